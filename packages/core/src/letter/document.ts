@@ -1,0 +1,85 @@
+import { type Field, parseTyped, printTyped } from './field.ts'
+
+/** How a run of text is marked. */
+export type Mark =
+  | { type: 'bold' }
+  | { type: 'italic' }
+  | { type: 'highlight' }
+  | { type: 'link'; attrs: { href: string } }
+
+/** What stands in a line of the letter. */
+export type Inline =
+  | { type: 'text'; text: string; marks?: Mark[] }
+  | { type: 'field'; attrs: Field; marks?: Mark[] }
+  | { type: 'hardBreak'; marks?: Mark[] }
+
+/** The blocks of a letter, in the tree that the editor keeps (a ProseMirror document as JSON). */
+export type Block =
+  | { type: 'paragraph'; content?: Inline[] }
+  | { type: 'heading'; attrs: { level: number }; content?: Inline[] }
+  | { type: 'bulletList' | 'orderedList'; content?: ListItem[] }
+  | { type: 'image'; attrs: { src: string; alt?: string | null; width?: number | null } }
+
+export interface ListItem {
+  type: 'listItem'
+  content?: Block[]
+}
+
+export interface LetterDocument {
+  type: 'doc'
+  content: Block[]
+}
+
+/** A letter: its subject with typed fields, and its body as a document. */
+export interface Letter {
+  subject: string
+  body: LetterDocument
+}
+
+export const emptyLetter: Letter = { subject: '', body: { type: 'doc', content: [{ type: 'paragraph' }] } }
+
+/** Calls `visit` for every line of the letter: the inline content of each paragraph and heading, in reading order. */
+export function eachLine(blocks: Block[], visit: (line: Inline[], block: Block) => void): void {
+  for (const block of blocks) {
+    if (block.type === 'paragraph' || block.type === 'heading') visit(block.content ?? [], block)
+    else if (block.type !== 'image') for (const item of block.content ?? []) eachLine(item.content ?? [], visit)
+  }
+}
+
+/** Every field of a letter, in subject and body, in reading order, with where it stands. */
+export function fieldsOf(letter: Letter): { field: Field; place: 'subject' | 'body' }[] {
+  const found: { field: Field; place: 'subject' | 'body' }[] = []
+  for (const segment of parseTyped(letter.subject))
+    if (typeof segment !== 'string') found.push({ field: segment, place: 'subject' })
+  eachLine(letter.body.content, (line) => {
+    for (const inline of line) if (inline.type === 'field') found.push({ field: inline.attrs, place: 'body' })
+  })
+  return found
+}
+
+/** The letter with every field changed by `change`: how renaming a column, swapping one or adding a stand-in is done. */
+export function changeFields(letter: Letter, change: (field: Field) => Field): Letter {
+  const subject = printTyped(parseTyped(letter.subject).map((s) => (typeof s === 'string' ? s : change(s))))
+  const inLine = (line: Inline[] | undefined) =>
+    line?.map((inline) => (inline.type === 'field' ? { ...inline, attrs: change(inline.attrs) } : inline))
+  const inBlock = (block: Block): Block => {
+    if (block.type === 'image') return block
+    if (block.type === 'paragraph' || block.type === 'heading') return { ...block, content: inLine(block.content) }
+    return { ...block, content: block.content?.map((item) => ({ ...item, content: item.content?.map(inBlock) })) }
+  }
+  return { subject, body: { type: 'doc', content: letter.body.content.map(inBlock) } }
+}
+
+/** The pictures of a letter, in order, each once. */
+export function picturesOf(letter: Letter): string[] {
+  const found = new Set<string>()
+  const look = (blocks: Block[]) => {
+    for (const block of blocks) {
+      if (block.type === 'image') found.add(block.attrs.src)
+      else if (block.type === 'bulletList' || block.type === 'orderedList')
+        for (const item of block.content ?? []) look(item.content ?? [])
+    }
+  }
+  look(letter.body.content)
+  return [...found]
+}

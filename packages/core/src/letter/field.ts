@@ -1,0 +1,89 @@
+/** A field: the place in a letter that a column's value fills. */
+export interface Field {
+  /** The column's name, as its heading reads. */
+  column: string
+  /** The words used when the person's cell is blank; null leaves the place empty. */
+  standIn: string | null
+  /** How the value is written: an LDML pattern (Unicode UTS #35) for dates, numbers and amounts; null as the sheet showed it. */
+  format: string | null
+}
+
+export type Segment = string | Field
+
+const needsQuotes = /[,"{}\\]|^\s|\s$|^$/
+const quote = (text: string) => `"${text.replace(/["\\]/g, '\\$&')}"`
+
+/** Writes a field in its typed form: `{{Due date, or "soon", as "d MMMM yyyy"}}`. The inverse of {@link parseTyped}. */
+export function printField(field: Field): string {
+  const name = needsQuotes.test(field.column) ? quote(field.column) : field.column
+  const standIn = field.standIn === null ? '' : `, or ${quote(field.standIn)}`
+  const format = field.format === null ? '' : `, as ${quote(field.format)}`
+  return `{{${name}${standIn}${format}}}`
+}
+
+/** Writes segments as text with typed fields. */
+export function printTyped(segments: Segment[]): string {
+  return segments.map((s) => (typeof s === 'string' ? s : printField(s))).join('')
+}
+
+// People's typing programs turn quotes round; both forms are taken.
+const quotedText = /["“”]((?:[^"“”\\]|\\.)*)["“”]/y
+const bareName = /[^,"“”{}\\]+/y
+const spaces = /\s*/y
+
+/** Reads what stands between the braces from `start`; null when it is not a field. */
+function readField(text: string, start: number): { field: Field; end: number } | null {
+  let at = start
+  const take = (pattern: RegExp) => {
+    pattern.lastIndex = at
+    const match = pattern.exec(text)
+    if (match) at = pattern.lastIndex
+    return match
+  }
+  const takeQuoted = () => take(quotedText)?.[1].replace(/\\(.)/g, '$1') ?? null
+  take(spaces)
+  const column = takeQuoted() ?? take(bareName)?.[0].trim() ?? null
+  if (column === null || column === '') return null
+  const field: Field = { column, standIn: null, format: null }
+  for (;;) {
+    take(spaces)
+    if (text.startsWith('}}', at)) return { field, end: at + 2 }
+    if (text[at] !== ',') return null
+    at++
+    take(spaces)
+    const word = take(/or|as/y)?.[0]
+    take(spaces)
+    const value = word ? takeQuoted() : null
+    if (value === null) return null
+    if (word === 'or') field.standIn = value
+    else field.format = value
+  }
+}
+
+/**
+ * Splits text into plain runs and typed fields. Braces that do not make a field stay as they are: they are shown for
+ * what they are, and the proof finds them as drafting marks.
+ */
+export function parseTyped(text: string): Segment[] {
+  const segments: Segment[] = []
+  let plain = ''
+  let at = 0
+  while (at < text.length) {
+    const open = text.indexOf('{{', at)
+    if (open < 0) break
+    const read = readField(text, open + 2)
+    plain += text.slice(at, open)
+    if (read) {
+      if (plain !== '') segments.push(plain)
+      plain = ''
+      segments.push(read.field)
+      at = read.end
+    } else {
+      plain += '{'
+      at = open + 1
+    }
+  }
+  plain += text.slice(at)
+  if (plain !== '') segments.push(plain)
+  return segments
+}

@@ -1,0 +1,294 @@
+import type { Enclosed } from '../enclosures/match.ts'
+import { sizeWords } from '../enclosures/match.ts'
+import { eachLine, fieldsOf, type Letter } from '../letter/document.ts'
+import { parseTyped } from '../letter/field.ts'
+import { draftingMarks, nearestName } from '../letter/marks.ts'
+import type { CompiledLetter, Merged } from '../letter/merge.ts'
+import { addressFault, sameAddressKey } from '../people/address.ts'
+import { type Column, type Row, shown } from '../people/table.ts'
+import type { Finding, Grade, Mend } from './finding.ts'
+
+/** What the checks may look at about the round as a whole. */
+export interface RoundFacts {
+  letter: Letter
+  compiled: CompiledLetter
+  columns: Column[]
+  people: Row[]
+  addressColumn: string | null
+  filesColumn: string | null
+  /** Row ids by address key, for people of this round. */
+  byAddress: Map<string, number[]>
+  nameOf: (row: Row) => string
+  /** Octets the mailbox takes in one message. */
+  largestMessage: number
+}
+
+/** What the checks may look at about one person. */
+export interface PersonFacts {
+  row: Row
+  merged: Merged
+  enclosed: Enclosed
+  /** Octets of the message as encoded, estimated from above. */
+  size: number
+}
+
+type Found = { place: string; message: string; mends: Mend[] }
+
+/** One check of the proof: a row in the table below. `ofRound` runs once, `ofPerson` for every message. */
+export interface Check {
+  name: string
+  grade: Grade
+  title: string
+  looksAt: string
+  ofRound?(round: RoundFacts): Found[]
+  ofPerson?(person: PersonFacts, round: RoundFacts): Found[]
+}
+
+/** Every check of the proof, in the order in which findings are shown. */
+export const checks: Check[] = [
+  {
+    name: 'nobody',
+    grade: 'stop',
+    title: 'Nobody to write to',
+    looksAt: 'the people of the round',
+    ofRound: ({ people }) =>
+      people.length > 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message: 'The round has no people. Bring in a list, or change the rules.',
+              mends: [{ do: 'goTo', stage: 'people' }],
+            },
+          ],
+  },
+  {
+    name: 'noAddressColumn',
+    grade: 'stop',
+    title: 'No column of addresses',
+    looksAt: 'the column chosen for the addresses',
+    ofRound: ({ addressColumn, people }) =>
+      addressColumn !== null || people.length === 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message: 'No column holds the addresses. Choose it at People.',
+              mends: [{ do: 'goTo', stage: 'people' }],
+            },
+          ],
+  },
+  {
+    name: 'emptyLetter',
+    grade: 'stop',
+    title: 'Empty subject or letter',
+    looksAt: 'the subject and the body as written',
+    ofRound: ({ letter }) => {
+      const found: Found[] = []
+      if (letter.subject.trim() === '')
+        found.push({
+          place: 'subject',
+          message: 'The letter has no subject.',
+          mends: [{ do: 'goTo', stage: 'letter' }],
+        })
+      let any = false
+      eachLine(letter.body.content, (line) => {
+        if (line.some((i) => i.type === 'field' || (i.type === 'text' && i.text.trim() !== ''))) any = true
+      })
+      if (!any)
+        found.push({ place: 'body', message: 'The letter has no words.', mends: [{ do: 'goTo', stage: 'letter' }] })
+      return found
+    },
+  },
+  {
+    name: 'unknownField',
+    grade: 'stop',
+    title: 'Field without a column',
+    looksAt: 'every field of subject and body, against the columns of the list',
+    ofRound: ({ compiled, columns }) =>
+      compiled.unknown.map((name) => {
+        const near = nearestName(
+          name,
+          columns.map((c) => c.name),
+        )
+        return {
+          place: name,
+          message: `The letter has the field “${name}”, but the list has no column of that name.${near ? ` The nearest is “${near}”.` : ''}`,
+          mends: [
+            ...(near ? [{ do: 'swapField' as const, from: name, to: near }] : []),
+            { do: 'goTo', stage: 'letter' },
+          ],
+        }
+      }),
+  },
+  {
+    name: 'draftingMark',
+    grade: 'stop',
+    title: 'Drafting mark left over',
+    looksAt: 'the fixed words of subject and body: XXX, [name], <<name>>, ____, TBC, ???, loose braces',
+    ofRound: ({ letter }) => {
+      const found: Found[] = []
+      const look = (text: string, place: string) => {
+        for (const mark of draftingMarks(text))
+          found.push({
+            place: `${place} ${mark}`,
+            message: `“${mark}” still stands in the ${place}.`,
+            mends: [{ do: 'goTo', stage: 'letter' }],
+          })
+      }
+      look(
+        parseTyped(letter.subject)
+          .filter((s) => typeof s === 'string')
+          .join(' '),
+        'subject',
+      )
+      eachLine(letter.body.content, (line) =>
+        look(line.map((i) => (i.type === 'text' ? i.text : ' ')).join(''), 'letter'),
+      )
+      return found
+    },
+  },
+  {
+    name: 'address',
+    grade: 'stop',
+    title: 'Address missing or wrong',
+    looksAt: "each person's address, by RFC 5321 and RFC 5322",
+    ofPerson: ({ row }, { addressColumn }) => {
+      if (addressColumn === null) return []
+      const address = shown(row.cells[addressColumn]).trim()
+      const fault = addressFault(address)
+      if (fault === null) return []
+      return [
+        {
+          place: 'address',
+          message:
+            address === ''
+              ? 'There is no address in this row.'
+              : `The address “${address}” cannot be written to: ${fault}.`,
+          mends: [
+            { do: 'editCell', rowId: row.id, columnId: addressColumn },
+            { do: 'setAside', rowId: row.id },
+          ],
+        },
+      ]
+    },
+  },
+  {
+    name: 'sameAddress',
+    grade: 'ask',
+    title: 'Same address more than once',
+    looksAt: 'the addresses of all people of the round, without regard to case',
+    ofPerson: ({ row }, { addressColumn, byAddress, people, nameOf }) => {
+      const address = addressColumn === null ? '' : shown(row.cells[addressColumn]).trim()
+      const same = byAddress.get(sameAddressKey(address)) ?? []
+      if (address === '' || same.length < 2 || same[0] === row.id) return []
+      const first = people.find((p) => p.id === same[0])
+      return [
+        {
+          place: 'address',
+          message: `${address} is also the address of ${first ? nameOf(first) : 'another row'}: the same mailbox would get ${same.length} messages.`,
+          mends: [
+            { do: 'setAside', rowId: row.id },
+            { do: 'editCell', rowId: row.id, columnId: addressColumn! },
+          ],
+        },
+      ]
+    },
+  },
+  {
+    name: 'blankField',
+    grade: 'stop',
+    title: 'Blank without a stand-in',
+    looksAt: 'every field of the letter in every row',
+    ofPerson: ({ row }, { compiled, columns, letter }) =>
+      compiled.blanks(row).map((name) => {
+        const column =
+          columns.find((c) => c.name === name) ?? columns.find((c) => c.name.toLowerCase() === name.toLowerCase())
+        const where = fieldsOf(letter).some((f) => f.field.column === name && f.place === 'subject')
+          ? 'the subject'
+          : 'the letter'
+        return {
+          place: name,
+          message: `“${name}” is blank here, and ${where} has no stand-in for it.`,
+          mends: [
+            ...(column ? [{ do: 'editCell' as const, rowId: row.id, columnId: column.id }] : []),
+            { do: 'standIn', column: name },
+            { do: 'setAside', rowId: row.id },
+          ],
+        }
+      }),
+  },
+  {
+    name: 'missingFile',
+    grade: 'stop',
+    title: 'File not there',
+    looksAt: "the files named in each person's row, against the files of the round",
+    ofPerson: ({ row, enclosed }, { filesColumn }) =>
+      enclosed.missing.map(({ name, near }) => ({
+        place: name,
+        message: `The row names “${name}”, and there is no such file.${near ? ` There is “${near}”.` : ''}`,
+        mends: [
+          ...(near
+            ? [{ do: 'renameInCell' as const, rowId: row.id, columnId: filesColumn!, from: name, to: near }]
+            : []),
+          { do: 'goTo', stage: 'enclosures' },
+          { do: 'editCell', rowId: row.id, columnId: filesColumn! },
+          { do: 'setAside', rowId: row.id },
+        ],
+      })),
+  },
+  {
+    name: 'noOwnFile',
+    grade: 'ask',
+    title: 'Without a file of their own',
+    looksAt: 'whether each row names a file, where others do',
+    ofPerson: ({ row }, { filesColumn, people }) => {
+      if (filesColumn === null || shown(row.cells[filesColumn]).trim() !== '') return []
+      const others = people.some((p) => shown(p.cells[filesColumn]).trim() !== '')
+      return others
+        ? [
+            {
+              place: 'files',
+              message: 'This row names no file, while others do.',
+              mends: [
+                { do: 'editCell', rowId: row.id, columnId: filesColumn },
+                { do: 'setAside', rowId: row.id },
+              ],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'tooLarge',
+    grade: 'stop',
+    title: 'Message too large',
+    looksAt: "each message's encoded size against what the mailbox takes",
+    ofPerson: ({ row, size }, { largestMessage }) =>
+      size <= largestMessage
+        ? []
+        : [
+            {
+              place: 'size',
+              message: `The message comes to ${sizeWords(size)} with its files; the mailbox takes ${sizeWords(largestMessage)}.`,
+              mends: [
+                { do: 'goTo', stage: 'enclosures' },
+                { do: 'setAside', rowId: row.id },
+              ],
+            },
+          ],
+  },
+]
+
+/** Runs one check's results into findings. */
+export function toFindings(check: Check, found: Found[], row: Row | null, nameOf: (row: Row) => string): Finding[] {
+  return found.map(({ place, message, mends }) => ({
+    key: `${check.name}:${row?.id ?? ''}:${place}`,
+    check: check.name,
+    grade: check.grade,
+    rowId: row?.id ?? null,
+    person: row ? nameOf(row) : null,
+    message,
+    mends,
+  }))
+}

@@ -1,0 +1,72 @@
+import { encloser, messageSize, type RoundFile } from '../enclosures/match.ts'
+import type { Letter } from '../letter/document.ts'
+import { compileLetter } from '../letter/merge.ts'
+import { sameAddressKey } from '../people/address.ts'
+import { type Column, personName, type Row, shown } from '../people/table.ts'
+import { checks, type RoundFacts, toFindings } from './checks.ts'
+import type { Finding } from './finding.ts'
+
+/** A round as the proof reads it. */
+export interface RoundToProof {
+  letter: Letter
+  columns: Column[]
+  /** The people of the round, after rules and setting aside. */
+  people: Row[]
+  addressColumn: string | null
+  nameColumns: string[]
+  filesColumn: string | null
+  files: RoundFile[]
+  /** Octets of the letter's pictures, which go with every message. */
+  pictureSizes: number[]
+  /** Octets the mailbox takes in one message. */
+  largestMessage: number
+}
+
+/** How a person of the round is called: their name, else their address, else their place in the list. */
+export function callName(row: Row, nameColumns: string[], addressColumn: string | null): string {
+  return (
+    personName(row, nameColumns) ||
+    (addressColumn ? shown(row.cells[addressColumn]).trim() : '') ||
+    `row ${row.position + 1}`
+  )
+}
+
+/**
+ * Makes and checks every message of a round.
+ * @param onProgress called now and then with the number of people checked; throwing from it stops the proof.
+ */
+export function proofRound(round: RoundToProof, onProgress?: (checked: number) => void): Finding[] {
+  const compiled = compileLetter(round.letter, round.columns)
+  const enclose = encloser(round.files, round.filesColumn)
+  const nameOf = (row: Row) => callName(row, round.nameColumns, round.addressColumn)
+  const byAddress = new Map<string, number[]>()
+  if (round.addressColumn !== null)
+    for (const row of round.people) {
+      const key = sameAddressKey(shown(row.cells[round.addressColumn]))
+      const same = byAddress.get(key)
+      if (same) same.push(row.id)
+      else byAddress.set(key, [row.id])
+    }
+  const facts: RoundFacts = { ...round, compiled, byAddress, nameOf }
+
+  const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
+  for (const check of checks)
+    if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, nameOf))
+  round.people.forEach((row, i) => {
+    const merged = compiled.merge(row)
+    const enclosed = enclose(row)
+    const size = messageSize(merged.html, merged.text, [...enclosed.files.map((f) => f.size), ...round.pictureSizes])
+    for (const check of checks)
+      if (check.ofPerson)
+        byCheck
+          .get(check.name)!
+          .push(...toFindings(check, check.ofPerson({ row, merged, enclosed, size }, facts), row, nameOf))
+    if (i % 500 === 499) onProgress?.(i + 1)
+  })
+  return [...byCheck.values()].flat()
+}
+
+/** Whether a round may be posted: no stop, and every ask accepted. */
+export function mayPost(findings: Finding[], accepted: ReadonlySet<string>): boolean {
+  return findings.every((f) => f.grade === 'note' || (f.grade === 'ask' && accepted.has(f.key)))
+}

@@ -1,0 +1,167 @@
+import type { MessageState } from '../dispatch/lifecycle.ts'
+import type { IncomingKind } from './incoming.ts'
+
+export const responseKinds = [
+  'reply',
+  'automatic',
+  'bounce',
+  'delayed',
+  'delivered',
+  'receipt',
+  'open',
+  'click',
+] as const
+export type ResponseKind = IncomingKind | 'open' | 'click'
+
+/** One thing that came back about one message. Times in milliseconds since 1970. */
+export interface Response {
+  kind: ResponseKind
+  at: number
+  /** For opens and clicks: the program that asked, as it named itself. */
+  agent?: string
+  /** For clicks: which link of the message, from 0. */
+  link?: number
+}
+
+/** Within how many milliseconds of sending an open or click is a machine's. Common practice, no source. */
+const machineQuick = 10_000
+/** Within how many milliseconds several different links are followed only by a machine. Common practice, no source. */
+const machineBurst = 5_000
+
+/**
+ * Tells automatic opens and clicks from a person's by how they behave: within seconds of sending, or as part of a burst
+ * that fetches several links (or the picture and a link) at once.
+ * @returns the opens and clicks that are a machine's.
+ */
+export function automaticOnes<T extends Response>(sentAt: number, responses: readonly T[]): Set<T> {
+  const fetched = responses.filter((r) => r.kind === 'open' || r.kind === 'click').sort((a, b) => a.at - b.at)
+  const machine = new Set<T>(fetched.filter((r) => r.at - sentAt < machineQuick))
+  fetched.forEach((start, i) => {
+    const burst = fetched.slice(i).filter((r) => r.at - start.at < machineBurst)
+    const links = new Set(burst.filter((r) => r.kind === 'click').map((r) => r.link))
+    if (links.size >= 2) for (const r of burst) machine.add(r)
+  })
+  return machine
+}
+
+/** What has become of one person's letter, the strongest thing known. */
+export const outcomes = [
+  'waiting',
+  'inDoubt',
+  'withdrawn',
+  'refused',
+  'bounced',
+  'replied',
+  'automatic',
+  'clicked',
+  'opened',
+  'receipt',
+  'delivered',
+  'sent',
+] as const
+export type Outcome = (typeof outcomes)[number]
+
+export const outcomeWords: Record<Outcome, string> = {
+  waiting: 'not yet sent',
+  inDoubt: 'in doubt',
+  withdrawn: 'withdrawn',
+  refused: 'refused',
+  bounced: 'bounced',
+  replied: 'replied',
+  automatic: 'automatic reply only',
+  clicked: 'followed a link',
+  opened: 'opened',
+  receipt: 'read receipt',
+  delivered: 'delivered',
+  sent: 'sent, nothing heard',
+}
+
+/** One person's message with what came back, as the board counts it. */
+export interface Answered {
+  state: MessageState
+  sentAt: number | null
+  responses: Response[]
+}
+
+/** The outcome of one message. Automatic opens and clicks do not count as opened or clicked. */
+export function outcomeOf({ state, sentAt, responses }: Answered): Outcome {
+  if (state === 'refused') return 'refused'
+  if (state === 'withdrawn' || state === 'setAside') return 'withdrawn'
+  if (state === 'inDoubt') return 'inDoubt'
+  if (state !== 'sent' || sentAt === null) return 'waiting'
+  const machine = automaticOnes(sentAt, responses)
+  const has = (kind: ResponseKind) => responses.some((r) => r.kind === kind && !machine.has(r))
+  if (has('reply')) return 'replied'
+  if (has('bounce')) return 'bounced'
+  if (has('click')) return 'clicked'
+  if (has('open')) return 'opened'
+  if (has('receipt')) return 'receipt'
+  if (has('automatic')) return 'automatic'
+  return has('delivered') ? 'delivered' : 'sent'
+}
+
+/** The counts of a round's board. Every share has its denominator beside it. */
+export interface BoardCounts {
+  messages: number
+  sent: number
+  waiting: number
+  inDoubt: number
+  refused: number
+  withdrawn: number
+  bounced: number
+  /** Sent and not bounced: the denominator of what follows. */
+  arrived: number
+  replied: number
+  automatic: number
+  opened: number
+  /** Opened or fetched by a machine only. */
+  openedByMachine: number
+  clicked: number
+  receipts: number
+  /** Arrived, and no reply of a person's own. */
+  unanswered: number
+}
+
+/** Counts a round's messages by what came back. People are counted, not events: two opens are one person. */
+export function countBoard(all: readonly Answered[]): BoardCounts {
+  const counts: BoardCounts = {
+    messages: all.length,
+    sent: 0,
+    waiting: 0,
+    inDoubt: 0,
+    refused: 0,
+    withdrawn: 0,
+    bounced: 0,
+    arrived: 0,
+    replied: 0,
+    automatic: 0,
+    opened: 0,
+    openedByMachine: 0,
+    clicked: 0,
+    receipts: 0,
+    unanswered: 0,
+  }
+  for (const one of all) {
+    const outcome = outcomeOf(one)
+    if (outcome === 'waiting' || outcome === 'inDoubt' || outcome === 'refused' || outcome === 'withdrawn') {
+      counts[outcome]++
+      continue
+    }
+    counts.sent++
+    if (outcome === 'bounced') {
+      counts.bounced++
+      continue
+    }
+    counts.arrived++
+    const machine = automaticOnes(one.sentAt!, one.responses)
+    const has = (kind: ResponseKind) => one.responses.some((r) => r.kind === kind && !machine.has(r))
+    if (has('reply')) counts.replied++
+    else counts.unanswered++
+    if (has('automatic')) counts.automatic++
+    if (has('open') || has('click')) counts.opened++
+    else if (one.responses.some((r) => r.kind === 'open' && machine.has(r))) counts.openedByMachine++
+    if (has('click')) counts.clicked++
+    if (has('receipt')) counts.receipts++
+  }
+  return counts
+}
