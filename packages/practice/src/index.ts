@@ -1,0 +1,109 @@
+import { mkdir } from 'node:fs/promises'
+import type { AddressInfo, Server } from 'node:net'
+import { join } from 'node:path'
+import { type Clock, systemClock } from './clock.ts'
+import { Correspondents, type Manner } from './correspondents.ts'
+import { imapHost } from './imap.ts'
+import { type HostLimits, smtpHost } from './smtp.ts'
+import { MailStore } from './store.ts'
+
+export type { Clock, HostLimits, Manner }
+export { MailStore }
+
+export interface PracticeOptions {
+  /** Where everything it gets is kept. */
+  folder: string
+  /** Accounts that may sign in: address → password. */
+  accounts: Record<string, string>
+  smtpPort?: number
+  imapPort?: number
+  clock?: Clock
+  limits?: Partial<HostLimits>
+  /** Whether the host keeps sent mail in Sent by itself, as some do. */
+  filesSent?: boolean
+  seed?: string
+  speed?: number
+  manners?: Record<string, Manner>
+  /** How often the correspondents look at their agenda, in milliseconds; 0 leaves it to calls of `doDue`. */
+  lookEvery?: number
+}
+
+/** A running practice host. */
+export interface PracticeMailbox {
+  smtpPort: number
+  imapPort: number
+  store: MailStore
+  correspondents: Correspondents
+  close(): Promise<void>
+}
+
+/** Starts the practice mailbox: an SMTP submission host and an IMAP host on loopback, with simulated correspondents behind them. */
+export async function startPractice(options: PracticeOptions): Promise<PracticeMailbox> {
+  await mkdir(options.folder, { recursive: true })
+  const clock = options.clock ?? systemClock
+  const store = new MailStore(options.folder)
+  const accounts = new Map(
+    Object.entries(options.accounts).map(([address, password]) => [address.toLowerCase(), password]),
+  )
+  const signIn = (user: string, password: string) => accounts.get(user.toLowerCase()) === password
+  const isAccount = (address: string) => accounts.has(address.toLowerCase())
+  const manners = Object.fromEntries(
+    Object.entries(options.manners ?? {}).map(([address, manner]) => [address.toLowerCase(), manner]),
+  )
+  const correspondents = new Correspondents({
+    store,
+    clock,
+    seed: options.seed ?? 'practice',
+    speed: options.speed ?? 600,
+    manners,
+    agendaFile: join(options.folder, 'agenda.json'),
+    isAccount,
+  })
+  const limits = { perDay: 500, perMinute: 120, largestMessage: 25_000_000, ...options.limits }
+  const smtp = smtpHost({
+    store,
+    correspondents,
+    clock,
+    limits,
+    filesSent: options.filesSent ?? false,
+    signIn,
+    isAccount,
+  })
+  const imap = imapHost({ store, signIn })
+  smtp.on('error', () => {})
+  const [smtpPort, imapPort] = await Promise.all([
+    listen(smtp.server as Server, options.smtpPort),
+    listen(imap, options.imapPort),
+  ])
+  const lookEvery = options.lookEvery ?? 250
+  const looking = lookEvery > 0 ? setInterval(() => void correspondents.doDue(), lookEvery) : null
+  const connections = new Set<import('node:net').Socket>()
+  imap.on('connection', (socket) => {
+    connections.add(socket)
+    socket.on('close', () => connections.delete(socket))
+  })
+  return {
+    smtpPort,
+    imapPort,
+    store,
+    correspondents,
+    async close() {
+      if (looking) clearInterval(looking)
+      for (const socket of connections) socket.destroy()
+      await Promise.all([
+        new Promise<void>((done) => smtp.close(() => done())),
+        new Promise<void>((done) => imap.close(() => done())),
+      ])
+    },
+  }
+}
+
+function listen(server: Server, port = 0): Promise<number> {
+  return new Promise((resolve, reject) => {
+    server.once('error', reject)
+    server.listen(port, '127.0.0.1', () => {
+      server.removeListener('error', reject)
+      resolve((server.address() as AddressInfo).port)
+    })
+  })
+}

@@ -1,0 +1,107 @@
+import { SMTPServer, type SMTPServerAddress } from 'smtp-server'
+import type { Clock } from './clock.ts'
+import type { Correspondents } from './correspondents.ts'
+import type { MailStore } from './store.ts'
+
+/** What the host lets a signed-in account do. */
+export interface HostLimits {
+  /** Recipients in any 24 hours. */
+  perDay: number
+  /** Messages in any minute. */
+  perMinute: number
+  /** Octets of one message. */
+  largestMessage: number
+}
+
+export interface SmtpOptions {
+  store: MailStore
+  correspondents: Correspondents
+  clock: Clock
+  limits: HostLimits
+  /** Whether the host itself keeps a copy of what is sent in Sent. */
+  filesSent: boolean
+  signIn: (user: string, password: string) => boolean
+  isAccount: (address: string) => boolean
+}
+
+const day = 24 * 60 * 60 * 1000
+
+function answer(code: number, words: string): Error {
+  return Object.assign(new Error(words), { responseCode: code })
+}
+
+/** Makes a submission host (RFC 6409) that wants signing in and answers its limits with the codes of RFC 3463. */
+export function smtpHost({
+  store,
+  correspondents,
+  clock,
+  limits,
+  filesSent,
+  signIn,
+  isAccount,
+}: SmtpOptions): SMTPServer {
+  const departures: { user: string; at: number; recipients: number }[] = []
+  const greeted = new Map<string, number>()
+  const within = (user: string, span: number) => departures.filter((d) => d.user === user && d.at > clock.now() - span)
+
+  return new SMTPServer({
+    authMethods: ['PLAIN', 'LOGIN'],
+    allowInsecureAuth: true,
+    size: limits.largestMessage,
+    banner: 'practice SMTP host',
+    disableReverseLookup: true,
+    onAuth(auth, _session, done) {
+      if (auth.username && auth.password && signIn(auth.username, auth.password))
+        done(null, { user: auth.username.toLowerCase() })
+      else done(answer(535, '5.7.8 User or password is wrong'))
+    },
+    onMailFrom(_from, session, done) {
+      const user = String(session.user)
+      if (within(user, 60_000).length >= limits.perMinute)
+        return done(answer(450, '4.7.0 Too many messages a minute, slow down'))
+      done()
+    },
+    onRcptTo(to, session, done) {
+      const user = String(session.user)
+      const used = within(user, day).reduce((sum, d) => sum + d.recipients, 0) + session.envelope.rcptTo.length
+      if (used + 1 > limits.perDay)
+        return done(answer(452, `4.5.3 This account has written to its ${limits.perDay} recipients in 24 hours`))
+      const manner = isAccount(to.address) ? {} : correspondents.manner(to.address)
+      if (manner.refused) return done(answer(550, `5.1.1 <${to.address}> no such mailbox`))
+      if (manner.greylisted) {
+        const first = greeted.get(to.address)
+        if (first === undefined) {
+          greeted.set(to.address, clock.now())
+          return done(answer(451, '4.7.1 Greylisted, please try again in five minutes'))
+        }
+        if (clock.now() - first < 60_000) return done(answer(451, '4.7.1 Greylisted, please try again in five minutes'))
+      }
+      done()
+    },
+    onData(stream, session, done) {
+      const chunks: Buffer[] = []
+      stream.on('data', (chunk: Buffer) => chunks.push(chunk))
+      stream.on('end', () => {
+        if (stream.sizeExceeded)
+          return done(answer(552, `5.3.4 The message is larger than ${limits.largestMessage} octets`))
+        const user = String(session.user)
+        const recipients = session.envelope.rcptTo as SMTPServerAddress[]
+        const raw = Buffer.concat(chunks)
+        departures.push({ user, at: clock.now(), recipients: recipients.length })
+        take(raw, user, recipients).then(
+          () => done(null, '2.0.0 Taken'),
+          (error: Error) => done(answer(452, `4.3.1 The host could not keep the message: ${error.message}`)),
+        )
+      })
+    },
+  })
+
+  async function take(raw: Buffer, user: string, recipients: SMTPServerAddress[]): Promise<void> {
+    const at = new Date(clock.now())
+    for (const { address } of recipients) {
+      const stored = await store.add(address, 'INBOX', raw, at)
+      correspondents.arrived(address, stored.path)
+    }
+    if (filesSent) await store.add(user, 'Sent', raw, at, ['\\Seen'])
+  }
+}
