@@ -1,0 +1,68 @@
+import { z } from 'zod'
+import { trayEntrySchema } from './responses.ts'
+import { roundLineSchema } from './rounds.ts'
+import { route } from './route.ts'
+
+export const deskSchema = z.object({
+  /** The desk's own time (ms since 1970). */
+  now: z.number(),
+  goingOut: z.array(roundLineSchema),
+  /** The newest answers, and how many of each kind came since yesterday. */
+  cameBack: z.array(
+    trayEntrySchema.pick({
+      id: true,
+      kind: true,
+      at: true,
+      person: true,
+      round: true,
+      roundId: true,
+      rowId: true,
+      words: true,
+    }),
+  ),
+  waits: z.object({
+    drafts: z.array(roundLineSchema),
+    inTray: z.number(),
+    inDoubt: z.number(),
+    pausedMailboxes: z.array(
+      z.object({ id: z.number(), name: z.string(), reason: z.string(), until: z.number().nullable() }),
+    ),
+  }),
+  finished: z.array(roundLineSchema),
+})
+export type DeskFacts = z.infer<typeof deskSchema>
+
+/** What the desk tells over /api/events: something about this topic changed. */
+export const eventSchema = z.object({
+  topic: z.enum(['rounds', 'round', 'messages', 'responses', 'mailboxes', 'lists']),
+  id: z.number().nullable(),
+})
+export type DeskEvent = z.infer<typeof eventSchema>
+
+export const deskRoutes = {
+  health: route({
+    method: 'GET',
+    path: '/api/health',
+    summary: 'Whether the desk is ready',
+    answer: z.object({ ready: z.boolean(), publicAddress: z.string(), publicIsLocal: z.boolean() }),
+  }),
+  desk: route({
+    method: 'GET',
+    path: '/api/desk',
+    summary: 'What is going out, what came back, what waits',
+    answer: deskSchema,
+  }),
+  events: route({
+    method: 'GET',
+    path: '/api/events',
+    summary: 'Live changes, as server-sent events',
+    gives: 'text/event-stream',
+    answer: z.string(),
+  }),
+  signIn: route({
+    method: 'POST',
+    path: '/api/sign-in',
+    summary: 'Sign in, where the desk listens beyond this machine',
+    body: z.object({ password: z.string().max(1000) }),
+  }),
+}

@@ -1,0 +1,80 @@
+import { messageStates } from '@hand-post/core'
+import { z } from 'zod'
+import { id } from './people.ts'
+import { route } from './route.ts'
+
+export const messageSchema = z.object({
+  id: z.number(),
+  roundId: z.number(),
+  rowId: z.number(),
+  person: z.string(),
+  address: z.string(),
+  subject: z.string(),
+  state: z.enum(messageStates),
+  plannedAt: z.number().nullable(),
+  sentAt: z.number().nullable(),
+  filedAt: z.number().nullable(),
+  attempts: z.number(),
+  /** The host's answer, or what is the matter, in words. */
+  reason: z.string().nullable(),
+  /** In doubt, looked for in Sent and not found: the writer must say. */
+  asksWriter: z.boolean(),
+})
+export type MessageLine = z.infer<typeof messageSchema>
+
+const round = z.object({ round: id })
+const message = z.object({ message: id })
+
+export const dispatchRoutes = {
+  messages: route({
+    method: 'GET',
+    path: '/api/rounds/:round/messages',
+    summary: 'The messages of a posted round',
+    params: round,
+    answer: z.array(messageSchema),
+  }),
+  hold: route({
+    method: 'POST',
+    path: '/api/rounds/:round/hold',
+    summary: 'Hold: nothing more leaves until the round is carried on',
+    params: round,
+  }),
+  carryOn: route({
+    method: 'POST',
+    path: '/api/rounds/:round/carry-on',
+    summary: 'Carry on with a held round, at its pace from now',
+    params: round,
+  }),
+  withdraw: route({
+    method: 'POST',
+    path: '/api/rounds/:round/withdraw',
+    summary: 'Withdraw every message of the round that has not left',
+    params: round,
+    answer: z.object({ withdrawn: z.number() }),
+  }),
+  settleDoubt: route({
+    method: 'POST',
+    path: '/api/messages/:message/settle',
+    summary: "The writer's word on a message in doubt: it went, or it is to be sent",
+    params: message,
+    body: z.object({ went: z.boolean() }),
+    answer: messageSchema,
+  }),
+  rawMessage: route({
+    method: 'GET',
+    path: '/api/messages/:message/raw',
+    summary: 'A message as it is, or will be, given to the mail host',
+    params: message,
+    gives: 'message/rfc822',
+    answer: z.string(),
+  }),
+  outTray: route({
+    method: 'GET',
+    path: '/api/out-tray',
+    summary: 'Everything that is waiting to go, over all rounds, in the order of leaving; and what needs the writer',
+    answer: z.object({
+      waiting: z.number(),
+      messages: z.array(messageSchema.extend({ round: z.string(), held: z.boolean() })),
+    }),
+  }),
+}

@@ -1,0 +1,99 @@
+import { z } from 'zod'
+import { id } from './people.ts'
+import { route } from './route.ts'
+
+export const hostSchema = z.object({
+  host: z.string().trim().min(1).max(255),
+  port: z.number().int().min(1).max(65535),
+  security: z.enum(['none', 'starttls', 'tls']),
+  /** Take a certificate that nobody known has signed. Only ever by the writer's explicit choice. */
+  allowSelfSigned: z.boolean().default(false),
+})
+
+// A header field is one line (RFC 5322, section 2.2).
+const headerText = z
+  .string()
+  .trim()
+  .max(200)
+  .regex(/^[^\r\n]*$/, 'It must be one line.')
+
+export const mailboxSettingsSchema = z.object({
+  name: headerText.min(1),
+  address: headerText.min(3),
+  senderName: headerText,
+  user: z.string().trim().min(1).max(255),
+  /** Left out when changed settings keep the password that is stored. Never given back. */
+  password: z.string().min(1).max(1000).optional(),
+  smtp: hostSchema,
+  imap: hostSchema.nullable(),
+  /** Recipients in any 24 hours. */
+  perDay: z.number().int().min(1).max(1_000_000),
+  /** Messages a minute that the host takes. */
+  perMinute: z.number().min(0.1).max(100_000),
+  /** Octets of one message that the host takes. */
+  largestMessage: z.number().int().min(10_000).max(500_000_000),
+  /** The host itself keeps a copy of what it sends in Sent; Hand Post then files none. */
+  hostFilesSent: z.boolean(),
+  timeZone: z.string().min(1).max(60),
+})
+export type MailboxSettings = z.infer<typeof mailboxSettingsSchema>
+
+export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).extend({
+  id: z.number(),
+  practice: z.boolean(),
+  allowance: z.number(),
+  /** Nothing leaves before this time (ms since 1970), or null. */
+  pausedUntil: z.number().nullable(),
+  /** Nothing leaves until the writer has mended it. */
+  stopped: z.boolean(),
+  pauseReason: z.string().nullable(),
+  /** What kept the answers from being read at the last try, or null. */
+  readingFault: z.string().nullable(),
+})
+export type Mailbox = z.infer<typeof mailboxSchema>
+
+export const testStepSchema = z.object({ step: z.string(), ok: z.boolean(), words: z.string() })
+export type TestStep = z.infer<typeof testStepSchema>
+
+const mailbox = z.object({ mailbox: id })
+
+export const mailboxRoutes = {
+  mailboxes: route({ method: 'GET', path: '/api/mailboxes', summary: 'All mailboxes', answer: z.array(mailboxSchema) }),
+  addMailbox: route({
+    method: 'POST',
+    path: '/api/mailboxes',
+    summary: 'Add a mailbox',
+    body: mailboxSettingsSchema,
+    answer: mailboxSchema,
+  }),
+  changeMailbox: route({
+    method: 'PUT',
+    path: '/api/mailboxes/:mailbox',
+    summary: "Change a mailbox's settings",
+    params: mailbox,
+    body: mailboxSettingsSchema,
+    answer: mailboxSchema,
+  }),
+  removeMailbox: route({
+    method: 'DELETE',
+    path: '/api/mailboxes/:mailbox',
+    summary: 'Remove a mailbox that no round uses',
+    params: mailbox,
+  }),
+  testMailbox: route({
+    method: 'POST',
+    path: '/api/mailboxes/test',
+    summary: 'Try settings step by step; nothing is stored and no message sent',
+    body: mailboxSettingsSchema.extend({
+      id: id.optional().describe('A stored mailbox whose password is used when none is given'),
+    }),
+    answer: z.object({ steps: z.array(testStepSchema), ok: z.boolean() }),
+  }),
+  carryOnMailbox: route({
+    method: 'POST',
+    path: '/api/mailboxes/:mailbox/carry-on',
+    summary: 'End a pause or stop and try again now',
+    params: mailbox,
+    answer: mailboxSchema,
+  }),
+}

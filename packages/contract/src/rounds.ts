@@ -1,0 +1,355 @@
+import type { Letter } from '@hand-post/core'
+import { z } from 'zod'
+import { id, listSchema, selectionSchema } from './people.ts'
+import { route } from './route.ts'
+
+/** A letter's body is checked for its shape here; what its blocks may hold is core's LetterDocument. */
+export const letterSchema = z.custom<Letter>(
+  (value) => {
+    const letter = value as Letter
+    return (
+      typeof letter?.subject === 'string' &&
+      letter.subject.length <= 2000 &&
+      letter.body?.type === 'doc' &&
+      Array.isArray(letter.body.content)
+    )
+  },
+  { message: 'A letter has a subject (at most 2,000 signs) and a body of type "doc".' },
+)
+
+export const roundFileSchema = z.object({
+  id: z.number(),
+  name: z.string(),
+  hash: z.string(),
+  size: z.number(),
+  type: z.string(),
+  role: z.enum(['common', 'own']),
+})
+export type RoundFileEntry = z.infer<typeof roundFileSchema>
+
+export const countsSchema = z.object({ list: z.number(), round: z.number(), byRule: z.number(), setAside: z.number() })
+
+export const dispatchSchema = z.object({
+  /** When the first message may leave (ms since 1970); null is now. */
+  startAt: z.number().nullable(),
+  /** Messages a minute. */
+  perMinute: z.number().min(0.1).max(100_000),
+})
+
+export const trackingSchema = z.object({ opens: z.boolean(), clicks: z.boolean(), receipts: z.boolean() })
+
+/** How many messages of a round are in each state. */
+export const stateCountsSchema = z.object({
+  waiting: z.number(),
+  sending: z.number(),
+  sent: z.number(),
+  retrying: z.number(),
+  refused: z.number(),
+  inDoubt: z.number(),
+  setAside: z.number(),
+  withdrawn: z.number(),
+})
+export type StateCounts = z.infer<typeof stateCountsSchema>
+
+export const roundSchema = z.object({
+  id: z.number(),
+  title: z.string(),
+  mailboxId: z.number(),
+  list: listSchema.nullable(),
+  letter: letterSchema,
+  selection: selectionSchema,
+  addressColumn: z.string().nullable(),
+  nameColumns: z.array(z.string()),
+  filesColumn: z.string().nullable(),
+  files: z.array(roundFileSchema),
+  dispatch: dispatchSchema,
+  tracking: trackingSchema,
+  postedAt: z.number().nullable(),
+  held: z.boolean(),
+  counts: countsSchema,
+  /** Row ids set aside by hand, with the reasons. */
+  setAside: z.array(z.object({ rowId: z.number(), reason: z.string() })),
+  states: stateCountsSchema,
+  createdAt: z.number(),
+  changedAt: z.number(),
+})
+export type Round = z.infer<typeof roundSchema>
+
+export const roundLineSchema = z.object({
+  id: z.number(),
+  title: z.string(),
+  mailboxId: z.number(),
+  listName: z.string().nullable(),
+  rowCount: z.number(),
+  postedAt: z.number().nullable(),
+  held: z.boolean(),
+  states: stateCountsSchema,
+  replied: z.number(),
+  bounced: z.number(),
+  firstAt: z.number().nullable(),
+  lastAt: z.number().nullable(),
+  changedAt: z.number(),
+})
+export type RoundLine = z.infer<typeof roundLineSchema>
+
+const round = z.object({ round: id })
+const rowOfRound = z.object({ round: id, row: id })
+
+const mendSchema = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('editCell'), rowId: z.number(), columnId: z.string() }),
+  z.object({ do: z.literal('setAside'), rowId: z.number() }),
+  z.object({ do: z.literal('standIn'), column: z.string() }),
+  z.object({ do: z.literal('swapField'), from: z.string(), to: z.string() }),
+  z.object({
+    do: z.literal('renameInCell'),
+    rowId: z.number(),
+    columnId: z.string(),
+    from: z.string(),
+    to: z.string(),
+  }),
+  z.object({ do: z.literal('goTo'), stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']) }),
+])
+
+export const findingSchema = z.object({
+  key: z.string(),
+  check: z.string(),
+  title: z.string(),
+  grade: z.enum(['stop', 'ask', 'note']),
+  rowId: z.number().nullable(),
+  person: z.string().nullable(),
+  message: z.string(),
+  mends: z.array(mendSchema),
+  /** The reason with which the writer accepted it, or null. */
+  accepted: z.string().nullable(),
+})
+export type FindingEntry = z.infer<typeof findingSchema>
+
+export const proofSchema = z.object({
+  people: z.number(),
+  findings: z.array(findingSchema),
+  stops: z.number(),
+  /** Asks that still want the writer's word. */
+  asks: z.number(),
+  mayPost: z.boolean(),
+})
+export type Proof = z.infer<typeof proofSchema>
+
+export const enclosuresSchema = z.object({
+  people: z.array(
+    z.object({
+      rowId: z.number(),
+      person: z.string(),
+      files: z.array(z.number()),
+      missing: z.array(z.object({ name: z.string(), near: z.string().nullable() })),
+      /** Octets of the message as encoded, estimated from above. */
+      size: z.number(),
+    }),
+  ),
+  /** Ids of own files that no row names. */
+  unclaimed: z.array(z.number()),
+})
+export type Enclosures = z.infer<typeof enclosuresSchema>
+
+export const mergedSchema = z.object({
+  from: z.string(),
+  to: z.string(),
+  subject: z.string(),
+  html: z.string(),
+  text: z.string(),
+  files: z.array(z.object({ name: z.string(), size: z.number(), hash: z.string() })),
+  size: z.number(),
+})
+
+export const timetableSchema = z.object({
+  /** One for each message, in the order of leaving: when (ms since 1970), and to how many recipients. */
+  departures: z.array(
+    z.object({ at: z.number(), recipients: z.number(), rowId: z.number().nullable(), gone: z.boolean() }),
+  ),
+  messages: z.number(),
+  recipients: z.number(),
+  first: z.number().nullable(),
+  last: z.number().nullable(),
+  impossible: z.number(),
+  /** How many recipients the mailbox may write to just now, and in any 24 hours. */
+  allowance: z.number(),
+  perDay: z.number(),
+  sentence: z.string(),
+})
+export type Timetable = z.infer<typeof timetableSchema>
+
+export const roundRoutes = {
+  rounds: route({
+    method: 'GET',
+    path: '/api/rounds',
+    summary: 'All rounds, newest change first',
+    answer: z.array(roundLineSchema),
+  }),
+  startRound: route({
+    method: 'POST',
+    path: '/api/rounds',
+    summary: 'Start a round',
+    body: z.object({ title: z.string().trim().min(1).max(200), mailboxId: id.optional() }),
+    answer: roundSchema,
+  }),
+  round: route({ method: 'GET', path: '/api/rounds/:round', summary: 'One round', params: round, answer: roundSchema }),
+  changeRound: route({
+    method: 'PATCH',
+    path: '/api/rounds/:round',
+    summary:
+      'Change a round that is not posted yet. A letter may be given as a document, or as subject and HTML with typed {{…}} fields',
+    params: round,
+    body: z.object({
+      title: z.string().trim().min(1).max(200).optional(),
+      mailboxId: id.optional(),
+      listId: id.optional(),
+      letter: letterSchema.optional(),
+      letterHtml: z.object({ subject: z.string().max(2000), html: z.string().max(2_000_000) }).optional(),
+      selection: selectionSchema.optional(),
+      addressColumn: z.string().nullable().optional(),
+      nameColumns: z.array(z.string()).max(4).optional(),
+      filesColumn: z.string().nullable().optional(),
+      dispatch: dispatchSchema.partial().optional(),
+      tracking: trackingSchema.partial().optional(),
+    }),
+    answer: roundSchema.extend({ said: z.array(z.string()) }),
+  }),
+  deleteRound: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round',
+    summary: 'Delete a round that was never posted',
+    params: round,
+  }),
+  people: route({
+    method: 'GET',
+    path: '/api/rounds/:round/people',
+    summary: 'Who of the list is in the round: row ids left out by rule or set aside; all others are in',
+    params: round,
+    answer: z.object({
+      counts: countsSchema,
+      sentence: z.string(),
+      byRule: z.array(z.number()),
+      setAside: z.array(z.number()),
+      chosen: z.array(z.number()),
+    }),
+  }),
+  setAside: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/set-aside/:row',
+    summary: 'Leave a person out of the round; the row stays',
+    params: rowOfRound,
+    body: z.object({ reason: z.string().max(500).default('') }),
+  }),
+  takeBack: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/set-aside/:row',
+    summary: 'Take a person who was set aside into the round again',
+    params: rowOfRound,
+  }),
+  addFile: route({
+    method: 'POST',
+    path: '/api/rounds/:round/files',
+    summary: 'Add an enclosure',
+    params: round,
+    query: z.object({ name: z.string().min(1).max(300), role: z.enum(['common', 'own']) }),
+    takesFile: true,
+    answer: roundFileSchema,
+  }),
+  changeFile: route({
+    method: 'PATCH',
+    path: '/api/rounds/:round/files/:file',
+    summary: 'Make a file common to all, or own to those whose rows name it',
+    params: z.object({ round: id, file: id }),
+    body: z.object({ role: z.enum(['common', 'own']) }),
+    answer: roundFileSchema,
+  }),
+  removeFile: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/files/:file',
+    summary: 'Take a file out of the round',
+    params: z.object({ round: id, file: id }),
+  }),
+  addPicture: route({
+    method: 'POST',
+    path: '/api/pictures',
+    summary: 'Store a picture for a letter; its `src` goes into the document',
+    query: z.object({ name: z.string().min(1).max(300) }),
+    takesFile: true,
+    answer: z.object({ src: z.string(), size: z.number() }),
+  }),
+  fileContent: route({
+    method: 'GET',
+    path: '/api/files/:hash',
+    summary: 'A stored file',
+    params: z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/) }),
+    query: z.object({ name: z.string().max(300).optional() }),
+    gives: 'application/octet-stream',
+    answer: z.string(),
+  }),
+  enclosures: route({
+    method: 'GET',
+    path: '/api/rounds/:round/enclosures',
+    summary: 'Which files go with which message',
+    params: round,
+    answer: enclosuresSchema,
+  }),
+  proof: route({
+    method: 'GET',
+    path: '/api/rounds/:round/proof',
+    summary: 'Every message made and checked',
+    params: round,
+    answer: proofSchema,
+  }),
+  accept: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/accepted',
+    summary: 'Accept findings that ask, with a reason',
+    params: round,
+    body: z.object({
+      keys: z.array(z.string().max(600)).min(1).max(10_000),
+      reason: z.string().trim().min(1).max(500),
+    }),
+  }),
+  unaccept: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/accepted',
+    summary: 'Take an acceptance back',
+    params: round,
+    body: z.object({ keys: z.array(z.string().max(600)).min(1).max(10_000) }),
+  }),
+  message: route({
+    method: 'GET',
+    path: '/api/rounds/:round/messages/:row',
+    summary: "One person's message: merged as the round stands, or as frozen once posted",
+    params: rowOfRound,
+    answer: mergedSchema,
+  }),
+  sendCopies: route({
+    method: 'POST',
+    path: '/api/rounds/:round/copies',
+    summary: "Send copies of chosen people's messages to the mailbox's own address; nobody else gets anything",
+    params: round,
+    body: z.object({ rowIds: z.array(id).min(1).max(20) }),
+    answer: z.object({ sent: z.number(), to: z.string() }),
+  }),
+  timetable: route({
+    method: 'GET',
+    path: '/api/rounds/:round/timetable',
+    summary: 'When each message leaves, or left',
+    params: round,
+    answer: timetableSchema,
+  }),
+  post: route({
+    method: 'POST',
+    path: '/api/rounds/:round/post',
+    summary: 'Post the round: freeze every message and let them leave by the timetable',
+    params: round,
+    body: z.object({
+      messages: z
+        .number()
+        .int()
+        .positive()
+        .describe('How many messages the caller expects; another number posts nothing'),
+    }),
+    answer: roundSchema,
+  }),
+}

@@ -1,0 +1,135 @@
+import { z } from 'zod'
+
+/** One call of the API: everything the server, the web app and the OpenAPI document need to know of it. */
+export interface Route<
+  Params extends z.ZodType = z.ZodType,
+  Query extends z.ZodType = z.ZodType,
+  Body extends z.ZodType = z.ZodType,
+  Answer extends z.ZodType = z.ZodType,
+> {
+  method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE'
+  /** With Express's `:name` places. */
+  path: string
+  summary: string
+  params: Params
+  query: Query
+  body: Body
+  answer: Answer
+  /** The body is a file's bytes as they are, not JSON. */
+  takesFile?: boolean
+  /** The answer is not JSON but of this media type. */
+  gives?: string
+}
+
+const nothing = z.object({})
+
+/** Defines a route; what is left out takes nothing. */
+export function route<
+  Params extends z.ZodType = typeof nothing,
+  Query extends z.ZodType = typeof nothing,
+  Body extends z.ZodType = typeof nothing,
+  Answer extends z.ZodType = typeof nothing,
+>(
+  parts: Pick<Route, 'method' | 'path' | 'summary' | 'takesFile' | 'gives'> & {
+    params?: Params
+    query?: Query
+    body?: Body
+    answer?: Answer
+  },
+): Route<Params, Query, Body, Answer> {
+  return { params: nothing, query: nothing, body: nothing, answer: nothing, ...parts } as unknown as Route<
+    Params,
+    Query,
+    Body,
+    Answer
+  >
+}
+
+/** What a caller gives to a route. Each part may be left out where the route takes nothing there. */
+export interface CallInput<R extends Route> {
+  params?: z.input<R['params']>
+  query?: z.input<R['query']>
+  body?: z.input<R['body']>
+  file?: Blob | Uint8Array
+  signal?: AbortSignal
+}
+
+/** An error of the API: RFC 9457 problem details. `detail` says what, where and what to do. */
+export const problemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number(),
+  detail: z.string(),
+  /** For a request that did not fit its schema: where, and what is wrong there. */
+  faults: z.array(z.object({ at: z.string(), fault: z.string() })).optional(),
+})
+export type Problem = z.infer<typeof problemSchema>
+
+/** Thrown by {@link call} when the server answers with a problem. */
+export class ProblemError extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+}
+
+/** The address of a route with its places and query filled in. */
+export function addressOf<R extends Route>(route: R, input: Pick<CallInput<R>, 'params' | 'query'> = {}): string {
+  const path = route.path.replace(/:(\w+)/g, (_, name) =>
+    encodeURIComponent(String((input.params as Record<string, unknown> | undefined)?.[name])),
+  )
+  const query = new URLSearchParams()
+  for (const [name, value] of Object.entries((input.query ?? {}) as Record<string, unknown>))
+    if (value !== undefined && value !== null) query.set(name, String(value))
+  const text = query.toString()
+  return text ? `${path}?${text}` : path
+}
+
+/**
+ * Calls a route over HTTP.
+ * @param base the desk's address, or '' within the web app.
+ * @returns the answer; text where the route gives something other than JSON.
+ * @throws ProblemError when the server says no, or cannot be reached.
+ */
+export async function call<R extends Route>(
+  base: string,
+  route: R,
+  input: CallInput<R> = {},
+): Promise<z.output<R['answer']>> {
+  const sendsJson = !route.takesFile && route.method !== 'GET'
+  let response: Response
+  try {
+    response = await fetch(base + addressOf(route, input), {
+      method: route.method,
+      headers: sendsJson
+        ? { 'content-type': 'application/json' }
+        : route.takesFile
+          ? { 'content-type': 'application/octet-stream' }
+          : {},
+      body: route.takesFile ? (input.file as BodyInit) : sendsJson ? JSON.stringify(input.body ?? {}) : undefined,
+      signal: input.signal,
+    })
+  } catch (error) {
+    if (input.signal?.aborted) throw error
+    throw new ProblemError({
+      type: 'about:blank',
+      title: 'No answer',
+      status: 0,
+      detail:
+        'Hand Post does not answer. Letters already posted go on as soon as it runs again; look whether it is still started.',
+    })
+  }
+  if (!response.ok) {
+    const said = problemSchema.safeParse(await response.json().catch(() => null))
+    throw new ProblemError(
+      said.success
+        ? said.data
+        : {
+            type: 'about:blank',
+            title: response.statusText,
+            status: response.status,
+            detail: `The desk answered ${response.status}.`,
+          },
+    )
+  }
+  return (route.gives ? await response.text() : await response.json()) as z.output<R['answer']>
+}

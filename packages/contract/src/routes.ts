@@ -1,0 +1,16 @@
+import { deskRoutes } from './desk.ts'
+import { dispatchRoutes } from './dispatch.ts'
+import { mailboxRoutes } from './mailboxes.ts'
+import { peopleRoutes } from './people.ts'
+import { responseRoutes } from './responses.ts'
+import { roundRoutes } from './rounds.ts'
+
+/** Every call of the API, by name. */
+export const routes = {
+  ...deskRoutes,
+  ...peopleRoutes,
+  ...roundRoutes,
+  ...dispatchRoutes,
+  ...responseRoutes,
+  ...mailboxRoutes,
+}
