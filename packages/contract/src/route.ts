@@ -105,7 +105,7 @@ export async function call<R extends Route>(
         : route.takesFile
           ? { 'content-type': 'application/octet-stream' }
           : {},
-      body: route.takesFile ? (input.file as BodyInit) : sendsJson ? JSON.stringify(input.body ?? {}) : undefined,
+      body: route.takesFile ? (input.file as Blob) : sendsJson ? JSON.stringify(input.body ?? {}) : undefined,
       signal: input.signal,
     })
   } catch (error) {

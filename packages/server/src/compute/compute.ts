@@ -1,0 +1,69 @@
+import type { Worker } from 'node:worker_threads'
+import { type OpenDatabase, startThread } from '../db/open.ts'
+import { Refusal } from '../problem.ts'
+import type { Jobs } from './jobs.ts'
+
+export interface Progress {
+  done: number
+  of: number
+  words: string
+}
+
+type Answer = {
+  id: number
+  progress?: Progress
+  result?: unknown
+  fault?: { status: number; title: string; message: string }
+}
+
+/** Runs jobs in the computing thread. */
+export class Compute {
+  private readonly open = new Map<
+    number,
+    { resolve: (result: unknown) => void; reject: (fault: Error) => void; onProgress?: (p: Progress) => void }
+  >()
+  private last = 0
+  private worker: Worker
+
+  constructor(private readonly db: OpenDatabase) {
+    this.worker = this.start()
+  }
+
+  private start(): Worker {
+    const database = this.db.port()
+    const worker = startThread(new URL('./thread.ts', import.meta.url), { database }, [database])
+    worker.on('message', ({ id, progress, result, fault }: Answer) => {
+      const job = this.open.get(id)
+      if (!job) return
+      if (progress) return job.onProgress?.(progress)
+      this.open.delete(id)
+      if (fault)
+        job.reject(fault.status > 0 ? new Refusal(fault.status, fault.message, fault.title) : new Error(fault.message))
+      else job.resolve(result)
+    })
+    // A job that breaks the thread (out of memory, say) must not take the desk with it.
+    worker.on('error', (error) => {
+      for (const job of this.open.values()) job.reject(error)
+      this.open.clear()
+      this.worker = this.start()
+    })
+    return worker
+  }
+
+  /** Runs one job and gives its result. */
+  run<Name extends keyof Jobs>(
+    name: Name,
+    input: Parameters<Jobs[Name]>[0],
+    onProgress?: (p: Progress) => void,
+  ): Promise<Awaited<ReturnType<Jobs[Name]>>> {
+    const id = ++this.last
+    return new Promise((resolve, reject) => {
+      this.open.set(id, { resolve: resolve as (result: unknown) => void, reject, onProgress })
+      this.worker.postMessage({ id, name, input })
+    })
+  }
+
+  async close(): Promise<void> {
+    await this.worker.terminate()
+  }
+}

@@ -1,0 +1,130 @@
+import { randomBytes } from 'node:crypto'
+import {
+  callName,
+  compileLetter,
+  encloser,
+  escapeHtml,
+  type Letter,
+  picturesOf,
+  type Row,
+  shown,
+} from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import type { Contents } from '../dispatch/contents.ts'
+import { mailboxById } from '../mailboxes/store.ts'
+import { fileFacts } from '../rounds/store.ts'
+import { signToken } from '../secrets.ts'
+import { type LoadedRound, pictureHash } from './loadRound.ts'
+
+/** What freezing needs beside the round: how its public addresses are made. */
+export interface PublicAddress {
+  url: string
+  signingKey: Buffer
+}
+
+/** A message ready to be written as waiting. */
+export interface NewMessage {
+  rowId: number
+  position: number
+  key: string
+  messageId: string
+  person: string
+  address: string
+  recipients: number
+  contents: Contents
+}
+
+/** The pictures of a letter as parts of a message. */
+export async function pictureParts(
+  db: Database,
+  letter: Letter,
+): Promise<{ parts: Contents['pictures']; address: (src: string) => string }> {
+  const cids = new Map<string, string>()
+  const parts: Contents['pictures'] = []
+  for (const src of picturesOf(letter)) {
+    const hash = pictureHash(src)
+    const facts = hash ? await fileFacts(db, hash) : null
+    if (!hash || !facts) continue
+    const cid = `${hash.slice(0, 24)}@picture`
+    cids.set(src, `cid:${cid}`)
+    parts.push({ cid, hash, type: facts.type })
+  }
+  return { parts, address: (src) => cids.get(src) ?? '' }
+}
+
+const anchor = /<a href="(https?:[^"]*)"/g
+const fromEscaped = (text: string) =>
+  text
+    .replace(/&lt;/g, '<')
+    .replace(/&gt;/g, '>')
+    .replace(/&quot;/g, '"')
+    .replace(/&#39;/g, "'")
+    .replace(/&amp;/g, '&')
+
+/** Puts the round's own links and the opening picture into a message's html, as far as the writer switched them on. */
+export function trackHtml(
+  html: string,
+  key: string,
+  tracking: { opens: boolean; clicks: boolean },
+  { url, signingKey }: PublicAddress,
+): { html: string; links: string[] } {
+  const links: string[] = []
+  let out = html
+  if (tracking.clicks)
+    out = out.replace(anchor, (_, href: string) => {
+      links.push(fromEscaped(href))
+      return `<a href="${escapeHtml(`${url}/l/${signToken(signingKey, { key, what: links.length - 1 })}`)}"`
+    })
+  if (tracking.opens) {
+    const picture = `<img src="${escapeHtml(`${url}/p/${signToken(signingKey, { key, what: 'picture' })}`)}" width="1" height="1" alt="" style="border:0">`
+    out = out.replace('</div></body>', `${picture}</div></body>`)
+  }
+  return { html: out, links }
+}
+
+/** Makes every message of a round, with its Message-ID and everything it will ever contain. */
+export async function freezeMessages(
+  db: Database,
+  loaded: LoadedRound,
+  publicAddress: PublicAddress,
+  onProgress?: (made: number) => void,
+): Promise<NewMessage[]> {
+  const { round, columns, people, files } = loaded
+  const { settings } = await mailboxById(db, round.mailboxId)
+  const pictures = await pictureParts(db, round.letter)
+  const compiled = compileLetter(round.letter, columns, { pictureAddress: pictures.address })
+  const enclose = encloser(loaded.toProof.files, round.filesColumn)
+  const byId = new Map(files.map((f) => [f.id, f]))
+  const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
+  return people.chosen.map((row: Row, i) => {
+    const key = randomBytes(16).toString('base64url')
+    const merged = compiled.merge(row)
+    const { html, links } = trackHtml(merged.html, key, round.tracking, publicAddress)
+    const address = shown(row.cells[round.addressColumn!]).trim()
+    const person = callName(row, round.nameColumns, round.addressColumn)
+    if (i % 500 === 499) onProgress?.(i + 1)
+    return {
+      rowId: row.id,
+      position: row.position,
+      key,
+      messageId: `<${key}@${domain}>`,
+      person,
+      address,
+      recipients: 1,
+      contents: {
+        from: { name: settings.senderName, address: settings.address },
+        to: { name: person === address ? '' : person, address },
+        subject: merged.subject,
+        html,
+        text: merged.text,
+        files: enclose(row).files.map(({ id }) => {
+          const { name, hash, size, type } = byId.get(id)!
+          return { name, hash, size, type }
+        }),
+        pictures: pictures.parts,
+        links,
+        receipt: round.tracking.receipts,
+      },
+    }
+  })
+}

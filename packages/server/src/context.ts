@@ -1,0 +1,30 @@
+import type { DeskEvent } from '@hand-post/contract'
+import type { Logger } from 'pino'
+import type { Clock } from './clock.ts'
+import type { Compute } from './compute/compute.ts'
+import type { OpenDatabase } from './db/open.ts'
+import type { Dispatcher } from './dispatch/dispatcher.ts'
+import type { FileStore } from './enclosures/fileStore.ts'
+import type { InboxReader } from './responses/inboxReader.ts'
+import type { Secrets } from './secrets.ts'
+import type { Settings } from './settings.ts'
+
+/** What the desk's handlers work with. */
+export interface Context {
+  settings: Settings
+  db: OpenDatabase
+  clock: Clock
+  compute: Compute
+  files: FileStore
+  secrets: Secrets
+  dispatcher: Dispatcher
+  inbox: InboxReader
+  /** Where files given to be read lie until they are stored as lists. */
+  readingsFolder: string
+  /** The public address as it stands in letters. */
+  publicUrl: string
+  tell: (event: DeskEvent) => void
+  /** Calls back for every event; returns the way to end it. */
+  onEvent: (hear: (event: DeskEvent) => void) => () => void
+  log: Logger
+}

@@ -1,0 +1,89 @@
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads'
+import { type Database, databaseOver } from './database.ts'
+
+/** An open database. */
+export interface OpenDatabase extends Database {
+  /** A further port to the same database, for another thread. */
+  port(): MessagePort
+  close(): Promise<void>
+}
+
+/** When a process was started, as the system counts it; '' where the system does not tell. Tells a process from a later one of the same number. */
+function startOf(pid: number): string {
+  try {
+    const stat = readFileSync(`/proc/${pid}/stat`, 'utf8')
+    return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19] ?? ''
+  } catch {
+    return ''
+  }
+}
+
+/** Takes a data folder for this process. Throws, in words, when another one holds it. */
+export function takeFolder(folder: string): () => void {
+  mkdirSync(folder, { recursive: true })
+  const file = join(folder, 'in-use.json')
+  const mine = { pid: process.pid, start: startOf(process.pid) }
+  try {
+    writeFileSync(file, JSON.stringify(mine), { flag: 'wx' })
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+    let holder = { pid: 0, start: '' }
+    try {
+      holder = JSON.parse(readFileSync(file, 'utf8'))
+    } catch {
+      // A note that cannot be read was being written when its process was killed.
+    }
+    if (isRunning(holder.pid) && startOf(holder.pid) === holder.start && holder.pid !== process.pid)
+      throw new Error(
+        `The data folder ${folder} is in use by another Hand Post (process ${holder.pid}). Use that one, or stop it first. Nothing was changed.`,
+      )
+    writeFileSync(file, JSON.stringify(mine))
+  }
+  return () => rmSync(file, { force: true })
+}
+
+function isRunning(pid: number): boolean {
+  if (!pid) return false
+  try {
+    process.kill(pid, 0)
+    return true
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM'
+  }
+}
+
+/** How a worker thread of ours is started: its TypeScript is read as the main thread's is. */
+export function startThread(file: URL, data: unknown, transfer: MessagePort[] = []): Worker {
+  return new Worker(file, { workerData: data, transferList: transfer, execArgv: ['--import', 'tsx'] })
+}
+
+/**
+ * Opens the database in a folder, making it and bringing it up to date when needed.
+ * @param folder null for a database in memory.
+ */
+export function openDatabase(folder: string | null): Promise<OpenDatabase> {
+  return new Promise((resolve, reject) => {
+    const worker = startThread(new URL('./holder.ts', import.meta.url), { folder })
+    worker.once('error', reject)
+    worker.once('message', () => {
+      const database = databaseOver(worker)
+      resolve({
+        ...database,
+        port() {
+          const { port1, port2 } = new MessageChannel()
+          worker.postMessage({ connect: port1 }, [port1])
+          return port2
+        },
+        close: () =>
+          new Promise((done) => {
+            worker.on('message', (message: { closed?: boolean }) => {
+              if (message.closed) void worker.terminate().then(() => done())
+            })
+            worker.postMessage({ close: true })
+          }),
+      })
+    })
+  })
+}

@@ -1,0 +1,52 @@
+import MailComposer from 'nodemailer/lib/mail-composer'
+import type { FileStore } from '../enclosures/fileStore.ts'
+import type { Frozen } from './contents.ts'
+
+/**
+ * Builds the raw message (RFC 5322, RFC 2045 to 2047, RFC 2231). The same message and date always give the same bytes, so
+ * that the copy in Sent is the message that was sent.
+ * @param date when it leaves, ms since 1970.
+ */
+export async function composeRaw(
+  { key, messageId, contents }: Frozen,
+  date: number,
+  files: FileStore,
+  headers: Record<string, string> = {},
+): Promise<Buffer> {
+  const { from, to, subject, html, text, receipt } = contents
+  const attachments = [
+    ...(await Promise.all(
+      contents.pictures.map(async ({ cid, hash, type }) => ({
+        cid,
+        content: await files.read(hash),
+        contentType: type,
+        contentDisposition: 'inline' as const,
+        filename: `picture.${type.split('/')[1] ?? 'png'}`,
+      })),
+    )),
+    ...(await Promise.all(
+      contents.files.map(async ({ name, hash, type }) => ({
+        filename: name,
+        content: await files.read(hash),
+        contentType: type,
+      })),
+    )),
+  ]
+  const node = new MailComposer({
+    from,
+    to: [to],
+    subject,
+    html,
+    text,
+    date: new Date(date),
+    messageId,
+    attachments,
+    headers: { ...(receipt ? { 'Disposition-Notification-To': `<${from.address}>` } : {}), ...headers },
+    baseBoundary: key,
+    disableFileAccess: true,
+    disableUrlAccess: true,
+  } as ConstructorParameters<typeof MailComposer>[0]).compile()
+  return new Promise((resolve, reject) =>
+    node.build((error: Error | null, raw?: Buffer) => (error ? reject(error) : resolve(raw!))),
+  )
+}

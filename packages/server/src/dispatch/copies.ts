@@ -1,0 +1,76 @@
+import { randomBytes } from 'node:crypto'
+import { callName, compileLetter, encloser, escapeHtml, shown } from '@hand-post/core'
+import { pictureParts } from '../compute/freeze.ts'
+import { loadRound } from '../compute/loadRound.ts'
+import type { Context } from '../context.ts'
+import { SendError, SmtpLine } from '../mailboxes/connections.ts'
+import { mailboxById, noteCopies } from '../mailboxes/store.ts'
+import { notFound, Refusal } from '../problem.ts'
+import { composeRaw } from './compose.ts'
+import { accessOf } from './dispatcher.ts'
+
+/**
+ * Sends copies of chosen people's messages to the mailbox's own address: every address replaced, the real one named in a
+ * line on top, the subject marked, own files included. They count for the allowance, never as sent to the person.
+ */
+export async function sendCopies(
+  { db, clock, files, secrets, tell }: Context,
+  roundId: number,
+  rowIds: number[],
+): Promise<{ sent: number; to: string }> {
+  const { round, columns, rows, toProof, files: roundFiles } = await loadRound(db, roundId)
+  const mailbox = await mailboxById(db, round.mailboxId)
+  const own = mailbox.settings.address
+  const pictures = await pictureParts(db, round.letter)
+  const compiled = compileLetter(round.letter, columns, { pictureAddress: pictures.address })
+  const enclose = encloser(toProof.files, round.filesColumn)
+  const line = new SmtpLine(accessOf(mailbox, secrets))
+  let sent = 0
+  try {
+    for (const rowId of rowIds) {
+      const row = rows.find((r) => r.id === rowId)
+      if (!row) throw notFound('row')
+      const merged = compiled.merge(row)
+      const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
+      const person = callName(row, round.nameColumns, round.addressColumn)
+      const top = `Copy to yourself. The real one goes to ${person === address ? address : `${person} <${address}>`}; nobody but you got this.`
+      const key = randomBytes(16).toString('base64url')
+      const contents = {
+        from: { name: mailbox.settings.senderName, address: own },
+        to: { name: '', address: own },
+        subject: `[Copy] ${merged.subject}`,
+        html: merged.html.replace(
+          /(<body[^>]*>)/,
+          `$1<p style="font:14px Arial,sans-serif;border:1px solid #8a5200;background:#fff2dc;color:#5c3700;padding:8px;margin:0 0 16px 0">${escapeHtml(top)}</p>`,
+        ),
+        text: `${top}\n\n${merged.text}`,
+        files: enclose(row).files.map(({ id }) => roundFiles.find((f) => f.id === id)!),
+        pictures: pictures.parts,
+        links: [],
+        receipt: false,
+      }
+      const raw = await composeRaw(
+        { key, messageId: `<${key}@${own.slice(own.lastIndexOf('@') + 1)}>`, contents },
+        clock.now(),
+        files,
+      )
+      await line.send({ from: own, to: [own] }, raw)
+      await noteCopies(db, mailbox.id, clock.now(), 1)
+      sent++
+    }
+  } catch (error) {
+    if (error instanceof SendError) {
+      const before = sent === 0 ? 'No copy was sent' : `${sent} of ${rowIds.length} copies were sent`
+      throw new Refusal(
+        502,
+        `${before}: ${error.message} Nobody else got anything. Look at the mailbox's settings, then try again.`,
+        'Copy not sent',
+      )
+    }
+    throw error
+  } finally {
+    line.close()
+  }
+  tell({ topic: 'mailboxes', id: mailbox.id })
+  return { sent, to: own }
+}

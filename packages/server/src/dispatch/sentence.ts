@@ -1,0 +1,37 @@
+import { tz } from '@date-fns/tz'
+import { format } from 'date-fns'
+import { enGB } from 'date-fns/locale/en-GB'
+
+/** A moment with its weekday, as people say it, in a mailbox's time zone. */
+export function momentWords(at: number, timeZone: string): string {
+  return format(at, 'EEE d MMM HH:mm', { locale: enGB, in: tz(timeZone) })
+}
+
+/** Says a timetable in a sentence: "58 letters to 58 people. From Thu 26 Nov 09:00 to Fri 27 Nov 11:20." */
+export function timetableSentence(
+  table: {
+    messages: number
+    recipients: number
+    first: number | null
+    last: number | null
+    impossible: number
+    departures: { at: number }[]
+    perDay: number
+  },
+  timeZone: string,
+  now: number,
+): string {
+  if (table.messages === 0 || table.first === null || table.last === null)
+    return 'Nothing is planned yet: the round has no people.'
+  const n = (value: number, one: string, many: string) => `${value.toLocaleString('en-GB')} ${value === 1 ? one : many}`
+  const days = new Set(table.departures.map((d) => format(d.at, 'yyyy-MM-dd', { in: tz(timeZone) }))).size
+  const start = Math.abs(table.first - now) < 60_000 ? 'from now' : `from ${momentWords(table.first, timeZone)}`
+  const until = table.last - table.first < 60_000 ? 'within a minute' : `to ${momentWords(table.last, timeZone)}`
+  const spread =
+    days > 1 ? `, on ${days} days, at most ${table.perDay.toLocaleString('en-GB')} recipients in any 24 hours` : ''
+  const never =
+    table.impossible > 0
+      ? ` ${n(table.impossible, 'letter', 'letters')} can never leave: more recipients than the mailbox may write to in a day.`
+      : ''
+  return `${n(table.messages, 'letter', 'letters')} to ${n(table.recipients, 'recipient', 'recipients')}, ${start} ${until}${spread}.${never}`
+}

@@ -1,0 +1,58 @@
+import type { Problem } from '@hand-post/contract'
+import type { NextFunction, Request, Response } from 'express'
+import type { Logger } from 'pino'
+import { ZodError } from 'zod'
+import { Refusal } from '../problem.ts'
+
+/** Turns every error into problem details (RFC 9457) that a person can act on. */
+export function problems(log: Logger) {
+  return (error: unknown, req: Request, res: Response, _next: NextFunction) => {
+    const problem = toProblem(error)
+    if (problem.status >= 500)
+      log.error({ path: req.path, error: error instanceof Error ? error.stack : String(error) }, 'request')
+    if (res.headersSent) return void res.end()
+    // A stopped upload leaves bytes on the way: the connection cannot be used again.
+    if (problem.status === 413) res.set('connection', 'close')
+    res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem))
+  }
+}
+
+function toProblem(error: unknown): Problem {
+  const make = (status: number, title: string, detail: string): Problem => ({
+    type: 'about:blank',
+    title,
+    status,
+    detail,
+  })
+  if (error instanceof Refusal) return make(error.status, error.title, error.message)
+  if (error instanceof ZodError) {
+    const faults = error.issues.map((issue) => ({ at: issue.path.join('.'), fault: issue.message }))
+    return {
+      ...make(
+        422,
+        'Does not fit',
+        `Something given does not fit: ${faults.map((f) => `${f.at || 'the whole'}: ${f.fault}`).join('; ')}. Nothing was changed.`,
+      ),
+      faults,
+    }
+  }
+  const e = error as NodeJS.ErrnoException & { status?: number; type?: string }
+  if (
+    e.code === 'ENOSPC' ||
+    e.code === 'EDQUOT' ||
+    /No space left/i.test(e.message ?? '') ||
+    (e.code ?? '') === '53100'
+  )
+    return make(
+      507,
+      'Disk full',
+      'The disk has no room left. Nothing was changed. Make room on the disk, then do it again; letters already posted wait meanwhile.',
+    )
+  if (e.type === 'entity.too.large') return make(413, 'Too large', 'What was given is too large. Nothing was changed.')
+  if (e.type === 'entity.parse.failed') return make(400, 'Not JSON', `The request's body is not JSON: ${e.message}.`)
+  return make(
+    500,
+    'Something broke',
+    'Something broke within Hand Post, and was noted in its log. Letters already posted are not touched by it. Try again, or start Hand Post anew.',
+  )
+}

@@ -1,0 +1,327 @@
+import { Readable } from 'node:stream'
+import { type Round, routes } from '@hand-post/contract'
+import {
+  allowanceAt,
+  callName,
+  choosePeople,
+  compileLetter,
+  emptyLetter,
+  encloser,
+  findAddressColumn,
+  findFilesColumn,
+  findNameColumns,
+  type Letter,
+  messageSize,
+  picturesOf,
+  readHtml,
+  shown,
+} from '@hand-post/core'
+import type { Express } from 'express'
+import { loadRound, pictureHash } from '../compute/loadRound.ts'
+import type { Context } from '../context.ts'
+import type { Database } from '../db/database.ts'
+import { sendCopies } from '../dispatch/copies.ts'
+import { timetableSentence } from '../dispatch/sentence.ts'
+import { departuresOfRound, frozenOfRow } from '../dispatch/store.ts'
+import { safeName } from '../enclosures/fileStore.ts'
+import { typeOf } from '../enclosures/mediaType.ts'
+import { departuresOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
+import { listById, rowById, rowsOf } from '../people/store.ts'
+import { notFound, Refusal } from '../problem.ts'
+import * as store from '../rounds/store.ts'
+import { handle } from './handle.ts'
+
+/** Octets of one enclosure, and of one picture of a letter. */
+const largestFile = 100_000_000
+const largestPicture = 10_000_000
+
+/** A round as the API gives it. */
+export async function wholeRound(db: Database, id: number): Promise<Round> {
+  const { listId, ...round } = await store.roundById(db, id)
+  const list = listId === null ? null : await listById(db, listId)
+  const setAside = await store.setAsideOf(db, id)
+  let counts: Round['counts'] = { list: list?.rowCount ?? 0, round: list?.rowCount ?? 0, byRule: 0, setAside: 0 }
+  if (list && (setAside.length > 0 || round.selection.rules.length > 0))
+    counts = choosePeople(
+      await rowsOf(db, list.id),
+      list.columns,
+      round.selection,
+      new Set(setAside.map((s) => s.rowId)),
+    ).counts
+  return { ...round, list, setAside, counts, files: await store.filesOf(db, id), states: await store.statesOf(db, id) }
+}
+
+/** Refuses to change a round that is posted. */
+async function draft(db: Database, id: number): Promise<store.RoundRecord> {
+  const round = await store.roundById(db, id)
+  if (round.postedAt !== null)
+    throw new Refusal(
+      409,
+      `“${round.title}” is posted: what was posted is frozen, and nothing of it was changed.`,
+      'Posted already',
+    )
+  return round
+}
+
+export function roundHandlers(app: Express, context: Context): void {
+  const { db, clock, compute, files, tell } = context
+  const changed = (id: number) => tell({ topic: 'round', id })
+
+  /** Stores pictures that came within HTML as `data:` addresses, and lets the letter name them by their content. */
+  const keepPictures = async (letter: Letter): Promise<Letter> => {
+    let text = JSON.stringify(letter)
+    for (const src of picturesOf(letter)) {
+      const data = /^data:(image\/(?:png|jpeg|gif|webp));base64,([A-Za-z0-9+/=\s]+)$/.exec(src)
+      if (!data) continue
+      const { hash, size } = await files.keep(Readable.from([Buffer.from(data[2], 'base64')]), largestPicture)
+      await store.noteFile(db, { hash, size, type: data[1] })
+      text = text.replaceAll(JSON.stringify(src), JSON.stringify(`file:${hash}`))
+    }
+    return JSON.parse(text)
+  }
+
+  handle(app, routes.rounds, () => store.roundLines(db))
+  handle(app, routes.round, ({ params }) => wholeRound(db, params.round))
+
+  handle(app, routes.startRound, async ({ body }) => {
+    const mailboxId = body.mailboxId ?? (await mailboxRecords(db))[0]?.id
+    if (mailboxId === undefined)
+      throw new Refusal(409, 'There is no mailbox to send from. Add one at Mailboxes first.', 'No mailbox')
+    await mailboxById(db, mailboxId)
+    const id = await store.insertRound(db, {
+      title: body.title,
+      mailboxId,
+      letter: emptyLetter,
+      dispatch: { startAt: null, perMinute: 10 },
+      now: clock.now(),
+    })
+    tell({ topic: 'rounds', id: null })
+    return wholeRound(db, id)
+  })
+
+  handle(app, routes.changeRound, async ({ params, body }) => {
+    const { letterHtml, dispatch, tracking, title, ...rest } = body
+    const keys = Object.keys(body)
+    const round =
+      keys.length === 1 && title !== undefined ? await store.roundById(db, params.round) : await draft(db, params.round)
+    const said: string[] = []
+    const changes: Parameters<typeof store.updateRound>[2] = { title, ...rest }
+    if (body.mailboxId !== undefined) await mailboxById(db, body.mailboxId)
+    if (letterHtml) {
+      const read = readHtml(letterHtml.html)
+      said.push(...read.removed)
+      changes.letter = { subject: letterHtml.subject, body: read.body }
+    }
+    if (changes.letter) changes.letter = await keepPictures(changes.letter)
+    if (dispatch) changes.dispatch = { ...round.dispatch, ...dispatch }
+    if (tracking) changes.tracking = { ...round.tracking, ...tracking }
+    if (body.listId !== undefined && body.listId !== round.listId) {
+      const list = await listById(db, body.listId)
+      changes.addressColumn ??= findAddressColumn(list.columns)
+      changes.nameColumns ??= findNameColumns(list.columns)
+      changes.filesColumn ??= findFilesColumn(list.columns)
+      changes.selection ??= { match: 'all', rules: [] }
+      await db.query('DELETE FROM set_aside WHERE round_id = $1', [round.id])
+      await db.query('DELETE FROM accepted WHERE round_id = $1', [round.id])
+    }
+    const listId = changes.listId ?? round.listId
+    if (listId !== null) {
+      const known = new Set((await listById(db, listId)).columns.map((c) => c.id))
+      for (const id of [changes.addressColumn, changes.filesColumn, ...(changes.nameColumns ?? [])])
+        if (id && !known.has(id)) throw notFound('column')
+    }
+    await store.updateRound(db, round.id, changes, clock.now())
+    changed(round.id)
+    return { ...(await wholeRound(db, round.id)), said }
+  })
+
+  handle(app, routes.deleteRound, async ({ params }) => {
+    const round = await store.roundById(db, params.round)
+    if (round.postedAt !== null)
+      throw new Refusal(
+        409,
+        `“${round.title}” is posted: its messages are the record of what was sent, and cannot be deleted.`,
+        'Posted already',
+      )
+    await store.deleteRound(db, round.id)
+    tell({ topic: 'rounds', id: null })
+    return {}
+  })
+
+  handle(app, routes.people, ({ params }) => compute.run('people', { roundId: params.round }))
+
+  handle(app, routes.setAside, async ({ params, body }) => {
+    const round = await draft(db, params.round)
+    if (round.listId === null) throw notFound('list')
+    await rowById(db, round.listId, params.row)
+    await store.setAside(db, params.round, params.row, body.reason)
+    changed(params.round)
+    return {}
+  })
+  handle(app, routes.takeBack, async ({ params }) => {
+    await draft(db, params.round)
+    await store.takeBack(db, params.round, params.row)
+    changed(params.round)
+    return {}
+  })
+
+  handle(app, routes.addFile, async ({ params, query, req }) => {
+    await draft(db, params.round)
+    const name = safeName(query.name)
+    const { hash, size } = await files.keep(req, largestFile)
+    await store.noteFile(db, { hash, size, type: typeOf(name) })
+    const file = await store.addRoundFile(db, params.round, { name, hash, role: query.role })
+    changed(params.round)
+    return file
+  })
+  handle(app, routes.changeFile, async ({ params, body }) => {
+    await draft(db, params.round)
+    const file = await store.setFileRole(db, params.round, params.file, body.role)
+    changed(params.round)
+    return file
+  })
+  handle(app, routes.removeFile, async ({ params }) => {
+    await draft(db, params.round)
+    await store.removeRoundFile(db, params.round, params.file)
+    changed(params.round)
+    return {}
+  })
+  handle(app, routes.addPicture, async ({ query, req }) => {
+    const type = typeOf(query.name)
+    if (!/^image\/(png|jpeg|gif|webp)$/.test(type))
+      throw new Refusal(
+        422,
+        `“${safeName(query.name)}” is not a picture that mail programs show. Choose a PNG, JPEG, GIF or WebP file.`,
+        'Not a picture',
+      )
+    const { hash, size } = await files.keep(req, largestPicture)
+    const head = (await files.read(hash)).subarray(0, 12).toString('latin1')
+    if (!/^(\x89PNG|\xff\xd8\xff|GIF8|RIFF....WEBP)/s.test(head))
+      throw new Refusal(
+        422,
+        `“${safeName(query.name)}” is called a picture but is none. Choose another file.`,
+        'Not a picture',
+      )
+    await store.noteFile(db, { hash, size, type })
+    return { src: `file:${hash}`, size }
+  })
+  handle(app, routes.fileContent, async ({ params, query, res }) => {
+    const facts = await store.fileFacts(db, params.hash)
+    if (!facts || !(await files.has(params.hash))) throw notFound('file')
+    // Only pictures and PDFs are shown by the browser; everything else is handed over as a file, whatever it claims to be.
+    const showable = /^(image\/(png|jpeg|gif|webp)|application\/pdf)$/.test(facts.type)
+    res.set({
+      'content-type': showable ? facts.type : 'application/octet-stream',
+      'content-length': String(facts.size),
+      'content-security-policy': "sandbox; default-src 'none'",
+      'content-disposition': `${showable ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(query.name ?? 'file')}`,
+      'cache-control': 'private, max-age=31536000, immutable',
+    })
+    await new Promise<void>((done) =>
+      files
+        .stream(params.hash)
+        .on('error', () => res.destroy())
+        .on('close', done)
+        .pipe(res),
+    )
+    return undefined
+  })
+
+  handle(app, routes.enclosures, ({ params }) => compute.run('enclosures', { roundId: params.round }))
+  handle(app, routes.proof, ({ params }) => compute.run('proof', { roundId: params.round }))
+  handle(app, routes.accept, async ({ params, body }) => {
+    await draft(db, params.round)
+    await store.accept(db, params.round, body.keys, body.reason, clock.now())
+    changed(params.round)
+    return {}
+  })
+  handle(app, routes.unaccept, async ({ params, body }) => {
+    await draft(db, params.round)
+    await store.unaccept(db, params.round, body.keys)
+    changed(params.round)
+    return {}
+  })
+
+  handle(app, routes.message, async ({ params }) => {
+    const frozen = await frozenOfRow(db, params.round, params.row)
+    if (frozen) {
+      const { from, to, subject, html, text, files: enclosed, pictures } = frozen.contents
+      const shownHtml = pictures.reduce((all, p) => all.replaceAll(`cid:${p.cid}`, `/api/files/${p.hash}`), html)
+      return {
+        from: mailName(from),
+        to: mailName(to),
+        subject,
+        html: shownHtml,
+        text,
+        files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
+        size: messageSize(
+          html,
+          text,
+          enclosed.map((f) => f.size),
+        ),
+      }
+    }
+    const { round, columns, rows, files: roundFiles, toProof } = await loadRound(db, params.round)
+    const row = rows.find((r) => r.id === params.row)
+    if (!row) throw notFound('row')
+    const { settings } = await mailboxById(db, round.mailboxId)
+    const merged = compileLetter(round.letter, columns, {
+      pictureAddress: (src) => `/api/files/${pictureHash(src) ?? ''}`,
+    }).merge(row)
+    const enclosed = encloser(
+      toProof.files,
+      round.filesColumn,
+    )(row).files.map((f) => roundFiles.find((r) => r.id === f.id)!)
+    const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
+    const person = callName(row, round.nameColumns, round.addressColumn)
+    return {
+      from: mailName({ name: settings.senderName, address: settings.address }),
+      to: mailName({ name: person === address ? '' : person, address }),
+      ...merged,
+      files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
+      size: messageSize(merged.html, merged.text, [...enclosed.map((f) => f.size), ...toProof.pictureSizes]),
+    }
+  })
+
+  handle(app, routes.sendCopies, async ({ params, body }) => sendCopies(context, params.round, body.rowIds))
+
+  handle(app, routes.timetable, async ({ params }) => {
+    const round = await store.roundById(db, params.round)
+    const { settings } = await mailboxById(db, round.mailboxId)
+    const now = clock.now()
+    if (round.postedAt === null) {
+      const table = await compute.run('timetable', { roundId: round.id, now })
+      return { ...table, sentence: timetableSentence(table, settings.timeZone, now) }
+    }
+    const departures = await departuresOfRound(db, round.id)
+    const table = {
+      departures,
+      messages: departures.length,
+      recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
+      first: departures[0]?.at ?? null,
+      last: departures.at(-1)?.at ?? null,
+      impossible: 0,
+      allowance: allowanceAt(now, settings.perDay, await departuresOf(db, round.mailboxId, now)),
+      perDay: settings.perDay,
+    }
+    return { ...table, sentence: timetableSentence(table, settings.timeZone, now) }
+  })
+
+  handle(app, routes.post, async ({ params, body }) => {
+    const round = await draft(db, params.round)
+    await compute.run('post', {
+      roundId: round.id,
+      expected: body.messages,
+      now: clock.now(),
+      publicUrl: context.publicUrl,
+      signingKey: context.secrets.signingKey,
+    })
+    await context.dispatcher.replan(round.mailboxId)
+    context.dispatcher.wake(round.mailboxId)
+    tell({ topic: 'rounds', id: null })
+    changed(round.id)
+    return wholeRound(db, round.id)
+  })
+}
+
+const mailName = ({ name, address }: { name: string; address: string }) => (name ? `${name} <${address}>` : address)

@@ -1,0 +1,227 @@
+import { Readable } from 'node:stream'
+import type { MailboxSettings } from '@hand-post/contract'
+import { connectionFault, type SendFailure } from '@hand-post/core'
+import { ImapFlow } from 'imapflow'
+import SMTPConnection from 'nodemailer/lib/smtp-connection'
+
+type Host = MailboxSettings['smtp']
+
+/** What a connection needs to know of a mailbox. */
+export interface Access {
+  smtp: Host
+  imap: Host | null
+  user: string
+  password: string
+}
+
+const certificateCodes = new Set([
+  'DEPTH_ZERO_SELF_SIGNED_CERT',
+  'SELF_SIGNED_CERT_IN_CHAIN',
+  'UNABLE_TO_VERIFY_LEAF_SIGNATURE',
+  'UNABLE_TO_GET_ISSUER_CERT_LOCALLY',
+])
+
+interface NetworkError extends Error {
+  code?: string
+  responseCode?: number
+  response?: string
+  command?: string
+  authenticationFailed?: boolean
+  responseText?: string
+  cause?: unknown
+}
+
+/** Says in words why a host could not be used: what, where, and what to do. */
+export function connectionWords(error: unknown, host: Host): string {
+  const e = error as NetworkError
+  const cause = e.cause as NetworkError | undefined
+  const code = cause?.code ?? e.code ?? ''
+  const message = `${e.message} ${cause?.message ?? ''}`
+  const where = `${host.host}, port ${host.port}`
+  if (code === 'ECONNREFUSED' || /ECONNREFUSED/.test(message))
+    return `Nothing answers at ${where}. Check the host's name and the port.`
+  if (code === 'EDNS' || /ENOTFOUND|EAI_AGAIN/.test(message))
+    return `There is no host called ${host.host}, or the network is down. Check the name.`
+  if (certificateCodes.has(code) || /self.signed|unable to verify/i.test(message))
+    return `The certificate of ${host.host} is signed by nobody this machine knows. Only if you know why, allow it below for this host.`
+  if (/CERT_HAS_EXPIRED|certificate has expired/i.test(`${code} ${message}`))
+    return `The certificate of ${host.host} has run out. Tell whoever runs the host.`
+  if (/ALTNAME|altnames/i.test(`${code} ${message}`))
+    return `The certificate at ${where} belongs to another name. Check the host's name.`
+  if (/wrong version number|packet length too long|SSL routines/i.test(message))
+    return `${where} does not speak TLS from the start. Choose STARTTLS, or another port.`
+  if (/STARTTLS/i.test(message)) return `${where} does not offer STARTTLS. Choose TLS, or another port.`
+  if (/timeout|ETIMEDOUT/i.test(`${code} ${message}`))
+    return `${where} did not answer in time. Check the port, or whether a firewall is between.`
+  return `${where}: ${e.response ?? e.responseText ?? e.message}`
+}
+
+/** A failure of an attempt to send, with what core needs to judge it. */
+export class SendError extends Error {
+  constructor(readonly failure: SendFailure) {
+    super(failure.text)
+  }
+}
+
+const waits = { connectionTimeout: 15_000, greetingTimeout: 15_000, socketTimeout: 60_000 }
+
+/** One connection to a submission host, used for one message after another. */
+export class SmtpLine {
+  private connection: SMTPConnection | null = null
+  /** Called with whatever breaks the connection while something is being waited for. */
+  private broken: (error: NetworkError) => void = () => {}
+
+  constructor(private readonly access: Pick<Access, 'smtp' | 'user' | 'password'>) {}
+
+  /** Connects and signs in, where that is not done yet. Throws SendError. */
+  async open(): Promise<void> {
+    if (this.connection) return
+    const { smtp, user, password } = this.access
+    const fault = connectionFault(smtp.host, smtp.security)
+    if (fault) throw new SendError({ stage: 'connect', code: null, text: fault })
+    const connection = new SMTPConnection({
+      host: smtp.host,
+      port: smtp.port,
+      secure: smtp.security === 'tls',
+      ignoreTLS: smtp.security === 'none',
+      requireTLS: smtp.security === 'starttls',
+      tls: { rejectUnauthorized: !smtp.allowSelfSigned },
+      ...waits,
+    })
+    connection.on('error', (error: NetworkError) => this.broken(error))
+    connection.on('end', () => {
+      if (this.connection === connection) this.connection = null
+      this.broken(new Error('The host ended the connection.'))
+    })
+    const failed = (stage: SendFailure['stage']) => (error: NetworkError) => {
+      connection.close()
+      return new SendError({
+        stage,
+        code: error.responseCode ?? null,
+        text: error.responseCode ? (error.response ?? error.message) : connectionWords(error, smtp),
+      })
+    }
+    await this.step(
+      (done) => connection.connect((error?: Error | null) => done(error as NetworkError)),
+      failed('connect'),
+    )
+    await this.step(
+      (done) => connection.login({ user, pass: password }, (error?: Error | null) => done(error as NetworkError)),
+      failed('signIn'),
+    )
+    this.connection = connection
+  }
+
+  private step(
+    start: (done: (error?: NetworkError | null) => void) => void,
+    wrap: (error: NetworkError) => SendError,
+  ): Promise<void> {
+    return new Promise((resolve, reject) => {
+      this.broken = (error) => reject(wrap(error))
+      start((error) => (error ? reject(wrap(error)) : resolve()))
+    })
+  }
+
+  /**
+   * Hands over one message.
+   * @returns the host's answer. Throws SendError, which says how far it got.
+   */
+  async send(envelope: { from: string; to: string[] }, raw: Buffer): Promise<string> {
+    await this.open()
+    const connection = this.connection!
+    let handedOver = false
+    const message = new Readable({
+      read() {
+        handedOver = true
+        this.push(raw)
+        this.push(null)
+      },
+    })
+    return new Promise((resolve, reject) => {
+      const fail = (error: NetworkError) => {
+        const code = error.responseCode ?? null
+        // After a refusal the line may be used again; after anything else it may not.
+        if (code === null || code === 421) this.close()
+        const stage = handedOver ? 'message' : 'envelope'
+        reject(
+          new SendError({
+            stage,
+            code,
+            text: code === null ? connectionWords(error, this.access.smtp) : (error.response ?? error.message),
+          }),
+        )
+      }
+      this.broken = fail
+      connection.send({ ...envelope, size: raw.length }, message, (error, info) => {
+        if (error) return fail(error as NetworkError)
+        resolve(String(info.response))
+      })
+    })
+  }
+
+  /** Makes the line fit for the next message after a refusal (RSET), or closes it. */
+  reset(): Promise<void> {
+    const connection = this.connection
+    if (!connection) return Promise.resolve()
+    return new Promise((resolve) => {
+      this.broken = () => {
+        this.close()
+        resolve()
+      }
+      connection.reset((error) => {
+        if (error) this.close()
+        resolve()
+      })
+    })
+  }
+
+  close(): void {
+    const connection = this.connection
+    this.connection = null
+    this.broken = () => {}
+    connection?.quit()
+    connection?.close()
+  }
+}
+
+/** Opens an IMAP connection. Throws an error whose message says in words what is the matter. */
+export async function openImap({
+  imap,
+  user,
+  password,
+}: Pick<Access, 'imap' | 'user' | 'password'>): Promise<ImapFlow> {
+  if (!imap) throw new Error('This mailbox has no IMAP host: copies cannot be filed, nor answers read.')
+  const fault = connectionFault(imap.host, imap.security)
+  if (fault) throw new Error(fault)
+  const client = new ImapFlow({
+    host: imap.host,
+    port: imap.port,
+    secure: imap.security === 'tls',
+    doSTARTTLS: imap.security === 'starttls',
+    tls: { rejectUnauthorized: !imap.allowSelfSigned },
+    auth: { user, pass: password },
+    logger: false,
+    ...waits,
+    socketTimeout: 10 * 60_000,
+  })
+  client.on('error', () => {})
+  try {
+    await client.connect()
+  } catch (error) {
+    client.close()
+    const e = error as NetworkError
+    if (e.authenticationFailed)
+      throw new Error(`The IMAP host refused the sign-in: ${e.responseText ?? 'user or password is wrong'}.`)
+    throw new Error(connectionWords(error, imap))
+  }
+  return client
+}
+
+/** The path of the box that sent mail lies in: by its special use (RFC 6154), else by its name. Null when there is none. */
+export async function sentPath(client: ImapFlow): Promise<string | null> {
+  const boxes = await client.list()
+  const found =
+    boxes.find((b) => b.specialUse === '\\Sent') ??
+    boxes.find((b) => /^(inbox[./])?sent( (items|mail|messages))?$/i.test(b.path))
+  return found?.path ?? null
+}

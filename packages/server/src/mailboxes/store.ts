@@ -1,0 +1,116 @@
+import type { Mailbox, MailboxSettings } from '@hand-post/contract'
+import { allowanceAt, type Departure } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import { notFound } from '../problem.ts'
+
+type StoredSettings = Omit<MailboxSettings, 'password'>
+
+/** A mailbox as it stands in the database. `secret` is the locked password. */
+export interface MailboxRecord {
+  id: number
+  settings: StoredSettings
+  secret: string
+  practice: boolean
+  pausedUntil: number | null
+  stopped: boolean
+  pauseReason: string | null
+  readingFault: string | null
+  uidValidity: number | null
+  lastUid: number | null
+}
+
+const select = `SELECT id, settings, secret, practice, paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason",
+  reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid" FROM mailboxes`
+
+/** Every mailbox, in the order in which they were added. */
+export function mailboxRecords(db: Database): Promise<MailboxRecord[]> {
+  return db.query<MailboxRecord>(`${select} ORDER BY id`)
+}
+
+/** One mailbox. Throws a refusal when it is not there. */
+export async function mailboxById(db: Database, id: number): Promise<MailboxRecord> {
+  const [found] = await db.query<MailboxRecord>(`${select} WHERE id = $1`, [id])
+  if (!found) throw notFound('mailbox')
+  return found
+}
+
+export async function insertMailbox(
+  db: Database,
+  settings: StoredSettings,
+  secret: string,
+  practice: boolean,
+): Promise<number> {
+  const [{ id }] = await db.query<{ id: number }>(
+    'INSERT INTO mailboxes (settings, secret, practice) VALUES ($1, $2, $3) RETURNING id',
+    [JSON.stringify(settings), secret, practice],
+  )
+  return id
+}
+
+export async function updateMailbox(db: Database, id: number, settings: StoredSettings, secret: string): Promise<void> {
+  await db.query('UPDATE mailboxes SET settings = $2, secret = $3 WHERE id = $1', [
+    id,
+    JSON.stringify(settings),
+    secret,
+  ])
+}
+
+export async function deleteMailbox(db: Database, id: number): Promise<void> {
+  await db.query('DELETE FROM mailboxes WHERE id = $1', [id])
+}
+
+/** Holds a mailbox back until a time, or, with `stopped`, until the writer mends it. */
+export async function pauseMailbox(
+  db: Database,
+  id: number,
+  pause: { until: number | null; stopped: boolean; reason: string | null },
+): Promise<void> {
+  await db.query('UPDATE mailboxes SET paused_until = $2, stopped = $3, pause_reason = $4 WHERE id = $1', [
+    id,
+    pause.until,
+    pause.stopped,
+    pause.reason,
+  ])
+}
+
+/** Notes how far the inbox has been read. */
+export async function noteReading(db: Database, id: number, uidValidity: number, lastUid: number): Promise<void> {
+  await db.query('UPDATE mailboxes SET uid_validity = $2, last_uid = $3, reading_fault = NULL WHERE id = $1', [
+    id,
+    uidValidity,
+    lastUid,
+  ])
+}
+
+export async function noteReadingFault(db: Database, id: number, fault: string | null): Promise<void> {
+  await db.query('UPDATE mailboxes SET reading_fault = $2 WHERE id = $1', [id, fault])
+}
+
+/** What left a mailbox in the 24 hours before `now`, copies and messages in doubt included: those may have gone. */
+export function departuresOf(db: Database, id: number, now: number): Promise<Departure[]> {
+  return db.query<Departure>(
+    `SELECT at, recipients FROM ledger WHERE mailbox_id = $1 AND at > $2
+     UNION ALL SELECT at, recipients FROM copies_sent WHERE mailbox_id = $1 AND at > $2
+     UNION ALL SELECT claimed_at, recipients FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
+     ORDER BY at`,
+    [id, now - 24 * 60 * 60 * 1000],
+  )
+}
+
+export async function noteCopies(db: Database, id: number, at: number, recipients: number): Promise<void> {
+  await db.query('INSERT INTO copies_sent (mailbox_id, at, recipients) VALUES ($1, $2, $3)', [id, at, recipients])
+}
+
+/** The mailbox as the API gives it: without its password. */
+export async function toMailbox(db: Database, record: MailboxRecord, now: number): Promise<Mailbox> {
+  return {
+    ...record.settings,
+    id: record.id,
+    practice: record.practice,
+    allowance: allowanceAt(now, record.settings.perDay, await departuresOf(db, record.id, now)),
+    pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,
+    stopped: record.stopped,
+    pauseReason: record.stopped || (record.pausedUntil ?? 0) > now ? record.pauseReason : null,
+    readingFault: record.readingFault,
+  }
+}

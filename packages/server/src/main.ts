@@ -1,0 +1,39 @@
+import { join } from 'node:path'
+import pino from 'pino'
+import { readSettings, startHandPost } from './index.ts'
+
+// Starts Hand Post as a program. Started with an IPC channel and HAND_POST_CLOCK=set, it takes its time from messages
+// { clock: ms } and answers { settled: ms } when everything due by then has been done: how the demo's past is lived through.
+const setClock = process.env.HAND_POST_CLOCK === 'set' && process.send !== undefined
+let now = Number(process.env.HAND_POST_CLOCK_START) || Date.now()
+const log = pino({ level: process.env.HAND_POST_LOG ?? 'warn' })
+
+try {
+  const handPost = await startHandPost({
+    settings: readSettings(process.env),
+    clock: setClock ? { now: () => now } : undefined,
+    webFolder: join(import.meta.dirname, '..', '..', 'web', 'dist'),
+    log,
+  })
+  let ending = false
+  const end = () => {
+    if (ending) return
+    ending = true
+    void handPost.close().then(() => process.exit(0))
+  }
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, end)
+  process.on('disconnect', end)
+  process.on('message', async (message: { clock?: number }) => {
+    if (!setClock || typeof message.clock !== 'number') return
+    now = message.clock
+    await handPost.context.dispatcher.wakeAll()
+    await handPost.context.dispatcher.settled()
+    await handPost.context.inbox.readAll()
+    process.send?.({ settled: now })
+  })
+  process.send?.({ ready: true, address: handPost.address, publicUrl: handPost.publicUrl })
+  if (!process.send) console.log(`Hand Post is ready at ${handPost.address}`)
+} catch (error) {
+  console.error(`Hand Post did not start. ${error instanceof Error ? error.message : error}`)
+  process.exit(1)
+}

@@ -1,0 +1,125 @@
+import type { MessageState, ResponseKind } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+
+/** What is kept of a response beside its kind and time. */
+export interface ResponseDetails {
+  from?: string
+  subject?: string
+  /** The new words of an answer, or the reason of a bounce. */
+  words?: string
+  /** The whole text. */
+  text?: string
+  agent?: string
+  link?: number
+}
+
+export interface StoredResponse {
+  id: number
+  messageId: number
+  kind: ResponseKind
+  at: number
+  details: ResponseDetails
+}
+
+/** A message with what the board needs of it. */
+export interface BoardMessage {
+  id: number
+  rowId: number
+  person: string
+  address: string
+  state: MessageState
+  sentAt: number | null
+  reason: string | null
+}
+
+/** Appends a response; one that came from the same mail before is not added again. Returns whether it was added. */
+export async function addResponse(
+  db: Database,
+  response: { messageId: number; kind: ResponseKind; at: number; details: ResponseDetails; source: string | null },
+): Promise<boolean> {
+  const rows = await db.query(
+    'INSERT INTO responses (message_id, kind, at, details, source) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (source) DO NOTHING RETURNING id',
+    [response.messageId, response.kind, response.at, JSON.stringify(response.details), response.source],
+  )
+  return rows.length > 0
+}
+
+/** The message that one of some Message-IDs names, the first that is known. */
+export async function messageByIds(
+  db: Database,
+  mailboxId: number,
+  messageIds: string[],
+): Promise<{ id: number; roundId: number } | null> {
+  const [found] = await db.query<{ id: number; roundId: number }>(
+    `SELECT m.id, m.round_id AS "roundId" FROM jsonb_array_elements_text($2::jsonb) WITH ORDINALITY AS x (message_id, n)
+     JOIN messages m ON m.message_id = x.message_id AND m.mailbox_id = $1 ORDER BY n LIMIT 1`,
+    [mailboxId, JSON.stringify(messageIds)],
+  )
+  return found ?? null
+}
+
+/** A sent message by its public key, with its links. */
+export async function messageByKey(
+  db: Database,
+  key: string,
+): Promise<{ id: number; roundId: number; links: string[] } | null> {
+  const [found] = await db.query<{ id: number; roundId: number; links: string[] }>(
+    `SELECT id, round_id AS "roundId", contents->'links' AS links FROM messages WHERE key = $1`,
+    [key],
+  )
+  return found ?? null
+}
+
+export function boardMessages(db: Database, roundId: number): Promise<BoardMessage[]> {
+  return db.query(
+    'SELECT id, row_id AS "rowId", person, address, state, sent_at AS "sentAt", reason FROM messages WHERE round_id = $1 ORDER BY position',
+    [roundId],
+  )
+}
+
+export function responsesOfRound(db: Database, roundId: number): Promise<StoredResponse[]> {
+  return db.query(
+    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details FROM responses q JOIN messages m ON m.id = q.message_id
+     WHERE m.round_id = $1 ORDER BY q.at, q.id`,
+    [roundId],
+  )
+}
+
+/** The kinds that want a person: an answer to read, or mail that came back. */
+const trayKinds = `('reply', 'bounce')`
+
+export interface TrayRecord extends StoredResponse {
+  roundId: number
+  round: string
+  rowId: number
+  person: string
+  address: string
+  subject: string
+  html: string
+  sentAt: number | null
+  doneAt: number | null
+}
+
+/** The in-tray, newest first. */
+export function tray(db: Database, done: boolean, most: number): Promise<TrayRecord[]> {
+  return db.query(
+    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, m.round_id AS "roundId", r.title AS round, m.row_id AS "rowId", m.person, m.address,
+       m.contents->>'subject' AS subject, m.contents->>'html' AS html, m.sent_at AS "sentAt", d.at AS "doneAt"
+     FROM responses q JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray_done d ON d.response_id = q.id
+     WHERE q.kind IN ${trayKinds} AND (d.at IS NOT NULL) = $1 ORDER BY q.at DESC, q.id DESC LIMIT $2`,
+    [done, most],
+  )
+}
+
+export async function trayOpen(db: Database): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM responses q LEFT JOIN tray_done d ON d.response_id = q.id WHERE q.kind IN ${trayKinds} AND d.at IS NULL`,
+  )
+  return n
+}
+
+export async function setTrayDone(db: Database, responseId: number, done: boolean, now: number): Promise<void> {
+  if (done)
+    await db.query('INSERT INTO tray_done VALUES ($1, $2) ON CONFLICT (response_id) DO NOTHING', [responseId, now])
+  else await db.query('DELETE FROM tray_done WHERE response_id = $1', [responseId])
+}

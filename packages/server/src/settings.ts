@@ -1,0 +1,35 @@
+import { isLoopback } from '@hand-post/core'
+import { z } from 'zod'
+
+const port = (standard: number) => z.coerce.number().int().min(0).max(65535).default(standard)
+
+const settingsSchema = z
+  .object({
+    HAND_POST_PORT: port(4710),
+    HAND_POST_PUBLIC_PORT: port(4711),
+    HAND_POST_HOST: z.string().min(1).default('127.0.0.1'),
+    HAND_POST_PUBLIC_URL: z.url().optional(),
+    HAND_POST_DATA: z.string().min(1).default('data'),
+    HAND_POST_PRACTICE_SMTP_PORT: port(4725),
+    HAND_POST_PRACTICE_IMAP_PORT: port(4743),
+    HAND_POST_PRACTICE_ADDRESS: z.string().default('office@practice.example'),
+    HAND_POST_PRACTICE_PASSWORD: z.string().default('practice'),
+    HAND_POST_PASSWORD: z.string().min(8, 'HAND_POST_PASSWORD must have at least 8 characters.').optional(),
+  })
+  .refine((s) => isLoopback(s.HAND_POST_HOST) || s.HAND_POST_PASSWORD !== undefined, {
+    message:
+      'HAND_POST_HOST lets other machines in, so signing in is needed: set HAND_POST_PASSWORD too, or leave HAND_POST_HOST out.',
+  })
+
+export type Settings = z.infer<typeof settingsSchema>
+
+/** Reads the settings from the environment. Throws, in words, when one does not fit. */
+export function readSettings(env: Record<string, string | undefined>): Settings {
+  const read = settingsSchema.safeParse(Object.fromEntries(Object.entries(env).filter(([, value]) => value !== '')))
+  if (read.success) return read.data
+  throw new Error(
+    read.error.issues
+      .map((issue) => `${issue.path.join('.')}${issue.path.length ? ': ' : ''}${issue.message}`)
+      .join('\n'),
+  )
+}
