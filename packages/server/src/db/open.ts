@@ -54,9 +54,12 @@ function isRunning(pid: number): boolean {
   }
 }
 
-/** How a worker thread of ours is started: its TypeScript is read as the main thread's is. */
-export function startThread(file: URL, data: unknown, transfer: MessagePort[] = []): Worker {
-  return new Worker(file, { workerData: data, transferList: transfer, execArgv: ['--import', 'tsx'] })
+/** Starts a worker thread from one of our TypeScript files. `data` reaches it as `workerData`. */
+export function startThread(file: URL, data: object, transfer: MessagePort[] = []): Worker {
+  return new Worker(new URL('./thread.mjs', import.meta.url), {
+    workerData: { ...data, file: file.href },
+    transferList: transfer,
+  })
 }
 
 /**

@@ -46,7 +46,11 @@ export async function composeRaw(
     disableFileAccess: true,
     disableUrlAccess: true,
   } as ConstructorParameters<typeof MailComposer>[0]).compile()
-  return new Promise((resolve, reject) =>
-    node.build((error: Error | null, raw?: Buffer) => (error ? reject(error) : resolve(raw!))),
+  const raw = await new Promise<Buffer>((resolve, reject) =>
+    node.build((error: Error | null, built?: Buffer) => (error ? reject(error) : resolve(built!))),
   )
+  // Mail has CRLF at every line's end and at its own (RFC 5321, section 2.3.8). The composer leaves bare LFs in plain
+  // parts; the host's copy would differ from ours. Nothing else in a message is binary: files are in base64.
+  const text = raw.toString('latin1').replace(/\r?\n/g, '\r\n')
+  return Buffer.from(text.endsWith('\r\n') ? text : `${text}\r\n`, 'latin1')
 }

@@ -192,8 +192,8 @@ export class Dispatcher {
           await store.putBack(db, message.id, pause?.words ?? '')
           continue
         }
-        const verdict = await this.sendOne(mailbox.id, line, message, (answer) =>
-          noteAccepted({ id: message!.id, at: clock.now(), answer }),
+        const verdict = await this.sendOne(mailbox.id, line, message, (at, answer) =>
+          noteAccepted({ id: message!.id, at, answer }),
         )
         if (verdict && (verdict.do === 'pause' || verdict.do === 'stop')) pause ??= verdict
       }
@@ -225,13 +225,15 @@ export class Dispatcher {
     mailboxId: number,
     line: SmtpLine,
     message: store.Claimed,
-    onAccepted: (answer: string) => Promise<void>,
+    onAccepted: (at: number, answer: string) => Promise<void>,
   ): Promise<Verdict | null> {
     const { db, clock, files } = this.parts
     const { from, to } = message.contents
     let raw: Buffer
+    // The time of handing over is the message's Date and what is kept, so that the copy in Sent is the same to the byte.
+    const at = clock.now()
     try {
-      raw = await composeRaw(message, clock.now(), files)
+      raw = await composeRaw(message, at, files)
     } catch (error) {
       await store.markRefused(
         db,
@@ -243,7 +245,7 @@ export class Dispatcher {
     try {
       const answer = await line.send({ from: from.address, to: [to.address] }, raw)
       this.sentHere.add(message.id)
-      await onAccepted(answer)
+      await onAccepted(at, answer)
       return null
     } catch (error) {
       if (!(error instanceof SendError)) throw error

@@ -122,7 +122,7 @@ export class InboxReader {
         const answers = head.match(/<[^<>\s]+>/g) ?? []
         if (!mayBeReport && (answers.length === 0 || (await messageByIds(db, mailboxId, answers)) === null)) continue
         const whole = await client.fetchOne(String(uid), { source: true, internalDate: true }, { uid: true })
-        if (!whole?.source) continue
+        if (whole === false || !whole.source) continue
         const incoming = await readIncoming(whole.source)
         const message = await messageByIds(db, mailboxId, incoming.answers)
         if (message === null) continue

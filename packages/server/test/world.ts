@@ -1,0 +1,137 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { type CallInput, call, type Round, type Route, routes } from '@hand-post/contract'
+import pino from 'pino'
+import type { z } from 'zod'
+// The practice mailbox is met over its ports; tests start it beside the server.
+import { type PracticeMailbox, type PracticeOptions, startPractice } from '../../practice/src/index.ts'
+import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
+
+/** A clock that stands until it is moved. */
+export class SetClock {
+  constructor(private at = Date.parse('2026-11-02T09:00:00Z')) {}
+  now = () => this.at
+  move(ms: number): void {
+    this.at += ms
+  }
+}
+
+export const office = 'office@brindlequay.example'
+export const minute = 60_000
+export const hour = 60 * minute
+
+/** A whole Hand Post with its practice mailbox, on free ports and in folders of its own. */
+export class World {
+  private constructor(
+    readonly folder: string,
+    readonly clock: SetClock,
+    readonly practice: PracticeMailbox,
+    public handPost: HandPost,
+  ) {}
+
+  static async open(practice: Partial<PracticeOptions> = {}): Promise<World> {
+    const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
+    const clock = new SetClock()
+    const mailbox = await startPractice({
+      folder: join(folder, 'practice'),
+      accounts: { [office]: 'practice' },
+      clock,
+      lookEvery: 0,
+      speed: 1,
+      ...practice,
+    })
+    const handPost = await startHandPost({
+      settings: settingsFor(folder, mailbox),
+      clock,
+      log: pino({ level: 'silent' }),
+    })
+    const world = new World(folder, clock, mailbox, handPost)
+    await handPost.context.inbox.readAll()
+    return world
+  }
+
+  /** Ends the server and starts it again on the same folder. */
+  async restart(): Promise<void> {
+    await this.handPost.close()
+    this.handPost = await startHandPost({
+      settings: settingsFor(this.folder, this.practice),
+      clock: this.clock,
+      log: pino({ level: 'silent' }),
+    })
+  }
+
+  /** Calls the API over HTTP and checks the answer against its schema. */
+  async call<R extends Route>(route: R, input: CallInput<R> = {}): Promise<z.output<R['answer']>> {
+    const answer = await call(this.handPost.address, route, input)
+    if (!route.gives) route.answer.parse(answer)
+    return answer
+  }
+
+  /** Moves the clock and lets everything due happen: sending, correspondents, reading. */
+  async pass(ms: number, steps = 1): Promise<void> {
+    for (let i = 0; i < steps; i++) {
+      this.clock.move(ms / steps)
+      await this.handPost.context.dispatcher.wakeAll()
+      await this.handPost.context.dispatcher.settled()
+      await this.practice.correspondents.doDue()
+      await this.handPost.context.inbox.readAll()
+    }
+  }
+
+  /** Everything that arrived at an address, raw. */
+  async inboxOf(address: string): Promise<Buffer[]> {
+    const box = await this.practice.store.box(address, 'INBOX')
+    return Promise.all(box.messages.map((m) => this.practice.store.read(m)))
+  }
+
+  /** Everything in the office's Sent folder, raw. */
+  async sent(): Promise<Buffer[]> {
+    const box = await this.practice.store.box(office, 'Sent')
+    return Promise.all(box.messages.map((m) => this.practice.store.read(m)))
+  }
+
+  /** Starts a round with a list given as CSV, and a letter given as HTML. */
+  async round(
+    csv: string,
+    letter: { subject: string; html: string },
+    changes: Partial<z.input<typeof routes.changeRound.body>> = {},
+  ): Promise<Round> {
+    const reading = await this.call(routes.readFile, {
+      query: { name: 'people.csv' },
+      file: new TextEncoder().encode(csv),
+    })
+    const list = await this.call(routes.makeList, { body: { reading: reading.id } })
+    const round = await this.call(routes.startRound, { body: { title: 'A round' } })
+    return this.call(routes.changeRound, {
+      params: { round: round.id },
+      body: { listId: list.id, letterHtml: letter, ...changes },
+    })
+  }
+
+  async close(): Promise<void> {
+    await this.handPost.close()
+    await this.practice.close()
+    await rm(this.folder, { recursive: true, force: true })
+  }
+}
+
+export function settingsFor(folder: string, practice: PracticeMailbox) {
+  return readSettings({
+    HAND_POST_DATA: join(folder, 'data'),
+    HAND_POST_PORT: '0',
+    HAND_POST_PUBLIC_PORT: '0',
+    HAND_POST_PRACTICE_ADDRESS: office,
+    HAND_POST_PRACTICE_SMTP_PORT: String(practice.smtpPort),
+    HAND_POST_PRACTICE_IMAP_PORT: String(practice.imapPort),
+  })
+}
+
+/** A CSV of `n` made-up people. */
+export function peopleCsv(n: number): string {
+  const rows = Array.from(
+    { length: n },
+    (_, i) => `Person ${i},person${i}@village.example,B${String(i).padStart(3, '0')},permit-${i}.pdf`,
+  )
+  return ['Name,Email,Berth,Permit', ...rows].join('\r\n')
+}
