@@ -51,6 +51,6 @@ export async function composeRaw(
   )
   // Mail has CRLF at every line's end and at its own (RFC 5321, section 2.3.8). The composer leaves bare LFs in plain
   // parts; the host's copy would differ from ours. Nothing else in a message is binary: files are in base64.
-  const text = raw.toString('latin1').replace(/\r?\n/g, '\r\n')
-  return Buffer.from(text.endsWith('\r\n') ? text : `${text}\r\n`, 'latin1')
+  const whole = raw.toString('latin1').replace(/\r?\n/g, '\r\n')
+  return Buffer.from(whole.endsWith('\r\n') ? whole : `${whole}\r\n`, 'latin1')
 }
