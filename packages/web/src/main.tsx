@@ -1,0 +1,81 @@
+import './app.css'
+import { QueryClientProvider } from '@tanstack/react-query'
+import { lazy, StrictMode, Suspense, useEffect, useState } from 'react'
+import { createRoot } from 'react-dom/client'
+import { createBrowserRouter, Outlet, RouterProvider } from 'react-router'
+import { Toaster } from 'sonner'
+import { listen, queries, useHealth, useMailboxes } from './api.ts'
+import { Desk } from './desk/Desk.tsx'
+import { SignIn } from './desk/SignIn.tsx'
+import { Rounds } from './rounds/Rounds.tsx'
+import { Palette } from './shared/Palette.tsx'
+import { Empty, Waiting } from './shared/parts.tsx'
+import { TopLine } from './shared/TopLine.tsx'
+
+const RoundScreen = lazy(() => import('./rounds/RoundScreen.tsx'))
+const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
+const InTray = lazy(() => import('./responses/InTray.tsx'))
+const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
+
+function Frame() {
+  const [palette, setPalette] = useState(false)
+  const health = useHealth()
+  const mailboxes = useMailboxes()
+  useEffect(() => listen(), [])
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+        event.preventDefault()
+        setPalette(true)
+      }
+    }
+    addEventListener('keydown', key)
+    return () => removeEventListener('keydown', key)
+  }, [])
+  if (mailboxes.error && 'problem' in mailboxes.error && (mailboxes.error.problem as { status: number }).status === 401) return <SignIn />
+  return (
+    <div className="flex h-full flex-col">
+      <a href="#main" className="sr-only focus:not-sr-only">
+        To the contents
+      </a>
+      <TopLine openPalette={() => setPalette(true)} />
+      {health.error && (
+        <p role="alert" className="bg-stop-tint px-4 py-1.5 text-stop">
+          Hand Post does not answer. What you see may be out of date; letters already posted go on as soon as it runs again.
+        </p>
+      )}
+      <main id="main" className="min-h-0 flex-1 overflow-auto">
+        <Suspense fallback={<Waiting />}>
+          <Outlet />
+        </Suspense>
+      </main>
+      <Palette open={palette} setOpen={setPalette} />
+      <Toaster position="bottom-right" closeButton toastOptions={{ className: '!rounded-[3px] !font-sans !text-[15px]' }} />
+    </div>
+  )
+}
+
+const router = createBrowserRouter([
+  {
+    path: '/',
+    element: <Frame />,
+    errorElement: <Empty title="This screen broke">Nothing was lost: everything is kept by the desk. Load the page again.</Empty>,
+    children: [
+      { index: true, element: <Desk /> },
+      { path: 'rounds', element: <Rounds /> },
+      { path: 'rounds/:round/:stage?', element: <RoundScreen /> },
+      { path: 'out-tray', element: <OutTray /> },
+      { path: 'in-tray', element: <InTray /> },
+      { path: 'mailboxes', element: <Mailboxes /> },
+      { path: '*', element: <Empty title="There is no such page">Go on from the line above.</Empty> },
+    ],
+  },
+])
+
+createRoot(document.getElementById('app')!).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+)

@@ -1,0 +1,225 @@
+import { routes } from '@hand-post/contract'
+import { callName, compileLetter, encloser, messageSize, shown, sizeWords } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import clsx from 'clsx'
+import { ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { ask, useChange, useMailboxes } from '../api.ts'
+import { Button, Empty } from '../shared/parts.tsx'
+import { useWork } from './RoundContext.ts'
+
+/** Where the desk shows a letter's picture. */
+export const pictureAddress = (src: string) => (src.startsWith('file:') ? `/api/files/${src.slice(5)}` : src)
+
+/** The message of the chosen person, exactly as they will get it. */
+export function MessagePane() {
+  const { round, rows, chosen, person, step, choose } = useWork()
+  if (!round.list)
+    return (
+      <div className="paper h-full">
+        <Empty title="The message stands here">As soon as there is a list and a letter, you see here what each person gets, as you type.</Empty>
+      </div>
+    )
+  const at = person ? chosen.indexOf(person.id) : -1
+  return (
+    <section aria-label="Message" className="paper flex h-full min-h-0 flex-col">
+      <header className="flex items-center gap-1 border-rule border-b px-2 py-1">
+        <Button kind="quiet" onClick={() => step(-1)} disabled={at <= 0} aria-label="Previous person (Alt ↑)" title="Alt ↑">
+          <ChevronUp aria-hidden size={18} />
+        </Button>
+        <Button kind="quiet" onClick={() => step(1)} disabled={at < 0 || at >= chosen.length - 1} aria-label="Next person (Alt ↓)" title="Alt ↓">
+          <ChevronDown aria-hidden size={18} />
+        </Button>
+        <FindPerson />
+        <span className="ml-auto whitespace-nowrap pr-1 text-[13px] text-ink-2">{at >= 0 ? `${(at + 1).toLocaleString('en-GB')} of ${chosen.length.toLocaleString('en-GB')}` : person ? 'not in this round' : ''}</span>
+      </header>
+      {person ? round.postedAt !== null && chosen.includes(person.id) ? <FrozenMessage /> : <LiveMessage /> : <Empty title="Nobody to show">{rows.length === 0 ? 'The list has no rows.' : 'Choose a row.'}</Empty>}
+      {person && at < 0 && chosen.length > 0 && (
+        <p className="border-rule border-t px-3 py-1.5 text-[13px]">
+          This person gets no message.{' '}
+          <Button kind="quiet" onClick={() => choose(chosen[0])}>
+            Show the first who does
+          </Button>
+        </p>
+      )}
+    </section>
+  )
+}
+
+function FindPerson() {
+  const { round, rows, person, chosen, choose } = useWork()
+  const name = person ? callName(person, round.nameColumns, round.addressColumn) : ''
+  const [typed, setTyped] = useState<string | null>(null)
+  const inRound = useMemo(() => new Set(chosen), [chosen])
+  const found = useMemo(() => {
+    const wanted = typed?.trim().toLowerCase()
+    if (!wanted) return []
+    const hits = []
+    for (const row of rows) {
+      if (!inRound.has(row.id)) continue
+      if (Object.values(row.cells).some((cell) => shown(cell).toLowerCase().includes(wanted))) hits.push(row)
+      if (hits.length === 8) break
+    }
+    return hits
+  }, [typed, rows, inRound])
+  return (
+    <div className="relative min-w-0 flex-1">
+      <input
+        aria-label="Find a person"
+        className="w-full truncate rounded-paper bg-transparent px-1.5 py-1 font-bold placeholder:font-normal hover:bg-sheet-2"
+        value={typed ?? name}
+        placeholder="Find a person"
+        onFocus={(e) => e.currentTarget.select()}
+        onChange={(e) => setTyped(e.target.value)}
+        onBlur={() => setTyped(null)}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter' && found[0]) {
+            choose(found[0].id)
+            e.currentTarget.blur()
+          } else if (e.key === 'Escape') e.currentTarget.blur()
+        }}
+      />
+      {found.length > 0 && (
+        <ul className="paper absolute top-full left-0 z-30 w-72 shadow-lg">
+          {found.map((row) => (
+            <li key={row.id}>
+              <button
+                type="button"
+                className="block w-full truncate px-3 py-1 text-left hover:bg-post-tint"
+                onMouseDown={(e) => {
+                  e.preventDefault()
+                  choose(row.id)
+                  setTyped(null)
+                }}
+              >
+                {callName(row, round.nameColumns, round.addressColumn)}
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
+  )
+}
+
+interface Shown {
+  from: string
+  to: string
+  subject: string
+  html: string
+  text: string
+  files: { name: string; size: number; hash: string }[]
+  missing: string[]
+  size: number
+}
+
+/** Made on the spot from the letter and the row, with the same core that makes what is sent. */
+function LiveMessage() {
+  const { round, person, letter } = useWork()
+  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const columns = round.list!.columns
+  const compiled = useMemo(() => compileLetter(letter, columns, { tint: true, pictureAddress }), [letter, columns])
+  const enclose = useMemo(() => encloser(round.files, round.filesColumn), [round.files, round.filesColumn])
+  const message = useMemo<Shown>(() => {
+    const row = person!
+    const merged = compiled.merge(row)
+    const enclosed = enclose(row)
+    const files = enclosed.files.map(({ id }) => round.files.find((f) => f.id === id)!)
+    const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
+    const name = callName(row, round.nameColumns, round.addressColumn)
+    return {
+      from: mailbox ? `${mailbox.senderName} <${mailbox.address}>` : '',
+      to: address === '' ? 'no address' : name === address ? address : `${name} <${address}>`,
+      ...merged,
+      files,
+      missing: enclosed.missing.map((m) => m.name),
+      size: messageSize(merged.html, merged.text, files.map((f) => f.size)),
+    }
+  }, [compiled, enclose, person, round, mailbox])
+  return <MessageSheet message={message} />
+}
+
+function FrozenMessage() {
+  const { round, person } = useWork()
+  const message = useQuery({ queryKey: ['message', round.id, person!.id], queryFn: () => ask(routes.message, { params: { round: round.id, row: person!.id } }), staleTime: Number.POSITIVE_INFINITY })
+  return message.data ? <MessageSheet message={{ ...message.data, missing: [] }} /> : <p className="p-4 text-ink-2">One moment…</p>
+}
+
+function MessageSheet({ message }: { message: Shown }) {
+  const [view, setView] = useState<'letter' | 'plain'>('letter')
+  const { round, person } = useWork()
+  const copy = useChange(routes.sendCopies, ({ to }) => toast(`A copy is on its way to ${to}. Nobody else gets anything.`))
+  return (
+    <>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
+        <dt className="text-ink-2">From</dt>
+        <dd className="truncate">{message.from}</dd>
+        <dt className="text-ink-2">To</dt>
+        <dd className="break-words">{message.to}</dd>
+        <dt className="text-ink-2">Subject</dt>
+        <dd className="break-words font-bold">{message.subject || <span className="font-normal text-ink-2">none yet</span>}</dd>
+        {(message.files.length > 0 || message.missing.length > 0) && (
+          <>
+            <dt className="text-ink-2">Files</dt>
+            <dd className="flex flex-wrap gap-x-3">
+              {message.files.map((f) => (
+                <a key={f.name} className="inline-flex items-center gap-1 text-post underline" href={`/api/files/${f.hash}?name=${encodeURIComponent(f.name)}`} target="_blank" rel="noreferrer">
+                  <Paperclip aria-hidden size={13} />
+                  {f.name} <span className="text-ink-2 no-underline">({sizeWords(f.size)})</span>
+                </a>
+              ))}
+              {message.missing.map((name) => (
+                <span key={name} className="text-stop">
+                  not there: {name}
+                </span>
+              ))}
+            </dd>
+          </>
+        )}
+      </dl>
+      {view === 'letter' ? (
+        <MessageFrame html={message.html} />
+      ) : (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
+        <pre tabIndex={0} aria-label="Message as plain text" className="min-h-0 flex-1 overflow-auto whitespace-pre-wrap p-4 font-mono text-[13px]">
+          {message.text}
+        </pre>
+      )}
+      <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
+        <fieldset className="flex">
+          <legend className="sr-only">Show the message as</legend>
+          {(['letter', 'plain'] as const).map((v) => (
+            <button key={v} type="button" aria-pressed={view === v} onClick={() => setView(v)} className={clsx('border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper', view === v ? 'bg-post-tint font-bold' : 'bg-sheet')}>
+              {v === 'letter' ? 'As a letter' : 'As plain text'}
+            </button>
+          ))}
+        </fieldset>
+        <span className="px-2 text-ink-2">about {sizeWords(message.size)}</span>
+        {round.postedAt === null && (
+          <Button kind="quiet" className="ml-auto" disabled={copy.isPending} onClick={() => copy.mutate({ params: { round: round.id }, body: { rowIds: [person!.id] } })}>
+            {copy.isPending ? 'Sending the copy…' : 'Send me a copy'}
+          </Button>
+        )}
+      </footer>
+    </>
+  )
+}
+
+const frameStyle = '[data-field]{background:#dcedeb;border-radius:3px;box-shadow:0 0 0 1px #dcedeb}'
+// No scripts (the sandbox), nothing fetched from elsewhere (the policy): only the desk's own pictures.
+const frameStart = `<!doctype html><html lang="en"><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline'"><style>${frameStyle}</style></head><body></body></html>`
+
+/** Shows a message's HTML in a sandboxed frame. The frame stays and only its body changes, so that typing does not flicker. */
+export function MessageFrame({ html }: { html: string }) {
+  const frame = useRef<HTMLIFrameElement>(null)
+  const [loaded, setLoaded] = useState(0)
+  useEffect(() => {
+    const body = frame.current?.contentDocument?.body
+    if (!body || loaded === 0) return
+    const parsed = new DOMParser().parseFromString(html, 'text/html').body
+    body.innerHTML = parsed.innerHTML
+    body.style.cssText = parsed.style.cssText
+  }, [html, loaded])
+  return <iframe ref={frame} title="Message" sandbox="allow-same-origin" srcDoc={frameStart} onLoad={() => setLoaded((n) => n + 1)} className="min-h-0 w-full flex-1 rounded-paper bg-white" />
+}

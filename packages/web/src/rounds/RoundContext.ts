@@ -1,0 +1,188 @@
+import { type Round, routes } from '@hand-post/contract'
+import type { Letter, Row } from '@hand-post/core'
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import type { z } from 'zod'
+import { ask, queries, rowsKey, tellFault, useRoundPeople, useRows } from '../api.ts'
+
+export type RoundChanges = z.input<typeof routes.changeRound.body>
+
+/** What every stage of a round works with. */
+export interface RoundWork {
+  round: Round
+  /** Rows of the list, in order; empty while there is no list. */
+  rows: Row[]
+  /** Whether the rows are still on their way. */
+  rowsPending: boolean
+  /** Ids of the rows that are in the round, in order. */
+  chosen: number[]
+  /** The letter as it stands on the screen, saved or not. */
+  letter: Letter
+  /** What is not yet written to the desk, or null. */
+  saving: boolean
+  setLetter: (letter: Letter) => void
+  /** The letter given from outside the editors goes up by one with each such change; they take it over then. */
+  letterFromOutside: number
+  /** The person whose message is shown. */
+  person: Row | null
+  choose: (rowId: number) => void
+  step: (by: number) => void
+  change: (changes: RoundChanges) => Promise<void>
+  editCell: (rowId: number, columnId: string, text: string) => Promise<void>
+  undoCell: () => void
+  canUndo: boolean
+  goTo: (stage: string) => void
+}
+
+export const RoundContext = createContext<RoundWork | null>(null)
+
+/** The round that is open. */
+export function useWork(): RoundWork {
+  const work = useContext(RoundContext)
+  if (!work) throw new Error('outside a round')
+  return work
+}
+
+/** Milliseconds of no typing after which the letter is written to the desk. */
+const saveAfter = 400
+
+/** Brings together what a round's stages share. */
+export function useRoundWork(round: Round, goTo: (stage: string) => void): RoundWork {
+  const listId = round.list?.id ?? null
+  const rowsQuery = useRows(listId)
+  const rows = useMemo(() => rowsQuery.data ?? [], [rowsQuery.data])
+  const people = useRoundPeople(round.id)
+  const chosen = useMemo(() => people.data?.chosen ?? [], [people.data])
+  const [personId, choose] = useState<number | null>(null)
+  const person = useMemo(() => rows.find((r) => r.id === personId) ?? rows.find((r) => r.id === chosen[0]) ?? rows[0] ?? null, [rows, chosen, personId])
+
+  const [letter, setLocal] = useState(round.letter)
+  const [letterFromOutside, setOutside] = useState(0)
+  const unsaved = useRef<Letter | null>(null)
+  const timer = useRef<number>(undefined)
+  const [saving, setSaving] = useState(false)
+
+  const save = useCallback(async () => {
+    clearTimeout(timer.current)
+    const next = unsaved.current
+    if (next === null) return
+    unsaved.current = null
+    try {
+      const { said: _, ...saved } = await ask(routes.changeRound, { params: { round: round.id }, body: { letter: next } })
+      queries.setQueryData(['round', round.id], saved)
+    } catch (error) {
+      unsaved.current ??= next
+      tellFault(error)
+    }
+    setSaving(unsaved.current !== null)
+  }, [round.id])
+
+  const setLetter = useCallback(
+    (next: Letter) => {
+      setLocal(next)
+      unsaved.current = next
+      setSaving(true)
+      clearTimeout(timer.current)
+      timer.current = window.setTimeout(() => void save(), saveAfter)
+    },
+    [save],
+  )
+  useEffect(() => {
+    const leave = () => void save()
+    addEventListener('pagehide', leave)
+    return () => {
+      removeEventListener('pagehide', leave)
+      leave()
+    }
+  }, [save])
+
+  // A letter changed elsewhere (a renamed column, a mend of the proof) is taken over, unless something is being typed.
+  const seen = useRef(JSON.stringify(round.letter))
+  useEffect(() => {
+    const now = JSON.stringify(round.letter)
+    if (now === seen.current) return
+    seen.current = now
+    if (unsaved.current === null && now !== JSON.stringify(letter)) {
+      setLocal(round.letter)
+      setOutside((n) => n + 1)
+    }
+  }, [round.letter, letter])
+
+  const step = useCallback(
+    (by: number) => {
+      const at = person ? chosen.indexOf(person.id) : -1
+      const next = chosen[Math.min(Math.max(at + by, 0), chosen.length - 1)]
+      if (next !== undefined) choose(next)
+    },
+    [chosen, person],
+  )
+
+  const change = useCallback(
+    async (changes: RoundChanges) => {
+      try {
+        await save()
+        const { said: _, ...changed } = await ask(routes.changeRound, { params: { round: round.id }, body: changes })
+        queries.setQueryData(['round', round.id], changed)
+        await queries.invalidateQueries({ queryKey: ['round', round.id] })
+      } catch (error) {
+        tellFault(error)
+      }
+    },
+    [round.id, save],
+  )
+
+  const undo = useRef<{ rowId: number; columnId: string; text: string }[]>([])
+  const [undoable, setUndoable] = useState(0)
+  const writeCell = useCallback(
+    async (rowId: number, columnId: string, text: string) => {
+      if (listId === null) return
+      const before = queries.getQueryData<Row[]>(rowsKey(listId))
+      const put = (row: Row) => queries.setQueryData<Row[]>(rowsKey(listId), (all) => all?.map((r) => (r.id === rowId ? row : r)))
+      const old = before?.find((r) => r.id === rowId)
+      // Shown at once; the desk's word follows.
+      if (old) put({ ...old, cells: { ...old.cells, [columnId]: text } })
+      try {
+        put(await ask(routes.changeCell, { params: { list: listId, row: rowId, column: columnId }, body: { text } }))
+        await queries.invalidateQueries({ queryKey: ['round', round.id] })
+      } catch (error) {
+        if (old) put(old)
+        tellFault(error)
+      }
+    },
+    [listId, round.id],
+  )
+  const editCell = useCallback(
+    async (rowId: number, columnId: string, text: string) => {
+      const cell = rows.find((r) => r.id === rowId)?.cells[columnId]
+      const was = cell === undefined ? '' : typeof cell === 'string' ? cell : cell.shown
+      if (was === text.trim()) return
+      undo.current.push({ rowId, columnId, text: was })
+      setUndoable(undo.current.length)
+      await writeCell(rowId, columnId, text)
+    },
+    [rows, writeCell],
+  )
+  const undoCell = useCallback(() => {
+    const last = undo.current.pop()
+    setUndoable(undo.current.length)
+    if (last) void writeCell(last.rowId, last.columnId, last.text)
+  }, [writeCell])
+
+  return {
+    round,
+    rows,
+    rowsPending: listId !== null && rowsQuery.isPending,
+    chosen,
+    letter,
+    saving,
+    setLetter,
+    letterFromOutside,
+    person,
+    choose,
+    step,
+    change,
+    editCell,
+    undoCell,
+    canUndo: undoable > 0,
+    goTo,
+  }
+}

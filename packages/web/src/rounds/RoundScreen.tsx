@@ -1,0 +1,142 @@
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
+import { useNavigate, useParams } from 'react-router'
+import { Group, Panel, Separator } from 'react-resizable-panels'
+import { routes, type Round } from '@hand-post/contract'
+import { faultWords, useChange, useRound, queries } from '../api.ts'
+import { usePaletteActions } from '../shared/Palette.tsx'
+import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
+import { MessagePane } from './MessagePane.tsx'
+import { RoundContext, useRoundWork, useWork } from './RoundContext.ts'
+import { RoutingSlip, stages } from './RoutingSlip.tsx'
+
+const stageScreens = {
+  people: lazy(() => import('../people/PeopleStage.tsx')),
+  letter: lazy(() => import('../letter/LetterStage.tsx')),
+  enclosures: lazy(() => import('../enclosures/EnclosuresStage.tsx')),
+  proof: lazy(() => import('../proof/ProofStage.tsx')),
+  dispatch: lazy(() => import('../dispatch/DispatchStage.tsx')),
+  responses: lazy(() => import('../responses/ResponsesStage.tsx')),
+}
+export type Stage = keyof typeof stageScreens
+
+/** A round as a workspace: the routing slip, and the pair. */
+export default function RoundScreen() {
+  const params = useParams()
+  const round = useRound(Number(params.round))
+  if (round.error) return <Empty title="This round cannot be shown">{faultWords(round.error)}</Empty>
+  if (!round.data) return <Waiting />
+  return <Workspace key={round.data.id} round={round.data} stage={stageOf(params.stage, round.data)} />
+}
+
+function stageOf(given: string | undefined, round: Round): Stage {
+  if (given && given in stageScreens) return given as Stage
+  if (round.postedAt === null) return 'people'
+  return round.states.waiting + round.states.retrying + round.states.sending > 0 ? 'dispatch' : 'responses'
+}
+
+function Workspace({ round, stage }: { round: Round; stage: Stage }) {
+  const navigate = useNavigate()
+  const goTo = (next: string) => void navigate(`/rounds/${round.id}/${next}`)
+  const work = useRoundWork(round, goTo)
+  const { step } = work
+  const StageScreen = stageScreens[stage]
+
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      if (!event.altKey || event.ctrlKey || event.metaKey) return
+      if (event.key === 'ArrowDown') step(1)
+      else if (event.key === 'ArrowUp') step(-1)
+      else if (stages[Number(event.key) - 1]) void navigate(`/rounds/${round.id}/${stages[Number(event.key) - 1].id}`)
+      else return
+      event.preventDefault()
+    }
+    addEventListener('keydown', key)
+    return () => removeEventListener('keydown', key)
+  }, [step, navigate, round.id])
+  usePaletteActions(
+    useMemo(
+      () => [
+        ...stages.map((s, i) => ({ name: `This round: ${s.name}`, shortcut: `Alt ${i + 1}`, act: () => void navigate(`/rounds/${round.id}/${s.id}`) })),
+        { name: 'Next person', shortcut: 'Alt ↓', act: () => step(1) },
+        { name: 'Previous person', shortcut: 'Alt ↑', act: () => step(-1) },
+      ],
+      [navigate, round.id, step],
+    ),
+  )
+
+  return (
+    <RoundContext value={work}>
+      <div className="flex h-full min-h-0 flex-col">
+        <Title />
+        <div className="flex min-h-0 flex-1">
+          <RoutingSlip stage={stage} />
+          <Group orientation="horizontal" defaultLayout={JSON.parse(localStorage.getItem('pair') ?? 'null') ?? undefined} onLayoutChanged={(layout) => localStorage.setItem('pair', JSON.stringify(layout))} className="min-w-0 flex-1 pr-3 pb-3">
+            <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
+              <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
+                <Suspense fallback={<Waiting />}>
+                  <StageScreen />
+                </Suspense>
+              </section>
+            </Panel>
+            <Separator aria-label="Divide the pair" className="group w-3 outline-offset-[-2px]">
+              <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
+            </Separator>
+            <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
+              <MessagePane />
+            </Panel>
+          </Group>
+        </div>
+      </div>
+    </RoundContext>
+  )
+}
+
+function Title() {
+  const { round, change, saving } = useWork()
+  const navigate = useNavigate()
+  const [title, setTitle] = useState(round.title)
+  const [asking, setAsking] = useState(false)
+  useEffect(() => setTitle(round.title), [round.title])
+  const remove = useChange(routes.deleteRound, () => {
+    queries.removeQueries({ queryKey: ['round', round.id] })
+    void navigate('/rounds')
+  })
+  const keep = () => {
+    if (title.trim() && title !== round.title) void change({ title: title.trim() })
+    else setTitle(round.title)
+  }
+  return (
+    <header className="flex items-center gap-3 px-4 pt-2 pb-1.5">
+      <h1 className="min-w-0 flex-1">
+        <input
+          aria-label="Title of the round"
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+          onBlur={keep}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          className="w-full rounded-paper bg-transparent px-1 font-semibold font-title text-xl hover:bg-sheet"
+        />
+      </h1>
+      <span role="status" className="text-[13px] text-ink-2">
+        {round.postedAt !== null ? 'Posted: its letters are frozen' : saving ? 'Saving…' : 'Everything is saved'}
+      </span>
+      {round.postedAt === null && (
+        <Button kind="quiet" onClick={() => setAsking(true)}>
+          Delete
+        </Button>
+      )}
+      <Ask
+        open={asking}
+        onClose={() => setAsking(false)}
+        title={`Delete “${round.title}”?`}
+        act={
+          <Button kind="primary" onClick={() => remove.mutate({ params: { round: round.id } })}>
+            Delete the round
+          </Button>
+        }
+      >
+        <p>Its letter and its choice of people go; the list stays. Nothing of it was ever sent.</p>
+      </Ask>
+    </header>
+  )
+}

@@ -1,0 +1,144 @@
+import clsx from 'clsx'
+import { AlertOctagon, Check, CircleDashed, CircleHelp, Clock3, CornerUpLeft, Info, type LucideIcon, MailX, Pause, Send, Undo2 } from 'lucide-react'
+import { Dialog } from 'radix-ui'
+import type { ButtonHTMLAttributes, ReactNode } from 'react'
+
+/** A button: plain, the one primary action, quiet within text, or the irreversible one. */
+export function Button({ kind = 'plain', className, ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { kind?: 'plain' | 'primary' | 'quiet' | 'final' }) {
+  return (
+    <button
+      type="button"
+      {...rest}
+      className={clsx(
+        'inline-flex min-h-8 items-center justify-center gap-1.5 rounded-paper px-3 py-1 text-left disabled:cursor-not-allowed disabled:opacity-55',
+        kind === 'plain' && 'border border-rule bg-sheet text-ink hover:bg-sheet-2',
+        kind === 'primary' && 'border border-post bg-post font-bold text-on-post hover:brightness-110',
+        kind === 'quiet' && 'px-1.5 text-post underline decoration-1 underline-offset-2 hover:bg-post-tint',
+        kind === 'final' && 'border-2 border-double border-post bg-post px-5 py-2 font-title text-lg font-semibold text-on-post hover:brightness-110',
+        className,
+      )}
+    />
+  )
+}
+
+export type Tone = 'stop' | 'ask' | 'note' | 'good' | 'plain'
+const tones: Record<Tone, string> = {
+  stop: 'bg-stop-tint text-stop',
+  ask: 'bg-ask-tint text-ask',
+  note: 'bg-note-tint text-note',
+  good: 'bg-good-tint text-good',
+  plain: 'bg-sheet-2 text-ink-2',
+}
+
+/** A state: a small mark and a word, never colour alone. */
+export function Mark({ tone, icon: Icon, children }: { tone: Tone; icon: LucideIcon; children: ReactNode }) {
+  return (
+    <span className={clsx('inline-flex items-center gap-1 whitespace-nowrap rounded-paper px-1.5 py-0.5 text-[13px] leading-5', tones[tone])}>
+      <Icon aria-hidden size={14} />
+      {children}
+    </span>
+  )
+}
+
+const stateMarks: Record<string, [Tone, LucideIcon]> = {
+  waiting: ['plain', Clock3],
+  sending: ['note', Send],
+  sent: ['good', Check],
+  retrying: ['ask', Undo2],
+  refused: ['stop', MailX],
+  'in doubt': ['ask', CircleHelp],
+  'set aside': ['plain', Pause],
+  withdrawn: ['plain', CornerUpLeft],
+  stop: ['stop', AlertOctagon],
+  ask: ['ask', CircleHelp],
+  note: ['note', Info],
+  replied: ['good', CornerUpLeft],
+  bounced: ['stop', MailX],
+  'not begun': ['plain', CircleDashed],
+}
+
+/** The mark of a named state. */
+export function StateMark({ state, children }: { state: string; children?: ReactNode }) {
+  const [tone, icon] = stateMarks[state] ?? ['plain', CircleDashed]
+  return (
+    <Mark tone={tone} icon={icon}>
+      {children ?? state}
+    </Mark>
+  )
+}
+
+/** A sheet of paper with a title. */
+export function Paper({ title, actions, children, className }: { title?: ReactNode; actions?: ReactNode; children: ReactNode; className?: string }) {
+  return (
+    <section className={clsx('paper', className)}>
+      {title !== undefined && (
+        <header className="flex min-h-11 flex-wrap items-center justify-between gap-2 border-rule border-b px-4 py-1.5">
+          <h2 className="text-[17px]">{title}</h2>
+          {actions}
+        </header>
+      )}
+      {children}
+    </section>
+  )
+}
+
+/** What an empty screen says: what belongs here, and the first step. */
+export function Empty({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
+  return (
+    <div className="mx-auto max-w-md px-6 py-10 text-center">
+      <h3 className="text-lg">{title}</h3>
+      <p className="mt-2 text-ink-2">{children}</p>
+      {action && <div className="mt-4 flex justify-center gap-2">{action}</div>}
+    </div>
+  )
+}
+
+/** A line that tells something about what one sees. */
+export function Say({ tone = 'plain', children }: { tone?: Tone; children: ReactNode }) {
+  return <div className={clsx('rounded-paper px-3 py-2', tones[tone], tone === 'plain' && 'text-ink')}>{children}</div>
+}
+
+/** Asks in words before something that cannot be taken back. */
+export function Ask({ open, onClose, title, children, act }: { open: boolean; onClose: () => void; title: string; children: ReactNode; act: ReactNode }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
+        <Dialog.Content aria-describedby={undefined} className="paper -translate-x-1/2 -translate-y-1/2 fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(560px,94vw)] overflow-auto p-6 shadow-xl">
+          <Dialog.Title className="text-xl">{title}</Dialog.Title>
+          <div className="mt-3 space-y-3">{children}</div>
+          <div className="mt-5 flex flex-wrap justify-end gap-2">
+            <Dialog.Close asChild>
+              <Button>Not now</Button>
+            </Dialog.Close>
+            {act}
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}
+
+/** A label over what is filled in. */
+export function Labelled({ label, hint, children, className }: { label: string; hint?: ReactNode; children: ReactNode; className?: string }) {
+  return (
+    // biome-ignore lint/a11y/noLabelWithoutControl: the control is the child
+    <label className={clsx('block', className)}>
+      <span className="mb-0.5 block font-bold text-[13px]">{label}</span>
+      {children}
+      {hint && <span className="mt-0.5 block text-[13px] text-ink-2">{hint}</span>}
+    </label>
+  )
+}
+
+/** Says that something is on its way. */
+export function Waiting({ children = 'One moment…' }: { children?: ReactNode }) {
+  return (
+    <p role="status" className="p-6 text-ink-2">
+      {children}
+    </p>
+  )
+}
+
+/** How often a thing stands: "1 letter", "58 letters". */
+export const times = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
