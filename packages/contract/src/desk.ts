@@ -32,10 +32,11 @@ export const deskSchema = z.object({
 })
 export type DeskFacts = z.infer<typeof deskSchema>
 
-/** What the desk tells over /api/events: something about this topic changed. */
+/** What the desk tells over /api/events: something about this topic changed, or how far some long work is. */
 export const eventSchema = z.object({
-  topic: z.enum(['rounds', 'round', 'messages', 'responses', 'mailboxes', 'lists']),
+  topic: z.enum(['rounds', 'round', 'messages', 'responses', 'mailboxes', 'lists', 'progress']),
   id: z.number().nullable(),
+  progress: z.object({ done: z.number(), of: z.number(), words: z.string() }).optional(),
 })
 export type DeskEvent = z.infer<typeof eventSchema>
 

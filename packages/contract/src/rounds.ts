@@ -36,6 +36,9 @@ export const dispatchSchema = z.object({
   perMinute: z.number().min(0.1).max(100_000),
 })
 
+/** Addresses that get a copy of every message. */
+const copyAddresses = z.array(z.string().trim().max(254)).max(20)
+
 export const trackingSchema = z.object({ opens: z.boolean(), clicks: z.boolean(), receipts: z.boolean() })
 
 /** How many messages of a round are in each state. */
@@ -61,6 +64,9 @@ export const roundSchema = z.object({
   addressColumn: z.string().nullable(),
   nameColumns: z.array(z.string()),
   filesColumn: z.string().nullable(),
+  /** Seen by everybody who gets a message, and seen by nobody. Each counts as one more recipient of every message. */
+  cc: z.array(z.string()),
+  bcc: z.array(z.string()),
   files: z.array(roundFileSchema),
   dispatch: dispatchSchema,
   tracking: trackingSchema,
@@ -153,6 +159,8 @@ export type Enclosures = z.infer<typeof enclosuresSchema>
 export const mergedSchema = z.object({
   from: z.string(),
   to: z.string(),
+  cc: z.array(z.string()),
+  bcc: z.array(z.string()),
   subject: z.string(),
   html: z.string(),
   text: z.string(),
@@ -208,6 +216,8 @@ export const roundRoutes = {
       addressColumn: z.string().nullable().optional(),
       nameColumns: z.array(z.string()).max(4).optional(),
       filesColumn: z.string().nullable().optional(),
+      cc: copyAddresses.optional(),
+      bcc: copyAddresses.optional(),
       dispatch: dispatchSchema.partial().optional(),
       tracking: trackingSchema.partial().optional(),
     }),

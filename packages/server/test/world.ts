@@ -1,7 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type CallInput, call, type Round, type Route, routes } from '@hand-post/contract'
+import { type CallInput, call, type Route, routes } from '@hand-post/contract'
 import pino from 'pino'
 import type { z } from 'zod'
 // The practice mailbox is met over its ports; tests start it beside the server.
@@ -96,7 +96,7 @@ export class World {
     csv: string,
     letter: { subject: string; html: string },
     changes: Partial<z.input<typeof routes.changeRound.body>> = {},
-  ): Promise<Round> {
+  ): Promise<z.output<typeof routes.changeRound.answer>> {
     const reading = await this.call(routes.readFile, {
       query: { name: 'people.csv' },
       file: new TextEncoder().encode(csv),

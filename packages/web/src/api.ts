@@ -1,11 +1,24 @@
-import { type CallInput, call, type DeskEvent, eventSchema, ProblemError, type Route, routes } from '@hand-post/contract'
+import {
+  type CallInput,
+  call,
+  type DeskEvent,
+  eventSchema,
+  ProblemError,
+  type Route,
+  routes,
+} from '@hand-post/contract'
 import type { Row } from '@hand-post/core'
 import { QueryClient, useMutation, useQuery } from '@tanstack/react-query'
 import { toast } from 'sonner'
 import type { z } from 'zod'
 
 export const queries = new QueryClient({
-  defaultOptions: { queries: { staleTime: 30_000, retry: (times, error) => !(error instanceof ProblemError && error.problem.status > 0) && times < 2 } },
+  defaultOptions: {
+    queries: {
+      staleTime: 30_000,
+      retry: (times, error) => !(error instanceof ProblemError && error.problem.status > 0) && times < 2,
+    },
+  },
 })
 
 /** Calls a route of the desk that serves this page. */
@@ -35,17 +48,51 @@ export const useHealth = () => useQuery({ queryKey: ['health'], queryFn: () => a
 export const useRounds = () => useQuery({ queryKey: ['rounds', 'lines'], queryFn: () => ask(routes.rounds) })
 export const useMailboxes = () => useQuery({ queryKey: ['mailboxes'], queryFn: () => ask(routes.mailboxes) })
 export const useLists = () => useQuery({ queryKey: ['lists'], queryFn: () => ask(routes.lists) })
-export const useRound = (id: number) => useQuery({ queryKey: keys.round(id), queryFn: () => ask(routes.round, { params: { round: id } }) })
-export const useRoundPeople = (id: number) => useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: () => ask(routes.people, { params: { round: id } }) })
-export const useProof = (id: number, wanted = true) => useQuery({ queryKey: [...keys.round(id), 'proof'], queryFn: () => ask(routes.proof, { params: { round: id } }), enabled: wanted, placeholderData: (before) => before })
+export const useRound = (id: number) =>
+  useQuery({ queryKey: keys.round(id), queryFn: () => ask(routes.round, { params: { round: id } }) })
+export const useRoundPeople = (id: number) =>
+  useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: () => ask(routes.people, { params: { round: id } }) })
+export const useProof = (id: number, wanted = true) =>
+  useQuery({
+    queryKey: [...keys.round(id), 'proof'],
+    queryFn: () => ask(routes.proof, { params: { round: id } }),
+    enabled: wanted,
+    placeholderData: (before) => before,
+  })
 export const useEnclosures = (id: number, wanted = true) =>
-  useQuery({ queryKey: [...keys.round(id), 'enclosures'], queryFn: () => ask(routes.enclosures, { params: { round: id } }), enabled: wanted, placeholderData: (before) => before })
+  useQuery({
+    queryKey: [...keys.round(id), 'enclosures'],
+    queryFn: () => ask(routes.enclosures, { params: { round: id } }),
+    enabled: wanted,
+    placeholderData: (before) => before,
+  })
 export const useTimetable = (id: number, wanted = true) =>
-  useQuery({ queryKey: [...keys.round(id), 'timetable'], queryFn: () => ask(routes.timetable, { params: { round: id } }), enabled: wanted, placeholderData: (before) => before })
-export const useMessages = (id: number, wanted = true) => useQuery({ queryKey: [...keys.round(id), 'messages'], queryFn: () => ask(routes.messages, { params: { round: id } }), enabled: wanted })
-export const useBoard = (id: number, wanted = true) => useQuery({ queryKey: [...keys.round(id), 'board'], queryFn: () => ask(routes.board, { params: { round: id } }), enabled: wanted })
+  useQuery({
+    queryKey: [...keys.round(id), 'timetable'],
+    queryFn: () => ask(routes.timetable, { params: { round: id } }),
+    enabled: wanted,
+    placeholderData: (before) => before,
+  })
+export const useMessages = (id: number, wanted = true) =>
+  useQuery({
+    queryKey: [...keys.round(id), 'messages'],
+    queryFn: () => ask(routes.messages, { params: { round: id } }),
+    enabled: wanted,
+  })
+export const useBoard = (id: number, wanted = true) =>
+  useQuery({
+    queryKey: [...keys.round(id), 'board'],
+    queryFn: () => ask(routes.board, { params: { round: id } }),
+    enabled: wanted,
+  })
 export const useOutTray = () => useQuery({ queryKey: ['out-tray'], queryFn: () => ask(routes.outTray) })
-export const useInTray = (done: 'yes' | 'no') => useQuery({ queryKey: ['in-tray', done], queryFn: () => ask(routes.inTray, { query: { done } }) })
+export const useInTray = (done: 'yes' | 'no') =>
+  useQuery({ queryKey: ['in-tray', done], queryFn: () => ask(routes.inTray, { query: { done } }) })
+
+/** How far the long work of a round is, or, with null, of a list being brought in; null before it says so. */
+export const useProgress = (id: number | null) =>
+  useQuery<DeskEvent['progress'] | null>({ queryKey: ['progress', id], queryFn: () => null, enabled: false }).data ??
+  null
 
 const page = 5000
 export const rowsKey = (listId: number) => ['rows', listId] as const
@@ -69,7 +116,11 @@ export const useRows = (listId: number | null) =>
 export function listen(): () => void {
   const source = new EventSource(routes.events.path)
   source.onmessage = ({ data }) => {
-    const { topic, id }: DeskEvent = eventSchema.parse(JSON.parse(data))
+    const { topic, id, progress }: DeskEvent = eventSchema.parse(JSON.parse(data))
+    if (topic === 'progress') {
+      queries.setQueryData(['progress', id], progress)
+      return
+    }
     const stale = (...queryKey: unknown[]) => void queries.invalidateQueries({ queryKey })
     stale('rounds')
     if (topic === 'round' || topic === 'messages' || topic === 'responses') {

@@ -32,7 +32,8 @@ function Frame() {
     addEventListener('keydown', key)
     return () => removeEventListener('keydown', key)
   }, [])
-  if (mailboxes.error && 'problem' in mailboxes.error && (mailboxes.error.problem as { status: number }).status === 401) return <SignIn />
+  if (mailboxes.error && 'problem' in mailboxes.error && (mailboxes.error.problem as { status: number }).status === 401)
+    return <SignIn />
   return (
     <div className="flex h-full flex-col">
       <a href="#main" className="sr-only focus:not-sr-only">
@@ -41,7 +42,8 @@ function Frame() {
       <TopLine openPalette={() => setPalette(true)} />
       {health.error && (
         <p role="alert" className="bg-stop-tint px-4 py-1.5 text-stop">
-          Hand Post does not answer. What you see may be out of date; letters already posted go on as soon as it runs again.
+          Hand Post does not answer. What you see may be out of date; letters already posted go on as soon as it runs
+          again.
         </p>
       )}
       <main id="main" className="min-h-0 flex-1 overflow-auto">
@@ -50,7 +52,11 @@ function Frame() {
         </Suspense>
       </main>
       <Palette open={palette} setOpen={setPalette} />
-      <Toaster position="bottom-right" closeButton toastOptions={{ className: '!rounded-[3px] !font-sans !text-[15px]' }} />
+      <Toaster
+        position="bottom-right"
+        closeButton
+        toastOptions={{ className: '!rounded-[3px] !font-sans !text-[15px]' }}
+      />
     </div>
   )
 }
@@ -59,7 +65,9 @@ const router = createBrowserRouter([
   {
     path: '/',
     element: <Frame />,
-    errorElement: <Empty title="This screen broke">Nothing was lost: everything is kept by the desk. Load the page again.</Empty>,
+    errorElement: (
+      <Empty title="This screen broke">Nothing was lost: everything is kept by the desk. Load the page again.</Empty>
+    ),
     children: [
       { index: true, element: <Desk /> },
       { path: 'rounds', element: <Rounds /> },

@@ -72,7 +72,7 @@ export function withoutQuotes(text: string): string {
       /^-{2,}\s*(Original Message|Forwarded message)\s*-{2,}$/i.test(line.trim()),
   )
   const kept = (announced >= 0 ? lines.slice(0, announced) : lines).filter((line) => !/^\s*>/.test(line))
-  const signature = kept.findIndex((line) => line === '-- ')
+  const signature = kept.indexOf('-- ')
   return (signature >= 0 ? kept.slice(0, signature) : kept).join('\n').trim()
 }
 

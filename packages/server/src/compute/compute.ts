@@ -50,16 +50,23 @@ export class Compute {
     return worker
   }
 
-  /** Runs one job and gives its result. */
+  /**
+   * Runs one job and gives its result.
+   * @param onProgress called now and then while the job runs.
+   * @param signal when it fires, the job stops at its next step, and nothing of it is kept.
+   */
   run<Name extends keyof Jobs>(
     name: Name,
     input: Parameters<Jobs[Name]>[0],
-    onProgress?: (p: Progress) => void,
+    { onProgress, signal }: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
   ): Promise<Awaited<ReturnType<Jobs[Name]>>> {
     const id = ++this.last
+    // Shared memory, because a job that computes without a pause reads no messages.
+    const cancelled = new Int32Array(new SharedArrayBuffer(4))
+    signal?.addEventListener('abort', () => Atomics.store(cancelled, 0, 1), { once: true })
     return new Promise((resolve, reject) => {
       this.open.set(id, { resolve: resolve as (result: unknown) => void, reject, onProgress })
-      this.worker.postMessage({ id, name, input })
+      this.worker.postMessage({ id, name, input, cancelled })
     })
   }
 

@@ -110,10 +110,12 @@ export async function freezeMessages(
       messageId: `<${key}@${domain}>`,
       person,
       address,
-      recipients: 1,
+      recipients: 1 + round.cc.length + round.bcc.length,
       contents: {
         from: { name: settings.senderName, address: settings.address },
         to: { name: person === address ? '' : person, address },
+        cc: round.cc,
+        bcc: round.bcc,
         subject: merged.subject,
         html,
         text: merged.text,

@@ -195,7 +195,7 @@ export const jobs = {
     const gap = gapOf(round.dispatch.perMinute)
     const mine = people.chosen.map((row) => ({
       id: -row.id,
-      recipients: 1,
+      recipients: 1 + round.cc.length + round.bcc.length,
       notBefore: round.dispatch.startAt ?? now,
       gap,
     }))

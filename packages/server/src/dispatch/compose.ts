@@ -13,7 +13,7 @@ export async function composeRaw(
   files: FileStore,
   headers: Record<string, string> = {},
 ): Promise<Buffer> {
-  const { from, to, subject, html, text, receipt } = contents
+  const { from, to, cc, subject, html, text, receipt } = contents
   const attachments = [
     ...(await Promise.all(
       contents.pictures.map(async ({ cid, hash, type }) => ({
@@ -35,6 +35,8 @@ export async function composeRaw(
   const node = new MailComposer({
     from,
     to: [to],
+    // Bcc stands in the envelope only: a header would show it.
+    cc,
     subject,
     html,
     text,

@@ -2,6 +2,8 @@
 export interface Contents {
   from: { name: string; address: string }
   to: { name: string; address: string }
+  cc: string[]
+  bcc: string[]
   subject: string
   html: string
   text: string

@@ -33,11 +33,16 @@ export async function sendCopies(
       const merged = compiled.merge(row)
       const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
       const person = callName(row, round.nameColumns, round.addressColumn)
-      const top = `Copy to yourself. The real one goes to ${person === address ? address : `${person} <${address}>`}; nobody but you got this.`
+      const copied = [...round.cc.map((a) => `Cc ${a}`), ...round.bcc.map((a) => `Bcc ${a}`)]
+        .map((a) => `, ${a}`)
+        .join('')
+      const top = `Copy to yourself. The real one goes to ${person === address ? address : `${person} <${address}>`}${copied}; nobody but you got this.`
       const key = randomBytes(16).toString('base64url')
       const contents = {
         from: { name: mailbox.settings.senderName, address: own },
         to: { name: '', address: own },
+        cc: [],
+        bcc: [],
         subject: `[Copy] ${merged.subject}`,
         html: merged.html.replace(
           /(<body[^>]*>)/,
@@ -54,7 +59,7 @@ export async function sendCopies(
         clock.now(),
         files,
       )
-      await line.send({ from: own, to: [own] }, raw)
+      await line.send({ from: own, to: own, copies: [] }, raw)
       await noteCopies(db, mailbox.id, clock.now(), 1)
       sent++
     }

@@ -228,7 +228,7 @@ export class Dispatcher {
     onAccepted: (at: number, answer: string) => Promise<void>,
   ): Promise<Verdict | null> {
     const { db, clock, files } = this.parts
-    const { from, to } = message.contents
+    const { from, to, cc, bcc } = message.contents
     let raw: Buffer
     // The time of handing over is the message's Date and what is kept, so that the copy in Sent is the same to the byte.
     const at = clock.now()
@@ -243,13 +243,17 @@ export class Dispatcher {
       return null
     }
     try {
-      const answer = await line.send({ from: from.address, to: [to.address] }, raw)
+      const answer = await line.send(
+        { from: from.address, to: to.address, copies: message.copiesGone ? [] : [...cc, ...bcc] },
+        raw,
+      )
       this.sentHere.add(message.id)
       await onAccepted(at, answer)
       return null
     } catch (error) {
       if (!(error instanceof SendError)) throw error
       const verdict = judgeFailure(error.failure)
+      if (error.copiesGone) await store.noteCopiesGone(db, message.id)
       switch (verdict.do) {
         case 'refuse':
           await store.markRefused(db, message.id, verdict.words)

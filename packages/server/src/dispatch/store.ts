@@ -16,6 +16,7 @@ export interface Claimed extends Frozen {
   roundId: number
   recipients: number
   attempts: number
+  copiesGone: boolean
 }
 
 const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.contents->>'subject' AS subject, m.state,
@@ -164,7 +165,7 @@ export function claimDue(
      )
      UPDATE messages m SET state = 'sending', claimed_at = $2, attempts = attempts + 1, reason = NULL
      FROM covered WHERE m.id = covered.id
-     RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", m.contents, m.recipients, m.attempts`,
+     RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", m.contents, m.recipients, m.attempts, m.copies_gone AS "copiesGone"`,
     [mailboxId, now, perDay, most],
   )
 }
@@ -198,6 +199,11 @@ export async function markRetrying(db: Database, id: number, notBefore: number, 
     `UPDATE messages SET state = 'retrying', not_before = $2, planned_at = $2, reason = $3 WHERE id = $1 AND state IN (${from('retrying')})`,
     [id, notBefore, reason],
   )
+}
+
+/** Notes that the Cc and Bcc of a message have had it, though the person has not. */
+export async function noteCopiesGone(db: Database, id: number): Promise<void> {
+  await db.query('UPDATE messages SET copies_gone = true WHERE id = $1', [id])
 }
 
 /** Puts a claimed message back as it was: nothing of it was handed over. */

@@ -9,6 +9,8 @@ export interface Given<R extends Route> {
   body: z.output<R['body']>
   req: Request
   res: Response
+  /** Fires when the caller goes away before it has its answer. */
+  gone: AbortSignal
 }
 
 /**
@@ -22,12 +24,17 @@ export function handle<R extends Route>(
 ): void {
   const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'patch' | 'delete'
   app[method](route.path, async (req: Request, res: Response) => {
+    const caller = new AbortController()
+    res.on('close', () => {
+      if (!res.writableFinished) caller.abort()
+    })
     const result = await handler({
       params: route.params.parse(req.params),
       query: route.query.parse(req.query),
       body: route.takesFile ? {} : route.body.parse(req.body ?? {}),
       req,
       res,
+      gone: caller.signal,
     } as Given<R>)
     if (!res.headersSent) res.json(result ?? {})
   })

@@ -27,7 +27,7 @@ export function peopleHandlers(app: Express, { db, compute, clock, tell, reading
     return { path, name: await readFile(`${path}.name`, 'utf8') }
   }
 
-  handle(app, routes.readFile, async ({ query, req }) => {
+  handle(app, routes.readFile, async ({ query, req, gone }) => {
     const path = join(readingsFolder, randomUUID())
     const name = safeName(query.name)
     try {
@@ -37,27 +37,28 @@ export function peopleHandlers(app: Express, { db, compute, clock, tell, reading
         createWriteStream(path),
       )
       await writeFile(`${path}.name`, name)
-      return await compute.run('readFile', { path, name })
+      return await compute.run('readFile', { path, name }, { signal: gone })
     } catch (error) {
       await Promise.all([rm(path, { force: true }), rm(`${path}.name`, { force: true })])
       throw error
     }
   })
 
-  handle(app, routes.readTable, async ({ params, query }) =>
-    compute.run('readTable', { ...(await pathOf(params.reading)), sheet: query.sheet, headingRow: query.headingRow }),
+  handle(app, routes.readTable, async ({ params, query, gone }) =>
+    compute.run(
+      'readTable',
+      { ...(await pathOf(params.reading)), sheet: query.sheet, headingRow: query.headingRow },
+      { signal: gone },
+    ),
   )
 
-  handle(app, routes.makeList, async ({ body }) => {
+  handle(app, routes.makeList, async ({ body, gone }) => {
     const { path, name: fileName } = await pathOf(body.reading)
-    const id = await compute.run('makeList', {
-      path,
-      fileName,
-      sheet: body.sheet,
-      headingRow: body.headingRow,
-      name: body.name,
-      now: clock.now(),
-    })
+    const id = await compute.run(
+      'makeList',
+      { path, fileName, sheet: body.sheet, headingRow: body.headingRow, name: body.name, now: clock.now() },
+      { signal: gone, onProgress: (progress) => tell({ topic: 'progress', id: null, progress }) },
+    )
     tell({ topic: 'lists', id })
     return lists.listById(db, id)
   })

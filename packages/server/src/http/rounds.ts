@@ -1,6 +1,7 @@
 import { Readable } from 'node:stream'
 import { type Round, routes } from '@hand-post/contract'
 import {
+  addressFault,
   allowanceAt,
   callName,
   choosePeople,
@@ -17,6 +18,7 @@ import {
   shown,
 } from '@hand-post/core'
 import type { Express } from 'express'
+import type { Progress } from '../compute/compute.ts'
 import { loadRound, pictureHash } from '../compute/loadRound.ts'
 import type { Context } from '../context.ts'
 import type { Database } from '../db/database.ts'
@@ -66,6 +68,7 @@ async function draft(db: Database, id: number): Promise<store.RoundRecord> {
 export function roundHandlers(app: Express, context: Context): void {
   const { db, clock, compute, files, tell } = context
   const changed = (id: number) => tell({ topic: 'round', id })
+  const progressOf = (id: number) => (progress: Progress) => tell({ topic: 'progress', id, progress })
 
   /** Stores pictures that came within HTML as `data:` addresses, and lets the letter name them by their content. */
   const keepPictures = async (letter: Letter): Promise<Letter> => {
@@ -107,6 +110,11 @@ export function roundHandlers(app: Express, context: Context): void {
     const said: string[] = []
     const changes: Parameters<typeof store.updateRound>[2] = { title, ...rest }
     if (body.mailboxId !== undefined) await mailboxById(db, body.mailboxId)
+    for (const address of [...(body.cc ?? []), ...(body.bcc ?? [])]) {
+      const fault = addressFault(address)
+      if (fault)
+        throw new Refusal(422, `“${address}” cannot get a copy: ${fault}. Nothing was changed.`, 'Not an address')
+    }
     if (letterHtml) {
       const read = readHtml(letterHtml.html)
       said.push(...read.removed)
@@ -228,7 +236,9 @@ export function roundHandlers(app: Express, context: Context): void {
   })
 
   handle(app, routes.enclosures, ({ params }) => compute.run('enclosures', { roundId: params.round }))
-  handle(app, routes.proof, ({ params }) => compute.run('proof', { roundId: params.round }))
+  handle(app, routes.proof, ({ params, gone }) =>
+    compute.run('proof', { roundId: params.round }, { signal: gone, onProgress: progressOf(params.round) }),
+  )
   handle(app, routes.accept, async ({ params, body }) => {
     await draft(db, params.round)
     await store.accept(db, params.round, body.keys, body.reason, clock.now())
@@ -245,11 +255,13 @@ export function roundHandlers(app: Express, context: Context): void {
   handle(app, routes.message, async ({ params }) => {
     const frozen = await frozenOfRow(db, params.round, params.row)
     if (frozen) {
-      const { from, to, subject, html, text, files: enclosed, pictures } = frozen.contents
+      const { from, to, cc, bcc, subject, html, text, files: enclosed, pictures } = frozen.contents
       const shownHtml = pictures.reduce((all, p) => all.replaceAll(`cid:${p.cid}`, `/api/files/${p.hash}`), html)
       return {
         from: mailName(from),
         to: mailName(to),
+        cc,
+        bcc,
         subject,
         html: shownHtml,
         text,
@@ -277,6 +289,8 @@ export function roundHandlers(app: Express, context: Context): void {
     return {
       from: mailName({ name: settings.senderName, address: settings.address }),
       to: mailName({ name: person === address ? '' : person, address }),
+      cc: round.cc,
+      bcc: round.bcc,
       ...merged,
       files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
       size: messageSize(merged.html, merged.text, [...enclosed.map((f) => f.size), ...toProof.pictureSizes]),
@@ -309,13 +323,18 @@ export function roundHandlers(app: Express, context: Context): void {
 
   handle(app, routes.post, async ({ params, body }) => {
     const round = await draft(db, params.round)
-    await compute.run('post', {
-      roundId: round.id,
-      expected: body.messages,
-      now: clock.now(),
-      publicUrl: context.publicUrl,
-      signingKey: context.secrets.signingKey,
-    })
+    // Posting goes on when the caller goes away: it is done wholly or not at all, and the round says which.
+    await compute.run(
+      'post',
+      {
+        roundId: round.id,
+        expected: body.messages,
+        now: clock.now(),
+        publicUrl: context.publicUrl,
+        signingKey: context.secrets.signingKey,
+      },
+      { onProgress: progressOf(round.id) },
+    )
     await context.dispatcher.replan(round.mailboxId)
     context.dispatcher.wake(round.mailboxId)
     tell({ topic: 'rounds', id: null })

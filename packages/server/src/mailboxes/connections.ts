@@ -31,6 +31,9 @@ interface NetworkError extends Error {
   cause?: unknown
 }
 
+/** What the host said when it did not take a recipient. */
+type Refused = NetworkError & { recipient?: string }
+
 /** Says in words why a host could not be used: what, where, and what to do. */
 export function connectionWords(error: unknown, host: Host): string {
   const e = error as NetworkError
@@ -58,7 +61,11 @@ export function connectionWords(error: unknown, host: Host): string {
 
 /** A failure of an attempt to send, with what core needs to judge it. */
 export class SendError extends Error {
-  constructor(readonly failure: SendFailure) {
+  constructor(
+    readonly failure: SendFailure,
+    /** The message has gone to its Cc and Bcc all the same. */
+    readonly copiesGone = false,
+  ) {
     super(failure.text)
   }
 }
@@ -123,10 +130,12 @@ export class SmtpLine {
   }
 
   /**
-   * Hands over one message.
-   * @returns the host's answer. Throws SendError, which says how far it got.
+   * Hands over one message to a person and to those who get copies.
+   * @returns the host's answer, with whoever of the copies it did not take.
+   * @throws SendError, which says how far it got. When the person was refused and copies were taken, the message has
+   *   gone to the copies: `copiesGone` says so.
    */
-  async send(envelope: { from: string; to: string[] }, raw: Buffer): Promise<string> {
+  async send(envelope: { from: string; to: string; copies: string[] }, raw: Buffer): Promise<string> {
     await this.open()
     const connection = this.connection!
     let handedOver = false
@@ -152,9 +161,22 @@ export class SmtpLine {
         )
       }
       this.broken = fail
-      connection.send({ ...envelope, size: raw.length }, message, (error, info) => {
-        if (error) return fail(error as NetworkError)
-        resolve(String(info.response))
+      const { from, to, copies } = envelope
+      connection.send({ from, to: [to, ...copies], size: raw.length }, message, (error, info) => {
+        // Where nobody was taken, what the host says of the person is what counts.
+        const all = (error as { rejectedErrors?: Refused[] } | null)?.rejectedErrors
+        if (error) return fail(all?.find((r) => r.recipient === to) ?? (error as NetworkError))
+        const refused = (info.rejectedErrors ?? []) as Refused[]
+        const ofPerson = refused.find((r) => r.recipient === to)
+        if (ofPerson)
+          return reject(
+            new SendError(
+              { stage: 'envelope', code: ofPerson.responseCode ?? null, text: ofPerson.response ?? ofPerson.message },
+              true,
+            ),
+          )
+        const notTaken = refused.map((r) => `${r.recipient} did not get a copy: ${r.response ?? r.message}`)
+        resolve([String(info.response), ...notTaken].join('. '))
       })
     })
   }

@@ -14,6 +14,8 @@ export interface RoundRecord {
   addressColumn: string | null
   nameColumns: string[]
   filesColumn: string | null
+  cc: string[]
+  bcc: string[]
   dispatch: Round['dispatch']
   tracking: Round['tracking']
   postedAt: number | null
@@ -23,7 +25,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", dispatch, tracking, posted_at AS "postedAt", held,
+  name_columns AS "nameColumns", files_column AS "filesColumn", cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
   created_at AS "createdAt", changed_at AS "changedAt" FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -59,10 +61,12 @@ const columnOf = {
   addressColumn: 'address_column',
   nameColumns: 'name_columns',
   filesColumn: 'files_column',
+  cc: 'cc',
+  bcc: 'bcc',
   dispatch: 'dispatch',
   tracking: 'tracking',
 } as const
-const asJson = new Set(['letter', 'selection', 'nameColumns', 'dispatch', 'tracking'])
+const asJson = new Set(['letter', 'selection', 'nameColumns', 'cc', 'bcc', 'dispatch', 'tracking'])
 
 /** Writes some parts of a round. */
 export async function updateRound(

@@ -1,8 +1,8 @@
 import { CornerUpLeft, MailX } from 'lucide-react'
 import { Link } from 'react-router'
 import { faultWords, useDesk } from '../api.ts'
-import { StartRound } from '../rounds/StartRound.tsx'
 import { RoundLines } from '../rounds/RoundLines.tsx'
+import { StartRound } from '../rounds/StartRound.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
 import { Empty, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
 
@@ -24,37 +24,68 @@ export function Desk() {
       </header>
       {waits.pausedMailboxes.map((m) => (
         <Say key={m.id} tone="ask">
-          <b>{m.name}</b> {m.until ? `waits until ${moment(m.until)}` : 'is stopped'}: {m.reason} <Link className="underline" to="/mailboxes">Look at the mailbox</Link>
+          <b>{m.name}</b> {m.until ? `waits until ${moment(m.until)}` : 'is stopped'}: {m.reason}{' '}
+          <Link className="underline" to="/mailboxes">
+            Look at the mailbox
+          </Link>
         </Say>
       ))}
       {waits.inDoubt > 0 && (
         <Say tone="ask">
-          {times(waits.inDoubt, 'message is', 'messages are')} in doubt: it is not known whether {waits.inDoubt === 1 ? 'it' : 'they'} went. <Link className="underline" to="/out-tray">Settle in the out-tray</Link>
+          {times(waits.inDoubt, 'message is', 'messages are')} in doubt: it is not known whether{' '}
+          {waits.inDoubt === 1 ? 'it' : 'they'} went.{' '}
+          <Link className="underline" to="/out-tray">
+            Settle in the out-tray
+          </Link>
         </Say>
       )}
       {nothing ? (
         <Paper>
           <Empty title="Nothing on the desk yet" action={<StartRound />}>
-            A round is one letter going out one by one to the people of one list. Start one with a spreadsheet; the practice mailbox is ready, so nothing reaches a real person while you try.
+            A round is one letter going out one by one to the people of one list. Start one with a spreadsheet; the
+            practice mailbox is ready, so nothing reaches a real person while you try.
           </Empty>
         </Paper>
       ) : (
         <div className="grid gap-4 lg:grid-cols-2">
           <Paper title="What is going out" className="lg:col-span-2">
-            {goingOut.length > 0 ? <RoundLines lines={goingOut} /> : <p className="p-4 text-ink-2">Nothing is on its way just now.</p>}
+            {goingOut.length > 0 ? (
+              <RoundLines lines={goingOut} />
+            ) : (
+              <p className="p-4 text-ink-2">Nothing is on its way just now.</p>
+            )}
           </Paper>
-          <Paper title="What came back" actions={<Link className="text-post underline" to="/in-tray">{waits.inTray > 0 ? `In-tray, ${waits.inTray} open` : 'In-tray'}</Link>}>
+          <Paper
+            title="What came back"
+            actions={
+              <Link className="text-post underline" to="/in-tray">
+                {waits.inTray > 0 ? `In-tray, ${waits.inTray} open` : 'In-tray'}
+              </Link>
+            }
+          >
             {cameBack.length === 0 ? (
-              <p className="p-4 text-ink-2">No answer waits to be read. Answers and returned mail show up here by themselves.</p>
+              <p className="p-4 text-ink-2">
+                No answer waits to be read. Answers and returned mail show up here by themselves.
+              </p>
             ) : (
               <ul>
                 {cameBack.map((entry) => (
                   <li key={entry.id} className="border-rule border-b last:border-0">
                     <Link to={`/in-tray?entry=${entry.id}`} className="block px-4 py-2 hover:bg-sheet-2">
                       <span className="flex items-center gap-2">
-                        {entry.kind === 'bounce' ? <Mark tone="stop" icon={MailX}>returned</Mark> : <Mark tone="good" icon={CornerUpLeft}>replied</Mark>}
+                        {entry.kind === 'bounce' ? (
+                          <Mark tone="stop" icon={MailX}>
+                            returned
+                          </Mark>
+                        ) : (
+                          <Mark tone="good" icon={CornerUpLeft}>
+                            replied
+                          </Mark>
+                        )}
                         <b>{entry.person}</b>
-                        <span className="ml-auto whitespace-nowrap text-[13px] text-ink-2">{shortMoment(entry.at, now)}</span>
+                        <span className="ml-auto whitespace-nowrap text-[13px] text-ink-2">
+                          {shortMoment(entry.at, now)}
+                        </span>
                       </span>
                       <span className="mt-0.5 line-clamp-1 text-ink-2">{entry.words.split('\n')[0]}</span>
                     </Link>
@@ -64,7 +95,11 @@ export function Desk() {
             )}
           </Paper>
           <Paper title="What waits for me">
-            {waits.drafts.length > 0 ? <RoundLines lines={waits.drafts} narrow /> : <p className="p-4 text-ink-2">No round is unfinished.</p>}
+            {waits.drafts.length > 0 ? (
+              <RoundLines lines={waits.drafts} narrow />
+            ) : (
+              <p className="p-4 text-ink-2">No round is unfinished.</p>
+            )}
           </Paper>
           {finished.length > 0 && (
             <Paper title="Finished" className="lg:col-span-2">

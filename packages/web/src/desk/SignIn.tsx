@@ -1,6 +1,6 @@
 import { routes } from '@hand-post/contract'
 import { type FormEvent, useState } from 'react'
-import { queries, useChange } from '../api.ts'
+import { faultWords, queries, useChange } from '../api.ts'
 import { Button, Labelled, Paper } from '../shared/parts.tsx'
 
 /** Asks for the password where the desk listens beyond this machine. */
@@ -16,9 +16,18 @@ export function SignIn() {
       <Paper title="Hand Post">
         <form onSubmit={submit} className="space-y-3 p-4">
           <Labelled label="Password" hint="The one set by HAND_POST_PASSWORD where Hand Post was started.">
-            <input className="input w-full" type="password" value={password} onChange={(e) => setPassword(e.target.value)} />
+            <input
+              className="input w-full"
+              type="password"
+              value={password}
+              onChange={(e) => setPassword(e.target.value)}
+            />
           </Labelled>
-          {signIn.error && <p role="alert" className="text-stop">{signIn.error.message}</p>}
+          {signIn.isError && (
+            <p role="alert" className="text-stop">
+              {faultWords(signIn.error)}
+            </p>
+          )}
           <Button kind="primary" type="submit">
             Sign in
           </Button>

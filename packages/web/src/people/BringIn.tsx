@@ -36,7 +36,10 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
   return (
     <div className="mx-auto max-w-xl p-8">
       <h2 className="text-xl">Bring in a list</h2>
-      <p className="mt-1 text-ink-2">A table with one row for each person and one heading over each column, as .csv or .xlsx. One column must hold the addresses.</p>
+      <p className="mt-1 text-ink-2">
+        A table with one row for each person and one heading over each column, as .csv or .xlsx. One column must hold
+        the addresses.
+      </p>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button within is the first */}
       <div
         onDragOver={(e) => {
@@ -45,14 +48,25 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
         }}
         onDragLeave={() => setOver(false)}
         onDrop={drop}
-        className={clsx('mt-4 rounded-paper border-2 border-dashed p-10 text-center', over ? 'border-post bg-post-tint' : 'border-rule')}
+        className={clsx(
+          'mt-4 rounded-paper border-2 border-dashed p-10 text-center',
+          over ? 'border-post bg-post-tint' : 'border-rule',
+        )}
       >
         <FileUp aria-hidden className="mx-auto text-ink-2" size={28} />
         <p className="my-2">Drop the file here, or</p>
         <Button kind="primary" onClick={() => input.current?.click()} disabled={busy !== null}>
           Choose a file
         </Button>
-        <input ref={input} type="file" accept=".csv,.tsv,.txt,.xlsx,.xlsm" className="sr-only" tabIndex={-1} aria-label="File with the list" onChange={(e) => void take(e.target.files?.[0])} />
+        <input
+          ref={input}
+          type="file"
+          accept=".csv,.tsv,.txt,.xlsx,.xlsm"
+          className="sr-only"
+          tabIndex={-1}
+          aria-label="File with the list"
+          onChange={(e) => void take(e.target.files?.[0])}
+        />
       </div>
       {busy && (
         <p role="status" className="mt-3 flex items-center justify-between">
@@ -74,7 +88,12 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
 }
 
 function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: List) => void; onBack: () => void }) {
-  const [sheet, setSheet] = useState(() => Math.max(0, reading.sheets.findIndex((s) => !s.hidden && s.rows > 1)))
+  const [sheet, setSheet] = useState(() =>
+    Math.max(
+      0,
+      reading.sheets.findIndex((s) => !s.hidden && s.rows > 1),
+    ),
+  )
   const [heading, setHeading] = useState<number>()
   const [name, setName] = useState(reading.fileName.replace(/\.\w{1,5}$/, ''))
   const [busy, setBusy] = useState(false)
@@ -88,7 +107,9 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
     setBusy(true)
     setFault(null)
     try {
-      onDone(await ask(routes.makeList, { body: { reading: reading.id, sheet, headingRow: table.data?.headingRow, name } }))
+      onDone(
+        await ask(routes.makeList, { body: { reading: reading.id, sheet, headingRow: table.data?.headingRow, name } }),
+      )
     } catch (error) {
       setFault(faultWords(error))
       setBusy(false)
@@ -125,7 +146,11 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
         </div>
         {reading.delimiter && (
           <p className="text-[13px] text-ink-2">
-            Columns are parted by {({ ',': 'a comma', ';': 'a semicolon', '\t': 'a tab', '|': 'a bar' } as Record<string, string>)[reading.delimiter] ?? `“${reading.delimiter}”`}; the text is in {reading.encoding}.
+            Columns are parted by{' '}
+            {({ ',': 'a comma', ';': 'a semicolon', '\t': 'a tab', '|': 'a bar' } as Record<string, string>)[
+              reading.delimiter
+            ] ?? `“${reading.delimiter}”`}
+            ; the text is in {reading.encoding}.
           </p>
         )}
       </header>
@@ -138,22 +163,39 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
       ) : (
         <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
           <p>
-            <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}. The headings stand in <b>row {found.headingRow + 1}</b>. If that is wrong, click the row that has them.
+            <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}. The headings stand in{' '}
+            <b>row {found.headingRow + 1}</b>. If that is wrong, click the row that has them.
           </p>
-          {found.addressColumn === null && <Say tone="ask">No column looks like addresses. Look whether the heading row is right; you can still choose the column afterwards.</Say>}
+          {found.addressColumn === null && (
+            <Say tone="ask">
+              No column looks like addresses. Look whether the heading row is right; you can still choose the column
+              afterwards.
+            </Say>
+          )}
           {found.said.map((s) => (
             <Say key={s} tone="note">
               {s}
             </Say>
           ))}
-          {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard */}
           <section aria-label="First rows" tabIndex={0} className="overflow-x-auto rounded-paper border border-rule">
             <table className="text-[14px]">
               <tbody>
                 {found.firstRows.map((row, r) => (
-                  <tr key={r} className={clsx('border-rule border-b', r === found.headingRow ? 'bg-post-tint font-bold' : r < found.headingRow && 'text-ink-2')}>
+                  <tr
+                    key={r}
+                    className={clsx(
+                      'border-rule border-b',
+                      r === found.headingRow ? 'bg-post-tint font-bold' : r < found.headingRow && 'text-ink-2',
+                    )}
+                  >
                     <th scope="row" className="border-rule border-r px-1 font-normal">
-                      <button type="button" className="w-full rounded-paper px-2 py-0.5 text-[13px] hover:bg-post-tint" aria-pressed={r === found.headingRow} aria-label={`Row ${r + 1} holds the headings`} onClick={() => setHeading(r)}>
+                      <button
+                        type="button"
+                        className="w-full rounded-paper px-2 py-0.5 text-[13px] hover:bg-post-tint"
+                        aria-pressed={r === found.headingRow}
+                        aria-label={`Row ${r + 1} holds the headings`}
+                        onClick={() => setHeading(r)}
+                      >
                         {r === found.headingRow ? 'headings' : r + 1}
                       </button>
                     </th>

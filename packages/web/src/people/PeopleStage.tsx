@@ -16,7 +16,13 @@ export default function PeopleStage() {
   const lists = useLists().data ?? []
   const addRow = useChange(routes.addRow, () => queries.invalidateQueries({ queryKey: ['rows', round.list?.id] }))
   const posted = round.postedAt !== null
-  if (bringing || (!round.list && lists.length === 0)) return <BringIn onDone={(list) => void change({ listId: list.id }).then(() => setBringing(false))} onCancel={round.list || lists.length > 0 ? () => setBringing(false) : undefined} />
+  if (bringing || (!round.list && lists.length === 0))
+    return (
+      <BringIn
+        onDone={(list) => void change({ listId: list.id }).then(() => setBringing(false))}
+        onCancel={round.list || lists.length > 0 ? () => setBringing(false) : undefined}
+      />
+    )
   if (!round.list)
     return (
       <Empty

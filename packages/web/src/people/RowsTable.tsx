@@ -1,9 +1,9 @@
 import { routes } from '@hand-post/contract'
-import { type Column, fieldsOf, kinds, type Kind, shown } from '@hand-post/core'
+import { type Column, fieldsOf, type Kind, kinds, shown } from '@hand-post/core'
 import { type ColumnDef, getCoreRowModel, useReactTable } from '@tanstack/react-table'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
-import { ChevronDown, Check, Filter, UserMinus } from 'lucide-react'
+import { Check, ChevronDown, Filter, UserMinus } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type KeyboardEvent, useEffect, useMemo, useRef, useState } from 'react'
 import { queries, useChange, useRoundPeople } from '../api.ts'
@@ -13,7 +13,8 @@ import { kindWords } from './kindWords.ts'
 
 type RowData = ReturnType<typeof useWork>['rows'][number]
 const rowHeight = 34
-const widthOf = (column: Column) => ({ address: 230, files: 170, text: 150, date: 120, dateTime: 150, amount: 110, number: 100, yesNo: 90 })[column.kind]
+const widthOf = (column: Column) =>
+  ({ address: 230, files: 170, text: 150, date: 120, dateTime: 150, amount: 110, number: 100, yesNo: 90 })[column.kind]
 
 /** The rows of the list: virtual, so that 100,000 of them scroll; cells are edited in place. */
 export function RowsTable() {
@@ -28,12 +29,32 @@ export function RowsTable() {
   const setAside = useChange(routes.setAside, stale)
   const takeBack = useChange(routes.takeBack, stale)
 
-  const columnDefs = useMemo<ColumnDef<RowData>[]>(() => list.columns.map((column) => ({ id: column.id, accessorFn: (row) => shown(row.cells[column.id]), size: widthOf(column), meta: column })), [list.columns])
-  const table = useReactTable({ data: rows, columns: columnDefs, getCoreRowModel: getCoreRowModel(), columnResizeMode: 'onChange', getRowId: (row) => String(row.id) })
+  const columnDefs = useMemo<ColumnDef<RowData>[]>(
+    () =>
+      list.columns.map((column) => ({
+        id: column.id,
+        accessorFn: (row) => shown(row.cells[column.id]),
+        size: widthOf(column),
+        meta: column,
+      })),
+    [list.columns],
+  )
+  const table = useReactTable({
+    data: rows,
+    columns: columnDefs,
+    getCoreRowModel: getCoreRowModel(),
+    columnResizeMode: 'onChange',
+    getRowId: (row) => String(row.id),
+  })
   const model = table.getRowModel().rows
 
   const scroller = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({ count: model.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 12 })
+  const virtual = useVirtualizer({
+    count: model.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 12,
+  })
   const [at, setAt] = useState<{ row: number; column: number }>({ row: 0, column: 0 })
   const [editing, setEditing] = useState<string | null>(null)
   const headers = table.getHeaderGroups()[0]?.headers ?? []
@@ -46,11 +67,16 @@ export function RowsTable() {
   }, [personAt, virtual])
 
   const move = (row: number, column: number) => {
-    const next = { row: Math.min(Math.max(row, 0), model.length - 1), column: Math.min(Math.max(column, 0), list.columns.length - 1) }
+    const next = {
+      row: Math.min(Math.max(row, 0), model.length - 1),
+      column: Math.min(Math.max(column, 0), list.columns.length - 1),
+    }
     setAt(next)
     if (model[next.row]) choose(model[next.row].original.id)
     virtual.scrollToIndex(next.row, { align: 'auto' })
-    requestAnimationFrame(() => scroller.current?.querySelector<HTMLElement>(`[data-cell="${next.row}:${next.column}"]`)?.focus())
+    requestAnimationFrame(() =>
+      scroller.current?.querySelector<HTMLElement>(`[data-cell="${next.row}:${next.column}"]`)?.focus(),
+    )
   }
   const key = (event: KeyboardEvent, text: string) => {
     if (editing !== null) return
@@ -90,19 +116,47 @@ export function RowsTable() {
 
   return (
     <div ref={scroller} className="relative min-h-0 flex-1 overflow-auto">
-      {/* biome-ignore lint/a11y/useSemanticElements: a grid of absolutely placed rows cannot be a table element */}
-      <div role="grid" aria-label="Rows of the list" aria-rowcount={rows.length + 1} aria-colcount={list.columns.length + 1} style={{ width, height: virtual.getTotalSize() + rowHeight }} className="relative text-[14px]">
-        <div role="row" aria-rowindex={1} tabIndex={-1} className="sticky top-0 z-20 flex border-rule border-b bg-sheet-2" style={{ height: rowHeight }}>
-          <div role="columnheader" tabIndex={-1} className="flex w-[116px] shrink-0 items-center border-rule border-r px-2 font-bold text-[13px]">
+      <div
+        role="grid"
+        aria-label="Rows of the list"
+        aria-rowcount={rows.length + 1}
+        aria-colcount={list.columns.length + 1}
+        style={{ width, height: virtual.getTotalSize() + rowHeight }}
+        className="relative text-[14px]"
+      >
+        <div
+          role="row"
+          aria-rowindex={1}
+          tabIndex={-1}
+          className="sticky top-0 z-20 flex border-rule border-b bg-sheet-2"
+          style={{ height: rowHeight }}
+        >
+          <div
+            role="columnheader"
+            tabIndex={-1}
+            className="flex w-[116px] shrink-0 items-center border-rule border-r px-2 font-bold text-[13px]"
+          >
             In this round
           </div>
           {headers.map((header) => {
             const column = header.column.columnDef.meta as Column
             return (
-              <div key={header.id} role="columnheader" tabIndex={-1} style={{ width: header.getSize() }} className={clsx('relative flex shrink-0 items-center border-rule border-r', used.has(column.name.toLowerCase()) && 'bg-post-tint')}>
+              <div
+                key={header.id}
+                role="columnheader"
+                tabIndex={-1}
+                style={{ width: header.getSize() }}
+                className={clsx(
+                  'relative flex shrink-0 items-center border-rule border-r',
+                  used.has(column.name.toLowerCase()) && 'bg-post-tint',
+                )}
+              >
                 <ColumnHead column={column} editable={editable} />
                 {/* biome-ignore lint/a11y/noStaticElementInteractions: widths are also kept by content; dragging is an extra */}
-                <div onMouseDown={header.getResizeHandler()} className="absolute top-0 right-0 h-full w-1.5 cursor-col-resize hover:bg-post" />
+                <div
+                  onMouseDown={header.getResizeHandler()}
+                  className="absolute top-0 right-0 h-full w-1.5 cursor-col-resize hover:bg-post"
+                />
               </div>
             )
           })}
@@ -126,11 +180,27 @@ export function RowsTable() {
                 <button
                   type="button"
                   disabled={!editable || out === 'by rule'}
-                  title={out === 'set aside' ? `Set aside${aside.get(id) ? `: ${aside.get(id)}` : ''}. Click to take back.` : out === 'by rule' ? 'Left out by your rules.' : 'In this round. Click to set aside.'}
+                  title={
+                    out === 'set aside'
+                      ? `Set aside${aside.get(id) ? `: ${aside.get(id)}` : ''}. Click to take back.`
+                      : out === 'by rule'
+                        ? 'Left out by your rules.'
+                        : 'In this round. Click to set aside.'
+                  }
                   className="flex size-full items-center gap-1 px-2 text-left text-[13px] enabled:hover:bg-sheet-2"
-                  onClick={() => (out ? takeBack.mutate({ params: { round: round.id, row: id } }) : setAside.mutate({ params: { round: round.id, row: id }, body: { reason: 'by hand' } }))}
+                  onClick={() =>
+                    out
+                      ? takeBack.mutate({ params: { round: round.id, row: id } })
+                      : setAside.mutate({ params: { round: round.id, row: id }, body: { reason: 'by hand' } })
+                  }
                 >
-                  {out === 'set aside' ? <UserMinus aria-hidden size={14} className="text-ask" /> : out === 'by rule' ? <Filter aria-hidden size={14} className="text-ink-2" /> : <Check aria-hidden size={14} className="text-good" />}
+                  {out === 'set aside' ? (
+                    <UserMinus aria-hidden size={14} className="text-ask" />
+                  ) : out === 'by rule' ? (
+                    <Filter aria-hidden size={14} className="text-ink-2" />
+                  ) : (
+                    <Check aria-hidden size={14} className="text-good" />
+                  )}
                   {out ?? 'yes'}
                 </button>
               </div>
@@ -167,7 +237,11 @@ export function RowsTable() {
                     tabIndex={here ? 0 : -1}
                     title={text.length > 20 ? text.slice(0, 500) : undefined}
                     style={{ width: headers[c].getSize() }}
-                    className={clsx('shrink-0 truncate border-rule border-r px-2 leading-[33px] outline-offset-[-2px]', (column.kind === 'amount' || column.kind === 'number') && 'text-right', out && 'text-ink-2')}
+                    className={clsx(
+                      'shrink-0 truncate border-rule border-r px-2 leading-[33px] outline-offset-[-2px]',
+                      (column.kind === 'amount' || column.kind === 'number') && 'text-right',
+                      out && 'text-ink-2',
+                    )}
                     onClick={() => {
                       setAt({ row: item.index, column: c })
                       choose(id)
@@ -194,21 +268,44 @@ function ColumnHead({ column, editable }: { column: Column; editable: boolean })
   const [name, setName] = useState(column.name)
   const params = { list: round.list!.id, column: column.id }
   const save = useChange(routes.changeColumn, () => queries.invalidateQueries({ queryKey: ['round', round.id] }))
-  const uses = [column.id === round.addressColumn && 'address', round.nameColumns.includes(column.id) && 'name', column.id === round.filesColumn && 'files'].filter(Boolean)
+  const uses = [
+    column.id === round.addressColumn && 'address',
+    round.nameColumns.includes(column.id) && 'name',
+    column.id === round.filesColumn && 'files',
+  ].filter(Boolean)
   return (
     <Popover.Root onOpenChange={(open) => open && setName(column.name)}>
-      <Popover.Trigger className="flex size-full min-w-0 items-center gap-1 px-2 text-left font-bold hover:bg-post-tint" title={`${column.name}: ${kindWords[column.kind]}`}>
+      <Popover.Trigger
+        className="flex size-full min-w-0 items-center gap-1 px-2 text-left font-bold hover:bg-post-tint"
+        title={`${column.name}: ${kindWords[column.kind]}`}
+      >
         <span className="truncate">{column.name}</span>
-        {uses.length > 0 && <span className="shrink-0 rounded-paper bg-note-tint px-1 font-normal text-[12px] text-note">{uses.join(', ')}</span>}
+        {uses.length > 0 && (
+          <span className="shrink-0 rounded-paper bg-note-tint px-1 font-normal text-[12px] text-note">
+            {uses.join(', ')}
+          </span>
+        )}
         <ChevronDown aria-hidden size={13} className="ml-auto shrink-0 text-ink-2" />
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" className="paper z-50 w-72 space-y-3 p-4 shadow-lg">
           <Labelled label="Name" hint="Its fields in the letter follow.">
-            <input className="input w-full" value={name} disabled={!editable} onChange={(e) => setName(e.target.value)} onBlur={() => name.trim() && name !== column.name && save.mutate({ params, body: { name } })} onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()} />
+            <input
+              className="input w-full"
+              value={name}
+              disabled={!editable}
+              onChange={(e) => setName(e.target.value)}
+              onBlur={() => name.trim() && name !== column.name && save.mutate({ params, body: { name } })}
+              onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            />
           </Labelled>
           <Labelled label="Kind">
-            <select className="input w-full" disabled={!editable} value={column.kind} onChange={(e) => save.mutate({ params, body: { kind: e.target.value as Kind } })}>
+            <select
+              className="input w-full"
+              disabled={!editable}
+              value={column.kind}
+              onChange={(e) => save.mutate({ params, body: { kind: e.target.value as Kind } })}
+            >
               {kinds.map((k) => (
                 <option key={k} value={k}>
                   {kindWords[k]}
@@ -218,7 +315,12 @@ function ColumnHead({ column, editable }: { column: Column; editable: boolean })
           </Labelled>
           {column.dayFirst !== undefined && (
             <Labelled label="07/04 is">
-              <select className="input w-full" disabled={!editable} value={column.dayFirst ? 'day' : 'month'} onChange={(e) => save.mutate({ params, body: { dayFirst: e.target.value === 'day' } })}>
+              <select
+                className="input w-full"
+                disabled={!editable}
+                value={column.dayFirst ? 'day' : 'month'}
+                onChange={(e) => save.mutate({ params, body: { dayFirst: e.target.value === 'day' } })}
+              >
                 <option value="day">7 April (day first)</option>
                 <option value="month">4 July (month first)</option>
               </select>
@@ -226,13 +328,20 @@ function ColumnHead({ column, editable }: { column: Column; editable: boolean })
           )}
           {editable && (
             <div className="space-y-1">
-              <Button kind="quiet" disabled={column.id === round.addressColumn} onClick={() => void change({ addressColumn: column.id })}>
+              <Button
+                kind="quiet"
+                disabled={column.id === round.addressColumn}
+                onClick={() => void change({ addressColumn: column.id })}
+              >
                 Use it for the addresses
               </Button>
               <Button kind="quiet" onClick={() => void change({ nameColumns: [column.id] })}>
                 Use it for the names
               </Button>
-              <Button kind="quiet" onClick={() => void change({ filesColumn: column.id === round.filesColumn ? null : column.id })}>
+              <Button
+                kind="quiet"
+                onClick={() => void change({ filesColumn: column.id === round.filesColumn ? null : column.id })}
+              >
                 {column.id === round.filesColumn ? 'It names no files' : 'Use it for each person’s own files'}
               </Button>
             </div>

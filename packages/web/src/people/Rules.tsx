@@ -1,4 +1,4 @@
-import { comparisons, comparisonsFor, type ComparisonName, type Selection } from '@hand-post/core'
+import { type ComparisonName, comparisons, comparisonsFor, type Selection } from '@hand-post/core'
 import { ListFilter, X } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { useWork } from '../rounds/RoundContext.ts'
@@ -15,16 +15,27 @@ export function Rules() {
     void change({ selection: next })
   }
   const { match, rules } = selection
-  const setRule = (i: number, rule: Partial<Selection['rules'][number]>) => ({ match, rules: rules.map((r, n) => (n === i ? { ...r, ...rule } : r)) })
+  const setRule = (i: number, rule: Partial<Selection['rules'][number]>) => ({
+    match,
+    rules: rules.map((r, n) => (n === i ? { ...r, ...rule } : r)),
+  })
   return (
-    <section aria-label="Rules" className="flex flex-wrap items-center gap-2 border-rule border-b bg-sheet-2 px-4 py-1.5 text-[14px]">
+    <section
+      aria-label="Rules"
+      className="flex flex-wrap items-center gap-2 border-rule border-b bg-sheet-2 px-4 py-1.5 text-[14px]"
+    >
       <ListFilter aria-hidden size={16} className="text-ink-2" />
       {rules.length === 0 && <span className="text-ink-2">Everybody in the list, but those set aside.</span>}
       {rules.length > 0 && (
         <span className="flex items-center gap-1.5">
           Only people for whom
           {rules.length > 1 ? (
-            <select aria-label="How many rules must hold" className="input" value={match} onChange={(e) => put({ match: e.target.value as 'all' | 'any', rules })}>
+            <select
+              aria-label="How many rules must hold"
+              className="input"
+              value={match}
+              onChange={(e) => put({ match: e.target.value as 'all' | 'any', rules })}
+            >
               <option value="all">all of these hold:</option>
               <option value="any">any of these holds:</option>
             </select>
@@ -54,7 +65,12 @@ export function Rules() {
                 </option>
               ))}
             </select>
-            <select aria-label="Comparison" className="input" value={rule.comparison} onChange={(e) => put(setRule(i, { comparison: e.target.value as ComparisonName }))}>
+            <select
+              aria-label="Comparison"
+              className="input"
+              value={rule.comparison}
+              onChange={(e) => put(setRule(i, { comparison: e.target.value as ComparisonName }))}
+            >
               {comparisonsFor(column?.kind ?? 'text').map((name) => (
                 <option key={name} value={name}>
                   {comparisons[name].words}
@@ -72,13 +88,20 @@ export function Rules() {
                 onKeyDown={(e) => e.key === 'Enter' && put(selection)}
               />
             )}
-            <Button kind="quiet" aria-label="Remove this rule" onClick={() => put({ match, rules: rules.filter((_, n) => n !== i) })}>
+            <Button
+              kind="quiet"
+              aria-label="Remove this rule"
+              onClick={() => put({ match, rules: rules.filter((_, n) => n !== i) })}
+            >
               <X aria-hidden size={14} />
             </Button>
           </span>
         )
       })}
-      <Button kind="quiet" onClick={() => put({ match, rules: [...rules, { column: columns[0].id, comparison: 'isFilled', value: '' }] })}>
+      <Button
+        kind="quiet"
+        onClick={() => put({ match, rules: [...rules, { column: columns[0].id, comparison: 'isFilled', value: '' }] })}
+      >
         Add a rule
       </Button>
     </section>

@@ -3,7 +3,7 @@ import { callName, compileLetter, encloser, messageSize, shown, sizeWords } from
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { Fragment, useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, useChange, useMailboxes } from '../api.ts'
 import { Button, Empty } from '../shared/parts.tsx'
@@ -18,23 +18,51 @@ export function MessagePane() {
   if (!round.list)
     return (
       <div className="paper h-full">
-        <Empty title="The message stands here">As soon as there is a list and a letter, you see here what each person gets, as you type.</Empty>
+        <Empty title="The message stands here">
+          As soon as there is a list and a letter, you see here what each person gets, as you type.
+        </Empty>
       </div>
     )
   const at = person ? chosen.indexOf(person.id) : -1
   return (
     <section aria-label="Message" className="paper flex h-full min-h-0 flex-col">
       <header className="flex items-center gap-1 border-rule border-b px-2 py-1">
-        <Button kind="quiet" onClick={() => step(-1)} disabled={at <= 0} aria-label="Previous person (Alt ↑)" title="Alt ↑">
+        <Button
+          kind="quiet"
+          onClick={() => step(-1)}
+          disabled={at <= 0}
+          aria-label="Previous person (Alt ↑)"
+          title="Alt ↑"
+        >
           <ChevronUp aria-hidden size={18} />
         </Button>
-        <Button kind="quiet" onClick={() => step(1)} disabled={at < 0 || at >= chosen.length - 1} aria-label="Next person (Alt ↓)" title="Alt ↓">
+        <Button
+          kind="quiet"
+          onClick={() => step(1)}
+          disabled={at < 0 || at >= chosen.length - 1}
+          aria-label="Next person (Alt ↓)"
+          title="Alt ↓"
+        >
           <ChevronDown aria-hidden size={18} />
         </Button>
         <FindPerson />
-        <span className="ml-auto whitespace-nowrap pr-1 text-[13px] text-ink-2">{at >= 0 ? `${(at + 1).toLocaleString('en-GB')} of ${chosen.length.toLocaleString('en-GB')}` : person ? 'not in this round' : ''}</span>
+        <span className="ml-auto whitespace-nowrap pr-1 text-[13px] text-ink-2">
+          {at >= 0
+            ? `${(at + 1).toLocaleString('en-GB')} of ${chosen.length.toLocaleString('en-GB')}`
+            : person
+              ? 'not in this round'
+              : ''}
+        </span>
       </header>
-      {person ? round.postedAt !== null && chosen.includes(person.id) ? <FrozenMessage /> : <LiveMessage /> : <Empty title="Nobody to show">{rows.length === 0 ? 'The list has no rows.' : 'Choose a row.'}</Empty>}
+      {person ? (
+        round.postedAt !== null && chosen.includes(person.id) ? (
+          <FrozenMessage />
+        ) : (
+          <LiveMessage />
+        )
+      ) : (
+        <Empty title="Nobody to show">{rows.length === 0 ? 'The list has no rows.' : 'Choose a row.'}</Empty>
+      )}
       {person && at < 0 && chosen.length > 0 && (
         <p className="border-rule border-t px-3 py-1.5 text-[13px]">
           This person gets no message.{' '}
@@ -106,6 +134,8 @@ function FindPerson() {
 interface Shown {
   from: string
   to: string
+  cc: string[]
+  bcc: string[]
   subject: string
   html: string
   text: string
@@ -131,10 +161,16 @@ function LiveMessage() {
     return {
       from: mailbox ? `${mailbox.senderName} <${mailbox.address}>` : '',
       to: address === '' ? 'no address' : name === address ? address : `${name} <${address}>`,
+      cc: round.cc,
+      bcc: round.bcc,
       ...merged,
       files,
       missing: enclosed.missing.map((m) => m.name),
-      size: messageSize(merged.html, merged.text, files.map((f) => f.size)),
+      size: messageSize(
+        merged.html,
+        merged.text,
+        files.map((f) => f.size),
+      ),
     }
   }, [compiled, enclose, person, round, mailbox])
   return <MessageSheet message={message} />
@@ -142,14 +178,24 @@ function LiveMessage() {
 
 function FrozenMessage() {
   const { round, person } = useWork()
-  const message = useQuery({ queryKey: ['message', round.id, person!.id], queryFn: () => ask(routes.message, { params: { round: round.id, row: person!.id } }), staleTime: Number.POSITIVE_INFINITY })
-  return message.data ? <MessageSheet message={{ ...message.data, missing: [] }} /> : <p className="p-4 text-ink-2">One moment…</p>
+  const message = useQuery({
+    queryKey: ['message', round.id, person!.id],
+    queryFn: () => ask(routes.message, { params: { round: round.id, row: person!.id } }),
+    staleTime: Number.POSITIVE_INFINITY,
+  })
+  return message.data ? (
+    <MessageSheet message={{ ...message.data, missing: [] }} />
+  ) : (
+    <p className="p-4 text-ink-2">One moment…</p>
+  )
 }
 
 function MessageSheet({ message }: { message: Shown }) {
   const [view, setView] = useState<'letter' | 'plain'>('letter')
   const { round, person } = useWork()
-  const copy = useChange(routes.sendCopies, ({ to }) => toast(`A copy is on its way to ${to}. Nobody else gets anything.`))
+  const copy = useChange(routes.sendCopies, ({ to }) =>
+    toast(`A copy is on its way to ${to}. Nobody else gets anything.`),
+  )
   return (
     <>
       <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
@@ -157,14 +203,34 @@ function MessageSheet({ message }: { message: Shown }) {
         <dd className="truncate">{message.from}</dd>
         <dt className="text-ink-2">To</dt>
         <dd className="break-words">{message.to}</dd>
+        {(['cc', 'bcc'] as const).map(
+          (copies) =>
+            message[copies].length > 0 && (
+              <Fragment key={copies}>
+                <dt className="text-ink-2">{copies === 'cc' ? 'Cc' : 'Bcc'}</dt>
+                <dd className="break-words">
+                  {message[copies].join(', ')}
+                  {copies === 'bcc' && <span className="text-ink-2"> (seen by nobody)</span>}
+                </dd>
+              </Fragment>
+            ),
+        )}
         <dt className="text-ink-2">Subject</dt>
-        <dd className="break-words font-bold">{message.subject || <span className="font-normal text-ink-2">none yet</span>}</dd>
+        <dd className="break-words font-bold">
+          {message.subject || <span className="font-normal text-ink-2">none yet</span>}
+        </dd>
         {(message.files.length > 0 || message.missing.length > 0) && (
           <>
             <dt className="text-ink-2">Files</dt>
             <dd className="flex flex-wrap gap-x-3">
               {message.files.map((f) => (
-                <a key={f.name} className="inline-flex items-center gap-1 text-post underline" href={`/api/files/${f.hash}?name=${encodeURIComponent(f.name)}`} target="_blank" rel="noreferrer">
+                <a
+                  key={f.name}
+                  className="inline-flex items-center gap-1 text-post underline"
+                  href={`/api/files/${f.hash}?name=${encodeURIComponent(f.name)}`}
+                  target="_blank"
+                  rel="noreferrer"
+                >
                   <Paperclip aria-hidden size={13} />
                   {f.name} <span className="text-ink-2 no-underline">({sizeWords(f.size)})</span>
                 </a>
@@ -181,8 +247,12 @@ function MessageSheet({ message }: { message: Shown }) {
       {view === 'letter' ? (
         <MessageFrame html={message.html} />
       ) : (
-        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable by keyboard
-        <pre tabIndex={0} aria-label="Message as plain text" className="min-h-0 flex-1 overflow-auto whitespace-pre-wrap p-4 font-mono text-[13px]">
+        <pre
+          tabIndex={0}
+          role="document"
+          aria-label="Message as plain text"
+          className="min-h-0 flex-1 overflow-auto whitespace-pre-wrap p-4 font-mono text-[13px]"
+        >
           {message.text}
         </pre>
       )}
@@ -190,14 +260,28 @@ function MessageSheet({ message }: { message: Shown }) {
         <fieldset className="flex">
           <legend className="sr-only">Show the message as</legend>
           {(['letter', 'plain'] as const).map((v) => (
-            <button key={v} type="button" aria-pressed={view === v} onClick={() => setView(v)} className={clsx('border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper', view === v ? 'bg-post-tint font-bold' : 'bg-sheet')}>
+            <button
+              key={v}
+              type="button"
+              aria-pressed={view === v}
+              onClick={() => setView(v)}
+              className={clsx(
+                'border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper',
+                view === v ? 'bg-post-tint font-bold' : 'bg-sheet',
+              )}
+            >
               {v === 'letter' ? 'As a letter' : 'As plain text'}
             </button>
           ))}
         </fieldset>
         <span className="px-2 text-ink-2">about {sizeWords(message.size)}</span>
         {round.postedAt === null && (
-          <Button kind="quiet" className="ml-auto" disabled={copy.isPending} onClick={() => copy.mutate({ params: { round: round.id }, body: { rowIds: [person!.id] } })}>
+          <Button
+            kind="quiet"
+            className="ml-auto"
+            disabled={copy.isPending}
+            onClick={() => copy.mutate({ params: { round: round.id }, body: { rowIds: [person!.id] } })}
+          >
             {copy.isPending ? 'Sending the copy…' : 'Send me a copy'}
           </Button>
         )}
@@ -221,5 +305,14 @@ export function MessageFrame({ html }: { html: string }) {
     body.innerHTML = parsed.innerHTML
     body.style.cssText = parsed.style.cssText
   }, [html, loaded])
-  return <iframe ref={frame} title="Message" sandbox="allow-same-origin" srcDoc={frameStart} onLoad={() => setLoaded((n) => n + 1)} className="min-h-0 w-full flex-1 rounded-paper bg-white" />
+  return (
+    <iframe
+      ref={frame}
+      title="Message"
+      sandbox="allow-same-origin"
+      srcDoc={frameStart}
+      onLoad={() => setLoaded((n) => n + 1)}
+      className="min-h-0 w-full flex-1 rounded-paper bg-white"
+    />
+  )
 }

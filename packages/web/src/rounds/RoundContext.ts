@@ -53,7 +53,10 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
   const people = useRoundPeople(round.id)
   const chosen = useMemo(() => people.data?.chosen ?? [], [people.data])
   const [personId, choose] = useState<number | null>(null)
-  const person = useMemo(() => rows.find((r) => r.id === personId) ?? rows.find((r) => r.id === chosen[0]) ?? rows[0] ?? null, [rows, chosen, personId])
+  const person = useMemo(
+    () => rows.find((r) => r.id === personId) ?? rows.find((r) => r.id === chosen[0]) ?? rows[0] ?? null,
+    [rows, chosen, personId],
+  )
 
   const [letter, setLocal] = useState(round.letter)
   const [letterFromOutside, setOutside] = useState(0)
@@ -67,7 +70,10 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     if (next === null) return
     unsaved.current = null
     try {
-      const { said: _, ...saved } = await ask(routes.changeRound, { params: { round: round.id }, body: { letter: next } })
+      const { said: _, ...saved } = await ask(routes.changeRound, {
+        params: { round: round.id },
+        body: { letter: next },
+      })
       queries.setQueryData(['round', round.id], saved)
     } catch (error) {
       unsaved.current ??= next
@@ -136,7 +142,8 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     async (rowId: number, columnId: string, text: string) => {
       if (listId === null) return
       const before = queries.getQueryData<Row[]>(rowsKey(listId))
-      const put = (row: Row) => queries.setQueryData<Row[]>(rowsKey(listId), (all) => all?.map((r) => (r.id === rowId ? row : r)))
+      const put = (row: Row) =>
+        queries.setQueryData<Row[]>(rowsKey(listId), (all) => all?.map((r) => (r.id === rowId ? row : r)))
       const old = before?.find((r) => r.id === rowId)
       // Shown at once; the desk's word follows.
       if (old) put({ ...old, cells: { ...old.cells, [columnId]: text } })

@@ -7,11 +7,16 @@ import { StateMark, times } from '../shared/parts.tsx'
 export function roundSentence(line: RoundLine): string {
   const { states } = line
   const all = Object.values(states).reduce((a, b) => a + b, 0)
-  if (line.postedAt === null) return line.listName === null ? 'No list yet' : `${times(line.rowCount, 'person', 'people')} in “${line.listName}”`
+  if (line.postedAt === null)
+    return line.listName === null ? 'No list yet' : `${times(line.rowCount, 'person', 'people')} in “${line.listName}”`
   const left = states.waiting + states.retrying + states.sending
   const went = `${states.sent} of ${times(all, 'letter')} sent`
   if (left > 0) return line.held ? `${went}, ${left} held` : `${went}, ${left} to go until ${moment(line.lastAt)}`
-  const rest = [states.refused && `${states.refused} refused`, states.withdrawn && `${states.withdrawn} withdrawn`, states.inDoubt && `${states.inDoubt} in doubt`].filter(Boolean)
+  const rest = [
+    states.refused && `${states.refused} refused`,
+    states.withdrawn && `${states.withdrawn} withdrawn`,
+    states.inDoubt && `${states.inDoubt} in doubt`,
+  ].filter(Boolean)
   return [went, ...rest].join(', ')
 }
 
@@ -33,13 +38,22 @@ export function RoundLines({ lines, narrow = false }: { lines: RoundLine[]; narr
         const all = Object.values(line.states).reduce((a, b) => a + b, 0)
         return (
           <li key={line.id} className="border-rule border-b last:border-0">
-            <Link to={`/rounds/${line.id}`} className="flex flex-wrap items-center gap-x-4 gap-y-0.5 px-4 py-2 hover:bg-sheet-2">
+            <Link
+              to={`/rounds/${line.id}`}
+              className="flex flex-wrap items-center gap-x-4 gap-y-0.5 px-4 py-2 hover:bg-sheet-2"
+            >
               <span className="w-24 shrink-0">
                 <StateMark state={state}>{word}</StateMark>
               </span>
               <b className="min-w-40 flex-1">{line.title}</b>
               {!narrow && all > 0 && (
-                <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-32" role="img" aria-label={`${line.states.sent} of ${all} sent`}>
+                <svg
+                  viewBox="0 0 100 8"
+                  preserveAspectRatio="none"
+                  className="h-2 w-32"
+                  role="img"
+                  aria-label={`${line.states.sent} of ${all} sent`}
+                >
                   <rect width="100" height="8" className="fill-sheet-2" />
                   <rect width={(100 * line.states.sent) / all} height="8" className="fill-post" />
                 </svg>

@@ -1,8 +1,8 @@
+import { type Round, routes } from '@hand-post/contract'
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
-import { useNavigate, useParams } from 'react-router'
 import { Group, Panel, Separator } from 'react-resizable-panels'
-import { routes, type Round } from '@hand-post/contract'
-import { faultWords, useChange, useRound, queries } from '../api.ts'
+import { useNavigate, useParams } from 'react-router'
+import { faultWords, queries, useChange, useRound } from '../api.ts'
 import { usePaletteActions } from '../shared/Palette.tsx'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { MessagePane } from './MessagePane.tsx'
@@ -56,7 +56,11 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
   usePaletteActions(
     useMemo(
       () => [
-        ...stages.map((s, i) => ({ name: `This round: ${s.name}`, shortcut: `Alt ${i + 1}`, act: () => void navigate(`/rounds/${round.id}/${s.id}`) })),
+        ...stages.map((s, i) => ({
+          name: `This round: ${s.name}`,
+          shortcut: `Alt ${i + 1}`,
+          act: () => void navigate(`/rounds/${round.id}/${s.id}`),
+        })),
         { name: 'Next person', shortcut: 'Alt ↓', act: () => step(1) },
         { name: 'Previous person', shortcut: 'Alt ↑', act: () => step(-1) },
       ],
@@ -70,7 +74,12 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
         <Title />
         <div className="flex min-h-0 flex-1">
           <RoutingSlip stage={stage} />
-          <Group orientation="horizontal" defaultLayout={JSON.parse(localStorage.getItem('pair') ?? 'null') ?? undefined} onLayoutChanged={(layout) => localStorage.setItem('pair', JSON.stringify(layout))} className="min-w-0 flex-1 pr-3 pb-3">
+          <Group
+            orientation="horizontal"
+            defaultLayout={JSON.parse(localStorage.getItem('pair') ?? 'null') ?? undefined}
+            onLayoutChanged={(layout) => localStorage.setItem('pair', JSON.stringify(layout))}
+            className="min-w-0 flex-1 pr-3 pb-3"
+          >
             <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
               <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
                 <Suspense fallback={<Waiting />}>

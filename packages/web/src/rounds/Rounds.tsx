@@ -20,7 +20,10 @@ export function Rounds() {
         ) : !rounds.data ? (
           <Waiting />
         ) : rounds.data.length === 0 ? (
-          <Empty title="No rounds yet">Every letter you send to many people is a round. It stays here, with its people, its letter and what came back.</Empty>
+          <Empty title="No rounds yet">
+            Every letter you send to many people is a round. It stays here, with its people, its letter and what came
+            back.
+          </Empty>
         ) : (
           <RoundLines lines={rounds.data} />
         )}

@@ -36,15 +36,33 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const timetable = useTimetable(round.id, ready).data
   const board = useBoard(round.id, posted).data
   const { counts, states } = round
-  const out = [counts.byRule > 0 ? `${counts.byRule} by rule` : '', counts.setAside > 0 ? `${counts.setAside} set aside` : ''].filter(Boolean).join(', ')
+  const out = [
+    counts.byRule > 0 ? `${counts.byRule} by rule` : '',
+    counts.setAside > 0 ? `${counts.setAside} set aside` : '',
+  ]
+    .filter(Boolean)
+    .join(', ')
   const left = states.waiting + states.retrying + states.sending
   const all = Object.values(states).reduce((a, b) => a + b, 0)
   const with_ = enclosures?.people.filter((p) => p.missing.length === 0).length ?? 0
   const names = enclosures?.people.some((p) => p.missing.length > 0 || p.files.length > 0)
   return {
-    people: ready ? [`${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`, counts.round > 0 ? 'done' : 'attention'] : ['Bring in a list', 'none'],
-    letter: letter.subject.trim() ? [`“${letter.subject.length > 34 ? `${letter.subject.slice(0, 33)}…` : letter.subject}”`, 'done'] : ['Not written yet', 'none'],
-    enclosures: !enclosures || !names ? ['None', round.files.length > 0 ? 'ask' : 'none'] : [`${with_} of ${enclosures.people.length} have their files`, with_ === enclosures.people.length ? 'done' : 'attention'],
+    people: ready
+      ? [
+          `${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`,
+          counts.round > 0 ? 'done' : 'attention',
+        ]
+      : ['Bring in a list', 'none'],
+    letter: letter.subject.trim()
+      ? [`“${letter.subject.length > 34 ? `${letter.subject.slice(0, 33)}…` : letter.subject}”`, 'done']
+      : ['Not written yet', 'none'],
+    enclosures:
+      !enclosures || !names
+        ? ['None', round.files.length > 0 ? 'ask' : 'none']
+        : [
+            `${with_} of ${enclosures.people.length} have their files`,
+            with_ === enclosures.people.length ? 'done' : 'attention',
+          ],
     proof: posted
       ? ['Settled before posting', 'done']
       : !proof
@@ -56,12 +74,28 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
             : ['Nothing to settle', 'done'],
     dispatch: posted
       ? left > 0
-        ? [round.held ? `Held: ${left} of ${all} not sent` : `${states.sent} of ${all} sent, until ${moment(timetable?.last)}`, round.held ? 'ask' : 'going']
+        ? [
+            round.held
+              ? `Held: ${left} of ${all} not sent`
+              : `${states.sent} of ${all} sent, until ${moment(timetable?.last)}`,
+            round.held ? 'ask' : 'going',
+          ]
         : [`${states.sent} of ${all} sent`, states.inDoubt > 0 ? 'ask' : 'done']
       : timetable?.first
-        ? [timetable.last! - timetable.first < 60_000 ? 'Within a minute' : `${moment(timetable.first)} – ${moment(timetable.last)}`, 'none']
+        ? [
+            timetable.last! - timetable.first < 60_000
+              ? 'Within a minute'
+              : `${moment(timetable.first)} – ${moment(timetable.last)}`,
+            'none',
+          ]
         : ['Nothing planned', 'none'],
-    responses: !board || board.counts.sent === 0 ? ['Nothing yet', 'none'] : [`${board.counts.replied} of ${board.counts.arrived} replied, ${board.counts.bounced} bounced`, board.counts.bounced > 0 ? 'ask' : 'done'],
+    responses:
+      !board || board.counts.sent === 0
+        ? ['Nothing yet', 'none']
+        : [
+            `${board.counts.replied} of ${board.counts.arrived} replied, ${board.counts.bounced} bounced`,
+            board.counts.bounced > 0 ? 'ask' : 'done',
+          ],
   }
 }
 
@@ -81,7 +115,14 @@ export function RoutingSlip({ stage }: { stage: string }) {
               <NavLink
                 to={`/rounds/${round.id}/${id}`}
                 aria-current={on ? 'step' : undefined}
-                className={clsx('relative block border border-rule border-b-0 py-2.5 pr-3 pl-4', on ? '-mr-px z-10 rounded-l-paper border-r-sheet border-l-4 border-l-post bg-sheet pl-[13px]' : 'mr-3 bg-sheet-2 hover:bg-sheet', i === 0 && 'rounded-t-paper', i === stages.length - 1 && 'rounded-b-paper border-b')}
+                className={clsx(
+                  'relative block border border-rule border-b-0 py-2.5 pr-3 pl-4',
+                  on
+                    ? '-mr-px z-10 rounded-l-paper border-r-sheet border-l-4 border-l-post bg-sheet pl-[13px]'
+                    : 'mr-3 bg-sheet-2 hover:bg-sheet',
+                  i === 0 && 'rounded-t-paper',
+                  i === stages.length - 1 && 'rounded-b-paper border-b',
+                )}
               >
                 <span className="flex items-center justify-between">
                   <span className={clsx('font-semibold font-title', on && 'text-post')}>{name}</span>

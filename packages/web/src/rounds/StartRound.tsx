@@ -31,11 +31,21 @@ export function StartRound({ opened = false }: { opened?: boolean }) {
         <Popover.Content align="end" sideOffset={6} className="paper z-50 w-80 p-4 shadow-lg">
           <form onSubmit={submit} className="space-y-3">
             <Labelled label="What is this round about?" hint="Only you see this title.">
-              <input className="input w-full" value={title} onChange={(e) => setTitle(e.target.value)} maxLength={200} placeholder="Season permits" />
+              <input
+                className="input w-full"
+                value={title}
+                onChange={(e) => setTitle(e.target.value)}
+                maxLength={200}
+                placeholder="Season permits"
+              />
             </Labelled>
             {mailboxes.length > 1 && (
               <Labelled label="From which mailbox?">
-                <select className="input w-full" value={mailboxId ?? mailboxes[0].id} onChange={(e) => setMailboxId(Number(e.target.value))}>
+                <select
+                  className="input w-full"
+                  value={mailboxId ?? mailboxes[0].id}
+                  onChange={(e) => setMailboxId(Number(e.target.value))}
+                >
                   {mailboxes.map((m) => (
                     <option key={m.id} value={m.id}>
                       {m.name}, {m.address}

@@ -46,7 +46,10 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
-        <Dialog.Content aria-describedby={undefined} className="paper -translate-x-1/2 fixed top-[12vh] left-1/2 z-50 w-[min(560px,94vw)] p-2 shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="paper -translate-x-1/2 fixed top-[12vh] left-1/2 z-50 w-[min(560px,94vw)] p-2 shadow-xl"
+        >
           <Dialog.Title className="sr-only">Find an action</Dialog.Title>
           <Command label="Find an action">
             <Command.Input autoFocus placeholder="What do you want to do?" className="input mb-2 w-full" />

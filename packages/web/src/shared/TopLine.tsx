@@ -8,7 +8,9 @@ import { Button } from './parts.tsx'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
 function useTheme(): [string, () => void] {
-  const [theme, setTheme] = useState(() => localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light'))
+  const [theme, setTheme] = useState(
+    () => localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light'),
+  )
   useEffect(() => {
     document.documentElement.dataset.theme = theme
   }, [theme])
@@ -25,7 +27,16 @@ function useTheme(): [string, () => void] {
 /** The mark: three wavy cancelling strokes over a small upright stamp. */
 export function HandMark() {
   return (
-    <svg aria-hidden="true" viewBox="0 0 32 32" className="size-6 text-post" fill="none" stroke="currentColor" strokeWidth="2" strokeLinecap="round" strokeLinejoin="round">
+    <svg
+      aria-hidden="true"
+      viewBox="0 0 32 32"
+      className="size-6 text-post"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="2"
+      strokeLinecap="round"
+      strokeLinejoin="round"
+    >
       <path d="M13 4h14v20H13z" strokeDasharray="2.4 2.1" />
       <path d="M17 9h6v7h-6z" />
       <path d="M2 14c3-3 5 3 8 0s5 3 8 0M2 19c3-3 5 3 8 0s5 3 8 0M2 24c3-3 5 3 8 0s5 3 8 0" />
@@ -58,22 +69,38 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
             key={to}
             to={to}
             end={to === '/'}
-            className={({ isActive }) => clsx('flex items-center gap-1.5 border-b-2 px-2.5', isActive ? 'border-post font-bold' : 'border-transparent hover:bg-sheet-2')}
+            className={({ isActive }) =>
+              clsx(
+                'flex items-center gap-1.5 border-b-2 px-2.5',
+                isActive ? 'border-post font-bold' : 'border-transparent hover:bg-sheet-2',
+              )
+            }
           >
             {name}
-            {count > 0 && <span className="rounded-paper bg-post-tint px-1.5 text-[13px] text-ink">{count.toLocaleString('en-GB')}</span>}
+            {count > 0 && (
+              <span className="rounded-paper bg-post-tint px-1.5 text-[13px] text-ink">
+                {count.toLocaleString('en-GB')}
+              </span>
+            )}
           </NavLink>
         ))}
       </nav>
       <div className="ml-auto flex items-center gap-2">
         {mailbox && (
-          <Link to="/mailboxes" className="flex items-center gap-2 text-[13px] max-lg:hidden" title={`${mailbox.name}, ${mailbox.address}`}>
+          <Link
+            to="/mailboxes"
+            className="flex items-center gap-2 text-[13px] max-lg:hidden"
+            title={`${mailbox.name}, ${mailbox.address}`}
+          >
             <svg aria-hidden="true" viewBox="0 0 40 8" className="h-2 w-10">
               <rect width="40" height="8" className="fill-sheet-2 stroke-rule" />
               <rect width={(40 * mailbox.allowance) / mailbox.perDay} height="8" className="fill-post" />
             </svg>
             <span>
-              {mailbox.name}: {mailbox.stopped || mailbox.pausedUntil ? 'paused' : `${mailbox.allowance.toLocaleString('en-GB')} of ${mailbox.perDay.toLocaleString('en-GB')} left today`}
+              {mailbox.name}:{' '}
+              {mailbox.stopped || mailbox.pausedUntil
+                ? 'paused'
+                : `${mailbox.allowance.toLocaleString('en-GB')} of ${mailbox.perDay.toLocaleString('en-GB')} left today`}
             </span>
           </Link>
         )}
@@ -110,9 +137,17 @@ function Help() {
             <li>Responses: see who answered, and whom to chase.</li>
           </ol>
           <p>
-            <kbd>Ctrl K</kbd> finds every action. In a round, <kbd>Alt ↑</kbd> and <kbd>Alt ↓</kbd> go from person to person, <kbd>Alt 1</kbd> to <kbd>Alt 6</kbd> from stage to stage.
+            <kbd>Ctrl K</kbd> finds every action. In a round, <kbd>Alt ↑</kbd> and <kbd>Alt ↓</kbd> go from person to
+            person, <kbd>Alt 1</kbd> to <kbd>Alt 6</kbd> from stage to stage.
           </p>
-          {health && <p className="text-[13px] text-ink-2">Pictures and links in letters go by {health.publicAddress}{health.publicIsLocal ? ', which only this machine can reach: opens and clicks are seen from the practice mailbox only, until a public address is set.' : '.'}</p>}
+          {health && (
+            <p className="text-[13px] text-ink-2">
+              Pictures and links in letters go by {health.publicAddress}
+              {health.publicIsLocal
+                ? ', which only this machine can reach: opens and clicks are seen from the practice mailbox only, until a public address is set.'
+                : '.'}
+            </p>
+          )}
           <p className="text-[13px]">
             <a className="text-post underline" href="/api/openapi.json">
               The API, described

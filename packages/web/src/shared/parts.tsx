@@ -1,10 +1,27 @@
 import clsx from 'clsx'
-import { AlertOctagon, Check, CircleDashed, CircleHelp, Clock3, CornerUpLeft, Info, type LucideIcon, MailX, Pause, Send, Undo2 } from 'lucide-react'
+import {
+  AlertOctagon,
+  Check,
+  CircleDashed,
+  CircleHelp,
+  Clock3,
+  CornerUpLeft,
+  Info,
+  type LucideIcon,
+  MailX,
+  Pause,
+  Send,
+  Undo2,
+} from 'lucide-react'
 import { Dialog } from 'radix-ui'
 import type { ButtonHTMLAttributes, ReactNode } from 'react'
 
 /** A button: plain, the one primary action, quiet within text, or the irreversible one. */
-export function Button({ kind = 'plain', className, ...rest }: ButtonHTMLAttributes<HTMLButtonElement> & { kind?: 'plain' | 'primary' | 'quiet' | 'final' }) {
+export function Button({
+  kind = 'plain',
+  className,
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { kind?: 'plain' | 'primary' | 'quiet' | 'final' }) {
   return (
     <button
       type="button"
@@ -14,7 +31,8 @@ export function Button({ kind = 'plain', className, ...rest }: ButtonHTMLAttribu
         kind === 'plain' && 'border border-rule bg-sheet text-ink hover:bg-sheet-2',
         kind === 'primary' && 'border border-post bg-post font-bold text-on-post hover:brightness-110',
         kind === 'quiet' && 'px-1.5 text-post underline decoration-1 underline-offset-2 hover:bg-post-tint',
-        kind === 'final' && 'border-2 border-double border-post bg-post px-5 py-2 font-title text-lg font-semibold text-on-post hover:brightness-110',
+        kind === 'final' &&
+          'border-2 border-double border-post bg-post px-5 py-2 font-title text-lg font-semibold text-on-post hover:brightness-110',
         className,
       )}
     />
@@ -33,7 +51,12 @@ const tones: Record<Tone, string> = {
 /** A state: a small mark and a word, never colour alone. */
 export function Mark({ tone, icon: Icon, children }: { tone: Tone; icon: LucideIcon; children: ReactNode }) {
   return (
-    <span className={clsx('inline-flex items-center gap-1 whitespace-nowrap rounded-paper px-1.5 py-0.5 text-[13px] leading-5', tones[tone])}>
+    <span
+      className={clsx(
+        'inline-flex items-center gap-1 whitespace-nowrap rounded-paper px-1.5 py-0.5 text-[13px] leading-5',
+        tones[tone],
+      )}
+    >
       <Icon aria-hidden size={14} />
       {children}
     </span>
@@ -68,7 +91,17 @@ export function StateMark({ state, children }: { state: string; children?: React
 }
 
 /** A sheet of paper with a title. */
-export function Paper({ title, actions, children, className }: { title?: ReactNode; actions?: ReactNode; children: ReactNode; className?: string }) {
+export function Paper({
+  title,
+  actions,
+  children,
+  className,
+}: {
+  title?: ReactNode
+  actions?: ReactNode
+  children: ReactNode
+  className?: string
+}) {
   return (
     <section className={clsx('paper', className)}>
       {title !== undefined && (
@@ -99,12 +132,27 @@ export function Say({ tone = 'plain', children }: { tone?: Tone; children: React
 }
 
 /** Asks in words before something that cannot be taken back. */
-export function Ask({ open, onClose, title, children, act }: { open: boolean; onClose: () => void; title: string; children: ReactNode; act: ReactNode }) {
+export function Ask({
+  open,
+  onClose,
+  title,
+  children,
+  act,
+}: {
+  open: boolean
+  onClose: () => void
+  title: string
+  children: ReactNode
+  act: ReactNode
+}) {
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
-        <Dialog.Content aria-describedby={undefined} className="paper -translate-x-1/2 -translate-y-1/2 fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(560px,94vw)] overflow-auto p-6 shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="paper -translate-x-1/2 -translate-y-1/2 fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(560px,94vw)] overflow-auto p-6 shadow-xl"
+        >
           <Dialog.Title className="text-xl">{title}</Dialog.Title>
           <div className="mt-3 space-y-3">{children}</div>
           <div className="mt-5 flex flex-wrap justify-end gap-2">
@@ -120,7 +168,17 @@ export function Ask({ open, onClose, title, children, act }: { open: boolean; on
 }
 
 /** A label over what is filled in. */
-export function Labelled({ label, hint, children, className }: { label: string; hint?: ReactNode; children: ReactNode; className?: string }) {
+export function Labelled({
+  label,
+  hint,
+  children,
+  className,
+}: {
+  label: string
+  hint?: ReactNode
+  children: ReactNode
+  className?: string
+}) {
   return (
     // biome-ignore lint/a11y/noLabelWithoutControl: the control is the child
     <label className={clsx('block', className)}>
@@ -141,4 +199,5 @@ export function Waiting({ children = 'One moment…' }: { children?: ReactNode }
 }
 
 /** How often a thing stands: "1 letter", "58 letters". */
-export const times = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
+export const times = (n: number, one: string, many = `${one}s`) =>
+  `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`

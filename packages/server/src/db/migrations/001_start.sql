@@ -48,6 +48,8 @@ CREATE TABLE rounds (
   address_column text,
   name_columns jsonb NOT NULL DEFAULT '[]',
   files_column text,
+  cc jsonb NOT NULL DEFAULT '[]',
+  bcc jsonb NOT NULL DEFAULT '[]',
   dispatch jsonb NOT NULL,
   tracking jsonb NOT NULL DEFAULT '{"opens":false,"clicks":false,"receipts":false}',
   posted_at bigint,
@@ -100,6 +102,8 @@ CREATE TABLE messages (
   not_before bigint NOT NULL,
   gap double precision NOT NULL,
   attempts integer NOT NULL DEFAULT 0,
+  -- Its Cc and Bcc have had it while the person's own host put it off: later tries go to the person only.
+  copies_gone boolean NOT NULL DEFAULT false,
   claimed_at bigint,
   sent_at bigint,
   filed_at bigint,

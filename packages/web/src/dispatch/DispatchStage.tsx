@@ -1,0 +1,273 @@
+import { TZDate, tz } from '@date-fns/tz'
+import { type Round, routes } from '@hand-post/contract'
+import { domainOf, shown } from '@hand-post/core'
+import { format } from 'date-fns'
+import { useEffect, useState } from 'react'
+import { faultWords, queries, useChange, useHealth, useMailboxes, useProgress, useProof, useTimetable } from '../api.ts'
+import { useWork } from '../rounds/RoundContext.ts'
+import { moment } from '../shared/moment.ts'
+import { Ask, Button, Empty, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
+import { Progress } from './Progress.tsx'
+import { TimetableChart } from './TimetableChart.tsx'
+
+const minuteForm = "yyyy-MM-dd'T'HH:mm"
+
+/** The present, taken anew every few seconds. */
+function useNow(every = 5000): number {
+  const [now, setNow] = useState(Date.now)
+  useEffect(() => {
+    const timer = setInterval(() => setNow(Date.now()), every)
+    return () => clearInterval(timer)
+  }, [every])
+  return now
+}
+
+/** Dispatch: when and how fast, the timetable, and posting; afterwards, what has become of every message. */
+export default function DispatchStage() {
+  const { round, goTo } = useWork()
+  const timetable = useTimetable(round.id, round.list !== null)
+  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const now = useNow()
+  if (!round.list)
+    return (
+      <Empty title="Nothing to send yet" action={<Button onClick={() => goTo('people')}>Bring in a list</Button>}>
+        The timetable is drawn as soon as there are people.
+      </Empty>
+    )
+  if (timetable.error) return <Empty title="The timetable cannot be drawn">{faultWords(timetable.error)}</Empty>
+  if (!timetable.data || !mailbox) return <Waiting />
+  const table = timetable.data
+  const posted = round.postedAt !== null
+  return (
+    <div className={posted ? 'flex h-full min-h-0 flex-col' : undefined}>
+      {!posted && <Wishes key={round.id} zone={mailbox.timeZone} />}
+      <section aria-label="Timetable" className="border-rule border-b px-5 py-4">
+        <h2 className="text-[17px]">Timetable</h2>
+        <p role="status" className="mt-1 mb-2">
+          {table.sentence}
+        </p>
+        {(mailbox.pausedUntil || mailbox.stopped) && (
+          <div className="mb-2">
+            <Say tone="ask">
+              {mailbox.stopped
+                ? 'Nothing leaves until the mailbox is put right: '
+                : `The mailbox waits until ${moment(mailbox.pausedUntil, mailbox.timeZone)}: `}
+              {mailbox.pauseReason}
+            </Say>
+          </div>
+        )}
+        <TimetableChart table={table} zone={mailbox.timeZone} now={now} />
+        <p className="mt-2 text-[13px] text-ink-2">
+          {mailbox.name} may write to {table.perDay.toLocaleString('en-GB')} recipients in any 24 hours, at most{' '}
+          {mailbox.perMinute} messages a minute; just now {table.allowance.toLocaleString('en-GB')} more. Times are
+          those of {mailbox.timeZone}.
+        </p>
+      </section>
+      {posted ? (
+        <Progress />
+      ) : (
+        <LastWord round={round} sentence={table.sentence} allowanceAfter={table.allowance - table.recipients} />
+      )}
+    </div>
+  )
+}
+
+/** When, how fast, and what to find out afterwards. */
+function Wishes({ zone }: { zone: string }) {
+  const { round, change } = useWork()
+  const health = useHealth().data
+  const { startAt, perMinute } = round.dispatch
+  const [pace, setPace] = useState(String(perMinute))
+  useEffect(() => setPace(String(perMinute)), [perMinute])
+  const asLocal = (at: number) => format(at, minuteForm, { in: tz(zone) })
+  const [start, setStart] = useState(startAt === null ? '' : asLocal(startAt))
+  const keepStart = (text: string) => {
+    const parts = /^(\d+)-(\d+)-(\d+)T(\d+):(\d+)/.exec(text)?.slice(1).map(Number)
+    if (parts)
+      void change({
+        dispatch: { startAt: new TZDate(parts[0], parts[1] - 1, parts[2], parts[3], parts[4], zone).getTime() },
+      })
+  }
+  const tick = (name: 'opens' | 'clicks' | 'receipts', label: string) => (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="size-4 accent-post"
+        checked={round.tracking[name]}
+        onChange={(e) => void change({ tracking: { [name]: e.target.checked } })}
+      />
+      {label}
+    </label>
+  )
+  return (
+    <section aria-label="Wishes" className="flex flex-wrap gap-x-10 gap-y-4 border-rule border-b px-5 py-4">
+      <fieldset className="space-y-1.5">
+        <legend className="mb-1 font-bold text-[13px]">The first letter leaves</legend>
+        <label className="flex items-center gap-2">
+          <input
+            type="radio"
+            name="start"
+            className="size-4 accent-post"
+            checked={startAt === null}
+            onChange={() => {
+              setStart('')
+              void change({ dispatch: { startAt: null } })
+            }}
+          />
+          as soon as the round is posted
+        </label>
+        <label className="flex items-center gap-2">
+          <input
+            type="radio"
+            name="start"
+            className="size-4 accent-post"
+            checked={startAt !== null}
+            onChange={() => {
+              const next = Math.ceil((Date.now() + 3_600_000) / 3_600_000) * 3_600_000
+              setStart(asLocal(next))
+              void change({ dispatch: { startAt: next } })
+            }}
+          />
+          on a day and hour
+        </label>
+        {startAt !== null && (
+          <input
+            type="datetime-local"
+            aria-label="Day and hour of the first letter"
+            className="input ml-6"
+            value={start}
+            onChange={(e) => {
+              setStart(e.target.value)
+              keepStart(e.target.value)
+            }}
+          />
+        )}
+        {startAt !== null && startAt < Date.now() && (
+          <p className="ml-6 text-[13px] text-ask">That is past: the first letter leaves at once.</p>
+        )}
+      </fieldset>
+      <Labelled label="Letters a minute" hint="A careful pace is 10 or fewer.">
+        <input
+          className="input w-24"
+          type="number"
+          min={0.1}
+          step="any"
+          value={pace}
+          onChange={(e) => {
+            setPace(e.target.value)
+            const n = Number(e.target.value)
+            if (n >= 0.1) void change({ dispatch: { perMinute: n } })
+          }}
+        />
+      </Labelled>
+      <fieldset className="space-y-1">
+        <legend className="mb-1 font-bold text-[13px]">Find out afterwards</legend>
+        {tick('opens', 'who opens it, by a small picture')}
+        {tick('clicks', 'who follows its links')}
+        {tick('receipts', 'who has read it, by asking for a receipt')}
+        {health?.publicIsLocal && (round.tracking.opens || round.tracking.clicks) && (
+          <p className="max-w-xs text-[13px] text-ask">
+            The public address is on this machine only: real recipients’ mail programs cannot reach it, and links that
+            go by it would not open for them.
+          </p>
+        )}
+      </fieldset>
+    </section>
+  )
+}
+
+/** The last word before posting, and the one button that posts. */
+function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence: string; allowanceAfter: number }) {
+  const { rows, chosen, goTo } = useWork()
+  const proof = useProof(round.id).data
+  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const progress = useProgress(round.id)
+  const [asking, setAsking] = useState(false)
+  const post = useChange(routes.post, (posted) => {
+    setAsking(false)
+    queries.setQueryData(['round', round.id], posted)
+    void queries.invalidateQueries()
+  })
+  const n = chosen.length
+  const home = mailbox ? domainOf(mailbox.address) : ''
+  const inRound = new Set(chosen)
+  const outside = rows.filter(
+    (r) => inRound.has(r.id) && round.addressColumn && domainOf(shown(r.cells[round.addressColumn])) !== home,
+  ).length
+  const accepted = proof?.findings.filter((f) => f.accepted !== null).length ?? 0
+  return (
+    <section aria-label="Post" className="px-5 py-4">
+      {proof && !proof.mayPost ? (
+        <div className="flex flex-wrap items-center gap-3">
+          <Say tone="stop">
+            {proof.stops > 0
+              ? `${times(proof.stops, 'finding')} of the proof must be settled before this round can be posted.`
+              : `${times(proof.asks, 'finding')} of the proof ${proof.asks === 1 ? 'wants' : 'want'} your word before this round can be posted.`}
+          </Say>
+          <Button onClick={() => goTo('proof')}>Go to the proof</Button>
+        </div>
+      ) : (
+        <div className="flex flex-wrap items-center gap-4">
+          <Button kind="final" disabled={!proof?.mayPost || n === 0} onClick={() => setAsking(true)}>
+            Post {times(n, 'letter')}
+          </Button>
+          <p className="max-w-sm text-[13px] text-ink-2">
+            What is posted is frozen, and cannot be called back once it has left. You are asked once more.
+          </p>
+        </div>
+      )}
+      <Ask
+        open={asking}
+        onClose={() => setAsking(false)}
+        title={`Post ${times(n, 'letter')}?`}
+        act={
+          <Button
+            kind="final"
+            disabled={post.isPending}
+            onClick={() => post.mutate({ params: { round: round.id }, body: { messages: n } })}
+          >
+            {post.isPending
+              ? progress
+                ? `${progress.words}: ${progress.done} of ${progress.of}`
+                : 'Posting…'
+              : `Post ${times(n, 'letter')}`}
+          </Button>
+        }
+      >
+        <p>{sentence}</p>
+        <ul className="list-disc space-y-1 pl-5">
+          <li>
+            From {mailbox?.senderName ? `${mailbox.senderName} <${mailbox.address}>` : mailbox?.address}
+            {mailbox?.practice && ', the practice mailbox: nothing reaches a real person'}.
+          </li>
+          <li>
+            {outside === 0
+              ? `Nobody outside ${home}.`
+              : `${outside.toLocaleString('en-GB')} of ${n.toLocaleString('en-GB')} are outside ${home}.`}
+          </li>
+          {round.cc.length + round.bcc.length > 0 && (
+            <li>Every letter is copied to {[...round.cc, ...round.bcc].join(', ')}.</li>
+          )}
+          <li>
+            {round.files.length === 0
+              ? 'No files go with them.'
+              : `${times(round.files.filter((f) => f.role === 'common').length, 'file')} for everybody, ${round.files.filter((f) => f.role === 'own').length} own.`}
+          </li>
+          {accepted > 0 && (
+            <li>
+              {times(accepted, 'finding')} of the proof {accepted === 1 ? 'was' : 'were'} accepted with a reason.
+            </li>
+          )}
+          <li>
+            {allowanceAfter >= 0
+              ? `Afterwards the mailbox may write to ${allowanceAfter.toLocaleString('en-GB')} more recipients within these 24 hours.`
+              : 'The mailbox’s allowance is used up on the way; the rest goes on as soon as it may.'}
+          </li>
+        </ul>
+        <p className="text-[13px] text-ink-2">
+          What has not left yet can be held or withdrawn at any time. What has left cannot.
+        </p>
+      </Ask>
+    </section>
+  )
+}

@@ -1,0 +1,51 @@
+import { Link } from 'react-router'
+import { faultWords, useOutTray } from '../api.ts'
+import { Empty, Paper, times, Waiting } from '../shared/parts.tsx'
+import { MessageRows } from './MessageTable.tsx'
+
+/** Everything waiting to go, over all rounds. */
+export default function OutTray() {
+  const tray = useOutTray()
+  const doubt = tray.data?.messages.filter((m) => m.asksWriter).length ?? 0
+  return (
+    <div className="mx-auto flex h-full max-w-6xl flex-col gap-4 p-5">
+      <header>
+        <h1 className="text-2xl">Out-tray</h1>
+        {tray.data && (
+          <p role="status" className="text-ink-2">
+            {tray.data.waiting === 0
+              ? 'Nothing is waiting to go.'
+              : `${times(tray.data.waiting, 'letter')} waiting to go, in the order of leaving.`}
+            {doubt > 0 && ` ${times(doubt, 'letter')} in doubt ${doubt === 1 ? 'wants' : 'want'} your word.`}
+            {tray.data.messages.length < tray.data.waiting &&
+              ` The first ${tray.data.messages.length.toLocaleString('en-GB')} are shown.`}
+          </p>
+        )}
+      </header>
+      <Paper className="flex min-h-0 flex-1 flex-col">
+        {tray.error ? (
+          <Empty title="The out-tray cannot be shown">{faultWords(tray.error)}</Empty>
+        ) : !tray.data ? (
+          <Waiting />
+        ) : tray.data.messages.length === 0 ? (
+          <Empty title="The out-tray is empty">
+            Letters lie here from the moment a round is posted until they have left. They go on when the browser is
+            closed.
+          </Empty>
+        ) : (
+          <MessageRows
+            messages={tray.data.messages}
+            roundOf={(m) => (
+              <>
+                <Link className="text-post underline" to={`/rounds/${m.roundId}/dispatch`}>
+                  {m.round}
+                </Link>
+                {m.held && ' (held)'}
+              </>
+            )}
+          />
+        )}
+      </Paper>
+    </div>
+  )
+}

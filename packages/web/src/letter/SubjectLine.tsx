@@ -1,0 +1,78 @@
+import { parseTyped, printTyped, type Segment } from '@hand-post/core'
+import type { Editor, JSONContent } from '@tiptap/core'
+import { UndoRedo } from '@tiptap/extensions'
+import { EditorContent, Node, useEditor } from '@tiptap/react'
+import { useEffect } from 'react'
+import { useWork } from '../rounds/RoundContext.ts'
+import { type FieldSource, fieldMenu } from './fieldMenu.tsx'
+import { FieldNode } from './fieldNode.tsx'
+
+const Line = Node.create({ name: 'doc', topNode: true, content: 'paragraph' })
+const Paragraph = Node.create({
+  name: 'paragraph',
+  content: 'inline*',
+  parseHTML: () => [{ tag: 'p' }],
+  renderHTML: () => ['p', 0],
+})
+const Text = Node.create({ name: 'text', group: 'inline' })
+
+const toContent = (subject: string): JSONContent => ({
+  type: 'doc',
+  content: [
+    {
+      type: 'paragraph',
+      content: parseTyped(subject).map((s) =>
+        typeof s === 'string' ? { type: 'text', text: s } : { type: 'field', attrs: { ...s } },
+      ),
+    },
+  ],
+})
+const toSubject = (editor: Editor): string =>
+  printTyped(
+    ((editor.getJSON() as JSONContent).content?.[0]?.content ?? []).map((n) =>
+      n.type === 'field' ? (n.attrs as Segment) : (n.text ?? ''),
+    ),
+  )
+
+/** The subject: one line of words and fields. */
+export function SubjectLine({
+  source,
+  onChange,
+  onLeave,
+  onFocus,
+}: {
+  source: () => FieldSource
+  onChange: (subject: string) => void
+  onLeave: () => void
+  onFocus: (editor: Editor) => void
+}) {
+  const { round, letter, letterFromOutside } = useWork()
+  const editor = useEditor({
+    extensions: [Line, Paragraph, Text, UndoRedo, FieldNode, fieldMenu(source)],
+    content: toContent(letter.subject),
+    editable: round.postedAt === null,
+    editorProps: {
+      attributes: {
+        'aria-label': 'Subject',
+        role: 'textbox',
+        class: 'input w-full outline-none focus-visible:ring-2 focus-visible:ring-post',
+      },
+      handleKeyDown: (_view, event) => {
+        if (event.key !== 'Enter') return false
+        onLeave()
+        return true
+      },
+      // A subject is one line: pasted line ends become spaces.
+      clipboardTextParser: (text, context) => {
+        const { schema } = context.doc.type
+        return schema.node('paragraph', null, schema.text(text.replace(/\s*[\r\n]+\s*/g, ' '))).slice(0)
+      },
+    },
+    onUpdate: ({ editor }) => onChange(toSubject(editor)),
+    onFocus: ({ editor }) => onFocus(editor),
+  })
+  useEffect(() => {
+    if (letterFromOutside > 0) editor?.commands.setContent(toContent(letter.subject), { emitUpdate: false })
+  }, [letterFromOutside])
+  return <EditorContent editor={editor} />
+}

@@ -1,0 +1,51 @@
+import { type Field, parseTyped, printField } from '@hand-post/core'
+import { InputRule, mergeAttributes, Node, nodePasteRule } from '@tiptap/core'
+import { ReactNodeViewRenderer } from '@tiptap/react'
+import { FieldChip } from './FieldChip.tsx'
+
+const typedField = /\{\{[^{}\n]*\}\}$/
+const typedFields = /\{\{[^{}\n]*\}\}/g
+
+/** The field that a text is the typed form of, or null. */
+function fieldIn(text: string): Field | null {
+  const segments = parseTyped(text)
+  return segments.length === 1 && typeof segments[0] !== 'string' ? segments[0] : null
+}
+
+/** A field in the letter: a chip. Typed or pasted `{{…}}` becomes one; copied as text, it is written out again. */
+export const FieldNode = Node.create({
+  name: 'field',
+  group: 'inline',
+  inline: true,
+  atom: true,
+  selectable: true,
+  addAttributes: () => ({
+    column: { default: '', parseHTML: (e) => e.getAttribute('data-column') ?? '', renderHTML: () => ({}) },
+    standIn: { default: null, parseHTML: (e) => e.getAttribute('data-stand-in'), renderHTML: () => ({}) },
+    format: { default: null, parseHTML: (e) => e.getAttribute('data-format'), renderHTML: () => ({}) },
+  }),
+  parseHTML: () => [{ tag: 'span[data-column]' }],
+  renderHTML({ node, HTMLAttributes }) {
+    const { column, standIn, format } = node.attrs as Field
+    const kept = { 'data-column': column, 'data-stand-in': standIn, 'data-format': format }
+    return ['span', mergeAttributes(HTMLAttributes, kept), printField(node.attrs as Field)]
+  },
+  renderText: ({ node }) => printField(node.attrs as Field),
+  addNodeView: () => ReactNodeViewRenderer(FieldChip, { as: 'span' }),
+  addInputRules() {
+    return [
+      new InputRule({
+        find: typedField,
+        handler: ({ state, range, match }) => {
+          const field = fieldIn(match[0])
+          if (!field) return null
+          const marks = state.doc.resolve(range.from).marks()
+          state.tr.replaceWith(range.from, range.to, this.type.create(field, null, marks))
+        },
+      }),
+    ]
+  },
+  addPasteRules() {
+    return [nodePasteRule({ find: typedFields, type: this.type, getAttributes: (match) => fieldIn(match[0]) ?? false })]
+  },
+})

@@ -1,0 +1,330 @@
+import { type FindingEntry, type Proof, routes } from '@hand-post/contract'
+import { changeFields, shown } from '@hand-post/core'
+import clsx from 'clsx'
+import { CheckCheck } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { type FormEvent, useMemo, useState } from 'react'
+import { toast } from 'sonner'
+import { faultWords, queries, useChange, useProgress, useProof } from '../api.ts'
+import { useWork } from '../rounds/RoundContext.ts'
+import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
+
+type Grade = FindingEntry['grade']
+const gradeWords: Record<Grade, string> = { stop: 'must be settled', ask: 'wants your word', note: 'to know' }
+/** How many findings of a kind are shown before asking for the rest. */
+const shownAtFirst = 25
+
+/** Proof: everything that was found in the messages of the whole round, each with what can be done. */
+export default function ProofStage() {
+  const { round, goTo } = useWork()
+  const posted = round.postedAt !== null
+  const proof = useProof(round.id, round.list !== null && !posted)
+  const progress = useProgress(round.id)
+  if (posted)
+    return (
+      <Empty
+        title="This round was proofed before it was posted"
+        action={<Button onClick={() => goTo('dispatch')}>See its dispatch</Button>}
+      >
+        Its messages are frozen. What each person gets stands beside, as it was posted.
+      </Empty>
+    )
+  if (!round.list)
+    return (
+      <Empty title="Nothing to proof yet" action={<Button onClick={() => goTo('people')}>Bring in a list</Button>}>
+        As soon as there are people and a letter, every message is made and checked here, not a sample.
+      </Empty>
+    )
+  if (proof.error) return <Empty title="The proof broke off">{faultWords(proof.error)}</Empty>
+  if (!proof.data)
+    return (
+      <Waiting>
+        {progress
+          ? `${progress.words}: ${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')}…`
+          : 'Making and checking every message…'}
+      </Waiting>
+    )
+  return <Findings proof={proof.data} />
+}
+
+function Findings({ proof }: { proof: Proof }) {
+  const { goTo } = useWork()
+  const [only, setOnly] = useState<Grade | null>(null)
+  const groups = useMemo(() => {
+    const byCheck = new Map<string, FindingEntry[]>()
+    for (const f of proof.findings) {
+      const same = byCheck.get(f.check)
+      if (same) same.push(f)
+      else byCheck.set(f.check, [f])
+    }
+    return [...byCheck.values()]
+  }, [proof.findings])
+  const count = (grade: Grade) => proof.findings.filter((f) => f.grade === grade).length
+  const seen = groups.filter(([first]) => only === null || first.grade === only)
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
+        <p role="status" className="min-w-60 flex-1">
+          <b>{times(proof.people, 'message')} made and checked.</b>{' '}
+          {proof.mayPost
+            ? 'Nothing is left to settle.'
+            : `${proof.stops > 0 ? `${proof.stops} must be settled` : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? `${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word` : ''}.`}
+        </p>
+        {(['stop', 'ask', 'note'] as const).map(
+          (grade) =>
+            count(grade) > 0 && (
+              <button
+                key={grade}
+                type="button"
+                aria-pressed={only === grade}
+                title={gradeWords[grade]}
+                onClick={() => setOnly(only === grade ? null : grade)}
+                className={clsx(
+                  'rounded-paper p-0.5',
+                  only === grade ? 'ring-2 ring-post' : 'hover:ring-1 hover:ring-rule',
+                )}
+              >
+                <StateMark state={grade}>
+                  {grade} {count(grade)}
+                </StateMark>
+              </button>
+            ),
+        )}
+      </header>
+      <div className="min-h-0 flex-1 overflow-auto">
+        {proof.findings.length === 0 && (
+          <Empty
+            title="Nothing to settle"
+            action={
+              <Button kind="primary" onClick={() => goTo('dispatch')}>
+                Go on to dispatch
+              </Button>
+            }
+          >
+            <CheckCheck aria-hidden className="mx-auto mb-2 text-good" />
+            Every message of the round was made and checked. Read a few beside this, and send yourself a copy before you
+            post.
+          </Empty>
+        )}
+        {seen.map((group) => (
+          <Group key={group[0].check} findings={group} />
+        ))}
+      </div>
+    </div>
+  )
+}
+
+function Group({ findings }: { findings: FindingEntry[] }) {
+  const [all, setAll] = useState(false)
+  const [{ title, grade }] = findings
+  const open = findings.filter((f) => f.accepted === null)
+  return (
+    <section aria-label={title} className="border-rule border-b">
+      <header className="sticky top-0 z-10 flex flex-wrap items-center gap-2 bg-sheet-2 px-4 py-1.5">
+        <StateMark state={grade} />
+        <h2 className="text-[16px]">{title}</h2>
+        <span className="text-[13px] text-ink-2">{times(findings.length, 'finding')}</span>
+        {grade === 'ask' && open.length > 1 && (
+          <Accept keys={open.map((f) => f.key)} label={`Accept all ${open.length}`} />
+        )}
+      </header>
+      <ul>
+        {findings.slice(0, all ? undefined : shownAtFirst).map((f) => (
+          <Finding key={f.key} finding={f} />
+        ))}
+      </ul>
+      {!all && findings.length > shownAtFirst && (
+        <Button kind="quiet" className="mx-4 my-1" onClick={() => setAll(true)}>
+          Show the other {findings.length - shownAtFirst}
+        </Button>
+      )}
+    </section>
+  )
+}
+
+function Finding({ finding }: { finding: FindingEntry }) {
+  const { person, choose } = useWork()
+  const here = finding.rowId !== null && finding.rowId === person?.id
+  return (
+    <li className={clsx('border-rule border-t px-4 py-2', here && 'bg-post-tint')}>
+      <p>
+        {finding.person !== null && (
+          <button
+            type="button"
+            className="mr-1.5 font-bold text-post underline decoration-1 underline-offset-2"
+            title="Show this person’s message"
+            onClick={() => choose(finding.rowId!)}
+          >
+            {finding.person}
+          </button>
+        )}
+        {finding.message}
+      </p>
+      {finding.accepted !== null ? (
+        <p className="mt-1 text-[13px] text-ink-2">
+          Accepted: “{finding.accepted}” <Unaccept finding={finding} />
+        </p>
+      ) : (
+        <div className="mt-1 flex flex-wrap items-center gap-1.5">
+          {finding.mends.map((mend, i) => (
+            <MendButton key={i} mend={mend} />
+          ))}
+          {finding.grade === 'ask' && <Accept keys={[finding.key]} label="Accept" />}
+        </div>
+      )}
+    </li>
+  )
+}
+
+function Accept({ keys, label }: { keys: string[]; label: string }) {
+  const { round } = useWork()
+  const [open, setOpen] = useState(false)
+  const [reason, setReason] = useState('')
+  const accept = useChange(routes.accept, () => {
+    setOpen(false)
+    return queries.invalidateQueries({ queryKey: ['round', round.id] })
+  })
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button className="text-[14px]">{label}…</Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" className="paper z-50 w-80 p-4 shadow-lg">
+          <form
+            className="space-y-3"
+            onSubmit={(e) => {
+              e.preventDefault()
+              accept.mutate({ params: { round: round.id }, body: { keys, reason } })
+            }}
+          >
+            <Labelled label="Why is it right as it is?" hint="The reason is kept with the round.">
+              <input
+                className="input w-full"
+                value={reason}
+                maxLength={500}
+                onChange={(e) => setReason(e.target.value)}
+                placeholder="They share a mailbox"
+              />
+            </Labelled>
+            <Button kind="primary" type="submit" disabled={!reason.trim() || accept.isPending}>
+              Accept
+            </Button>
+          </form>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function Unaccept({ finding }: { finding: FindingEntry }) {
+  const { round } = useWork()
+  const back = useChange(routes.unaccept, () => queries.invalidateQueries({ queryKey: ['round', round.id] }))
+  return (
+    <Button kind="quiet" onClick={() => back.mutate({ params: { round: round.id }, body: { keys: [finding.key] } })}>
+      Take it back
+    </Button>
+  )
+}
+
+const stageWords = {
+  people: 'Go to People',
+  letter: 'Go to the letter',
+  enclosures: 'Go to Enclosures',
+  dispatch: 'Go to Dispatch',
+}
+
+/** What can be done on the spot, each undone as easily. */
+function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
+  const { round, rows, letter, change, editCell, undoCell, goTo } = useWork()
+  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const takeBack = useChange(routes.takeBack, stale)
+  const setAside = useChange(routes.setAside, stale)
+  const name = (columnId: string) => round.list?.columns.find((c) => c.id === columnId)?.name ?? ''
+  const cell = (rowId: number, columnId: string) => shown(rows.find((r) => r.id === rowId)?.cells[columnId])
+  const undo = (words: string, act: () => void) => toast(words, { action: { label: 'Undo', onClick: act } })
+  const button = (words: string, act: () => void) => (
+    <Button className="text-[14px]" onClick={act}>
+      {words}
+    </Button>
+  )
+  const putLetter = (words: string, next: typeof letter) => {
+    const before = letter
+    void change({ letter: next }).then(() => undo(words, () => void change({ letter: before })))
+  }
+  switch (mend.do) {
+    case 'editCell':
+      return (
+        <TypeIn
+          key={cell(mend.rowId, mend.columnId)}
+          label={name(mend.columnId)}
+          start={cell(mend.rowId, mend.columnId)}
+          act={(text) =>
+            void editCell(mend.rowId, mend.columnId, text).then(() => undo('The cell was changed.', undoCell))
+          }
+        />
+      )
+    case 'setAside':
+      return button('Set aside', () => {
+        const params = { round: round.id, row: mend.rowId }
+        setAside.mutate(
+          { params, body: { reason: 'found by the proof' } },
+          { onSuccess: () => undo('Set aside: this person gets no message.', () => takeBack.mutate({ params })) },
+        )
+      })
+    case 'standIn':
+      return (
+        <TypeIn
+          label="Stand-in for all blanks"
+          start=""
+          act={(text) =>
+            putLetter(
+              `“${text}” now stands in for a blank “${mend.column}”.`,
+              changeFields(letter, (f) => (f.column === mend.column ? { ...f, standIn: text } : f)),
+            )
+          }
+        />
+      )
+    case 'swapField':
+      return button(`Swap it for “${mend.to}” everywhere`, () =>
+        putLetter(
+          `“${mend.from}” was swapped for “${mend.to}”.`,
+          changeFields(letter, (f) => (f.column === mend.from ? { ...f, column: mend.to } : f)),
+        ),
+      )
+    case 'renameInCell':
+      return button(
+        `Take “${mend.to}”`,
+        () =>
+          void editCell(mend.rowId, mend.columnId, cell(mend.rowId, mend.columnId).replace(mend.from, mend.to)).then(
+            () => undo('The name in the row was changed.', undoCell),
+          ),
+      )
+    default:
+      return button(stageWords[mend.stage], () => goTo(mend.stage))
+  }
+}
+
+/** Mends by typing: a cell, or a stand-in. */
+function TypeIn({ label, start, act }: { label: string; start: string; act: (text: string) => void }) {
+  const [text, setText] = useState(start)
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    if (text.trim() !== '' && text !== start) act(text.trim())
+  }
+  return (
+    <form onSubmit={submit} className="flex items-center">
+      <label className="flex items-center gap-1.5 text-[13px] text-ink-2">
+        {label}
+        <input className="input w-44 rounded-r-none text-ink" value={text} onChange={(e) => setText(e.target.value)} />
+      </label>
+      <Button
+        type="submit"
+        className="-ml-px rounded-l-none text-[14px]"
+        disabled={text.trim() === '' || text === start}
+      >
+        Put right
+      </Button>
+    </form>
+  )
+}

@@ -1,0 +1,165 @@
+import { routes, type TrayEntry } from '@hand-post/contract'
+import clsx from 'clsx'
+import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2 } from 'lucide-react'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { faultWords, queries, useChange, useInTray } from '../api.ts'
+import { MessageFrame } from '../rounds/MessagePane.tsx'
+import { moment, shortMoment } from '../shared/moment.ts'
+import { Button, Empty, Paper, StateMark, times, Waiting } from '../shared/parts.tsx'
+
+const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
+
+/** Answers and returned mail that want a person, over all rounds: read beside the letter, then done. */
+export default function InTray() {
+  const [done, setDone] = useState<'yes' | 'no'>('no')
+  const tray = useInTray(done)
+  const [at, setAt] = useState<number | null>(null)
+  const entries = tray.data?.entries ?? []
+  const entry = entries.find((e) => e.id === at) ?? null
+  const shown = entry ?? entries[0]
+  return (
+    <div className="mx-auto flex h-full max-w-7xl flex-col gap-3 p-5 max-md:p-3">
+      <header className="flex flex-wrap items-end justify-between gap-3">
+        <div>
+          <h1 className="text-2xl">In-tray</h1>
+          <p role="status" className="text-ink-2">
+            {tray.data &&
+              (tray.data.open === 0 ? 'Nothing wants you just now.' : `${times(tray.data.open, 'answer')} to look at.`)}
+          </p>
+        </div>
+        <fieldset className="flex">
+          <legend className="sr-only">Which answers</legend>
+          {(['no', 'yes'] as const).map((d) => (
+            <button
+              key={d}
+              type="button"
+              aria-pressed={done === d}
+              onClick={() => setDone(d)}
+              className={clsx(
+                'border border-rule px-3 py-1 first:rounded-l-paper last:rounded-r-paper',
+                done === d ? 'bg-post-tint font-bold' : 'bg-sheet hover:bg-sheet-2',
+              )}
+            >
+              {d === 'no' ? 'To look at' : 'Done'}
+            </button>
+          ))}
+        </fieldset>
+      </header>
+      {tray.error ? (
+        <Empty title="The in-tray cannot be shown">{faultWords(tray.error)}</Empty>
+      ) : !tray.data ? (
+        <Waiting />
+      ) : !shown ? (
+        <Paper>
+          <Empty title={done === 'no' ? 'The in-tray is empty' : 'Nothing is done yet'}>
+            {done === 'no'
+              ? 'Replies and returned letters of all rounds come here, and nothing else of your mailbox does. Automatic replies are on each round’s board.'
+              : 'What you mark as done is kept here.'}
+          </Empty>
+        </Paper>
+      ) : (
+        <div className="flex min-h-0 flex-1 gap-3">
+          <ul
+            aria-label="Answers"
+            className={clsx('paper w-80 shrink-0 overflow-auto max-md:w-full', entry && 'max-md:hidden')}
+          >
+            {entries.map((e) => (
+              <li key={e.id} className="border-rule border-b last:border-0">
+                <button
+                  type="button"
+                  aria-current={e.id === shown.id}
+                  onClick={() => setAt(e.id)}
+                  className={clsx(
+                    'block w-full px-3 py-2 text-left',
+                    e.id === shown.id ? 'bg-post-tint' : 'hover:bg-sheet-2',
+                  )}
+                >
+                  <span className="flex justify-between gap-2">
+                    <b className="truncate">{e.person}</b>
+                    <span className="shrink-0 text-[13px] text-ink-2">{shortMoment(e.at)}</span>
+                  </span>
+                  <span className="mt-0.5 flex items-center gap-2 text-[13px]">
+                    <StateMark state={e.kind === 'bounce' ? 'bounced' : 'replied'} />
+                    <span className="truncate text-ink-2">{e.round}</span>
+                  </span>
+                  <span className="mt-0.5 line-clamp-2 text-[13px]">{e.words}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+          <Reading key={shown.id} entry={shown} back={() => setAt(null)} hidden={!entry} />
+        </div>
+      )}
+    </div>
+  )
+}
+
+function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; hidden: boolean }) {
+  const done = useChange(routes.trayDone, () => {
+    void queries.invalidateQueries({ queryKey: ['in-tray'] })
+    back()
+  })
+  const isDone = entry.doneAt !== null
+  const reply = `mailto:${addressIn(entry.from) || entry.address}?subject=${encodeURIComponent(/^re:/i.test(entry.subject) ? entry.subject : `Re: ${entry.subject}`)}`
+  return (
+    <article className={clsx('paper flex min-h-0 min-w-0 flex-1 flex-col', hidden && 'max-md:hidden')}>
+      <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
+        <Button kind="quiet" className="md:hidden" onClick={back}>
+          <ArrowLeft aria-hidden size={16} /> All
+        </Button>
+        <div className="min-w-48 flex-1">
+          <h2 className="truncate text-[17px]">{entry.subject || '(no subject)'}</h2>
+          <p className="text-[13px] text-ink-2">
+            {entry.from}, {moment(entry.at)}
+          </p>
+        </div>
+        <Button kind="primary" onClick={() => done.mutate({ params: { response: entry.id }, body: { done: !isDone } })}>
+          {isDone ? <Undo2 aria-hidden size={16} /> : <Check aria-hidden size={16} />}{' '}
+          {isDone ? 'Look at it again' : 'Done'}
+        </Button>
+        {entry.kind === 'reply' && (
+          <a
+            href={reply}
+            className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule px-3 py-1 hover:bg-sheet-2"
+          >
+            <CornerUpLeft aria-hidden size={16} /> Reply in the mail program
+          </a>
+        )}
+      </header>
+      <div className="flex min-h-0 flex-1 max-lg:flex-col">
+        <div className="min-h-0 flex-1 overflow-auto p-4">
+          {entry.kind === 'bounce' && (
+            <p className="mb-3">
+              <StateMark state="bounced" /> {entry.words}
+            </p>
+          )}
+          <p className="whitespace-pre-wrap break-words">
+            {entry.kind === 'bounce' ? entry.text : entry.words || entry.text}
+          </p>
+          {entry.kind === 'reply' && entry.text.trim() !== entry.words.trim() && (
+            <details className="mt-4 text-[13px] text-ink-2">
+              <summary className="cursor-pointer">With what it quotes</summary>
+              <p className="mt-1 whitespace-pre-wrap break-words">{entry.text}</p>
+            </details>
+          )}
+        </div>
+        <section
+          aria-label="The letter it answers"
+          className="flex min-h-64 min-w-0 flex-1 flex-col border-rule max-lg:border-t lg:border-l"
+        >
+          <p className="bg-sheet-2 px-4 py-1.5 text-[13px]">
+            <b>{entry.letter.subject}</b>
+            <span className="block text-ink-2">
+              to {entry.person}, sent {moment(entry.letter.sentAt)} in{' '}
+              <Link className="text-post underline" to={`/rounds/${entry.roundId}/responses`}>
+                {entry.round} <ExternalLink aria-hidden size={12} className="inline" />
+              </Link>
+            </span>
+          </p>
+          <MessageFrame html={entry.letter.html} />
+        </section>
+      </div>
+    </article>
+  )
+}
