@@ -82,6 +82,9 @@ export interface CorrespondentOptions {
   isAccount: (address: string) => boolean
 }
 
+/** However fast the days go by, no person has a letter open sooner than this many milliseconds after it came. */
+const quickestPerson = 12_000
+
 const replies = [
   'Thank you, that is all in order.\n\nRegards,\n{name}',
   'Received with thanks. Could you tell me whether the slipway is free on the Saturday morning?\n\n{name}',
@@ -113,19 +116,19 @@ export class Correspondents {
     if (this.options.isAccount(address)) return
     const manner = this.manner(address)
     const now = this.options.clock.now()
-    const enter = (deed: Deed, minutes: number | undefined) => {
+    const enter = (deed: Deed, minutes: number | undefined, atLeast = 0) => {
       if (minutes !== undefined)
-        this.agenda.push({ at: now + (minutes * 60_000) / this.options.speed, deed, address, path })
+        this.agenda.push({ at: now + atLeast + (minutes * 60_000) / this.options.speed, deed, address, path })
     }
     if (manner.bounces) enter('bounce', 0.5)
     else {
       // A scanner works at its own pace, whatever the speed of the people behind it.
       if (manner.scanner) this.agenda.push({ at: now + 800, deed: 'scan', address, path })
       enter('away', manner.away ? 0.2 : undefined)
-      enter('open', manner.opensAfter)
-      enter('click', manner.clicksAfter)
-      enter('receipt', manner.receiptAfter)
-      enter('reply', manner.repliesAfter)
+      enter('open', manner.opensAfter, quickestPerson)
+      enter('click', manner.clicksAfter, quickestPerson)
+      enter('receipt', manner.receiptAfter, quickestPerson)
+      enter('reply', manner.repliesAfter, quickestPerson)
     }
     this.keep()
   }

@@ -12,9 +12,15 @@ const manners: Record<string, Manner> = env.PRACTICE_MANNERS
   ? JSON.parse(readFileSync(env.PRACTICE_MANNERS, 'utf8'))
   : {}
 
+// Accounts that may sign in, as address:password, several parted by commas.
+const accounts = (env.PRACTICE_ACCOUNTS ?? 'office@practice.example:practice').split(',').map((a) => {
+  const colon = a.indexOf(':')
+  return [a.slice(0, colon).trim(), a.slice(colon + 1)]
+})
+
 const practice = await startPractice({
   folder,
-  accounts: { [env.PRACTICE_ADDRESS ?? 'office@practice.example']: env.PRACTICE_PASSWORD ?? 'practice' },
+  accounts: Object.fromEntries(accounts),
   smtpPort: Number(env.HAND_POST_PRACTICE_SMTP_PORT ?? 4725),
   imapPort: Number(env.HAND_POST_PRACTICE_IMAP_PORT ?? 4743),
   seed: env.PRACTICE_SEED,

@@ -47,6 +47,8 @@ export function smtpHost({
   return new SMTPServer({
     authMethods: ['PLAIN', 'LOGIN'],
     allowInsecureAuth: true,
+    // It lives on loopback only and has no certificate of its own.
+    disabledCommands: ['STARTTLS'],
     size: limits.largestMessage,
     banner: 'practice SMTP host',
     disableReverseLookup: true,

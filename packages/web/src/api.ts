@@ -48,8 +48,8 @@ export const useHealth = () => useQuery({ queryKey: ['health'], queryFn: () => a
 export const useRounds = () => useQuery({ queryKey: ['rounds', 'lines'], queryFn: () => ask(routes.rounds) })
 export const useMailboxes = () => useQuery({ queryKey: ['mailboxes'], queryFn: () => ask(routes.mailboxes) })
 export const useLists = () => useQuery({ queryKey: ['lists'], queryFn: () => ask(routes.lists) })
-export const useRound = (id: number) =>
-  useQuery({ queryKey: keys.round(id), queryFn: () => ask(routes.round, { params: { round: id } }) })
+export const useRound = (id: number, wanted = true) =>
+  useQuery({ enabled: wanted, queryKey: keys.round(id), queryFn: () => ask(routes.round, { params: { round: id } }) })
 export const useRoundPeople = (id: number) =>
   useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: () => ask(routes.people, { params: { round: id } }) })
 export const useProof = (id: number, wanted = true) =>

@@ -65,7 +65,7 @@ export function Desk() {
           >
             {cameBack.length === 0 ? (
               <p className="p-4 text-ink-2">
-                No answer waits to be read. Answers and returned mail show up here by themselves.
+                No answer waits to be read. Answers and bounced mail show up here by themselves.
               </p>
             ) : (
               <ul>
@@ -75,7 +75,7 @@ export function Desk() {
                       <span className="flex items-center gap-2">
                         {entry.kind === 'bounce' ? (
                           <Mark tone="stop" icon={MailX}>
-                            returned
+                            bounced
                           </Mark>
                         ) : (
                           <Mark tone="good" icon={CornerUpLeft}>

@@ -103,7 +103,12 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                     className="stroke-ink"
                     strokeDasharray="3 2"
                   />
-                  <text x={x(nowAt) + 4} y={base - barHeight + 4} className="fill-ink text-[12px]">
+                  <text
+                    x={x(nowAt) > width - right - 40 ? x(nowAt) - 4 : x(nowAt) + 4}
+                    textAnchor={x(nowAt) > width - right - 40 ? 'end' : 'start'}
+                    y={base - barHeight + 4}
+                    className="fill-ink text-[12px]"
+                  >
                     now
                   </text>
                 </g>

@@ -28,7 +28,7 @@ export function WhoSeesWhom() {
         <span className="w-16 shrink-0 text-[13px] text-ink-2">From</span>
         <select
           aria-label="Mailbox"
-          className="input min-w-0 max-w-md flex-1"
+          className="input min-w-0 max-w-xl flex-1"
           disabled={!editable}
           value={round.mailboxId}
           onChange={(e) => void change({ mailboxId: Number(e.target.value) })}

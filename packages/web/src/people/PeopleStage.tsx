@@ -6,7 +6,7 @@ import { queries, useChange, useLists } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, times } from '../shared/parts.tsx'
 import { BringIn } from './BringIn.tsx'
-import { RowsTable } from './RowsTable.tsx'
+import RowsTable from './RowsTable.tsx'
 import { Rules } from './Rules.tsx'
 
 /** People: the list, who of it is in the round, and how that came about. */

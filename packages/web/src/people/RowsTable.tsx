@@ -14,10 +14,10 @@ import { kindWords } from './kindWords.ts'
 type RowData = ReturnType<typeof useWork>['rows'][number]
 const rowHeight = 34
 const widthOf = (column: Column) =>
-  ({ address: 230, files: 170, text: 150, date: 120, dateTime: 150, amount: 110, number: 100, yesNo: 90 })[column.kind]
+  ({ address: 250, files: 170, text: 150, date: 120, dateTime: 150, amount: 110, number: 100, yesNo: 90 })[column.kind]
 
 /** The rows of the list: virtual, so that 100,000 of them scroll; cells are edited in place. */
-export function RowsTable() {
+export default function RowsTable() {
   const { round, rows, person, choose, editCell, undoCell, letter } = useWork()
   const list = round.list!
   const editable = round.postedAt === null

@@ -27,71 +27,45 @@ const has =
 interface BoardLine {
   words: string
   n: number
-  of: number
-  ofWhat: string
   pick: Pick
 }
+/** Lines that share what they are counted of. */
+interface BoardGroup {
+  of: number
+  ofWhat: string
+  lines: BoardLine[]
+}
 
-/** The lines of the board: each count with what it is a part of. */
-function linesOf({ counts: c, tracking }: Board): BoardLine[] {
-  const arrived = 'that arrived'
-  const lines: (BoardLine | false)[] = [
-    { words: 'replied', n: c.replied, of: c.arrived, ofWhat: arrived, pick: outcomeIs('replied') },
-    {
-      words: 'not answered',
-      n: c.unanswered,
-      of: c.arrived,
-      ofWhat: arrived,
-      pick: (p) => gone(p) && p.outcome !== 'replied',
-    },
-    { words: 'sent an automatic reply', n: c.automatic, of: c.arrived, ofWhat: arrived, pick: has('automatic') },
-    tracking.opens && {
-      words: 'opened',
-      n: c.opened,
-      of: c.arrived,
-      ofWhat: arrived,
-      pick: (p) => has('open')(p) || has('click')(p),
-    },
-    tracking.opens && {
-      words: 'fetched by a machine only, not counted as opened',
-      n: c.openedByMachine,
-      of: c.arrived,
-      ofWhat: arrived,
-      pick: (p) => has('open', true)(p) && !has('open')(p) && !has('click')(p),
-    },
-    tracking.clicks && { words: 'followed a link', n: c.clicked, of: c.arrived, ofWhat: arrived, pick: has('click') },
-    tracking.receipts && {
-      words: 'gave a read receipt',
-      n: c.receipts,
-      of: c.arrived,
-      ofWhat: arrived,
-      pick: has('receipt'),
-    },
-    { words: 'bounced', n: c.bounced, of: c.sent, ofWhat: 'sent', pick: outcomeIs('bounced') },
-    c.refused > 0 && {
-      words: 'refused by the host',
-      n: c.refused,
-      of: c.messages,
-      ofWhat: 'posted',
-      pick: outcomeIs('refused'),
-    },
-    c.waiting > 0 && {
-      words: 'not yet sent',
-      n: c.waiting,
-      of: c.messages,
-      ofWhat: 'posted',
-      pick: outcomeIs('waiting'),
-    },
-    c.inDoubt > 0 && { words: 'in doubt', n: c.inDoubt, of: c.messages, ofWhat: 'posted', pick: outcomeIs('inDoubt') },
-    c.withdrawn > 0 && {
-      words: 'withdrawn',
-      n: c.withdrawn,
-      of: c.messages,
-      ofWhat: 'posted',
-      pick: outcomeIs('withdrawn'),
-    },
+/** The lines of the board, each under what it is a part of. */
+function groupsOf({ counts: c, tracking }: Board): BoardGroup[] {
+  const line = (words: string, n: number, pick: Pick): BoardLine => ({ words, n, pick })
+  const arrived = [
+    line('replied', c.replied, outcomeIs('replied')),
+    line('not answered', c.unanswered, (p) => gone(p) && p.outcome !== 'replied'),
+    line('sent an automatic reply', c.automatic, has('automatic')),
   ]
-  return lines.filter((l) => l !== false)
+  if (tracking.opens)
+    arrived.push(
+      line('opened', c.opened, (p) => has('open')(p) || has('click')(p)),
+      line(
+        'fetched by a machine only',
+        c.openedByMachine,
+        (p) => has('open', true)(p) && !has('open')(p) && !has('click')(p),
+      ),
+    )
+  if (tracking.clicks) arrived.push(line('followed a link', c.clicked, has('click')))
+  if (tracking.receipts) arrived.push(line('gave a read receipt', c.receipts, has('receipt')))
+  const posted = [
+    line('refused by the host', c.refused, outcomeIs('refused')),
+    line('not yet sent', c.waiting, outcomeIs('waiting')),
+    line('in doubt', c.inDoubt, outcomeIs('inDoubt')),
+    line('withdrawn', c.withdrawn, outcomeIs('withdrawn')),
+  ].filter((l) => l.n > 0)
+  return [
+    { of: c.arrived, ofWhat: 'that arrived', lines: arrived },
+    { of: c.sent, ofWhat: 'sent', lines: [line('bounced', c.bounced, outcomeIs('bounced'))] },
+    ...(posted.length > 0 ? [{ of: c.messages, ofWhat: 'posted', lines: posted }] : []),
+  ]
 }
 
 /** Responses: the board of a round. */
@@ -112,15 +86,15 @@ export default function ResponsesStage() {
 function BoardOf({ board }: { board: Board }) {
   const { round } = useWork()
   const [chosen, setChosen] = useState<string | null>(null)
-  const lines = linesOf(board)
-  const picked = lines.find((l) => l.words === chosen)
+  const boardGroups = groupsOf(board)
+  const picked = boardGroups.flatMap((g) => g.lines).find((l) => l.words === chosen)
   const read = useChange(routes.readNow, ({ found }) =>
     toast(found === 0 ? 'Nothing new.' : `${times(found, 'answer')} found.`),
   )
   const { counts } = board
   const people = picked ? board.people.filter(picked.pick) : board.people
   return (
-    <div className="flex h-full min-h-0 flex-col overflow-auto">
+    <div className="flex min-h-full flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
         <p role="status" className="min-w-60 flex-1">
           <b>
@@ -129,41 +103,54 @@ function BoardOf({ board }: { board: Board }) {
           {counts.replied} replied; {counts.unanswered} not yet answered.
         </p>
         <Button onClick={() => read.mutate({ params: { mailbox: round.mailboxId } })} disabled={read.isPending}>
-          <RefreshCw aria-hidden size={16} /> {read.isPending ? 'Looking…' : 'Look for answers now'}
+          <RefreshCw aria-hidden size={16} /> {read.isPending ? 'Looking…' : 'Look for answers'}
         </Button>
         <a
           href={`/api/rounds/${round.id}/outcome.csv`}
           className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule bg-sheet px-3 py-1 hover:bg-sheet-2"
         >
-          <Download aria-hidden size={16} /> The list with outcomes (.csv)
+          <Download aria-hidden size={16} /> Outcomes as .csv
         </a>
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
-        <ul className="min-w-72 flex-1">
-          {lines.map((l) => (
-            <li key={l.words}>
-              <button
-                type="button"
-                aria-pressed={chosen === l.words}
-                title="Show these people"
-                onClick={() => setChosen(chosen === l.words ? null : l.words)}
-                className={clsx(
-                  'flex w-full items-center gap-3 rounded-paper px-1.5 py-0.5 text-left',
-                  chosen === l.words ? 'bg-post-tint' : 'hover:bg-sheet-2',
-                )}
-              >
-                <svg aria-hidden="true" viewBox="0 0 100 10" preserveAspectRatio="none" className="h-2.5 w-20 shrink-0">
-                  <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
-                  <rect width={l.of === 0 ? 0 : (100 * l.n) / l.of} height="10" className="fill-post" />
-                </svg>
-                <span>
-                  <b>{l.n}</b> of {l.of} {l.ofWhat}: {l.words}
-                </span>
-              </button>
-            </li>
+        <div className="w-60 shrink-0 space-y-1.5">
+          {boardGroups.map(({ of, ofWhat, lines }) => (
+            <section key={ofWhat} aria-label={`Of the ${of} ${ofWhat}`}>
+              <h3 className="text-[13px] text-ink-2">
+                Of the {of} {ofWhat}
+              </h3>
+              <ul>
+                {lines.map((l) => (
+                  <li key={l.words}>
+                    <button
+                      type="button"
+                      aria-pressed={chosen === l.words}
+                      title={`${l.n} of ${of} ${ofWhat}: show these people`}
+                      onClick={() => setChosen(chosen === l.words ? null : l.words)}
+                      className={clsx(
+                        'flex w-full items-center gap-2 rounded-paper px-1 text-left leading-6',
+                        chosen === l.words ? 'bg-post-tint' : 'hover:bg-sheet-2',
+                      )}
+                    >
+                      <b className="w-8 text-right">{l.n}</b>
+                      <svg
+                        aria-hidden="true"
+                        viewBox="0 0 100 10"
+                        preserveAspectRatio="none"
+                        className="h-2 w-9 shrink-0"
+                      >
+                        <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
+                        <rect width={of === 0 ? 0 : (100 * l.n) / of} height="10" className="fill-post" />
+                      </svg>
+                      <span className="truncate">{l.words}</span>
+                    </button>
+                  </li>
+                ))}
+              </ul>
+            </section>
           ))}
-        </ul>
-        <div className="min-w-80 flex-[1.3]">
+        </div>
+        <div className="min-w-72 flex-1">
           <TimelineChart board={board} />
         </div>
       </div>
@@ -240,7 +227,7 @@ function People({ people, words }: { people: Board['people']; words: string | un
           aria-label="Outcomes"
           aria-rowcount={people.length}
           tabIndex={0}
-          className="min-h-48 flex-1 overflow-auto"
+          className="min-h-72 flex-1 overflow-auto"
         >
           <div role="rowgroup" className="relative text-[14px]" style={{ height: virtual.getTotalSize() }}>
             {virtual.getVirtualItems().map((item) => {

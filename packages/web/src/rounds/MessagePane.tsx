@@ -290,7 +290,8 @@ function MessageSheet({ message }: { message: Shown }) {
   )
 }
 
-const frameStyle = '[data-field]{background:#dcedeb;border-radius:3px;box-shadow:0 0 0 1px #dcedeb}'
+const frameStyle =
+  '[data-field]{background:#dcedeb;color:#15242b;border-radius:3px;box-shadow:0 0 0 1px #dcedeb}[data-field=""]{background:#fbeaea;color:#9e2328;box-shadow:0 0 0 1px #9e2328}'
 // No scripts (the sandbox), nothing fetched from elsewhere (the policy): only the desk's own pictures.
 const frameStart = `<!doctype html><html lang="en"><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline'"><style>${frameStyle}</style></head><body></body></html>`
 
@@ -302,6 +303,8 @@ export function MessageFrame({ html }: { html: string }) {
     const body = frame.current?.contentDocument?.body
     if (!body || loaded === 0) return
     const parsed = new DOMParser().parseFromString(html, 'text/html').body
+    // What would be fetched from elsewhere is not shown: to look at a letter must not count as opening it.
+    for (const picture of parsed.querySelectorAll('img[src^="http"]')) picture.remove()
     body.innerHTML = parsed.innerHTML
     body.style.cssText = parsed.style.cssText
   }, [html, loaded])

@@ -1,5 +1,5 @@
 import { type Round, routes } from '@hand-post/contract'
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { useNavigate, useParams } from 'react-router'
 import { faultWords, queries, useChange, useRound } from '../api.ts'
@@ -17,6 +17,7 @@ const stageScreens = {
   dispatch: lazy(() => import('../dispatch/DispatchStage.tsx')),
   responses: lazy(() => import('../responses/ResponsesStage.tsx')),
 }
+const RowsTable = lazy(() => import('../people/RowsTable.tsx'))
 export type Stage = keyof typeof stageScreens
 
 /** A round as a workspace: the routing slip, and the pair. */
@@ -34,11 +35,30 @@ function stageOf(given: string | undefined, round: Round): Stage {
   return round.states.waiting + round.states.retrying + round.states.sending > 0 ? 'dispatch' : 'responses'
 }
 
+/** A divided space whose division is remembered on this machine. */
+const remembered = (name: string) => ({
+  defaultLayout: JSON.parse(localStorage.getItem(name) ?? 'null') ?? undefined,
+  onLayoutChanged: (layout: Record<string, number>) => localStorage.setItem(name, JSON.stringify(layout)),
+})
+
+/** Whether the window is as narrow as a telephone. */
+function useNarrow(): boolean {
+  const [query] = useState(() => matchMedia('(max-width: 767px)'))
+  return useSyncExternalStore(
+    (hear) => {
+      query.addEventListener('change', hear)
+      return () => query.removeEventListener('change', hear)
+    },
+    () => query.matches,
+  )
+}
+
 function Workspace({ round, stage }: { round: Round; stage: Stage }) {
   const navigate = useNavigate()
   const goTo = (next: string) => void navigate(`/rounds/${round.id}/${next}`)
   const work = useRoundWork(round, goTo)
   const { step } = work
+  const narrow = useNarrow()
   const StageScreen = stageScreens[stage]
 
   useEffect(() => {
@@ -68,32 +88,54 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
     ),
   )
 
+  // Where the stage itself does not show the people, their rows stand below it.
+  const withRows = (stage === 'letter' || stage === 'proof') && work.rows.length > 0
+  const matter = (
+    <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
+      <Suspense fallback={<Waiting />}>
+        <StageScreen />
+      </Suspense>
+    </section>
+  )
   return (
     <RoundContext value={work}>
       <div className="flex h-full min-h-0 flex-col">
         <Title />
-        <div className="flex min-h-0 flex-1">
+        <div className="flex min-h-0 flex-1 max-md:flex-col">
           <RoutingSlip stage={stage} />
-          <Group
-            orientation="horizontal"
-            defaultLayout={JSON.parse(localStorage.getItem('pair') ?? 'null') ?? undefined}
-            onLayoutChanged={(layout) => localStorage.setItem('pair', JSON.stringify(layout))}
-            className="min-w-0 flex-1 pr-3 pb-3"
-          >
-            <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
-              <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
-                <Suspense fallback={<Waiting />}>
-                  <StageScreen />
-                </Suspense>
-              </section>
-            </Panel>
-            <Separator aria-label="Divide the pair" className="group w-3 outline-offset-[-2px]">
-              <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
-            </Separator>
-            <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
-              <MessagePane />
-            </Panel>
-          </Group>
+          {narrow ? (
+            <div className="min-h-0 flex-1 px-2 pb-2">{matter}</div>
+          ) : (
+            <Group orientation="horizontal" {...remembered('pair')} className="min-h-0 min-w-0 flex-1 pr-3 pb-3">
+              <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
+                {withRows ? (
+                  <Group orientation="vertical" {...remembered('rows')}>
+                    <Panel id="stage" defaultSize="74%" minSize="40%">
+                      {matter}
+                    </Panel>
+                    <Separator aria-label="Divide the rows from the rest" className="group flex h-3 items-center">
+                      <div className="h-px w-full bg-rule group-hover:h-1 group-hover:bg-post" />
+                    </Separator>
+                    <Panel id="rows" defaultSize="26%" minSize="12%" collapsible>
+                      <section aria-label="Rows" className="paper flex h-full flex-col overflow-hidden">
+                        <Suspense fallback={<Waiting />}>
+                          <RowsTable />
+                        </Suspense>
+                      </section>
+                    </Panel>
+                  </Group>
+                ) : (
+                  matter
+                )}
+              </Panel>
+              <Separator aria-label="Divide the pair" className="group w-3 outline-offset-[-2px]">
+                <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
+              </Separator>
+              <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
+                <MessagePane />
+              </Panel>
+            </Group>
+          )}
         </div>
       </div>
     </RoundContext>

@@ -1,3 +1,4 @@
+import { parseTyped } from '@hand-post/core'
 import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send } from 'lucide-react'
 import { NavLink } from 'react-router'
@@ -15,6 +16,14 @@ export const stages = [
   { id: 'dispatch', name: 'Dispatch' },
   { id: 'responses', name: 'Responses' },
 ] as const
+
+/** The subject as a line of the slip shows it: fields by their names alone, and cut to a line and a half. */
+function shortSubject(subject: string): string {
+  const text = parseTyped(subject)
+    .map((s) => (typeof s === 'string' ? s : `{{${s.column}}}`))
+    .join('')
+  return text.length > 44 ? `${text.slice(0, 43)}…` : text
+}
 
 type Line = [words: string, mark: 'done' | 'attention' | 'ask' | 'none' | 'going']
 
@@ -53,9 +62,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
           counts.round > 0 ? 'done' : 'attention',
         ]
       : ['Bring in a list', 'none'],
-    letter: letter.subject.trim()
-      ? [`“${letter.subject.length > 34 ? `${letter.subject.slice(0, 33)}…` : letter.subject}”`, 'done']
-      : ['Not written yet', 'none'],
+    letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : ['Not written yet', 'none'],
     enclosures:
       !enclosures || !names
         ? ['None', round.files.length > 0 ? 'ask' : 'none']
@@ -104,8 +111,11 @@ export function RoutingSlip({ stage }: { stage: string }) {
   const { round } = useWork()
   const lines = useLines()
   return (
-    <nav aria-label="Stages of the round" className="w-56 shrink-0 overflow-y-auto py-0 pl-3">
-      <ol>
+    <nav
+      aria-label="Stages of the round"
+      className="w-56 shrink-0 overflow-y-auto py-0 pl-3 max-md:w-full max-md:overflow-x-auto max-md:px-2 max-md:pb-2"
+    >
+      <ol className="max-md:flex max-md:w-max">
         {stages.map(({ id, name }, i) => {
           const [words, mark] = lines[id]
           const [Icon, tone, said] = marks[mark]

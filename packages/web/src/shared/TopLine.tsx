@@ -2,8 +2,8 @@ import clsx from 'clsx'
 import { HelpCircle, Moon, Search, Sun } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useEffect, useState } from 'react'
-import { Link, NavLink } from 'react-router'
-import { useHealth, useInTray, useMailboxes, useOutTray } from '../api.ts'
+import { Link, NavLink, useMatch } from 'react-router'
+import { useHealth, useInTray, useMailboxes, useOutTray, useRound } from '../api.ts'
 import { Button } from './parts.tsx'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
@@ -48,7 +48,10 @@ export function HandMark() {
 export function TopLine({ openPalette }: { openPalette: () => void }) {
   const [theme, turnTheme] = useTheme()
   const mailboxes = useMailboxes().data
-  const mailbox = mailboxes?.find((m) => !m.practice) ?? mailboxes?.[0]
+  // The mailbox of the round that is open, else the first.
+  const open = useMatch('/rounds/:round/*')?.params.round
+  const ofRound = useRound(Number(open ?? 0), open !== undefined).data?.mailboxId
+  const mailbox = mailboxes?.find((m) => m.id === ofRound) ?? mailboxes?.[0]
   const out = useOutTray().data?.waiting ?? 0
   const inOpen = useInTray('no').data?.open ?? 0
   const places: [string, string, number][] = [

@@ -1,0 +1,232 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { mkdir, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { type CallInput, call, type Route, routes } from '@hand-post/contract'
+import type { z } from 'zod'
+import { inspectionPdf, permitPdf, rulesPdf } from './documents.ts'
+import { holdersWorkbook, inspectionCsv, liftOutCsv } from './tables.ts'
+import { type Holder, harbourMaster, holders, manners, password, permitFile, sheetFile } from './world.ts'
+
+const minute = 60_000
+const hour = 60 * minute
+const day = 24 * hour
+
+/** A program of ours that takes its time from here. */
+class Clocked {
+  private constructor(private readonly child: ChildProcess) {}
+
+  static start(file: string, env: Record<string, string>): Promise<Clocked> {
+    const child = spawn(process.execPath, ['--import', 'tsx', file], {
+      env: { ...process.env, ...env },
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    })
+    return new Promise((resolve, reject) => {
+      child.once('exit', (code) => reject(new Error(`${file} ended with ${code}.`)))
+      child.on('message', (message: { ready?: boolean }) => message.ready && resolve(new Clocked(child)))
+    })
+  }
+
+  /** Moves its clock, and waits until everything due by then has been done. */
+  to(clock: number): Promise<void> {
+    return new Promise((resolve) => {
+      const hear = (message: { settled?: number }) => {
+        if (message.settled !== clock) return
+        this.child.off('message', hear)
+        resolve()
+      }
+      this.child.on('message', hear)
+      this.child.send({ clock })
+    })
+  }
+
+  end(): Promise<void> {
+    return new Promise((resolve) => {
+      this.child.once('exit', () => resolve())
+      this.child.disconnect()
+    })
+  }
+}
+
+export interface DemoPlaces {
+  /** Where the tables and documents for trying out are put. */
+  files: string
+  mannersFile: string
+  deskPort: number
+  root: string
+}
+
+/**
+ * Lives through the harbour office's last twelve days with the programs themselves, at a clock set from here: nothing of
+ * the history is written by hand.
+ * @param say told what is being done, for people who wait.
+ */
+export async function makeDemo(places: DemoPlaces, say: (words: string) => void): Promise<void> {
+  const now = Date.now()
+  const season = new Date(now).getUTCFullYear() + 1
+  const people = holders(now)
+  say('Writing the tables and the documents')
+  const documents = await writeFiles(places.files, people, season)
+  await writeFile(places.mannersFile, JSON.stringify(manners(people)))
+
+  say('Living through twelve days at the harbour office')
+  // Office hours: the permits left at ten twelve days ago, the lift-out dates at ten the day before today.
+  const today = Math.floor(now / day) * day
+  const permitsAt = today - 12 * day + 10 * hour
+  const liftOutAt = today - (now - today > 11 * hour ? 1 : 2) * day + 10 * hour
+  let clock = permitsAt - hour
+  const practice = await Clocked.start(join(places.root, 'packages/practice/src/main.ts'), {
+    PRACTICE_CLOCK: 'set',
+    PRACTICE_CLOCK_START: String(clock),
+    PRACTICE_SPEED: '1',
+  })
+  const server = await Clocked.start(join(places.root, 'packages/server/src/main.ts'), {
+    HAND_POST_CLOCK: 'set',
+    HAND_POST_CLOCK_START: String(clock),
+  })
+  const ask = <R extends Route>(route: R, input: CallInput<R> = {}): Promise<z.output<R['answer']>> =>
+    call(`http://127.0.0.1:${places.deskPort}`, route, input)
+  /** Lets time go by in steps. */
+  const pass = async (until: number, step: number) => {
+    while (clock < until) {
+      clock = Math.min(until, clock + step)
+      await server.to(clock)
+      await practice.to(clock)
+    }
+    await server.to(clock)
+  }
+  const bringIn = async (name: string, file: Uint8Array) => {
+    const reading = await ask(routes.readFile, { query: { name }, file })
+    return ask(routes.makeList, { body: { reading: reading.id } })
+  }
+
+  const [first] = await ask(routes.mailboxes)
+  const { id, practice: _, allowance: __, pausedUntil, stopped, pauseReason, readingFault, ...settings } = first
+  const london = { ...settings, timeZone: 'Europe/London' }
+  await ask(routes.changeMailbox, {
+    params: { mailbox: id },
+    body: { ...london, name: 'Harbour office', senderName: 'Brindle Quay Harbour Office' },
+  })
+  const master = await ask(routes.addMailbox, {
+    body: {
+      ...london,
+      name: 'Harbour master',
+      senderName: 'Harbour Master, Brindle Quay',
+      address: harbourMaster,
+      user: harbourMaster,
+      password,
+      perDay: 20,
+      perMinute: 1,
+    },
+  })
+  await pass(clock + minute, minute)
+
+  // The finished round: season permits, twelve days ago.
+  const holdersList = await bringIn('Berth holders.xlsx', documents.workbook)
+  const permits = await ask(routes.startRound, { body: { title: `Season permits ${season}`, mailboxId: id } })
+  await ask(routes.changeRound, {
+    params: { round: permits.id },
+    body: {
+      listId: holdersList.id,
+      letterHtml: {
+        subject: `Your permit for {{Boat}}, season ${season}`,
+        html: `<p>Dear {{First name}},</p><p>Here is permit <b>{{Permit no}}</b> for <i>{{Boat}}</i> at berth {{Berth}}. The fee for the season is <mark>{{Fee}}</mark>; it is due on <b>31 January ${season}</b>.</p><p>What we need from you:</p><ul><li>a copy of your insurance, if you have not shown it yet</li><li>a telephone number at which you can be reached in a gale</li></ul><p>The <a href="https://brindlequay.example/rules">harbour rules</a> go with this letter. Please answer if anything about your boat has changed.</p><p>With good wishes from the quay,<br>Brindle Quay Harbour Office</p>`,
+      },
+      dispatch: { perMinute: 10 },
+      tracking: { opens: true, clicks: true, receipts: true },
+    },
+  })
+  for (const h of people)
+    await ask(routes.addFile, {
+      params: { round: permits.id },
+      query: { name: permitFile(h), role: 'own' },
+      file: documents.permits.get(h.permit)!,
+    })
+  await ask(routes.addFile, {
+    params: { round: permits.id },
+    query: { name: 'Harbour rules.pdf', role: 'common' },
+    file: documents.rules,
+  })
+  for (const [row, reason] of [
+    [15, 'gives up the berth'],
+    [47, 'has the permit already'],
+  ] as const)
+    await ask(routes.setAside, { params: { round: permits.id, row }, body: { reason } })
+  await ask(routes.post, { params: { round: permits.id }, body: { messages: people.length - 2 } })
+  await pass(clock + 8 * minute, 6000)
+  await pass(clock + 2 * hour, 5 * minute)
+  await pass(clock + day, hour)
+
+  // Answers come in over the days; some are looked at and done.
+  await pass(liftOutAt, 4 * hour)
+  const { entries } = await ask(routes.inTray, { query: { done: 'no' } })
+  for (const entry of entries.slice(Math.ceil(entries.length / 3)))
+    await ask(routes.trayDone, { params: { response: entry.id }, body: { done: true } })
+
+  // The round under way: 20 recipients a day, so it takes more than three days.
+  const liftOut = await ask(routes.startRound, { body: { title: 'Winter lift-out dates', mailboxId: master.id } })
+  const liftOutList = await bringIn('Winter lift-out.csv', documents.liftOut)
+  await ask(routes.changeRound, {
+    params: { round: liftOut.id },
+    body: {
+      listId: liftOutList.id,
+      letterHtml: {
+        subject: 'Lift-out of {{Boat}} on {{Lift-out, as "d MMMM"}}',
+        html: `<p>Dear {{Name}},</p><p><b>{{Boat}}</b> is to be lifted out on <b>{{Lift-out, as "EEEE d MMMM yyyy"}}</b>. Please have her at the hoist by eight in the morning, with the mast down and the batteries off.</p><p>If the day does not suit you, answer this letter within a week and we shall find another.</p><p>The Harbour Master</p>`,
+      },
+      dispatch: { perMinute: 1 },
+    },
+  })
+  await ask(routes.post, { params: { round: liftOut.id }, body: { messages: people.length } })
+  await pass(clock + 25 * minute, minute)
+  await pass(liftOutAt + day - 10 * minute, 2 * hour)
+  await pass(liftOutAt + day + 25 * minute, minute)
+  await pass(now, 20 * minute)
+
+  // The draft with faults.
+  const inspections = await ask(routes.startRound, { body: { title: 'Mooring inspections', mailboxId: id } })
+  const inspectionList = await bringIn('Mooring inspections.csv', documents.inspections)
+  await ask(routes.changeRound, {
+    params: { round: inspections.id },
+    body: {
+      listId: inspectionList.id,
+      letterHtml: {
+        subject: 'Inspection of mooring {{Mooring}}',
+        html: `<p>Dear {{First name}},</p><p>Your mooring {{Mooring}} was looked at on {{Inspected, as "d MMMM yyyy"}}. The sheet goes with this letter. Please have the work done by [date].</p><p>Ground chain of your tackle: {{Ground chain}}. The diver is on XXX.</p><p>Kind regards to {{Frist name}} and family,<br>Brindle Quay Harbour Office</p>`,
+      },
+    },
+  })
+  for (const h of people.slice(0, 22))
+    await ask(routes.addFile, {
+      params: { round: inspections.id },
+      query: { name: sheetFile(h), role: 'own' },
+      file: documents.sheets.get(h.berth)!,
+    })
+
+  await server.end()
+  await practice.end()
+}
+
+/** Writes what a newcomer can try out: tables, permits, sheets and rules. Gives their contents. */
+async function writeFiles(folder: string, people: Holder[], season: number) {
+  await mkdir(join(folder, 'permits'), { recursive: true })
+  await mkdir(join(folder, 'inspection sheets'), { recursive: true })
+  const workbook = holdersWorkbook(people, season)
+  const liftOut = Buffer.from(liftOutCsv(people))
+  const inspections = Buffer.from(inspectionCsv(people))
+  const rules = await rulesPdf()
+  const permits = new Map<string, Buffer>()
+  const sheets = new Map<string, Buffer>()
+  for (const h of people) {
+    permits.set(h.permit, await permitPdf(h, season))
+    sheets.set(h.berth, await inspectionPdf(h))
+  }
+  await writeFile(join(folder, 'Berth holders.xlsx'), workbook)
+  await writeFile(join(folder, 'Winter lift-out.csv'), liftOut)
+  await writeFile(join(folder, 'Mooring inspections.csv'), inspections)
+  await writeFile(join(folder, 'Harbour rules.pdf'), rules)
+  for (const h of people) {
+    await writeFile(join(folder, 'permits', permitFile(h)), permits.get(h.permit)!)
+    await writeFile(join(folder, 'inspection sheets', sheetFile(h)), sheets.get(h.berth)!)
+  }
+  return { workbook, liftOut, inspections, rules, permits, sheets }
+}

@@ -1,0 +1,80 @@
+import * as XLSX from '@e965/xlsx'
+import { type Holder, permitFile, sheetFile, trust } from './world.ts'
+
+const dateCell = (date: Date): XLSX.CellObject => ({ t: 'n', v: date.getTime() / 86_400_000 + 25_569, z: 'd mmm yyyy' })
+const amountCell = (v: number): XLSX.CellObject => ({ t: 'n', v, z: '"£"#,##0.00' })
+
+/** The office's workbook: a title block above the headings, and a second sheet of the moorings alone. */
+export function holdersWorkbook(people: Holder[], season: number): Buffer {
+  const headings = [
+    'First name',
+    'Last name',
+    'Email',
+    'Boat',
+    'Group',
+    'Berth',
+    'Permit no',
+    'Length (m)',
+    'Fee',
+    'Insurance seen',
+    'Lift-out',
+    'Permit file',
+  ]
+  const table = (rows: Holder[]) => [
+    [trust],
+    [`Berth holders, season ${season}`],
+    [],
+    headings,
+    ...rows.map((h) => [
+      h.first,
+      h.last,
+      h.email,
+      h.boat,
+      h.group,
+      h.berth,
+      h.permit,
+      h.length,
+      amountCell(h.fee),
+      h.insured ? 'yes' : 'no',
+      dateCell(h.liftOut),
+      permitFile(h),
+    ]),
+  ]
+  const book = XLSX.utils.book_new()
+  const add = (name: string, rows: Holder[]) =>
+    XLSX.utils.book_append_sheet(book, XLSX.utils.aoa_to_sheet(table(rows)), name)
+  add('Berth holders', people)
+  add(
+    'Moorings',
+    people.filter((h) => h.group === 'Swinging mooring'),
+  )
+  return XLSX.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer
+}
+
+const field = (text: string) => (/[",\n]/.test(text) ? `"${text.replace(/"/g, '""')}"` : text)
+const british = (d: Date) =>
+  `${String(d.getUTCDate()).padStart(2, '0')}/${String(d.getUTCMonth() + 1).padStart(2, '0')}/${d.getUTCFullYear()}`
+const csv = (rows: string[][]) => `${rows.map((r) => r.map(field).join(',')).join('\r\n')}\r\n`
+
+/** The winter lift-out list as CSV, with a title line above its headings. */
+export function liftOutCsv(people: Holder[]): string {
+  return csv([
+    [`${trust}: winter lift-out`],
+    ['Name', 'Email', 'Boat', 'Berth', 'Lift-out', 'Length'],
+    ...people.map((h) => [`${h.first} ${h.last}`, h.email, h.boat, h.berth, british(h.liftOut), h.length.toFixed(1)]),
+  ])
+}
+
+/** The inspection list of the draft that is full of faults: what careful offices meet, in 24 rows. */
+export function inspectionCsv(people: Holder[]): string {
+  const rows = people.slice(0, 24).map((h) => [h.first, h.last, h.email, h.berth, british(h.liftOut), sheetFile(h)])
+  rows[3][0] = ''
+  rows[5][2] = rows[5][2].replace('@', '')
+  rows[8][2] = rows[7][2].toUpperCase()
+  rows[11][5] = rows[11][5].toUpperCase()
+  rows[13][5] = 'inspection-B99.pdf'
+  rows[16][2] = ''
+  rows[19][4] = ''
+  rows[21][5] = ''
+  return csv([['First name', 'Last name', 'Email', 'Mooring', 'Inspected', 'Sheet'], ...rows])
+}

@@ -1,0 +1,85 @@
+// npm run demo, npm start: installs and builds what is missing, then starts the practice mailbox and Hand Post.
+import { spawn, spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import { buildWeb, installPackages, root } from './prepare.mjs'
+
+const demo = process.argv[2] === 'demo'
+const began = Date.now()
+installPackages()
+buildWeb()
+
+const data = resolve(root, process.env.HAND_POST_DATA || (demo ? 'data/demo' : 'data'))
+const address = demo ? 'office@brindlequay.example' : 'office@practice.example'
+const accounts = demo ? [address, 'harbourmaster@brindlequay.example'] : [address]
+const env = {
+  ...process.env,
+  HAND_POST_DATA: data,
+  HAND_POST_PORT: process.env.HAND_POST_PORT || '4710',
+  HAND_POST_PRACTICE_ADDRESS: address,
+  PRACTICE_FOLDER: join(data, 'practice'),
+  PRACTICE_ACCOUNTS: accounts.map((a) => `${a}:practice`).join(','),
+  ...(demo
+    ? {
+        PRACTICE_MANNERS: join(data, 'correspondents.json'),
+        PRACTICE_SEED: 'brindle quay',
+        DEMO_FILES: join(data, 'files-to-try'),
+      }
+    : {}),
+}
+const program = (file) => ['--import', 'tsx', join(root, file)]
+
+if (demo) makeDemoOnce()
+
+const children = []
+const ended = () => {
+  for (const child of children) child.kill('SIGTERM')
+}
+/** Starts one program and waits for its word; when it ends, everything ends. */
+function start(file, more = {}) {
+  const child = spawn(process.execPath, program(file), {
+    cwd: root,
+    env: { ...env, ...more },
+    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+  })
+  children.push(child)
+  return new Promise((resolve) => {
+    child.on('message', (message) => message.ready && resolve(message))
+    child.on('exit', (code) => {
+      ended()
+      process.exitCode ||= code ?? 1
+    })
+  })
+}
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, ended)
+
+await start('packages/practice/src/main.ts')
+const { address: desk } = await start('packages/server/src/main.ts')
+console.log(`
+  Hand Post is ready at ${desk}   (${((Date.now() - began) / 1000).toFixed(1)} s)
+
+  Letters by the practice mailbox reach made-up people only.${demo ? `\n  Tables and files to try it with lie in ${join(data, 'files-to-try')}` : ''}
+  Everything is kept in ${data}. Ctrl C ends it; letters that wait go on at the next start.
+`)
+
+function makeDemoOnce() {
+  const finished = join(data, 'demo-made')
+  const begun = join(data, 'demo-begun')
+  if (existsSync(finished)) return
+  if (existsSync(begun)) rmSync(data, { recursive: true, force: true })
+  else if (existsSync(join(data, 'database'))) {
+    console.error(
+      `The folder ${data} holds something other than the demo. Choose another by HAND_POST_DATA; nothing was changed.`,
+    )
+    process.exit(1)
+  }
+  mkdirSync(data, { recursive: true })
+  writeFileSync(begun, '')
+  console.log('Making the demo (once, about a minute)…')
+  const { status } = spawnSync(process.execPath, program('demo/src/main.ts'), { cwd: root, env, stdio: 'inherit' })
+  if (status !== 0) {
+    console.error('The demo could not be made; see above for why. The next start begins it again.')
+    process.exit(1)
+  }
+  writeFileSync(finished, '')
+}
