@@ -113,6 +113,7 @@ const mendSchema = z.discriminatedUnion('do', [
     from: z.string(),
     to: z.string(),
   }),
+  z.object({ do: z.literal('noOwnFiles') }),
   z.object({ do: z.literal('goTo'), stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']) }),
 ])
 

@@ -53,7 +53,7 @@ function Frame() {
       </main>
       <Palette open={palette} setOpen={setPalette} />
       <Toaster
-        position="bottom-right"
+        position="bottom-left"
         closeButton
         toastOptions={{ className: '!rounded-[3px] !font-sans !text-[15px]' }}
       />

@@ -5,7 +5,7 @@ import { parseTyped } from '../letter/field.ts'
 import { draftingMarks, nearestName } from '../letter/marks.ts'
 import type { CompiledLetter, Merged } from '../letter/merge.ts'
 import { addressFault, sameAddressKey } from '../people/address.ts'
-import { type Column, type Row, shown } from '../people/table.ts'
+import { type Column, isBlank, type Row, shown } from '../people/table.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
 
 /** What the checks may look at about the round as a whole. */
@@ -16,6 +16,8 @@ export interface RoundFacts {
   people: Row[]
   addressColumn: string | null
   filesColumn: string | null
+  /** How many own files were added to the round. */
+  ownFiles: number
   /** Row ids by address key, for people of this round. */
   byAddress: Map<string, number[]>
   nameOf: (row: Row) => string
@@ -223,8 +225,21 @@ export const checks: Check[] = [
     grade: 'stop',
     title: 'File not there',
     looksAt: "the files named in each person's row, against the files of the round",
-    ofPerson: ({ row, enclosed }, { filesColumn }) =>
-      enclosed.missing.map(({ name, near }) => ({
+    // Where not one of the named files is here, that is said once: the letter may not be one with files at all.
+    ofRound: ({ filesColumn, columns, people, ownFiles }) => {
+      const naming = filesColumn === null || ownFiles > 0 ? [] : people.filter((p) => !isBlank(p.cells[filesColumn]))
+      return naming.length === 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message: `“${columns.find((c) => c.id === filesColumn)?.name}” names files for ${naming.length === 1 ? 'one person' : `${naming.length} people`}, and none of them is here.`,
+              mends: [{ do: 'goTo', stage: 'enclosures' }, { do: 'noOwnFiles' }],
+            },
+          ]
+    },
+    ofPerson: ({ row, enclosed }, { filesColumn, ownFiles }) =>
+      (ownFiles === 0 ? [] : enclosed.missing).map(({ name, near }) => ({
         place: name,
         message: `The row names “${name}”, and there is no such file.${near ? ` There is “${near}”.` : ''}`,
         mends: [

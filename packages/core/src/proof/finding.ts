@@ -8,6 +8,7 @@ export type Mend =
   | { do: 'standIn'; column: string }
   | { do: 'swapField'; from: string; to: string }
   | { do: 'renameInCell'; rowId: number; columnId: string; from: string; to: string }
+  | { do: 'noOwnFiles' }
   | { do: 'goTo'; stage: 'people' | 'letter' | 'enclosures' | 'dispatch' }
 
 /** One thing the proof found. */

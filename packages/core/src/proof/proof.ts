@@ -47,7 +47,8 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
       if (same) same.push(row.id)
       else byAddress.set(key, [row.id])
     }
-  const facts: RoundFacts = { ...round, compiled, byAddress, nameOf }
+  const ownFiles = round.files.filter((f) => f.role === 'own').length
+  const facts: RoundFacts = { ...round, ownFiles, compiled, byAddress, nameOf }
 
   const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
   for (const check of checks)

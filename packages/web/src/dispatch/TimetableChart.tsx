@@ -8,7 +8,7 @@ import { useMemo } from 'react'
 import { times } from '../shared/parts.tsx'
 import { useWidth } from '../shared/useWidth.ts'
 
-const rowHeight = 46
+const rowHeight = 54
 const barHeight = 28
 const left = 88
 const right = 104
@@ -65,7 +65,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
         className="block text-[13px]"
       >
         {drawn.map(({ day, departures, bins }, row) => {
-          const base = row * rowHeight + barHeight + 8
+          const base = row * rowHeight + barHeight + 16
           const gone = departures.filter((d) => d.gone).length
           return (
             <g key={day}>
@@ -98,7 +98,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                   <line
                     x1={x(nowAt)}
                     x2={x(nowAt)}
-                    y1={base - barHeight - 4}
+                    y1={base - barHeight - 13}
                     y2={base + 3}
                     className="stroke-ink"
                     strokeDasharray="3 2"
@@ -106,7 +106,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                   <text
                     x={x(nowAt) > width - right - 40 ? x(nowAt) - 4 : x(nowAt) + 4}
                     textAnchor={x(nowAt) > width - right - 40 ? 'end' : 'start'}
-                    y={base - barHeight + 4}
+                    y={base - barHeight - 3}
                     className="fill-ink text-[12px]"
                   >
                     now

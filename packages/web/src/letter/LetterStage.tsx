@@ -82,6 +82,9 @@ export default function LetterStage() {
     if (letterFromOutside > 0) editor?.commands.setContent(letter.body, { emitUpdate: false })
   }, [letterFromOutside])
 
+  const body = useRef(editor)
+  body.current = editor
+  const leaveSubject = useCallback(() => void body.current?.commands.focus('start'), [])
   const [inSubject, setInSubject] = useState<Editor | null>(null)
   return (
     <div className="flex h-full min-h-0 flex-col">
@@ -92,7 +95,7 @@ export default function LetterStage() {
           <SubjectLine
             source={source}
             onChange={(subject) => put({ subject })}
-            onLeave={() => editor?.commands.focus('start')}
+            onLeave={leaveSubject}
             onFocus={setInSubject}
           />
         </div>

@@ -1,5 +1,5 @@
 import { parseTyped, printTyped, type Segment } from '@hand-post/core'
-import type { Editor, JSONContent } from '@tiptap/core'
+import { type Editor, Extension, type JSONContent } from '@tiptap/core'
 import { UndoRedo } from '@tiptap/extensions'
 import { EditorContent, Node, useEditor } from '@tiptap/react'
 import { useEffect } from 'react'
@@ -15,6 +15,19 @@ const Paragraph = Node.create({
   renderHTML: () => ['p', 0],
 })
 const Text = Node.create({ name: 'text', group: 'inline' })
+
+/** Enter goes on to the letter, unless the menu of columns has taken it. */
+const leaveByEnter = (onLeave: () => void) =>
+  Extension.create({
+    name: 'leaveByEnter',
+    priority: 50,
+    addKeyboardShortcuts: () => ({
+      Enter: () => {
+        onLeave()
+        return true
+      },
+    }),
+  })
 
 const toContent = (subject: string): JSONContent => ({
   type: 'doc',
@@ -48,7 +61,7 @@ export function SubjectLine({
 }) {
   const { round, letter, letterFromOutside } = useWork()
   const editor = useEditor({
-    extensions: [Line, Paragraph, Text, UndoRedo, FieldNode, fieldMenu(source)],
+    extensions: [Line, Paragraph, Text, UndoRedo, FieldNode, fieldMenu(source), leaveByEnter(onLeave)],
     content: toContent(letter.subject),
     editable: round.postedAt === null,
     editorProps: {
@@ -56,11 +69,6 @@ export function SubjectLine({
         'aria-label': 'Subject',
         role: 'textbox',
         class: 'input w-full outline-none focus-visible:ring-2 focus-visible:ring-post',
-      },
-      handleKeyDown: (_view, event) => {
-        if (event.key !== 'Enter') return false
-        onLeave()
-        return true
       },
       // A subject is one line: pasted line ends become spaces.
       clipboardTextParser: (text, context) => {

@@ -35,7 +35,7 @@ export function WhoSeesWhom() {
         >
           {mailboxes.map((m) => (
             <option key={m.id} value={m.id}>
-              {m.senderName ? `${m.senderName} <${m.address}>` : m.address}
+              {m.name}, {m.address}
               {m.practice ? ' (practice)' : ''}
             </option>
           ))}

@@ -2,9 +2,11 @@ import { type Column, type Row, shown } from '@hand-post/core'
 import { Extension } from '@tiptap/core'
 import { PluginKey } from '@tiptap/pm/state'
 import { ReactRenderer } from '@tiptap/react'
-import { Suggestion, type SuggestionKeyDownProps, type SuggestionProps } from '@tiptap/suggestion'
+import { exitSuggestion, Suggestion, type SuggestionKeyDownProps, type SuggestionProps } from '@tiptap/suggestion'
 import clsx from 'clsx'
 import { type Ref, useEffect, useImperativeHandle, useState } from 'react'
+
+const menuKey = new PluginKey('fieldMenu')
 
 /** What the menu offers: the columns of the list, each with the chosen person's value beside it. */
 export interface FieldSource {
@@ -69,10 +71,13 @@ function FieldMenu({
 export function fieldMenu(source: () => FieldSource): Extension {
   return Extension.create({
     name: 'fieldMenu',
+    onBlur() {
+      exitSuggestion(this.editor.view, menuKey)
+    },
     addProseMirrorPlugins() {
       return [
         Suggestion<Column, Column>({
-          pluginKey: new PluginKey('fieldMenu'),
+          pluginKey: menuKey,
           editor: this.editor,
           char: '{{',
           allowSpaces: true,

@@ -300,6 +300,16 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
             () => undo('The name in the row was changed.', undoCell),
           ),
       )
+    case 'noOwnFiles': {
+      const before = round.filesColumn
+      return button(
+        'No files with this letter',
+        () =>
+          void change({ filesColumn: null }).then(() =>
+            undo('Nobody gets a file of their own.', () => void change({ filesColumn: before })),
+          ),
+      )
+    }
     default:
       return button(stageWords[mend.stage], () => goTo(mend.stage))
   }

@@ -113,7 +113,7 @@ function BoardOf({ board }: { board: Board }) {
         </a>
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
-        <div className="w-60 shrink-0 space-y-1.5">
+        <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
           {boardGroups.map(({ of, ofWhat, lines }) => (
             <section key={ofWhat} aria-label={`Of the ${of} ${ofWhat}`}>
               <h3 className="text-[13px] text-ink-2">
@@ -132,7 +132,7 @@ function BoardOf({ board }: { board: Board }) {
                         chosen === l.words ? 'bg-post-tint' : 'hover:bg-sheet-2',
                       )}
                     >
-                      <b className="w-8 text-right">{l.n}</b>
+                      <b className="w-8 shrink-0 text-right">{l.n}</b>
                       <svg
                         aria-hidden="true"
                         viewBox="0 0 100 10"

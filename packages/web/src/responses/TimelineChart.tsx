@@ -2,6 +2,8 @@ import type { Board } from '@hand-post/contract'
 import { extent } from 'd3-array'
 import { scaleLinear, scaleTime } from 'd3-scale'
 import { curveStepAfter, line } from 'd3-shape'
+import { format } from 'date-fns'
+import { enGB } from 'date-fns/locale/en-GB'
 import { moment } from '../shared/moment.ts'
 import { useWidth } from '../shared/useWidth.ts'
 
@@ -63,7 +65,7 @@ export function TimelineChart({ board }: { board: Board }) {
           ))}
         {x.ticks(Math.max(2, Math.floor((width - left - right) / 110))).map((tick) => (
           <text key={+tick} x={x(tick)} y={height - 6} textAnchor="middle" className="fill-ink-2">
-            {x.tickFormat()(tick)}
+            {format(tick, to - from > 2 * 86_400_000 ? 'd MMM' : 'EEE HH:mm', { locale: enGB })}
           </text>
         ))}
         {drawn.map(({ kind, at, style, dash }) => (
