@@ -53,8 +53,10 @@ function start(file, more = {}) {
 }
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, ended)
 
-await start('packages/practice/src/main.ts')
-const { address: desk } = await start('packages/server/src/main.ts')
+const [, { address: desk }] = await Promise.all([
+  start('packages/practice/src/main.ts'),
+  start('packages/server/src/main.ts'),
+])
 console.log(`
   Hand Post is ready at ${desk}   (${((Date.now() - began) / 1000).toFixed(1)} s)
 

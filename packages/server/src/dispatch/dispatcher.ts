@@ -10,6 +10,26 @@ import type { Secrets } from '../secrets.ts'
 import { composeRaw } from './compose.ts'
 import * as store from './store.ts'
 
+/** Writes what comes in singly together: whatever comes while one statement is being written goes into the next. */
+function together<T>(write: (some: T[]) => Promise<void>): (one: T) => Promise<void> {
+  const waiting: T[] = []
+  let writing: Promise<void> | null = null
+  return (one) => {
+    waiting.push(one)
+    writing ??= (async () => {
+      await Promise.resolve()
+      try {
+        while (waiting.length > 0) await write(waiting.splice(0))
+      } finally {
+        // Whoever waited is told of a failure by the one promise.
+        waiting.length = 0
+        writing = null
+      }
+    })()
+    return writing
+  }
+}
+
 export interface DispatcherParts {
   db: Database
   clock: Clock
@@ -37,8 +57,10 @@ export function accessOf(mailbox: MailboxRecord, secrets: Secrets): Access {
 /** Sends what is due, mailbox by mailbox: plans, claims, hands over, writes the outcome, and files in Sent. */
 export class Dispatcher {
   private readonly running = new Map<number, { again: boolean; done: Promise<void> }>()
-  private readonly timers = new Map<number, NodeJS.Timeout>()
+  private readonly timers = new Map<number, { timer: NodeJS.Timeout; at: number }>()
   private readonly filing = new Map<number, Promise<void>>()
+  /** Mailboxes for which filing was asked while it went on: what was sent meanwhile may have been missed. */
+  private readonly fileAgain = new Set<number>()
   private readonly lines = new Map<number, { lines: SmtpLine[]; closing?: NodeJS.Timeout }>()
   /** What this process sent and never tried to file: its copy cannot be in Sent yet. */
   private readonly sentHere = new Set<number>()
@@ -48,9 +70,8 @@ export class Dispatcher {
 
   /** Takes up the work where it was left: settles what was cut off, plans what waits from now, and begins. */
   async start(): Promise<void> {
-    const doubted = await store.doubtAllSending(this.parts.db)
-    if (doubted > 0) this.parts.log.warn({ doubted }, 'messages were being handed over when Hand Post ended')
     for (const { id } of await mailboxRecords(this.parts.db)) {
+      await store.settleCutOff(this.parts.db, id)
       await this.replan(id)
       this.wake(id)
     }
@@ -91,7 +112,7 @@ export class Dispatcher {
 
   async close(): Promise<void> {
     this.ended = true
-    for (const timer of this.timers.values()) clearTimeout(timer)
+    for (const { timer } of this.timers.values()) clearTimeout(timer)
     await this.settled()
     for (const { lines, closing } of this.lines.values()) {
       clearTimeout(closing)
@@ -119,16 +140,25 @@ export class Dispatcher {
     this.parts.tell({ topic: 'messages', id: null })
   }
 
+  /** Wakes a mailbox after `wait` milliseconds, unless it is woken sooner anyway: waking early does no harm. */
   private wakeAt(mailboxId: number, wait: number): void {
-    clearTimeout(this.timers.get(mailboxId))
-    // A timer holds at most 2^31 ms; an early waking does no harm.
-    const timer = setTimeout(() => this.wake(mailboxId), Math.min(Math.max(wait, 10), 2_000_000_000))
+    // A timer holds at most 2^31 ms.
+    const at = Date.now() + Math.min(Math.max(wait, 10), 2_000_000_000)
+    const before = this.timers.get(mailboxId)
+    if (before && before.at <= at) return
+    clearTimeout(before?.timer)
+    const timer = setTimeout(() => {
+      this.timers.delete(mailboxId)
+      this.wake(mailboxId)
+    }, at - Date.now())
     timer.unref()
-    this.timers.set(mailboxId, timer)
+    this.timers.set(mailboxId, { timer, at })
   }
 
   private async work(mailboxId: number): Promise<void> {
     const { db, clock } = this.parts
+    // Nobody else works at this mailbox: what still stands as being sent was cut off by a failure of the last run.
+    await store.settleCutOff(db, mailboxId)
     await this.lookForDoubtful(mailboxId)
     this.file(mailboxId)
     for (;;) {
@@ -174,31 +204,25 @@ export class Dispatcher {
 
     const queue = [...claimed]
     let pause: Extract<Verdict, { do: 'pause' | 'stop' }> | null = null
-    const accepted: { id: number; at: number; answer: string }[] = []
-    let writing: Promise<void> | null = null
-    // Acceptances that come in while one statement is being written go together into the next.
-    const noteAccepted = (one: (typeof accepted)[number]): Promise<void> => {
-      accepted.push(one)
-      writing ??= (async () => {
-        await Promise.resolve()
-        while (accepted.length > 0) await store.markSent(db, accepted.splice(0))
-        writing = null
-      })()
-      return writing
-    }
+    const noteAccepted = together<{ id: number; at: number; answer: string }>((some) => store.markSent(db, some))
+    const noteHanding = together<number>((ids) => store.markHanding(db, ids, clock.now()))
     const serve = async (line: SmtpLine) => {
       for (let message = queue.shift(); message; message = queue.shift()) {
         if (pause || this.ended) {
           await store.putBack(db, message.id, pause?.words ?? '')
           continue
         }
-        const verdict = await this.sendOne(mailbox.id, line, message, (at, answer) =>
-          noteAccepted({ id: message!.id, at, answer }),
-        )
+        const { id } = message
+        const verdict = await this.sendOne(mailbox.id, line, message, {
+          onHanding: () => noteHanding(id),
+          onAccepted: (at, answer) => noteAccepted({ id, at, answer }),
+        })
         if (verdict && (verdict.do === 'pause' || verdict.do === 'stop')) pause ??= verdict
       }
     }
-    await Promise.all(held.lines.slice(0, wanted).map(serve))
+    const ends = await Promise.allSettled(held.lines.slice(0, wanted).map(serve))
+    const failed = ends.find((end) => end.status === 'rejected')
+    if (failed) throw failed.reason
     for (const roundId of new Set(claimed.map((m) => m.roundId))) this.parts.tell({ topic: 'messages', id: roundId })
     this.file(mailbox.id)
     held.closing = setTimeout(() => {
@@ -225,7 +249,7 @@ export class Dispatcher {
     mailboxId: number,
     line: SmtpLine,
     message: store.Claimed,
-    onAccepted: (at: number, answer: string) => Promise<void>,
+    notes: { onHanding: () => Promise<void>; onAccepted: (at: number, answer: string) => Promise<void> },
   ): Promise<Verdict | null> {
     const { db, clock, files } = this.parts
     const { from, to, cc, bcc } = message.contents
@@ -243,12 +267,14 @@ export class Dispatcher {
       return null
     }
     try {
+      await line.open()
+      await notes.onHanding()
       const answer = await line.send(
         { from: from.address, to: to.address, copies: message.copiesGone ? [] : [...cc, ...bcc] },
         raw,
       )
       this.sentHere.add(message.id)
-      await onAccepted(at, answer)
+      await notes.onAccepted(at, answer)
       return null
     } catch (error) {
       if (!(error instanceof SendError)) throw error
@@ -319,12 +345,20 @@ export class Dispatcher {
 
   /** Files copies in Sent, beside the sending. A copy that may be there already is looked for first. */
   private file(mailboxId: number): void {
-    if (this.filing.has(mailboxId) || this.ended) return
+    if (this.ended) return
+    if (this.filing.has(mailboxId)) {
+      this.fileAgain.add(mailboxId)
+      return
+    }
     const work = this.fileAll(mailboxId)
-      .catch((error) =>
-        this.parts.log.warn({ mailboxId, error: String(error) }, 'filing in Sent; trying again with the next message'),
-      )
-      .finally(() => this.filing.delete(mailboxId))
+      .catch((error) => {
+        this.parts.log.warn({ mailboxId, error: String(error) }, 'filing in Sent; trying again in a minute')
+        this.wakeAt(mailboxId, 60_000)
+      })
+      .finally(() => {
+        this.filing.delete(mailboxId)
+        if (this.fileAgain.delete(mailboxId)) this.file(mailboxId)
+      })
     this.filing.set(mailboxId, work)
   }
 

@@ -163,7 +163,7 @@ export function claimDue(
      ), covered AS (
        SELECT id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM candidates) c, used WHERE c.running + used.n <= $3
      )
-     UPDATE messages m SET state = 'sending', claimed_at = $2, attempts = attempts + 1, reason = NULL
+     UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, attempts = attempts + 1, reason = NULL
      FROM covered WHERE m.id = covered.id
      RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", m.contents, m.recipients, m.attempts, m.copies_gone AS "copiesGone"`,
     [mailboxId, now, perDay, most],
@@ -228,12 +228,25 @@ export async function markInDoubt(db: Database, id: number, reason: string): Pro
   )
 }
 
-/** After a restart: whatever was being sent is in doubt. */
-export async function doubtAllSending(db: Database): Promise<number> {
-  const rows = await db.query(
-    `UPDATE messages SET state = 'inDoubt', planned_at = NULL, reason = 'Hand Post was ended while this message was being handed over.' WHERE state = 'sending' RETURNING id`,
+/** Notes that claimed messages are being handed over from now on: should the process end, they are in doubt. */
+export async function markHanding(db: Database, ids: number[], at: number): Promise<void> {
+  await db.query(
+    `UPDATE messages SET handed_at = $2 WHERE state = 'sending' AND id IN (SELECT (jsonb_array_elements_text($1::jsonb))::int)`,
+    [JSON.stringify(ids), at],
   )
-  return rows.length
+}
+
+/** Settles what a run that was cut off left behind: what was being handed over is in doubt, what was only claimed waits again. */
+export async function settleCutOff(db: Database, mailboxId: number): Promise<void> {
+  await db.query(
+    `UPDATE messages SET
+       state = CASE WHEN handed_at IS NULL THEN 'waiting' ELSE 'inDoubt' END,
+       attempts = CASE WHEN handed_at IS NULL THEN attempts - 1 ELSE attempts END,
+       planned_at = CASE WHEN handed_at IS NULL THEN planned_at END,
+       reason = CASE WHEN handed_at IS NOT NULL THEN 'Hand Post was ended while this message was being handed over.' END
+     WHERE mailbox_id = $1 AND state = 'sending'`,
+    [mailboxId],
+  )
 }
 
 /** The messages in doubt of a mailbox that were not looked for in vain yet. */

@@ -105,6 +105,8 @@ CREATE TABLE messages (
   -- Its Cc and Bcc have had it while the person's own host put it off: later tries go to the person only.
   copies_gone boolean NOT NULL DEFAULT false,
   claimed_at bigint,
+  -- When it was begun to be handed to the host. A claimed message without it has certainly not gone.
+  handed_at bigint,
   sent_at bigint,
   filed_at bigint,
   -- When a message in doubt was looked for in Sent in vain; from then on it asks the writer.

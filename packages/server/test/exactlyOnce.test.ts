@@ -1,0 +1,130 @@
+import { type ChildProcess, spawn } from 'node:child_process'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { setTimeout as sleep } from 'node:timers/promises'
+import { type CallInput, call, mailboxSettingsSchema, type Route, routes } from '@hand-post/contract'
+import { simpleParser } from 'mailparser'
+import { expect, test } from 'vitest'
+import { startPractice } from '../../practice/src/index.ts'
+import { office, peopleCsv } from './world.ts'
+
+const people = 300
+const kills = 10
+
+/** Hand Post as a program of its own, to be killed. */
+function startProgram(env: Record<string, string>): Promise<{ child: ChildProcess; address: string }> {
+  const child = spawn(process.execPath, ['--import', 'tsx', join(import.meta.dirname, '../src/main.ts')], {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+  })
+  return new Promise((resolve, reject) => {
+    child.once('exit', (code) => reject(new Error(`ended with ${code} before it was ready`)))
+    child.on('message', (m: { ready?: boolean; address: string }) => m.ready && resolve({ child, address: m.address }))
+  })
+}
+
+const kill = (child: ChildProcess) =>
+  new Promise<void>((resolve) => {
+    child.once('exit', () => resolve())
+    child.kill('SIGKILL')
+  })
+
+test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, { timeout: 300_000 }, async () => {
+  const folder = await mkdtemp(join(tmpdir(), 'hand-post-kill-'))
+  const practice = await startPractice({
+    folder: join(folder, 'practice'),
+    accounts: { [office]: 'practice' },
+    limits: { perDay: 10_000, perMinute: 100_000 },
+    manners: Object.fromEntries(Array.from({ length: people }, (_, i) => [`person${i}@village.example`, {}])),
+    lookEvery: 0,
+  })
+  // A host that is slow both before and after it has taken a message: between the two lies the moment that nobody can know of.
+  const add = practice.store.add.bind(practice.store)
+  practice.store.add = async (...given) => {
+    if (given[1] === 'INBOX') await sleep(Math.random() * 60)
+    const stored = await add(...given)
+    if (given[1] === 'INBOX') await sleep(Math.random() * 60)
+    return stored
+  }
+  const env = {
+    HAND_POST_DATA: join(folder, 'data'),
+    HAND_POST_PORT: '0',
+    HAND_POST_PUBLIC_PORT: '0',
+    HAND_POST_PRACTICE_ADDRESS: office,
+    HAND_POST_PRACTICE_SMTP_PORT: String(practice.smtpPort),
+    HAND_POST_PRACTICE_IMAP_PORT: String(practice.imapPort),
+  }
+  let program = await startProgram(env)
+  const ask = <R extends Route>(route: R, input: CallInput<R> = {}) => call(program.address, route, input)
+  try {
+    const [mailbox] = await ask(routes.mailboxes)
+    await ask(routes.changeMailbox, {
+      params: { mailbox: mailbox.id },
+      body: { ...mailboxSettingsSchema.parse(mailbox), perDay: 10_000, perMinute: 100_000 },
+    })
+    const csv = peopleCsv(people).replace(/,permit-\d+\.pdf/g, '').replace(',Permit', '')
+    const reading = await ask(routes.readFile, { query: { name: 'people.csv' }, file: Buffer.from(csv) })
+    const list = await ask(routes.makeList, { body: { reading: reading.id } })
+    const { id } = await ask(routes.startRound, { body: { title: 'Killed' } })
+    const params = { round: id }
+    await ask(routes.changeRound, {
+      params,
+      body: {
+        listId: list.id,
+        letterHtml: { subject: 'Berth {{Berth}}', html: '<p>Dear {{Name}}</p>' },
+        dispatch: { perMinute: 100_000 },
+      },
+    })
+    await ask(routes.post, { params, body: { messages: people } })
+
+    let doubted = 0
+    const settleDoubts = async () => {
+      for (const m of await ask(routes.messages, { params })) {
+        if (!m.asksWriter) continue
+        doubted++
+        // The writer asks the person, who looks into their inbox.
+        const inbox = await practice.store.box(m.address, 'INBOX')
+        await ask(routes.settleDoubt, { params: { message: m.id }, body: { went: inbox.messages.length > 0 } })
+      }
+    }
+    const states = async () => (await ask(routes.round, { params })).states
+    for (let i = 0; i < kills; i++) {
+      // At a random moment while letters are leaving, never only while the program is starting.
+      const enough = (await states()).sent + 1 + Math.random() * (people / kills - 6)
+      for (let n = 0; n < 250 && (await states()).sent < enough; n++) await sleep(20)
+      await sleep(Math.random() * 100)
+      await kill(program.child)
+      program = await startProgram(env)
+      await settleDoubts()
+    }
+    expect((await states()).sent, 'some are left after the last kill').toBeLessThan(people)
+    for (let i = 0; i < 200 && (await states()).sent < people; i++) {
+      await settleDoubts()
+      await sleep(100)
+    }
+    expect(await states()).toMatchObject({ sent: people, waiting: 0, sending: 0, inDoubt: 0, refused: 0 })
+    const ids = new Set<string>()
+    for (let i = 0; i < people; i++) {
+      const inbox = await practice.store.box(`person${i}@village.example`, 'INBOX')
+      expect(inbox.messages, `messages of person ${i}`).toHaveLength(1)
+      const mail = await simpleParser(await practice.store.read(inbox.messages[0]))
+      expect(mail.subject).toBe(`Berth B${String(i).padStart(3, '0')}`)
+      ids.add(mail.messageId!)
+    }
+    expect(ids.size).toBe(people)
+    // At most what five lines had in hand can be in doubt at each kill.
+    expect(doubted).toBeLessThanOrEqual(kills * 5)
+    // Sent has each of them once, too, however often the filing was cut off.
+    const sentOnce = async () => (await practice.store.box(office, 'Sent')).messages.length
+    for (let i = 0; i < 100 && (await sentOnce()) < people; i++) await sleep(200)
+    const sent = await practice.store.box(office, 'Sent')
+    expect(new Set(sent.messages.map((m) => /^Message-ID: (.*)$/im.exec(m.head)?.[1]))).toEqual(ids)
+    expect(sent.messages).toHaveLength(people)
+    console.log(`${kills} kills, ${doubted} messages put to the writer`)
+  } finally {
+    await kill(program.child)
+    await practice.close()
+    await rm(folder, { recursive: true, force: true })
+  }
+})
