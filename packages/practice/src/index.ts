@@ -2,13 +2,13 @@ import { mkdir } from 'node:fs/promises'
 import type { AddressInfo, Server } from 'node:net'
 import { join } from 'node:path'
 import { type Clock, systemClock } from './clock.ts'
-import { Correspondents, type Manner } from './correspondents.ts'
+import { Correspondents, type Manner, mannerOf } from './correspondents.ts'
 import { imapHost } from './imap.ts'
 import { type HostLimits, smtpHost } from './smtp.ts'
 import { MailStore } from './store.ts'
 
 export type { Clock, HostLimits, Manner }
-export { MailStore }
+export { MailStore, mannerOf }
 
 export interface PracticeOptions {
   /** Where everything it gets is kept. */

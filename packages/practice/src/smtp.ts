@@ -1,4 +1,4 @@
-import { SMTPServer, type SMTPServerAddress } from 'smtp-server'
+import { SMTPServer, type SMTPServerAddress, type SMTPServerSession } from 'smtp-server'
 import type { Clock } from './clock.ts'
 import type { Correspondents } from './correspondents.ts'
 import type { MailStore } from './store.ts'
@@ -41,6 +41,8 @@ export function smtpHost({
   isAccount,
 }: SmtpOptions): SMTPServer {
   const departures: { user: string; at: number; recipients: number }[] = []
+  /** What other connections of the same user have in hand counts too, or several at once would pass the limit. */
+  const sessions = new Set<SMTPServerSession>()
   const greeted = new Map<string, number>()
   const within = (user: string, span: number) => departures.filter((d) => d.user === user && d.at > clock.now() - span)
 
@@ -52,6 +54,13 @@ export function smtpHost({
     size: limits.largestMessage,
     banner: 'practice SMTP host',
     disableReverseLookup: true,
+    onConnect(session, done) {
+      sessions.add(session)
+      done()
+    },
+    onClose(session) {
+      sessions.delete(session)
+    },
     onAuth(auth, _session, done) {
       if (auth.username && auth.password && signIn(auth.username, auth.password))
         done(null, { user: auth.username.toLowerCase() })
@@ -65,7 +74,12 @@ export function smtpHost({
     },
     onRcptTo(to, session, done) {
       const user = String(session.user)
-      const used = within(user, day).reduce((sum, d) => sum + d.recipients, 0) + session.envelope.rcptTo.length
+      const used = [...sessions]
+        .filter((s) => s.user === session.user)
+        .reduce(
+          (sum, s) => sum + s.envelope.rcptTo.length,
+          within(user, day).reduce((sum, d) => sum + d.recipients, 0),
+        )
       if (used + 1 > limits.perDay)
         return done(answer(452, `4.5.3 This account has written to its ${limits.perDay} recipients in 24 hours`))
       const manner = isAccount(to.address) ? {} : correspondents.manner(to.address)
@@ -89,9 +103,11 @@ export function smtpHost({
         const user = String(session.user)
         const recipients = session.envelope.rcptTo as SMTPServerAddress[]
         const raw = Buffer.concat(chunks)
-        departures.push({ user, at: clock.now(), recipients: recipients.length })
         take(raw, user, recipients).then(
-          () => done(null, '2.0.0 Taken'),
+          () => {
+            departures.push({ user, at: clock.now(), recipients: recipients.length })
+            done(null, '2.0.0 Taken')
+          },
           (error: Error) => done(answer(452, `4.3.1 The host could not keep the message: ${error.message}`)),
         )
       })

@@ -30,7 +30,9 @@ const kill = (child: ChildProcess) =>
     child.kill('SIGKILL')
   })
 
-test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, { timeout: 300_000 }, async () => {
+test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, {
+  timeout: 300_000,
+}, async () => {
   const folder = await mkdtemp(join(tmpdir(), 'hand-post-kill-'))
   const practice = await startPractice({
     folder: join(folder, 'practice'),
@@ -63,7 +65,9 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
       params: { mailbox: mailbox.id },
       body: { ...mailboxSettingsSchema.parse(mailbox), perDay: 10_000, perMinute: 100_000 },
     })
-    const csv = peopleCsv(people).replace(/,permit-\d+\.pdf/g, '').replace(',Permit', '')
+    const csv = peopleCsv(people)
+      .replace(/,permit-\d+\.pdf/g, '')
+      .replace(',Permit', '')
     const reading = await ask(routes.readFile, { query: { name: 'people.csv' }, file: Buffer.from(csv) })
     const list = await ask(routes.makeList, { body: { reading: reading.id } })
     const { id } = await ask(routes.startRound, { body: { title: 'Killed' } })

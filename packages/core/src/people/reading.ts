@@ -20,13 +20,21 @@ const searched = 30
 
 /**
  * Finds the heading row: the row that has the most filled cells, all text and all different, with a row of the same
- * width below it. A title block above the table is passed over because it is narrower.
+ * width below it. A title block above the table is passed over because it is narrower; a row below another one of about
+ * the table's width is likelier to be data, even where the upper one has blank or doubled headings.
  * @returns its index from 0.
  */
 export function findHeadingRow(sheet: Sheet): number {
   let best = 0
   let bestScore = -1
   const width = (row: (Cell | undefined)[] | undefined) => (row ?? []).filter((cell) => !isBlank(cell)).length
+  const widths = sheet
+    .slice(0, searched)
+    .map(width)
+    .filter((n) => n > 0)
+    .sort((a, b) => a - b)
+  const typical = widths[Math.floor(widths.length / 2)] ?? 0
+  let wideAbove = 0
   for (let i = 0; i < Math.min(sheet.length, searched); i++) {
     const filled = sheet[i].filter((cell): cell is Cell => !isBlank(cell))
     if (filled.length === 0) continue
@@ -45,8 +53,10 @@ export function findHeadingRow(sheet: Sheet): number {
       different -
       (filled.length - headings) * 3 +
       Math.min(width(sheet[i + 1]), filled.length) -
+      wideAbove * 4 -
       i * 0.01
     if (score > bestScore) [best, bestScore] = [i, score]
+    if (filled.length >= typical * 0.75) wideAbove++
   }
   return best
 }

@@ -35,7 +35,9 @@ export function takeFolder(folder: string): () => void {
     } catch {
       // A note that cannot be read was being written when its process was killed.
     }
-    if (isRunning(holder.pid) && startOf(holder.pid) === holder.start && holder.pid !== process.pid)
+    // Where the system does not tell when a process was started, this process's own number is that of a process long gone.
+    const numbersOnly = holder.pid === process.pid && holder.start === ''
+    if (isRunning(holder.pid) && startOf(holder.pid) === holder.start && !numbersOnly)
       throw new Error(
         `The data folder ${folder} is in use by another Hand Post (process ${holder.pid}). Use that one, or stop it first. Nothing was changed.`,
       )

@@ -3,9 +3,8 @@ import { createReadStream, createWriteStream } from 'node:fs'
 import { access, mkdir, open, readFile, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Readable } from 'node:stream'
-import { pipeline } from 'node:stream/promises'
 import { sizeWords } from '@hand-post/core'
-import { limited } from '../http/upload.ts'
+import { limited, receive } from '../http/upload.ts'
 
 /** Files by the SHA-256 of their content, each content once, in a folder. */
 export class FileStore {
@@ -31,7 +30,7 @@ export class FileStore {
       sum.update(chunk)
     })
     try {
-      await pipeline(content, within, createWriteStream(temporary))
+      await receive(content, within, createWriteStream(temporary))
       const handle = await open(temporary, 'r+')
       await handle.sync()
       await handle.close()

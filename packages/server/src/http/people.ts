@@ -2,7 +2,6 @@ import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
 import { access, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { pipeline } from 'node:stream/promises'
 import { routes } from '@hand-post/contract'
 import { type Column, changeFields } from '@hand-post/core'
 import type { Express } from 'express'
@@ -12,7 +11,7 @@ import * as lists from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { draftsWithList, updateRound } from '../rounds/store.ts'
 import { handle } from './handle.ts'
-import { limited } from './upload.ts'
+import { limited, receive } from './upload.ts'
 
 /** Octets of a file that is read as a table. */
 const largestTable = 50_000_000
@@ -31,7 +30,7 @@ export function peopleHandlers(app: Express, { db, compute, clock, tell, reading
     const path = join(readingsFolder, randomUUID())
     const name = safeName(query.name)
     try {
-      await pipeline(
+      await receive(
         req,
         limited(largestTable, `“${name}” is larger than 50 MB, the most that is read as a list.`),
         createWriteStream(path),

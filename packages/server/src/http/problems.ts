@@ -11,8 +11,6 @@ export function problems(log: Logger) {
     if (problem.status >= 500)
       log.error({ path: req.path, error: error instanceof Error ? error.stack : String(error) }, 'request')
     if (res.headersSent) return void res.end()
-    // A stopped upload leaves bytes on the way: the connection cannot be used again.
-    if (problem.status === 413) res.set('connection', 'close')
     res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem))
   }
 }

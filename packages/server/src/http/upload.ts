@@ -1,4 +1,5 @@
-import { Transform } from 'node:stream'
+import { type Readable, Transform, type Writable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
 import { Refusal } from '../problem.ts'
 
 /** Passes a stream on as long as it is within `largest` octets, and fails with `words` when it is not. */
@@ -11,4 +12,20 @@ export function limited(largest: number, words: string): Transform {
       else done(null, chunk)
     },
   })
+}
+
+/**
+ * Takes a request's body in, through a limit, into a target. When that fails, what is still on its way is read and dropped:
+ * to break the connection off instead would lose the words that say why.
+ */
+export async function receive(content: Readable, within: Transform, target: Writable): Promise<void> {
+  content.on('error', (error) => within.destroy(error))
+  content.pipe(within)
+  try {
+    await pipeline(within, target)
+  } catch (error) {
+    content.unpipe(within)
+    content.resume()
+    throw error
+  }
 }

@@ -98,10 +98,14 @@ export class SmtpLine {
     connection.on('error', (error: NetworkError) => this.broken(error))
     connection.on('end', () => {
       if (this.connection === connection) this.connection = null
-      this.broken(new Error('The host ended the connection.'))
+      // The end is told before the error that caused it; the error has the better words and the host's code.
+      const broken = this.broken
+      setImmediate(() => broken(new Error('The host ended the connection.')))
     })
     const failed = (stage: SendFailure['stage']) => (error: NetworkError) => {
       connection.close()
+      if (error.command === 'STARTTLS' || error.code === 'ETLS')
+        return new SendError({ stage, code: null, text: connectionWords(new Error(`STARTTLS ${error.message}`), smtp) })
       return new SendError({
         stage,
         code: error.responseCode ?? null,

@@ -147,16 +147,25 @@ export function decodeText(bytes: Buffer): { text: string; encoding: string } {
   }
 }
 
+/**
+ * Finds the sign that parts the columns: the one that gives most lines the most fields. A title line above the table, which
+ * has none of it, does not count against it.
+ */
+function findDelimiter(text: string): string {
+  const usual = (delimiter: string) => {
+    const { data } = Papa.parse<string[]>(text.slice(0, 100_000), { delimiter, preview: 50, skipEmptyLines: 'greedy' })
+    const widths = data.map((row) => row.length).sort((a, b) => a - b)
+    return widths[Math.floor(widths.length / 2)] ?? 0
+  }
+  return [',', ';', '\t', '|'].reduce((best, next) => (usual(next) > usual(best) ? next : best))
+}
+
 function readText(bytes: Buffer, name: string): FileRead {
   const { text, encoding } = decodeText(bytes)
   if (text.slice(0, 200_000).includes('\0'))
     throw notATable(name, 'it is neither a workbook nor text. Choose a .xlsx or .csv file.')
   if (text.trim() === '') throw notATable(name, 'it has no filled cells.')
-  const parsed = Papa.parse<string[]>(text, {
-    delimitersToGuess: [',', ';', '\t', '|'],
-    header: false,
-    skipEmptyLines: false,
-  })
+  const parsed = Papa.parse<string[]>(text, { delimiter: findDelimiter(text), header: false, skipEmptyLines: false })
   const said: string[] = []
   const quotes = parsed.errors.filter((e) => e.type === 'Quotes')
   if (quotes.length > 0)
