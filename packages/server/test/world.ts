@@ -30,7 +30,8 @@ export class World {
     public handPost: HandPost,
   ) {}
 
-  static async open(practice: Partial<PracticeOptions> = {}): Promise<World> {
+  /** `webFolder`: the built interface, for tests that use it. */
+  static async open(practice: Partial<PracticeOptions> = {}, webFolder: string | null = null): Promise<World> {
     const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
     const clock = new SetClock()
     const mailbox = await startPractice({
@@ -44,6 +45,7 @@ export class World {
     const handPost = await startHandPost({
       settings: settingsFor(folder, mailbox),
       clock,
+      webFolder,
       log: pino({ level: 'silent' }),
     })
     const world = new World(folder, clock, mailbox, handPost)

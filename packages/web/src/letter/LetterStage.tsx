@@ -23,7 +23,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Labelled } from '../shared/parts.tsx'
 import { fieldMenu } from './fieldMenu.tsx'
-import { FieldNode } from './fieldNode.tsx'
+import { FieldNode, insertField } from './fieldNode.tsx'
 import { addPictures, Picture, pictureFiles } from './picture.ts'
 import { SubjectLine } from './SubjectLine.tsx'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
@@ -239,11 +239,7 @@ function FieldPicker({ editor }: { editor: Editor }) {
               className="flex w-full justify-between gap-3 px-3 py-1 text-left hover:bg-post-tint focus-visible:bg-post-tint"
               onClick={() => {
                 setOpen(false)
-                editor
-                  .chain()
-                  .focus()
-                  .insertContent({ type: 'field', attrs: { column: column.name, standIn: null, format: null } })
-                  .run()
+                insertField(editor, column.name)
               }}
             >
               <span className="shrink-0">{column.name}</span>

@@ -5,6 +5,7 @@ import { ReactRenderer } from '@tiptap/react'
 import { exitSuggestion, Suggestion, type SuggestionKeyDownProps, type SuggestionProps } from '@tiptap/suggestion'
 import clsx from 'clsx'
 import { type Ref, useEffect, useImperativeHandle, useState } from 'react'
+import { insertField } from './fieldNode.tsx'
 
 const menuKey = new PluginKey('fieldMenu')
 
@@ -86,13 +87,7 @@ export function fieldMenu(source: () => FieldSource): Extension {
             const wanted = query.trim().toLowerCase()
             return source().columns.filter((c) => c.name.toLowerCase().includes(wanted))
           },
-          command: ({ editor, range, props: column }) => {
-            editor
-              .chain()
-              .focus()
-              .insertContentAt(range, { type: 'field', attrs: { column: column.name, standIn: null, format: null } })
-              .run()
-          },
+          command: ({ editor, range, props: column }) => insertField(editor, column.name, range),
           render: () => {
             let menu: ReactRenderer<MenuHandle> | null = null
             const place = (props: SuggestionProps<Column, Column>) => {

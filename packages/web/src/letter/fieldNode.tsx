@@ -1,5 +1,5 @@
 import { type Field, parseTyped, printField } from '@hand-post/core'
-import { InputRule, mergeAttributes, Node, nodePasteRule } from '@tiptap/core'
+import { type Editor, InputRule, mergeAttributes, Node, nodePasteRule, type Range } from '@tiptap/core'
 import { ReactNodeViewRenderer } from '@tiptap/react'
 import { FieldChip } from './FieldChip.tsx'
 
@@ -39,7 +39,8 @@ export const FieldNode = Node.create({
         handler: ({ state, range, match }) => {
           const field = fieldIn(match[0])
           if (!field) return null
-          const marks = state.doc.resolve(range.from).marks()
+          // The formatting of the typed form is the formatting of the chip.
+          const marks = state.doc.resolve(range.to).marks()
           state.tr.replaceWith(range.from, range.to, this.type.create(field, null, marks))
         },
       }),
@@ -49,3 +50,15 @@ export const FieldNode = Node.create({
     return [nodePasteRule({ find: typedFields, type: this.type, getAttributes: (match) => fieldIn(match[0]) ?? false })]
   },
 })
+
+/** Puts a column's field at the cursor, or in place of a range, formatted as the words there are. */
+export function insertField(editor: Editor, column: string, range?: Range): void {
+  const { $from } = editor.state.selection
+  const marks = (range ? editor.state.doc.resolve(range.to).marks() : (editor.state.storedMarks ?? $from.marks())).map(
+    (m) => m.toJSON(),
+  )
+  const field = { type: 'field', attrs: { column, standIn: null, format: null }, marks }
+  const chain = editor.chain().focus()
+  if (range) chain.insertContentAt(range, field).run()
+  else chain.insertContent(field).run()
+}

@@ -1,6 +1,6 @@
 import { type ComparisonName, comparisons, comparisonsFor, type Selection } from '@hand-post/core'
 import { ListFilter, X } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button } from '../shared/parts.tsx'
 
@@ -8,10 +8,11 @@ import { Button } from '../shared/parts.tsx'
 export function Rules() {
   const { round, change } = useWork()
   const columns = round.list!.columns
-  const [selection, setSelection] = useState<Selection>(round.selection)
-  useEffect(() => setSelection(round.selection), [round.selection])
+  // A value that is being typed; it counts when Enter is pressed or the field is left.
+  const [typing, setTyping] = useState<Selection | null>(null)
+  const selection = typing ?? round.selection
   const put = (next: Selection) => {
-    setSelection(next)
+    setTyping(null)
     void change({ selection: next })
   }
   const { match, rules } = selection
@@ -83,7 +84,7 @@ export function Rules() {
                 className="input w-32"
                 value={rule.value}
                 placeholder={column?.kind === 'date' ? '31/12/2026' : ''}
-                onChange={(e) => setSelection(setRule(i, { value: e.target.value }))}
+                onChange={(e) => setTyping(setRule(i, { value: e.target.value }))}
                 onBlur={() => rule.value !== round.selection.rules[i]?.value && put(selection)}
                 onKeyDown={(e) => e.key === 'Enter' && put(selection)}
               />

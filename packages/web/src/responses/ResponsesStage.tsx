@@ -128,7 +128,7 @@ function BoardOf({ board }: { board: Board }) {
                       title={`${l.n} of ${of} ${ofWhat}: show these people`}
                       onClick={() => setChosen(chosen === l.words ? null : l.words)}
                       className={clsx(
-                        'flex w-full items-center gap-2 rounded-paper px-1 text-left leading-6',
+                        'flex min-h-[24px] w-full items-center gap-2 rounded-paper px-1 text-left',
                         chosen === l.words ? 'bg-post-tint' : 'hover:bg-sheet-2',
                       )}
                     >

@@ -45,6 +45,19 @@ export function useWork(): RoundWork {
 /** Milliseconds of no typing after which the letter is written to the desk. */
 const saveAfter = 400
 
+/** A round with a change laid over it, as far as that can be told without the desk. */
+function changed(
+  round: Round,
+  { listId: _list, letterHtml: _html, dispatch, tracking, ...plain }: RoundChanges,
+): Round {
+  return {
+    ...round,
+    ...(plain as Partial<Round>),
+    dispatch: { ...round.dispatch, ...dispatch },
+    tracking: { ...round.tracking, ...tracking },
+  }
+}
+
 /** Brings together what a round's stages share. */
 export function useRoundWork(round: Round, goTo: (stage: string) => void): RoundWork {
   const listId = round.list?.id ?? null
@@ -122,19 +135,29 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     [chosen, person],
   )
 
+  // Changes are shown at once, and written one after another in the order in which they were made. Until the desk has taken
+  // one it lies over whatever the desk says meanwhile.
+  const [unwritten, setUnwritten] = useState<RoundChanges[]>([])
+  const changes = useRef(Promise.resolve())
   const change = useCallback(
-    async (changes: RoundChanges) => {
-      try {
-        await save()
-        const { said: _, ...changed } = await ask(routes.changeRound, { params: { round: round.id }, body: changes })
-        queries.setQueryData(['round', round.id], changed)
-        await queries.invalidateQueries({ queryKey: ['round', round.id] })
-      } catch (error) {
-        tellFault(error)
-      }
+    (parts: RoundChanges) => {
+      setUnwritten((all) => [...all, parts])
+      changes.current = changes.current.then(async () => {
+        try {
+          await save()
+          const { said: _, ...written } = await ask(routes.changeRound, { params: { round: round.id }, body: parts })
+          queries.setQueryData(['round', round.id], written)
+          await queries.invalidateQueries({ queryKey: ['round', round.id] })
+        } catch (error) {
+          tellFault(error)
+        }
+        setUnwritten((all) => all.filter((one) => one !== parts))
+      })
+      return changes.current
     },
     [round.id, save],
   )
+  const withChanges = useMemo(() => unwritten.reduce(changed, round), [unwritten, round])
 
   const undo = useRef<{ rowId: number; columnId: string; text: string }[]>([])
   const [undoable, setUndoable] = useState(0)
@@ -175,7 +198,7 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
   }, [writeCell])
 
   return {
-    round,
+    round: withChanges,
     rows,
     rowsPending: listId !== null && rowsQuery.isPending,
     chosen,

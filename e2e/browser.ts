@@ -1,0 +1,41 @@
+import { join } from 'node:path'
+import { type Browser, chromium, type Page } from '@playwright/test'
+
+/** The built interface. */
+export const webFolder = join(import.meta.dirname, '../packages/web/dist')
+
+/** Starts Debian's Chromium without a screen; nothing of it reaches beyond this machine. */
+export function openBrowser(): Promise<Browser> {
+  return chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  })
+}
+
+/** A page at the design size. `faults` gathers what the page's console calls an error. */
+export async function openPage(browser: Browser, address: string, theme: 'light' | 'dark' = 'light') {
+  const context = await browser.newContext({
+    viewport: { width: 1280, height: 800 },
+    acceptDownloads: true,
+    baseURL: address,
+  })
+  await context.addInitScript((t) => localStorage.setItem('theme', t), theme)
+  const page = await context.newPage()
+  page.setDefaultTimeout(15_000)
+  const faults: string[] = []
+  page.on('pageerror', (error) => faults.push(error.message))
+  page.on('console', (message) => message.type() === 'error' && faults.push(message.text()))
+  return { page, faults }
+}
+
+/** Goes to a stage of the round that is open, by its place on the routing slip. */
+export const toStage = (page: Page, name: string) =>
+  page.getByRole('navigation', { name: 'Stages of the round' }).getByRole('link', { name }).click()

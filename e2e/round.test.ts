@@ -1,0 +1,284 @@
+import { createHash } from 'node:crypto'
+import { readFile, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { routes } from '@hand-post/contract'
+import { type Browser, expect as see } from '@playwright/test'
+import { simpleParser } from 'mailparser'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { permitPdf, rulesPdf } from '../demo/src/documents.ts'
+import { holdersWorkbook, liftOutCsv } from '../demo/src/tables.ts'
+import { holders, permitFile } from '../demo/src/world.ts'
+import { minute, office, World } from '../packages/server/test/world.ts'
+import { openBrowser, openPage, toStage, webFolder } from './browser.ts'
+
+const all = holders(Date.parse('2026-11-02'))
+const people = all.slice(0, 12)
+const pontoonA = people.filter((h) => h.group === 'Pontoon A')
+let world: World
+let browser: Browser
+beforeAll(async () => {
+  world = await World.open(
+    {
+      manners: Object.fromEntries(
+        all.map((h, i) => [h.email, i === 0 ? { opensAfter: 3, repliesAfter: 9 } : i === 1 ? { bounces: true } : {}]),
+      ),
+    },
+    webFolder,
+  )
+  browser = await openBrowser()
+})
+afterAll(async () => {
+  await browser?.close()
+  await world?.close()
+})
+const digest = (bytes: Buffer) => createHash('sha256').update(bytes).digest('hex')
+
+test('from a workbook to answers on the board, in the browser', { timeout: 240_000 }, async () => {
+  const { page, faults } = await openPage(browser, world.handPost.address)
+  const file = async (name: string, content: Buffer | string) => {
+    const path = join(world.folder, name)
+    await writeFile(path, content)
+    return path
+  }
+
+  // People: start a round, bring in the workbook with its title block, leave people out by a rule and by hand.
+  await page.goto('/')
+  await see(page.getByText('Nothing on the desk yet')).toBeVisible()
+  await page.getByRole('button', { name: 'Start a round' }).first().click()
+  await page.getByLabel('What is this round about?').fill('Season permits')
+  await page.getByRole('button', { name: 'Start with the people' }).click()
+  await page.getByLabel('File with the list').setInputFiles(await file('photo.csv', Buffer.from([0x89, 0x50, 0, 1])))
+  await see(page.getByRole('alert')).toContainText('neither a workbook nor text')
+  expect(faults.splice(0)).toEqual([expect.stringContaining('422')])
+  await page.getByLabel('File with the list').setInputFiles(await file('holders.xlsx', holdersWorkbook(people, 2027)))
+  await see(page.getByText('The headings stand in row 4')).toBeVisible()
+  await page.getByRole('button', { name: `Bring in ${people.length} rows` }).click()
+  await see(page.getByText(`${people.length} in the list, ${people.length} in this round.`)).toBeVisible()
+  await page.getByRole('button', { name: 'Add a rule' }).click()
+  await page.getByLabel('Column').selectOption('Group')
+  await page.getByLabel('Comparison').selectOption('is')
+  await page.getByLabel('Value').fill('pontoon a')
+  await page.getByLabel('Value').press('Enter')
+  await see(
+    page.getByText(`${pontoonA.length} in this round: ${people.length - pontoonA.length} left out by rule`),
+  ).toBeVisible()
+  const rows = page.getByRole('grid', { name: 'Rows of the list' })
+  await rows
+    .getByRole('row')
+    .filter({ hasText: pontoonA.at(-1)!.email })
+    .getByRole('button', { name: 'yes' })
+    .click()
+  await see(page.getByText(/left out by rule, 1 set aside/)).toBeVisible()
+
+  // A cell edited in place is seen in the message at once.
+  const message = page.getByRole('region', { name: 'Message' })
+  await rows.getByRole('gridcell', { name: pontoonA[0].first, exact: true }).first().dblclick()
+  await page.keyboard.press('Control+A')
+  await page.keyboard.type('Adah')
+  await page.keyboard.press('Enter')
+  await see(rows.getByRole('gridcell', { name: 'Adah', exact: true })).toBeVisible()
+  await page.keyboard.press('ArrowUp')
+
+  // Letter: a field in the subject from the menu, typed fields in the body, a mark and a field of no column left in it.
+  await toStage(page, 'Letter')
+  await page.getByRole('textbox', { name: 'Subject' }).click()
+  await page.keyboard.type('Permit for {{Boa')
+  await page.getByRole('option', { name: /Boat/ }).click()
+  await page.getByRole('textbox', { name: 'Letter', exact: true }).click()
+  await page.keyboard.type('Dear {{First name}},')
+  await page.keyboard.press('Enter')
+  await page.keyboard.type('the fee for {{Berth}} is ')
+  await page.keyboard.press('Control+B')
+  await page.keyboard.type('{{Fee, as "£#,##0"}}')
+  await page.keyboard.press('Control+B')
+  await page.keyboard.type(', lift-out is on {{Lift-out, as "d MMMM yyyy"}}. Regards to {{Frist name}}, by XXX.')
+  const frame = message.frameLocator('iframe')
+  await see(frame.getByText('Dear Adah,')).toBeVisible()
+  await see(frame.locator('strong')).toHaveText(`£${Math.round(pontoonA[0].fee)}`)
+  await see(message.getByText(`Permit for ${pontoonA[0].boat}`)).toBeVisible()
+
+  // Proof: it stops; every finding is mended on the spot.
+  await toStage(page, 'Proof')
+  await see(page.getByText('must be settled').first()).toBeVisible()
+  await page.getByRole('button', { name: 'Swap it for “First name” everywhere' }).click()
+  await see(page.getByRole('heading', { name: 'Field without a column' })).toBeHidden()
+  await page
+    .getByRole('region', { name: 'Drafting mark left over' })
+    .getByRole('button', { name: 'Go to the letter' })
+    .click()
+  await page.getByRole('textbox', { name: 'Letter', exact: true }).click()
+  await page.keyboard.press('Control+End')
+  for (const _ of ', by XXX.') await page.keyboard.press('Backspace')
+  await page.keyboard.type('.')
+
+  // Enclosures: nobody has theirs; then all do, and the rules go to everybody.
+  await toStage(page, 'Enclosures')
+  const chosen = pontoonA.slice(0, -1)
+  const permits = new Map<string, Buffer>()
+  for (const h of chosen) permits.set(permitFile(h), await permitPdf(h, 2027))
+  const rules = await rulesPdf()
+  await see(page.getByRole('button', { name: `Who lacks a file ${chosen.length}` })).toBeVisible()
+  await page
+    .getByLabel('Add their files: choose')
+    .setInputFiles(await Promise.all([...permits].map(([name, content]) => file(name, content))))
+  await see(page.getByRole('button', { name: 'Who lacks a file 0' })).toBeVisible()
+  await page.getByLabel('Add files for everybody: choose').setInputFiles(await file('Harbour rules.pdf', rules))
+  await see(message.getByRole('link', { name: /Harbour rules.pdf/ })).toBeVisible()
+
+  await toStage(page, 'Proof')
+  await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
+  await message.getByRole('button', { name: 'Send me a copy' }).click()
+  await see(page.getByText(`A copy is on its way to ${office}`)).toBeVisible()
+  const [copy] = await world.inboxOf(office)
+  expect((await simpleParser(copy)).subject).toBe(`[Copy] Permit for ${pontoonA[0].boat}`)
+  expect(await world.inboxOf(pontoonA[0].email)).toHaveLength(0)
+
+  // Dispatch: the timetable answers to the pace; posting asks once more, and says what will happen.
+  await toStage(page, 'Dispatch')
+  await page.getByLabel('Letters a minute').fill('1')
+  await see(page.getByRole('region', { name: 'Timetable' }).getByRole('status')).toContainText(
+    new RegExp(`${chosen.length} letters to ${chosen.length} recipients, from .* to Mon 2 Nov`),
+  )
+  await page.getByLabel('Letters a minute').fill('60')
+  await page.getByLabel('who opens it').check()
+  await page.getByLabel('asking for a receipt').check()
+  await see(page.getByRole('region', { name: 'Timetable' }).getByRole('status')).toContainText('within a minute')
+  await page.getByRole('button', { name: `Post ${chosen.length} letters` }).click()
+  const dialog = page.getByRole('dialog')
+  await see(dialog).toContainText(`${chosen.length} of ${chosen.length} are outside brindlequay.example`)
+  await see(dialog).toContainText('practice mailbox')
+  await dialog.getByRole('button', { name: `Post ${chosen.length} letters` }).click()
+  await see(page.getByText('Posted: its letters are frozen')).toBeVisible()
+  await world.pass(minute, 12)
+  await see(page.getByText(`${chosen.length} of ${chosen.length} letters sent.`)).toBeVisible()
+
+  // What each person got: one To, their values, their file byte for byte, nobody else's.
+  const ids = new Set<string>()
+  for (const h of chosen) {
+    const inbox = await world.inboxOf(h.email)
+    expect(inbox, h.email).toHaveLength(1)
+    const mail = await simpleParser(inbox[0], { skipImageLinks: true })
+    const name = h === chosen[0] ? 'Adah' : h.first
+    expect([mail.to].flat().flatMap((t) => t!.value)).toEqual([{ name: `${name} ${h.last}`, address: h.email }])
+    expect(mail.subject).toBe(`Permit for ${h.boat}`)
+    expect(mail.text).toContain(`Dear ${name},`)
+    expect(mail.text).toContain(`Regards to ${name}.`)
+    expect(mail.attachments.map((a) => [a.filename, digest(a.content)])).toEqual([
+      ['Harbour rules.pdf', digest(rules)],
+      [permitFile(h), digest(permits.get(permitFile(h))!)],
+    ])
+    for (const other of people)
+      if (other !== h) expect(inbox[0].toString()).not.toMatch(new RegExp(`${other.email}|${other.permit}`))
+    ids.add(mail.messageId!)
+  }
+  expect(ids.size).toBe(chosen.length)
+  expect(await world.sent()).toHaveLength(chosen.length)
+
+  // Answers come back by themselves: the board, the person, the in-tray, the outcome sheet.
+  await toStage(page, 'Responses')
+  await world.pass(30 * minute, 10)
+  await see(page.getByRole('button', { name: '1 replied' })).toBeVisible()
+  await see(page.getByRole('button', { name: '1 bounced' })).toBeVisible()
+  await page.getByRole('button', { name: '1 replied' }).click()
+  await see(page.getByRole('grid', { name: 'Outcomes' }).getByRole('row')).toHaveCount(1)
+  await see(page.getByRole('region', { name: /What came back from Adah/ })).toContainText('replied')
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Outcomes as .csv' }).click(),
+  ])
+  expect(await readFile((await download.path())!, 'utf8')).toMatch(new RegExp(`Adah,${chosen[0].last}.*replied`))
+  await page.getByRole('link', { name: 'In-tray' }).click()
+  await see(page.getByText('2 answers to look at.')).toBeVisible()
+  await page.getByRole('list', { name: 'Answers' }).getByRole('button', { name: /Adah/ }).click()
+  await see(page.getByRole('region', { name: 'The letter it answers' })).toContainText(`Permit for ${chosen[0].boat}`)
+  await page.getByRole('button', { name: 'Done', exact: true }).last().click()
+  await see(page.getByText('1 answer to look at.')).toBeVisible()
+  expect(faults).toEqual([])
+})
+
+test('a list with a title line, by the keyboard alone, from the desk to posted', { timeout: 240_000 }, async () => {
+  const { page, faults } = await openPage(browser, world.handPost.address)
+  const path = join(world.folder, 'lift-out.csv')
+  await writeFile(path, liftOutCsv(people.slice(0, 4)))
+  const key = (...keys: string[]) =>
+    keys.reduce<Promise<void>>((before, k) => before.then(() => page.keyboard.press(k)), Promise.resolve())
+  /** Presses Tab until what is focused has a name like this. */
+  const tabTo = async (name: RegExp, key = 'Tab') => {
+    for (let i = 0; i < 80; i++) {
+      await page.keyboard.press(key)
+      const focused = await page.evaluate(() => {
+        const e = document.activeElement as HTMLInputElement
+        // A region that scrolls can be focused too; its text is not its name.
+        const words = /^(BUTTON|A|DIV)$/.test(e.tagName) && (e.textContent ?? '').length < 200 ? e.textContent : ''
+        return `${e.getAttribute('aria-label') ?? ''} ${e.labels?.[0]?.textContent ?? ''} ${words}`
+      })
+      if (name.test(focused)) return
+    }
+    throw new Error(`Tab never came to ${name}`)
+  }
+
+  await page.goto('/')
+  await see(page.getByRole('heading', { name: 'Desk' })).toBeVisible()
+  await key('Control+k')
+  await see(page.getByRole('dialog', { name: 'Find an action' })).toBeVisible()
+  await page.keyboard.type('Start a round')
+  await key('Enter')
+  await see(page.getByLabel('What is this round about?')).toBeFocused()
+  await page.keyboard.type('Winter lift-out')
+  await key('Enter')
+  await see(page.getByText('Who gets this letter?')).toBeVisible()
+  await tabTo(/^\s*Bring in a list/)
+  await key('Enter')
+  await tabTo(/Choose a file/)
+  const chooser = page.waitForEvent('filechooser')
+  await key('Enter')
+  await (await chooser).setFiles(path)
+  await see(page.getByText('The headings stand in row 2')).toBeVisible()
+  await tabTo(/Bring in 4 rows/)
+  await key('Enter')
+  await see(page.getByText('4 in the list, 4 in this round.')).toBeVisible()
+
+  // The grid by arrows: the chosen person follows, a cell is edited by Enter and put back by Ctrl Z.
+  await tabTo(new RegExp(people[0].first))
+  await key('ArrowDown', 'Enter')
+  await page.keyboard.type(' Junior')
+  await key('Enter')
+  await see(page.getByRole('gridcell', { name: / Junior$/ })).toBeVisible()
+  await key('Control+z')
+  await see(page.getByRole('gridcell', { name: / Junior$/ })).toBeHidden()
+
+  await key('Alt+2')
+  await see(page.getByRole('textbox', { name: 'Subject' })).toBeVisible()
+  await tabTo(/^Subject/)
+  await page.keyboard.type('Lift-out of {{Boa')
+  await see(page.getByRole('option', { name: /Boat/ })).toBeVisible()
+  await key('Enter', 'Enter')
+  await see(page.getByRole('textbox', { name: 'Letter', exact: true })).toBeFocused()
+  await page.keyboard.type('Dear {{Name}}, on {{Lift-out, as "EEEE d MMMM"}}.')
+  await see(page.getByText('Everything is saved')).toBeVisible()
+  await key('Alt+4')
+  await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
+  await key('Alt+ArrowUp', 'Alt+ArrowUp', 'Alt+ArrowUp')
+  await see(page.getByText('1 of 4')).toBeVisible()
+  await key('Alt+ArrowDown')
+  await see(page.getByText('2 of 4')).toBeVisible()
+  await key('Alt+5')
+  await tabTo(/Letters a minute/)
+  await key('Control+a')
+  await page.keyboard.type('60')
+  await see(page.getByRole('region', { name: 'Timetable' }).getByRole('status')).toContainText('4 letters')
+  await tabTo(/^\s*Post 4 letters/)
+  await key('Enter')
+  await see(page.getByRole('dialog')).toBeVisible()
+  await tabTo(/Post 4 letters/)
+  await key('Enter')
+  await see(page.getByText('Posted: its letters are frozen')).toBeVisible()
+  await world.pass(minute, 6)
+  await see(page.getByText('4 of 4 letters sent.')).toBeVisible()
+  const mine = (await world.call(routes.rounds)).find((r) => r.title === 'Winter lift-out')!
+  const { people: board } = await world.call(routes.board, { params: { round: mine.id } })
+  expect(board.map((p) => p.person)).toEqual(people.slice(0, 4).map((h) => `${h.first} ${h.last}`))
+  await key('Alt+6')
+  await see(page.getByText(/4 of 4 letters sent, \d arrived/)).toBeVisible()
+  expect(faults).toEqual([])
+})

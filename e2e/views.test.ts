@@ -1,0 +1,179 @@
+import { routes } from '@hand-post/contract'
+import { type Browser, expect as see } from '@playwright/test'
+import { source } from 'axe-core'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { hour, minute, peopleCsv, World } from '../packages/server/test/world.ts'
+import { openBrowser, openPage, webFolder } from './browser.ts'
+
+let world: World
+let browser: Browser
+/** Every main view, with what shows that it has been drawn. */
+let views: [string, string | RegExp][]
+
+beforeAll(async () => {
+  world = await World.open(
+    {
+      manners: Object.fromEntries(
+        Array.from({ length: 12 }, (_, i) => [
+          `person${i}@village.example`,
+          i === 0
+            ? { opensAfter: 2, clicksAfter: 3, repliesAfter: 5 }
+            : i === 1
+              ? { bounces: true }
+              : i === 2
+                ? { refused: true }
+                : {},
+        ]),
+      ),
+    },
+    webFolder,
+  )
+  const plain = (n: number) =>
+    peopleCsv(n)
+      .replace(/,permit-\d+\.pdf/g, '')
+      .replace(',Permit', '')
+  const letter = {
+    subject: 'Berth {{Berth}}',
+    html: '<h2>Rules</h2><p>Dear {{Name}}, see <a href="https://quay.example/">here</a>.</p><ul><li>one</li></ul>',
+  }
+  const posted = await world.round(plain(12), letter, {
+    title: 'Posted',
+    dispatch: { perMinute: 1 },
+    tracking: { opens: true, clicks: true },
+  })
+  await world.call(routes.post, { params: { round: posted.id }, body: { messages: 12 } })
+  await world.pass(8 * minute, 16)
+  const draft = await world.round(
+    `${peopleCsv(5)}\r\n,bad address,,`,
+    { subject: 'For {{Nme}}', html: '<p>By [date], {{Name}}</p>' },
+    { title: 'Draft' },
+  )
+  const good = await world.round(plain(5), letter, { title: 'Good' })
+  const empty = await world.call(routes.startRound, { body: { title: 'Empty' } })
+  const stages = (id: number, words: [string, string | RegExp][]): [string, string | RegExp][] =>
+    words.map(([stage, shows]) => [`/rounds/${id}/${stage}`, shows])
+  views = [
+    ['/', 'What is going out'],
+    ['/rounds', 'Posted'],
+    ['/out-tray', /waiting to go/],
+    ['/in-tray', /to look at/],
+    ['/mailboxes', 'Practice mailbox'],
+    ['/nowhere', 'There is no such page'],
+    ...stages(empty.id, [
+      ['people', 'Who gets this letter?'],
+      ['letter', 'Each person gets'],
+      ['proof', 'Nothing to proof yet'],
+      ['dispatch', 'Nothing to send yet'],
+      ['responses', 'Nothing has gone yet'],
+    ]),
+    ...stages(draft.id, [
+      ['people', /in the list/],
+      ['letter', 'Each person gets'],
+      ['enclosures', 'For everybody'],
+      ['proof', 'Field without a column'],
+    ]),
+    ...stages(good.id, [
+      ['proof', 'Nothing to settle'],
+      ['dispatch', 'Post 5 letters'],
+    ]),
+    ...stages(posted.id, [
+      ['people', /in the list/],
+      ['enclosures', 'For everybody'],
+      ['dispatch', 'Withdraw the'],
+      ['responses', 'Look for answers'],
+    ]),
+  ]
+  browser = await openBrowser()
+})
+afterAll(async () => {
+  await browser?.close()
+  await world?.close()
+})
+
+// The message's frame runs no scripts, so axe cannot be put into it; what it shows is the writer's letter.
+const runAxe = `${source};
+axe.run(document, { iframes: false, resultTypes: ['violations'], runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
+  .then(({ violations }) => violations.map((v) => ({ id: v.id, impact: v.impact, targets: v.nodes.map((n) => n.target.join(' ') + ' ' + n.failureSummary) })))`
+interface Violation {
+  id: string
+  impact: string
+  targets: string[]
+}
+
+// WCAG 2.2 at levels A and AA, by axe-core's rules.
+test.each(['light', 'dark'] as const)(
+  'axe finds nothing serious on any view, %s',
+  { timeout: 240_000 },
+  async (theme) => {
+    const { page, faults } = await openPage(browser, world.handPost.address, theme)
+    const wrong: string[] = []
+    for (const [path, shows] of views) {
+      await page.goto(path)
+      await see(page.getByText(shows).first(), path).toBeVisible()
+      const violations = await page.evaluate<Violation[]>(runAxe)
+      for (const v of violations)
+        if (v.impact === 'serious' || v.impact === 'critical')
+          wrong.push(`${path}: ${v.id}: ${v.targets.slice(0, 3).join(' | ')}`)
+    }
+    expect(wrong).toEqual([])
+    expect(faults).toEqual([])
+  },
+)
+
+test('the desk, the in-tray and the board fit a telephone', { timeout: 120_000 }, async () => {
+  const { page } = await openPage(browser, world.handPost.address)
+  await page.setViewportSize({ width: 390, height: 780 })
+  for (const [path, shows] of views.filter(([path]) => /^\/$|in-tray|responses/.test(path))) {
+    await page.goto(path)
+    await see(page.getByText(shows).first(), path).toBeVisible()
+    expect(await page.evaluate(() => document.documentElement.scrollWidth), path).toBeLessThanOrEqual(390)
+  }
+})
+
+test('a long list scrolls, and typing in the letter shows in the message', { timeout: 120_000 }, async () => {
+  const round = await world.round(
+    peopleCsv(10_000),
+    { subject: 'S', html: '<p>Dear {{Name}}</p>' },
+    { title: 'Long', filesColumn: null },
+  )
+  const { page } = await openPage(browser, world.handPost.address)
+  await page.goto(`/rounds/${round.id}/people`)
+  const grid = page.getByRole('grid', { name: 'Rows of the list' })
+  await see(grid.getByRole('row').nth(3)).toBeVisible()
+  await grid.getByRole('gridcell', { name: 'Person 0', exact: true }).click()
+  await page.keyboard.press('Control+End')
+  await see(grid.getByRole('gridcell', { name: 'Person 9999', exact: true })).toBeVisible()
+  expect(await grid.getByRole('row').count()).toBeLessThan(100)
+  await page.goto(`/rounds/${round.id}/letter`)
+  await page.getByRole('textbox', { name: 'Letter', exact: true }).click()
+  await page.keyboard.press('Control+End')
+  await page.keyboard.type(', welcome')
+  await see(
+    page.getByRole('region', { name: 'Message' }).frameLocator('iframe').getByText('Dear Person 0, welcome'),
+  ).toBeVisible()
+})
+
+test('what leaves shows at once in every window; holding and withdrawing are a click each', {
+  timeout: 120_000,
+}, async () => {
+  const { page } = await openPage(browser, world.handPost.address)
+  const line = (await world.call(routes.rounds)).find((r) => r.title === 'Posted')!
+  await page.goto(`/rounds/${line.id}/dispatch`)
+  const progress = page.getByRole('region', { name: 'Progress' })
+  const { sent } = line.states
+  await see(progress).toContainText(`${sent} of 12 letters sent`)
+  await world.pass(minute, 2)
+  await see(progress).toContainText(`${sent + 1} of 12 letters sent`)
+  await progress.getByRole('button', { name: 'Hold' }).click()
+  await see(progress).toContainText('The round is held')
+  await world.pass(hour, 4)
+  await progress.getByRole('button', { name: 'Carry on' }).click()
+  await see(progress).not.toContainText('held')
+  await progress.getByRole('button', { name: /Withdraw the/ }).click()
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Withdraw/ })
+    .click()
+  await see(progress).toContainText('withdrawn')
+  await see(progress.getByRole('button', { name: 'Hold' })).toBeHidden()
+})
