@@ -1,8 +1,11 @@
 import { join } from 'node:path'
-import { type Browser, chromium, type Page } from '@playwright/test'
+import { type Browser, chromium, expect, type Page } from '@playwright/test'
 
 /** The built interface. */
 export const webFolder = join(import.meta.dirname, '../packages/web/dist')
+
+/** Waits until the page shows something; patient, because other tests may want the machine too. */
+export const see = expect.configure({ timeout: 20_000 })
 
 /** Starts Debian's Chromium without a screen; nothing of it reaches beyond this machine. */
 export function openBrowser(): Promise<Browser> {
@@ -29,7 +32,7 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
   })
   await context.addInitScript((t) => localStorage.setItem('theme', t), theme)
   const page = await context.newPage()
-  page.setDefaultTimeout(15_000)
+  page.setDefaultTimeout(20_000)
   const faults: string[] = []
   page.on('pageerror', (error) => faults.push(error.message))
   page.on('console', (message) => message.type() === 'error' && faults.push(message.text()))

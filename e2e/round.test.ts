@@ -2,14 +2,14 @@ import { createHash } from 'node:crypto'
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { routes } from '@hand-post/contract'
-import { type Browser, expect as see } from '@playwright/test'
+import type { Browser } from '@playwright/test'
 import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { permitPdf, rulesPdf } from '../demo/src/documents.ts'
 import { holdersWorkbook, liftOutCsv } from '../demo/src/tables.ts'
 import { holders, permitFile } from '../demo/src/world.ts'
 import { minute, office, World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, toStage, webFolder } from './browser.ts'
+import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
 
 const all = holders(Date.parse('2026-11-02'))
 const people = all.slice(0, 12)

@@ -1,9 +1,9 @@
 import { routes } from '@hand-post/contract'
-import { type Browser, expect as see } from '@playwright/test'
+import type { Browser } from '@playwright/test'
 import { source } from 'axe-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { hour, minute, peopleCsv, World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, webFolder } from './browser.ts'
+import { openBrowser, openPage, see, webFolder } from './browser.ts'
 
 let world: World
 let browser: Browser

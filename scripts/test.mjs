@@ -12,7 +12,8 @@ const results = join(root, 'test-results')
 rmSync(results, { recursive: true, force: true })
 mkdirSync(results, { recursive: true })
 const bin = (name) => join(root, 'node_modules/.bin', name)
-const succeeds = (command, ...args) => spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] }).status === 0
+const succeeds = (command, ...args) =>
+  spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] }).status === 0
 
 console.log('Types…')
 const types = succeeds(process.execPath, join(root, 'scripts/types.mjs'))

@@ -78,6 +78,8 @@ export const roundSchema = z.object({
   states: stateCountsSchema,
   createdAt: z.number(),
   changedAt: z.number(),
+  /** Goes up with every change of its letter, choice and wishes. */
+  version: z.number(),
 })
 export type Round = z.infer<typeof roundSchema>
 

@@ -4,11 +4,12 @@ import {
   type DeskEvent,
   eventSchema,
   ProblemError,
+  type Round,
   type Route,
   routes,
 } from '@hand-post/contract'
 import type { Row } from '@hand-post/core'
-import { QueryClient, useMutation, useQuery } from '@tanstack/react-query'
+import { QueryClient, replaceEqualDeep, useMutation, useQuery } from '@tanstack/react-query'
 import { toast } from 'sonner'
 import type { z } from 'zod'
 
@@ -49,7 +50,14 @@ export const useRounds = () => useQuery({ queryKey: ['rounds', 'lines'], queryFn
 export const useMailboxes = () => useQuery({ queryKey: ['mailboxes'], queryFn: () => ask(routes.mailboxes) })
 export const useLists = () => useQuery({ queryKey: ['lists'], queryFn: () => ask(routes.lists) })
 export const useRound = (id: number, wanted = true) =>
-  useQuery({ enabled: wanted, queryKey: keys.round(id), queryFn: () => ask(routes.round, { params: { round: id } }) })
+  useQuery({
+    enabled: wanted,
+    queryKey: keys.round(id),
+    queryFn: () => ask(routes.round, { params: { round: id } }),
+    // An answer that was on its way while the round was changed must not put the older state back.
+    structuralSharing: (before, next) =>
+      before && (before as Round).version > (next as Round).version ? before : replaceEqualDeep(before, next),
+  })
 export const useRoundPeople = (id: number) =>
   useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: () => ask(routes.people, { params: { round: id } }) })
 export const useProof = (id: number, wanted = true) =>

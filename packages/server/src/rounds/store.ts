@@ -22,11 +22,12 @@ export interface RoundRecord {
   held: boolean
   createdAt: number
   changedAt: number
+  version: number
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, address_column AS "addressColumn",
   name_columns AS "nameColumns", files_column AS "filesColumn", cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
-  created_at AS "createdAt", changed_at AS "changedAt" FROM rounds`
+  created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
 export async function roundById(db: Database, id: number): Promise<RoundRecord> {
@@ -80,7 +81,10 @@ export async function updateRound(
   ) as (keyof typeof columnOf)[]
   const values = names.map((name) => (asJson.has(name) ? JSON.stringify(changes[name]) : changes[name]))
   const sets = names.map((name, i) => `${columnOf[name]} = $${i + 3}`)
-  await db.query(`UPDATE rounds SET ${['changed_at = $2', ...sets].join(', ')} WHERE id = $1`, [id, now, ...values])
+  await db.query(
+    `UPDATE rounds SET ${['changed_at = $2', 'version = version + 1', ...sets].join(', ')} WHERE id = $1`,
+    [id, now, ...values],
+  )
 }
 
 /** Deletes a round; its row must never have been posted. */

@@ -178,7 +178,7 @@ function Wishes({ zone }: { zone: string }) {
 
 /** The last word before posting, and the one button that posts. */
 function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence: string; allowanceAfter: number }) {
-  const { rows, chosen, goTo } = useWork()
+  const { rows, chosen, goTo, written } = useWork()
   const proof = useProof(round.id).data
   const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
   const progress = useProgress(round.id)
@@ -224,7 +224,9 @@ function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence:
           <Button
             kind="final"
             disabled={post.isPending}
-            onClick={() => post.mutate({ params: { round: round.id }, body: { messages: n } })}
+            onClick={() =>
+              void written().then(() => post.mutate({ params: { round: round.id }, body: { messages: n } }))
+            }
           >
             {post.isPending
               ? progress

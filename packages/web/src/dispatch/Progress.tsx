@@ -6,12 +6,14 @@ import { faultWords, queries, useChange, useMessages } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Ask, Button, Empty, times, Waiting } from '../shared/parts.tsx'
 import { MessageTable } from './MessageTable.tsx'
+import { useNextDeparture } from './nextDeparture.ts'
 
 /** What has become of every message of a posted round; hold, carry on and withdraw. */
 export function Progress() {
   const { round } = useWork()
   const messages = useMessages(round.id)
   const [asking, setAsking] = useState(false)
+  const next = useNextDeparture()
   const fresh = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
   const hold = useChange(routes.hold, fresh)
   const carryOn = useChange(routes.carryOn, fresh)
@@ -43,7 +45,7 @@ export function Progress() {
     <>
       <section aria-label="Progress" className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
         <p role="status" className="min-w-60 flex-1">
-          <b>{sentence}.</b> {round.held && 'The round is held: nothing more leaves until you carry on.'}
+          <b>{sentence}.</b> {round.held ? 'The round is held: nothing more leaves until you carry on.' : next}
         </p>
         {left > 0 &&
           (round.held ? (

@@ -6,6 +6,7 @@ import { Download, RefreshCw } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, useBoard, useChange } from '../api.ts'
+import { useNextDeparture } from '../dispatch/nextDeparture.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
@@ -92,6 +93,7 @@ function BoardOf({ board }: { board: Board }) {
     toast(found === 0 ? 'Nothing new.' : `${times(found, 'answer')} found.`),
   )
   const { counts } = board
+  const next = useNextDeparture()
   const people = picked ? board.people.filter(picked.pick) : board.people
   return (
     <div className="flex min-h-full flex-col">
@@ -100,7 +102,7 @@ function BoardOf({ board }: { board: Board }) {
           <b>
             {counts.sent} of {times(counts.messages, 'letter')} sent, {counts.arrived} arrived.
           </b>{' '}
-          {counts.replied} replied; {counts.unanswered} not yet answered.
+          {counts.replied} replied; {counts.unanswered} not yet answered. {next}
         </p>
         <Button onClick={() => read.mutate({ params: { mailbox: round.mailboxId } })} disabled={read.isPending}>
           <RefreshCw aria-hidden size={16} /> {read.isPending ? 'Looking…' : 'Look for answers'}

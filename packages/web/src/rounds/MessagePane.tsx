@@ -192,7 +192,7 @@ function FrozenMessage() {
 
 function MessageSheet({ message }: { message: Shown }) {
   const [view, setView] = useState<'letter' | 'plain'>('letter')
-  const { round, person } = useWork()
+  const { round, person, written } = useWork()
   const copy = useChange(routes.sendCopies, ({ to }) =>
     toast(`A copy is on its way to ${to}. Nobody else gets anything.`),
   )
@@ -280,7 +280,9 @@ function MessageSheet({ message }: { message: Shown }) {
             kind="quiet"
             className="ml-auto"
             disabled={copy.isPending}
-            onClick={() => copy.mutate({ params: { round: round.id }, body: { rowIds: [person!.id] } })}
+            onClick={() =>
+              void written().then(() => copy.mutate({ params: { round: round.id }, body: { rowIds: [person!.id] } }))
+            }
           >
             {copy.isPending ? 'Sending the copy…' : 'Send me a copy'}
           </Button>

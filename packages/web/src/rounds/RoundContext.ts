@@ -27,6 +27,8 @@ export interface RoundWork {
   choose: (rowId: number) => void
   step: (by: number) => void
   change: (changes: RoundChanges) => Promise<void>
+  /** Waits until everything that was changed here is written: before something is made of the round as it stands. */
+  written: () => Promise<void>
   editCell: (rowId: number, columnId: string, text: string) => Promise<void>
   undoCell: () => void
   canUndo: boolean
@@ -77,22 +79,31 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
   const timer = useRef<number>(undefined)
   const [saving, setSaving] = useState(false)
 
-  const save = useCallback(async () => {
+  // Writes of the letter follow one another; what waits when one ends goes with the next.
+  const writing = useRef<Promise<void> | null>(null)
+  const save = useCallback((): Promise<void> => {
     clearTimeout(timer.current)
-    const next = unsaved.current
-    if (next === null) return
-    unsaved.current = null
-    try {
-      const { said: _, ...saved } = await ask(routes.changeRound, {
-        params: { round: round.id },
-        body: { letter: next },
-      })
-      queries.setQueryData(['round', round.id], saved)
-    } catch (error) {
-      unsaved.current ??= next
-      tellFault(error)
-    }
-    setSaving(unsaved.current !== null)
+    if (unsaved.current === null && writing.current === null) return Promise.resolve()
+    writing.current ??= (async () => {
+      while (unsaved.current !== null) {
+        const next = unsaved.current
+        unsaved.current = null
+        try {
+          const { said: _, ...saved } = await ask(routes.changeRound, {
+            params: { round: round.id },
+            body: { letter: next },
+          })
+          queries.setQueryData(['round', round.id], saved)
+        } catch (error) {
+          unsaved.current ??= next
+          tellFault(error)
+          break
+        }
+      }
+      writing.current = null
+      setSaving(unsaved.current !== null)
+    })()
+    return writing.current
   }, [round.id])
 
   const setLetter = useCallback(
@@ -114,17 +125,16 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     }
   }, [save])
 
-  // A letter changed elsewhere (a renamed column, a mend of the proof) is taken over, unless something is being typed.
-  const seen = useRef(JSON.stringify(round.letter))
+  // A letter changed elsewhere (a renamed column, a mend of the proof, another window) is taken over, unless something is
+  // being typed or written here: then what stands here is newer.
+  const seen = useRef(round.version)
   useEffect(() => {
-    const now = JSON.stringify(round.letter)
-    if (now === seen.current) return
-    seen.current = now
-    if (unsaved.current === null && now !== JSON.stringify(letter)) {
-      setLocal(round.letter)
-      setOutside((n) => n + 1)
-    }
-  }, [round.letter, letter])
+    if (round.version <= seen.current || unsaved.current !== null || writing.current !== null) return
+    seen.current = round.version
+    if (JSON.stringify(round.letter) === JSON.stringify(letter)) return
+    setLocal(round.letter)
+    setOutside((n) => n + 1)
+  }, [round.version, round.letter, letter])
 
   const step = useCallback(
     (by: number) => {
@@ -157,6 +167,10 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     },
     [round.id, save],
   )
+  const written = useCallback(async () => {
+    await save()
+    await changes.current
+  }, [save])
   const withChanges = useMemo(() => unwritten.reduce(changed, round), [unwritten, round])
 
   const undo = useRef<{ rowId: number; columnId: string; text: string }[]>([])
@@ -210,6 +224,7 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     choose,
     step,
     change,
+    written,
     editCell,
     undoCell,
     canUndo: undoable > 0,

@@ -62,11 +62,14 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
     ['/mailboxes', 'Mailboxes', 0],
   ]
   return (
-    <header className="flex h-12 shrink-0 items-center gap-4 border-rule border-b bg-sheet px-4">
+    <header className="flex min-h-12 shrink-0 items-center gap-x-4 border-rule border-b bg-sheet px-4 max-sm:flex-wrap max-sm:px-2">
       <Link to="/" className="flex items-center gap-2 font-semibold font-title text-lg">
         <HandMark /> Hand Post
       </Link>
-      <nav aria-label="Main" className="flex h-full gap-1 max-sm:hidden">
+      <nav
+        aria-label="Main"
+        className="flex gap-1 self-stretch max-sm:order-last max-sm:h-10 max-sm:w-full max-sm:overflow-x-auto"
+      >
         {places.map(([to, name, count]) => (
           <NavLink
             key={to}

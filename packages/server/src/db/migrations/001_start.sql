@@ -55,7 +55,8 @@ CREATE TABLE rounds (
   posted_at bigint,
   held boolean NOT NULL DEFAULT false,
   created_at bigint NOT NULL,
-  changed_at bigint NOT NULL
+  changed_at bigint NOT NULL,
+  version integer NOT NULL DEFAULT 1
 );
 
 CREATE TABLE set_aside (

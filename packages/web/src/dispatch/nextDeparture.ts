@@ -1,0 +1,19 @@
+import { useMailboxes, useTimetable } from '../api.ts'
+import { useWork } from '../rounds/RoundContext.ts'
+import { moment } from '../shared/moment.ts'
+
+/** A wait shorter than this is only the pace, and not worth a word. */
+const worthSaying = 3 * 60_000
+
+/** Says when a posted round goes on, and why not sooner; '' when it is not waiting for anything but its pace. */
+export function useNextDeparture(): string {
+  const { round } = useWork()
+  const table = useTimetable(round.id, round.postedAt !== null).data
+  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const next = table?.departures.find((d) => !d.gone)
+  if (!table || !mailbox || !next || next.at - Date.now() < worthSaying) return ''
+  const at = moment(next.at, mailbox.timeZone)
+  return table.allowance < next.recipients
+    ? `The ${table.perDay.toLocaleString('en-GB')} recipients that the mailbox may write to in 24 hours are used up; it goes on ${at}.`
+    : `It goes on ${at}.`
+}
