@@ -180,7 +180,7 @@ export class Dispatcher {
         const replanned = await store.nextDue(db, mailboxId)
         if (replanned !== null && replanned > clock.now()) continue
       }
-      const claimed = await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, mostLines * 4)
+      const claimed = await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, mostLines * 10)
       if (claimed.length === 0) {
         // Due by the plan but not covered by the allowance: copies or another round took it. Plan anew around it.
         await this.replan(mailboxId)
@@ -204,21 +204,43 @@ export class Dispatcher {
 
     const queue = [...claimed]
     let pause: Extract<Verdict, { do: 'pause' | 'stop' }> | null = null
-    const noteAccepted = together<{ id: number; at: number; answer: string }>((some) => store.markSent(db, some))
-    const noteHanding = together<number>((ids) => store.markHanding(db, ids, clock.now()))
+    const note = together<store.Progress>((some) => store.writeProgress(db, some, clock.now()))
+    // A message is made while the one before it is on its way.
+    const take = () => {
+      const message = queue.shift()
+      return message && { message, made: this.make(message) }
+    }
     const serve = async (line: SmtpLine) => {
-      for (let message = queue.shift(); message; message = queue.shift()) {
+      let accepted: store.Accepted | undefined
+      for (let next = take(); next; ) {
+        const { message, made } = next
         if (pause || this.ended) {
           await store.putBack(db, message.id, pause?.words ?? '')
+          next = take()
           continue
         }
-        const { id } = message
-        const verdict = await this.sendOne(mailbox.id, line, message, {
-          onHanding: () => noteHanding(id),
-          onAccepted: (at, answer) => noteAccepted({ id, at, answer }),
-        })
-        if (verdict && (verdict.do === 'pause' || verdict.do === 'stop')) pause ??= verdict
+        const ready = await made
+        if ('fault' in ready) {
+          await store.markRefused(db, message.id, ready.fault)
+          next = take()
+          continue
+        }
+        try {
+          await line.open()
+          // One statement says that the last one was taken and that this one is in hand from now on.
+          await note({ accepted, handing: message.id })
+          accepted = undefined
+          next = take()
+          accepted = await this.handOver(line, message, ready)
+        } catch (error) {
+          if (!(error instanceof SendError)) throw error
+          if (next?.message === message) next = take()
+          const verdict = await this.noteFailure(mailbox.id, message, error)
+          if (verdict.do === 'pause' || verdict.do === 'stop') pause ??= verdict
+          if (error.failure.code !== null) await line.reset()
+        }
       }
+      if (accepted) await note({ accepted })
     }
     const ends = await Promise.allSettled(held.lines.slice(0, wanted).map(serve))
     const failed = ends.find((end) => end.status === 'rejected')
@@ -244,67 +266,59 @@ export class Dispatcher {
     }
   }
 
-  /** Hands over one message and writes what became of it. Returns what is to be done about the mailbox, if anything. */
-  private async sendOne(
-    mailboxId: number,
+  /** Makes a message's bytes. The time of this is its Date, and is kept: the copy in Sent is to be the same to the byte. */
+  private async make(message: store.Claimed): Promise<{ raw: Buffer; at: number } | { fault: string }> {
+    const at = this.parts.clock.now()
+    try {
+      return { raw: await composeRaw(message, at, this.parts.files), at }
+    } catch (error) {
+      const why = error instanceof Error ? error.message : String(error)
+      return { fault: `The message could not be made: ${why} Nothing was sent to this person.` }
+    }
+  }
+
+  /** Hands over one message. Throws SendError when it is not taken. */
+  private async handOver(
     line: SmtpLine,
-    message: store.Claimed,
-    notes: { onHanding: () => Promise<void>; onAccepted: (at: number, answer: string) => Promise<void> },
-  ): Promise<Verdict | null> {
-    const { db, clock, files } = this.parts
-    const { from, to, cc, bcc } = message.contents
-    let raw: Buffer
-    // The time of handing over is the message's Date and what is kept, so that the copy in Sent is the same to the byte.
-    const at = clock.now()
-    try {
-      raw = await composeRaw(message, at, files)
-    } catch (error) {
-      await store.markRefused(
-        db,
-        message.id,
-        `The message could not be made: ${error instanceof Error ? error.message : error} Nothing was sent to this person.`,
-      )
-      return null
-    }
-    try {
-      await line.open()
-      await notes.onHanding()
-      const answer = await line.send(
-        { from: from.address, to: to.address, copies: message.copiesGone ? [] : [...cc, ...bcc] },
-        raw,
-      )
-      this.sentHere.add(message.id)
-      await notes.onAccepted(at, answer)
-      return null
-    } catch (error) {
-      if (!(error instanceof SendError)) throw error
-      const verdict = judgeFailure(error.failure)
-      if (error.copiesGone) await store.noteCopiesGone(db, message.id)
-      switch (verdict.do) {
-        case 'refuse':
-          await store.markRefused(db, message.id, verdict.words)
-          break
-        case 'doubt':
-          await store.markInDoubt(db, message.id, verdict.words)
-          this.wakeAt(mailboxId, 2000)
-          break
-        case 'retry': {
-          const at = nextTry(clock.now(), message.attempts)
-          if (at === null)
-            await store.markRefused(
-              db,
-              message.id,
-              `Tried ${message.attempts} times, and put off each time. ${verdict.words}`,
-            )
-          else await store.markRetrying(db, message.id, at, verdict.words)
-          break
-        }
-        default:
-          await store.putBack(db, message.id, verdict.words)
+    { id, contents: { from, to, cc, bcc }, copiesGone }: store.Claimed,
+    { raw, at }: { raw: Buffer; at: number },
+  ): Promise<store.Accepted> {
+    const answer = await line.send(
+      { from: from.address, to: to.address, copies: copiesGone ? [] : [...cc, ...bcc] },
+      raw,
+    )
+    this.sentHere.add(id)
+    return { id, at, answer }
+  }
+
+  /** Writes what became of a message that was not taken. Returns what is to be done about it and about the mailbox. */
+  private async noteFailure(mailboxId: number, message: store.Claimed, error: SendError): Promise<Verdict> {
+    const { db, clock } = this.parts
+    const verdict = judgeFailure(error.failure)
+    if (error.copiesGone) await store.noteCopiesGone(db, message.id)
+    switch (verdict.do) {
+      case 'refuse':
+        await store.markRefused(db, message.id, verdict.words)
+        break
+      case 'doubt':
+        await store.markInDoubt(db, message.id, verdict.words)
+        this.wakeAt(mailboxId, 2000)
+        break
+      case 'retry': {
+        const at = nextTry(clock.now(), message.attempts)
+        if (at === null)
+          await store.markRefused(
+            db,
+            message.id,
+            `Tried ${message.attempts} times, and put off each time. ${verdict.words}`,
+          )
+        else await store.markRetrying(db, message.id, at, verdict.words)
+        break
       }
-      if (error.failure.code !== null) await line.reset()
-      return verdict
+      default:
+        await store.putBack(db, message.id, verdict.words)
     }
+    return verdict
   }
 
   /** Looks in Sent for the messages in doubt: found, they were sent; not found, they ask the writer. */

@@ -19,7 +19,7 @@ export interface Claimed extends Frozen {
   copiesGone: boolean
 }
 
-const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.contents->>'subject' AS subject, m.state,
+const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.subject, m.state,
   m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.reason,
   (m.state = 'inDoubt' AND m.looked_at IS NOT NULL) AS "asksWriter"`
 
@@ -40,9 +40,14 @@ export async function insertMessages(
 ): Promise<void> {
   for (let at = 0; at < messages.length; at += 200)
     await db.query(
-      `INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, recipients, contents)
-       SELECT $1, $2, $3, $4, 'waiting', x."rowId", x.position, x.key, x."messageId", x.person, x.address, x.recipients, x.contents
-       FROM jsonb_to_recordset($5::jsonb) AS x ("rowId" int, position int, key text, "messageId" text, person text, address text, recipients int, contents jsonb)`,
+      `WITH given AS (
+         SELECT * FROM jsonb_to_recordset($5::jsonb) AS x ("rowId" int, position int, key text, "messageId" text, person text, address text, recipients int, contents jsonb)
+       ), made AS (
+         INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, recipients, subject)
+         SELECT $1, $2, $3, $4, 'waiting', "rowId", position, key, "messageId", person, address, recipients, contents->>'subject' FROM given
+         RETURNING id, key
+       )
+       INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key`,
       [round.id, round.mailboxId, round.notBefore, round.gap, JSON.stringify(messages.slice(at, at + 200))],
     )
 }
@@ -83,7 +88,8 @@ export async function frozenById(
   id: number,
 ): Promise<Frozen & { sentAt: number | null; plannedAt: number | null }> {
   const [found] = await db.query<Frozen & { sentAt: number | null; plannedAt: number | null }>(
-    'SELECT key, message_id AS "messageId", contents, sent_at AS "sentAt", planned_at AS "plannedAt" FROM messages WHERE id = $1',
+    `SELECT m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt", m.planned_at AS "plannedAt"
+     FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.id = $1`,
     [id],
   )
   if (!found) throw notFound('message')
@@ -97,7 +103,8 @@ export async function frozenOfRow(
   rowId: number,
 ): Promise<(Frozen & { id: number }) | null> {
   const [found] = await db.query<Frozen & { id: number }>(
-    'SELECT id, key, message_id AS "messageId", contents FROM messages WHERE round_id = $1 AND row_id = $2',
+    `SELECT m.id, m.key, m.message_id AS "messageId", c.contents
+     FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.round_id = $1 AND m.row_id = $2`,
     [roundId, rowId],
   )
   return found ?? null
@@ -134,8 +141,8 @@ export async function writePlan(
     )
     for (let i = 0; i < times.length; i += 2000)
       await tx.query(
-        `UPDATE messages m SET planned_at = x.at FROM jsonb_to_recordset($1::jsonb) AS x (id int, at bigint) WHERE m.id = x.id AND m.state IN ('waiting', 'retrying')`,
-        [JSON.stringify(times.slice(i, i + 2000))],
+        `UPDATE messages m SET planned_at = x.at FROM unnest($1::int[], $2::bigint[]) AS x (id, at) WHERE m.id = x.id AND m.state IN ('waiting', 'retrying')`,
+        [times.slice(i, i + 2000).map((t) => t.id), times.slice(i, i + 2000).map((t) => t.at)],
       )
   })
 }
@@ -164,8 +171,8 @@ export function claimDue(
        SELECT id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM candidates) c, used WHERE c.running + used.n <= $3
      )
      UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, attempts = attempts + 1, reason = NULL
-     FROM covered WHERE m.id = covered.id
-     RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", m.contents, m.recipients, m.attempts, m.copies_gone AS "copiesGone"`,
+     FROM covered JOIN message_contents c ON c.message_id = covered.id WHERE m.id = covered.id
+     RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.recipients, m.attempts, m.copies_gone AS "copiesGone"`,
     [mailboxId, now, perDay, most],
   )
 }
@@ -180,16 +187,45 @@ export async function nextDue(db: Database, mailboxId: number): Promise<number |
   return at
 }
 
-/** Writes acceptances: the state, the host's answer and the ledger, in one statement. */
-export async function markSent(db: Database, sent: { id: number; at: number; answer: string }[]): Promise<void> {
+/** A message that the host took: when it was made, and what the host said. */
+export interface Accepted {
+  id: number
+  at: number
+  answer: string
+}
+
+/** What one line says between two messages: that the host took the last, and that the next is in hand from now on. */
+export interface Progress {
+  accepted?: Accepted
+  handing?: number
+}
+
+/**
+ * Writes the progress of several lines in one statement: acceptances with their ledger entries, and which messages are
+ * being handed over from now on. Should the process end, those are in doubt.
+ */
+export async function writeProgress(db: Database, progress: Progress[], now: number): Promise<void> {
+  const accepted = progress.flatMap((p) => p.accepted ?? [])
+  const handing = progress.flatMap((p) => p.handing ?? [])
   await db.query(
-    `WITH said AS (SELECT * FROM jsonb_to_recordset($1::jsonb) AS x (id int, at bigint, answer text)),
+    `WITH said AS (SELECT * FROM unnest($1::int[], $2::bigint[], $3::text[]) AS x (id, at, answer)),
      done AS (
        UPDATE messages m SET state = 'sent', sent_at = said.at, reason = said.answer, looked_at = NULL FROM said
        WHERE m.id = said.id AND m.state IN (${from('sent')}) RETURNING m.id, m.mailbox_id, m.sent_at, m.recipients
+     ), written AS (
+       INSERT INTO ledger (message_id, mailbox_id, at, recipients) SELECT id, mailbox_id, sent_at, recipients FROM done
      )
-     INSERT INTO ledger (message_id, mailbox_id, at, recipients) SELECT id, mailbox_id, sent_at, recipients FROM done`,
-    [JSON.stringify(sent)],
+     UPDATE messages SET handed_at = $5 WHERE state = 'sending' AND id = ANY ($4::int[])`,
+    [accepted.map((a) => a.id), accepted.map((a) => a.at), accepted.map((a) => a.answer), handing, now],
+  )
+}
+
+/** Writes acceptances alone. */
+export function markSent(db: Database, accepted: Accepted[]): Promise<void> {
+  return writeProgress(
+    db,
+    accepted.map((a) => ({ accepted: a })),
+    0,
   )
 }
 
@@ -225,14 +261,6 @@ export async function markInDoubt(db: Database, id: number, reason: string): Pro
   await db.query(
     `UPDATE messages SET state = 'inDoubt', planned_at = NULL, looked_at = NULL, reason = $2 WHERE id = $1 AND state IN (${from('inDoubt')})`,
     [id, reason],
-  )
-}
-
-/** Notes that claimed messages are being handed over from now on: should the process end, they are in doubt. */
-export async function markHanding(db: Database, ids: number[], at: number): Promise<void> {
-  await db.query(
-    `UPDATE messages SET handed_at = $2 WHERE state = 'sending' AND id IN (SELECT (jsonb_array_elements_text($1::jsonb))::int)`,
-    [JSON.stringify(ids), at],
   )
 }
 
@@ -298,17 +326,14 @@ export function unfiled(
   most: number,
 ): Promise<(Frozen & { id: number; sentAt: number })[]> {
   return db.query(
-    `SELECT id, key, message_id AS "messageId", contents, sent_at AS "sentAt" FROM messages
-     WHERE mailbox_id = $1 AND state = 'sent' AND filed_at IS NULL ORDER BY sent_at LIMIT $2`,
+    `SELECT m.id, m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt" FROM messages m JOIN message_contents c ON c.message_id = m.id
+     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND m.filed_at IS NULL ORDER BY m.sent_at LIMIT $2`,
     [mailboxId, most],
   )
 }
 
 export async function markFiled(db: Database, ids: number[], at: number): Promise<void> {
-  await db.query('UPDATE messages SET filed_at = $2 WHERE id IN (SELECT (jsonb_array_elements_text($1::jsonb))::int)', [
-    JSON.stringify(ids),
-    at,
-  ])
+  await db.query('UPDATE messages SET filed_at = $2 WHERE id = ANY ($1::int[])', [ids, at])
 }
 
 /** The departures of a round, in the order of leaving: gone ones at their time, others as planned. */

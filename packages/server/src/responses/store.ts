@@ -64,7 +64,7 @@ export async function messageByKey(
   key: string,
 ): Promise<{ id: number; roundId: number; links: string[] } | null> {
   const [found] = await db.query<{ id: number; roundId: number; links: string[] }>(
-    `SELECT id, round_id AS "roundId", contents->'links' AS links FROM messages WHERE key = $1`,
+    `SELECT m.id, m.round_id AS "roundId", c.contents->'links' AS links FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
     [key],
   )
   return found ?? null
@@ -104,8 +104,8 @@ export interface TrayRecord extends StoredResponse {
 export function tray(db: Database, done: boolean, most: number): Promise<TrayRecord[]> {
   return db.query(
     `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, m.round_id AS "roundId", r.title AS round, m.row_id AS "rowId", m.person, m.address,
-       m.contents->>'subject' AS subject, m.contents->>'html' AS html, m.sent_at AS "sentAt", d.at AS "doneAt"
-     FROM responses q JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray_done d ON d.response_id = q.id
+       m.subject, c.contents->>'html' AS html, m.sent_at AS "sentAt", d.at AS "doneAt"
+     FROM responses q JOIN messages m ON m.id = q.message_id JOIN message_contents c ON c.message_id = m.id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray_done d ON d.response_id = q.id
      WHERE q.kind IN ${trayKinds} AND (d.at IS NOT NULL) = $1 ORDER BY q.at DESC, q.id DESC LIMIT $2`,
     [done, most],
   )

@@ -83,7 +83,7 @@ CREATE TABLE accepted (
   PRIMARY KEY (round_id, key)
 );
 
--- One row for each message of a posted round, frozen: nothing of its contents changes after posting.
+-- One row for each message of a posted round. What changes is here; what is frozen and large is in message_contents.
 CREATE TABLE messages (
   id serial PRIMARY KEY,
   round_id integer NOT NULL REFERENCES rounds,
@@ -96,8 +96,7 @@ CREATE TABLE messages (
   person text NOT NULL,
   address text NOT NULL,
   recipients integer NOT NULL,
-  -- The frozen contents: headers, html, text, files with their hashes, links.
-  contents jsonb NOT NULL,
+  subject text NOT NULL,
   state text NOT NULL CHECK (state IN ('waiting', 'sending', 'sent', 'retrying', 'refused', 'inDoubt', 'setAside', 'withdrawn')),
   planned_at bigint,
   not_before bigint NOT NULL,
@@ -116,6 +115,13 @@ CREATE TABLE messages (
   -- One message to a person in a round, whatever happens.
   UNIQUE (round_id, row_id)
 );
+-- Headers, html, text, files with their hashes, links: written at posting, and never changed. Apart, because every change of
+-- a row writes the whole row anew.
+CREATE TABLE message_contents (
+  message_id integer PRIMARY KEY REFERENCES messages,
+  contents jsonb NOT NULL
+);
+
 CREATE INDEX messages_due ON messages (mailbox_id, planned_at) WHERE state IN ('waiting', 'retrying');
 CREATE INDEX messages_open ON messages (mailbox_id) WHERE state IN ('sending', 'inDoubt');
 
