@@ -272,12 +272,15 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
       blank[i] = value === ''
     }
   }
-  const join = (parts: Part[], from: string[]) => {
+  // For filling, a slot is its bare number and a gap the numbers of its slots: this runs for every part of every message.
+  const flat = ({ list }: Parts) => list.map((p) => (typeof p === 'string' ? p : 'slot' in p ? p.slot : p.gapOf))
+  const outputs = { subject: flat(subject), html: flat(html), text: flat(text) }
+  const join = (parts: (string | number | number[])[], from: string[]) => {
     let out = ''
     for (const part of parts) {
       if (typeof part === 'string') out += part
-      else if ('slot' in part) out += from[part.slot]
-      else if (!part.gapOf.some((slot) => blank[slot])) out += ' '
+      else if (typeof part === 'number') out += from[part]
+      else if (!part.some((slot) => blank[slot])) out += ' '
     }
     return out
   }
@@ -286,9 +289,9 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
     merge(row) {
       fill(row)
       return {
-        subject: oneLine(join(subject.list, values)).trim(),
-        html: join(html.list, escaped),
-        text: `${join(text.list, values).trimEnd()}\n`,
+        subject: oneLine(join(outputs.subject, values)).trim(),
+        html: join(outputs.html, escaped),
+        text: `${join(outputs.text, values).trimEnd()}\n`,
       }
     },
     blanks(row) {

@@ -379,8 +379,9 @@ export class Dispatcher {
   private async fileAll(mailboxId: number): Promise<void> {
     const { db, clock, files, secrets } = this.parts
     const mailbox = await mailboxById(db, mailboxId)
+    if (mailbox.settings.imap === null) return
     let some = await store.unfiled(db, mailboxId, 50)
-    if (some.length === 0 || mailbox.settings.imap === null) return
+    if (some.length === 0) return
     if (mailbox.settings.hostFilesSent) {
       for (; some.length > 0; some = await store.unfiled(db, mailboxId, 50))
         await store.markFiled(

@@ -114,7 +114,8 @@ CREATE TABLE messages (
   reason text,
   -- One message to a person in a round, whatever happens.
   UNIQUE (round_id, row_id)
-);
+  -- Room in every page for the changes that each row will see.
+) WITH (fillfactor = 50);
 -- Headers, html, text, files with their hashes, links: written at posting, and never changed. Apart, because every change of
 -- a row writes the whole row anew.
 CREATE TABLE message_contents (
