@@ -45,7 +45,7 @@ export const readingSchema = z.object({
 export type Reading = z.infer<typeof readingSchema>
 
 export const tableSchema = z.object({
-  headingRow: z.number(),
+  headingsRow: z.number(),
   columns: z.array(columnSchema),
   /** The sheet's first rows as they stand, for choosing the heading row. */
   firstRows: z.array(z.array(z.string())),
@@ -78,7 +78,7 @@ export const peopleRoutes = {
     params: z.object({ reading: z.string() }),
     query: z.object({
       sheet: z.coerce.number().int().min(0).default(0),
-      headingRow: z.coerce.number().int().min(0).optional(),
+      headingsRow: z.coerce.number().int().min(0).optional(),
     }),
     answer: tableSchema,
   }),
@@ -89,7 +89,7 @@ export const peopleRoutes = {
     body: z.object({
       reading: z.string(),
       sheet: z.number().int().min(0).default(0),
-      headingRow: z.number().int().min(0).optional(),
+      headingsRow: z.number().int().min(0).optional(),
       name: z.string().max(200).optional(),
     }),
     answer: listSchema,

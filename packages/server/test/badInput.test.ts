@@ -142,8 +142,8 @@ describe('files that are tables are read as they stand', () => {
   test('the heading row found can be overruled, and a cell edited becomes what was typed', async () => {
     const { id } = await read('title.csv', 'Winter lift-out\nName,Email\nAda,ada@quay.example\n')
     const table = await world.call(routes.readTable, { params: { reading: id } })
-    expect(table.headingRow).toBe(1)
-    const other = await world.call(routes.readTable, { params: { reading: id }, query: { headingRow: 0 } })
+    expect(table.headingsRow).toBe(1)
+    const other = await world.call(routes.readTable, { params: { reading: id }, query: { headingsRow: 0 } })
     expect(other.rowCount).toBe(2)
     const list = await world.call(routes.makeList, { body: { reading: id } })
     const params = { list: list.id, row: 1, column: 'c1' }

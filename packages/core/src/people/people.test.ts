@@ -17,7 +17,7 @@ describe('finding the table in a sheet', () => {
       n,
     )
     const found = findTable([...title, ['Name', 'Email', 'Length'], ...people])
-    expect(found.headingRow).toBe(n)
+    expect(found.headingsRow).toBe(n)
     expect(found.columns.map((c) => [c.name, c.kind])).toEqual([
       ['Name', 'text'],
       ['Email', 'address'],

@@ -7,7 +7,7 @@ export type Sheet = (Cell | undefined)[][]
 
 /** What was found in a sheet: its columns and rows, and sentences about what was skipped or renamed. */
 export interface TableFound {
-  headingRow: number
+  headingsRow: number
   columns: Column[]
   rows: Record<string, Cell>[]
   /** The sheet's own row number (from 1) of each row. */
@@ -24,7 +24,7 @@ const searched = 30
  * the table's width is likelier to be data, even where the upper one has blank or doubled headings.
  * @returns its index from 0.
  */
-export function findHeadingRow(sheet: Sheet): number {
+export function findHeadingsRow(sheet: Sheet): number {
   let best = 0
   let bestScore = -1
   const width = (row: (Cell | undefined)[] | undefined) => (row ?? []).filter((cell) => !isBlank(cell)).length
@@ -73,15 +73,15 @@ const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString
 
 /**
  * Turns a sheet into a table: names its columns, finds their kinds, leaves out blank rows and columns, and says so.
- * @param headingRow index from 0 of the row that names the columns; found when left out.
+ * @param headingsRow index from 0 of the row that names the columns; found when left out.
  */
-export function findTable(sheet: Sheet, headingRow = findHeadingRow(sheet)): TableFound {
+export function findTable(sheet: Sheet, headingsRow = findHeadingsRow(sheet)): TableFound {
   const said: string[] = []
-  const heading = sheet[headingRow] ?? []
-  const below = sheet.slice(headingRow + 1)
+  const heading = sheet[headingsRow] ?? []
+  const below = sheet.slice(headingsRow + 1)
   const width = Math.max(heading.length, ...below.slice(0, 1000).map((row) => row.length), 0)
-  if (headingRow > 0)
-    said.push(`${plural(headingRow, 'row')} above the headings ${headingRow === 1 ? 'was' : 'were'} left out.`)
+  if (headingsRow > 0)
+    said.push(`${plural(headingsRow, 'row')} above the headings ${headingsRow === 1 ? 'was' : 'were'} left out.`)
 
   const columns: Column[] = []
   const indexes: number[] = []
@@ -141,13 +141,13 @@ export function findTable(sheet: Sheet, headingRow = findHeadingRow(sheet)): Tab
     }
     if (filled) {
       rows.push(cells)
-      rowNumbers.push(headingRow + r + 2)
+      rowNumbers.push(headingsRow + r + 2)
     } else blankRows++
   }
   // A file's last line end makes one blank row that nobody would call one.
   if (blankRows > 0 && below.length > 0 && below.at(-1)!.every((cell) => isBlank(cell))) blankRows--
   if (blankRows > 0) said.push(`${plural(blankRows, 'blank row')} left out.`)
-  return { headingRow, columns, rows, rowNumbers, said }
+  return { headingsRow, columns, rows, rowNumbers, said }
 }
 
 /** The id of the column that holds the addresses: by content first, by heading second; null when there is none. */

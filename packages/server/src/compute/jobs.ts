@@ -59,11 +59,11 @@ function sheetOf(read: FileRead, index: number): FileRead['sheets'][number] {
   return sheet
 }
 
-function tableOf(read: FileRead, index: number, headingRow?: number) {
+function tableOf(read: FileRead, index: number, headingsRow?: number) {
   const sheet = sheetOf(read, index)
-  if (headingRow !== undefined && headingRow >= sheet.rows.length)
-    throw new Refusal(422, `The sheet has ${sheet.rows.length} rows; row ${headingRow + 1} cannot be its heading.`)
-  const found = findTable(sheet.rows, headingRow)
+  if (headingsRow !== undefined && headingsRow >= sheet.rows.length)
+    throw new Refusal(422, `The sheet has ${sheet.rows.length} rows; row ${headingsRow + 1} cannot be its heading.`)
+  const found = findTable(sheet.rows, headingsRow)
   return { sheet, found, said: [...sheet.said, ...found.said] }
 }
 
@@ -86,15 +86,15 @@ export const jobs = {
   },
 
   async readTable(
-    { path, name, sheet, headingRow }: { path: string; name: string; sheet: number; headingRow?: number },
+    { path, name, sheet, headingsRow }: { path: string; name: string; sheet: number; headingsRow?: number },
     _context: JobContext,
   ): Promise<Table> {
-    const { sheet: whole, found, said } = tableOf(await fileRead(path, name), sheet, headingRow)
+    const { sheet: whole, found, said } = tableOf(await fileRead(path, name), sheet, headingsRow)
     return {
-      headingRow: found.headingRow,
+      headingsRow: found.headingsRow,
       columns: found.columns,
       firstRows: whole.rows
-        .slice(0, Math.max(12, found.headingRow + 6))
+        .slice(0, Math.max(12, found.headingsRow + 6))
         .map((row) => Array.from({ length: Math.min(row.length, 60) }, (_, i) => shown(row[i]).slice(0, 120))),
       rowCount: found.rows.length,
       addressColumn: findAddressColumn(found.columns),
@@ -107,13 +107,13 @@ export const jobs = {
       path,
       fileName,
       sheet,
-      headingRow,
+      headingsRow,
       name,
       now,
-    }: { path: string; fileName: string; sheet: number; headingRow?: number; name?: string; now: number },
+    }: { path: string; fileName: string; sheet: number; headingsRow?: number; name?: string; now: number },
     { db, progress }: JobContext,
   ): Promise<number> {
-    const { sheet: whole, found, said } = tableOf(await fileRead(path, fileName), sheet, headingRow)
+    const { sheet: whole, found, said } = tableOf(await fileRead(path, fileName), sheet, headingsRow)
     if (found.rows.length === 0)
       throw new Refusal(
         422,

@@ -46,7 +46,7 @@ export function peopleHandlers(app: Express, { db, compute, clock, tell, reading
   handle(app, routes.readTable, async ({ params, query, gone }) =>
     compute.run(
       'readTable',
-      { ...(await pathOf(params.reading)), sheet: query.sheet, headingRow: query.headingRow },
+      { ...(await pathOf(params.reading)), sheet: query.sheet, headingsRow: query.headingsRow },
       { signal: gone },
     ),
   )
@@ -55,7 +55,7 @@ export function peopleHandlers(app: Express, { db, compute, clock, tell, reading
     const { path, name: fileName } = await pathOf(body.reading)
     const id = await compute.run(
       'makeList',
-      { path, fileName, sheet: body.sheet, headingRow: body.headingRow, name: body.name, now: clock.now() },
+      { path, fileName, sheet: body.sheet, headingsRow: body.headingsRow, name: body.name, now: clock.now() },
       { signal: gone, onProgress: (progress) => tell({ topic: 'progress', id: null, progress }) },
     )
     tell({ topic: 'lists', id })

@@ -100,7 +100,7 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
   const [fault, setFault] = useState<string | null>(null)
   const table = useQuery({
     queryKey: ['reading', reading.id, sheet, heading],
-    queryFn: () => ask(routes.readTable, { params: { reading: reading.id }, query: { sheet, headingRow: heading } }),
+    queryFn: () => ask(routes.readTable, { params: { reading: reading.id }, query: { sheet, headingsRow: heading } }),
     placeholderData: (before) => before,
   })
   const store = async () => {
@@ -108,7 +108,9 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
     setFault(null)
     try {
       onDone(
-        await ask(routes.makeList, { body: { reading: reading.id, sheet, headingRow: table.data?.headingRow, name } }),
+        await ask(routes.makeList, {
+          body: { reading: reading.id, sheet, headingsRow: table.data?.headingsRow, name },
+        }),
       )
     } catch (error) {
       setFault(faultWords(error))
@@ -164,7 +166,7 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
         <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
           <p>
             <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}. The headings stand in{' '}
-            <b>row {found.headingRow + 1}</b>. If that is wrong, click the row that has them.
+            <b>row {found.headingsRow + 1}</b>. If that is wrong, click the row that has them.
           </p>
           {found.addressColumn === null && (
             <Say tone="ask">
@@ -185,18 +187,18 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
                     key={r}
                     className={clsx(
                       'border-rule border-b',
-                      r === found.headingRow ? 'bg-post-tint font-bold' : r < found.headingRow && 'text-ink-2',
+                      r === found.headingsRow ? 'bg-post-tint font-bold' : r < found.headingsRow && 'text-ink-2',
                     )}
                   >
                     <th scope="row" className="border-rule border-r px-1 font-normal">
                       <button
                         type="button"
                         className="w-full rounded-paper px-2 py-0.5 text-[13px] hover:bg-post-tint"
-                        aria-pressed={r === found.headingRow}
+                        aria-pressed={r === found.headingsRow}
                         aria-label={`Row ${r + 1} holds the headings`}
                         onClick={() => setHeading(r)}
                       >
-                        {r === found.headingRow ? 'headings' : r + 1}
+                        {r === found.headingsRow ? 'headings' : r + 1}
                       </button>
                     </th>
                     {row.map((text, c) => (
