@@ -1,0 +1,69 @@
+// npm run screenshots: takes the pictures of docs/screenshots from a demo that is running (npm run demo).
+import { mkdirSync } from 'node:fs'
+import { join } from 'node:path'
+import { chromium } from '@playwright/test'
+import { installChromium, root } from './prepare.mjs'
+
+installChromium()
+const folder = join(root, 'docs/screenshots')
+mkdirSync(folder, { recursive: true })
+const address = `http://127.0.0.1:${process.env.HAND_POST_PORT || 4710}`
+const rounds = await (await fetch(`${address}/api/rounds`)).json()
+const of = (title) => rounds.find((r) => r.title.startsWith(title)).id
+const [permits, liftOut, inspections] = [of('Season permits'), of('Winter lift-out'), of('Mooring inspections')]
+
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+})
+/** Takes one picture: where, what shows that it is drawn, and what is done before. */
+async function shoot(name, path, shows, { theme = 'light', act } = {}) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+  await page.addInitScript((t) => localStorage.setItem('theme', t), theme)
+  await page.goto(address + path)
+  await page.getByText(shows).first().waitFor()
+  await act?.(page)
+  await page.waitForTimeout(800)
+  await page.screenshot({ path: join(folder, `${name}.png`) })
+  await page.close()
+}
+await shoot('desk', '/', 'What is going out')
+await shoot('rounds', '/rounds', 'Winter lift-out')
+await shoot('people', `/rounds/${inspections}/people`, /in the list/)
+await shoot('letter', `/rounds/${inspections}/letter`, 'Each person gets', {
+  act: async (page) => {
+    await page.locator('.letter-body').getByRole('button', { name: 'Inspected' }).click()
+  },
+})
+await shoot('enclosures', `/rounds/${inspections}/enclosures`, 'For everybody')
+await shoot('proof', `/rounds/${inspections}/proof`, 'Field without a column')
+await shoot('dispatch', `/rounds/${liftOut}/dispatch`, 'Withdraw the')
+await shoot('responses', `/rounds/${permits}/responses`, 'Look for answers')
+await shoot('in-tray', '/in-tray', /to look at/)
+await shoot('out-tray', '/out-tray', /waiting to go/)
+await shoot('mailboxes', '/mailboxes', 'Harbour master')
+await shoot('dark', `/rounds/${permits}/responses`, 'Look for answers', { theme: 'dark' })
+const started = await (
+  await fetch(`${address}/api/rounds`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: '{"title":"Open day"}',
+  })
+).json()
+await shoot('bring-in', `/rounds/${started.id}/people`, 'Who gets this letter?', {
+  act: async (page) => {
+    await page.getByRole('button', { name: 'Bring in a list' }).click()
+    await page.getByLabel('File with the list').setInputFiles(join(root, 'data/demo/files-to-try/Berth holders.xlsx'))
+    await page.getByText('The headings stand in').waitFor()
+  },
+})
+await fetch(`${address}/api/rounds/${started.id}`, { method: 'DELETE' })
+await browser.close()
