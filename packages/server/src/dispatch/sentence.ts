@@ -25,13 +25,17 @@ export function timetableSentence(
     return 'Nothing is planned yet: the round has no people.'
   const n = (value: number, one: string, many: string) => `${value.toLocaleString('en-GB')} ${value === 1 ? one : many}`
   const days = new Set(table.departures.map((d) => format(d.at, 'yyyy-MM-dd', { in: tz(timeZone) }))).size
-  const start = Math.abs(table.first - now) < 60_000 ? 'from now' : `from ${momentWords(table.first, timeZone)}`
-  const until = table.last - table.first < 60_000 ? 'within a minute' : `to ${momentWords(table.last, timeZone)}`
+  const soon = Math.abs(table.first - now) < 60_000
+  const start = momentWords(table.first, timeZone)
+  const span =
+    table.last - table.first < 60_000
+      ? `within a minute from ${soon ? 'now' : start}`
+      : `from ${soon ? 'now' : start} to ${momentWords(table.last, timeZone)}`
   const spread =
     days > 1 ? `, on ${days} days, at most ${table.perDay.toLocaleString('en-GB')} recipients in any 24 hours` : ''
   const never =
     table.impossible > 0
       ? ` ${n(table.impossible, 'letter', 'letters')} can never leave: more recipients than the mailbox may write to in a day.`
       : ''
-  return `${n(table.messages, 'letter', 'letters')} to ${n(table.recipients, 'recipient', 'recipients')}, ${start} ${until}${spread}.${never}`
+  return `${n(table.messages, 'letter', 'letters')} to ${n(table.recipients, 'recipient', 'recipients')}, ${span}${spread}.${never}`
 }

@@ -47,7 +47,7 @@ export function Desk() {
           </Empty>
         </Paper>
       ) : (
-        <div className="grid gap-4 lg:grid-cols-2">
+        <div className="grid gap-4 *:min-w-0 lg:grid-cols-2">
           <Paper title="What is going out" className="lg:col-span-2">
             {goingOut.length > 0 ? (
               <RoundLines lines={goingOut} />

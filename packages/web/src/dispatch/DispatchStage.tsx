@@ -59,8 +59,8 @@ export default function DispatchStage() {
         <TimetableChart table={table} zone={mailbox.timeZone} now={now} />
         <p className="mt-2 text-[13px] text-ink-2">
           {mailbox.name} may write to {table.perDay.toLocaleString('en-GB')} recipients in any 24 hours, at most{' '}
-          {mailbox.perMinute} messages a minute; just now {table.allowance.toLocaleString('en-GB')} more. Times are
-          those of {mailbox.timeZone}.
+          {times(mailbox.perMinute, 'message')} a minute; just now {table.allowance.toLocaleString('en-GB')} more. Times
+          are those of {mailbox.timeZone}.
         </p>
       </section>
       {posted ? (
@@ -176,6 +176,13 @@ function Wishes({ zone }: { zone: string }) {
   )
 }
 
+/** Which files go with the letters, in words. */
+function filesSentence({ files }: Round): string {
+  const common = files.filter((f) => f.role === 'common').length
+  const own = files.length - common
+  return `${[common > 0 && `${times(common, 'file')} for everybody`, own > 0 && `${times(own, 'file')} of people’s own`].filter(Boolean).join(', ')}.`
+}
+
 /** The last word before posting, and the one button that posts. */
 function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence: string; allowanceAfter: number }) {
   const { rows, chosen, goTo, written } = useWork()
@@ -250,11 +257,7 @@ function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence:
           {round.cc.length + round.bcc.length > 0 && (
             <li>Every letter is copied to {[...round.cc, ...round.bcc].join(', ')}.</li>
           )}
-          <li>
-            {round.files.length === 0
-              ? 'No files go with them.'
-              : `${times(round.files.filter((f) => f.role === 'common').length, 'file')} for everybody, ${round.files.filter((f) => f.role === 'own').length} own.`}
-          </li>
+          <li>{round.files.length === 0 ? 'No files go with them.' : filesSentence(round)}</li>
           {accepted > 0 && (
             <li>
               {times(accepted, 'finding')} of the proof {accepted === 1 ? 'was' : 'were'} accepted with a reason.

@@ -85,7 +85,7 @@ export function MessageRows<M extends MessageLine>({
                     {roundOf(m)}
                   </span>
                 )}
-                <span role="gridcell" tabIndex={-1} className="w-44 shrink-0 text-ink-2">
+                <span role="gridcell" tabIndex={-1} className="w-48 shrink-0 whitespace-nowrap text-ink-2">
                   {whenOf(m)}
                 </span>
                 <span

@@ -44,7 +44,7 @@ export function Progress() {
   return (
     <>
       <section aria-label="Progress" className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
-        <p role="status" className="min-w-60 flex-1">
+        <p role="status" className="min-w-full flex-1">
           <b>{sentence}.</b> {round.held ? 'The round is held: nothing more leaves until you carry on.' : next}
         </p>
         {left > 0 &&

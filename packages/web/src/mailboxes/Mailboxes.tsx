@@ -4,7 +4,7 @@ import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, queries, useChange, useMailboxes } from '../api.ts'
 import { moment } from '../shared/moment.ts'
-import { Ask, Button, Empty, Labelled, Mark, Paper, Say, Waiting } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Labelled, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
 
 type Host = MailboxSettings['smtp']
 
@@ -94,7 +94,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
           <rect width={(100 * m.allowance) / m.perDay} height="10" className="fill-post" />
         </svg>
         {m.allowance.toLocaleString('en-GB')} of {m.perDay.toLocaleString('en-GB')} recipients left in these 24 hours;
-        at most {m.perMinute} messages a minute.
+        at most {times(m.perMinute, 'message')} a minute.
       </p>
       {m.practice && (
         <p className="text-[13px] text-ink-2">

@@ -2,7 +2,7 @@ import { routes, type TrayEntry } from '@hand-post/contract'
 import clsx from 'clsx'
 import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2 } from 'lucide-react'
 import { useState } from 'react'
-import { Link } from 'react-router'
+import { Link, useSearchParams } from 'react-router'
 import { faultWords, queries, useChange, useInTray } from '../api.ts'
 import { MessageFrame } from '../rounds/MessagePane.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
@@ -14,7 +14,8 @@ const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
 export default function InTray() {
   const [done, setDone] = useState<'yes' | 'no'>('no')
   const tray = useInTray(done)
-  const [at, setAt] = useState<number | null>(null)
+  const [search] = useSearchParams()
+  const [at, setAt] = useState<number | null>(Number(search.get('entry')) || null)
   const entries = tray.data?.entries ?? []
   const entry = entries.find((e) => e.id === at) ?? null
   const shown = entry ?? entries[0]

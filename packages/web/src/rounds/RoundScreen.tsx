@@ -168,7 +168,7 @@ function Title() {
           className="w-full rounded-paper bg-transparent px-1 font-semibold font-title text-xl hover:bg-sheet"
         />
       </h1>
-      <span role="status" className="text-[13px] text-ink-2">
+      <span role="status" className="text-[13px] text-ink-2 max-md:hidden">
         {round.postedAt !== null ? 'Posted: its letters are frozen' : saving ? 'Saving…' : 'Everything is saved'}
       </span>
       {round.postedAt === null && (

@@ -134,11 +134,11 @@ export function RoutingSlip({ stage }: { stage: string }) {
                   i === stages.length - 1 && 'rounded-b-paper border-b',
                 )}
               >
-                <span className="flex items-center justify-between">
+                <span className="flex items-center justify-between gap-2">
                   <span className={clsx('font-semibold font-title', on && 'text-post')}>{name}</span>
                   <Icon role="img" size={16} className={tone} aria-label={said} />
                 </span>
-                <span className="mt-0.5 block text-[13px] text-ink-2 leading-snug">{words}</span>
+                <span className="mt-0.5 block text-[13px] text-ink-2 leading-snug max-md:hidden">{words}</span>
               </NavLink>
             </li>
           )

@@ -77,7 +77,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
             end={to === '/'}
             className={({ isActive }) =>
               clsx(
-                'flex items-center gap-1.5 border-b-2 px-2.5',
+                'flex items-center gap-1.5 whitespace-nowrap border-b-2 px-2.5',
                 isActive ? 'border-post font-bold' : 'border-transparent hover:bg-sheet-2',
               )
             }
