@@ -5,7 +5,7 @@ import { type Browser, chromium, expect, type Page } from '@playwright/test'
 export const webFolder = join(import.meta.dirname, '../packages/web/dist')
 
 /** Waits until the page shows something; patient, because other tests may want the machine too. */
-export const see = expect.configure({ timeout: 60_000 })
+export const see = expect.configure({ timeout: 120_000 })
 
 /** Starts Debian's Chromium without a screen; nothing of it reaches beyond this machine. */
 export function openBrowser(): Promise<Browser> {
@@ -32,7 +32,7 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
   })
   await context.addInitScript((t) => localStorage.setItem('theme', t), theme)
   const page = await context.newPage()
-  page.setDefaultTimeout(60_000)
+  page.setDefaultTimeout(120_000)
   const faults: string[] = []
   page.on('pageerror', (error) => faults.push(error.message))
   page.on('console', (message) => message.type() === 'error' && faults.push(message.text()))

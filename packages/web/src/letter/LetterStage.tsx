@@ -288,7 +288,14 @@ function LinkTool({ editor, on }: { editor: Editor; on: boolean }) {
         <Link2 aria-hidden size={17} />
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" className="paper z-50 w-80 p-4 shadow-lg">
+        <Popover.Content
+          align="start"
+          className="paper z-50 w-80 p-4 shadow-lg"
+          onCloseAutoFocus={(e) => {
+            e.preventDefault()
+            editor.commands.focus()
+          }}
+        >
           <form
             className="space-y-3"
             onSubmit={(e) => {

@@ -267,10 +267,11 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
     case 'setAside':
       return button('Set aside', () => {
         const params = { round: round.id, row: mend.rowId }
-        setAside.mutate(
-          { params, body: { reason: 'found by the proof' } },
-          { onSuccess: () => undo('Set aside: this person gets no message.', () => takeBack.mutate({ params })) },
-        )
+        // The finding goes away with this, and what waits for its button would not be called any more.
+        void setAside
+          .mutateAsync({ params, body: { reason: 'found by the proof' } })
+          .then(() => undo('Set aside: this person gets no message.', () => takeBack.mutate({ params })))
+          .catch(() => {})
       })
     case 'standIn':
       return (

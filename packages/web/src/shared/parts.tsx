@@ -180,12 +180,15 @@ export function Labelled({
   className?: string
 }) {
   return (
-    // biome-ignore lint/a11y/noLabelWithoutControl: the control is the child
-    <label className={clsx('block', className)}>
-      <span className="mb-0.5 block font-bold text-[13px]">{label}</span>
-      {children}
-      {hint && <span className="mt-0.5 block text-[13px] text-ink-2">{hint}</span>}
-    </label>
+    // The hint stands outside the label, so that the control's name stays short.
+    <div className={className}>
+      {/* biome-ignore lint/a11y/noLabelWithoutControl: the control is the child */}
+      <label className="block">
+        <span className="mb-0.5 block font-bold text-[13px]">{label}</span>
+        {children}
+      </label>
+      {hint && <p className="mt-0.5 text-[13px] text-ink-2">{hint}</p>}
+    </div>
   )
 }
 
