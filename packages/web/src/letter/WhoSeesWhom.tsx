@@ -81,22 +81,24 @@ function Copies({
     if (!wrong && addresses.join() !== value.join()) put(addresses)
   }
   return (
-    <label className="flex items-center gap-3">
-      <span className="w-16 shrink-0 text-[13px] text-ink-2">{name}</span>
-      <input
-        className="input max-w-md flex-1"
-        value={text}
-        disabled={!editable}
-        placeholder="The same for every message; several parted by ;"
-        onChange={(e) => setText(e.target.value)}
-        onBlur={keep}
-        onKeyDown={(e) => e.key === 'Enter' && keep()}
-      />
+    <div className="flex items-center gap-3">
+      <label className="flex flex-1 items-center gap-3">
+        <span className="w-16 shrink-0 text-[13px] text-ink-2">{name}</span>
+        <input
+          className="input max-w-md flex-1"
+          value={text}
+          disabled={!editable}
+          placeholder="The same for every message; several parted by ;"
+          onChange={(e) => setText(e.target.value)}
+          onBlur={keep}
+          onKeyDown={(e) => e.key === 'Enter' && keep()}
+        />
+      </label>
       {fault && (
         <span role="alert" className="text-[13px] text-stop">
           {fault}
         </span>
       )}
-    </label>
+    </div>
   )
 }
