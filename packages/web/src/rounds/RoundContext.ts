@@ -1,5 +1,6 @@
 import { type Round, routes } from '@hand-post/contract'
 import type { Letter, Row } from '@hand-post/core'
+import { hashKey } from '@tanstack/react-query'
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import type { z } from 'zod'
 import { ask, queries, rowsKey, tellFault, useRoundPeople, useRows } from '../api.ts'
@@ -79,6 +80,9 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
   const timer = useRef<number>(undefined)
   const [saving, setSaving] = useState(false)
 
+  // The version of the round whose letter has been taken over here, or was written from here.
+  const seen = useRef(round.version)
+
   // Writes of the letter follow one another; what waits when one ends goes with the next.
   const writing = useRef<Promise<void> | null>(null)
   const save = useCallback((): Promise<void> => {
@@ -93,6 +97,7 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
             params: { round: round.id },
             body: { letter: next },
           })
+          seen.current = Math.max(seen.current, saved.version)
           queries.setQueryData(['round', round.id], saved)
         } catch (error) {
           unsaved.current ??= next
@@ -127,11 +132,11 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
 
   // A letter changed elsewhere (a renamed column, a mend of the proof, another window) is taken over, unless something is
   // being typed or written here: then what stands here is newer.
-  const seen = useRef(round.version)
   useEffect(() => {
     if (round.version <= seen.current || unsaved.current !== null || writing.current !== null) return
     seen.current = round.version
-    if (JSON.stringify(round.letter) === JSON.stringify(letter)) return
+    // Compared without regard to the order of keys, which the database does not keep.
+    if (hashKey([round.letter]) === hashKey([letter])) return
     setLocal(round.letter)
     setOutside((n) => n + 1)
   }, [round.version, round.letter, letter])

@@ -88,8 +88,9 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
     ),
   )
 
-  // Where the stage itself does not show the people, their rows stand below it.
-  const withRows = (stage === 'letter' || stage === 'proof') && work.rows.length > 0
+  // Where the stage itself does not show the people, their rows stand below it: from the start, while they are still on
+  // their way too, so that nothing typed meanwhile loses its cursor.
+  const withRows = (stage === 'letter' || stage === 'proof') && round.list !== null
   const matter = (
     <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
       <Suspense fallback={<Waiting />}>
