@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { type Browser, chromium, expect, type Page } from '@playwright/test'
+import { chromiumOptions } from '../scripts/chromium.mjs'
 
 /** The built interface. */
 export const webFolder = join(import.meta.dirname, '../packages/web/dist')
@@ -7,21 +8,8 @@ export const webFolder = join(import.meta.dirname, '../packages/web/dist')
 /** Waits until the page shows something; patient, because other tests may want the machine too. */
 export const see = expect.configure({ timeout: 120_000 })
 
-/** Starts Debian's Chromium without a screen; nothing of it reaches beyond this machine. */
-export function openBrowser(): Promise<Browser> {
-  return chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  })
-}
+/** Starts the browser that the tests look through. */
+export const openBrowser = (): Promise<Browser> => chromium.launch(chromiumOptions)
 
 /** A page at the design size. `faults` gathers what the page's console calls an error. */
 export async function openPage(browser: Browser, address: string, theme: 'light' | 'dark' = 'light') {

@@ -2,6 +2,7 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { chromium } from '@playwright/test'
+import { chromiumOptions } from './chromium.mjs'
 import { installChromium, root } from './prepare.mjs'
 
 installChromium()
@@ -12,18 +13,7 @@ const rounds = await (await fetch(`${address}/api/rounds`)).json()
 const of = (title) => rounds.find((r) => r.title.startsWith(title)).id
 const [permits, liftOut, inspections] = [of('Season permits'), of('Winter lift-out'), of('Mooring inspections')]
 
-const browser = await chromium.launch({
-  executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-})
+const browser = await chromium.launch(chromiumOptions)
 /** Takes one picture: where, what shows that it is drawn, and what is done before. */
 async function shoot(name, path, shows, { theme = 'light', act } = {}) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })

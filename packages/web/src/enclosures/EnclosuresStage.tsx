@@ -1,12 +1,13 @@
 import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contract'
 import { sizeWords } from '@hand-post/core'
-import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, Files, Paperclip, X } from 'lucide-react'
-import { type DragEvent, useMemo, useRef, useState } from 'react'
+import { useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, useChange, useEnclosures, useMailboxes } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
+import { DropArea } from '../shared/DropArea.tsx'
+import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Mark, Say, times, Waiting } from '../shared/parts.tsx'
 
 type Role = RoundFileEntry['role']
@@ -117,43 +118,20 @@ export default function EnclosuresStage() {
 
 /** A place to choose files, or drop them. */
 function AddFiles({ label, onFiles }: { label: string; onFiles: (files: File[]) => void }) {
-  const input = useRef<HTMLInputElement>(null)
-  const [over, setOver] = useState(false)
-  const drop = (event: DragEvent) => {
-    event.preventDefault()
-    setOver(false)
-    onFiles([...event.dataTransfer.files])
-  }
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button within is the first
-    <span
-      onDragOver={(e) => {
-        e.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={drop}
-      className={clsx(
-        'rounded-paper outline-dashed outline-1 outline-offset-2',
-        over ? 'bg-post-tint outline-post' : 'outline-rule',
-      )}
+    <DropArea
+      label={`${label}: choose`}
+      multiple
+      onFiles={onFiles}
+      className="inline-block rounded-paper outline-dashed outline-1 outline-offset-2"
+      looks={['outline-rule', 'bg-post-tint outline-post']}
     >
-      <Button onClick={() => input.current?.click()} title="Choose files, or drop them here">
-        <Files aria-hidden size={16} /> {label}
-      </Button>
-      <input
-        ref={input}
-        type="file"
-        multiple
-        tabIndex={-1}
-        aria-label={`${label}: choose`}
-        className="sr-only"
-        onChange={(e) => {
-          onFiles([...(e.target.files ?? [])])
-          e.target.value = ''
-        }}
-      />
-    </span>
+      {(choose) => (
+        <Button onClick={choose} title="Choose files, or drop them here">
+          <Files aria-hidden size={16} /> {label}
+        </Button>
+      )}
+    </DropArea>
   )
 }
 
@@ -201,13 +179,6 @@ function PeopleAndFiles({ found }: { found: Enclosures }) {
   const shownPeople = view === 'lacking' ? lacking : found.people
   const nobodys = found.unclaimed.map((id) => byId.get(id)).filter((f) => f !== undefined)
   const counts = { all: found.people.length, lacking: lacking.length, nobodys: nobodys.length }
-  const scroller = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({
-    count: shownPeople.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 34,
-    overscan: 12,
-  })
   return (
     <>
       <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-sheet-2 px-4 py-1.5">
@@ -247,77 +218,57 @@ function PeopleAndFiles({ found }: { found: Enclosures }) {
             : 'Choose people first.'}
         </Empty>
       ) : (
-        <div
-          ref={scroller}
-          className="min-h-0 flex-1 overflow-auto"
-          role="grid"
-          aria-label="People and their files"
-          aria-rowcount={shownPeople.length}
-          tabIndex={0}
+        <PersonGrid
+          label="People and their files"
+          lines={shownPeople}
+          keyOf={(line) => line.rowId}
+          isChosen={(line) => person?.id === line.rowId}
         >
-          <div role="rowgroup" style={{ height: virtual.getTotalSize() }} className="relative text-[14px]">
-            {virtual.getVirtualItems().map((item) => {
-              const line = shownPeople[item.index]
-              const own = line.files.filter(isOwn)
-              return (
-                <div
-                  key={line.rowId}
-                  role="row"
-                  tabIndex={-1}
-                  aria-selected={person?.id === line.rowId}
-                  aria-rowindex={item.index + 1}
-                  style={{ transform: `translateY(${item.start}px)`, height: 34 }}
+          {(line) => {
+            const own = line.files.filter(isOwn)
+            return (
+              <PersonLine>
+                <PersonCell className="w-48 shrink-0" onClick={() => choose(line.rowId)}>
+                  {line.person}
+                </PersonCell>
+                <PersonCell className="w-28 shrink-0">
+                  {line.missing.length > 0 ? (
+                    <Mark tone="stop" icon={AlertOctagon}>
+                      not there
+                    </Mark>
+                  ) : own.length > 0 ? (
+                    <Mark tone="good" icon={Check}>
+                      has {times(own.length, 'file')}
+                    </Mark>
+                  ) : (
+                    <Mark tone={round.filesColumn ? 'ask' : 'plain'} icon={CircleDashed}>
+                      none named
+                    </Mark>
+                  )}
+                </PersonCell>
+                <PersonCell className="min-w-0 flex-1">
+                  {own.map((id) => byId.get(id)?.name).join(', ')}
+                  {line.missing.map(({ name, near }) => (
+                    <span key={name} className="text-stop">
+                      {own.length > 0 && ', '}
+                      {name}
+                      {near && <span className="text-ink-2"> (there is {near})</span>}
+                    </span>
+                  ))}
+                </PersonCell>
+                <PersonCell
                   className={clsx(
-                    'absolute top-0 left-0 flex w-full items-center gap-3 border-rule border-b px-4',
-                    person?.id === line.rowId ? 'bg-post-tint' : 'hover:bg-sheet-2',
+                    'w-24 shrink-0 text-right text-[13px]',
+                    line.size > limit ? 'font-bold text-stop' : 'text-ink-2',
                   )}
                 >
-                  <span role="gridcell" tabIndex={-1} className="w-48 shrink-0 truncate">
-                    <button type="button" className="w-full truncate py-1 text-left" onClick={() => choose(line.rowId)}>
-                      {line.person}
-                    </button>
-                  </span>
-                  <span role="gridcell" tabIndex={-1} className="w-28 shrink-0">
-                    {line.missing.length > 0 ? (
-                      <Mark tone="stop" icon={AlertOctagon}>
-                        not there
-                      </Mark>
-                    ) : own.length > 0 ? (
-                      <Mark tone="good" icon={Check}>
-                        has {times(own.length, 'file')}
-                      </Mark>
-                    ) : (
-                      <Mark tone={round.filesColumn ? 'ask' : 'plain'} icon={CircleDashed}>
-                        none named
-                      </Mark>
-                    )}
-                  </span>
-                  <span role="gridcell" tabIndex={-1} className="min-w-0 flex-1 truncate">
-                    {own.map((id) => byId.get(id)?.name).join(', ')}
-                    {line.missing.map(({ name, near }) => (
-                      <span key={name} className="text-stop">
-                        {own.length > 0 && ', '}
-                        {name}
-                        {near && <span className="text-ink-2"> (there is {near})</span>}
-                      </span>
-                    ))}
-                  </span>
-                  <span
-                    role="gridcell"
-                    tabIndex={-1}
-                    className={clsx(
-                      'w-24 shrink-0 text-right text-[13px]',
-                      line.size > limit ? 'font-bold text-stop' : 'text-ink-2',
-                    )}
-                  >
-                    {sizeWords(line.size)}
-                    {line.size > limit && ', too large'}
-                  </span>
-                </div>
-              )
-            })}
-          </div>
-        </div>
+                  {sizeWords(line.size)}
+                  {line.size > limit && ', too large'}
+                </PersonCell>
+              </PersonLine>
+            )
+          }}
+        </PersonGrid>
       )}
     </>
   )

@@ -2,8 +2,9 @@ import { type List, type Reading, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { FileUp } from 'lucide-react'
-import { type DragEvent, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { ask, faultWords } from '../api.ts'
+import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
 import { kindWords } from './kindWords.ts'
 
@@ -12,8 +13,6 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
   const [reading, setReading] = useState<Reading | null>(null)
   const [fault, setFault] = useState<string | null>(null)
   const [busy, setBusy] = useState<string | null>(null)
-  const [over, setOver] = useState(false)
-  const input = useRef<HTMLInputElement>(null)
   const stop = useRef<AbortController>(undefined)
   const take = async (file: File | undefined) => {
     if (!file) return
@@ -27,11 +26,6 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
     }
     setBusy(null)
   }
-  const drop = (event: DragEvent) => {
-    event.preventDefault()
-    setOver(false)
-    void take(event.dataTransfer.files[0])
-  }
   if (reading) return <Found reading={reading} onDone={onDone} onBack={() => setReading(null)} />
   return (
     <div className="mx-auto max-w-xl p-8">
@@ -40,34 +34,23 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
         A table with one row for each person and one heading over each column, as .csv or .xlsx. One column must hold
         the addresses.
       </p>
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button within is the first */}
-      <div
-        onDragOver={(e) => {
-          e.preventDefault()
-          setOver(true)
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={drop}
-        className={clsx(
-          'mt-4 rounded-paper border-2 border-dashed p-10 text-center',
-          over ? 'border-post bg-post-tint' : 'border-rule',
-        )}
+      <DropArea
+        label="File with the list"
+        accept=".csv,.tsv,.txt,.xlsx,.xlsm"
+        onFiles={(files) => void take(files[0])}
+        className="mt-4 rounded-paper border-2 border-dashed p-10 text-center"
+        looks={['border-rule', 'border-post bg-post-tint']}
       >
-        <FileUp aria-hidden className="mx-auto text-ink-2" size={28} />
-        <p className="my-2">Drop the file here, or</p>
-        <Button kind="primary" onClick={() => input.current?.click()} disabled={busy !== null}>
-          Choose a file
-        </Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".csv,.tsv,.txt,.xlsx,.xlsm"
-          className="sr-only"
-          tabIndex={-1}
-          aria-label="File with the list"
-          onChange={(e) => void take(e.target.files?.[0])}
-        />
-      </div>
+        {(choose) => (
+          <>
+            <FileUp aria-hidden className="mx-auto text-ink-2" size={28} />
+            <p className="my-2">Drop the file here, or</p>
+            <Button kind="primary" onClick={choose} disabled={busy !== null}>
+              Choose a file
+            </Button>
+          </>
+        )}
+      </DropArea>
       {busy && (
         <p role="status" className="mt-3 flex items-center justify-between">
           {busy} <Button onClick={() => stop.current?.abort()}>Cancel</Button>

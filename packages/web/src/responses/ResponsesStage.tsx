@@ -1,14 +1,14 @@
 import { type Board, routes } from '@hand-post/contract'
 import type { Outcome } from '@hand-post/core'
-import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
 import { Download, RefreshCw } from 'lucide-react'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, useBoard, useChange } from '../api.ts'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
+import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { OutcomeMark } from './outcomeMarks.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
@@ -206,13 +206,6 @@ function Answered({ board }: { board: Board }) {
 
 function People({ people, words }: { people: Board['people']; words: string | undefined }) {
   const { person, choose } = useWork()
-  const scroller = useRef<HTMLDivElement>(null)
-  const virtual = useVirtualizer({
-    count: people.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => 34,
-    overscan: 12,
-  })
   return (
     <>
       {words && (
@@ -223,57 +216,29 @@ function People({ people, words }: { people: Board['people']; words: string | un
       {people.length === 0 ? (
         <Say>Nobody just now.</Say>
       ) : (
-        <div
-          ref={scroller}
-          role="grid"
-          aria-label="Outcomes"
-          aria-rowcount={people.length}
-          tabIndex={0}
-          className="min-h-72 flex-1 overflow-auto"
-        >
-          <div role="rowgroup" className="relative text-[14px]" style={{ height: virtual.getTotalSize() }}>
-            {virtual.getVirtualItems().map((item) => {
-              const p = people[item.index]
-              const said =
-                p.responses.find((r) => r.kind === 'reply' || r.kind === 'bounce')?.words ??
-                (p.outcome === 'refused' ? p.reason : '')
-              return (
-                <div
-                  key={p.messageId}
-                  role="row"
-                  tabIndex={-1}
-                  aria-rowindex={item.index + 1}
-                  aria-selected={person?.id === p.rowId}
-                  style={{ transform: `translateY(${item.start}px)`, height: 34 }}
-                  className={clsx(
-                    'absolute top-0 left-0 flex w-full items-center gap-3 border-rule border-b px-5',
-                    person?.id === p.rowId ? 'bg-post-tint' : 'hover:bg-sheet-2',
-                  )}
-                >
-                  <span role="gridcell" tabIndex={-1} className="w-44 shrink-0 truncate" title={p.address}>
-                    <button type="button" className="w-full truncate text-left" onClick={() => choose(p.rowId)}>
-                      {p.person}
-                    </button>
-                  </span>
-                  <span role="gridcell" tabIndex={-1} className="w-48 shrink-0">
-                    <OutcomeMark outcome={p.outcome} />
-                  </span>
-                  <span role="gridcell" tabIndex={-1} className="w-32 shrink-0 text-[13px] text-ink-2 max-lg:hidden">
-                    {moment(p.lastAt ?? p.sentAt)}
-                  </span>
-                  <span
-                    role="gridcell"
-                    tabIndex={-1}
-                    className="min-w-0 flex-1 truncate text-[13px] text-ink-2"
-                    title={said || undefined}
-                  >
-                    {said}
-                  </span>
-                </div>
-              )
-            })}
-          </div>
-        </div>
+        <PersonGrid label="Outcomes" lines={people} keyOf={(p) => p.messageId} isChosen={(p) => person?.id === p.rowId}>
+          {(p) => {
+            const said =
+              p.responses.find((r) => r.kind === 'reply' || r.kind === 'bounce')?.words ??
+              (p.outcome === 'refused' ? p.reason : '')
+            return (
+              <PersonLine>
+                <PersonCell className="w-44 shrink-0" title={p.address} onClick={() => choose(p.rowId)}>
+                  {p.person}
+                </PersonCell>
+                <PersonCell className="w-48 shrink-0">
+                  <OutcomeMark outcome={p.outcome} />
+                </PersonCell>
+                <PersonCell className="w-32 shrink-0 text-[13px] text-ink-2 max-lg:hidden">
+                  {moment(p.lastAt ?? p.sentAt)}
+                </PersonCell>
+                <PersonCell className="min-w-0 flex-1 text-[13px] text-ink-2" title={said}>
+                  {said}
+                </PersonCell>
+              </PersonLine>
+            )
+          }}
+        </PersonGrid>
       )}
     </>
   )

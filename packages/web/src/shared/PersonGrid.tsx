@@ -1,0 +1,98 @@
+import { useVirtualizer } from '@tanstack/react-virtual'
+import clsx from 'clsx'
+import { type ReactNode, useRef } from 'react'
+
+/** Lines of people, as many as there may be: only those in view are drawn. */
+export function PersonGrid<Line>({
+  label,
+  lines,
+  keyOf,
+  isChosen,
+  heightOf = () => 34,
+  children,
+}: {
+  label: string
+  lines: Line[]
+  keyOf: (line: Line) => string | number
+  isChosen: (line: Line) => boolean
+  /** Pixels that a line takes. */
+  heightOf?: (line: Line) => number
+  /** Draws what stands in a line, of {@link PersonCell}s. */
+  children: (line: Line) => ReactNode
+}) {
+  const scroller = useRef<HTMLDivElement>(null)
+  const virtual = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => heightOf(lines[i]),
+    getItemKey: (i) => `${keyOf(lines[i])}:${heightOf(lines[i])}`,
+    overscan: 12,
+  })
+  return (
+    <div
+      ref={scroller}
+      role="grid"
+      aria-label={label}
+      aria-rowcount={lines.length}
+      tabIndex={0}
+      className="min-h-40 flex-1 overflow-auto"
+    >
+      <div role="rowgroup" className="relative text-[14px]" style={{ height: virtual.getTotalSize() }}>
+        {virtual.getVirtualItems().map((item) => {
+          const line = lines[item.index]
+          const on = isChosen(line)
+          return (
+            <div
+              key={item.key}
+              role="row"
+              tabIndex={-1}
+              aria-rowindex={item.index + 1}
+              aria-selected={on}
+              style={{ transform: `translateY(${item.start}px)`, height: item.size }}
+              className={clsx(
+                'absolute top-0 left-0 w-full border-rule border-b px-5',
+                on ? 'bg-post-tint' : 'hover:bg-sheet-2',
+              )}
+            >
+              {children(line)}
+            </div>
+          )
+        })}
+      </div>
+    </div>
+  )
+}
+
+/** The cells of one line of a {@link PersonGrid}, side by side. */
+export function PersonLine({ children }: { children: ReactNode }) {
+  return (
+    <div className="flex h-[33px] items-center gap-3" role="presentation">
+      {children}
+    </div>
+  )
+}
+
+/** One cell of a line. With `onClick` it is a button, by which the person of the line is chosen. */
+export function PersonCell({
+  className,
+  title,
+  onClick,
+  children,
+}: {
+  className?: string
+  title?: string | null
+  onClick?: () => void
+  children: ReactNode
+}) {
+  return (
+    <span role="gridcell" tabIndex={-1} className={clsx('truncate', className)} title={title || undefined}>
+      {onClick ? (
+        <button type="button" className="w-full truncate py-1 text-left" onClick={onClick}>
+          {children}
+        </button>
+      ) : (
+        children
+      )}
+    </span>
+  )
+}
