@@ -36,6 +36,8 @@ export type DeskFacts = z.infer<typeof deskSchema>
 export const eventSchema = z.object({
   topic: z.enum(['rounds', 'round', 'messages', 'responses', 'mailboxes', 'lists', 'progress']),
   id: z.number().nullable(),
+  /** For a list: the version it has now. */
+  version: z.number().optional(),
   progress: z.object({ done: z.number(), of: z.number(), words: z.string() }).optional(),
 })
 export type DeskEvent = z.infer<typeof eventSchema>

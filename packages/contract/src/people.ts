@@ -1,144 +1,357 @@
-import { comparisonNames, kinds } from '@hand-post/core'
+import {
+  comparisonNames,
+  dateUnits,
+  kinds,
+  letterCases,
+  type Recipe,
+  type Rule,
+  type Selection,
+  signs,
+  textParts,
+} from '@hand-post/core'
 import { z } from 'zod'
 import { route } from './route.ts'
 
 export const id = z.coerce.number().int().positive()
-const columnId = z.string().regex(/^c\d+$/)
+export const columnId = z.string().regex(/^c\d+$/)
+
+const ruleSchema: z.ZodType<Rule, Rule> = z.object({
+  /** A column's id, or "row" for the row's number. */
+  column: z.string().regex(/^(c\d+|row)$/),
+  comparison: z.enum(comparisonNames),
+  value: z.string().max(20_000),
+  /** The other end of "between". */
+  to: z.string().max(500).optional(),
+})
+// Four deep, one in another: as far as anybody can read.
+const setOf = (rule: z.ZodType<Rule | Selection, Rule | Selection>): z.ZodType<Selection, Selection> =>
+  z.object({ match: z.enum(['all', 'any']), rules: z.array(rule).max(100) })
+const deepest = setOf(ruleSchema)
+const deeper = setOf(z.union([ruleSchema, deepest]))
+const deep = setOf(z.union([ruleSchema, deeper]))
+export const selectionSchema = setOf(z.union([ruleSchema, deep]))
+
+const partSchema = z.union([z.object({ text: z.string().max(2000) }), z.object({ column: columnId })])
+const figureSchema = z.union([z.object({ number: z.number() }), z.object({ column: columnId })])
+export const recipeSchema: z.ZodType<Recipe, Recipe> = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('joined'), parts: z.array(partSchema).min(1).max(20), between: z.string().max(50) }),
+  z.object({
+    do: z.literal('byRule'),
+    cases: z
+      .array(z.object({ when: selectionSchema, write: partSchema }))
+      .min(1)
+      .max(20),
+    otherwise: partSchema,
+  }),
+  z.object({
+    do: z.literal('workedOut'),
+    left: figureSchema,
+    sign: z.enum(signs),
+    right: figureSchema,
+    decimals: z.number().int().min(0).max(8).nullable(),
+  }),
+  z.object({
+    do: z.literal('dateMoved'),
+    column: columnId,
+    by: z.number().int().min(-40_000).max(40_000),
+    unit: z.enum(dateUnits),
+    daysOff: z.array(z.iso.date()).max(400),
+  }),
+  z.object({
+    do: z.literal('partOf'),
+    column: columnId,
+    part: z.enum(textParts),
+    count: z.number().int().min(0).max(1000),
+    mark: z.string().max(50),
+  }),
+  z.object({ do: z.literal('case'), column: columnId, case: z.enum(letterCases) }),
+  z.object({
+    do: z.literal('lookedUp'),
+    column: columnId,
+    list: z.number().int().positive(),
+    key: columnId,
+    value: columnId,
+  }),
+])
 
 export const columnSchema = z.object({
   id: columnId,
-  name: z.string().min(1).max(200),
+  name: z.string().trim().min(1).max(200),
   kind: z.enum(kinds),
   dayFirst: z.boolean().optional(),
+  recipe: recipeSchema.optional(),
+  width: z.number().min(40).max(1200).optional(),
+  hidden: z.boolean().optional(),
+  frozen: z.boolean().optional(),
 })
 export const cellSchema = z.union([
-  z.string(),
-  z.object({ shown: z.string(), value: z.union([z.string(), z.number(), z.boolean()]) }),
+  z.string().max(100_000),
+  z.object({ shown: z.string().max(100_000), value: z.union([z.string().max(100_000), z.number(), z.boolean()]) }),
 ])
 export const rowSchema = z.object({
   id: z.number().int(),
-  position: z.number().int(),
+  position: z.number(),
   cells: z.record(z.string(), cellSchema),
 })
+export const sortSchema = z.array(z.object({ column: columnId, descending: z.boolean() })).max(6)
 
+/** Where a list came from. `groups`: taken from contact groups, and can be refreshed from them. */
+export const groupPlanSchema = z
+  .array(z.object({ group: id, minus: z.boolean() }))
+  .min(1)
+  .max(20)
 export const listSchema = z.object({
   id: z.number(),
   name: z.string(),
   columns: z.array(columnSchema),
   rowCount: z.number(),
+  sort: sortSchema,
   /** Goes up with every change. */
   version: z.number(),
   /** Where it came from, and sentences about what was skipped or renamed on the way in. */
-  source: z.object({ fileName: z.string().nullable(), sheet: z.string().nullable(), said: z.array(z.string()) }),
+  source: z.object({
+    fileName: z.string().nullable(),
+    sheet: z.string().nullable(),
+    said: z.array(z.string()),
+    groups: groupPlanSchema.optional(),
+  }),
+  /** The list is the address book: its rows are the contacts. */
+  book: z.boolean(),
+  /** What undoing would take back, and redoing do again, in words; null when nothing. */
+  undo: z.string().nullable(),
+  redo: z.string().nullable(),
   createdAt: z.number(),
 })
 export type List = z.infer<typeof listSchema>
 
-export const readingSchema = z.object({
-  id: z.string(),
-  fileName: z.string(),
-  /** For CSV: what was detected. */
-  delimiter: z.string().nullable(),
-  encoding: z.string().nullable(),
-  sheets: z.array(z.object({ name: z.string(), rows: z.number(), columns: z.number(), hidden: z.boolean() })),
-})
-export type Reading = z.infer<typeof readingSchema>
+const rowId = z.number().int().positive()
+/** Edits as they were made, to be made again on a copy of the list with core's `applyEdits`. */
+export const editSchema = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('cells'), cells: z.array(z.tuple([rowId, columnId, cellSchema.nullable()])) }),
+  z.object({ do: z.literal('addRows'), rows: z.array(rowSchema) }),
+  z.object({ do: z.literal('deleteRows'), rows: z.array(rowId) }),
+  z.object({ do: z.literal('moveRows'), positions: z.array(z.tuple([rowId, z.number()])) }),
+  z.object({ do: z.literal('columns'), columns: z.array(columnSchema) }),
+  z.object({ do: z.literal('sort'), sort: sortSchema }),
+])
 
-export const tableSchema = z.object({
-  headingsRow: z.number(),
-  columns: z.array(columnSchema),
-  /** The sheet's first rows as they stand, for choosing the heading row. */
-  firstRows: z.array(z.array(z.string())),
-  rowCount: z.number(),
-  addressColumn: z.string().nullable(),
-  said: z.array(z.string()),
-})
-export type Table = z.infer<typeof tableSchema>
+const mostCells = 400_000
+/** Edits as they are asked for: the desk gives ids and places to what is new. */
+export const wishSchema = z.discriminatedUnion('do', [
+  z.object({
+    do: z.literal('cells'),
+    cells: z.array(z.tuple([rowId, columnId, cellSchema.nullable()])).max(mostCells),
+  }),
+  z.object({
+    do: z.literal('addRows'),
+    /** The row they come after; null is before all, left out is at the end. */
+    after: rowId.nullable().optional(),
+    rows: z.array(z.record(columnId, cellSchema)).min(1).max(100_000),
+  }),
+  z.object({ do: z.literal('deleteRows'), rows: z.array(rowId).min(1).max(200_000) }),
+  z.object({ do: z.literal('moveRows'), rows: z.array(rowId).min(1).max(10_000), after: rowId.nullable() }),
+  z.object({
+    do: z.literal('addColumn'),
+    /** The column it stands before; left out, at the end. */
+    before: columnId.optional(),
+    column: columnSchema.omit({ id: true }),
+    /** The column whose cells are copied into it. */
+    copyOf: columnId.optional(),
+  }),
+  z.object({
+    do: z.literal('changeColumn'),
+    column: columnId,
+    changes: columnSchema
+      .omit({ id: true, recipe: true })
+      .partial()
+      .extend({ recipe: recipeSchema.nullable().optional() }),
+  }),
+  z.object({ do: z.literal('moveColumn'), column: columnId, before: columnId.nullable() }),
+  z.object({ do: z.literal('deleteColumn'), column: columnId }),
+  z.object({ do: z.literal('sort'), sort: sortSchema }),
+  z.object({
+    do: z.literal('replace'),
+    find: z.string().min(1).max(1000),
+    put: z.string().max(1000),
+    exactCase: z.boolean().default(false),
+    wholeCell: z.boolean().default(false),
+    /** The columns that are looked through; all that are typed in when left out. */
+    columns: z.array(columnId).optional(),
+  }),
+])
+export type Wish = z.input<typeof wishSchema>
 
-export const selectionSchema = z.object({
-  match: z.enum(['all', 'any']),
-  rules: z
-    .array(z.object({ column: columnId, comparison: z.enum(comparisonNames), value: z.string().max(500) }))
-    .max(50),
+export const editedSchema = z.object({
+  list: listSchema,
+  edits: z.array(editSchema),
+  /** What was done, in words. */
+  words: z.string(),
 })
+export type Edited = z.infer<typeof editedSchema>
+
+const list = z.object({ list: id })
+export const tableFormats = ['csv', 'xlsx', 'ods', 'vcf'] as const
 
 export const peopleRoutes = {
-  readFile: route({
-    method: 'POST',
-    path: '/api/readings',
-    summary: 'Give a .csv or .xlsx file to be read; nothing is stored as a list yet',
-    query: z.object({ name: z.string().min(1).max(300) }),
-    takesFile: true,
-    answer: readingSchema,
-  }),
-  readTable: route({
+  lists: route({
     method: 'GET',
-    path: '/api/readings/:reading/table',
-    summary: 'The table found in a sheet of a read file',
-    params: z.object({ reading: z.string() }),
-    query: z.object({
-      sheet: z.coerce.number().int().min(0).default(0),
-      headingsRow: z.coerce.number().int().min(0).optional(),
-    }),
-    answer: tableSchema,
-  }),
-  makeList: route({
-    method: 'POST',
     path: '/api/lists',
-    summary: 'Store the table of a read file as a list',
+    summary: 'All lists, newest first; the address book is not among them',
+    answer: z.array(listSchema.extend({ rounds: z.number() })),
+  }),
+  list: route({ method: 'GET', path: '/api/lists/:list', summary: 'One list', params: list, answer: listSchema }),
+  startList: route({
+    method: 'POST',
+    path: '/api/lists/empty',
+    summary: 'Start a list with headings and no rows',
     body: z.object({
-      reading: z.string(),
-      sheet: z.number().int().min(0).default(0),
-      headingsRow: z.number().int().min(0).optional(),
-      name: z.string().max(200).optional(),
+      name: z.string().trim().min(1).max(200),
+      columns: z
+        .array(columnSchema.pick({ name: true, kind: true }))
+        .min(1)
+        .max(200),
     }),
     answer: listSchema,
   }),
-  lists: route({ method: 'GET', path: '/api/lists', summary: 'All lists', answer: z.array(listSchema) }),
-  list: route({
-    method: 'GET',
+  renameList: route({
+    method: 'PATCH',
     path: '/api/lists/:list',
-    summary: 'One list',
-    params: z.object({ list: id }),
+    summary: 'Rename a list',
+    params: list,
+    body: z.object({ name: z.string().trim().min(1).max(200) }),
     answer: listSchema,
+  }),
+  copyList: route({
+    method: 'POST',
+    path: '/api/lists/:list/copy',
+    summary: 'Make a list of its own from all rows of a list, or some',
+    params: list,
+    body: z.object({ name: z.string().trim().min(1).max(200), rows: z.array(rowId).optional() }),
+    answer: listSchema,
+  }),
+  deleteList: route({
+    method: 'DELETE',
+    path: '/api/lists/:list',
+    summary: 'Delete a list that no round uses',
+    params: list,
   }),
   rows: route({
     method: 'GET',
     path: '/api/lists/:list/rows',
-    summary: 'Rows of a list, in order',
-    params: z.object({ list: id }),
+    summary: 'Rows of a list in its own order, without what derived columns work out',
+    params: list,
     query: z.object({
       from: z.coerce.number().int().min(0).default(0),
-      count: z.coerce.number().int().min(1).max(5000).default(500),
+      count: z.coerce.number().int().min(1).max(20_000).default(500),
     }),
     answer: z.object({ version: z.number(), rows: z.array(rowSchema) }),
   }),
-  changeColumn: route({
-    method: 'PATCH',
-    path: '/api/lists/:list/columns/:column',
-    summary: 'Rename a column (its fields in letters not yet posted follow), or change its kind or day order',
-    params: z.object({ list: id, column: columnId }),
-    body: z.object({
-      name: z.string().trim().min(1).max(200).optional(),
-      kind: z.enum(kinds).optional(),
-      dayFirst: z.boolean().optional(),
+  derivedRows: route({
+    method: 'GET',
+    path: '/api/lists/:list/derived',
+    summary: 'Rows of a list as sorted and with what derived columns work out; and why cells could not be worked out',
+    params: list,
+    query: z.object({
+      from: z.coerce.number().int().min(0).default(0),
+      count: z.coerce.number().int().min(1).max(1000).default(100),
     }),
-    answer: listSchema,
+    answer: z.object({
+      rows: z.array(rowSchema),
+      faults: z.array(z.object({ row: z.number(), column: z.string(), why: z.string() })),
+    }),
   }),
-  changeCell: route({
-    method: 'PUT',
-    path: '/api/lists/:list/rows/:row/cells/:column',
-    summary: 'Change one cell',
-    params: z.object({ list: id, row: id, column: columnId }),
-    body: z.object({ text: z.string().max(100_000) }),
-    answer: rowSchema,
+  order: route({
+    method: 'GET',
+    path: '/api/lists/:list/order',
+    summary: 'The ids of all rows as the list is sorted',
+    params: list,
+    answer: z.object({ version: z.number(), rows: z.array(z.number()) }),
   }),
-  addRow: route({
+  editList: route({
     method: 'POST',
-    path: '/api/lists/:list/rows',
-    summary: 'Add a row at the end',
-    params: z.object({ list: id }),
-    body: z.object({ cells: z.record(columnId, z.string()).default({}) }),
-    answer: rowSchema,
+    path: '/api/lists/:list/edits',
+    summary:
+      'Change rows and columns of a list; all of it or nothing. Fields and letters not yet posted follow a renamed column',
+    params: list,
+    body: z.object({
+      wishes: z.array(wishSchema).min(1).max(100),
+      /** What undoing it will be called. */
+      words: z.string().trim().min(1).max(200).default('Change'),
+    }),
+    answer: editedSchema,
+  }),
+  undoEdit: route({
+    method: 'POST',
+    path: '/api/lists/:list/undo',
+    summary: 'Take back the last change that was not taken back yet, all the way to the beginning',
+    params: list,
+    answer: editedSchema,
+  }),
+  redoEdit: route({
+    method: 'POST',
+    path: '/api/lists/:list/redo',
+    summary: 'Do again what was taken back last',
+    params: list,
+    answer: editedSchema,
+  }),
+  tryRecipe: route({
+    method: 'POST',
+    path: '/api/lists/:list/try',
+    summary: 'What a recipe would give for the first rows of a list; nothing is stored',
+    params: list,
+    body: z.object({ recipe: recipeSchema, rows: z.number().int().min(1).max(50).default(5) }),
+    answer: z.object({
+      cells: z.array(z.object({ shown: z.string(), fault: z.string().nullable() })),
+      /** How many cells of the whole list could not be worked out. */
+      faults: z.number(),
+    }),
+  }),
+  listFile: route({
+    method: 'GET',
+    path: '/api/lists/:list/file',
+    summary: 'A list as a file: CSV (RFC 4180), .xlsx (ECMA-376), .ods (ISO 26300) or vCard (RFC 6350)',
+    params: list,
+    query: z.object({ as: z.enum(tableFormats) }),
+    gives: 'application/octet-stream',
+    answer: z.string(),
+  }),
+  sampleTable: route({
+    method: 'GET',
+    path: '/api/sample-table',
+    summary: 'A small table to start from: headings and two made-up rows',
+    query: z.object({ as: z.enum(['csv', 'xlsx', 'ods']) }),
+    gives: 'application/octet-stream',
+    answer: z.string(),
+  }),
+  savedRules: route({
+    method: 'GET',
+    path: '/api/rules',
+    summary: 'Rules that were saved, with the names of the columns they speak of',
+    answer: z.array(
+      z.object({
+        id: z.number(),
+        name: z.string(),
+        selection: selectionSchema,
+        columns: z.record(z.string(), z.string()),
+      }),
+    ),
+  }),
+  saveRules: route({
+    method: 'POST',
+    path: '/api/rules',
+    summary: 'Save rules under a name, for other rounds and lists; the same name is replaced',
+    body: z.object({
+      name: z.string().trim().min(1).max(100),
+      selection: selectionSchema,
+      /** The name of each column that they speak of, by its id. */
+      columns: z.record(columnId, z.string()),
+    }),
+    answer: z.object({ id: z.number() }),
+  }),
+  forgetRules: route({
+    method: 'DELETE',
+    path: '/api/rules/:rules',
+    summary: 'Forget saved rules',
+    params: z.object({ rules: id }),
   }),
 }

@@ -1,4 +1,4 @@
-import type { Letter } from '@hand-post/core'
+import { type Letter, sameAddressWays } from '@hand-post/core'
 import { z } from 'zod'
 import { id, listSchema, selectionSchema } from './people.ts'
 import { route } from './route.ts'
@@ -27,7 +27,15 @@ export const roundFileSchema = z.object({
 })
 export type RoundFileEntry = z.infer<typeof roundFileSchema>
 
-export const countsSchema = z.object({ list: z.number(), round: z.number(), byRule: z.number(), setAside: z.number() })
+export const countsSchema = z.object({
+  list: z.number(),
+  round: z.number(),
+  byRule: z.number(),
+  setAside: z.number(),
+  doNotWrite: z.number(),
+  joined: z.number(),
+  sameAddress: z.number(),
+})
 
 export const dispatchSchema = z.object({
   /** When the first message may leave (ms since 1970); null is now. */
@@ -61,6 +69,8 @@ export const roundSchema = z.object({
   list: listSchema.nullable(),
   letter: letterSchema,
   selection: selectionSchema,
+  /** What is done where one address stands on several rows; null while the writer was not asked. */
+  sameAddress: z.enum(sameAddressWays).nullable(),
   addressColumn: z.string().nullable(),
   nameColumns: z.array(z.string()),
   filesColumn: z.string().nullable(),
@@ -115,6 +125,7 @@ const mendSchema = z.discriminatedUnion('do', [
     from: z.string(),
     to: z.string(),
   }),
+  z.object({ do: z.literal('sameAddress'), way: z.enum(sameAddressWays) }),
   z.object({ do: z.literal('noOwnFiles') }),
   z.object({ do: z.literal('goTo'), stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']) }),
 ])
@@ -216,6 +227,7 @@ export const roundRoutes = {
       letter: letterSchema.optional(),
       letterHtml: z.object({ subject: z.string().max(2000), html: z.string().max(2_000_000) }).optional(),
       selection: selectionSchema.optional(),
+      sameAddress: z.enum(sameAddressWays).optional(),
       addressColumn: z.string().nullable().optional(),
       nameColumns: z.array(z.string()).max(4).optional(),
       filesColumn: z.string().nullable().optional(),
@@ -235,15 +247,31 @@ export const roundRoutes = {
   people: route({
     method: 'GET',
     path: '/api/rounds/:round/people',
-    summary: 'Who of the list is in the round: row ids left out by rule or set aside; all others are in',
+    summary: 'Who of the list is in the round, and who not: row ids, as the list is sorted',
     params: round,
     answer: z.object({
       counts: countsSchema,
       sentence: z.string(),
+      chosen: z.array(z.number()),
       byRule: z.array(z.number()),
       setAside: z.array(z.number()),
-      chosen: z.array(z.number()),
+      doNotWrite: z.array(z.number()),
+      /** Rows that go with the message of an earlier row; and all rows of each message that has several. */
+      joined: z.array(z.number()),
+      together: z.array(z.array(z.number())),
+      sameAddress: z.array(z.number()),
+      /** How many addresses stand on several rows that are otherwise in the round. */
+      doubled: z.number(),
+      /** For a posted round: who is in it now but has no message yet, the late-comers. */
+      lateComers: z.array(z.number()),
     }),
+  }),
+  leftOut: route({
+    method: 'GET',
+    path: '/api/rounds/:round/left-out',
+    summary: 'Who of the list is not in the round, and why, in words',
+    params: round,
+    answer: z.array(z.object({ row: z.number(), person: z.string(), why: z.string() })),
   }),
   setAside: route({
     method: 'PUT',
@@ -350,6 +378,37 @@ export const roundRoutes = {
     summary: 'When each message leaves, or left',
     params: round,
     answer: timetableSchema,
+  }),
+  topUp: route({
+    method: 'POST',
+    path: '/api/rounds/:round/top-up',
+    summary: 'Post a posted round to those who came late to its list: to nobody who has a message of it already',
+    params: round,
+    body: z.object({
+      messages: z.number().int().positive().describe('How many the caller expects; another number posts nothing'),
+    }),
+    answer: roundSchema,
+  }),
+  lateProof: route({
+    method: 'GET',
+    path: '/api/rounds/:round/late-proof',
+    summary: 'The messages of the late-comers of a posted round made and checked',
+    params: round,
+    answer: proofSchema,
+  }),
+  sendOnceMore: route({
+    method: 'POST',
+    path: '/api/rounds/:round/once-more',
+    summary:
+      'Send people the very message again that they have had; a deliberate act, for which the number of times they have had it is given',
+    params: round,
+    body: z.object({
+      rows: z
+        .array(z.object({ row: id, hadTimes: z.number().int().positive() }))
+        .min(1)
+        .max(500),
+    }),
+    answer: z.object({ messages: z.number() }),
   }),
   post: route({
     method: 'POST',

@@ -11,6 +11,7 @@ import type { Context } from './context.ts'
 import { openDatabase, takeFolder } from './db/open.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
 import { FileStore } from './enclosures/fileStore.ts'
+import { bookHandlers } from './http/book.ts'
 import { deskHandlers } from './http/desk.ts'
 import { dispatchHandlers } from './http/dispatch.ts'
 import { guardOrigin, guardSignIn } from './http/guard.ts'
@@ -128,6 +129,7 @@ export async function startHandPost({
     for (const register of [
       deskHandlers,
       peopleHandlers,
+      bookHandlers,
       roundHandlers,
       dispatchHandlers,
       responseHandlers,

@@ -154,10 +154,7 @@ describe('a round that is posted', () => {
       expect(await status(refused)).toBe(409)
     // Its title is the writer's own, and is not part of what was sent.
     expect((await world.call(routes.changeRound, { params, body: { title: 'Renamed' } })).title).toBe('Renamed')
-    await world.call(routes.changeCell, {
-      params: { list: round.list!.id, row: 1, column: 'c1' },
-      body: { text: 'Somebody else' },
-    })
+    await world.edit(round.list!.id, { do: 'cells', cells: [[1, 'c1', 'Somebody else']] })
     expect((await world.call(routes.message, { params: { ...params, row: 1 } })).subject).toBe('For Person 0')
     const tray = await world.call(routes.outTray)
     expect(tray.messages.filter((m) => m.roundId === round.id).map((m) => [m.person, m.state, m.round])).toEqual(

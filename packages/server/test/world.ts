@@ -1,7 +1,7 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type CallInput, call, type Route, routes } from '@hand-post/contract'
+import { type CallInput, call, type Edited, type Route, routes, type Wish } from '@hand-post/contract'
 import pino from 'pino'
 import type { z } from 'zod'
 // The practice mailbox is met over its ports; tests start it beside the server.
@@ -109,6 +109,16 @@ export class World {
       params: { round: round.id },
       body: { listId: list.id, letterHtml: letter, ...changes },
     })
+  }
+
+  /** Changes a list, as one change that can be undone. */
+  edit(list: number, ...wishes: Wish[]): Promise<Edited> {
+    return this.call(routes.editList, { params: { list }, body: { wishes } }) as Promise<Edited>
+  }
+
+  /** All rows of a list as they are stored. */
+  async rows(list: number) {
+    return (await this.call(routes.rows, { params: { list }, query: { count: 20_000 } })).rows
   }
 
   async close(): Promise<void> {

@@ -28,10 +28,10 @@ export const stateWords: Record<MessageState, string> = {
  * `inDoubt → waiting` happens only by the writer's own word.
  */
 const next: Record<MessageState, readonly MessageState[]> = {
-  waiting: ['sending', 'withdrawn'],
+  waiting: ['sending', 'withdrawn', 'setAside'],
   sending: ['sent', 'retrying', 'refused', 'inDoubt', 'waiting'],
   sent: [],
-  retrying: ['sending', 'withdrawn'],
+  retrying: ['sending', 'withdrawn', 'setAside'],
   refused: [],
   inDoubt: ['sent', 'waiting', 'withdrawn'],
   setAside: [],

@@ -39,16 +39,20 @@ export interface Enclosed {
   missing: { name: string; near: string | null }[]
 }
 
-/** Prepares the files of a round for matching: the returned function gives each row its common and own files. */
-export function encloser(files: RoundFile[], filesColumn: string | null): (row: Row) => Enclosed {
+/**
+ * Prepares the files of a round for matching: the returned function gives each message its common files and the own ones of
+ * its row or, where it is for several, of all its rows.
+ */
+export function encloser(files: RoundFile[], filesColumn: string | null): (row: Row, rows?: Row[]) => Enclosed {
   const common = files.filter((f) => f.role === 'common')
   const own = files.filter((f) => f.role === 'own')
   const exact = new Map(own.map((f) => [exactKey(f.name), f]))
   const loose = new Map(own.map((f) => [looseKey(f.name), f]))
-  return (row) => {
+  return (row, rows = [row]) => {
     const enclosed: Enclosed = { files: [...common], missing: [] }
     if (filesColumn === null) return enclosed
-    for (const name of namesInCell(shown(row.cells[filesColumn]))) {
+    const names = new Set(rows.flatMap((one) => namesInCell(shown(one.cells[filesColumn]))))
+    for (const name of names) {
       const file = exact.get(exactKey(name))
       if (!file) enclosed.missing.push({ name, near: loose.get(looseKey(name))?.name ?? null })
       else if (!enclosed.files.includes(file)) enclosed.files.push(file)

@@ -19,6 +19,8 @@ export type Block =
   | { type: 'heading'; attrs: { level: number }; content?: Inline[] }
   | { type: 'bulletList' | 'orderedList'; content?: ListItem[] }
   | { type: 'image'; attrs: { src: string; alt?: string | null; width?: number | null } }
+  /** The rows that go with the message, one line each, of the columns named. */
+  | { type: 'rowsTable'; attrs: { columns: string[] } }
 
 export interface ListItem {
   type: 'listItem'
@@ -42,7 +44,8 @@ export const emptyLetter: Letter = { subject: '', body: { type: 'doc', content: 
 export function eachLine(blocks: Block[], visit: (line: Inline[], block: Block) => void): void {
   for (const block of blocks) {
     if (block.type === 'paragraph' || block.type === 'heading') visit(block.content ?? [], block)
-    else if (block.type !== 'image') for (const item of block.content ?? []) eachLine(item.content ?? [], visit)
+    else if (block.type !== 'image' && block.type !== 'rowsTable')
+      for (const item of block.content ?? []) eachLine(item.content ?? [], visit)
   }
 }
 
@@ -64,6 +67,11 @@ export function changeFields(letter: Letter, change: (field: Field) => Field): L
     line?.map((inline) => (inline.type === 'field' ? { ...inline, attrs: change(inline.attrs) } : inline))
   const inBlock = (block: Block): Block => {
     if (block.type === 'image') return block
+    if (block.type === 'rowsTable')
+      return {
+        ...block,
+        attrs: { columns: block.attrs.columns.map((column) => change({ column, standIn: null, format: null }).column) },
+      }
     if (block.type === 'paragraph' || block.type === 'heading') return { ...block, content: inLine(block.content) }
     return { ...block, content: block.content?.map((item) => ({ ...item, content: item.content?.map(inBlock) })) }
   }

@@ -10,8 +10,8 @@ export interface Field {
 
 export type Segment = string | Field
 
-const needsQuotes = /[,"{}\\]|^\s|\s$|^$/
-const quote = (text: string) => `"${text.replace(/["\\]/g, '\\$&')}"`
+const needsQuotes = /[,"“”{}\\]|^\s|\s$|^$/
+const quote = (text: string) => `"${text.replace(/["“”\\]/g, '\\$&')}"`
 
 /** Writes a field in its typed form: `{{Due date, or "soon", as "d MMMM yyyy"}}`. The inverse of {@link parseTyped}. */
 export function printField(field: Field): string {

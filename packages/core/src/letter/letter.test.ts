@@ -38,7 +38,7 @@ const anyText = fc
 
 describe('typed fields', () => {
   const field = fc.record({
-    column: anyText.map((s) => s.trim()),
+    column: fc.oneof(anyText, fc.constantFrom('“', 'a”b', '\\', 'or "x"')).map((s) => s.trim()),
     standIn: fc.option(anyText),
     format: fc.option(fc.constantFrom('d MMMM yyyy', '#,##0.00', 'x "y" \\z')),
   })
@@ -56,6 +56,7 @@ describe('typed fields', () => {
     ['{{First name}}', { column: 'First name', standIn: null, format: null }],
     ['{{First name, or "neighbour"}}', { column: 'First name', standIn: 'neighbour', format: null }],
     ['{{ Due date , as “d MMMM yyyy” }}', { column: 'Due date', standIn: null, format: 'd MMMM yyyy' }],
+    ['{{"the \\“old\\” berth"}}', { column: 'the “old” berth', standIn: null, format: null }],
     ['{{"A, B", or "x", as "0"}}', { column: 'A, B', standIn: 'x', format: '0' }],
   ])('reads %s', (typed, expected) => expect(parseTyped(typed)).toEqual([expected]))
   test.each(['{{', '{{}}', '{{a', '{{a}', '{{a, or}}', '{{a, or x}}', '{ {a}}'])('leaves %s as it stands', (text) => {

@@ -1,4 +1,4 @@
-import type { Cell, Column, Row } from '../people/table.ts'
+import { type Cell, type Column, type Row, shown } from '../people/table.ts'
 import type { Block, Inline, Letter, Mark } from './document.ts'
 import { type Field, parseTyped } from './field.ts'
 import { cellWriter } from './format.ts'
@@ -18,10 +18,10 @@ interface Slot {
 }
 
 /**
- * A part of a compiled text: fixed words, the value of a slot, or a space beside fields that is left out when one of
- * them turns out blank.
+ * A part of a compiled text: fixed words, the value of a slot, a space beside fields that is left out when one of them
+ * turns out blank, or a table of the rows that go with the message.
  */
-type Part = string | { slot: number } | { gapOf: number[] }
+type Part = string | { slot: number } | { gapOf: number[] } | { rows: number }
 
 /** What the html should carry besides the letter itself. */
 export interface MergeOptions {
@@ -32,8 +32,11 @@ export interface MergeOptions {
 }
 
 export interface CompiledLetter {
-  /** Makes one person's letter. */
-  merge(row: Row): Merged
+  /**
+   * Makes one person's letter.
+   * @param rows the rows that go with it where one message is for several; what the letter's table of rows shows.
+   */
+  merge(row: Row, rows?: Row[]): Merged
   /** The fields whose cell is blank for this person and which have no stand-in; each column's name once. */
   blanks(row: Row): string[]
   /** The fields that match no column, each name once. */
@@ -88,6 +91,34 @@ class Parts {
   }
 }
 
+/** A table of rows as HTML that mail programs draw: lines, headings, figures to the right. */
+function rowsAsHtml(columns: Column[], rows: Row[]): string {
+  const cell = (tag: 'th' | 'td', column: Column, value: string) => {
+    const right = column.kind === 'amount' || column.kind === 'number' ? 'right' : 'left'
+    return `<${tag} style="text-align:${right};padding:4px 12px 4px 0;border-bottom:1px solid #c6d1cc">${htmlValue(value)}</${tag}>`
+  }
+  const heads = columns.map((c) => cell('th', c, c.name)).join('')
+  const lines = rows.map(
+    (row) => `<tr>${columns.map((c) => cell('td', c, shown(row.cells[c.id]).trim())).join('')}</tr>`,
+  )
+  return `<table style="border-collapse:collapse;margin:0 0 16px 0"><thead><tr>${heads}</tr></thead><tbody>${lines.join('')}</tbody></table>`
+}
+
+/** A table of rows as plain text, its columns as wide as their longest value. */
+function rowsAsText(columns: Column[], rows: Row[]): string {
+  const lines = [columns.map((c) => c.name), ...rows.map((row) => columns.map((c) => shown(row.cells[c.id]).trim()))]
+  const widths = columns.map((_, i) => Math.max(...lines.map((line) => line[i].length)))
+  return lines
+    .map(
+      (line) =>
+        `${line
+          .map((value, i) => value.padEnd(widths[i]))
+          .join('  ')
+          .trimEnd()}\n`,
+    )
+    .join('')
+}
+
 /**
  * Compiles a letter for a list's columns, once for all people.
  * Columns are found by name exactly, then without regard to case.
@@ -96,6 +127,8 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
   const exact = new Map(columns.map((c) => [c.name, c]))
   const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
   const slots: Slot[] = []
+  const tables: Column[][] = []
+  const columnNamed = (name: string) => exact.get(name) ?? folded.get(name.trim().toLowerCase())
   const unknown = new Set<string>()
 
   const slotOf = (field: Field): number => {
@@ -103,7 +136,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
       (s) => s.field.column === field.column && s.field.standIn === field.standIn && s.field.format === field.format,
     )
     if (same >= 0) return same
-    const column = exact.get(field.column) ?? folded.get(field.column.trim().toLowerCase())
+    const column = columnNamed(field.column)
     if (!column) unknown.add(field.column)
     slots.push({
       field,
@@ -117,7 +150,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
    * Cuts a line into words and slots. A space that would be left over beside a blank field becomes a gap: the space
    * before it when the line goes on with a space, punctuation or nothing, and the space after it at the line's start.
    */
-  const cut = (line: { text?: string; field?: Field }[]): (string | { slot: number } | { gapOf: number[] })[][] => {
+  const cut = (line: { text?: string; field?: Field }[]): Exclude<Part, { rows: number }>[][] => {
     const pieces = line.map((p) => ({
       ...p,
       slot: p.field ? slotOf(p.field) : -1,
@@ -136,7 +169,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
     return pieces.map((piece) => {
       if (piece.slot >= 0) return [{ slot: piece.slot }]
       let text = piece.text ?? ''
-      const parts: Part[] = []
+      const parts: Exclude<Part, { rows: number }>[] = []
       if (piece.head.length > 0 && text === ' ') return [{ gapOf: [...piece.head, ...piece.tail] }]
       if (piece.head.length > 0) {
         parts.push({ gapOf: piece.head })
@@ -236,6 +269,12 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
         html.add(`<p style="${blockStyles.paragraph}"><img src="${escapeHtml(address)}" alt="${escapeHtml(alt ?? '')}"`)
         html.add(width ? ` width="${Math.round(width)}"` : '', ' style="max-width:100%;height:auto;border:0"></p>')
         if (alt) text.add(`${lead}[${alt}]\n\n`)
+      } else if (block.type === 'rowsTable') {
+        const named = block.attrs.columns.map((name) => ({ name, column: columnNamed(name) }))
+        for (const { name, column } of named) if (!column) unknown.add(name)
+        tables.push(named.flatMap(({ column }) => column ?? []))
+        html.add({ rows: tables.length - 1 })
+        text.add({ rows: tables.length - 1 }, '\n')
       } else {
         const tag = block.type === 'bulletList' ? 'ul' : 'ol'
         html.add(`<${tag} style="${blockStyles.list}">`)
@@ -273,7 +312,9 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
     }
   }
   // For filling, a slot is its bare number and a gap the numbers of its slots: this runs for every part of every message.
-  const flat = ({ list }: Parts) => list.map((p) => (typeof p === 'string' ? p : 'slot' in p ? p.slot : p.gapOf))
+  // A table of rows counts as one more slot.
+  const flat = ({ list }: Parts) =>
+    list.map((p) => (typeof p === 'string' ? p : 'slot' in p ? p.slot : 'rows' in p ? slots.length + p.rows : p.gapOf))
   const outputs = { subject: flat(subject), html: flat(html), text: flat(text) }
   const join = (parts: (string | number | number[])[], from: string[]) => {
     let out = ''
@@ -286,8 +327,12 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
   }
 
   return {
-    merge(row) {
+    merge(row, rows = [row]) {
       fill(row)
+      tables.forEach((columns, i) => {
+        values[slots.length + i] = rowsAsText(columns, rows)
+        escaped[slots.length + i] = rowsAsHtml(columns, rows)
+      })
       return {
         subject: oneLine(join(outputs.subject, values)).trim(),
         html: join(outputs.html, escaped),
@@ -302,6 +347,11 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
       return [...names]
     },
     unknown: [...unknown],
-    columnIds: [...new Set(slots.map((s) => s.columnId).filter((id): id is string => id !== null))],
+    columnIds: [
+      ...new Set([
+        ...slots.map((s) => s.columnId).filter((id): id is string => id !== null),
+        ...tables.flatMap((columns) => columns.map((c) => c.id)),
+      ]),
+    ],
   }
 }

@@ -2,8 +2,6 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { addressFault } from './address.ts'
 import { findAddressColumn, findFilesColumn, findNameColumns, findTable } from './reading.ts'
-import { choosePeople, countSentence } from './selection.ts'
-import type { Column, Row } from './table.ts'
 import { findKind, readAmount, readDate, typed } from './value.ts'
 
 describe('finding the table in a sheet', () => {
@@ -79,6 +77,11 @@ describe('kinds and values', () => {
   test.each(['31/02/2026', '00/01/2026', '2026-13-01', '7 Brumaire 2026', '1/2', ''])('%s is no date', (text) =>
     expect(readDate(text)).toBeNull(),
   )
+  test('a typed value is what the file kept, else what the text reads as', () => {
+    expect(typed({ shown: '£5', value: 5.25 }, { kind: 'amount' })).toBe(5.25)
+    expect(typed('(£5)', { kind: 'amount' })).toBe(-5)
+    expect(typed('maybe', { kind: 'yesNo' })).toBeNull()
+  })
   test('amounts keep their sign and pence', () => {
     expect(['£1,234.50', '(£20)', '-£3', '1234 EUR', 'free'].map(readAmount)).toEqual([1234.5, -20, -3, 1234, null])
   })
@@ -108,64 +111,4 @@ describe('addresses', () => {
     'ada@quay.example\r\nBcc: x@y.example',
     `${'a'.repeat(65)}@quay.example`,
   ])('“%s” cannot', (address) => expect(addressFault(address)).not.toBeNull())
-})
-
-describe('choosing people', () => {
-  const columns: Column[] = [
-    { id: 'c1', name: 'Group', kind: 'text' },
-    { id: 'c2', name: 'Due', kind: 'date', dayFirst: true },
-    { id: 'c3', name: 'Fee', kind: 'amount' },
-    { id: 'c4', name: 'Seen', kind: 'yesNo' },
-  ]
-  const rows: Row[] = [
-    ['Pontoon A', '01/05/2026', '£300', 'yes'],
-    ['pontoon b', '31/12/2025', '£1,200.50', 'no'],
-    ['', '', '', ''],
-  ].map((cells, i) => ({
-    id: i + 1,
-    position: i,
-    cells: Object.fromEntries(cells.map((c, n) => [`c${n + 1}`, c]).filter(([, c]) => c)),
-  }))
-  const chosen = (match: 'all' | 'any', ...rules: [string, string, string?][]) =>
-    choosePeople(
-      rows,
-      columns,
-      {
-        match,
-        rules: rules.map(([column, comparison, value = '']) => ({ column, comparison: comparison as 'is', value })),
-      },
-      new Set(),
-    ).chosen.map((r) => r.id)
-  test('each comparison means what it says', () => {
-    expect(chosen('all', ['c1', 'is', 'PONTOON A'])).toEqual([1])
-    expect(chosen('all', ['c1', 'isNot', 'Pontoon A'])).toEqual([2, 3])
-    expect(chosen('all', ['c1', 'contains', 'toon'])).toEqual([1, 2])
-    expect(chosen('all', ['c1', 'isBlank'])).toEqual([3])
-    expect(chosen('all', ['c2', 'after', '31 December 2025'])).toEqual([1])
-    expect(chosen('all', ['c2', 'before', '2026-01-01'])).toEqual([2])
-    expect(chosen('all', ['c3', 'above', '300'])).toEqual([2])
-    expect(chosen('all', ['c4', 'is', 'Y'])).toEqual([1])
-    expect(chosen('any', ['c1', 'isBlank'], ['c3', 'below', '£301'])).toEqual([1, 3])
-    expect(chosen('all', ['c9', 'isFilled'])).toEqual([])
-  })
-  test('every row is in exactly one standing, and the sentence adds up', () => {
-    fc.assert(
-      fc.property(fc.uniqueArray(fc.integer({ min: 1, max: 3 })), fc.boolean(), (aside, ruled) => {
-        const { counts, standing } = choosePeople(
-          rows,
-          columns,
-          { match: 'all', rules: ruled ? [{ column: 'c1', comparison: 'isFilled', value: '' }] : [] },
-          new Set(aside),
-        )
-        expect(counts.round + counts.byRule + counts.setAside).toBe(counts.list)
-        expect(standing.size).toBe(3)
-        expect(countSentence(counts)).toContain(`3 in the list, ${counts.round} in this round`)
-      }),
-    )
-  })
-  test('a typed value is what the file kept, else what the text reads as', () => {
-    expect(typed({ shown: '£5', value: 5.25 }, columns[2])).toBe(5.25)
-    expect(typed('(£5)', columns[2])).toBe(-5)
-    expect(typed('maybe', columns[3])).toBeNull()
-  })
 })

@@ -1,6 +1,6 @@
 import { addressFault } from './address.ts'
 import { type Cell, type Column, isBlank, shown } from './table.ts'
-import { findKind } from './value.ts'
+import { findKind, typed } from './value.ts'
 
 /** A sheet as a reader hands it over: rows of cells, blank ones undefined, exactly as they stand in the file. */
 export type Sheet = (Cell | undefined)[][]
@@ -8,11 +8,23 @@ export type Sheet = (Cell | undefined)[][]
 /** What was found in a sheet: its columns and rows, and sentences about what was skipped or renamed. */
 export interface TableFound {
   headingsRow: number
+  /** Index from 0 of the table's last row in the sheet. */
+  lastRow: number
   columns: Column[]
   rows: Record<string, Cell>[]
   /** The sheet's own row number (from 1) of each row. */
   rowNumbers: number[]
+  /** Names of columns whose dates could be read either way round, each with a cell for example. */
+  undecided: { name: string; example: string }[]
   said: string[]
+}
+
+/** What of a sheet's reading the writer decided; what is left out is found. */
+export interface TableOptions {
+  headingsRow?: number
+  lastRow?: number
+  /** Names of columns whose dates are read month first. */
+  monthFirst?: readonly string[]
 }
 
 /** How many rows from the top are searched for the heading row. */
@@ -72,16 +84,55 @@ export function columnLetters(index: number): string {
 const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
 
 /**
- * Turns a sheet into a table: names its columns, finds their kinds, leaves out blank rows and columns, and says so.
- * @param headingsRow index from 0 of the row that names the columns; found when left out.
+ * Finds where the table ends: before remarks that stand below it after a blank row, and before a row of totals.
+ * @returns the index of its last row.
  */
-export function findTable(sheet: Sheet, headingsRow = findHeadingsRow(sheet)): TableFound {
+export function findLastRow(sheet: Sheet, headingsRow: number): number {
+  const filled = (row: number) => (sheet[row] ?? []).filter((cell) => !isBlank(cell))
+  const hasAddress = (row: number) => filled(row).some((cell) => addressFault(shown(cell)) === null)
+  let last = sheet.length - 1
+  while (last > headingsRow && filled(last).length === 0) last--
+  const widths = Array.from({ length: last - headingsRow }, (_, i) => filled(headingsRow + 1 + i).length)
+    .filter((n) => n > 0)
+    .sort((a, b) => a - b)
+  const typical = widths[Math.floor(widths.length / 2)] ?? 0
+  // From below: remarks are few, narrow and without an address, with a blank row before them.
+  for (let row = last; row > headingsRow + 1 && row > last - 6; row--) {
+    const width = filled(row).length
+    if (width === 0) {
+      if (row < last) return findLastRow(sheet.slice(0, row), headingsRow)
+    } else if (width > typical / 2 || hasAddress(row)) break
+  }
+  const total = filled(last)
+  if (
+    last > headingsRow + 2 &&
+    total.length < typical &&
+    /^(grand |sub-?)?totals?\b|^sum$/i.test(shown(total[0]).trim()) &&
+    !hasAddress(last)
+  )
+    return findLastRow(sheet.slice(0, last), headingsRow)
+  return last
+}
+
+/**
+ * Turns a sheet into a table: names its columns, finds their kinds, leaves out blank rows and columns, and says so.
+ * Row numbers in `options` are indexes from 0.
+ */
+export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound {
+  const headingsRow = options.headingsRow ?? findHeadingsRow(sheet)
+  const lastRow = Math.max(headingsRow, Math.min(options.lastRow ?? findLastRow(sheet, headingsRow), sheet.length - 1))
   const said: string[] = []
+  const undecided: TableFound['undecided'] = []
   const heading = sheet[headingsRow] ?? []
-  const below = sheet.slice(headingsRow + 1)
+  const below = sheet.slice(headingsRow + 1, lastRow + 1)
   const width = Math.max(heading.length, ...below.slice(0, 1000).map((row) => row.length), 0)
   if (headingsRow > 0)
     said.push(`${plural(headingsRow, 'row')} above the headings ${headingsRow === 1 ? 'was' : 'were'} left out.`)
+  const after = sheet.slice(lastRow + 1).flatMap((row) => row.find((cell) => !isBlank(cell)) ?? [])
+  if (after.length > 0)
+    said.push(
+      `${plural(after.length, 'row')} below the table ${after.length === 1 ? 'was' : 'were'} left out, beginning with “${shown(after[0]).trim().slice(0, 60)}”.`,
+    )
 
   const columns: Column[] = []
   const indexes: number[] = []
@@ -113,10 +164,8 @@ export function findTable(sheet: Sheet, headingsRow = findHeadingsRow(sheet)): T
       name,
       below.map((row) => row[i]),
     )
-    if (found.undecided)
-      said.push(
-        `The dates in “${name}” could be read either way round; they were read day first. Change it at the column if that is wrong.`,
-      )
+    if (found.undecided) undecided.push({ name, example: shown(below.find((row) => !isBlank(row[i]))?.[i]).trim() })
+    if (found.dayFirst !== undefined && options.monthFirst?.includes(name)) found.dayFirst = false
     columns.push({
       id: `c${columns.length + 1}`,
       name,
@@ -144,10 +193,31 @@ export function findTable(sheet: Sheet, headingsRow = findHeadingsRow(sheet)): T
       rowNumbers.push(headingsRow + r + 2)
     } else blankRows++
   }
-  // A file's last line end makes one blank row that nobody would call one.
-  if (blankRows > 0 && below.length > 0 && below.at(-1)!.every((cell) => isBlank(cell))) blankRows--
   if (blankRows > 0) said.push(`${plural(blankRows, 'blank row')} left out.`)
-  return { headingsRow, columns, rows, rowNumbers, said }
+  return { headingsRow, lastRow, columns, rows, rowNumbers, undecided, said }
+}
+
+/** The texts by which workbooks show that a formula failed (ECMA-376, part 1, section 18.17.3). */
+const errorValue = /^#(N\/A|REF!|VALUE!|DIV\/0!|NAME\?|NUM!|NULL!|ERROR|GETTING_DATA)$/
+
+/** What is wrong with a cell as it stands in the table, in words; null when nothing is. A blank cell has nothing wrong. */
+export function cellProblem(cell: Cell | undefined, column: Column): string | null {
+  const text = shown(cell).trim()
+  if (text === '') return null
+  if (errorValue.test(text)) return 'A formula of the workbook failed here. Type in what it should say.'
+  if (column.kind === 'address') {
+    const fault = addressFault(text)
+    return fault && `It cannot be written to: ${fault}.`
+  }
+  if (typed(cell, column) !== null) return null
+  const wanted: Partial<Record<Column['kind'], string>> = {
+    number: 'a number',
+    amount: 'an amount',
+    date: 'a date',
+    dateTime: 'a date and time',
+    yesNo: 'yes or no',
+  }
+  return `It does not read as ${wanted[column.kind]}, which the other cells of the column are.`
 }
 
 /** The id of the column that holds the addresses: by content first, by heading second; null when there is none. */

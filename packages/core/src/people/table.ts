@@ -1,3 +1,5 @@
+import type { Recipe } from './recipes.ts'
+
 /** The kinds a column can have; found from its cells and changeable by the writer. */
 export const kinds = ['text', 'number', 'amount', 'date', 'dateTime', 'yesNo', 'address', 'files'] as const
 export type Kind = (typeof kinds)[number]
@@ -9,6 +11,14 @@ export interface Column {
   kind: Kind
   /** For dates typed as text: whether 07/04 is 7 April. `undefined` where the column has no such cell. */
   dayFirst?: boolean
+  /** How its cells are made from others; a column without one is typed in. */
+  recipe?: Recipe
+  /** Pixels it takes in the table; by its kind when left out. */
+  width?: number
+  /** Not shown in the table. Its fields and rules work all the same. */
+  hidden?: boolean
+  /** Stays in sight when the table is scrolled sideways. */
+  frozen?: boolean
 }
 
 export type CellValue = string | number | boolean
@@ -19,7 +29,7 @@ export type CellValue = string | number | boolean
  */
 export type Cell = string | { shown: string; value: CellValue }
 
-/** One row of a list; `cells` is keyed by column id, and a blank cell has no entry. */
+/** One row of a list; `cells` is keyed by column id, and a blank cell has no entry. Rows stand in the order of `position`. */
 export interface Row {
   id: number
   position: number
@@ -35,6 +45,12 @@ export function shown(cell: Cell | undefined): string {
 /** Whether a cell shows nothing but white space. */
 export function isBlank(cell: Cell | undefined): boolean {
   return shown(cell).trim() === ''
+}
+
+/** Whether two cells show the same and hold the same value. */
+export function sameCell(a: Cell | undefined, b: Cell | undefined): boolean {
+  if (typeof a === 'object' && typeof b === 'object') return a.shown === b.shown && a.value === b.value
+  return a === b
 }
 
 /**

@@ -5,6 +5,7 @@ import { parseTyped } from '../letter/field.ts'
 import { draftingMarks, nearestName } from '../letter/marks.ts'
 import type { CompiledLetter, Merged } from '../letter/merge.ts'
 import { addressFault, sameAddressKey } from '../people/address.ts'
+import type { SameAddress } from '../people/selection.ts'
 import { type Column, isBlank, type Row, shown } from '../people/table.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
 
@@ -23,6 +24,7 @@ export interface RoundFacts {
   nameOf: (row: Row) => string
   /** Octets the mailbox takes in one message. */
   largestMessage: number
+  sameAddress: SameAddress | null
 }
 
 /** What the checks may look at about one person. */
@@ -180,7 +182,8 @@ export const checks: Check[] = [
     grade: 'ask',
     title: 'Same address more than once',
     looksAt: 'the addresses of all people of the round, without regard to case',
-    ofPerson: ({ row }, { addressColumn, byAddress, people, nameOf }) => {
+    ofPerson: ({ row }, { addressColumn, byAddress, people, nameOf, sameAddress }) => {
+      if (sameAddress !== null) return []
       const address = addressColumn === null ? '' : shown(row.cells[addressColumn]).trim()
       const same = byAddress.get(sameAddressKey(address)) ?? []
       if (address === '' || same.length < 2 || same[0] === row.id) return []
@@ -190,6 +193,9 @@ export const checks: Check[] = [
           place: 'address',
           message: `${address} is also the address of ${first ? nameOf(first) : 'another row'}: the same mailbox would get ${same.length} messages.`,
           mends: [
+            { do: 'sameAddress', way: 'joined' },
+            { do: 'sameAddress', way: 'first' },
+            { do: 'sameAddress', way: 'each' },
             { do: 'setAside', rowId: row.id },
             { do: 'editCell', rowId: row.id, columnId: addressColumn! },
           ],

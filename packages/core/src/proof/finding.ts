@@ -1,3 +1,5 @@
+import type { SameAddress } from '../people/selection.ts'
+
 /** How grave a finding is: a stop must be mended or set aside, an ask needs the writer's word, a note is only said. */
 export type Grade = 'stop' | 'ask' | 'note'
 
@@ -8,6 +10,7 @@ export type Mend =
   | { do: 'standIn'; column: string }
   | { do: 'swapField'; from: string; to: string }
   | { do: 'renameInCell'; rowId: number; columnId: string; from: string; to: string }
+  | { do: 'sameAddress'; way: SameAddress }
   | { do: 'noOwnFiles' }
   | { do: 'goTo'; stage: 'people' | 'letter' | 'enclosures' | 'dispatch' }
 

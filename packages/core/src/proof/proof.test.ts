@@ -31,6 +31,8 @@ const good: RoundToProof = {
   letter: { subject: 'Permit for {{First name}}', body: readHtml('<p>Dear {{First name}}</p>').body },
   columns,
   people: [row(1, 'Ada', 'ada@quay.example', 'a.pdf'), row(2, 'Bram', 'bram@quay.example', 'b.pdf')],
+  rowsOf: new Map(),
+  sameAddress: null,
   addressColumn: 'c2',
   nameColumns: ['c1'],
   filesColumn: 'c3',

@@ -2,6 +2,7 @@ import { encloser, messageSize, type RoundFile } from '../enclosures/match.ts'
 import type { Letter } from '../letter/document.ts'
 import { compileLetter } from '../letter/merge.ts'
 import { sameAddressKey } from '../people/address.ts'
+import type { SameAddress } from '../people/selection.ts'
 import { type Column, personName, type Row, shown } from '../people/table.ts'
 import { checks, type RoundFacts, toFindings } from './checks.ts'
 import type { Finding } from './finding.ts'
@@ -12,6 +13,8 @@ export interface RoundToProof {
   columns: Column[]
   /** The people of the round, after rules and setting aside. */
   people: Row[]
+  /** For a person whose message is for several rows: all of them. */
+  rowsOf: Map<number, Row[]>
   addressColumn: string | null
   nameColumns: string[]
   filesColumn: string | null
@@ -20,6 +23,8 @@ export interface RoundToProof {
   pictureSizes: number[]
   /** Octets the mailbox takes in one message. */
   largestMessage: number
+  /** What the writer wants done where an address stands on several rows; null while not asked. */
+  sameAddress: SameAddress | null
 }
 
 /** How a person of the round is called: their name, else their address, else their place in the list. */
@@ -27,7 +32,7 @@ export function callName(row: Row, nameColumns: string[], addressColumn: string 
   return (
     personName(row, nameColumns) ||
     (addressColumn ? shown(row.cells[addressColumn]).trim() : '') ||
-    `row ${row.position + 1}`
+    `row ${Math.floor(row.position) + 1}`
   )
 }
 
@@ -54,8 +59,9 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
   for (const check of checks)
     if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, nameOf))
   round.people.forEach((row, i) => {
-    const merged = compiled.merge(row)
-    const enclosed = enclose(row)
+    const rows = round.rowsOf.get(row.id)
+    const merged = compiled.merge(row, rows)
+    const enclosed = enclose(row, rows)
     const size = messageSize(merged.html, merged.text, [...enclosed.files.map((f) => f.size), ...round.pictureSizes])
     for (const check of checks)
       if (check.ofPerson)

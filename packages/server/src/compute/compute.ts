@@ -16,8 +16,49 @@ type Answer = {
   fault?: { status: number; title: string; message: string }
 }
 
-/** Runs jobs in the computing thread. */
+/** Jobs that are never waited for longer than a blink: they have a thread of their own beside those that read, proof or post. */
+const quickJobs = new Set<keyof Jobs>([
+  'counts',
+  'people',
+  'leftOut',
+  'editList',
+  'undoEdit',
+  'order',
+  'derivedRows',
+  'tryRecipe',
+  'messages',
+])
+
+/** Runs jobs in the computing threads. */
 export class Compute {
+  private readonly quick: Lane
+  private readonly long: Lane
+
+  constructor(db: OpenDatabase) {
+    this.quick = new Lane(db)
+    this.long = new Lane(db)
+  }
+
+  /**
+   * Runs one job and gives its result.
+   * @param onProgress called now and then while the job runs.
+   * @param signal when it fires, the job stops at its next step, and nothing of it is kept.
+   */
+  run<Name extends keyof Jobs>(
+    name: Name,
+    input: Parameters<Jobs[Name]>[0],
+    options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
+  ): Promise<Awaited<ReturnType<Jobs[Name]>>> {
+    return (quickJobs.has(name) ? this.quick : this.long).run(name, input, options)
+  }
+
+  async close(): Promise<void> {
+    await Promise.all([this.quick.close(), this.long.close()])
+  }
+}
+
+/** One computing thread: one job after another. */
+class Lane {
   private readonly open = new Map<
     number,
     { resolve: (result: unknown) => void; reject: (fault: Error) => void; onProgress?: (p: Progress) => void }
@@ -50,11 +91,6 @@ export class Compute {
     return worker
   }
 
-  /**
-   * Runs one job and gives its result.
-   * @param onProgress called now and then while the job runs.
-   * @param signal when it fires, the job stops at its next step, and nothing of it is kept.
-   */
   run<Name extends keyof Jobs>(
     name: Name,
     input: Parameters<Jobs[Name]>[0],

@@ -52,6 +52,10 @@ export async function pictureParts(
   return { parts, address: (src) => cids.get(src) ?? '' }
 }
 
+/** A letter's HTML with its pictures found where `address` says. */
+export const withPictures = (html: string, address: (src: string) => string): string =>
+  html.replace(/src="(file:[0-9a-f]{64})"/g, (_, src) => `src="${escapeHtml(address(src))}"`)
+
 const anchor = /<a href="(https?:[^"]*)"/g
 const fromEscaped = (text: string) =>
   text
@@ -66,20 +70,36 @@ export function trackHtml(
   html: string,
   key: string,
   tracking: { opens: boolean; clicks: boolean },
-  { url, signingKey }: PublicAddress,
+  publicAddress: PublicAddress,
 ): { html: string; links: string[] } {
   const links: string[] = []
   let out = html
   if (tracking.clicks)
     out = out.replace(anchor, (_, href: string) => {
       links.push(fromEscaped(href))
-      return `<a href="${escapeHtml(`${url}/l/${signToken(signingKey, { key, what: links.length - 1 })}`)}"`
+      return `<a href="${escapeHtml(linkUrl(publicAddress, key, links.length - 1))}"`
     })
   if (tracking.opens) {
-    const picture = `<img src="${escapeHtml(`${url}/p/${signToken(signingKey, { key, what: 'picture' })}`)}" width="1" height="1" alt="" style="border:0">`
+    const picture = `<img src="${escapeHtml(pictureUrl(publicAddress, key))}" width="1" height="1" alt="" style="border:0">`
     out = out.replace('</div></body>', `${picture}</div></body>`)
   }
   return { html: out, links }
+}
+
+/** The address of the opening picture, and of a link by its number. */
+const pictureUrl = ({ url, signingKey }: PublicAddress, key: string) =>
+  `${url}/p/${signToken(signingKey, { key, what: 'picture' })}`
+const linkUrl = ({ url, signingKey }: PublicAddress, key: string, link: number) =>
+  `${url}/l/${signToken(signingKey, { key, what: link })}`
+
+/** Frozen contents for another message of the same words: its opens and clicks are its own. */
+export function underKey(contents: Contents, was: string, key: string, publicAddress: PublicAddress): Contents {
+  let { html } = contents
+  contents.links.forEach((_, i) => {
+    html = html.replaceAll(escapeHtml(linkUrl(publicAddress, was, i)), escapeHtml(linkUrl(publicAddress, key, i)))
+  })
+  html = html.replaceAll(escapeHtml(pictureUrl(publicAddress, was)), escapeHtml(pictureUrl(publicAddress, key)))
+  return { ...contents, html }
 }
 
 /** Makes every message of a round, with its Message-ID and everything it will ever contain. */
@@ -98,7 +118,8 @@ export async function freezeMessages(
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
   return people.chosen.map((row: Row, i) => {
     const key = randomBytes(16).toString('base64url')
-    const merged = compiled.merge(row)
+    const rows = people.rowsOf.get(row.id)
+    const merged = compiled.merge(row, rows)
     const { html, links } = trackHtml(merged.html, key, round.tracking, publicAddress)
     const address = shown(row.cells[round.addressColumn!]).trim()
     const person = callName(row, round.nameColumns, round.addressColumn)
@@ -119,7 +140,7 @@ export async function freezeMessages(
         subject: merged.subject,
         html,
         text: merged.text,
-        files: enclose(row).files.map(({ id }) => {
+        files: enclose(row, rows).files.map(({ id }) => {
           const { name, hash, size, type } = byId.get(id)!
           return { name, hash, size, type }
         }),

@@ -1,6 +1,4 @@
-import { readFile } from 'node:fs/promises'
-import { basename } from 'node:path'
-import type { Enclosures, Proof, Reading, Table, Timetable } from '@hand-post/contract'
+import type { Enclosures, Proof, Timetable } from '@hand-post/contract'
 import {
   allowanceAt,
   callName,
@@ -9,24 +7,26 @@ import {
   countSentence,
   encloser,
   type Finding,
-  findAddressColumn,
-  findTable,
   gapOf,
   mayPost,
   messageSize,
   plan,
   proofRound,
+  type Row,
+  type Standing,
+  sameAddressKey,
   shown,
+  whyNotChosen,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { insertMessages, unplanned } from '../dispatch/store.ts'
+import { insertMessages, rowsWithMessage, unplanned } from '../dispatch/store.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
-import { type FileRead, readTableFile } from '../people/readFile.ts'
-import { insertList } from '../people/store.ts'
-import { Refusal } from '../problem.ts'
-import { acceptedOf } from '../rounds/store.ts'
+import { groups, refusedAddresses } from '../people/bookStore.ts'
+import { notFound, Refusal } from '../problem.ts'
+import { acceptedOf, setAsideOf } from '../rounds/store.ts'
 import { freezeMessages } from './freeze.ts'
-import { loadRound } from './loadRound.ts'
+import { listJobs } from './listJobs.ts'
+import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
 
 /** What a job may use besides what it is given. */
 export interface JobContext {
@@ -34,136 +34,102 @@ export interface JobContext {
   progress: (done: number, of: number, words: string) => void
 }
 
-/** The files last read, by reading id. */
-const readings = new Map<string, FileRead>()
-
-async function fileRead(path: string, name: string): Promise<FileRead> {
-  const id = basename(path)
-  let read = readings.get(id)
-  if (!read) {
-    read = readTableFile(await readFile(path), name)
-    readings.set(id, read)
-    for (const old of readings.keys()) if (readings.size > 3) readings.delete(old)
-  }
-  return read
-}
-
-function sheetOf(read: FileRead, index: number): FileRead['sheets'][number] {
-  const sheet = read.sheets[index]
-  if (!sheet)
-    throw new Refusal(
-      404,
-      `The file has ${read.sheets.length} sheets; there is no number ${index + 1}.`,
-      'No such sheet',
-    )
-  return sheet
-}
-
-function tableOf(read: FileRead, index: number, headingsRow?: number) {
-  const sheet = sheetOf(read, index)
-  if (headingsRow !== undefined && headingsRow >= sheet.rows.length)
-    throw new Refusal(422, `The sheet has ${sheet.rows.length} rows; row ${headingsRow + 1} cannot be its heading.`)
-  const found = findTable(sheet.rows, headingsRow)
-  return { sheet, found, said: [...sheet.said, ...found.said] }
-}
-
 /** Everything that is computed over a whole list or file. Run in a thread of its own, one job after another. */
 export const jobs = {
-  async readFile({ path, name }: { path: string; name: string }, _context: JobContext): Promise<Reading> {
-    const read = await fileRead(path, name)
-    return {
-      id: basename(path),
-      fileName: name,
-      delimiter: read.delimiter,
-      encoding: read.encoding,
-      sheets: read.sheets.map((s) => ({
-        name: s.name,
-        hidden: s.hidden,
-        rows: s.rows.length,
-        columns: s.rows.reduce((most, row) => Math.max(most, row.length), 0),
-      })),
-    }
+  ...listJobs,
+
+  async counts({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
+    return (await loadPeople(db, roundId, now)).people.counts
   },
 
-  async readTable(
-    { path, name, sheet, headingsRow }: { path: string; name: string; sheet: number; headingsRow?: number },
-    _context: JobContext,
-  ): Promise<Table> {
-    const { sheet: whole, found, said } = tableOf(await fileRead(path, name), sheet, headingsRow)
-    return {
-      headingsRow: found.headingsRow,
-      columns: found.columns,
-      firstRows: whole.rows
-        .slice(0, Math.max(12, found.headingsRow + 6))
-        .map((row) => Array.from({ length: Math.min(row.length, 60) }, (_, i) => shown(row[i]).slice(0, 120))),
-      rowCount: found.rows.length,
-      addressColumn: findAddressColumn(found.columns),
-      said,
+  async people({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
+    const { round, people } = await loadPeople(db, roundId, now)
+    const out: Record<Exclude<Standing, 'in'>, number[]> = {
+      byRule: [],
+      setAside: [],
+      doNotWrite: [],
+      joined: [],
+      sameAddress: [],
     }
-  },
-
-  async makeList(
-    {
-      path,
-      fileName,
-      sheet,
-      headingsRow,
-      name,
-      now,
-    }: { path: string; fileName: string; sheet: number; headingsRow?: number; name?: string; now: number },
-    { db, progress }: JobContext,
-  ): Promise<number> {
-    const { sheet: whole, found, said } = tableOf(await fileRead(path, fileName), sheet, headingsRow)
-    if (found.rows.length === 0)
-      throw new Refusal(
-        422,
-        `“${whole.name}” has no rows below its headings. Choose another sheet or heading row.`,
-        'No rows',
-      )
-    if (findAddressColumn(found.columns) === null)
-      said.push(
-        'No column looks like addresses. Choose the one that holds them at People, or look whether the heading row is right.',
-      )
-    const words = `Storing ${found.rows.length.toLocaleString('en-GB')} rows`
-    return insertList(
-      db,
-      {
-        name: name?.trim() || fileName.replace(/\.\w{1,5}$/, ''),
-        columns: found.columns,
-        source: { fileName, sheet: whole.name === fileName ? null : whole.name, said },
-        createdAt: now,
-      },
-      found.rows,
-      (stored) => progress(stored, found.rows.length, words),
-    )
-  },
-
-  async people({ roundId }: { roundId: number }, { db }: JobContext) {
-    const { people } = await loadRound(db, roundId)
-    const byRule: number[] = []
-    const aside: number[] = []
-    for (const [id, standing] of people.standing) {
-      if (standing === 'byRule') byRule.push(id)
-      else if (standing === 'setAside') aside.push(id)
-    }
+    for (const [id, standing] of people.standing) if (standing !== 'in') out[standing].push(id)
+    const addresses = new Map<string, number>()
+    if (round.addressColumn !== null)
+      for (const row of people.chosen) {
+        const key = sameAddressKey(shown(row.cells[round.addressColumn]))
+        if (key !== '') addresses.set(key, (addresses.get(key) ?? 0) + 1)
+      }
+    const late = round.postedAt === null ? [] : await lateComers(db, round.id, people.chosen)
     return {
       counts: people.counts,
       sentence: countSentence(people.counts),
-      byRule,
-      setAside: aside,
       chosen: people.chosen.map((row) => row.id),
+      ...out,
+      together: [...people.rowsOf.values()].map((rows) => rows.map((row) => row.id)),
+      doubled: [...addresses.values()].filter((n) => n > 1).length,
+      lateComers: late.map((row) => row.id),
     }
   },
 
-  async enclosures({ roundId }: { roundId: number }, { db }: JobContext): Promise<Enclosures> {
-    const { round, columns, people, toProof } = await loadRound(db, roundId)
+  async leftOut({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
+    const { round, columns, rows, people, choice } = await loadPeople(db, roundId, now)
+    const groupNames = new Map((await groups(db)).map((g) => [g.id, g.name]))
+    const refused = new Map((await refusedAddresses(db)).map((r) => [r.address, r.reason]))
+    const aside = new Map((await setAsideOf(db, roundId)).map((s) => [s.rowId, s.reason]))
+    const first = new Map<number, Row>()
+    for (const together of people.rowsOf.values()) for (const row of together) first.set(row.id, together[0])
+    const nameOf = (row: Row) => callName(row, round.nameColumns, round.addressColumn)
+    const why = (row: Row, place: number): string => {
+      switch (people.standing.get(row.id)) {
+        case 'setAside':
+          return `set aside${aside.get(row.id) ? `: ${aside.get(row.id)}` : ''}`
+        case 'byRule':
+          return `left out by rule: ${whyNotChosen(row, place, choice.selection, columns, choice.context, (id) => groupNames.get(id) ?? 'a group that is gone')}`
+        case 'doNotWrite':
+          return `on the do-not-write list: ${refused.get(sameAddressKey(shown(row.cells[round.addressColumn!]))) ?? ''}`
+        case 'joined':
+          return `goes with the message of ${nameOf(first.get(row.id)!)}`
+        default:
+          return 'an earlier row of the same address has the message'
+      }
+    }
+    return rows.flatMap((row, place) =>
+      people.standing.get(row.id) === 'in' ? [] : [{ row: row.id, person: nameOf(row), why: why(row, place) }],
+    )
+  },
+
+  /** The messages of some people as the round stands. Pictures are named by the letter's own `file:…` addresses. */
+  async messages({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
+    const { round, columns, rows, people, files, toProof } = await loadRound(db, roundId, now)
+    const compiled = compileLetter(round.letter, columns)
+    const enclose = encloser(toProof.files, round.filesColumn)
+    return rowIds.map((rowId) => {
+      const row = rows.find((r) => r.id === rowId)
+      if (!row) throw notFound('row')
+      const together = people.rowsOf.get(row.id)
+      const merged = compiled.merge(row, together)
+      const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
+      const person = callName(row, round.nameColumns, round.addressColumn)
+      const enclosed = enclose(row, together).files.map((f) => files.find((r) => r.id === f.id)!)
+      return {
+        ...merged,
+        address,
+        name: person === address ? '' : person,
+        files: enclosed,
+        size: messageSize(merged.html, merged.text, [...enclosed.map((f) => f.size), ...toProof.pictureSizes]),
+      }
+    })
+  },
+
+  async enclosures({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Enclosures> {
+    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
     const enclose = encloser(toProof.files, round.filesColumn)
     const compiled = compileLetter(round.letter, columns)
     const claimed = new Set<number>()
     const lines = people.chosen.map((row) => {
-      const { files, missing } = enclose(row)
+      const rows = people.rowsOf.get(row.id)
+      const { files, missing } = enclose(row, rows)
       for (const file of files) claimed.add(file.id)
-      const { html, text } = compiled.merge(row)
+      const { html, text } = compiled.merge(row, rows)
       return {
         rowId: row.id,
         person: callName(row, round.nameColumns, round.addressColumn),
@@ -178,17 +144,25 @@ export const jobs = {
     }
   },
 
-  async proof({ roundId }: { roundId: number }, { db, progress }: JobContext): Promise<Proof> {
-    const { people, toProof } = await loadRound(db, roundId)
+  async proof({ roundId, now }: { roundId: number; now: number }, { db, progress }: JobContext): Promise<Proof> {
+    const { people, toProof } = await loadRound(db, roundId, now)
     const findings = proofRound(toProof, (checked) => progress(checked, people.chosen.length, 'Proofing'))
     return withAcceptances(people.chosen.length, findings, await acceptedOf(db, roundId))
+  },
+
+  /** The proof of those who came late to a posted round. */
+  async lateProof({ roundId, now }: { roundId: number; now: number }, { db, progress }: JobContext): Promise<Proof> {
+    const late = await onlyLate(db, await loadRound(db, roundId, now))
+    const people = late.people.chosen.length
+    const findings = proofRound(late.toProof, (checked) => progress(checked, people, 'Proofing'))
+    return withAcceptances(people, findings, await acceptedOf(db, roundId))
   },
 
   async timetable(
     { roundId, now }: { roundId: number; now: number },
     { db }: JobContext,
   ): Promise<Omit<Timetable, 'sentence'>> {
-    const { round, people } = await loadRound(db, roundId)
+    const { round, people } = await loadRound(db, roundId, now)
     const { settings, pausedUntil } = await mailboxById(db, round.mailboxId)
     const history = await departuresOf(db, round.mailboxId, now)
     const ahead = await unplanned(db, round.mailboxId)
@@ -224,21 +198,40 @@ export const jobs = {
     }
   },
 
-  /** Posts a round: proofs it once more, freezes every message and writes them as waiting, all in one transaction. */
+  /**
+   * Posts a round, or with `late` a posted one to those who came late to its list: proofs it once more, freezes every message
+   * and writes them as waiting, all in one transaction.
+   */
   async post(
     {
       roundId,
       expected,
+      late = false,
       now,
       publicUrl,
       signingKey,
-    }: { roundId: number; expected: number; now: number; publicUrl: string; signingKey: Uint8Array },
+    }: {
+      roundId: number
+      expected: number
+      late?: boolean
+      now: number
+      publicUrl: string
+      signingKey: Uint8Array
+    },
     { db, progress }: JobContext,
   ): Promise<number> {
-    const loaded = await loadRound(db, roundId)
-    const { round, people } = loaded
-    if (round.postedAt !== null)
+    const whole = await loadRound(db, roundId, now)
+    const { round } = whole
+    if (late && round.postedAt === null)
+      throw new Refusal(
+        409,
+        'This round is not posted yet, so nobody can come late to it. Post it first.',
+        'Not posted',
+      )
+    if (!late && round.postedAt !== null)
       throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
+    const loaded = late ? await onlyLate(db, whole) : whole
+    const { people } = loaded
     const findings = proofRound(loaded.toProof)
     const accepted = await acceptedOf(db, roundId)
     if (!mayPost(findings, new Set(accepted.keys())))
@@ -258,8 +251,8 @@ export const jobs = {
     )
     await db.transaction(async (tx) => {
       const taken = await tx.query(
-        'UPDATE rounds SET posted_at = $2, changed_at = $2 WHERE id = $1 AND posted_at IS NULL RETURNING id',
-        [roundId, now],
+        `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2 WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
+        [roundId, now, late],
       )
       if (taken.length === 0)
         throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
@@ -279,6 +272,18 @@ export const jobs = {
 }
 
 export type Jobs = typeof jobs
+
+/** The people of a posted round who have no message of it yet. */
+async function lateComers(db: Database, roundId: number, chosen: Row[]): Promise<Row[]> {
+  const has = await rowsWithMessage(db, roundId)
+  return chosen.filter((row) => !has.has(row.id))
+}
+
+/** A posted round as it is for those who came late to it. */
+async function onlyLate(db: Database, loaded: LoadedRound): Promise<LoadedRound> {
+  const chosen = await lateComers(db, loaded.round.id, loaded.people.chosen)
+  return { ...loaded, people: { ...loaded.people, chosen }, toProof: { ...loaded.toProof, people: chosen } }
+}
 
 function withAcceptances(people: number, findings: Finding[], accepted: Map<string, string>): Proof {
   const titles = new Map(checks.map((c) => [c.name, c.title]))

@@ -1,31 +1,33 @@
 import type { RoundFileEntry } from '@hand-post/contract'
-import { type Column, choosePeople, type PeopleOfRound, picturesOf, type RoundToProof, type Row } from '@hand-post/core'
+import {
+  type Choice,
+  type Column,
+  choosePeople,
+  type PeopleOfRound,
+  picturesOf,
+  type RoundToProof,
+  type Row,
+} from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
-import { listById, rowsOf } from '../people/store.ts'
+import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
 import { asRoundFiles, fileFacts, filesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
+import { dayOf, loadList } from './loadList.ts'
 
-/** A round with everything that is computed over: its columns, rows, people and files. */
-export interface LoadedRound {
+/** A round with its people. */
+export interface RoundPeople {
   round: RoundRecord
   columns: Column[]
   rows: Row[]
   people: PeopleOfRound
-  files: RoundFileEntry[]
-  toProof: RoundToProof
+  /** By what they were chosen. */
+  choice: Choice
 }
 
-/** The rows of the lists last used, by list and version: a 100,000-row list is read once, not at every keystroke. */
-const known = new Map<string, Row[]>()
-const mostKnown = 3
-
-async function rowsOfVersion(db: Database, listId: number, version: number): Promise<Row[]> {
-  const key = `${listId}:${version}`
-  const rows = known.get(key) ?? (await rowsOf(db, listId))
-  known.delete(key)
-  known.set(key, rows)
-  for (const old of known.keys()) if (known.size > mostKnown) known.delete(old)
-  return rows
+/** A round with everything that is computed over: its columns, rows, people and files. */
+export interface LoadedRound extends RoundPeople {
+  files: RoundFileEntry[]
+  toProof: RoundToProof
 }
 
 /** The hash behind a picture of a letter, or null when it is none of the store's. */
@@ -33,14 +35,42 @@ export function pictureHash(src: string): string | null {
   return /^file:([0-9a-f]{64})$/.exec(src)?.[1] ?? null
 }
 
-/** Reads a round from the database. */
-export async function loadRound(db: Database, roundId: number): Promise<LoadedRound> {
-  const round = await roundById(db, roundId)
-  const list = round.listId === null ? null : await listById(db, round.listId)
-  const rows = list ? await rowsOfVersion(db, list.id, list.version) : []
-  const columns = list?.columns ?? []
+/** Reads who is in a round. A column that is gone from the list counts as not chosen. */
+export async function loadPeople(db: Database, roundId: number, now: number): Promise<RoundPeople> {
+  const record = await roundById(db, roundId)
+  const { settings } = await mailboxById(db, record.mailboxId)
+  const today = dayOf(now, settings.timeZone)
+  const loaded = record.listId === null ? null : await loadList(db, record.listId, today)
+  const columns = loaded?.list.columns ?? []
+  const known = new Set(columns.map((c) => c.id))
+  const there = (id: string | null) => (id !== null && known.has(id) ? id : null)
+  const round = {
+    ...record,
+    addressColumn: there(record.addressColumn),
+    filesColumn: there(record.filesColumn),
+    nameColumns: record.nameColumns.filter((id) => known.has(id)),
+  }
   const aside = await setAsideOf(db, roundId)
-  const people = choosePeople(rows, columns, round.selection, new Set(aside.map((a) => a.rowId)))
+  const refused = await refusedAddresses(db)
+  const choice: Choice = {
+    selection: round.selection,
+    setAside: new Set(aside.map((a) => a.rowId)),
+    addressColumn: round.addressColumn,
+    sameAddress: round.sameAddress,
+    doNotWrite: new Set(refused.map((r) => r.address)),
+    context: {
+      today,
+      members: JSON.stringify(round.selection).includes('nGroup') ? await groupMembers(db) : undefined,
+    },
+  }
+  const rows = loaded?.rows ?? []
+  return { round, columns, rows, people: choosePeople(rows, columns, choice), choice }
+}
+
+/** Reads a round from the database. */
+export async function loadRound(db: Database, roundId: number, now: number): Promise<LoadedRound> {
+  const loaded = await loadPeople(db, roundId, now)
+  const { round, columns, people } = loaded
   const files = await filesOf(db, roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
   const pictureSizes: number[] = []
@@ -49,21 +79,20 @@ export async function loadRound(db: Database, roundId: number): Promise<LoadedRo
     pictureSizes.push(hash ? ((await fileFacts(db, hash))?.size ?? 0) : src.length)
   }
   return {
-    round,
-    columns,
-    rows,
-    people,
+    ...loaded,
     files,
     toProof: {
       letter: round.letter,
       columns,
       people: people.chosen,
+      rowsOf: people.rowsOf,
       addressColumn: round.addressColumn,
       nameColumns: round.nameColumns,
       filesColumn: round.filesColumn,
       files: asRoundFiles(files),
       pictureSizes,
       largestMessage: mailbox.settings.largestMessage,
+      sameAddress: round.sameAddress,
     },
   }
 }

@@ -1,11 +1,11 @@
 import { randomBytes } from 'node:crypto'
-import { callName, compileLetter, encloser, escapeHtml, shown } from '@hand-post/core'
-import { pictureParts } from '../compute/freeze.ts'
-import { loadRound } from '../compute/loadRound.ts'
+import { escapeHtml } from '@hand-post/core'
+import { pictureParts, withPictures } from '../compute/freeze.ts'
 import type { Context } from '../context.ts'
 import { SendError, SmtpLine } from '../mailboxes/connections.ts'
 import { mailboxById, noteCopies } from '../mailboxes/store.ts'
-import { notFound, Refusal } from '../problem.ts'
+import { Refusal } from '../problem.ts'
+import { roundById } from '../rounds/store.ts'
 import { composeRaw } from './compose.ts'
 import { accessOf } from './dispatcher.ts'
 
@@ -14,29 +14,23 @@ import { accessOf } from './dispatcher.ts'
  * line on top, the subject marked, own files included. They count for the allowance, never as sent to the person.
  */
 export async function sendCopies(
-  { db, clock, files, secrets, tell }: Context,
+  { db, compute, clock, files, secrets, tell }: Context,
   roundId: number,
   rowIds: number[],
 ): Promise<{ sent: number; to: string }> {
-  const { round, columns, rows, toProof, files: roundFiles } = await loadRound(db, roundId)
+  const round = await roundById(db, roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
   const own = mailbox.settings.address
   const pictures = await pictureParts(db, round.letter)
-  const compiled = compileLetter(round.letter, columns, { pictureAddress: pictures.address })
-  const enclose = encloser(toProof.files, round.filesColumn)
+  const made = await compute.run('messages', { roundId, rowIds, now: clock.now() })
   const line = new SmtpLine(accessOf(mailbox, secrets))
   let sent = 0
   try {
-    for (const rowId of rowIds) {
-      const row = rows.find((r) => r.id === rowId)
-      if (!row) throw notFound('row')
-      const merged = compiled.merge(row)
-      const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
-      const person = callName(row, round.nameColumns, round.addressColumn)
+    for (const { address, name, files: enclosed, ...merged } of made) {
       const copied = [...round.cc.map((a) => `Cc ${a}`), ...round.bcc.map((a) => `Bcc ${a}`)]
         .map((a) => `, ${a}`)
         .join('')
-      const top = `Copy to yourself. The real one goes to ${person === address ? address : `${person} <${address}>`}${copied}; nobody but you got this.`
+      const top = `Copy to yourself. The real one goes to ${name === '' ? address : `${name} <${address}>`}${copied}; nobody but you got this.`
       const key = randomBytes(16).toString('base64url')
       const contents = {
         from: { name: mailbox.settings.senderName, address: own },
@@ -44,12 +38,12 @@ export async function sendCopies(
         cc: [],
         bcc: [],
         subject: `[Copy] ${merged.subject}`,
-        html: merged.html.replace(
+        html: withPictures(merged.html, pictures.address).replace(
           /(<body[^>]*>)/,
           `$1<p style="font:14px Arial,sans-serif;border:1px solid #8a5200;background:#fff2dc;color:#5c3700;padding:8px;margin:0 0 16px 0">${escapeHtml(top)}</p>`,
         ),
         text: `${top}\n\n${merged.text}`,
-        files: enclose(row).files.map(({ id }) => roundFiles.find((f) => f.id === id)!),
+        files: enclosed,
         pictures: pictures.parts,
         links: [],
         receipt: false,

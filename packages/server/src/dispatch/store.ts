@@ -52,6 +52,44 @@ export async function insertMessages(
     )
 }
 
+/** The rows that have a message of a round, in whatever state it is. */
+export async function rowsWithMessage(db: Database, roundId: number): Promise<Set<number>> {
+  const rows = await db.query<{ id: number }>('SELECT DISTINCT row_id AS id FROM messages WHERE round_id = $1', [
+    roundId,
+  ])
+  return new Set(rows.map((r) => r.id))
+}
+
+/**
+ * Writes the very message that people have had as waiting once more, under a key and Message-ID of its own.
+ * @param people how often the caller says each has had it: with another number, nothing is written.
+ * @returns how many were written; fewer than asked when one of the numbers was not right.
+ */
+export async function insertOnceMore(
+  db: Database,
+  roundId: number,
+  people: { row: number; hadTimes: number; key: string; messageId: string; contents: Contents }[],
+  now: number,
+): Promise<number> {
+  const made = await db.query(
+    `WITH given AS (
+       SELECT * FROM jsonb_to_recordset($2::jsonb) AS x (row int, "hadTimes" int, key text, "messageId" text, contents jsonb)
+     ), had AS (
+       SELECT m.*, row_number() OVER (PARTITION BY m.row_id ORDER BY m.again DESC) AS newest, count(*) FILTER (WHERE m.state = 'sent') OVER (PARTITION BY m.row_id) AS times,
+         count(*) FILTER (WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt')) OVER (PARTITION BY m.row_id) AS open
+       FROM messages m WHERE m.round_id = $1
+     ), made AS (
+       INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, recipients, subject, again)
+       SELECT h.round_id, h.mailbox_id, $3, h.gap, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.recipients, h.subject, h.again + 1
+       FROM had h JOIN given g ON g.row = h.row_id AND h.newest = 1 AND h.times = g."hadTimes" AND h.open = 0
+       RETURNING id, key
+     )
+     INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key RETURNING message_id`,
+    [roundId, JSON.stringify(people), now],
+  )
+  return made.length
+}
+
 /** The messages of a round, in the list's order. */
 export function messagesOf(db: Database, roundId: number): Promise<MessageLine[]> {
   return db.query<MessageLine>(`SELECT ${lineColumns} FROM messages m WHERE m.round_id = $1 ORDER BY m.position`, [
@@ -104,7 +142,7 @@ export async function frozenOfRow(
 ): Promise<(Frozen & { id: number }) | null> {
   const [found] = await db.query<Frozen & { id: number }>(
     `SELECT m.id, m.key, m.message_id AS "messageId", c.contents
-     FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.round_id = $1 AND m.row_id = $2`,
+     FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.round_id = $1 AND m.row_id = $2 ORDER BY m.again DESC LIMIT 1`,
     [roundId, rowId],
   )
   return found ?? null

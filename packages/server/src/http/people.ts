@@ -2,126 +2,205 @@ import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
 import { access, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { routes } from '@hand-post/contract'
-import { type Column, changeFields } from '@hand-post/core'
-import type { Express } from 'express'
+import { type Edited, routes } from '@hand-post/contract'
+import type { Column, Outcome } from '@hand-post/core'
+import type { Express, Response } from 'express'
+import type { z } from 'zod'
+import type { Progress } from '../compute/compute.ts'
+import type { GivenFile, Newer } from '../compute/listJobs.ts'
+import { dayOf } from '../compute/loadList.ts'
 import type { Context } from '../context.ts'
 import { safeName } from '../enclosures/fileStore.ts'
+import * as book from '../people/bookStore.ts'
 import * as lists from '../people/store.ts'
+import { mediaTypes } from '../people/writeFile.ts'
 import { notFound, Refusal } from '../problem.ts'
-import { draftsWithList, updateRound } from '../rounds/store.ts'
 import { handle } from './handle.ts'
+import { boardOf } from './responses.ts'
 import { limited, receive } from './upload.ts'
 
 /** Octets of a file that is read as a table. */
 const largestTable = 50_000_000
 
-export function peopleHandlers(app: Express, { db, compute, clock, tell, readingsFolder }: Context): void {
-  const pathOf = async (reading: string) => {
+/** Hands a file over to be saved. */
+export function giveFile(res: Response, name: string, type: string, bytes: Buffer | string): undefined {
+  res
+    .set({
+      'content-type': type,
+      'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+    })
+    .send(bytes)
+  return undefined
+}
+
+export function peopleHandlers(app: Express, context: Context): void {
+  const { db, compute, clock, tell, readingsFolder } = context
+  const today = () => dayOf(clock.now())
+  const onProgress = (progress: Progress) => tell({ topic: 'progress', id: null, progress })
+  const fileOf = async (reading: string): Promise<GivenFile> => {
     if (!/^[\w-]{36}$/.test(reading)) throw notFound('reading')
     const path = join(readingsFolder, reading)
     await access(path).catch(() => {
       throw new Refusal(404, 'The file given before is no longer here. Choose it again.', 'Not found')
     })
-    return { path, name: await readFile(`${path}.name`, 'utf8') }
+    return { path, ...JSON.parse(await readFile(`${path}.json`, 'utf8')) }
+  }
+  const changed = (id: number) => tell({ topic: 'lists', id })
+  /** Tells every window of a change, with the list's version, so that the one which made it has nothing to fetch. */
+  const edited = (done: Edited): Edited => {
+    tell({ topic: 'lists', id: done.list.id, version: done.list.version })
+    tell({ topic: 'rounds', id: null })
+    return done
   }
 
   handle(app, routes.readFile, async ({ query, req, gone }) => {
     const path = join(readingsFolder, randomUUID())
     const name = safeName(query.name)
+    const pasted = query.pasted === 'yes'
     try {
       await receive(
         req,
         limited(largestTable, `“${name}” is larger than 50 MB, the most that is read as a list.`),
         createWriteStream(path),
       )
-      await writeFile(`${path}.name`, name)
-      return await compute.run('readFile', { path, name }, { signal: gone })
+      await writeFile(`${path}.json`, JSON.stringify({ name, pasted }))
+      return await compute.run('readFile', { path, name, pasted }, { signal: gone })
     } catch (error) {
-      await Promise.all([rm(path, { force: true }), rm(`${path}.name`, { force: true })])
+      await Promise.all([rm(path, { force: true }), rm(`${path}.json`, { force: true })])
       throw error
     }
   })
 
   handle(app, routes.readTable, async ({ params, query, gone }) =>
+    compute.run('readTable', { file: await fileOf(params.reading), options: query }, { signal: gone }),
+  )
+
+  handle(app, routes.makeList, async ({ body: { reading, name, ...options }, gone }) => {
+    const file = await fileOf(reading)
+    const id = await compute.run('makeList', { file, options, name, now: clock.now() }, { signal: gone, onProgress })
+    changed(id)
+    return lists.listById(db, id)
+  })
+
+  const newerOf = async (newer: z.output<typeof routes.compareList.body>['newer']): Promise<Newer> => {
+    if ('groups' in newer) return newer
+    const { reading, ...options } = newer
+    return { file: await fileOf(reading), options }
+  }
+  handle(app, routes.compareList, async ({ params, body, gone }) =>
     compute.run(
-      'readTable',
-      { ...(await pathOf(params.reading)), sheet: query.sheet, headingsRow: query.headingsRow },
+      'compareList',
+      {
+        listId: params.list,
+        newer: await newerOf(body.newer),
+        key: body.key,
+        now: clock.now(),
+        today: today(),
+      },
       { signal: gone },
     ),
   )
-
-  handle(app, routes.makeList, async ({ body, gone }) => {
-    const { path, name: fileName } = await pathOf(body.reading)
-    const id = await compute.run(
-      'makeList',
-      { path, fileName, sheet: body.sheet, headingsRow: body.headingsRow, name: body.name, now: clock.now() },
-      { signal: gone, onProgress: (progress) => tell({ topic: 'progress', id: null, progress }) },
-    )
-    tell({ topic: 'lists', id })
-    return lists.listById(db, id)
+  handle(app, routes.updateList, async ({ params, body }) => {
+    const { newer, key, version, ...wanted } = body
+    const given = { newer: await newerOf(newer), key, version, wanted, now: clock.now(), today: today() }
+    return edited(await compute.run('updateList', { listId: params.list, ...given }))
   })
 
   handle(app, routes.lists, () => lists.lists(db))
   handle(app, routes.list, ({ params }) => lists.listById(db, params.list))
+  handle(app, routes.startList, async ({ body }) => {
+    const names = new Set(body.columns.map((c) => c.name.toLowerCase()))
+    if (names.size < body.columns.length)
+      throw new Refusal(422, 'Two of the headings are the same. Fields could not tell them apart; nothing was made.')
+    const columns: Column[] = body.columns.map((c, i) => ({ id: `c${i + 1}`, ...c }))
+    const source = { fileName: null, sheet: null, said: [] }
+    const id = await lists.insertList(db, { name: body.name, columns, source, createdAt: clock.now() }, [])
+    changed(id)
+    return lists.listById(db, id)
+  })
+  handle(app, routes.renameList, async ({ params, body }) => {
+    await lists.listById(db, params.list)
+    await lists.renameList(db, params.list, body.name)
+    changed(params.list)
+    tell({ topic: 'rounds', id: null })
+    return lists.listById(db, params.list)
+  })
+  const copy = async (from: Parameters<typeof compute.run<'copyList'>>[1]['from'], name: string, rowIds?: number[]) => {
+    const given = { from, name, rowIds, now: clock.now(), today: today() }
+    const id = await compute.run('copyList', given, { onProgress })
+    changed(id)
+    return lists.listById(db, id)
+  }
+  handle(app, routes.copyList, ({ params, body }) => copy({ listId: params.list }, body.name, body.rows))
+  handle(app, routes.deleteList, async ({ params }) => {
+    const list = (await lists.lists(db)).find((l) => l.id === params.list)
+    if (!list) throw notFound('list')
+    if (list.rounds > 0)
+      throw new Refusal(
+        409,
+        `“${list.name}” is the list of ${list.rounds === 1 ? 'a round' : `${list.rounds} rounds`}, and was not deleted.`,
+        'List in use',
+      )
+    await lists.deleteList(db, list.id)
+    changed(list.id)
+    return {}
+  })
+
   handle(app, routes.rows, async ({ params, query }) => {
     const { version } = await lists.listById(db, params.list)
     return { version, rows: await lists.rowsOf(db, params.list, query.from, query.count) }
   })
+  handle(app, routes.derivedRows, ({ params, query }) =>
+    compute.run('derivedRows', { listId: params.list, ...query, today: today() }),
+  )
+  handle(app, routes.order, ({ params }) => compute.run('order', { listId: params.list, today: today() }))
 
-  handle(app, routes.changeColumn, async ({ params, body }) => {
-    const list = await lists.listById(db, params.list)
-    const column = list.columns.find((c) => c.id === params.column)
-    if (!column) throw notFound('column')
-    if (
-      body.name !== undefined &&
-      list.columns.some((c) => c.id !== column.id && c.name.toLowerCase() === body.name!.toLowerCase())
-    )
-      throw new Refusal(
-        409,
-        `Another column is called “${body.name}” already. Choose another name; fields could not tell them apart.`,
-        'Name taken',
-      )
-    const changed: Column = { ...column, ...body }
-    await db.transaction(async (tx) => {
-      await lists.setColumns(
-        tx,
-        list.id,
-        list.columns.map((c) => (c.id === column.id ? changed : c)),
-      )
-      if (body.name === undefined || body.name === column.name) return
-      for (const round of await draftsWithList(tx, list.id))
-        await updateRound(
-          tx,
-          round.id,
-          {
-            letter: changeFields(round.letter, (f) =>
-              f.column.toLowerCase() === column.name.toLowerCase() ? { ...f, column: changed.name } : f,
-            ),
-          },
-          clock.now(),
-        )
-    })
-    tell({ topic: 'lists', id: list.id })
-    tell({ topic: 'rounds', id: null })
-    return lists.listById(db, list.id)
+  handle(app, routes.editList, async ({ params, body }) =>
+    edited(await compute.run('editList', { listId: params.list, ...body, now: clock.now() })),
+  )
+  handle(app, routes.undoEdit, async ({ params }) =>
+    edited(await compute.run('undoEdit', { listId: params.list, which: 'undo', now: clock.now() })),
+  )
+  handle(app, routes.redoEdit, async ({ params }) =>
+    edited(await compute.run('undoEdit', { listId: params.list, which: 'redo', now: clock.now() })),
+  )
+  handle(app, routes.tryRecipe, ({ params, body }) =>
+    compute.run('tryRecipe', { listId: params.list, recipe: body.recipe, count: body.rows, today: today() }),
+  )
+
+  handle(app, routes.listFile, async ({ params, query, res }) => {
+    const { name, bytes } = await compute.run('writeList', { listId: params.list, as: query.as, today: today() })
+    return giveFile(res, `${name}.${query.as}`, mediaTypes[query.as], Buffer.from(bytes))
+  })
+  handle(app, routes.sampleTable, async ({ query, res }) => {
+    const bytes = await compute.run('writeSample', { as: query.as })
+    return giveFile(res, `Sample table.${query.as}`, mediaTypes[query.as], Buffer.from(bytes))
   })
 
-  handle(app, routes.changeCell, async ({ params, body }) => {
-    const list = await lists.listById(db, params.list)
-    if (!list.columns.some((c) => c.id === params.column)) throw notFound('column')
-    const row = await lists.setCell(db, params.list, params.row, params.column, body.text.trim())
-    tell({ topic: 'lists', id: params.list })
-    return row
+  handle(app, routes.savedRules, () => book.savedRules(db))
+  handle(app, routes.saveRules, async ({ body }) => ({
+    id: await book.saveRules(db, body.name, body.selection, body.columns),
+  }))
+  handle(app, routes.forgetRules, async ({ params }) => {
+    await book.forgetRules(db, params.rules)
+    return {}
   })
 
-  handle(app, routes.addRow, async ({ params, body }) => {
-    const list = await lists.listById(db, params.list)
-    const cells = Object.fromEntries(
-      Object.entries(body.cells).filter(([id, text]) => text !== '' && list.columns.some((c) => c.id === id)),
+  handle(app, routes.doubles, ({ params }) => compute.run('doubles', { listId: params.list, today: today() }))
+  handle(app, routes.mergeRows, async ({ params, body }) => {
+    edited(await compute.run('mergeRows', { listId: params.list, sets: body.sets, now: clock.now() }))
+    return { merged: body.sets.length }
+  })
+  handle(app, routes.listFromGroups, ({ body }) => copy({ groups: body.groups }, body.name))
+  handle(app, routes.listFromRound, async ({ body }) => {
+    const board = await boardOf(db, body.round)
+    const [{ listId }] = await db.query<{ listId: number | null }>(
+      'SELECT list_id AS "listId" FROM rounds WHERE id = $1',
+      [body.round],
     )
-    const row = await lists.addRow(db, params.list, cells)
-    tell({ topic: 'lists', id: params.list })
-    return row
+    if (listId === null) throw notFound('list')
+    const wanted = new Set<Outcome>(body.outcomes)
+    const rows = board.people.filter((p) => wanted.has(p.outcome)).map((p) => p.rowId)
+    return copy({ listId }, body.name, rows)
   })
 }

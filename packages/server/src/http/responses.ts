@@ -1,5 +1,14 @@
 import { type Board, type ResponseEntry, routes, type TrayEntry } from '@hand-post/contract'
-import { automaticOnes, countBoard, csvText, outcomeOf, outcomeWords, type ResponseKind, shown } from '@hand-post/core'
+import {
+  automaticOnes,
+  countBoard,
+  csvText,
+  outcomeOf,
+  outcomeWords,
+  type ResponseKind,
+  type Row,
+  shown,
+} from '@hand-post/core'
 import type { Express } from 'express'
 import type { Context } from '../context.ts'
 import type { Database } from '../db/database.ts'
@@ -86,7 +95,15 @@ export function responseHandlers(app: Express, { db, clock, inbox, tell }: Conte
     const list = round.listId === null ? null : await listById(db, round.listId)
     const byRow = new Map(board.people.map((p) => [p.rowId, p]))
     const when = (at: number | null | undefined) => (at ? momentWords(at, settings.timeZone) : '')
-    const rows = list ? await rowsOf(db, list.id) : []
+    const there = list ? await rowsOf(db, list.id) : []
+    // Whoever was taken out of the list after posting is in the sheet all the same.
+    const ids = new Set(there.map((row) => row.id))
+    const rows = [
+      ...there,
+      ...board.people
+        .filter((p) => !ids.has(p.rowId))
+        .map((p) => ({ id: p.rowId, cells: round.addressColumn ? { [round.addressColumn]: p.address } : {} })),
+    ]
     const columns = list?.columns ?? []
     const table = [
       [...columns.map((c) => c.name), 'Outcome', 'Sent', 'Opened', 'Replied', 'Answer or reason'],
@@ -95,7 +112,7 @@ export function responseHandlers(app: Express, { db, clock, inbox, tell }: Conte
         const first = (...kinds: ResponseKind[]) =>
           person?.responses.find((r) => kinds.includes(r.kind) && !r.automatic)
         return [
-          ...columns.map((c) => shown(row.cells[c.id])),
+          ...columns.map((c) => shown((row.cells as Row['cells'])[c.id])),
           person ? outcomeWords[person.outcome] : 'not in this round',
           when(person?.sentAt),
           when(first('open', 'click')?.at),

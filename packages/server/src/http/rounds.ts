@@ -1,13 +1,10 @@
+import { randomBytes } from 'node:crypto'
 import { Readable } from 'node:stream'
 import { type Round, routes } from '@hand-post/contract'
 import {
   addressFault,
   allowanceAt,
-  callName,
-  choosePeople,
-  compileLetter,
   emptyLetter,
-  encloser,
   findAddressColumn,
   findFilesColumn,
   findNameColumns,
@@ -15,20 +12,20 @@ import {
   messageSize,
   picturesOf,
   readHtml,
-  shown,
 } from '@hand-post/core'
 import type { Express } from 'express'
 import type { Progress } from '../compute/compute.ts'
-import { loadRound, pictureHash } from '../compute/loadRound.ts'
+import { underKey, withPictures } from '../compute/freeze.ts'
+import { pictureHash } from '../compute/loadRound.ts'
 import type { Context } from '../context.ts'
 import type { Database } from '../db/database.ts'
 import { sendCopies } from '../dispatch/copies.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
-import { departuresOfRound, frozenOfRow } from '../dispatch/store.ts'
+import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
 import { safeName } from '../enclosures/fileStore.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import { departuresOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
-import { listById, rowById, rowsOf } from '../people/store.ts'
+import { hasRow, listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import * as store from '../rounds/store.ts'
 import { handle } from './handle.ts'
@@ -38,19 +35,23 @@ const largestFile = 100_000_000
 const largestPicture = 10_000_000
 
 /** A round as the API gives it. */
-export async function wholeRound(db: Database, id: number): Promise<Round> {
+export async function wholeRound({ db, compute, clock }: Context, id: number): Promise<Round> {
   const { listId, ...round } = await store.roundById(db, id)
   const list = listId === null ? null : await listById(db, listId)
   const setAside = await store.setAsideOf(db, id)
-  let counts: Round['counts'] = { list: list?.rowCount ?? 0, round: list?.rowCount ?? 0, byRule: 0, setAside: 0 }
-  if (list && (setAside.length > 0 || round.selection.rules.length > 0))
-    counts = choosePeople(
-      await rowsOf(db, list.id),
-      list.columns,
-      round.selection,
-      new Set(setAside.map((s) => s.rowId)),
-    ).counts
-  return { ...round, list, setAside, counts, files: await store.filesOf(db, id), states: await store.statesOf(db, id) }
+  const known = new Set(list?.columns.map((c) => c.id))
+  const there = (column: string | null) => (column !== null && known.has(column) ? column : null)
+  return {
+    ...round,
+    addressColumn: there(round.addressColumn),
+    filesColumn: there(round.filesColumn),
+    nameColumns: round.nameColumns.filter((column) => known.has(column)),
+    list,
+    setAside,
+    counts: await compute.run('counts', { roundId: id, now: clock.now() }),
+    files: await store.filesOf(db, id),
+    states: await store.statesOf(db, id),
+  }
 }
 
 /** Refuses to change a round that is posted. */
@@ -84,7 +85,7 @@ export function roundHandlers(app: Express, context: Context): void {
   }
 
   handle(app, routes.rounds, () => store.roundLines(db))
-  handle(app, routes.round, ({ params }) => wholeRound(db, params.round))
+  handle(app, routes.round, ({ params }) => wholeRound(context, params.round))
 
   handle(app, routes.startRound, async ({ body }) => {
     const mailboxId = body.mailboxId ?? (await mailboxRecords(db))[0]?.id
@@ -99,7 +100,7 @@ export function roundHandlers(app: Express, context: Context): void {
       now: clock.now(),
     })
     tell({ topic: 'rounds', id: null })
-    return wholeRound(db, id)
+    return wholeRound(context, id)
   })
 
   handle(app, routes.changeRound, async ({ params, body }) => {
@@ -129,6 +130,7 @@ export function roundHandlers(app: Express, context: Context): void {
       changes.nameColumns ??= findNameColumns(list.columns)
       changes.filesColumn ??= findFilesColumn(list.columns)
       changes.selection ??= { match: 'all', rules: [] }
+      await db.query('UPDATE rounds SET same_address = NULL WHERE id = $1', [round.id])
       await db.query('DELETE FROM set_aside WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM accepted WHERE round_id = $1', [round.id])
     }
@@ -140,7 +142,7 @@ export function roundHandlers(app: Express, context: Context): void {
     }
     await store.updateRound(db, round.id, changes, clock.now())
     changed(round.id)
-    return { ...(await wholeRound(db, round.id)), said }
+    return { ...(await wholeRound(context, round.id)), said }
   })
 
   handle(app, routes.deleteRound, async ({ params }) => {
@@ -156,12 +158,13 @@ export function roundHandlers(app: Express, context: Context): void {
     return {}
   })
 
-  handle(app, routes.people, ({ params }) => compute.run('people', { roundId: params.round }))
+  handle(app, routes.people, ({ params }) => compute.run('people', { roundId: params.round, now: clock.now() }))
+  handle(app, routes.leftOut, ({ params }) => compute.run('leftOut', { roundId: params.round, now: clock.now() }))
 
   handle(app, routes.setAside, async ({ params, body }) => {
     const round = await draft(db, params.round)
     if (round.listId === null) throw notFound('list')
-    await rowById(db, round.listId, params.row)
+    if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
     await store.setAside(db, params.round, params.row, body.reason)
     changed(params.round)
     return {}
@@ -235,9 +238,16 @@ export function roundHandlers(app: Express, context: Context): void {
     return undefined
   })
 
-  handle(app, routes.enclosures, ({ params }) => compute.run('enclosures', { roundId: params.round }))
+  handle(app, routes.enclosures, ({ params }) => compute.run('enclosures', { roundId: params.round, now: clock.now() }))
   handle(app, routes.proof, ({ params, gone }) =>
-    compute.run('proof', { roundId: params.round }, { signal: gone, onProgress: progressOf(params.round) }),
+    compute.run(
+      'proof',
+      { roundId: params.round, now: clock.now() },
+      { signal: gone, onProgress: progressOf(params.round) },
+    ),
+  )
+  handle(app, routes.lateProof, ({ params, gone }) =>
+    compute.run('lateProof', { roundId: params.round, now: clock.now() }, { signal: gone }),
   )
   handle(app, routes.accept, async ({ params, body }) => {
     await draft(db, params.round)
@@ -273,27 +283,21 @@ export function roundHandlers(app: Express, context: Context): void {
         ),
       }
     }
-    const { round, columns, rows, files: roundFiles, toProof } = await loadRound(db, params.round)
-    const row = rows.find((r) => r.id === params.row)
-    if (!row) throw notFound('row')
+    const round = await store.roundById(db, params.round)
     const { settings } = await mailboxById(db, round.mailboxId)
-    const merged = compileLetter(round.letter, columns, {
-      pictureAddress: (src) => `/api/files/${pictureHash(src) ?? ''}`,
-    }).merge(row)
-    const enclosed = encloser(
-      toProof.files,
-      round.filesColumn,
-    )(row).files.map((f) => roundFiles.find((r) => r.id === f.id)!)
-    const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
-    const person = callName(row, round.nameColumns, round.addressColumn)
+    const [{ address, name, files: enclosed, ...merged }] = await compute.run('messages', {
+      roundId: round.id,
+      rowIds: [params.row],
+      now: clock.now(),
+    })
     return {
       from: mailName({ name: settings.senderName, address: settings.address }),
-      to: mailName({ name: person === address ? '' : person, address }),
+      to: mailName({ name, address }),
       cc: round.cc,
       bcc: round.bcc,
       ...merged,
+      html: withPictures(merged.html, (src) => `/api/files/${pictureHash(src) ?? ''}`),
       files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
-      size: messageSize(merged.html, merged.text, [...enclosed.map((f) => f.size), ...toProof.pictureSizes]),
     }
   })
 
@@ -321,25 +325,62 @@ export function roundHandlers(app: Express, context: Context): void {
     return { ...table, sentence: timetableSentence(table, settings.timeZone, now) }
   })
 
-  handle(app, routes.post, async ({ params, body }) => {
-    const round = await draft(db, params.round)
-    // Posting goes on when the caller goes away: it is done wholly or not at all, and the round says which.
+  /** Posts a round, or a posted one to its late-comers. It goes on when the caller goes away: done wholly or not at all. */
+  const post = async (round: store.RoundRecord, expected: number, late: boolean) => {
     await compute.run(
       'post',
       {
         roundId: round.id,
-        expected: body.messages,
+        expected,
+        late,
         now: clock.now(),
         publicUrl: context.publicUrl,
         signingKey: context.secrets.signingKey,
       },
       { onProgress: progressOf(round.id) },
     )
+    return leaving(round)
+  }
+  const leaving = async (round: store.RoundRecord) => {
     await context.dispatcher.replan(round.mailboxId)
     context.dispatcher.wake(round.mailboxId)
     tell({ topic: 'rounds', id: null })
     changed(round.id)
-    return wholeRound(db, round.id)
+    return wholeRound(context, round.id)
+  }
+  handle(app, routes.post, async ({ params, body }) => post(await draft(db, params.round), body.messages, false))
+  handle(app, routes.topUp, async ({ params, body }) => {
+    const round = await store.roundById(db, params.round)
+    return post(round, body.messages, true)
+  })
+  handle(app, routes.sendOnceMore, async ({ params, body }) => {
+    const round = await store.roundById(db, params.round)
+    const people = await Promise.all(
+      body.rows.map(async ({ row, hadTimes }) => {
+        const frozen = await frozenOfRow(db, round.id, row)
+        if (!frozen) throw notFound('message')
+        const key = randomBytes(16).toString('base64url')
+        const publicAddress = { url: context.publicUrl, signingKey: Buffer.from(context.secrets.signingKey) }
+        return {
+          row,
+          hadTimes,
+          key,
+          messageId: `<${key}@${frozen.messageId.replace(/^.*@|>$/g, '')}>`,
+          contents: underKey(frozen.contents, frozen.key, key, publicAddress),
+        }
+      }),
+    )
+    await db.transaction(async (tx) => {
+      const made = await insertOnceMore(tx, round.id, people, clock.now())
+      if (made < people.length)
+        throw new Refusal(
+          409,
+          'One of them has not had this letter as often as you saw, or it is on its way just now. Nothing was sent again; look once more.',
+          'Changed meanwhile',
+        )
+    })
+    await leaving(round)
+    return { messages: people.length }
   })
 }
 

@@ -2,12 +2,35 @@ import * as XLSX from '@e965/xlsx'
 import type { Cell, Sheet } from '@hand-post/core'
 import Papa from 'papaparse'
 import { Refusal } from '../problem.ts'
+import { readCards } from './cards.ts'
+import { readAddresses } from './pasted.ts'
+
+/** One sheet as it stands in the file. */
+export interface SheetRead {
+  name: string
+  hidden: boolean
+  rows: Sheet
+  /** Indexes of rows and columns that the workbook hides. */
+  hiddenRows: number[]
+  hiddenColumns: number[]
+  /** Cells that are merged in a heading or over several columns: from which column to which, by row. */
+  merges: { row: number; from: number; to: number }[]
+  said: string[]
+}
 
 /** A file as read: its sheets, and for text what was detected. */
 export interface FileRead {
-  sheets: { name: string; hidden: boolean; rows: Sheet; said: string[] }[]
+  sheets: SheetRead[]
   delimiter: string | null
   encoding: string | null
+  quote: string | null
+}
+
+/** How the writer wants a text to be read; what is left out is found. */
+export interface TextOptions {
+  delimiter?: string
+  encoding?: string
+  quote?: string
 }
 
 const notATable = (name: string, why: string) =>
@@ -16,12 +39,15 @@ const notATable = (name: string, why: string) =>
 /** The largest a workbook may become when unpacked, and how many times its packed size: beyond is no table but a trap. */
 const largestUnpacked = 600_000_000
 const largestRatio = 200
+/** The most columns of a list, and the most signs of one cell. */
+const mostColumns = 2000
+const longestCell = 100_000
 
 /**
- * Reads a .csv (or other delimited text) or .xlsx file into sheets. What the file is, is told from its content.
+ * Reads a table from a workbook (.xlsx, .ods), delimited text or vCards. What the file is, is told from its content.
  * @throws Refusal in words when it is none, is locked, or is damaged.
  */
-export function readTableFile(bytes: Buffer, name: string): FileRead {
+export function readTableFile(bytes: Buffer, name: string, options: TextOptions = {}): FileRead {
   if (bytes.length === 0) throw notATable(name, 'it is empty. Save the table again and choose the new file.')
   if (bytes.subarray(0, 4).equals(Buffer.from([0xd0, 0xcf, 0x11, 0xe0]))) {
     // An OLE container is either an encrypted workbook (it has this stream name in UTF-16) or one of the old format.
@@ -30,12 +56,26 @@ export function readTableFile(bytes: Buffer, name: string): FileRead {
       name,
       locked
         ? 'it is locked with a password. Open it, take the password off, save it and choose it again.'
-        : 'it is in an old format. Open it and save it as .xlsx or .csv.',
+        : 'it is in an old format. Open it and save it as .xlsx, .ods or .csv.',
     )
   }
   if (bytes.subarray(0, 2).toString('latin1') === 'PK') return readWorkbook(bytes, name)
-  return readText(bytes, name)
+  return readText(bytes, name, options)
 }
+
+/** Reads what was pasted: a run of addresses, or a block of cells. */
+export function readPasted(text: string): FileRead {
+  const addresses = readAddresses(text)
+  if (!addresses) return readText(Buffer.from(text), 'What was pasted', {})
+  return plainFile('Pasted addresses', addresses.rows, addresses.said)
+}
+
+const plainFile = (name: string, rows: Sheet, said: string[]): FileRead => ({
+  sheets: [{ name, hidden: false, rows, hiddenRows: [], hiddenColumns: [], merges: [], said }],
+  delimiter: null,
+  encoding: null,
+  quote: null,
+})
 
 /** Adds up what the entries of a zip say they unpack to, from its central directory (APPNOTE 4.3.12). */
 function unpackedSize(bytes: Buffer): number {
@@ -53,8 +93,9 @@ function readWorkbook(bytes: Buffer, name: string): FileRead {
   const unpacked = unpackedSize(bytes)
   if (unpacked > largestUnpacked || unpacked > Math.max(50_000_000, bytes.length * largestRatio))
     throw notATable(name, 'it would unpack to a size that no list has. If it really is yours, save the sheet as .csv.')
-  if (!bytes.includes('xl/workbook.xml') && !bytes.includes('xl/workbook.bin'))
-    throw notATable(name, 'it is a packed file, but not a workbook. Choose a .xlsx or .csv file.')
+  const openDocument = bytes.includes('application/vnd.oasis.opendocument.spreadsheet')
+  if (!bytes.includes('xl/workbook.xml') && !bytes.includes('xl/workbook.bin') && !openDocument)
+    throw notATable(name, 'it is a packed file, but not a workbook. Choose a .xlsx, .ods or .csv file.')
   let workbook: XLSX.WorkBook
   try {
     workbook = XLSX.read(bytes, {
@@ -63,12 +104,17 @@ function readWorkbook(bytes: Buffer, name: string): FileRead {
       cellText: true,
       cellHTML: false,
       cellFormula: false,
+      // Hidden rows and columns are told only with the styles.
+      cellStyles: true,
       dense: true,
     })
   } catch (error) {
+    const why = error instanceof Error ? error.message : String(error)
     throw notATable(
       name,
-      `the workbook is damaged or not whole (${error instanceof Error ? error.message : error}). Open it and save it again.`,
+      /encrypt|password/i.test(why) || (openDocument && !bytes.includes('content.xml'))
+        ? 'it is locked with a password. Open it, take the password off, save it and choose it again.'
+        : `the workbook is damaged or not whole (${why}). Open it and save it again.`,
     )
   }
   const date1904 = workbook.Workbook?.WBProps?.date1904 ?? false
@@ -78,12 +124,25 @@ function readWorkbook(bytes: Buffer, name: string): FileRead {
     ...readSheet(workbook.Sheets[sheetName], date1904),
   }))
   if (sheets.every((s) => s.rows.length === 0)) throw notATable(name, 'it has no filled cells.')
-  return { sheets, delimiter: null, encoding: null }
+  for (const sheet of sheets) {
+    const widest = sheet.rows.reduce((most, row) => Math.max(most, row.length), 0)
+    if (widest > mostColumns) refuseWidth(name, widest)
+  }
+  return { sheets, delimiter: null, encoding: null, quote: null }
+}
+
+function refuseWidth(name: string, widest: number): never {
+  throw notATable(
+    name,
+    `it has ${widest.toLocaleString('en-GB')} columns, more than a list can have (${mostColumns.toLocaleString('en-GB')}). Look whether the right sign parts the columns.`,
+  )
 }
 
 const two = (n: number) => String(n).padStart(2, '0')
+const hiddenOf = (facts: ({ hidden?: boolean } | undefined)[] | undefined) =>
+  (facts ?? []).flatMap((fact, i) => (fact?.hidden ? [i] : []))
 
-function readSheet(sheet: XLSX.WorkSheet, date1904: boolean): { rows: Sheet; said: string[] } {
+function readSheet(sheet: XLSX.WorkSheet, date1904: boolean): Omit<SheetRead, 'name' | 'hidden'> {
   const data = ((sheet as { '!data'?: (XLSX.CellObject | undefined)[][] })['!data'] ?? []) as (
     | XLSX.CellObject
     | undefined
@@ -92,58 +151,78 @@ function readSheet(sheet: XLSX.WorkSheet, date1904: boolean): { rows: Sheet; sai
   let errors = 0
   const rows: Sheet = []
   for (let r = 0; r < data.length; r++) rows.push((data[r] ?? []).map((cell) => readCell(cell)))
+  // A cell merged downwards means its value for every row that it covers.
+  let mergedDown = 0
+  const merges: SheetRead['merges'] = []
+  for (const { s, e } of sheet['!merges'] ?? []) {
+    if (e.c > s.c) merges.push({ row: s.r, from: s.c, to: e.c })
+    const value = rows[s.r]?.[s.c]
+    if (e.r === s.r || value === undefined) continue
+    mergedDown++
+    for (let r = s.r + 1; r <= e.r && r < rows.length; r++) if (rows[r][s.c] === undefined) rows[r][s.c] = value
+  }
   while (rows.length > 0 && rows.at(-1)!.every((cell) => cell === undefined)) rows.pop()
+  if (mergedDown > 0)
+    said.push(
+      `${mergedDown} ${mergedDown === 1 ? 'cell is' : 'cells are'} merged over several rows; each of the rows was given the value.`,
+    )
   if (errors > 0)
     said.push(
-      `${errors} ${errors === 1 ? 'cell holds' : 'cells hold'} an error of the workbook, such as #N/A; they are shown as they stand.`,
+      `${errors} ${errors === 1 ? 'cell holds' : 'cells hold'} an error of the workbook, such as #N/A; they are shown as they stand, and marked in the table.`,
     )
-  const hidden = (sheet['!rows'] ?? []).filter((row) => row?.hidden).length
-  if (hidden > 0)
-    said.push(
-      `${hidden} ${hidden === 1 ? 'row is' : 'rows are'} hidden in the workbook, and ${hidden === 1 ? 'was' : 'were'} brought in too.`,
-    )
-  return { rows, said }
+  return {
+    rows,
+    hiddenRows: hiddenOf(sheet['!rows']),
+    hiddenColumns: hiddenOf(sheet['!cols']),
+    merges,
+    said,
+  }
 
   function readCell(cell: XLSX.CellObject | undefined): Cell | undefined {
     if (!cell || cell.t === 'z' || cell.v === undefined || cell.v === null || cell.v === '') return undefined
-    if (cell.t === 's') return String(cell.v)
+    if (cell.t === 's') return String(cell.v).replaceAll('\0', '')
     if (cell.t === 'b') return { shown: cell.v ? 'yes' : 'no', value: Boolean(cell.v) }
     if (cell.t === 'e') {
       errors++
       return cell.w ?? '#ERROR'
     }
-    const value = Number(cell.v)
     const format = String(cell.z ?? 'General')
-    if (XLSX.SSF.is_date(format)) {
-      const d = XLSX.SSF.parse_date_code(value, { date1904 })
+    if (cell.t === 'd' || XLSX.SSF.is_date(format)) {
+      const serial = cell.t === 'd' ? XLSX.SSF.parse_date_code(serialOf(cell.v as Date)) : null
+      const d = serial ?? XLSX.SSF.parse_date_code(Number(cell.v), { date1904 })
       if (d) {
         const day = `${d.y}-${two(d.m)}-${two(d.d)}`
-        const withTime = value % 1 !== 0
+        const withTime = d.H + d.M + d.S > 0
         const british = `${two(d.d)}/${two(d.m)}/${d.y}${withTime ? ` ${two(d.H)}:${two(d.M)}` : ''}`
         // Format 14 means "the short date of wherever the workbook is opened"; here that is the British one.
-        const local = /^(m\/d\/yy|m\/d\/yyyy|mm\/dd\/yyyy|dd\/mm\/yyyy)( h:mm)?$/i.test(format)
+        const local = /^(general|m\/d\/yy|m\/d\/yyyy|mm\/dd\/yyyy|dd\/mm\/yyyy)( h:mm)?$/i.test(format)
         return {
           shown: local ? british : (cell.w ?? british).trim(),
           value: withTime ? `${day}T${two(d.H)}:${two(d.M)}` : day,
         }
       }
     }
+    const value = Number(cell.v)
     const text = (cell.w ?? String(cell.v)).trim()
     return text === String(value) ? text : { shown: text, value }
   }
 }
 
+/** The date serial of ECMA-376 (1900 system) for a moment that a reader gave as a Date in UTC. */
+const serialOf = (date: Date) => date.getTime() / 86_400_000 + 25_569
+
 /** The text of a file and its encoding: a byte order mark decides, else valid UTF-8, else Windows-1252. */
-export function decodeText(bytes: Buffer): { text: string; encoding: string } {
+export function decodeText(bytes: Buffer, wanted?: string): { text: string; encoding: string } {
   const decode = (encoding: string, from: number) => new TextDecoder(encoding).decode(bytes.subarray(from))
+  if (wanted) return { text: decode(wanted, 0), encoding: wanted }
   if (bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf)
-    return { text: decode('utf-8', 3), encoding: 'UTF-8' }
-  if (bytes[0] === 0xff && bytes[1] === 0xfe) return { text: decode('utf-16le', 2), encoding: 'UTF-16' }
-  if (bytes[0] === 0xfe && bytes[1] === 0xff) return { text: decode('utf-16be', 2), encoding: 'UTF-16' }
+    return { text: decode('utf-8', 3), encoding: 'utf-8' }
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return { text: decode('utf-16le', 2), encoding: 'utf-16le' }
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) return { text: decode('utf-16be', 2), encoding: 'utf-16be' }
   try {
-    return { text: new TextDecoder('utf-8', { fatal: true }).decode(bytes), encoding: 'UTF-8' }
+    return { text: new TextDecoder('utf-8', { fatal: true }).decode(bytes), encoding: 'utf-8' }
   } catch {
-    return { text: decode('windows-1252', 0), encoding: 'Windows-1252' }
+    return { text: decode('windows-1252', 0), encoding: 'windows-1252' }
   }
 }
 
@@ -151,33 +230,95 @@ export function decodeText(bytes: Buffer): { text: string; encoding: string } {
  * Finds the sign that parts the columns: the one that gives most lines the most fields. A title line above the table, which
  * has none of it, does not count against it.
  */
-function findDelimiter(text: string): string {
+function findDelimiter(text: string, quoteChar: string): string {
   const usual = (delimiter: string) => {
-    const { data } = Papa.parse<string[]>(text.slice(0, 100_000), { delimiter, preview: 50, skipEmptyLines: 'greedy' })
+    const { data } = Papa.parse<string[]>(text.slice(0, 100_000), {
+      delimiter,
+      quoteChar,
+      preview: 50,
+      skipEmptyLines: 'greedy',
+    })
     const widths = data.map((row) => row.length).sort((a, b) => a - b)
     return widths[Math.floor(widths.length / 2)] ?? 0
   }
   return [',', ';', '\t', '|'].reduce((best, next) => (usual(next) > usual(best) ? next : best))
 }
 
-function readText(bytes: Buffer, name: string): FileRead {
-  const { text, encoding } = decodeText(bytes)
-  if (text.slice(0, 200_000).includes('\0'))
-    throw notATable(name, 'it is neither a workbook nor text. Choose a .xlsx or .csv file.')
-  if (text.trim() === '') throw notATable(name, 'it has no filled cells.')
-  const parsed = Papa.parse<string[]>(text, { delimiter: findDelimiter(text), header: false, skipEmptyLines: false })
+function readText(bytes: Buffer, name: string, options: TextOptions): FileRead {
+  const { text: decoded, encoding } = decodeText(bytes, options.encoding)
+  const nul = decoded.indexOf('\0')
+  if (nul >= 0)
+    throw notATable(
+      name,
+      nul < 1000 && !options.encoding
+        ? 'it is neither a workbook nor text. Choose a .xlsx, .ods, .csv or .vcf file.'
+        : `line ${decoded.slice(0, nul).split('\n').length} holds a sign that no text has (NUL). The file is damaged, or the encoding is another one.`,
+    )
+  if (decoded.trim() === '') throw notATable(name, 'it has no filled cells.')
+  if (/^\s*BEGIN:VCARD\s*$/im.test(decoded.slice(0, 2000))) {
+    const cards = readCards(decoded)
+    if (cards.rows.length < 2) throw notATable(name, `none of its cards can be read. ${cards.said[0] ?? ''}`)
+    return { ...plainFile(name, cards.rows, cards.said), encoding }
+  }
+  // Where lines end in different ways, all are made alike; else line ends within cells stay what they are.
+  const ends = new Set(decoded.match(/\r\n|\r|\n/g))
+  const newline = ends.size > 1 || ends.size === 0 ? '\n' : ([...ends][0] as '\n' | '\r' | '\r\n')
+  const text = ends.size > 1 ? decoded.replace(/\r\n?/g, '\n') : decoded
+  const quote = options.quote ?? '"'
+  const quoteChar = quote === 'none' ? '\x01' : quote
+  const delimiter = options.delimiter ?? findDelimiter(text, quoteChar)
+  const parsed = Papa.parse<string[]>(text, {
+    delimiter,
+    quoteChar,
+    newline,
+    header: false,
+    skipEmptyLines: false,
+  })
   const said: string[] = []
   const quotes = parsed.errors.filter((e) => e.type === 'Quotes')
+  const rows = parsed.data as Sheet
+  let widest = 0
+  rows.forEach((row, r) => {
+    widest = Math.max(widest, row.length)
+    row.forEach((cell, c) => {
+      if (typeof cell === 'string' && cell.length > longestCell)
+        throw notATable(
+          name,
+          `the cell in row ${r + 1}, column ${c + 1} holds ${Math.round(cell.length / 1000).toLocaleString('en-GB')} thousand signs, more than a cell can. ${quotes.length > 0 ? 'A quotation mark before it is never closed: close it, or read the file without a quotation mark.' : 'Shorten it and choose the file again.'}`,
+        )
+    })
+  })
   if (quotes.length > 0)
     said.push(
       `A quotation mark stands in the wrong place near line ${(quotes[0].row ?? 0) + 1}; look at the rows there.`,
     )
-  const rows = parsed.data as Sheet
-  const widest = rows.reduce((most, row) => Math.max(most, row.length), 0)
-  if (widest > 2000)
-    throw notATable(
-      name,
-      `it has ${widest.toLocaleString('en-GB')} columns, more than a list can have. Look whether the right sign parts the columns.`,
-    )
-  return { sheets: [{ name, hidden: false, rows, said }], delimiter: parsed.meta.delimiter, encoding }
+  if (widest > mostColumns) refuseWidth(name, widest)
+  return {
+    sheets: [{ name, hidden: false, rows, hiddenRows: [], hiddenColumns: [], merges: [], said }],
+    delimiter,
+    encoding,
+    quote,
+  }
+}
+
+/**
+ * The rows of a sheet as they are wanted: without what is hidden, if so wished, and with a heading that is merged over several
+ * columns standing over each of them.
+ */
+export function rowsWanted(sheet: SheetRead, hidden: 'in' | 'out', headingsRow?: number): Sheet {
+  let rows = sheet.rows
+  const merged = sheet.merges.filter((m) => m.row === headingsRow)
+  if (merged.length > 0) {
+    const heading = [...rows[headingsRow!]]
+    for (const { from, to } of merged) for (let c = from + 1; c <= to; c++) heading[c] ??= heading[from]
+    rows = rows.map((row, r) => (r === headingsRow ? heading : row))
+  }
+  if (hidden === 'in') return rows
+  // Emptied, not taken out: rows keep the numbers that they have in the file.
+  const goneRows = new Set(sheet.hiddenRows)
+  const goneColumns = new Set(sheet.hiddenColumns)
+  if (goneRows.size + goneColumns.size === 0) return rows
+  return rows.map((row, r) =>
+    goneRows.has(r) ? [] : goneColumns.size === 0 ? row : row.map((cell, c) => (goneColumns.has(c) ? undefined : cell)),
+  )
 }

@@ -1,34 +1,43 @@
 import type { List } from '@hand-post/contract'
-import type { Cell, Column, Row } from '@hand-post/core'
+import type { Cell, Column, Edit, Row, SortKey } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { notFound } from '../problem.ts'
+import { notFound, Refusal } from '../problem.ts'
 
 interface ListRecord {
   id: number
   name: string
   columns: Column[]
+  sort: SortKey[]
   version: number
   source: List['source']
+  book: boolean
   created_at: number
   row_count: number
+  undo: string | null
+  redo: string | null
 }
 
-const listSelect = `SELECT l.id, l.name, l.columns, l.version, l.source, l.created_at,
-  (SELECT count(*)::int FROM list_rows r WHERE r.list_id = l.id) AS row_count FROM lists l`
+const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at,
+  (SELECT count(*)::int FROM list_rows r WHERE r.list_id = l.id) AS row_count,
+  (SELECT words FROM list_edits e WHERE e.list_id = l.id AND NOT e.undone ORDER BY e.id DESC LIMIT 1) AS undo,
+  (SELECT words FROM list_edits e WHERE e.list_id = l.id AND e.undone ORDER BY e.id LIMIT 1) AS redo FROM lists l`
 
-const toList = (r: ListRecord): List => ({
-  id: r.id,
-  name: r.name,
-  columns: r.columns,
-  rowCount: r.row_count,
-  version: r.version,
-  source: r.source,
-  createdAt: Number(r.created_at),
+const toList = ({ row_count, created_at, ...list }: ListRecord): List => ({
+  ...list,
+  rowCount: row_count,
+  createdAt: Number(created_at),
 })
 
-/** All lists, newest first. */
-export async function lists(db: Database): Promise<List[]> {
-  return (await db.query<ListRecord>(`${listSelect} ORDER BY l.id DESC`)).map(toList)
+/** All lists but the address book, newest first, with how many rounds use each. */
+export async function lists(db: Database): Promise<(List & { rounds: number })[]> {
+  const counts = await db.query<{ id: number; n: number }>(
+    'SELECT list_id AS id, count(*)::int AS n FROM rounds WHERE list_id IS NOT NULL GROUP BY list_id',
+  )
+  const used = new Map(counts.map((c) => [c.id, c.n]))
+  return (await db.query<ListRecord>(`${listSelect} WHERE NOT l.book ORDER BY l.id DESC`)).map((r) => ({
+    ...toList(r),
+    rounds: used.get(r.id) ?? 0,
+  }))
 }
 
 /** One list. Throws a refusal when it is not there. */
@@ -41,17 +50,35 @@ export async function listById(db: Database, id: number): Promise<List> {
 /** How many rows go into one statement. */
 const batch = 1000
 
+/** A list to be stored. */
+export interface NewList {
+  name: string
+  columns: Column[]
+  source: List['source']
+  createdAt: number
+  book?: boolean
+}
+
 /** Stores a list and its rows, in one transaction. */
 export function insertList(
   db: Database,
-  list: { name: string; columns: Column[]; source: List['source']; createdAt: number },
+  list: NewList,
   rows: Record<string, Cell>[],
   onProgress?: (stored: number) => void,
 ): Promise<number> {
   return db.transaction(async (tx) => {
+    const nextColumn = 1 + Math.max(0, ...list.columns.map((c) => Number(c.id.slice(1))))
     const [{ id }] = await tx.query<{ id: number }>(
-      'INSERT INTO lists (name, columns, next_row, source, created_at) VALUES ($1, $2, $3, $4, $5) RETURNING id',
-      [list.name, JSON.stringify(list.columns), rows.length + 1, JSON.stringify(list.source), list.createdAt],
+      'INSERT INTO lists (name, columns, next_row, next_column, source, created_at, book) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id',
+      [
+        list.name,
+        JSON.stringify(list.columns),
+        rows.length + 1,
+        nextColumn,
+        JSON.stringify(list.source),
+        list.createdAt,
+        list.book ?? false,
+      ],
     )
     for (let from = 0; from < rows.length; from += batch) {
       await tx.query(
@@ -65,65 +92,161 @@ export function insertList(
   })
 }
 
-/** Rows of a list in order. */
+export async function renameList(db: Database, id: number, name: string): Promise<void> {
+  await db.query('UPDATE lists SET name = $2 WHERE id = $1', [id, name])
+}
+
+/** Deletes a list that no round uses. */
+export async function deleteList(db: Database, id: number): Promise<void> {
+  await db.query('DELETE FROM lists WHERE id = $1 AND NOT book', [id])
+}
+
+/** Rows of a list in its own order. */
 export function rowsOf(db: Database, listId: number, from = 0, count: number | null = null): Promise<Row[]> {
   return db.query<Row>(
-    'SELECT id, position, cells FROM list_rows WHERE list_id = $1 ORDER BY position OFFSET $2 LIMIT $3',
+    'SELECT id, position, cells FROM list_rows WHERE list_id = $1 ORDER BY position, id OFFSET $2 LIMIT $3',
     [listId, from, count],
   )
 }
 
-/** One row. Throws a refusal when it is not there. */
-export async function rowById(db: Database, listId: number, rowId: number): Promise<Row> {
-  const [row] = await db.query<Row>('SELECT id, position, cells FROM list_rows WHERE list_id = $1 AND id = $2', [
-    listId,
-    rowId,
-  ])
-  if (!row) throw notFound('row')
-  return row
+/** Whether a list has a row. */
+export async function hasRow(db: Database, listId: number, rowId: number): Promise<boolean> {
+  return (await db.query('SELECT 1 FROM list_rows WHERE list_id = $1 AND id = $2', [listId, rowId])).length > 0
 }
 
-/** Writes one cell; an empty text makes it blank. */
-export async function setCell(
+/** The ids that the next row and the next column of a list get. */
+export async function nextIds(db: Database, listId: number): Promise<{ row: number; column: number }> {
+  const [next] = await db.query<{ row: number; column: number }>(
+    'SELECT next_row AS row, next_column AS column FROM lists WHERE id = $1',
+    [listId],
+  )
+  return next
+}
+
+async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void> {
+  switch (edit.do) {
+    case 'cells': {
+      const byRow = new Map<number, { id: number; gone: string[]; put: Record<string, Cell> }>()
+      for (const [id, column, cell] of edit.cells) {
+        const of = byRow.get(id) ?? { id, gone: [], put: {} }
+        byRow.set(id, of)
+        // What comes later counts, as in core.
+        delete of.put[column]
+        if (cell === null) of.gone.push(column)
+        else of.put[column] = cell
+      }
+      const all = [...byRow.values()]
+      for (let from = 0; from < all.length; from += 5 * batch)
+        await tx.query(
+          `UPDATE list_rows r SET cells = (r.cells - x.gone) || x.put
+           FROM jsonb_to_recordset($2::jsonb) AS x (id int, gone text[], put jsonb) WHERE r.list_id = $1 AND r.id = x.id`,
+          [listId, JSON.stringify(all.slice(from, from + 5 * batch))],
+        )
+      break
+    }
+    case 'addRows':
+      for (let from = 0; from < edit.rows.length; from += batch)
+        await tx.query(
+          `INSERT INTO list_rows (list_id, id, position, cells)
+           SELECT $1, id, position, cells FROM jsonb_to_recordset($2::jsonb) AS x (id int, position double precision, cells jsonb)`,
+          [listId, JSON.stringify(edit.rows.slice(from, from + batch))],
+        )
+      break
+    case 'deleteRows':
+      await tx.query(
+        'DELETE FROM list_rows WHERE list_id = $1 AND id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)',
+        [listId, JSON.stringify(edit.rows)],
+      )
+      break
+    case 'moveRows':
+      await tx.query(
+        `UPDATE list_rows r SET position = (x.value->>1)::double precision
+         FROM jsonb_array_elements($2::jsonb) AS x WHERE r.list_id = $1 AND r.id = (x.value->>0)::int`,
+        [listId, JSON.stringify(edit.positions)],
+      )
+      break
+    case 'columns':
+      await tx.query('UPDATE lists SET columns = $2 WHERE id = $1', [listId, JSON.stringify(edit.columns)])
+      break
+    case 'sort':
+      await tx.query('UPDATE lists SET sort = $2 WHERE id = $1', [listId, JSON.stringify(edit.sort)])
+      break
+  }
+}
+
+/**
+ * Writes edits into a list, in one transaction with `also`.
+ * @param version the version they were made for; when the list has another one, nothing is written.
+ */
+export function writeEdits(
   db: Database,
   listId: number,
-  rowId: number,
-  columnId: string,
-  text: string,
-): Promise<Row> {
+  version: number,
+  edits: Edit[],
+  also: (tx: Database) => Promise<void>,
+): Promise<void> {
   return db.transaction(async (tx) => {
-    const [row] = await tx.query<Row>(
-      `UPDATE list_rows SET cells = CASE WHEN $4 = '' THEN cells - $3::text ELSE jsonb_set(cells, ARRAY[$3::text], to_jsonb($4::text)) END
-       WHERE list_id = $1 AND id = $2 RETURNING id, position, cells`,
-      [listId, rowId, columnId, text],
+    const taken = await tx.query('UPDATE lists SET version = version + 1 WHERE id = $1 AND version = $2 RETURNING id', [
+      listId,
+      version,
+    ])
+    if (taken.length === 0)
+      throw new Refusal(
+        409,
+        'The list was changed meanwhile. Nothing was changed; look at it and try again.',
+        'Changed meanwhile',
+      )
+    const rows = Math.max(0, ...edits.flatMap((e) => (e.do === 'addRows' ? e.rows.map((r) => r.id) : [])))
+    const columns = Math.max(
+      0,
+      ...edits.flatMap((e) => (e.do === 'columns' ? e.columns.map((c) => Number(c.id.slice(1))) : [])),
     )
-    if (!row) throw notFound('row')
-    await tx.query('UPDATE lists SET version = version + 1 WHERE id = $1', [listId])
-    return row
+    await tx.query(
+      'UPDATE lists SET next_row = greatest(next_row, $2::int), next_column = greatest(next_column, $3::int) WHERE id = $1',
+      [listId, rows + 1, columns + 1],
+    )
+    for (const edit of edits) await writeEdit(tx, listId, edit)
+    await also(tx)
   })
 }
 
-/** Adds a row at the end of a list. */
-export async function addRow(db: Database, listId: number, cells: Record<string, Cell>): Promise<Row> {
-  return db.transaction(async (tx) => {
-    const [list] = await tx.query<{ next_row: number }>(
-      'UPDATE lists SET next_row = next_row + 1, version = version + 1 WHERE id = $1 RETURNING next_row',
-      [listId],
-    )
-    if (!list) throw notFound('list')
-    const [row] = await tx.query<Row>(
-      `INSERT INTO list_rows (list_id, id, position, cells)
-       VALUES ($1, $2, (SELECT coalesce(max(position) + 1, 0) FROM list_rows WHERE list_id = $1), $3) RETURNING id, position, cells`,
-      [listId, list.next_row - 1, JSON.stringify(cells)],
-    )
-    return row
-  })
+/** A change of a list as it was kept. */
+export interface KeptEdit {
+  id: number
+  edits: Edit[]
+  inverse: Edit[]
+  words: string
 }
 
-/** Writes the columns of a list. */
-export async function setColumns(db: Database, listId: number, columns: Column[]): Promise<void> {
-  await db.query('UPDATE lists SET columns = $2, version = version + 1 WHERE id = $1', [
+/** Keeps a change for undoing; what was taken back before can then no longer be done again. */
+export async function keepEdit(db: Database, listId: number, kept: Omit<KeptEdit, 'id'>, now: number): Promise<void> {
+  await db.query('DELETE FROM list_edits WHERE list_id = $1 AND undone', [listId])
+  await db.query('INSERT INTO list_edits (list_id, edits, inverse, words, at) VALUES ($1, $2, $3, $4, $5)', [
     listId,
-    JSON.stringify(columns),
+    JSON.stringify(kept.edits),
+    JSON.stringify(kept.inverse),
+    kept.words,
+    now,
   ])
+}
+
+/** The change that undoing takes back, or that redoing does again; null when there is none. */
+export async function editToUndo(db: Database, listId: number): Promise<KeptEdit | null> {
+  const [found] = await db.query<KeptEdit>(
+    'SELECT id, edits, inverse, words FROM list_edits WHERE list_id = $1 AND NOT undone ORDER BY id DESC LIMIT 1',
+    [listId],
+  )
+  return found ?? null
+}
+
+export async function editToRedo(db: Database, listId: number): Promise<KeptEdit | null> {
+  const [found] = await db.query<KeptEdit>(
+    'SELECT id, edits, inverse, words FROM list_edits WHERE list_id = $1 AND undone ORDER BY id LIMIT 1',
+    [listId],
+  )
+  return found ?? null
+}
+
+export async function markUndone(db: Database, editId: number, undone: boolean): Promise<void> {
+  await db.query('UPDATE list_edits SET undone = $2 WHERE id = $1', [editId, undone])
 }

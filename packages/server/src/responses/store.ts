@@ -72,7 +72,7 @@ export async function messageByKey(
 
 export function boardMessages(db: Database, roundId: number): Promise<BoardMessage[]> {
   return db.query(
-    'SELECT id, row_id AS "rowId", person, address, state, sent_at AS "sentAt", reason FROM messages WHERE round_id = $1 ORDER BY position',
+    'SELECT id, row_id AS "rowId", person, address, state, sent_at AS "sentAt", reason FROM messages WHERE round_id = $1 ORDER BY position, again',
     [roundId],
   )
 }
@@ -82,6 +82,14 @@ export function responsesOfRound(db: Database, roundId: number): Promise<StoredR
     `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details FROM responses q JOIN messages m ON m.id = q.message_id
      WHERE m.round_id = $1 ORDER BY q.at, q.id`,
     [roundId],
+  )
+}
+
+/** What came back for one message. */
+export function responsesOfMessage(db: Database, messageId: number): Promise<StoredResponse[]> {
+  return db.query(
+    'SELECT id, message_id AS "messageId", kind, at, details FROM responses WHERE message_id = $1 ORDER BY at, id',
+    [messageId],
   )
 }
 

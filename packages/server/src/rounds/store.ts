@@ -1,5 +1,5 @@
 import type { Round, RoundFileEntry, RoundLine, StateCounts } from '@hand-post/contract'
-import type { Letter, RoundFile, Selection } from '@hand-post/core'
+import type { Letter, RoundFile, SameAddress, Selection } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 
@@ -11,6 +11,7 @@ export interface RoundRecord {
   listId: number | null
   letter: Letter
   selection: Selection
+  sameAddress: SameAddress | null
   addressColumn: string | null
   nameColumns: string[]
   filesColumn: string | null
@@ -25,7 +26,7 @@ export interface RoundRecord {
   version: number
 }
 
-const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, address_column AS "addressColumn",
+const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
   name_columns AS "nameColumns", files_column AS "filesColumn", cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
@@ -59,6 +60,7 @@ const columnOf = {
   listId: 'list_id',
   letter: 'letter',
   selection: 'selection',
+  sameAddress: 'same_address',
   addressColumn: 'address_column',
   nameColumns: 'name_columns',
   filesColumn: 'files_column',

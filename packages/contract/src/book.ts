@@ -1,0 +1,167 @@
+import { messageStates, outcomes, responseKinds } from '@hand-post/core'
+import { z } from 'zod'
+import { groupPlanSchema, id, listSchema } from './people.ts'
+import { route } from './route.ts'
+
+export const groupSchema = z.object({ id: z.number(), name: z.string(), members: z.array(z.number()) })
+export type ContactGroup = z.infer<typeof groupSchema>
+
+export const refusedAddressSchema = z.object({ address: z.string(), reason: z.string(), at: z.number() })
+
+export const personSchema = z.object({
+  address: z.string(),
+  name: z.string(),
+  /** What the address book says of them; none when they are not in it. */
+  contact: z
+    .object({
+      row: z.number(),
+      cells: z.array(z.object({ column: z.string(), shown: z.string() })),
+      groups: z.array(z.string()),
+    })
+    .nullable(),
+  doNotWrite: refusedAddressSchema.nullable(),
+  /** Every round that wrote to them, newest first. */
+  rounds: z.array(
+    z.object({
+      round: z.number(),
+      title: z.string(),
+      row: z.number(),
+      subject: z.string(),
+      state: z.enum(messageStates),
+      outcome: z.enum(outcomes),
+      sentAt: z.number().nullable(),
+      plannedAt: z.number().nullable(),
+      reason: z.string().nullable(),
+      responses: z.array(z.object({ kind: z.enum(responseKinds), at: z.number(), words: z.string() })),
+    }),
+  ),
+})
+export type PersonPage = z.infer<typeof personSchema>
+
+/** A message of the inbox whose sender may go into a group. */
+export const senderSchema = z.object({
+  uid: z.number(),
+  name: z.string(),
+  address: z.string(),
+  subject: z.string(),
+  at: z.number(),
+  /** Why its sender is kept out: "own address" or "automatic"; null when not. */
+  keptOut: z.string().nullable(),
+})
+
+const address = z.string().trim().min(3).max(254)
+export const bookRoutes = {
+  book: route({
+    method: 'GET',
+    path: '/api/book',
+    summary: 'The address book, a list whose rows are the contacts, and its groups',
+    answer: z.object({ list: listSchema, groups: z.array(groupSchema) }),
+  }),
+  addGroup: route({
+    method: 'POST',
+    path: '/api/groups',
+    summary: 'Make a group of contacts',
+    body: z.object({ name: z.string().trim().min(1).max(100), members: z.array(id).default([]) }),
+    answer: groupSchema,
+  }),
+  changeGroup: route({
+    method: 'PATCH',
+    path: '/api/groups/:group',
+    summary: 'Rename a group, or add and take out members',
+    params: z.object({ group: id }),
+    body: z.object({
+      name: z.string().trim().min(1).max(100).optional(),
+      add: z.array(id).default([]),
+      remove: z.array(id).default([]),
+    }),
+    answer: groupSchema,
+  }),
+  deleteGroup: route({
+    method: 'DELETE',
+    path: '/api/groups/:group',
+    summary: 'Delete a group; its contacts stay',
+    params: z.object({ group: id }),
+  }),
+  addToBook: route({
+    method: 'POST',
+    path: '/api/book/contacts',
+    summary:
+      'Put people into the address book, and into a group if wished; those who are in it already are not put in twice',
+    body: z.object({
+      people: z
+        .array(z.object({ name: z.string().max(300), address }))
+        .min(1)
+        .max(5000),
+      group: z.string().trim().max(100).optional(),
+    }),
+    answer: z.object({ added: z.number(), known: z.number(), group: groupSchema.nullable() }),
+  }),
+  doubles: route({
+    method: 'GET',
+    path: '/api/lists/:list/doubles',
+    summary:
+      'Rows of a list that are likely the same person: the same address, or the same name where one has no address',
+    params: z.object({ list: id }),
+    answer: z.array(z.object({ rows: z.array(z.number()), why: z.string() })),
+  }),
+  mergeRows: route({
+    method: 'POST',
+    path: '/api/lists/:list/merge',
+    summary: 'Make one row of several: the first is kept, its blanks are filled from the others, its groups are joined',
+    params: z.object({ list: id }),
+    body: z.object({ sets: z.array(z.array(id).min(2).max(100)).min(1).max(1000) }),
+    answer: z.object({ merged: z.number() }),
+  }),
+  listFromGroups: route({
+    method: 'POST',
+    path: '/api/lists/from-groups',
+    summary: 'Make a list of the people of some groups, less those of others; it can be refreshed from them later',
+    body: z.object({ name: z.string().trim().min(1).max(200), groups: groupPlanSchema }),
+    answer: listSchema,
+  }),
+  listFromRound: route({
+    method: 'POST',
+    path: '/api/lists/from-round',
+    summary: 'Make a list of the people of an earlier round who have one of the given outcomes',
+    body: z.object({
+      name: z.string().trim().min(1).max(200),
+      round: id,
+      outcomes: z.array(z.enum(outcomes)).min(1),
+    }),
+    answer: listSchema,
+  }),
+  person: route({
+    method: 'GET',
+    path: '/api/person',
+    summary: 'Everything about one person, by address: contact, groups, rounds and what came back',
+    query: z.object({ address }),
+    answer: personSchema,
+  }),
+  doNotWrite: route({
+    method: 'GET',
+    path: '/api/do-not-write',
+    summary: 'The addresses that no round may write to',
+    answer: z.array(refusedAddressSchema),
+  }),
+  refuseAddress: route({
+    method: 'PUT',
+    path: '/api/do-not-write',
+    summary: 'Put an address on the do-not-write list; what waits for it in posted rounds is set aside',
+    body: z.object({ address, reason: z.string().trim().min(1).max(500) }),
+    answer: z.object({ setAside: z.number() }),
+  }),
+  allowAddress: route({
+    method: 'DELETE',
+    path: '/api/do-not-write',
+    summary: 'Take an address off the do-not-write list',
+    query: z.object({ address }),
+  }),
+  senders: route({
+    method: 'GET',
+    path: '/api/mailboxes/:mailbox/senders',
+    summary: 'Who wrote to a mailbox lately: messages of its inbox, newest first. Nothing of them is stored',
+    params: z.object({ mailbox: id }),
+    query: z.object({ days: z.coerce.number().int().min(1).max(3650).default(90) }),
+    answer: z.array(senderSchema),
+  }),
+}

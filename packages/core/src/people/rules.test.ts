@@ -1,0 +1,185 @@
+import fc from 'fast-check'
+import { describe, expect, test } from 'vitest'
+import {
+  comparisonNames,
+  comparisons,
+  comparisonsFor,
+  compileSelection,
+  isRule,
+  type Rule,
+  rulesOf,
+  type Selection,
+  selectionWords,
+  whyNotChosen,
+} from './rules.ts'
+import { type Choice, choosePeople, countSentence } from './selection.ts'
+import { type Column, kinds, type Row } from './table.ts'
+
+const columns: Column[] = [
+  { id: 'c1', name: 'Group', kind: 'text' },
+  { id: 'c2', name: 'Due', kind: 'date', dayFirst: true },
+  { id: 'c3', name: 'Fee', kind: 'amount' },
+  { id: 'c4', name: 'Seen', kind: 'yesNo' },
+  { id: 'c5', name: 'Email', kind: 'address' },
+  { id: 'c6', name: 'At', kind: 'dateTime' },
+]
+const rows: Row[] = [
+  ['Pontoon A', '01/05/2026', '£300', 'yes', 'ada@quay.example', '01/05/2026 09:30'],
+  ['pontoon b', '31/12/2025', '£1,200.50', 'no', 'Bram@quay.example', '01/05/2026 14:00'],
+  [],
+  ['Caf\u00e9', '26/04/2026', '-£5', 'y', 'ada@quay.example', '2026-05-02 00:00'],
+].map((cells, i) => ({
+  id: i + 1,
+  position: i,
+  cells: Object.fromEntries(cells.map((c, n) => [`c${n + 1}`, c])),
+}))
+const context = {
+  today: '2026-04-26',
+  members: (group: number) => (group === 7 ? new Set(['bram@quay.example']) : undefined),
+}
+const rule = (column: string, comparison: string, value = '', to?: string): Rule => ({
+  column,
+  comparison: comparison as 'is',
+  value,
+  to,
+})
+const fitting = (...rules: Selection['rules']) => {
+  const fits = compileSelection({ match: 'all', rules }, columns, context)
+  return rows.filter((row, i) => fits(row, i)).map((r) => r.id)
+}
+
+describe('rules', () => {
+  test.each<[Rule, number[]]>([
+    [rule('c1', 'is', 'PONTOON A'), [1]],
+    [rule('c1', 'isNot', 'Pontoon A'), [2, 3, 4]],
+    // The same letter composed and decomposed (Unicode Standard Annex 15) is the same.
+    [rule('c1', 'is', 'cafe\u0301'), [4]],
+    [rule('c1', 'isOneOf', 'café; Pontoon B'), [2, 4]],
+    [rule('c1', 'isNoneOf', 'café\nPontoon B'), [1, 3]],
+    [rule('c1', 'contains', 'toon'), [1, 2]],
+    [rule('c1', 'containsNot', 'toon'), [3, 4]],
+    [rule('c1', 'begins', 'pont'), [1, 2]],
+    [rule('c1', 'ends', 'B'), [2]],
+    [rule('c1', 'isBlank'), [3]],
+    [rule('c1', 'isFilled'), [1, 2, 4]],
+    [rule('c2', 'after', '31 December 2025'), [1, 4]],
+    [rule('c2', 'before', '2026-01-01'), [2]],
+    [rule('c2', 'between', '26/04/2026', '1 May 2026'), [1, 4]],
+    [rule('c2', 'inNextDays', '5'), [1, 4]],
+    [rule('c2', 'inNextDays', '4'), [4]],
+    [rule('c2', 'inLastDays', '0'), [4]],
+    [rule('c2', 'after', 'soon'), []],
+    [rule('c6', 'is', '1 May 2026'), [1, 2]],
+    [rule('c6', 'after', '01/05/2026 10:00'), [2, 4]],
+    [rule('c3', 'above', '300'), [2]],
+    [rule('c3', 'below', '£0'), [4]],
+    [rule('c3', 'between', '-5', '300'), [1, 4]],
+    [rule('c3', 'isOneOf', '£300; 1200.5'), [1, 2]],
+    [rule('c4', 'is', 'Y'), [1, 4]],
+    [rule('c4', 'isNot', 'yes'), [2, 3]],
+    [rule('c5', 'inGroup', '7'), [2]],
+    [rule('c5', 'notInGroup', '7'), [1, 3, 4]],
+    [rule('c5', 'inGroup', '8'), []],
+    [rule('row', 'between', '2', '3'), [2, 3]],
+    [rule('row', 'isOneOf', '1; 3-9'), [1, 3, 4]],
+    [rule('c9', 'isNot', 'x'), []],
+  ])('%j', (one, ids) => expect(fitting(one)).toEqual(ids))
+
+  test('sets stand within sets, an empty one says nothing', () => {
+    const either: Selection = { match: 'any', rules: [rule('c4', 'is', 'no'), rule('c3', 'below', '0')] }
+    expect(fitting(rule('c1', 'isFilled'), either)).toEqual([2, 4])
+    expect(fitting(rule('c1', 'isFilled'), { match: 'any', rules: [] })).toEqual([1, 2, 4])
+    expect(selectionWords({ match: 'all', rules: [rule('c1', 'isFilled'), either] }, columns)).toBe(
+      '“Group” is filled in and (“Seen” is no or “Fee” is below 0)',
+    )
+  })
+  test('every kind has comparisons, and each takes what its words promise', () => {
+    for (const kind of kinds) expect(comparisonsFor(kind)).toEqual(expect.arrayContaining(['is', 'isBlank']))
+    for (const name of comparisonNames)
+      for (const kind of comparisons[name].kinds)
+        expect(() =>
+          comparisons[name].compile({ id: 'c1', name: 'X', kind }, rule('c1', name, ''), context),
+        ).not.toThrow()
+  })
+  test('a row left out is told the first rule that it does not fit, and only then', () => {
+    const leaf = fc.record({
+      column: fc.constantFrom('c1', 'c3', 'c4', 'row'),
+      comparison: fc.constantFrom('is', 'isNot', 'isBlank', 'isOneOf') as fc.Arbitrary<'is'>,
+      value: fc.constantFrom('pontoon a', '£300', 'yes', '2', ''),
+    })
+    const { set } = fc.letrec<{ set: Selection; rule: Rule | Selection }>((tie) => ({
+      set: fc.record({
+        match: fc.constantFrom('all', 'any'),
+        rules: fc.array(tie('rule'), { maxLength: 3 }),
+      }) as fc.Arbitrary<Selection>,
+      rule: fc.oneof({ maxDepth: 3 }, leaf, tie('set') as fc.Arbitrary<Selection>),
+    }))
+    fc.assert(
+      fc.property(set, fc.nat(3), (selection, place) => {
+        const fits = compileSelection(selection, columns, context)(rows[place], place)
+        const why = whyNotChosen(rows[place], place, selection, columns, context)
+        if (!fits) expect(why).toMatch(/^it is not so that /)
+        // What is not chosen by all is chosen by the opposite of some part: De Morgan over the set's own members.
+        const members = selection.rules.map((r) =>
+          compileSelection({ match: 'all', rules: [r] }, columns, context)(rows[place], place),
+        )
+        const meaning = selection.rules.filter((r) => isRule(r) || rulesOf(r).length > 0)
+        if (meaning.length === selection.rules.length && members.length > 0)
+          expect(fits).toBe(selection.match === 'all' ? !members.includes(false) : members.includes(true))
+      }),
+    )
+  })
+})
+
+describe('choosing people', () => {
+  const choose = (choice: Partial<Choice>) =>
+    choosePeople(rows, columns, {
+      selection: { match: 'all', rules: [] },
+      setAside: new Set(),
+      addressColumn: 'c5',
+      sameAddress: null,
+      doNotWrite: new Set(),
+      context,
+      ...choice,
+    })
+  test('one address on several rows: each, joined, or the first only', () => {
+    expect(choose({}).chosen.map((r) => r.id)).toEqual([1, 2, 3, 4])
+    const joined = choose({ sameAddress: 'joined' })
+    expect(joined.chosen.map((r) => r.id)).toEqual([1, 2, 3])
+    expect([...joined.rowsOf].map(([id, of]) => [id, of.map((r) => r.id)])).toEqual([[1, [1, 4]]])
+    expect(countSentence(joined.counts)).toBe(
+      '4 in the list, 3 in this round: 1 joined with an earlier row of the same address.',
+    )
+    // With the first row out of the round, the next one is the first.
+    expect(choose({ sameAddress: 'first', setAside: new Set([1]) }).chosen.map((r) => r.id)).toEqual([2, 3, 4])
+  })
+  test('the do-not-write list is applied whatever the rules say', () => {
+    const { standing, counts } = choose({ doNotWrite: new Set(['ada@quay.example']) })
+    expect([...standing.values()]).toEqual(['doNotWrite', 'in', 'in', 'doNotWrite'])
+    expect(countSentence(counts)).toContain('2 on the do-not-write list')
+  })
+  test('every row is in exactly one standing, and the sentence adds up', () => {
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(fc.integer({ min: 1, max: 4 })),
+        fc.boolean(),
+        fc.constantFrom('each', 'joined', 'first', null),
+        fc.uniqueArray(fc.constantFrom('ada@quay.example', 'bram@quay.example')),
+        (aside, ruled, sameAddress, refused) => {
+          const { counts, standing, chosen, rowsOf } = choose({
+            selection: { match: 'all', rules: ruled ? [rule('c1', 'isFilled')] : [] },
+            setAside: new Set(aside),
+            sameAddress,
+            doNotWrite: new Set(refused),
+          })
+          const { list, round, ...out } = counts
+          expect(Object.values(out).reduce((a, b) => a + b, round)).toBe(list)
+          expect(standing.size).toBe(4)
+          expect(chosen.length).toBe(round)
+          expect(countSentence(counts)).toContain(`4 in the list, ${round} in this round`)
+          expect([...rowsOf.values()].reduce((sum, of) => sum + of.length - 1, 0)).toBe(counts.joined)
+        },
+      ),
+    )
+  })
+})

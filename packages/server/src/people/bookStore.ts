@@ -1,0 +1,182 @@
+import type { ContactGroup } from '@hand-post/contract'
+import { type Column, findAddressColumn, type MessageState, sameAddressKey, shown } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import { notFound, Refusal } from '../problem.ts'
+import { insertList, listById, rowsOf } from './store.ts'
+
+/** The columns that an address book begins with. */
+const bookColumns: Column[] = [
+  { id: 'c1', name: 'Name', kind: 'text' },
+  { id: 'c2', name: 'Email', kind: 'address' },
+  { id: 'c3', name: 'Telephone', kind: 'text' },
+  { id: 'c4', name: 'Note', kind: 'text' },
+]
+
+/** The id of the address book, which is made when it is first asked for. */
+export async function bookId(db: Database, now: number): Promise<number> {
+  const [found] = await db.query<{ id: number }>('SELECT id FROM lists WHERE book')
+  return (
+    found?.id ??
+    insertList(
+      db,
+      {
+        name: 'Address book',
+        columns: bookColumns,
+        source: { fileName: null, sheet: null, said: [] },
+        createdAt: now,
+        book: true,
+      },
+      [],
+    )
+  )
+}
+
+/** All groups by name, with the contacts in them that are still there. */
+export function groups(db: Database): Promise<ContactGroup[]> {
+  return db.query(
+    `SELECT g.id, g.name, coalesce(jsonb_agg(r.id ORDER BY r.position) FILTER (WHERE r.id IS NOT NULL), '[]') AS members
+     FROM groups g LEFT JOIN group_members m ON m.group_id = g.id
+     LEFT JOIN (SELECT r.id, r.position FROM list_rows r JOIN lists l ON l.id = r.list_id AND l.book) r ON r.id = m.row_id
+     GROUP BY g.id ORDER BY lower(g.name)`,
+  )
+}
+
+export async function groupById(db: Database, id: number): Promise<ContactGroup> {
+  const found = (await groups(db)).find((g) => g.id === id)
+  if (!found) throw notFound('group')
+  return found
+}
+
+/** Makes a group, or gives the one of that name. */
+export async function groupNamed(db: Database, name: string): Promise<number> {
+  const [found] = await db.query<{ id: number }>(
+    'INSERT INTO groups (name) VALUES ($1) ON CONFLICT (name) DO UPDATE SET name = $1 RETURNING id',
+    [name],
+  )
+  return found.id
+}
+
+export async function renameGroup(db: Database, id: number, name: string): Promise<void> {
+  const [taken] = await db.query<{ id: number }>('SELECT id FROM groups WHERE name = $1 AND id <> $2', [name, id])
+  if (taken) throw new Refusal(409, `Another group is called “${name}” already. Choose another name.`, 'Name taken')
+  await db.query('UPDATE groups SET name = $2 WHERE id = $1', [id, name])
+}
+
+export async function deleteGroup(db: Database, id: number): Promise<void> {
+  await db.query('DELETE FROM groups WHERE id = $1', [id])
+}
+
+export async function addMembers(db: Database, group: number, rows: number[]): Promise<void> {
+  await db.query(
+    'INSERT INTO group_members SELECT $1, (value)::int FROM jsonb_array_elements_text($2::jsonb) AS x (value) ON CONFLICT DO NOTHING',
+    [group, JSON.stringify(rows)],
+  )
+}
+
+export async function removeMembers(db: Database, group: number, rows: number[]): Promise<void> {
+  await db.query(
+    'DELETE FROM group_members WHERE group_id = $1 AND row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)',
+    [group, JSON.stringify(rows)],
+  )
+}
+
+/** Puts the kept contact into every group that one of those merged into it is in. */
+export async function joinMemberships(db: Database, kept: number, others: number[]): Promise<void> {
+  await db.query(
+    `INSERT INTO group_members SELECT DISTINCT group_id, $1::int FROM group_members
+     WHERE row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) ON CONFLICT DO NOTHING`,
+    [kept, JSON.stringify(others)],
+  )
+}
+
+/** The addresses of every group's members, as rules ask for them. */
+export async function groupMembers(db: Database): Promise<(group: number) => ReadonlySet<string> | undefined> {
+  const [book] = await db.query<{ id: number }>('SELECT id FROM lists WHERE book')
+  if (!book) return () => undefined
+  const column = findAddressColumn((await listById(db, book.id)).columns)
+  const byRow = new Map(
+    column ? (await rowsOf(db, book.id)).map((row) => [row.id, sameAddressKey(shown(row.cells[column]))]) : [],
+  )
+  const sets = new Map(
+    (await groups(db)).map((g) => [g.id, new Set(g.members.map((id) => byRow.get(id) ?? '').filter((a) => a !== ''))]),
+  )
+  return (group) => sets.get(group)
+}
+
+/** An address that no round may write to. */
+export interface RefusedAddress {
+  address: string
+  reason: string
+  at: number
+}
+
+export function refusedAddresses(db: Database): Promise<RefusedAddress[]> {
+  return db.query('SELECT address, reason, at FROM do_not_write ORDER BY at DESC, address')
+}
+
+/** Puts an address on the do-not-write list and sets aside what waits for it. Gives how many messages that were. */
+export function refuseAddress(db: Database, address: string, reason: string, now: number): Promise<number> {
+  const key = sameAddressKey(address)
+  return db.transaction(async (tx) => {
+    await tx.query(
+      'INSERT INTO do_not_write VALUES ($1, $2, $3) ON CONFLICT (address) DO UPDATE SET reason = $2, at = $3',
+      [key, reason, now],
+    )
+    // The same guard as in claiming: what is being sent goes on, and nothing that waits can be sent any more.
+    const rows = await tx.query(
+      `UPDATE messages SET state = 'setAside', planned_at = NULL, reason = 'The address was put on the do-not-write list.'
+       WHERE state IN ('waiting', 'retrying') AND lower(address) = $1 RETURNING id`,
+      [key],
+    )
+    return rows.length
+  })
+}
+
+export async function allowAddress(db: Database, address: string): Promise<void> {
+  await db.query('DELETE FROM do_not_write WHERE address = $1', [sameAddressKey(address)])
+}
+
+/** Every message to an address, newest first. */
+export function messagesTo(
+  db: Database,
+  address: string,
+): Promise<
+  {
+    id: number
+    round: number
+    title: string
+    row: number
+    person: string
+    subject: string
+    state: MessageState
+    sentAt: number | null
+    plannedAt: number | null
+    reason: string | null
+  }[]
+> {
+  return db.query(
+    `SELECT m.id, m.round_id AS round, r.title, m.row_id AS row, m.person, m.subject, m.state, m.sent_at AS "sentAt", m.planned_at AS "plannedAt", m.reason
+     FROM messages m JOIN rounds r ON r.id = m.round_id WHERE lower(m.address) = $1 ORDER BY m.id DESC`,
+    [sameAddressKey(address)],
+  )
+}
+
+/** Saved rules by name. */
+export function savedRules(db: Database) {
+  return db.query<{ id: number; name: string; selection: never; columns: Record<string, string> }>(
+    'SELECT id, name, selection, columns FROM saved_rules ORDER BY lower(name)',
+  )
+}
+
+export async function saveRules(db: Database, name: string, selection: object, columns: object): Promise<number> {
+  const [{ id }] = await db.query<{ id: number }>(
+    `INSERT INTO saved_rules (name, selection, columns) VALUES ($1, $2, $3)
+     ON CONFLICT (name) DO UPDATE SET selection = $2, columns = $3 RETURNING id`,
+    [name, JSON.stringify(selection), JSON.stringify(columns)],
+  )
+  return id
+}
+
+export async function forgetRules(db: Database, id: number): Promise<void> {
+  await db.query('DELETE FROM saved_rules WHERE id = $1', [id])
+}

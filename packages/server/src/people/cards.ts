@@ -1,0 +1,148 @@
+import { type Cell, type Column, findNameColumns, type Row, type Sheet, shown } from '@hand-post/core'
+import ICAL from 'ical.js'
+
+/** What a card's properties become as columns, in this order (RFC 6350, section 6). */
+const headings = [
+  'Name',
+  'First name',
+  'Last name',
+  'Email',
+  'Email 2',
+  'Telephone',
+  'Telephone 2',
+  'Organisation',
+  'Job title',
+  'Street',
+  'Town',
+  'County',
+  'Postcode',
+  'Country',
+  'Birthday',
+  'Web',
+  'Groups',
+  'Note',
+]
+
+/**
+ * Reads vCards of version 3 (RFC 2426) and 4 (RFC 6350) as a sheet: headings, then a row for each card. A card that cannot be
+ * read is passed over, and said.
+ */
+export function readCards(text: string): { rows: Sheet; said: string[] } {
+  const said: string[] = []
+  const rows: Record<string, string>[] = []
+  const cards = text.replace(/\r\n?/g, '\n').matchAll(/^BEGIN:VCARD[ \t]*\n[\s\S]*?^END:VCARD[ \t]*$/gim)
+  let n = 0
+  for (const [card] of cards) {
+    n++
+    try {
+      const component = new ICAL.Component(ICAL.parse(card.replace(/\n/g, '\r\n')) as unknown[])
+      const values = (name: string) => component.getAllProperties(name).map((p) => p.getValues())
+      const texts = (name: string) => values(name).map((v) => v.flat().map(String).filter(Boolean).join(', '))
+      const part = (name: string, i: number) => String((values(name)[0]?.[0] as string[] | undefined)?.[i] ?? '')
+      const [email, email2] = preferredFirst(component, 'email')
+      const [telephone, telephone2] = preferredFirst(component, 'tel')
+      rows.push({
+        Name: texts('fn')[0] ?? '',
+        'First name': part('n', 1),
+        'Last name': part('n', 0),
+        Email: email ?? '',
+        'Email 2': email2 ?? '',
+        Telephone: telephone ?? '',
+        'Telephone 2': telephone2 ?? '',
+        Organisation: texts('org')[0] ?? '',
+        'Job title': texts('title')[0] ?? '',
+        Street: part('adr', 2),
+        Town: part('adr', 3),
+        County: part('adr', 4),
+        Postcode: part('adr', 5),
+        Country: part('adr', 6),
+        Birthday: texts('bday')[0] ?? '',
+        Web: texts('url')[0] ?? '',
+        Groups: texts('categories').join(', '),
+        Note: texts('note').join('\n'),
+      })
+    } catch (error) {
+      const called = /^FN[^:\n]*:(.*)$/im.exec(card)?.[1]
+      said.push(
+        `Card ${n}${called ? ` (${called.trim()})` : ''} was left out: ${error instanceof Error ? error.message : error}. A long line is likely broken without the space that the next one must begin with.`,
+      )
+    }
+  }
+  const unended = (text.match(/^BEGIN:VCARD/gim)?.length ?? 0) - n
+  if (unended > 0) said.push(`${unended} ${unended === 1 ? 'card has' : 'cards have'} no end, and could not be read.`)
+  const used = headings.filter((h) => rows.some((row) => row[h] !== ''))
+  return { rows: [used, ...rows.map((row) => used.map((h) => row[h] || undefined))], said }
+}
+
+/** The values of a property, the preferred one first: PREF=1 of version 4, TYPE=pref of version 3. */
+function preferredFirst(component: ICAL.Component, name: string): string[] {
+  const rank = (p: ICAL.Property) => {
+    const pref = Number(p.getParameter('pref'))
+    if (pref > 0) return pref
+    return [p.getParameter('type')].flat().some((t) => String(t).toLowerCase() === 'pref') ? 0 : 101
+  }
+  return component
+    .getAllProperties(name)
+    .sort((a, b) => rank(a) - rank(b))
+    .map((p) => String(p.getFirstValue()).replace(/^(mailto|tel):/i, ''))
+}
+
+const propertyOf: [RegExp, string][] = [
+  [/^e-?mail|^address$/i, 'email'],
+  [/^(tele)?phone|^tel\b|^mobile/i, 'tel'],
+  [/^organisation$|^company$/i, 'org'],
+  [/^job title$/i, 'title'],
+  [/^birthday$/i, 'bday'],
+  [/^web|^url$/i, 'url'],
+  [/^groups$|^categories$/i, 'categories'],
+  [/^note/i, 'note'],
+]
+const placeOf: Record<string, number> = { street: 2, town: 3, county: 4, postcode: 5, country: 6 }
+
+/**
+ * Writes rows as vCards of version 4 (RFC 6350). Columns that no property is made for stand in the note, with their names, so
+ * that nothing is lost.
+ */
+export function writeCards(columns: Column[], rows: Row[]): string {
+  const names = findNameColumns(columns)
+  const part = (pattern: RegExp) => columns.find((c) => pattern.test(c.name))
+  const first = part(/^(first|given|fore)[\s-]*name/i)
+  const last = part(/^(last|family|sur)[\s-]*name/i)
+  return rows
+    .map((row) => {
+      const text = (column: Column | undefined) =>
+        column ? shown(row.cells[column.id] as Cell | undefined).trim() : ''
+      const card = new ICAL.Component(['vcard', [], []])
+      const add = (name: string, value: string | string[]) => {
+        const property = new ICAL.Property(name, card)
+        property.setValue(value as string)
+        card.addProperty(property)
+      }
+      add('version', '4.0')
+      const address = columns.filter((c) => c.kind === 'address').map(text)
+      const called = names
+        .map((id) => text(columns.find((c) => c.id === id)))
+        .filter(Boolean)
+        .join(' ')
+      add('fn', called || address.find(Boolean) || 'Without a name')
+      if (text(first) || text(last)) add('n', [text(last), text(first), '', '', ''])
+      const place = ['', '', '', '', '', '', '']
+      const rest: string[] = []
+      for (const column of columns) {
+        const value = text(column)
+        if (value === '' || column === first || column === last || names.includes(column.id)) continue
+        const known =
+          column.kind === 'address' ? 'email' : propertyOf.find(([pattern]) => pattern.test(column.name))?.[1]
+        const at = placeOf[column.name.toLowerCase()]
+        if (known === 'note') rest.unshift(value)
+        else if (known === 'categories') add(known, value)
+        else if (known) add(known, value)
+        else if (at !== undefined) place[at] = value
+        else rest.push(`${column.name}: ${value}`)
+      }
+      if (place.some(Boolean)) add('adr', place)
+      if (rest.length > 0) add('note', rest.join('\n'))
+      return `${card.toString()}\r\n`
+    })
+    .join('')
+}
