@@ -1,11 +1,11 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { mkdir, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { type CallInput, call, type Route, routes } from '@hand-post/contract'
+import { type CallInput, call, type Route, routes, type Wish } from '@hand-post/contract'
 import type { z } from 'zod'
 import { inspectionPdf, permitPdf, rulesPdf } from './documents.ts'
-import { holdersWorkbook, inspectionCsv, liftOutCsv } from './tables.ts'
-import { type Holder, harbourMaster, holders, manners, password, permitFile, sheetFile } from './world.ts'
+import { committeeCards, holdersWorkbook, inspectionCsv, liftOutCsv, wardensCsv } from './tables.ts'
+import { type Holder, harbourMaster, holders, manners, newer, password, permitFile, sheetFile } from './world.ts'
 
 const minute = 60_000
 const hour = 60 * minute
@@ -202,6 +202,44 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
       file: documents.sheets.get(h.berth)!,
     })
 
+  // Columns of that list which are worked out: the name to write to, and the day by which the work is wanted.
+  const column = (name: string, recipe: NonNullable<(Wish & { do: 'addColumn' })['column']['recipe']>): Wish => ({
+    do: 'addColumn',
+    column: { name, kind: 'text', recipe },
+  })
+  await ask(routes.editList, {
+    params: { list: inspectionList.id },
+    body: {
+      words: 'Add worked-out columns',
+      wishes: [
+        column('Full name', { do: 'joined', parts: [{ column: 'c1' }, { column: 'c2' }], between: ' ' }),
+        column('Work wanted by', { do: 'dateMoved', column: 'c5', by: 10, unit: 'workingDays', daysOff: [] }),
+      ],
+    },
+  })
+  await bringIn('Pontoon wardens.csv', documents.wardens)
+
+  // The address book, its groups, and who asked not to be written to.
+  for (const group of ['Pontoon A', 'Pontoon B', 'Swinging mooring'])
+    await ask(routes.addToBook, {
+      body: {
+        people: people.filter((h) => h.group === group).map((h) => ({ name: `${h.first} ${h.last}`, address: h.email })),
+        group: group === 'Swinging mooring' ? 'Swinging moorings' : group,
+      },
+    })
+  await ask(routes.addToBook, {
+    body: {
+      people: [people[2], people[17], people[33], people[51]].map((h) => ({ name: `${h.first} ${h.last}`, address: h.email })),
+      group: 'Harbour committee',
+    },
+  })
+  await ask(routes.refuseAddress, {
+    body: { address: people[22].email, reason: 'Writes that all post is to go to the boatyard' },
+  })
+  await ask(routes.refuseAddress, {
+    body: { address: 'piers.oldfield@tidewater.example', reason: 'Gave up the mooring, asked by telephone' },
+  })
+
   await server.end()
   await practice.end()
 }
@@ -213,6 +251,7 @@ async function writeFiles(folder: string, people: Holder[], season: number) {
   const workbook = holdersWorkbook(people, season)
   const liftOut = Buffer.from(liftOutCsv(people))
   const inspections = Buffer.from(inspectionCsv(people))
+  const wardens = Buffer.from(wardensCsv())
   const rules = await rulesPdf()
   const permits = new Map<string, Buffer>()
   const sheets = new Map<string, Buffer>()
@@ -223,10 +262,13 @@ async function writeFiles(folder: string, people: Holder[], season: number) {
   await writeFile(join(folder, 'Berth holders.xlsx'), workbook)
   await writeFile(join(folder, 'Winter lift-out.csv'), liftOut)
   await writeFile(join(folder, 'Mooring inspections.csv'), inspections)
+  await writeFile(join(folder, 'Pontoon wardens.csv'), wardens)
+  await writeFile(join(folder, 'Berth holders, newer.xlsx'), holdersWorkbook(newer(people), season))
+  await writeFile(join(folder, 'Moorings committee.vcf'), committeeCards(people))
   await writeFile(join(folder, 'Harbour rules.pdf'), rules)
   for (const h of people) {
     await writeFile(join(folder, 'permits', permitFile(h)), permits.get(h.permit)!)
     await writeFile(join(folder, 'inspection sheets', sheetFile(h)), sheets.get(h.berth)!)
   }
-  return { workbook, liftOut, inspections, rules, permits, sheets }
+  return { workbook, liftOut, inspections, wardens, rules, permits, sheets }
 }

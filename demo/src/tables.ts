@@ -78,3 +78,32 @@ export function inspectionCsv(people: Holder[]): string {
   rows[21][5] = ''
   return csv([['First name', 'Last name', 'Email', 'Mooring', 'Inspected', 'Sheet'], ...rows])
 }
+
+/** Who looks after each pontoon: for looking up by group. */
+export function wardensCsv(): string {
+  return csv([
+    ['Group', 'Warden', 'Telephone'],
+    ['Pontoon A', 'Merryn Cobbold', '01999 555 101'],
+    ['Pontoon B', 'Tavish Garrow', '01999 555 102'],
+    ['Swinging mooring', 'Odette Lisle', '01999 555 103'],
+  ])
+}
+
+/** Some of the holders as contact cards (RFC 6350). */
+export function committeeCards(people: Holder[]): string {
+  return people
+    .slice(40, 48)
+    .map((h, i) =>
+      [
+        'BEGIN:VCARD',
+        'VERSION:4.0',
+        `FN:${h.first} ${h.last}`,
+        `N:${h.last};${h.first};;;`,
+        `EMAIL:${h.email}`,
+        `TEL:01999 555 2${String(i).padStart(2, '0')}`,
+        'CATEGORIES:Moorings committee',
+        'END:VCARD',
+      ].join('\r\n'),
+    )
+    .join('\r\n')
+}

@@ -42,8 +42,10 @@ const plain = (name: string) =>
 const day = 24 * 60 * 60 * 1000
 
 /** The 62 berth holders, always the same; their dates lie ahead of `now`. */
-export function holders(now: number): Holder[] {
-  return Array.from({ length: 62 }, (_, i) => {
+export const holders = (now: number): Holder[] => madeUp(now, 62)
+
+function madeUp(now: number, count: number): Holder[] {
+  return Array.from({ length: count }, (_, i) => {
     const first = firstNames[(i * 7 + (i > 30 ? 3 : 0)) % firstNames.length]
     const last = lastNames[(i * 11 + (i > 30 ? 5 : 0)) % lastNames.length]
     const group = i % 5 < 2 ? 'Pontoon A' : i % 5 < 4 ? 'Pontoon B' : 'Swinging mooring'
@@ -63,6 +65,14 @@ export function holders(now: number): Holder[] {
       liftOut: new Date(Math.floor(now / day) * day + (20 + (i % 15)) * day),
     }
   })
+}
+
+/** The holders a month on: three are new, one has gone, one has another boat and another has moved. */
+export function newer(people: Holder[]): Holder[] {
+  const later = madeUp(people[0].liftOut.getTime() - 20 * day, people.length + 3)
+  later[9] = { ...later[9], boat: 'Second Thoughts' }
+  later[28] = { ...later[28], email: later[28].email.replace(/@.*/, '@harbour-row.example') }
+  return later.filter((_, i) => i !== 36)
 }
 
 export const permitFile = ({ permit }: Holder) => `permit-${permit}.pdf`

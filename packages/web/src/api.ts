@@ -48,7 +48,8 @@ export const useDesk = () => useQuery({ queryKey: ['rounds', 'desk'], queryFn: (
 export const useHealth = () => useQuery({ queryKey: ['health'], queryFn: () => ask(routes.health) })
 export const useRounds = () => useQuery({ queryKey: ['rounds', 'lines'], queryFn: () => ask(routes.rounds) })
 export const useMailboxes = () => useQuery({ queryKey: ['mailboxes'], queryFn: () => ask(routes.mailboxes) })
-export const useLists = () => useQuery({ queryKey: ['lists'], queryFn: () => ask(routes.lists) })
+export const useLists = (wanted = true) =>
+  useQuery({ queryKey: ['lists'], queryFn: () => ask(routes.lists), enabled: wanted })
 export const useRound = (id: number, wanted = true) =>
   useQuery({
     enabled: wanted,
@@ -102,29 +103,79 @@ export const useProgress = (id: number | null) =>
   useQuery<DeskEvent['progress'] | null>({ queryKey: ['progress', id], queryFn: () => null, enabled: false }).data ??
   null
 
-const page = 5000
+const page = 10_000
+/** The rows of a list as they are stored, with the version of the list that they are of. */
+export interface StoredRows {
+  version: number
+  rows: Row[]
+}
 export const rowsKey = (listId: number) => ['rows', listId] as const
-/** All rows of a list, in order. */
-export const useRows = (listId: number | null) =>
-  useQuery({
-    queryKey: rowsKey(listId ?? 0),
-    enabled: listId !== null,
-    placeholderData: (before: Row[] | undefined, query) => (query?.queryKey[1] === listId ? before : undefined),
-    queryFn: async () => {
-      const all: Row[] = []
+export const rowsQuery = (listId: number | null) => ({
+  queryKey: rowsKey(listId ?? 0),
+  enabled: listId !== null,
+  // Comparing 100,000 rows with those before would take longer than drawing them.
+  structuralSharing: false,
+  queryFn: async (): Promise<StoredRows> => {
+    for (;;) {
+      const rows: Row[] = []
+      let version: number | null = null
+      let whole = true
       for (;;) {
-        const { rows } = await ask(routes.rows, { params: { list: listId! }, query: { from: all.length, count: page } })
-        all.push(...rows)
-        if (rows.length < page) return all
+        const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count: page } })
+        version ??= part.version
+        // Changed while it was fetched: begun again.
+        if (part.version !== version) whole = false
+        for (const row of part.rows) rows.push(row)
+        if (!whole || part.rows.length < page) break
       }
-    },
-  })
+      if (whole) return { version: version!, rows }
+    }
+  },
+})
+export const useList = (id: number) =>
+  useQuery({ queryKey: ['list', id], queryFn: () => ask(routes.list, { params: { list: id } }) })
+export const useBook = () => useQuery({ queryKey: ['book'], queryFn: () => ask(routes.book) })
+export const useDoNotWrite = () => useQuery({ queryKey: ['do-not-write'], queryFn: () => ask(routes.doNotWrite) })
+
+/** Lists with a change on its way from here, and the newest version that others were told of meanwhile. */
+const changing = new Map<number, { open: number; told: number }>()
+
+/** Runs a change of a list; the news of it that comes back meanwhile is no news. */
+export async function whileChanging<T extends { list: { version: number } }>(
+  listId: number,
+  change: () => Promise<T>,
+): Promise<T> {
+  const state = changing.get(listId) ?? { open: 0, told: 0 }
+  changing.set(listId, state)
+  state.open++
+  let done: T | null = null
+  try {
+    done = await change()
+    return done
+  } finally {
+    state.open--
+    if (state.open === 0) {
+      changing.delete(listId)
+      if (!done || state.told > done.list.version) void queries.invalidateQueries({ queryKey: rowsKey(listId) })
+    }
+  }
+}
+
+function rowsAreStale(listId: number | null, version: number | undefined): boolean {
+  if (listId === null || version === undefined) return true
+  const state = changing.get(listId)
+  if (state) {
+    state.told = Math.max(state.told, version)
+    return false
+  }
+  return (queries.getQueryData<StoredRows>(rowsKey(listId))?.version ?? 0) < version
+}
 
 /** Listens to the desk's live changes and has what they touch fetched anew. */
 export function listen(): () => void {
   const source = new EventSource(routes.events.path)
   source.onmessage = ({ data }) => {
-    const { topic, id, progress }: DeskEvent = eventSchema.parse(JSON.parse(data))
+    const { topic, id, version, progress }: DeskEvent = eventSchema.parse(JSON.parse(data))
     if (topic === 'progress') {
       queries.setQueryData(['progress', id], progress)
       return
@@ -140,10 +191,14 @@ export function listen(): () => void {
       stale('mailboxes')
     }
     if (topic === 'responses') stale('in-tray')
+    if (topic === 'round' && id === null) stale('do-not-write')
     if (topic === 'mailboxes') stale('mailboxes')
     if (topic === 'lists') {
       stale('lists')
-      stale('rows', id)
+      stale('list')
+      stale('book')
+      if (rowsAreStale(id, version)) stale('rows', ...(id === null ? [] : [id]))
+      stale('order')
       stale('round')
     }
   }

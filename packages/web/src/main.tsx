@@ -15,6 +15,9 @@ import { TopLine } from './shared/TopLine.tsx'
 const RoundScreen = lazy(() => import('./rounds/RoundScreen.tsx'))
 const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
 const InTray = lazy(() => import('./responses/InTray.tsx'))
+const PeopleScreen = lazy(() => import('./people/PeopleScreen.tsx'))
+const ListScreen = lazy(() => import('./people/ListScreen.tsx'))
+const PersonScreen = lazy(() => import('./people/PersonScreen.tsx'))
 const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
 
 function Frame() {
@@ -72,6 +75,9 @@ const router = createBrowserRouter([
       { index: true, element: <Desk /> },
       { path: 'rounds', element: <Rounds /> },
       { path: 'rounds/:round/:stage?', element: <RoundScreen /> },
+      { path: 'people/:part?', element: <PeopleScreen /> },
+      { path: 'people/lists/:list', element: <ListScreen /> },
+      { path: 'person', element: <PersonScreen /> },
       { path: 'out-tray', element: <OutTray /> },
       { path: 'in-tray', element: <InTray /> },
       { path: 'mailboxes', element: <Mailboxes /> },

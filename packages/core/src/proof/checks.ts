@@ -95,7 +95,7 @@ export const checks: Check[] = [
           message: 'The letter has no subject.',
           mends: [{ do: 'goTo', stage: 'letter' }],
         })
-      let any = false
+      let any = letter.body.content.some((block) => block.type === 'rowsTable' || block.type === 'image')
       eachLine(letter.body.content, (line) => {
         if (line.some((i) => i.type === 'field' || (i.type === 'text' && i.text.trim() !== ''))) any = true
       })

@@ -1,7 +1,6 @@
 import type { List } from '@hand-post/contract'
 import { type Column, compileRecipes, type Deriver, type OtherList, type Row, sortRows, typed } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { groupMembers } from '../people/bookStore.ts'
 import { listById, rowsOf } from '../people/store.ts'
 
 /** A list as it is computed over. */
@@ -74,19 +73,13 @@ export async function loadList(db: Database, listId: number, today: string): Pro
   const key = `${today}|${versions}|${JSON.stringify(list.columns)}|${JSON.stringify(list.sort)}`
   const before = made.get(stored)
   if (before?.key === key) return { list, stored, ...before.loaded }
-  const members = await membersFor(db, list.columns)
-  const deriver = compileRecipes(list.columns, { today, members }, others)
+  const deriver = compileRecipes(list.columns, { today }, others)
   const derived = deriver.any ? stored.map(deriver.derive) : stored
   const ordered = sortRows(derived, list.sort, list.columns, (row, column) => typed(row.cells[column.id], column))
   const rows = ordered.map((row, place) => (row.position === place ? row : { ...row, position: place }))
   const loaded = { rows, deriver }
   made.set(stored, { key, loaded })
   return { list, stored, ...loaded }
-}
-
-/** The members of the groups that rules may speak of; asked for only where some recipe or rule does. */
-async function membersFor(db: Database, columns: Column[]) {
-  return JSON.stringify(columns).includes('nGroup') ? groupMembers(db) : undefined
 }
 
 /** The day it is for a mailbox or, without one, for this machine; as ISO text. */

@@ -16,6 +16,7 @@ import {
   ListOrdered,
   type LucideIcon,
   Redo2,
+  Rows3,
   Undo2,
 } from 'lucide-react'
 import { Popover } from 'radix-ui'
@@ -25,6 +26,7 @@ import { Button, Labelled } from '../shared/parts.tsx'
 import { fieldMenu } from './fieldMenu.tsx'
 import { FieldNode, insertField } from './fieldNode.tsx'
 import { addPictures, Picture, pictureFiles } from './picture.ts'
+import { RowsTableNode } from './rowsTable.tsx'
 import { SubjectLine } from './SubjectLine.tsx'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
 
@@ -59,6 +61,7 @@ export default function LetterStage() {
       Highlight,
       Picture,
       FieldNode,
+      RowsTableNode,
       fieldMenu(source),
       Placeholder.configure({
         placeholder: 'Write the letter. Type {{ where something differs from person to person.',
@@ -115,6 +118,8 @@ export default function LetterStage() {
 }
 
 function Toolbar({ editor, fieldsInto }: { editor: Editor; fieldsInto: Editor }) {
+  const { round } = useWork()
+  const columns = (round.list?.columns ?? []).filter((c) => c.kind !== 'address').map((c) => c.name)
   const is = useEditorState({
     editor,
     selector: ({ editor }) => ({
@@ -185,6 +190,12 @@ function Toolbar({ editor, fieldsInto }: { editor: Editor; fieldsInto: Editor })
       {tool('Bullets', 'Ctrl Shift 8', List, is.bulletList, () => chain().toggleBulletList().run())}
       {tool('Numbers', 'Ctrl Shift 7', ListOrdered, is.orderedList, () => chain().toggleOrderedList().run())}
       <LinkTool editor={editor} on={is.link} />
+      {columns.length > 0 &&
+        tool('Table of rows', '', Rows3, undefined, () =>
+          chain()
+            .insertContent({ type: 'rowsTable', attrs: { columns: columns.slice(0, 3) } })
+            .run(),
+        )}
       {tool('Add a picture', '', ImagePlus, undefined, () => pictures.current?.click())}
       <input
         ref={pictures}

@@ -1,44 +1,39 @@
-import { type List, type Reading, routes } from '@hand-post/contract'
+import { type List, type Reading, routes, type Table } from '@hand-post/contract'
+import { type Outcome, outcomes, outcomeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { FileUp } from 'lucide-react'
+import { ClipboardPaste, FileUp } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { ask, faultWords } from '../api.ts'
+import { ask, faultWords, useBook, useProgress, useRounds } from '../api.ts'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
 import { kindWords } from './kindWords.ts'
 
-/** Brings in a list from a file: choose it, look at what was found, store it. */
-export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; onCancel?: () => void }) {
-  const [reading, setReading] = useState<Reading | null>(null)
+/** Reads a table from a file, or from what is pasted. */
+export function FileOrPaste({ onRead }: { onRead: (reading: Reading) => void }) {
   const [fault, setFault] = useState<string | null>(null)
   const [busy, setBusy] = useState<string | null>(null)
+  const [pasted, setPasted] = useState('')
   const stop = useRef<AbortController>(undefined)
-  const take = async (file: File | undefined) => {
-    if (!file) return
+  const read = async (name: string, file: Blob, words: string, asPasted: boolean) => {
     setFault(null)
-    setBusy(`Reading “${file.name}”…`)
+    setBusy(words)
     stop.current = new AbortController()
     try {
-      setReading(await ask(routes.readFile, { query: { name: file.name }, file, signal: stop.current.signal }))
+      const query = { name, ...(asPasted ? { pasted: 'yes' as const } : {}) }
+      onRead(await ask(routes.readFile, { query, file, signal: stop.current.signal }))
     } catch (error) {
       if (!stop.current.signal.aborted) setFault(faultWords(error))
     }
     setBusy(null)
   }
-  if (reading) return <Found reading={reading} onDone={onDone} onBack={() => setReading(null)} />
   return (
-    <div className="mx-auto max-w-xl p-8">
-      <h2 className="text-xl">Bring in a list</h2>
-      <p className="mt-1 text-ink-2">
-        A table with one row for each person and one heading over each column, as .csv or .xlsx. One column must hold
-        the addresses.
-      </p>
+    <>
       <DropArea
         label="File with the list"
-        accept=".csv,.tsv,.txt,.xlsx,.xlsm"
-        onFiles={(files) => void take(files[0])}
-        className="mt-4 rounded-paper border-2 border-dashed p-10 text-center"
+        accept=".csv,.tsv,.txt,.xlsx,.xlsm,.ods,.vcf"
+        onFiles={(files) => files[0] && void read(files[0].name, files[0], `Reading “${files[0].name}”…`, false)}
+        className="mt-4 rounded-paper border-2 border-dashed p-6 text-center"
         looks={['border-rule', 'border-post bg-post-tint']}
       >
         {(choose) => (
@@ -48,9 +43,25 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
             <Button kind="primary" onClick={choose} disabled={busy !== null}>
               Choose a file
             </Button>
+            <p className="mt-2 text-[13px] text-ink-2">.csv, .tsv, .txt, .xlsx, .ods, or contact cards (.vcf)</p>
           </>
         )}
       </DropArea>
+      <Labelled label="Or paste cells from a spreadsheet, or a run of addresses" className="mt-4">
+        <textarea
+          className="input h-24 w-full font-mono text-[13px]"
+          value={pasted}
+          placeholder={'Ada Penrose <ada@quaymail.example>; Bram Tolland <bram@saltmail.example>'}
+          onChange={(e) => setPasted(e.target.value)}
+        />
+      </Labelled>
+      <Button
+        className="mt-1"
+        disabled={pasted.trim() === '' || busy !== null}
+        onClick={() => void read('Pasted', new Blob([pasted]), 'Reading what was pasted…', true)}
+      >
+        <ClipboardPaste aria-hidden size={16} /> Read what was pasted
+      </Button>
       {busy && (
         <p role="status" className="mt-3 flex items-center justify-between">
           {busy} <Button onClick={() => stop.current?.abort()}>Cancel</Button>
@@ -61,42 +72,306 @@ export function BringIn({ onDone, onCancel }: { onDone: (list: List) => void; on
           <Say tone="stop">{fault}</Say>
         </div>
       )}
-      {onCancel && (
-        <Button kind="quiet" className="mt-3" onClick={onCancel}>
-          Not now
-        </Button>
-      )}
+    </>
+  )
+}
+
+/** Brings in a list: from a file, pasted, typed, from contact groups, an earlier round, or one that is here already. */
+export function BringIn({
+  lists = [],
+  onDone,
+  onCancel,
+}: {
+  /** Lists that are here already and can be taken as they are. */
+  lists?: List[]
+  onDone: (list: List) => void
+  onCancel?: () => void
+}) {
+  const [reading, setReading] = useState<Reading | null>(null)
+  if (reading) return <Found reading={reading} onDone={onDone} onBack={() => setReading(null)} />
+  return (
+    <div className="mx-auto max-w-3xl p-6">
+      <h2 className="text-xl">Who gets the letter?</h2>
+      <p className="mt-1 text-ink-2">
+        Bring in a list: a table with one row for each person and one heading over each column. One column must hold the
+        addresses.
+      </p>
+      <div className="grid gap-x-8 gap-y-4 md:grid-cols-[3fr_2fr]">
+        <div>
+          <FileOrPaste onRead={setReading} />
+          {onCancel && (
+            <Button kind="quiet" className="mt-3" onClick={onCancel}>
+              Not now
+            </Button>
+          )}
+        </div>
+        <div className="mt-4 space-y-4 text-[14px]">
+          {lists.length > 0 && (
+            <section aria-label="Lists that are here">
+              <h3 className="text-[15px]">A list that is here already</h3>
+              <ul>
+                {lists.slice(0, 8).map((list) => (
+                  <li key={list.id}>
+                    <Button kind="quiet" onClick={() => onDone(list)}>
+                      {list.name}, {times(list.rowCount, 'row')}
+                    </Button>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          )}
+          <FromGroups onDone={onDone} />
+          <FromRound onDone={onDone} />
+          <FromNothing onDone={onDone} />
+        </div>
+      </div>
     </div>
   )
 }
 
+/** Runs something that makes a list, and says what went wrong. */
+function useMaking(onDone: (list: List) => void) {
+  const [fault, setFault] = useState<string | null>(null)
+  const [busy, setBusy] = useState(false)
+  const make = async (how: () => Promise<List>) => {
+    setBusy(true)
+    setFault(null)
+    try {
+      onDone(await how())
+    } catch (error) {
+      setFault(faultWords(error))
+    }
+    setBusy(false)
+  }
+  const said = fault && (
+    <div role="alert" className="mt-1">
+      <Say tone="stop">{fault}</Say>
+    </div>
+  )
+  return { make, busy, said }
+}
+
+function FromGroups({ onDone }: { onDone: (list: List) => void }) {
+  const groups = useBook().data?.groups ?? []
+  const [plan, setPlan] = useState<Record<number, 'in' | 'out'>>({})
+  const { make, busy, said } = useMaking(onDone)
+  if (groups.length === 0) return null
+  const chosen = groups.filter((g) => plan[g.id])
+  const inside = chosen.filter((g) => plan[g.id] === 'in')
+  const outside = chosen.filter((g) => plan[g.id] === 'out')
+  return (
+    <section aria-label="Contact groups">
+      <h3 className="text-[15px]">Groups of the address book</h3>
+      {groups.map((g) => (
+        <label key={g.id} className="flex items-center gap-2 py-0.5">
+          <select
+            className="input min-h-7 py-0"
+            value={plan[g.id] ?? ''}
+            onChange={(e) => setPlan({ ...plan, [g.id]: e.target.value as 'in' | 'out' })}
+          >
+            <option value="">not used</option>
+            <option value="in">with</option>
+            <option value="out">without</option>
+          </select>
+          {g.name}, {times(g.members.length, 'contact')}
+        </label>
+      ))}
+      <Button
+        disabled={inside.length === 0 || busy}
+        onClick={() =>
+          void make(() =>
+            ask(routes.listFromGroups, {
+              body: {
+                name: [
+                  inside.map((g) => g.name).join(' and '),
+                  outside.length > 0 && `without ${outside.map((g) => g.name).join(' and ')}`,
+                ]
+                  .filter(Boolean)
+                  .join(' ')
+                  .slice(0, 200),
+                groups: chosen.map((g) => ({ group: g.id, minus: plan[g.id] === 'out' })),
+              },
+            }),
+          )
+        }
+      >
+        Make the list
+      </Button>
+      {said}
+    </section>
+  )
+}
+
+function FromRound({ onDone }: { onDone: (list: List) => void }) {
+  const posted = (useRounds().data ?? []).filter((r) => r.postedAt !== null && r.rowCount > 0)
+  const [round, setRound] = useState<number>()
+  const [wanted, setWanted] = useState<Outcome[]>([])
+  const { make, busy, said } = useMaking(onDone)
+  if (posted.length === 0) return null
+  const chosen = posted.find((r) => r.id === round)
+  return (
+    <section aria-label="An earlier round">
+      <h3 className="text-[15px]">People of an earlier round</h3>
+      <select
+        aria-label="Round"
+        className="input w-full"
+        value={round ?? ''}
+        onChange={(e) => setRound(Number(e.target.value) || undefined)}
+      >
+        <option value="">choose a round</option>
+        {posted.map((r) => (
+          <option key={r.id} value={r.id}>
+            {r.title}
+          </option>
+        ))}
+      </select>
+      {chosen && (
+        <>
+          <p className="mt-1 text-[13px] text-ink-2">Those with one of these outcomes:</p>
+          <div className="flex flex-wrap gap-x-3">
+            {outcomes.map((outcome) => (
+              <label key={outcome} className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  checked={wanted.includes(outcome)}
+                  onChange={(e) =>
+                    setWanted(e.target.checked ? [...wanted, outcome] : wanted.filter((o) => o !== outcome))
+                  }
+                />
+                {outcomeWords[outcome]}
+              </label>
+            ))}
+          </div>
+          <Button
+            disabled={wanted.length === 0 || busy}
+            onClick={() =>
+              void make(() =>
+                ask(routes.listFromRound, {
+                  body: {
+                    name: `${chosen.title}: ${wanted.map((o) => outcomeWords[o]).join(', ')}`.slice(0, 200),
+                    round: chosen.id,
+                    outcomes: wanted,
+                  },
+                }),
+              )
+            }
+          >
+            Make the list
+          </Button>
+          {said}
+        </>
+      )}
+    </section>
+  )
+}
+
+function FromNothing({ onDone }: { onDone: (list: List) => void }) {
+  const { make, busy, said } = useMaking(onDone)
+  return (
+    <section aria-label="From nothing">
+      <h3 className="text-[15px]">From nothing</h3>
+      <p>
+        <Button
+          kind="quiet"
+          disabled={busy}
+          onClick={() =>
+            void make(() =>
+              ask(routes.startList, {
+                body: {
+                  name: 'New list',
+                  columns: [
+                    { name: 'First name', kind: 'text' },
+                    { name: 'Last name', kind: 'text' },
+                    { name: 'Email', kind: 'address' },
+                  ],
+                },
+              }),
+            )
+          }
+        >
+          Type the people in
+        </Button>
+      </p>
+      <p className="text-ink-2">
+        Or fill in a sample table:{' '}
+        {(['xlsx', 'ods', 'csv'] as const).map((as) => (
+          <a key={as} className="mr-2 text-post underline" href={`/api/sample-table?as=${as}`} download>
+            .{as}
+          </a>
+        ))}
+      </p>
+      {said}
+    </section>
+  )
+}
+
+/** What the writer decided about the reading. */
+type Options = {
+  sheet: number
+  headingsRow?: number
+  lastRow?: number
+  hidden?: 'in' | 'out'
+  delimiter?: string
+  encoding?: 'utf-8' | 'utf-16le' | 'utf-16be' | 'windows-1252'
+  quote?: '"' | "'" | 'none'
+  monthFirst?: string[]
+}
+
+const delimiterWords: [string, string][] = [
+  [',', 'a comma'],
+  [';', 'a semicolon'],
+  ['\t', 'a tab'],
+  ['|', 'a bar'],
+]
+const encodingWords: [NonNullable<Options['encoding']>, string][] = [
+  ['utf-8', 'UTF-8'],
+  ['windows-1252', 'Windows-1252'],
+  ['utf-16le', 'UTF-16'],
+  ['utf-16be', 'UTF-16, other way round'],
+]
+
 function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: List) => void; onBack: () => void }) {
-  const [sheet, setSheet] = useState(() =>
-    Math.max(
+  const [options, setOptions] = useState<Options>(() => ({
+    sheet: Math.max(
       0,
       reading.sheets.findIndex((s) => !s.hidden && s.rows > 1),
     ),
-  )
-  const [heading, setHeading] = useState<number>()
+  }))
+  const put = (next: Partial<Options>) => setOptions((before) => ({ ...before, ...next }))
   const [name, setName] = useState(reading.fileName.replace(/\.\w{1,5}$/, ''))
-  const [busy, setBusy] = useState(false)
   const [fault, setFault] = useState<string | null>(null)
+  const [busy, setBusy] = useState(false)
+  const stop = useRef<AbortController>(undefined)
+  const progress = useProgress(null)
   const table = useQuery({
-    queryKey: ['reading', reading.id, sheet, heading],
-    queryFn: () => ask(routes.readTable, { params: { reading: reading.id }, query: { sheet, headingsRow: heading } }),
+    queryKey: ['reading', reading.id, options],
+    queryFn: () =>
+      ask(routes.readTable, {
+        params: { reading: reading.id },
+        query: { ...options, monthFirst: options.monthFirst && JSON.stringify(options.monthFirst) } as never,
+      }),
     placeholderData: (before) => before,
+    retry: false,
   })
   const store = async () => {
     setBusy(true)
     setFault(null)
+    stop.current = new AbortController()
     try {
       onDone(
         await ask(routes.makeList, {
-          body: { reading: reading.id, sheet, headingsRow: table.data?.headingsRow, name },
+          body: {
+            ...options,
+            headingsRow: table.data?.headingsRow,
+            lastRow: table.data?.lastRow,
+            reading: reading.id,
+            name,
+          },
+          signal: stop.current.signal,
         }),
       )
     } catch (error) {
-      setFault(faultWords(error))
+      if (!stop.current.signal.aborted) setFault(faultWords(error))
       setBusy(false)
     }
   }
@@ -105,21 +380,19 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
     <div className="flex h-full flex-col">
       <header className="space-y-2 border-rule border-b px-5 py-3">
         <h2 className="text-xl">What was found in “{reading.fileName}”</h2>
-        <div className="flex flex-wrap gap-4">
+        <div className="flex flex-wrap items-end gap-4">
           {reading.sheets.length > 1 && (
             <Labelled label="Sheet">
               <select
-                className="input"
-                value={sheet}
-                onChange={(e) => {
-                  setSheet(Number(e.target.value))
-                  setHeading(undefined)
-                }}
+                className="input max-w-96"
+                value={options.sheet}
+                onChange={(e) => setOptions({ sheet: Number(e.target.value) })}
               >
                 {reading.sheets.map((s, i) => (
                   <option key={s.name} value={i}>
                     {s.name}, {times(s.rows, 'row')}
                     {s.hidden ? ', hidden' : ''}
+                    {s.glimpse.length > 0 ? `: ${s.glimpse.slice(0, 3).join(', ')}` : ''}
                   </option>
                 ))}
               </select>
@@ -128,16 +401,50 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
           <Labelled label="Name of the list">
             <input className="input w-64" value={name} maxLength={200} onChange={(e) => setName(e.target.value)} />
           </Labelled>
+          {reading.delimiter && (
+            <>
+              <Labelled label="Columns are parted by">
+                <select
+                  className="input"
+                  value={options.delimiter ?? reading.delimiter}
+                  onChange={(e) => put({ delimiter: e.target.value, headingsRow: undefined, lastRow: undefined })}
+                >
+                  {delimiterWords.map(([sign, words]) => (
+                    <option key={sign} value={sign}>
+                      {words}
+                      {sign === reading.delimiter ? ', found' : ''}
+                    </option>
+                  ))}
+                </select>
+              </Labelled>
+              <Labelled label="Text is in">
+                <select
+                  className="input"
+                  value={options.encoding ?? reading.encoding ?? 'utf-8'}
+                  onChange={(e) => put({ encoding: e.target.value as Options['encoding'] })}
+                >
+                  {encodingWords.map(([encoding, words]) => (
+                    <option key={encoding} value={encoding}>
+                      {words}
+                      {encoding === reading.encoding ? ', found' : ''}
+                    </option>
+                  ))}
+                </select>
+              </Labelled>
+              <Labelled label="Quotation mark">
+                <select
+                  className="input"
+                  value={options.quote ?? reading.quote ?? '"'}
+                  onChange={(e) => put({ quote: e.target.value as Options['quote'] })}
+                >
+                  <option value={'"'}>&quot;</option>
+                  <option value="'">'</option>
+                  <option value="none">none</option>
+                </select>
+              </Labelled>
+            </>
+          )}
         </div>
-        {reading.delimiter && (
-          <p className="text-[13px] text-ink-2">
-            Columns are parted by{' '}
-            {({ ',': 'a comma', ';': 'a semicolon', '\t': 'a tab', '|': 'a bar' } as Record<string, string>)[
-              reading.delimiter
-            ] ?? `“${reading.delimiter}”`}
-            ; the text is in {reading.encoding}.
-          </p>
-        )}
       </header>
       {table.error ? (
         <div className="p-5">
@@ -146,72 +453,174 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
       ) : !found ? (
         <p className="p-5 text-ink-2">One moment…</p>
       ) : (
-        <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
-          <p>
-            <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}. The headings stand in{' '}
-            <b>row {found.headingsRow + 1}</b>. If that is wrong, click the row that has them.
-          </p>
-          {found.addressColumn === null && (
-            <Say tone="ask">
-              No column looks like addresses. Look whether the heading row is right; you can still choose the column
-              afterwards.
-            </Say>
-          )}
-          {found.said.map((s) => (
-            <Say key={s} tone="note">
-              {s}
-            </Say>
-          ))}
-          <section aria-label="First rows" tabIndex={0} className="overflow-x-auto rounded-paper border border-rule">
-            <table className="text-[14px]">
-              <tbody>
-                {found.firstRows.map((row, r) => (
-                  <tr
-                    key={r}
-                    className={clsx(
-                      'border-rule border-b',
-                      r === found.headingsRow ? 'bg-post-tint font-bold' : r < found.headingsRow && 'text-ink-2',
-                    )}
-                  >
-                    <th scope="row" className="border-rule border-r px-1 font-normal">
-                      <button
-                        type="button"
-                        className="w-full rounded-paper px-2 py-0.5 text-[13px] hover:bg-post-tint"
-                        aria-pressed={r === found.headingsRow}
-                        aria-label={`Row ${r + 1} holds the headings`}
-                        onClick={() => setHeading(r)}
-                      >
-                        {r === found.headingsRow ? 'headings' : r + 1}
-                      </button>
-                    </th>
-                    {row.map((text, c) => (
-                      <td key={c} className="max-w-48 truncate px-2 py-1">
-                        {text}
-                      </td>
-                    ))}
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </section>
-          <p className="text-[13px] text-ink-2">
-            {found.columns.map((c) => `${c.name}: ${kindWords[c.kind]}`).join(' · ')}
-          </p>
-        </div>
+        <FoundTable found={found} options={options} put={put} />
       )}
-      <footer className="flex items-center gap-2 border-rule border-t px-5 py-3">
+      <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-5 py-3">
         <Button kind="primary" disabled={!found || found.rowCount === 0 || busy} onClick={() => void store()}>
           {busy ? 'Storing…' : found ? `Bring in ${times(found.rowCount, 'row')}` : 'Bring in'}
         </Button>
-        <Button onClick={onBack} disabled={busy}>
-          Choose another file
-        </Button>
+        {busy ? (
+          <>
+            <Button onClick={() => stop.current?.abort()}>Cancel</Button>
+            {progress && (
+              <span role="status" className="text-[13px] text-ink-2">
+                {progress.words}: {progress.done.toLocaleString('en-GB')} of {progress.of.toLocaleString('en-GB')}
+              </span>
+            )}
+          </>
+        ) : (
+          <Button onClick={onBack}>Choose another file</Button>
+        )}
         {fault && (
           <span role="alert" className="text-stop">
             {fault}
           </span>
         )}
       </footer>
+    </div>
+  )
+}
+
+function FoundTable({
+  found,
+  options,
+  put,
+}: {
+  found: Table
+  options: Options
+  put: (next: Partial<Options>) => void
+}) {
+  const monthFirst = options.monthFirst ?? []
+  const hidden = found.hidden.rows + found.hidden.columns
+  const hiddenWords = [
+    found.hidden.rows > 0 && times(found.hidden.rows, 'row'),
+    found.hidden.columns > 0 && times(found.hidden.columns, 'column'),
+  ]
+    .filter(Boolean)
+    .join(' and ')
+  const between = found.lastRows.from - found.firstRows.length
+  const line = (row: string[], r: number) => (
+    <tr
+      key={r}
+      className={clsx(
+        'border-rule border-b',
+        r === found.headingsRow
+          ? 'bg-post-tint font-bold'
+          : (r < found.headingsRow || r > found.lastRow) && 'text-ink-2 italic',
+      )}
+    >
+      <th scope="row" className="whitespace-nowrap border-rule border-r px-1 text-left font-normal not-italic">
+        <button
+          type="button"
+          className="rounded-paper px-2 py-0.5 text-[13px] hover:bg-post-tint"
+          aria-pressed={r === found.headingsRow}
+          aria-label={`Row ${r + 1} holds the headings`}
+          title={`Row ${r + 1} holds the headings`}
+          onClick={() => put({ headingsRow: r })}
+        >
+          {r === found.headingsRow ? 'headings' : r + 1}
+        </button>
+        {r > found.headingsRow && r >= found.sheetRows - 12 && (
+          <button
+            type="button"
+            className={clsx(
+              'rounded-paper px-1 py-0.5 text-[13px] hover:bg-post-tint',
+              r === found.lastRow && 'font-bold',
+            )}
+            aria-pressed={r === found.lastRow}
+            aria-label={`Row ${r + 1} is the last`}
+            title={`Row ${r + 1} is the last`}
+            onClick={() => put({ lastRow: r })}
+          >
+            last
+          </button>
+        )}
+      </th>
+      {row.map((text, c) => (
+        <td key={c} className="max-w-48 truncate px-2 py-1">
+          {text}
+        </td>
+      ))}
+    </tr>
+  )
+  return (
+    <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
+      <p>
+        <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}. The headings stand in{' '}
+        <b>row {found.headingsRow + 1}</b>. If that is wrong, click the row that has them.
+      </p>
+      {hidden > 0 && (
+        <Say tone="ask">
+          The workbook hides {hiddenWords}. Are they wanted?
+          <span className="ml-2 inline-flex gap-1">
+            {(['in', 'out'] as const).map((way) => (
+              <Button
+                key={way}
+                aria-pressed={(options.hidden ?? 'in') === way}
+                kind={(options.hidden ?? 'in') === way ? 'primary' : 'plain'}
+                onClick={() => put({ hidden: way })}
+              >
+                {way === 'in' ? 'Bring them in' : 'Leave them out'}
+              </Button>
+            ))}
+          </span>
+        </Say>
+      )}
+      {found.undecided.map(({ name, example }) => (
+        <Say key={name} tone="ask">
+          The dates in “{name}” could be read either way round. Is {example}
+          <span className="ml-2 inline-flex gap-1">
+            {(['day', 'month'] as const).map((first) => {
+              const on = monthFirst.includes(name) === (first === 'month')
+              return (
+                <Button
+                  key={first}
+                  aria-pressed={on}
+                  kind={on ? 'primary' : 'plain'}
+                  onClick={() =>
+                    put({
+                      monthFirst: first === 'month' ? [...monthFirst, name] : monthFirst.filter((n) => n !== name),
+                    })
+                  }
+                >
+                  {first === 'day' ? 'day first' : 'month first'}
+                </Button>
+              )
+            })}
+          </span>
+        </Say>
+      ))}
+      {found.addressColumn === null && (
+        <Say tone="ask">
+          No column looks like addresses. Look whether the heading row is right; you can still choose the column
+          afterwards.
+        </Say>
+      )}
+      {found.said.map((s) => (
+        <Say key={s} tone="note">
+          {s}
+        </Say>
+      ))}
+      <section aria-label="First rows" tabIndex={0} className="overflow-x-auto rounded-paper border border-rule">
+        <table className="text-[14px]">
+          <tbody>
+            {found.firstRows.map(line)}
+            {between > 0 && (
+              <tr className="border-rule border-b text-ink-2">
+                <td className="px-2 py-1 text-[13px]" colSpan={99}>
+                  {times(between, 'more row')}
+                </td>
+              </tr>
+            )}
+            {found.lastRows.rows.map((row, i) =>
+              found.lastRows.from + i < found.firstRows.length ? null : line(row, found.lastRows.from + i),
+            )}
+          </tbody>
+        </table>
+      </section>
+      <p className="text-[13px] text-ink-2">
+        {found.columns.map((c) => `${c.name}: ${kindWords[c.kind]}`).join(' · ')}
+      </p>
     </div>
   )
 }

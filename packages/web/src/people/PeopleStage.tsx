@@ -1,48 +1,32 @@
 import { routes } from '@hand-post/contract'
-import { countSentence } from '@hand-post/core'
-import { FileUp, Plus, Undo2 } from 'lucide-react'
-import { useState } from 'react'
-import { queries, useChange, useLists } from '../api.ts'
+import { countSentence, type SameAddress } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import { FileUp } from 'lucide-react'
+import { useMemo, useState } from 'react'
+import { ask, useLists, useRoundPeople } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
-import { Button, Empty, times } from '../shared/parts.tsx'
+import { Button, Say, times } from '../shared/parts.tsx'
 import { BringIn } from './BringIn.tsx'
+import { LateComers } from './LateComers.tsx'
 import RowsTable from './RowsTable.tsx'
 import { Rules } from './Rules.tsx'
+import { UpdateList } from './UpdateList.tsx'
 
 /** People: the list, who of it is in the round, and how that came about. */
 export default function PeopleStage() {
-  const { round, change, rowsPending, undoCell, canUndo } = useWork()
-  const [bringing, setBringing] = useState(false)
+  const { round, change, table } = useWork()
+  const [doing, setDoing] = useState<'bringIn' | 'update' | null>(null)
   const lists = useLists().data ?? []
-  const addRow = useChange(routes.addRow, () => queries.invalidateQueries({ queryKey: ['rows', round.list?.id] }))
   const posted = round.postedAt !== null
-  if (bringing || (!round.list && lists.length === 0))
+  if (doing === 'bringIn' || !round.list)
     return (
       <BringIn
-        onDone={(list) => void change({ listId: list.id }).then(() => setBringing(false))}
-        onCancel={round.list || lists.length > 0 ? () => setBringing(false) : undefined}
+        lists={lists}
+        onDone={(list) => void change({ listId: list.id }).then(() => setDoing(null))}
+        onCancel={round.list ? () => setDoing(null) : undefined}
       />
     )
-  if (!round.list)
-    return (
-      <Empty
-        title="Who gets this letter?"
-        action={
-          <Button kind="primary" onClick={() => setBringing(true)}>
-            <FileUp aria-hidden size={16} /> Bring in a list
-          </Button>
-        }
-      >
-        Bring in a table of people (.csv or .xlsx), or take a list that is here already:
-        <span className="mt-3 block space-y-1">
-          {lists.slice(0, 8).map((list) => (
-            <Button key={list.id} kind="quiet" onClick={() => void change({ listId: list.id })}>
-              {list.name}, {times(list.rowCount, 'row')}
-            </Button>
-          ))}
-        </span>
-      </Empty>
-    )
+  if (doing === 'update' && table) return <UpdateList table={table} onDone={() => setDoing(null)} />
   return (
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
@@ -52,21 +36,13 @@ export default function PeopleStage() {
             {countSentence(round.counts)}
           </p>
         </div>
-        {!posted && (
-          <>
-            <Button onClick={undoCell} disabled={!canUndo}>
-              <Undo2 aria-hidden size={16} /> Undo
-            </Button>
-            <Button onClick={() => addRow.mutate({ params: { list: round.list!.id }, body: {} })}>
-              <Plus aria-hidden size={16} /> Add a row
-            </Button>
-            <Button onClick={() => setBringing(true)}>
-              <FileUp aria-hidden size={16} /> Bring in another list
-            </Button>
-          </>
-        )}
+        <Button onClick={() => setDoing('update')}>
+          <FileUp aria-hidden size={16} /> Update it
+        </Button>
+        {!posted && <Button onClick={() => setDoing('bringIn')}>Take another list</Button>}
       </header>
-      {!posted && <Rules />}
+      {posted ? <LateComers /> : <Rules />}
+      <SameAddressQuestion />
       {round.list.source.said.length > 0 && !posted && (
         <details className="border-rule border-b bg-note-tint px-4 py-1.5 text-[13px] text-note">
           <summary>{times(round.list.source.said.length, 'remark')} from bringing it in</summary>
@@ -77,7 +53,115 @@ export default function PeopleStage() {
           </ul>
         </details>
       )}
-      {rowsPending ? <p className="p-6 text-ink-2">Fetching the rows…</p> : <RowsTable />}
+      <Views />
+    </div>
+  )
+}
+
+const views = { all: 'The whole list', in: 'In this round', out: 'Left out, and why' } as const
+
+/** The rows: all, those in the round, or those left out with the reason for each. */
+function Views() {
+  const { round } = useWork()
+  const [view, setView] = useState<keyof typeof views>('all')
+  const people = useRoundPeople(round.id).data
+  const chosen = useMemo(() => new Set(people?.chosen), [people?.chosen])
+  const counts = { all: round.counts.list, in: round.counts.round, out: round.counts.list - round.counts.round }
+  const shownView = counts.out === 0 ? 'all' : view
+  const choice =
+    counts.out > 0 ? (
+      <select
+        aria-label="Rows to show"
+        className="input mr-1 min-h-8 py-0"
+        value={shownView}
+        onChange={(e) => setView(e.target.value as keyof typeof views)}
+      >
+        {(Object.keys(views) as (keyof typeof views)[]).map((v) => (
+          <option key={v} value={v}>
+            {views[v]}: {counts[v].toLocaleString('en-GB')}
+          </option>
+        ))}
+      </select>
+    ) : undefined
+  if (shownView !== 'out') return <RowsTable tools only={shownView === 'in' ? chosen : null} before={choice} />
+  return (
+    <>
+      <div className="border-rule border-b bg-sheet-2 px-3 py-1">{choice}</div>
+      <LeftOut />
+    </>
+  )
+}
+
+function LeftOut() {
+  const { round, choose } = useWork()
+  const out = useQuery({
+    queryKey: ['round', round.id, 'left-out'],
+    queryFn: () => ask(routes.leftOut, { params: { round: round.id } }),
+  })
+  return (
+    <ul aria-label="Left out, and why" className="min-h-0 flex-1 overflow-auto text-[14px]">
+      {out.data?.slice(0, 2000).map(({ row, person, why }) => (
+        <li key={row} className="flex gap-3 border-rule border-b px-4 py-1.5">
+          <button
+            type="button"
+            className="w-48 shrink-0 truncate text-left hover:underline"
+            onClick={() => choose(row)}
+          >
+            {person}
+          </button>
+          <span className="text-ink-2">{why}</span>
+        </li>
+      ))}
+      {(out.data?.length ?? 0) > 2000 && (
+        <li className="px-4 py-2 text-ink-2">And {(out.data!.length - 2000).toLocaleString('en-GB')} more.</li>
+      )}
+    </ul>
+  )
+}
+
+export const wayWords: Record<SameAddress, string> = {
+  joined: 'One message with all its rows',
+  each: 'A message for each row',
+  first: 'Only the first row',
+}
+
+/** Asked once: what is done where one address stands on several rows. */
+function SameAddressQuestion() {
+  const { round, change } = useWork()
+  const people = useRoundPeople(round.id).data
+  if (round.postedAt !== null || !people) return null
+  const asked = round.sameAddress
+  if (asked === null && people.doubled === 0) return null
+  if (asked !== null && people.doubled + people.together.length + people.sameAddress.length === 0) return null
+  const choose = (
+    <span className="inline-flex flex-wrap gap-1">
+      {(Object.keys(wayWords) as SameAddress[]).map((way) => (
+        <Button
+          key={way}
+          aria-pressed={asked === way}
+          kind={asked === way ? 'primary' : 'plain'}
+          onClick={() => void change({ sameAddress: way })}
+        >
+          {wayWords[way]}
+        </Button>
+      ))}
+    </span>
+  )
+  return (
+    <div className="border-rule border-b px-3 py-1.5">
+      <Say tone={asked === null ? 'ask' : 'note'}>
+        <span className="mr-2">
+          {asked === null
+            ? `${times(people.doubled, 'address stands', 'addresses stand')} on several rows. What should such a mailbox get?`
+            : 'Where an address stands on several rows:'}
+        </span>
+        {choose}
+        {asked === 'joined' && (
+          <span className="mt-1 block text-[13px]">
+            The letter can show the rows as a table: “Table of rows” at Letter.
+          </span>
+        )}
+      </Say>
     </div>
   )
 }

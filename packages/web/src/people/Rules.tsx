@@ -1,110 +1,363 @@
-import { type ComparisonName, comparisons, comparisonsFor, type Selection } from '@hand-post/core'
-import { ListFilter, X } from 'lucide-react'
+import { routes } from '@hand-post/contract'
+import {
+  type Column,
+  type ComparisonName,
+  comparisons,
+  comparisonsFor,
+  isRule,
+  type Rule,
+  rowNumber,
+  rulesOf,
+  type Selection,
+} from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import { Bookmark, ListFilter, X } from 'lucide-react'
+import { Popover } from 'radix-ui'
 import { useState } from 'react'
+import { ask, queries, useBook, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button } from '../shared/parts.tsx'
 
-/** Who of the list is written to: rules on one level, all or any of which must hold. */
+/** Who of the list is written to: rules, and sets of rules within them. */
 export function Rules() {
   const { round, change } = useWork()
-  const columns = round.list!.columns
-  // A value that is being typed; it counts when Enter is pressed or the field is left.
-  const [typing, setTyping] = useState<Selection | null>(null)
-  const selection = typing ?? round.selection
-  const put = (next: Selection) => {
-    setTyping(null)
-    void change({ selection: next })
-  }
-  const { match, rules } = selection
-  const setRule = (i: number, rule: Partial<Selection['rules'][number]>) => ({
-    match,
-    rules: rules.map((r, n) => (n === i ? { ...r, ...rule } : r)),
-  })
+  const put = (selection: Selection) => void change({ selection })
   return (
     <section
       aria-label="Rules"
-      className="flex flex-wrap items-center gap-2 border-rule border-b bg-sheet-2 px-4 py-1.5 text-[14px]"
+      className="flex items-start gap-2 border-rule border-b bg-sheet-2 px-3 py-1.5 text-[14px]"
     >
-      <ListFilter aria-hidden size={16} className="text-ink-2" />
-      {rules.length === 0 && <span className="text-ink-2">Everybody in the list, but those set aside.</span>}
-      {rules.length > 0 && (
-        <span className="flex items-center gap-1.5">
-          Only people for whom
-          {rules.length > 1 ? (
-            <select
-              aria-label="How many rules must hold"
-              className="input"
-              value={match}
-              onChange={(e) => put({ match: e.target.value as 'all' | 'any', rules })}
-            >
-              <option value="all">all of these hold:</option>
-              <option value="any">any of these holds:</option>
-            </select>
-          ) : (
-            ' '
-          )}
-        </span>
-      )}
-      {rules.map((rule, i) => {
-        const column = columns.find((c) => c.id === rule.column)
-        return (
-          <span key={i} className="paper flex items-center gap-1 px-1.5 py-1">
-            <select
-              aria-label="Column"
-              className="input"
-              value={rule.column}
-              onChange={(e) => {
-                const kind = columns.find((c) => c.id === e.target.value)!.kind
-                const comparison = comparisonsFor(kind).includes(rule.comparison) ? rule.comparison : 'is'
-                put(setRule(i, { column: e.target.value, comparison }))
+      <ListFilter aria-hidden size={16} className="mt-2 shrink-0 text-ink-2" />
+      <div className="min-w-0 flex-1">
+        <RuleSet
+          selection={round.selection}
+          columns={round.list!.columns}
+          rowNumbers
+          groups
+          put={put}
+          lead="Only people for whom"
+          none="Everybody in the list, but those set aside."
+        />
+      </div>
+      <Saved columns={round.list!.columns} selection={round.selection} put={put} />
+    </section>
+  )
+}
+
+/** Rules kept under a name, for other rounds and lists: they speak of columns by name. */
+function Saved({
+  columns,
+  selection,
+  put,
+}: {
+  columns: Column[]
+  selection: Selection
+  put: (selection: Selection) => void
+}) {
+  const saved = useQuery({ queryKey: ['rules'], queryFn: () => ask(routes.savedRules) }).data ?? []
+  const [name, setName] = useState('')
+  const fresh = () => queries.invalidateQueries({ queryKey: ['rules'] })
+  const save = useChange(routes.saveRules, () => {
+    setName('')
+    return fresh()
+  })
+  const forget = useChange(routes.forgetRules, fresh)
+  /** The rules with the ids that the columns of this list have. */
+  const here = (rules: Selection, names: Record<string, string>): Selection => ({
+    match: rules.match,
+    rules: rules.rules.map((rule) => {
+      if (!isRule(rule)) return here(rule, names)
+      const wanted = names[rule.column]?.toLowerCase()
+      const column = columns.find((c) => c.name.toLowerCase() === wanted)
+      return { ...rule, column: rule.column === rowNumber.id ? rule.column : (column?.id ?? 'c999999') }
+    }),
+  })
+  const any = selection.rules.length > 0
+  if (!any && saved.length === 0) return null
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button>
+          <Bookmark aria-hidden size={15} /> Saved rules
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={4} className="paper z-50 w-80 space-y-3 p-4 shadow-lg">
+          {saved.map((rules) => (
+            <div key={rules.id} className="flex items-center justify-between gap-2">
+              <Button kind="quiet" onClick={() => put(here(rules.selection, rules.columns))}>
+                {rules.name}
+              </Button>
+              <Button
+                kind="quiet"
+                aria-label={`Forget ${rules.name}`}
+                onClick={() => forget.mutate({ params: { rules: rules.id } })}
+              >
+                <X aria-hidden size={14} />
+              </Button>
+            </div>
+          ))}
+          {any && (
+            <form
+              className="flex gap-2"
+              onSubmit={(e) => {
+                e.preventDefault()
+                const used = new Set(rulesOf(selection).map((r) => r.column))
+                const names = Object.fromEntries(columns.filter((c) => used.has(c.id)).map((c) => [c.id, c.name]))
+                if (name.trim()) save.mutate({ body: { name: name.trim(), selection, columns: names } })
               }}
             >
-              {!column && <option value={rule.column}>a column that is gone</option>}
-              {columns.map((c) => (
-                <option key={c.id} value={c.id}>
-                  {c.name}
-                </option>
-              ))}
-            </select>
-            <select
-              aria-label="Comparison"
-              className="input"
-              value={rule.comparison}
-              onChange={(e) => put(setRule(i, { comparison: e.target.value as ComparisonName }))}
-            >
-              {comparisonsFor(column?.kind ?? 'text').map((name) => (
-                <option key={name} value={name}>
-                  {comparisons[name].words}
-                </option>
-              ))}
-            </select>
-            {comparisons[rule.comparison].takesValue && (
               <input
-                aria-label="Value"
-                className="input w-32"
-                value={rule.value}
-                placeholder={column?.kind === 'date' ? '31/12/2026' : ''}
-                onChange={(e) => setTyping(setRule(i, { value: e.target.value }))}
-                onBlur={() => rule.value !== round.selection.rules[i]?.value && put(selection)}
-                onKeyDown={(e) => e.key === 'Enter' && put(selection)}
+                aria-label="Name for these rules"
+                className="input min-w-0 flex-1"
+                placeholder="Name for these rules"
+                value={name}
+                maxLength={100}
+                onChange={(e) => setName(e.target.value)}
               />
+              <Button type="submit" disabled={!name.trim()}>
+                Save
+              </Button>
+            </form>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+const deepest = 3
+
+/** A set of rules, all or any of which must hold; each may again be a set. */
+export function RuleSet({
+  selection,
+  columns,
+  rowNumbers,
+  groups = false,
+  put,
+  lead,
+  none,
+  depth = 0,
+}: {
+  selection: Selection
+  columns: Column[]
+  /** Whether rules may speak of a row's number. */
+  rowNumbers: boolean
+  /** Whether rules may speak of contact groups. */
+  groups?: boolean
+  put: (selection: Selection) => void
+  lead: string
+  none?: string
+  depth?: number
+}) {
+  const { match, rules } = selection
+  const choices = rowNumbers ? [...columns, rowNumber] : columns
+  const setRule = (i: number, rule: Rule | Selection) =>
+    put({ match, rules: rules.map((r, n) => (n === i ? rule : r)) })
+  const remove = (i: number) => put({ match, rules: rules.filter((_, n) => n !== i) })
+  const first: Rule = { column: columns[0].id, comparison: 'isFilled', value: '' }
+  return (
+    <div className={depth > 0 ? 'border-rule border-l-2 pl-2' : ''}>
+      <div className="flex flex-wrap items-center gap-2">
+        {rules.length === 0 && none && <span className="py-1.5 text-ink-2">{none}</span>}
+        {rules.length > 0 && (
+          <span className="flex items-center gap-1.5">
+            {lead}
+            {rules.length > 1 && (
+              <select
+                aria-label="How many rules must hold"
+                className="input"
+                value={match}
+                onChange={(e) => put({ match: e.target.value as 'all' | 'any', rules })}
+              >
+                <option value="all">all of these hold:</option>
+                <option value="any">any of these holds:</option>
+              </select>
             )}
-            <Button
-              kind="quiet"
-              aria-label="Remove this rule"
-              onClick={() => put({ match, rules: rules.filter((_, n) => n !== i) })}
-            >
-              <X aria-hidden size={14} />
-            </Button>
           </span>
-        )
-      })}
-      <Button
-        kind="quiet"
-        onClick={() => put({ match, rules: [...rules, { column: columns[0].id, comparison: 'isFilled', value: '' }] })}
+        )}
+        {rules.map((rule, i) =>
+          isRule(rule) ? (
+            <OneRule
+              key={i}
+              rule={rule}
+              columns={choices}
+              groups={groups}
+              put={(next) => setRule(i, next)}
+              remove={() => remove(i)}
+            />
+          ) : (
+            <div key={i} className="flex w-full items-start gap-1">
+              <RuleSet
+                selection={rule}
+                columns={columns}
+                rowNumbers={rowNumbers}
+                groups={groups}
+                put={(next) => setRule(i, next)}
+                lead={match === 'all' ? 'and' : 'or'}
+                depth={depth + 1}
+              />
+              <Button kind="quiet" aria-label="Remove this set" onClick={() => remove(i)}>
+                <X aria-hidden size={14} />
+              </Button>
+            </div>
+          ),
+        )}
+        <Button kind="quiet" onClick={() => put({ match, rules: [...rules, first] })}>
+          Add a rule
+        </Button>
+        {depth < deepest && rules.length > 0 && (
+          <Button
+            kind="quiet"
+            onClick={() =>
+              put({ match, rules: [...rules, { match: match === 'all' ? 'any' : 'all', rules: [first, first] }] })
+            }
+          >
+            Add a set of rules
+          </Button>
+        )}
+      </div>
+    </div>
+  )
+}
+
+function OneRule({
+  rule,
+  columns,
+  groups,
+  put,
+  remove,
+}: {
+  rule: Rule
+  columns: Column[]
+  groups: boolean
+  put: (rule: Rule) => void
+  remove: () => void
+}) {
+  const column = columns.find((c) => c.id === rule.column)
+  const { takes } = comparisons[rule.comparison]
+  const offered = comparisonsFor(column?.kind ?? 'text').filter((name) => groups || comparisons[name].takes !== 'group')
+  return (
+    <span className="paper flex flex-wrap items-center gap-1 px-1.5 py-1">
+      <select
+        aria-label="Column"
+        className="input max-w-48"
+        value={rule.column}
+        onChange={(e) => {
+          const kind = columns.find((c) => c.id === e.target.value)!.kind
+          const comparison = comparisonsFor(kind).includes(rule.comparison) ? rule.comparison : 'is'
+          put({ ...rule, column: e.target.value, comparison })
+        }}
       >
-        Add a rule
+        {!column && <option value={rule.column}>a column that is gone</option>}
+        {columns.map((c) => (
+          <option key={c.id} value={c.id}>
+            {c.name}
+          </option>
+        ))}
+      </select>
+      <select
+        aria-label="Comparison"
+        className="input"
+        value={rule.comparison}
+        onChange={(e) => {
+          const comparison = e.target.value as ComparisonName
+          // A value of another sort would mean something else.
+          const same =
+            comparisons[comparison].takes === takes || (takes !== 'group' && comparisons[comparison].takes !== 'group')
+          put({ ...rule, comparison, value: same ? rule.value : '' })
+        }}
+      >
+        {offered.map((name) => (
+          <option key={name} value={name}>
+            {comparisons[name].words}
+          </option>
+        ))}
+      </select>
+      {takes === 'group' ? (
+        <GroupChoice value={rule.value} onChange={(value) => put({ ...rule, value })} />
+      ) : takes === 'many' ? (
+        <Typed
+          label="Values, parted by semicolons"
+          className="w-48"
+          value={rule.value}
+          placeholder={column?.id === rowNumber.id ? '2-40; 57' : 'A12; A14'}
+          onChange={(value) => put({ ...rule, value })}
+        />
+      ) : (
+        takes !== 'nothing' && (
+          <Typed
+            label="Value"
+            className={takes === 'days' ? 'w-16' : 'w-32'}
+            value={rule.value}
+            placeholder={takes === 'days' ? '14' : column?.kind === 'date' ? '31/12/2026' : ''}
+            onChange={(value) => put({ ...rule, value })}
+          />
+        )
+      )}
+      {takes === 'two' && (
+        <>
+          and
+          <Typed
+            label="Value at the other end"
+            className="w-32"
+            value={rule.to ?? ''}
+            placeholder={column?.kind === 'date' ? '31/01/2027' : ''}
+            onChange={(to) => put({ ...rule, to })}
+          />
+        </>
+      )}
+      <Button kind="quiet" aria-label="Remove this rule" onClick={remove}>
+        <X aria-hidden size={14} />
       </Button>
-    </section>
+    </span>
+  )
+}
+
+/** A value that counts when Enter is pressed or the field is left. */
+function Typed({
+  label,
+  value,
+  className,
+  placeholder,
+  onChange,
+}: {
+  label: string
+  value: string
+  className: string
+  placeholder: string
+  onChange: (value: string) => void
+}) {
+  const [typing, setTyping] = useState<string | null>(null)
+  const keep = () => {
+    if (typing !== null && typing !== value) onChange(typing)
+    setTyping(null)
+  }
+  return (
+    <input
+      aria-label={label}
+      className={`input ${className}`}
+      value={typing ?? value}
+      placeholder={placeholder}
+      onChange={(e) => setTyping(e.target.value)}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === 'Enter' && keep()}
+    />
+  )
+}
+
+function GroupChoice({ value, onChange }: { value: string; onChange: (value: string) => void }) {
+  const groups = useBook().data?.groups ?? []
+  return (
+    <select aria-label="Group" className="input" value={value} onChange={(e) => onChange(e.target.value)}>
+      {!groups.some((g) => String(g.id) === value) && (
+        <option value={value}>{value === '' ? 'choose a group' : 'a group that is gone'}</option>
+      )}
+      {groups.map((g) => (
+        <option key={g.id} value={g.id}>
+          {g.name}
+        </option>
+      ))}
+    </select>
   )
 }

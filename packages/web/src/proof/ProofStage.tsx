@@ -6,6 +6,7 @@ import { Popover } from 'radix-ui'
 import { type FormEvent, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, queries, useChange, useProgress, useProof } from '../api.ts'
+import { wayWords } from '../people/PeopleStage.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
 
@@ -301,6 +302,8 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
             () => undo('The name in the row was changed.', undoCell),
           ),
       )
+    case 'sameAddress':
+      return button(wayWords[mend.way], () => void change({ sameAddress: mend.way }))
     case 'noOwnFiles': {
       const before = round.filesColumn
       return button(

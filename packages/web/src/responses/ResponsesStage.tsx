@@ -3,6 +3,7 @@ import type { Outcome } from '@hand-post/core'
 import clsx from 'clsx'
 import { Download, RefreshCw } from 'lucide-react'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { faultWords, useBoard, useChange } from '../api.ts'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
@@ -187,7 +188,15 @@ function Answered({ board }: { board: Board }) {
       aria-label={`What came back from ${of.person}`}
       className="max-h-56 shrink-0 overflow-auto border-rule border-b bg-sheet-2 px-5 py-2"
     >
-      <h2 className="text-[16px]">{of.person}</h2>
+      <h2 className="flex items-baseline gap-3 text-[16px]">
+        {of.person}
+        <Link
+          to={`/person?address=${encodeURIComponent(of.address)}`}
+          className="font-sans text-[13px] text-post underline"
+        >
+          All their letters
+        </Link>
+      </h2>
       <ul className="space-y-1 text-[14px]">
         {of.responses.map((r) => (
           <li key={r.id} className="flex gap-3">

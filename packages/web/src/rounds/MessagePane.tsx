@@ -146,15 +146,16 @@ interface Shown {
 
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
 function LiveMessage() {
-  const { round, person, letter } = useWork()
+  const { round, person, letter, together } = useWork()
   const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
   const columns = round.list!.columns
   const compiled = useMemo(() => compileLetter(letter, columns, { tint: true, pictureAddress }), [letter, columns])
   const enclose = useMemo(() => encloser(round.files, round.filesColumn), [round.files, round.filesColumn])
   const message = useMemo<Shown>(() => {
     const row = person!
-    const merged = compiled.merge(row)
-    const enclosed = enclose(row)
+    const rows = together.get(row.id)
+    const merged = compiled.merge(row, rows)
+    const enclosed = enclose(row, rows)
     const files = enclosed.files.map(({ id }) => round.files.find((f) => f.id === id)!)
     const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
     const name = callName(row, round.nameColumns, round.addressColumn)
@@ -172,7 +173,7 @@ function LiveMessage() {
         files.map((f) => f.size),
       ),
     }
-  }, [compiled, enclose, person, round, mailbox])
+  }, [compiled, enclose, person, round, mailbox, together])
   return <MessageSheet message={message} />
 }
 

@@ -1,17 +1,22 @@
 import { type Round, routes } from '@hand-post/contract'
-import type { Letter, Row } from '@hand-post/core'
+import { type Letter, type Row, shown } from '@hand-post/core'
 import { hashKey } from '@tanstack/react-query'
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import type { z } from 'zod'
-import { ask, queries, rowsKey, tellFault, useRoundPeople, useRows } from '../api.ts'
+import { ask, queries, tellFault, useRoundPeople } from '../api.ts'
+import { type TableWork, useTable } from '../people/useTable.ts'
 
 export type RoundChanges = z.input<typeof routes.changeRound.body>
 
 /** What every stage of a round works with. */
 export interface RoundWork {
   round: Round
-  /** Rows of the list, in order; empty while there is no list. */
+  /** The round's list as a table; null while there is no list. */
+  table: TableWork | null
+  /** Rows of the list as sorted, without derived cells; empty while there is no list. */
   rows: Row[]
+  /** For a row whose message is for several: all of them, with derived cells. */
+  together: Map<number, Row[]>
   /** Whether the rows are still on their way. */
   rowsPending: boolean
   /** Ids of the rows that are in the round, in order. */
@@ -23,7 +28,7 @@ export interface RoundWork {
   setLetter: (letter: Letter) => void
   /** The letter given from outside the editors goes up by one with each such change; they take it over then. */
   letterFromOutside: number
-  /** The person whose message is shown. */
+  /** The person whose message is shown, with derived cells. */
   person: Row | null
   choose: (rowId: number) => void
   step: (by: number) => void
@@ -32,7 +37,6 @@ export interface RoundWork {
   written: () => Promise<void>
   editCell: (rowId: number, columnId: string, text: string) => Promise<void>
   undoCell: () => void
-  canUndo: boolean
   goTo: (stage: string) => void
 }
 
@@ -61,18 +65,28 @@ function changed(
   }
 }
 
+const none: Row[] = []
+
 /** Brings together what a round's stages share. */
 export function useRoundWork(round: Round, goTo: (stage: string) => void): RoundWork {
-  const listId = round.list?.id ?? null
-  const rowsQuery = useRows(listId)
-  const rows = useMemo(() => rowsQuery.data ?? [], [rowsQuery.data])
+  const table = useTable(round.list)
+  const rows = table?.rows ?? none
   const people = useRoundPeople(round.id)
   const chosen = useMemo(() => people.data?.chosen ?? [], [people.data])
   const [personId, choose] = useState<number | null>(null)
-  const person = useMemo(
-    () => rows.find((r) => r.id === personId) ?? rows.find((r) => r.id === chosen[0]) ?? rows[0] ?? null,
-    [rows, chosen, personId],
-  )
+  const person = useMemo(() => {
+    const stored = rows.find((r) => r.id === personId) ?? rows.find((r) => r.id === chosen[0]) ?? rows[0]
+    return stored && table ? table.derive(stored) : null
+  }, [rows, chosen, personId, table])
+  const together = useMemo(() => {
+    const byId = new Map(people.data?.together.length ? rows.map((row) => [row.id, row]) : [])
+    return new Map(
+      (people.data?.together ?? []).map((ids): [number, Row[]] => [
+        ids[0],
+        ids.flatMap((id) => (byId.has(id) && table ? [table.derive(byId.get(id)!)] : [])),
+      ]),
+    )
+  }, [people.data, rows, table])
 
   const [letter, setLocal] = useState(round.letter)
   const [letterFromOutside, setOutside] = useState(0)
@@ -178,48 +192,22 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
   }, [save])
   const withChanges = useMemo(() => unwritten.reduce(changed, round), [unwritten, round])
 
-  const undo = useRef<{ rowId: number; columnId: string; text: string }[]>([])
-  const [undoable, setUndoable] = useState(0)
-  const writeCell = useCallback(
-    async (rowId: number, columnId: string, text: string) => {
-      if (listId === null) return
-      const before = queries.getQueryData<Row[]>(rowsKey(listId))
-      const put = (row: Row) =>
-        queries.setQueryData<Row[]>(rowsKey(listId), (all) => all?.map((r) => (r.id === rowId ? row : r)))
-      const old = before?.find((r) => r.id === rowId)
-      // Shown at once; the desk's word follows.
-      if (old) put({ ...old, cells: { ...old.cells, [columnId]: text } })
-      try {
-        put(await ask(routes.changeCell, { params: { list: listId, row: rowId, column: columnId }, body: { text } }))
-        await queries.invalidateQueries({ queryKey: ['round', round.id] })
-      } catch (error) {
-        if (old) put(old)
-        tellFault(error)
-      }
-    },
-    [listId, round.id],
-  )
   const editCell = useCallback(
     async (rowId: number, columnId: string, text: string) => {
       const cell = rows.find((r) => r.id === rowId)?.cells[columnId]
-      const was = cell === undefined ? '' : typeof cell === 'string' ? cell : cell.shown
-      if (was === text.trim()) return
-      undo.current.push({ rowId, columnId, text: was })
-      setUndoable(undo.current.length)
-      await writeCell(rowId, columnId, text)
+      if (shown(cell) !== text.trim())
+        await table?.edit('Change a cell', { do: 'cells', cells: [[rowId, columnId, text.trim()]] })
     },
-    [rows, writeCell],
+    [rows, table],
   )
-  const undoCell = useCallback(() => {
-    const last = undo.current.pop()
-    setUndoable(undo.current.length)
-    if (last) void writeCell(last.rowId, last.columnId, last.text)
-  }, [writeCell])
+  const undoCell = useCallback(() => void table?.undo(), [table])
 
   return {
     round: withChanges,
+    table,
     rows,
-    rowsPending: listId !== null && rowsQuery.isPending,
+    together,
+    rowsPending: table?.pending ?? false,
     chosen,
     letter,
     saving,
@@ -232,7 +220,6 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     written,
     editCell,
     undoCell,
-    canUndo: undoable > 0,
     goTo,
   }
 }

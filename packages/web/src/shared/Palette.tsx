@@ -59,6 +59,9 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
               {item('Start a round', () => go('/rounds?start=1'))}
               {item('Go to the desk', () => go('/'))}
               {item('Go to rounds', () => go('/rounds'))}
+              {item('Go to the lists', () => go('/people/lists'))}
+              {item('Go to the address book', () => go('/people/book'))}
+              {item('Go to the do-not-write list', () => go('/people/do-not-write'))}
               {item('Go to the out-tray', () => go('/out-tray'))}
               {item('Go to the in-tray', () => go('/in-tray'))}
               {item('Go to mailboxes', () => go('/mailboxes'))}

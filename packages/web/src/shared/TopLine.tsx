@@ -57,6 +57,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
   const places: [string, string, number][] = [
     ['/', 'Desk', 0],
     ['/rounds', 'Rounds', 0],
+    ['/people', 'People', 0],
     ['/out-tray', 'Out-tray', out],
     ['/in-tray', 'In-tray', inOpen],
     ['/mailboxes', 'Mailboxes', 0],

@@ -1,0 +1,560 @@
+import { type Edited, routes, type Wish } from '@hand-post/contract'
+import { applyEdits, type Column, type Edit, type Row, shown } from '@hand-post/core'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { minute, office, peopleCsv, World } from './world.ts'
+
+let world: World
+beforeAll(async () => {
+  world = await World.open()
+})
+afterAll(() => world.close())
+
+const read = (name: string, content: string | Buffer) =>
+  world.call(routes.readFile, { query: { name }, file: Buffer.from(content as string) })
+const bringIn = async (csv: string, name = 'people.csv') => {
+  const { id } = await read(name, csv)
+  return world.call(routes.makeList, { body: { reading: id } })
+}
+const status = (refused: Promise<unknown>) =>
+  refused.then(
+    () => 0,
+    (e: { problem: { status: number } }) => e.problem.status,
+  )
+const words = (refused: Promise<unknown>) =>
+  refused.then(
+    () => '',
+    (e: { problem: { detail: string } }) => e.problem.detail,
+  )
+const sorted = (rows: Row[]) => [...rows].sort((a, b) => a.position - b.position || a.id - b.id)
+
+describe('changing a list', () => {
+  const columnId = fc.constantFrom('c1', 'c2', 'c3', 'c4')
+  const pick = fc.nat(8)
+  type Step = (rows: Row[], columns: Column[]) => Wish | null
+  const rowAt = (rows: Row[], n: number) => rows[n % Math.max(rows.length, 1)]?.id
+  /** Wishes of every kind, about whatever is there by then. */
+  const step: fc.Arbitrary<Step> = fc.oneof(
+    fc
+      .array(fc.tuple(pick, columnId, fc.option(fc.constantFrom('x', 'Zoë “q”', '£5', ' y '))), {
+        minLength: 1,
+        maxLength: 4,
+      })
+      .map(
+        (cells): Step =>
+          (rows, columns) => {
+            const there = cells.flatMap(([n, c, text]): [number, string, string | null][] =>
+              rowAt(rows, n) !== undefined && columns.some((x) => x.id === c && !x.recipe)
+                ? [[rowAt(rows, n), c, text]]
+                : [],
+            )
+            return there.length > 0 ? { do: 'cells', cells: there } : null
+          },
+      ),
+    fc.tuple(pick, fc.boolean(), fc.integer({ min: 1, max: 3 })).map(
+      ([n, first, count]): Step =>
+        (rows, columns) => ({
+          do: 'addRows',
+          rows: Array.from({ length: count }, (_, i) => ({ [columns[0].id]: `new ${i}` })),
+          ...(rows.length > 0 ? { after: first ? null : rowAt(rows, n) } : {}),
+        }),
+    ),
+    fc.uniqueArray(pick, { minLength: 1, maxLength: 2 }).map(
+      (ns): Step =>
+        (rows) => {
+          const gone = [...new Set(ns.flatMap((n) => rowAt(rows, n) ?? []))]
+          return gone.length > 0 ? { do: 'deleteRows', rows: gone } : null
+        },
+    ),
+    fc.tuple(pick, pick).map(
+      ([a, b]): Step =>
+        (rows) =>
+          rows.length > 1 && rowAt(rows, a) !== rowAt(rows, b)
+            ? { do: 'moveRows', rows: [rowAt(rows, a)], after: rowAt(rows, b) }
+            : null,
+    ),
+    fc.constant<Step>((_, columns) => ({
+      do: 'addColumn',
+      column: { name: `Extra ${columns.length}${Math.random()}`, kind: 'text' },
+      copyOf: columns[0].id,
+    })),
+    columnId.map(
+      (column): Step =>
+        (_, columns) =>
+          columns.length > 2 && columns.some((c) => c.id === column) ? { do: 'deleteColumn', column } : null,
+    ),
+    columnId.map(
+      (column): Step =>
+        (_, columns) =>
+          columns.some((c) => c.id === column) ? { do: 'moveColumn', column, before: null } : null,
+    ),
+  )
+
+  test('what the desk stores is what core makes of the same edits; undone to the beginning it is as it was, redone as it became', {
+    timeout: 900_000,
+  }, async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(step, { minLength: 3, maxLength: 9 }), async (steps) => {
+        const list = await bringIn('A,B,C,D\n1,2,3,4\n5,6,7,8\nx,y,z,\n')
+        const start = { columns: list.columns as Column[], rows: await world.rows(list.id), sort: list.sort }
+        let state = start
+        let done = 0
+        for (const make of steps) {
+          const wish = make(state.rows, state.columns)
+          if (!wish) continue
+          const { edits } = await world.edit(list.id, wish)
+          state = applyEdits(state, edits as Edit[])
+          done++
+          expect(await world.rows(list.id)).toEqual(state.rows)
+        }
+        const params = { list: list.id }
+        const end = await world.call(routes.list, { params })
+        expect(end.columns).toEqual(state.columns)
+        for (let i = 0; i < done; i++) await world.call(routes.undoEdit, { params })
+        expect(sorted(await world.rows(list.id))).toEqual(start.rows)
+        expect((await world.call(routes.list, { params })).columns).toEqual(start.columns)
+        expect(await status(world.call(routes.undoEdit, { params }))).toBe(409)
+        for (let i = 0; i < done; i++) await world.call(routes.redoEdit, { params })
+        expect(await world.rows(list.id)).toEqual(state.rows)
+        expect((await world.call(routes.list, { params })).redo).toBeNull()
+      }),
+      { numRuns: 25 },
+    )
+  })
+
+  test('a change after undoing drops what could have been redone; a refused one changes nothing', async () => {
+    const list = await bringIn('Name,Email\nAda,ada@quay.example\n')
+    const params = { list: list.id }
+    await world.edit(list.id, { do: 'cells', cells: [[1, 'c1', 'Adah']] })
+    await world.call(routes.undoEdit, { params })
+    await world.edit(list.id, { do: 'cells', cells: [[1, 'c1', 'Eve']] })
+    expect(await status(world.call(routes.redoEdit, { params }))).toBe(409)
+    // Half right is not done by half.
+    const half = world.edit(list.id, { do: 'cells', cells: [[1, 'c1', 'Half']] }, { do: 'deleteColumn', column: 'c9' })
+    expect(await status(half)).toBe(404)
+    expect((await world.rows(list.id))[0].cells.c1).toBe('Eve')
+    expect(await status(world.edit(list.id, { do: 'cells', cells: [[7, 'c1', 'x']] }))).toBe(404)
+  })
+
+  test('derived columns work out, follow the cells they read, are kept from typing, and guard what they read', async () => {
+    const list = await bringIn(
+      'First,Last,Email,Fee\nAda,Penrose,ada@quay.example,£10.50\nBram,,bram@quay.example,free\n',
+    )
+    const joined: Wish = {
+      do: 'addColumn',
+      column: {
+        name: 'Full name',
+        kind: 'text',
+        recipe: { do: 'joined', parts: [{ column: 'c1' }, { column: 'c2' }], between: ' ' },
+      },
+    }
+    const twice: Wish = {
+      do: 'addColumn',
+      column: {
+        name: 'Twice',
+        kind: 'text',
+        recipe: { do: 'workedOut', left: { column: 'c4' }, sign: '×', right: { number: 2 }, decimals: null },
+      },
+    }
+    const { list: changed } = await world.edit(list.id, joined, twice)
+    expect(changed.columns.map((c) => [c.id, c.kind])).toEqual([
+      ['c1', 'text'],
+      ['c2', 'text'],
+      ['c3', 'address'],
+      ['c4', 'text'],
+      ['c5', 'text'],
+      ['c6', 'number'],
+    ])
+    await world.edit(list.id, { do: 'changeColumn', column: 'c4', changes: { kind: 'amount' } })
+    await world.edit(list.id, { do: 'cells', cells: [[1, 'c2', 'Tolland']] })
+    const derived = await world.call(routes.derivedRows, { params: { list: list.id } })
+    expect(derived.rows.map((r) => [shown(r.cells.c5), shown(r.cells.c6)])).toEqual([
+      ['Ada Tolland', '£21.00'],
+      ['Bram', ''],
+    ])
+    expect(derived.faults).toEqual([{ row: 2, column: 'c6', why: '“free” in “Fee” is no number' }])
+    expect(await words(world.edit(list.id, { do: 'cells', cells: [[1, 'c5', 'x']] }))).toContain(
+      'worked out from other',
+    )
+    expect(await words(world.edit(list.id, { do: 'deleteColumn', column: 'c1' }))).toContain(
+      '“Full name” is worked out',
+    )
+    // The letter uses it like any other.
+    const round = await world.call(routes.startRound, { body: { title: 'Derived' } })
+    await world.call(routes.changeRound, {
+      params: { round: round.id },
+      body: { listId: list.id, letterHtml: { subject: 'For {{Full name}}', html: '<p>{{Twice}}</p>' } },
+    })
+    expect((await world.call(routes.message, { params: { round: round.id, row: 1 } })).subject).toBe('For Ada Tolland')
+    const tried = await world.call(routes.tryRecipe, {
+      params: { list: list.id },
+      body: { recipe: { do: 'partOf', column: 'c5', part: 'lastWord', count: 1, mark: '' }, rows: 2 },
+    })
+    expect(tried.cells.map((c) => c.shown)).toEqual(['Tolland', 'Bram'])
+  })
+
+  test('looking up follows the other list; a sort is kept as rows are added, and posting goes by it', async () => {
+    const wardens = await bringIn('Pontoon,Warden\nA,Marsh\nB,Reed\n', 'wardens.csv')
+    const list = await bringIn('Name,Email,Pontoon\nCy,c@quay.example,A\nAda,a@quay.example,b\n')
+    await world.edit(
+      list.id,
+      {
+        do: 'addColumn',
+        column: {
+          name: 'Warden',
+          kind: 'text',
+          recipe: { do: 'lookedUp', column: 'c3', list: wardens.id, key: 'c1', value: 'c2' },
+        },
+      },
+      { do: 'sort', sort: [{ column: 'c1', descending: false }] },
+    )
+    await world.edit(list.id, { do: 'addRows', rows: [{ c1: 'Bram', c2: 'b@quay.example', c3: 'A' }] })
+    await world.edit(wardens.id, { do: 'cells', cells: [[1, 'c2', 'Fenn']] })
+    const { rows } = await world.call(routes.derivedRows, { params: { list: list.id } })
+    expect(rows.map((r) => [r.cells.c1, r.cells.c4])).toEqual([
+      ['Ada', 'Reed'],
+      ['Bram', 'Fenn'],
+      ['Cy', 'Fenn'],
+    ])
+    expect((await world.call(routes.order, { params: { list: list.id } })).rows).toEqual([2, 3, 1])
+    const round = await world.call(routes.startRound, { body: { title: 'Sorted' } })
+    const params = { round: round.id }
+    await world.call(routes.changeRound, {
+      params,
+      body: { listId: list.id, letterHtml: { subject: 'Hello', html: '<p>From {{Warden}}</p>' } },
+    })
+    await world.call(routes.post, { params, body: { messages: 3 } })
+    expect((await world.call(routes.messages, { params })).map((m) => m.person)).toEqual(['Ada', 'Bram', 'Cy'])
+    await world.call(routes.withdraw, { params })
+  })
+
+  test('find and replace over the whole list, as one change', async () => {
+    const list = await bringIn('Name,Email\nAda Quay,a@quay.example\nQuay,b@quay.example\n')
+    const { edits } = await world.edit(list.id, { do: 'replace', find: 'Quay', put: 'Pier', exactCase: true })
+    expect(edits).toEqual([
+      {
+        do: 'cells',
+        cells: [
+          [1, 'c1', 'Ada Pier'],
+          [2, 'c1', 'Pier'],
+        ],
+      },
+    ])
+    expect(await status(world.edit(list.id, { do: 'replace', find: 'Nowhere', put: '' }))).toBe(404)
+  })
+})
+
+describe('a newer table', () => {
+  const before = 'Berth,Name,Email\nB1,Ada,ada@quay.example\nB2,Bram,bram@quay.example\nB3,Cy,cy@quay.example\n'
+  const after =
+    'Name,Email,Berth,Boat\nAdah,ada@quay.example,B1,Tern\nBram,bram@quay.example,b2,Petrel\nDot,dot@quay.example,B4,Sula\n'
+  test('is shown, chosen from, taken over as one change, and undone', async () => {
+    const list = await bringIn(before)
+    const params = { list: list.id }
+    const newer = { reading: (await read('newer.csv', after)).id }
+    const found = await world.call(routes.compareList, { params, body: { newer, key: 'c1' } })
+    expect(found).toMatchObject({
+      key: 'c1',
+      added: [{ index: 2, person: 'Dot' }],
+      changed: [{ row: 1, person: 'Ada', changes: [{ column: 'Name', from: 'Ada', to: 'Adah' }] }, { row: 2 }],
+      gone: [{ row: 3, person: 'Cy' }],
+      newColumns: [{ name: 'Boat' }],
+    })
+    const wanted = { added: [2], changed: [1], gone: [3], newColumns: [found.newColumns[0].id] }
+    const start = await world.rows(list.id)
+    const body = { newer, key: 'c1', version: list.version, ...wanted }
+    expect(await status(world.call(routes.updateList, { params, body: { ...body, version: 99 } }))).toBe(409)
+    const { list: updated } = await world.call(routes.updateList, { params, body })
+    expect(updated.columns.map((c) => c.name)).toEqual(['Berth', 'Name', 'Email', 'Boat'])
+    expect((await world.rows(list.id)).map((r) => [r.id, r.cells.c1, r.cells.c2, r.cells.c4])).toEqual([
+      [1, 'B1', 'Adah', 'Tern'],
+      [2, 'B2', 'Bram', 'Petrel'],
+      [4, 'B4', 'Dot', 'Sula'],
+    ])
+    await world.call(routes.undoEdit, { params })
+    expect(await world.rows(list.id)).toEqual(start)
+  })
+  test('without a column to match by it changes nothing, and says what to do', async () => {
+    const list = await bringIn(before)
+    const params = { list: list.id }
+    const newer = { reading: (await read('other.csv', 'Person,Mail\nAda,ada@quay.example\n')).id }
+    expect(await words(world.call(routes.compareList, { params, body: { newer } }))).toMatch(
+      /rows cannot be matched.*as it was/s,
+    )
+    expect(await words(world.call(routes.compareList, { params, body: { newer, key: 'c1' } }))).toContain(
+      'no column “Berth”',
+    )
+    expect((await world.call(routes.list, { params })).version).toBe(list.version)
+  })
+})
+
+describe('who gets a letter, and who gets one more', () => {
+  const plain = (n: number) =>
+    peopleCsv(n)
+      .replace(/,permit-\d+\.pdf/g, '')
+      .replace(',Permit', '')
+  const letter = {
+    subject: 'Berth {{Berth}}',
+    html: '<p>Dear {{Name}}, see <a href="https://quay.example/">us</a></p>',
+  }
+  const subjects = async (n: number) =>
+    (await world.inboxOf(`person${n}@village.example`)).map((raw) =>
+      /^Subject: (.*)$/m.exec(raw.toString())?.[1].trim(),
+    )
+
+  test('late-comers are topped up, and only they; sending once more is counted and deliberate', async () => {
+    const round = await world.round(plain(3), letter, {
+      title: 'Topped up',
+      dispatch: { perMinute: 600 },
+      tracking: { clicks: true },
+    })
+    const params = { round: round.id }
+    expect(await status(world.call(routes.topUp, { params, body: { messages: 1 } }))).toBe(409)
+    await world.call(routes.post, { params, body: { messages: 3 } })
+    await world.pass(5 * minute, 5)
+    expect((await world.call(routes.people, { params })).lateComers).toEqual([])
+    const late = [3, 4, 5].map((i) => ({ c1: `Person ${i}`, c2: `person${i}@village.example`, c3: `L${i}` }))
+    await world.edit(round.list!.id, { do: 'addRows', rows: late }, { do: 'cells', cells: [[1, 'c3', 'changed']] })
+    expect((await world.call(routes.people, { params })).lateComers).toEqual([4, 5, 6])
+    expect((await world.call(routes.lateProof, { params })).people).toBe(3)
+    expect(await status(world.call(routes.topUp, { params, body: { messages: 6 } }))).toBe(409)
+    await world.call(routes.topUp, { params, body: { messages: 3 } })
+    expect(await status(world.call(routes.topUp, { params, body: { messages: 3 } }))).toBe(409)
+    await world.pass(5 * minute, 5)
+    for (const i of [0, 1, 2]) expect(await subjects(i)).toEqual([`Berth B00${i}`])
+    for (const i of [3, 4, 5]) expect(await subjects(i)).toEqual([`Berth L${i}`])
+
+    // Once more: only by the right count, never while one is on its way, and as it was posted.
+    const again = (hadTimes: number) =>
+      world.call(routes.sendOnceMore, { params, body: { rows: [{ row: 1, hadTimes }] } })
+    expect(await status(again(2))).toBe(409)
+    await again(1)
+    expect(await status(again(1))).toBe(409)
+    await world.pass(5 * minute, 5)
+    expect(await subjects(0)).toEqual(['Berth B000', 'Berth B000'])
+    const raws = (await world.inboxOf('person0@village.example')).map(String)
+    const [first, second] = ['Message-ID', 'Link'].map((what) =>
+      raws.map((raw) =>
+        what === 'Link' ? /\/l\/([\w.-]+)/.exec(raw.replace(/=\r\n/g, ''))?.[1] : /^Message-ID: (.*)$/im.exec(raw)?.[1],
+      ),
+    )
+    expect(new Set(first).size).toBe(2)
+    expect(new Set(second).size).toBe(2)
+    expect((await world.call(routes.round, { params })).states.sent).toBe(7)
+  })
+
+  test('rows of one address: asked once, joined into one message with their table, or the first only', async () => {
+    const csv =
+      'Name,Email,Berth,Fee\nAda,ada@village.example,A1,£10\nBram,bram@village.example,B1,£5\nAda,ADA@village.example,A2,£20\n'
+    const round = await world.round(csv, { subject: 'Berths', html: '<p>Dear {{Name}}</p>' })
+    const params = { round: round.id }
+    const people = () => world.call(routes.people, { params })
+    const asks = async () =>
+      (await world.call(routes.proof, { params })).findings.filter((f) => f.check === 'sameAddress')
+    expect((await people()).doubled).toBe(1)
+    expect((await asks())[0].mends).toContainEqual({ do: 'sameAddress', way: 'joined' })
+    await world.call(routes.changeRound, { params, body: { sameAddress: 'first' } })
+    expect((await people()).sentence).toContain('2 in this round: 1 left out because the address had its message')
+    await world.call(routes.changeRound, {
+      params,
+      body: {
+        sameAddress: 'joined',
+        letter: {
+          subject: 'Berths',
+          body: { type: 'doc', content: [{ type: 'rowsTable', attrs: { columns: ['Berth', 'Fee'] } }] },
+        } as never,
+      },
+    })
+    expect((await people()).together).toEqual([[1, 3]])
+    expect(await asks()).toEqual([])
+    const message = await world.call(routes.message, { params: { ...params, row: 1 } })
+    expect(message.text).toBe('Berth  Fee\nA1     £10\nA2     £20\n')
+    expect(message.html.match(/<tr>/g)).toHaveLength(3)
+    await world.call(routes.post, { params, body: { messages: 2 } })
+    await world.call(routes.withdraw, { params })
+  })
+
+  test('the do-not-write list holds for every round, and sets aside what waits', async () => {
+    const round = await world.round(plain(3).replaceAll('village', 'refusing'), letter, { title: 'Refusing' })
+    const params = { round: round.id }
+    await world.call(routes.hold, { params }).catch(() => {})
+    const body = { address: ' Person1@Refusing.example ', reason: 'asked by letter' }
+    await world.call(routes.refuseAddress, { body })
+    const { counts } = await world.call(routes.people, { params })
+    expect([counts.round, counts.doNotWrite]).toEqual([2, 1])
+    expect(await world.call(routes.leftOut, { params })).toEqual([
+      { row: 2, person: 'Person 1', why: 'on the do-not-write list: asked by letter' },
+    ])
+    await world.call(routes.changeRound, { params, body: { dispatch: { startAt: world.clock.now() + 60 * minute } } })
+    await world.call(routes.post, { params, body: { messages: 2 } })
+    expect(await world.call(routes.refuseAddress, { body: { ...body, address: 'person2@refusing.example' } })).toEqual({
+      setAside: 1,
+    })
+    await world.pass(90 * minute, 5)
+    expect((await world.call(routes.round, { params })).states).toMatchObject({ sent: 1, setAside: 1 })
+    expect(await world.inboxOf('person2@refusing.example')).toEqual([])
+    expect(await status(world.call(routes.refuseAddress, { body: { ...body, address: 'nobody' } }))).toBe(422)
+    await world.call(routes.allowAddress, { query: { address: 'person1@refusing.example' } })
+    expect((await world.call(routes.doNotWrite)).map((r) => r.address)).toEqual(['person2@refusing.example'])
+  })
+
+  test('rules, ranges and groups choose, each left out with its reason; rules can be saved', async () => {
+    const { group } = await world.call(routes.addToBook, {
+      body: { people: [{ name: 'Person 2', address: 'PERSON2@village.example' }], group: 'Committee' },
+    })
+    const round = await world.round(plain(6), letter, { title: 'Ruled' })
+    const params = { round: round.id }
+    const selection = {
+      match: 'all' as const,
+      rules: [
+        { column: 'row', comparison: 'isOneOf' as const, value: '1-5' },
+        {
+          match: 'any' as const,
+          rules: [
+            { column: 'c2', comparison: 'inGroup' as const, value: String(group!.id) },
+            { column: 'c3', comparison: 'ends' as const, value: '4' },
+          ],
+        },
+      ],
+    }
+    await world.call(routes.changeRound, { params, body: { selection } })
+    expect((await world.call(routes.people, { params })).chosen).toEqual([3, 5])
+    const why = new Map((await world.call(routes.leftOut, { params })).map((l) => [l.row, l.why]))
+    expect(why.get(6)).toBe('left out by rule: it is not so that “Row number” is one of 1-5')
+    expect(why.get(1)).toContain('“Email” is in the group “Committee” or “Berth” ends with 4')
+    await world.call(routes.saveRules, { body: { name: 'Usual', selection, columns: { c2: 'Email', c3: 'Berth' } } })
+    await world.call(routes.saveRules, { body: { name: 'Usual', selection, columns: { c2: 'Email', c3: 'Place' } } })
+    const [saved, ...more] = await world.call(routes.savedRules)
+    expect([saved.columns.c3, more]).toEqual(['Place', []])
+    await world.call(routes.forgetRules, { params: { rules: saved.id } })
+    expect(await world.call(routes.savedRules)).toEqual([])
+  })
+})
+
+describe('the address book', () => {
+  test('contacts, groups, a list from groups that is refreshed, doubles made one, a page for each person', async () => {
+    const add = (people: [string, string][], group?: string) =>
+      world.call(routes.addToBook, { body: { people: people.map(([name, address]) => ({ name, address })), group } })
+    const a = await add(
+      [
+        ['Ada Penrose', 'ada@book.example'],
+        ['Bram', 'bram@book.example'],
+      ],
+      'Pier A',
+    )
+    expect([a.added, a.known]).toEqual([2, 0])
+    const b = await add(
+      [
+        ['Bram T', 'BRAM@book.example'],
+        ['Cy', 'cy@book.example'],
+      ],
+      'Pier B',
+    )
+    expect([b.added, b.known]).toEqual([1, 1])
+    expect(await status(add([['x', 'not an address']]))).toBe(422)
+    const groups = [
+      { group: a.group!.id, minus: false },
+      { group: b.group!.id, minus: true },
+    ]
+    const list = await world.call(routes.listFromGroups, { body: { name: 'A not B', groups } })
+    expect((await world.rows(list.id)).map((r) => r.cells.c1)).toEqual(['Ada Penrose'])
+    await world.call(routes.changeGroup, {
+      params: { group: b.group!.id },
+      body: { remove: b.group!.members.slice(0, 1) },
+    })
+    await add([['Dot', 'dot@book.example']], 'Pier A')
+    const params = { list: list.id }
+    const found = await world.call(routes.compareList, {
+      params,
+      body: { newer: { groups: list.source.groups! }, key: 'c2' },
+    })
+    expect(found.added.map((x) => x.person)).toEqual(['Bram', 'Dot'])
+    await world.call(routes.updateList, {
+      params,
+      body: {
+        newer: { groups },
+        key: 'c2',
+        version: list.version,
+        added: found.added.map((x) => x.index),
+        changed: [],
+        gone: [],
+        newColumns: [],
+      },
+    })
+    expect((await world.rows(list.id)).map((r) => r.cells.c1)).toEqual(['Ada Penrose', 'Bram', 'Dot'])
+
+    const { list: book } = await world.call(routes.book)
+    await world.edit(book.id, {
+      do: 'addRows',
+      rows: [
+        { c2: 'ADA@book.example', c3: '01999 5' },
+        { c1: 'Cy', c4: 'by the slip' },
+      ],
+    })
+    const doubles = await world.call(routes.doubles, { params: { list: book.id } })
+    expect(doubles.map((d) => d.rows.length)).toEqual([2, 2])
+    await world.call(routes.mergeRows, { params: { list: book.id }, body: { sets: doubles.map((d) => d.rows) } })
+    const person = await world.call(routes.person, { query: { address: 'Ada@Book.example' } })
+    expect(person.contact?.cells).toContainEqual({ column: 'Telephone', shown: '01999 5' })
+    expect(person.contact?.groups).toEqual(['Pier A'])
+    await world.call(routes.undoEdit, { params: { list: book.id } })
+    expect((await world.call(routes.doubles, { params: { list: book.id } })).length).toBe(2)
+  })
+  test('a person’s page tells every round and what came back', async () => {
+    const person = await world.call(routes.person, { query: { address: 'PERSON0@village.example' } })
+    expect(person.name).toBe('Person 0')
+    expect(person.rounds.filter((r) => r.title === 'Topped up').map((r) => r.state)).toEqual(['sent', 'sent'])
+    expect((await world.call(routes.person, { query: { address: 'never@met.example' } })).rounds).toEqual([])
+  })
+  test('senders of the inbox, with own addresses and automatic mail kept out', async () => {
+    const put = (from: string, more = '') =>
+      world.practice.store.add(
+        office,
+        'INBOX',
+        Buffer.from(
+          `From: ${from}\r\nTo: ${office}\r\nSubject: Berths\r\nDate: Mon, 02 Nov 2026 09:00:00 +0000\r\n${more}\r\nHello\r\n`,
+        ),
+        new Date(world.clock.now()),
+      )
+    await put('"Penrose, Ada" <ada@senders.example>')
+    await put(`Office <${office}>`)
+    await put('News <news@senders.example>', 'List-Id: <news.senders.example>\r\n')
+    await put('Bram <bram@senders.example>', 'Auto-Submitted: auto-replied\r\n')
+    const [{ id }] = await world.call(routes.mailboxes)
+    const found = await world.call(routes.senders, { params: { mailbox: id }, query: { days: 3650 } })
+    const of = (part: string) => found.filter((m) => m.address.includes(part)).map((m) => [m.name, m.keptOut])
+    expect(of('ada@senders')).toEqual([['Penrose, Ada', null]])
+    expect(of(office)).toEqual([['Office', 'own address']])
+    expect(of('news@')).toEqual([['News', 'automatic']])
+    expect(of('bram@senders')).toEqual([['Bram', 'automatic']])
+  })
+  test('lists are copied, named, made of an earlier round’s outcomes, and deleted only when no round uses them', async () => {
+    const list = await bringIn('Name,Email\nAda,a@copy.example\nBram,b@copy.example\n')
+    const copy = await world.call(routes.copyList, { params: { list: list.id }, body: { name: 'Half', rows: [2] } })
+    expect((await world.rows(copy.id)).map((r) => r.cells.c1)).toEqual(['Bram'])
+    expect(
+      (await world.call(routes.renameList, { params: { list: copy.id }, body: { name: 'Other half' } })).name,
+    ).toBe('Other half')
+    await world.call(routes.deleteList, { params: { list: copy.id } })
+    const topped = (await world.call(routes.rounds)).find((r) => r.title === 'Topped up')!
+    const from = (outcomes: ('sent' | 'bounced')[]) =>
+      world.call(routes.listFromRound, { body: { name: 'Chosen', round: topped.id, outcomes } })
+    expect((await world.rows((await from(['sent'])).id)).length).toBeGreaterThan(0)
+    expect(await status(from(['bounced']))).toBe(422)
+    const { list: used } = await world.call(routes.round, { params: { round: topped.id } })
+    expect(await words(world.call(routes.deleteList, { params: { list: used!.id } }))).toContain(
+      'is the list of a round',
+    )
+    const typedIn = await world.call(routes.startList, {
+      body: {
+        name: 'Typed',
+        columns: [
+          { name: 'Name', kind: 'text' },
+          { name: 'Email', kind: 'address' },
+        ],
+      },
+    })
+    const { edits } = (await world.edit(typedIn.id, { do: 'addRows', rows: [{ c1: 'Ada' }] })) as Edited
+    expect(edits).toMatchObject([{ do: 'addRows', rows: [{ id: 1, cells: { c1: 'Ada' } }] }])
+  })
+})

@@ -1,0 +1,298 @@
+import type { Wish } from '@hand-post/contract'
+import { type Column, type Kind, kinds } from '@hand-post/core'
+import clsx from 'clsx'
+import { ArrowDown, ArrowUp, ChevronDown, Pin } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { type ReactNode, useRef, useState } from 'react'
+import { Button, Labelled } from '../shared/parts.tsx'
+import { kindWords } from './kindWords.ts'
+import { DerivedMark, widthOf } from './ListGrid.tsx'
+import type { TableWork } from './useTable.ts'
+
+/** A column's head: its name, and on asking what it is, how the list is sorted by it, and where it stands. */
+export function ColumnHead({
+  table,
+  column,
+  editable,
+  used,
+  uses,
+  more,
+  onRecipe,
+}: {
+  table: TableWork
+  column: Column
+  editable: boolean
+  used: boolean
+  uses: string[]
+  more?: (column: Column) => ReactNode
+  onRecipe: (column: Column) => void
+}) {
+  const { list, edit } = table
+  const sortedAt = list.sort.findIndex((s) => s.column === column.id)
+  const sorted = list.sort[sortedAt]
+  const drag = useRef<{ x: number; width: number } | null>(null)
+  const [dragged, setDragged] = useState<number | null>(null)
+  const width = dragged ?? widthOf(column)
+  const change = (words: string, changes: (Wish & { do: 'changeColumn' })['changes']) =>
+    void edit(words, { do: 'changeColumn', column: column.id, changes })
+  return (
+    <div
+      role="columnheader"
+      tabIndex={-1}
+      aria-sort={sorted ? (sorted.descending ? 'descending' : 'ascending') : undefined}
+      style={{ width }}
+      className={clsx(
+        'relative flex h-full shrink-0 items-center border-rule border-r bg-sheet-2',
+        used && 'shadow-[inset_0_-3px_0_var(--post)]',
+      )}
+    >
+      <Popover.Root>
+        <Popover.Trigger
+          className="flex size-full min-w-0 items-center gap-1 px-2 text-left font-bold hover:bg-post-tint"
+          title={`${column.name}: ${kindWords[column.kind]}${used ? ', used in the letter' : ''}`}
+        >
+          {column.recipe && <DerivedMark />}
+          <span className="truncate">{column.name}</span>
+          {uses.length > 0 && (
+            <span className="shrink-0 rounded-paper bg-note-tint px-1 font-normal text-[12px] text-note">
+              {uses.join(', ')}
+            </span>
+          )}
+          {sorted &&
+            (sorted.descending ? (
+              <ArrowDown role="img" aria-label="sorted downwards" size={13} className="shrink-0" />
+            ) : (
+              <ArrowUp role="img" aria-label="sorted upwards" size={13} className="shrink-0" />
+            ))}
+          {sorted && list.sort.length > 1 && <span className="font-normal text-[12px]">{sortedAt + 1}</span>}
+          {column.frozen && <Pin role="img" aria-label="stays in sight" size={12} className="shrink-0 text-ink-2" />}
+          <ChevronDown aria-hidden size={13} className="ml-auto shrink-0 text-ink-2" />
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content
+            align="start"
+            collisionPadding={8}
+            className="paper z-50 max-h-[80dvh] w-80 overflow-auto p-4 shadow-lg"
+          >
+            <ColumnMenu
+              table={table}
+              column={column}
+              editable={editable}
+              change={change}
+              more={more}
+              onRecipe={onRecipe}
+            />
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+      <div
+        className="absolute top-0 right-0 h-full w-1.5 cursor-col-resize hover:bg-post"
+        onPointerDown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId)
+          drag.current = { x: e.clientX, width }
+        }}
+        onPointerMove={(e) => {
+          if (drag.current) setDragged(Math.min(1200, Math.max(40, drag.current.width + e.clientX - drag.current.x)))
+        }}
+        onPointerUp={() => {
+          if (dragged !== null) change('Change a width', { width: Math.round(dragged) })
+          drag.current = null
+          setDragged(null)
+        }}
+      />
+    </div>
+  )
+}
+
+function ColumnMenu({
+  table,
+  column,
+  editable,
+  change,
+  more,
+  onRecipe,
+}: {
+  table: TableWork
+  column: Column
+  editable: boolean
+  change: (words: string, changes: (Wish & { do: 'changeColumn' })['changes']) => void
+  more?: (column: Column) => ReactNode
+  onRecipe: (column: Column) => void
+}) {
+  const { list, edit } = table
+  const [name, setName] = useState(column.name)
+  const [width, setWidth] = useState(String(widthOf(column)))
+  const others = list.sort.filter((s) => s.column !== column.id)
+  const sortedBy = list.sort.find((s) => s.column === column.id)
+  const sort = (next: typeof list.sort, words = 'Sort') => void edit(words, { do: 'sort', sort: next })
+  const at = list.columns.findIndex((c) => c.id === column.id)
+  const words = column.kind === 'text' || column.kind === 'address' || column.kind === 'files'
+  const [up, down] = words
+    ? ['A to Z', 'Z to A']
+    : column.kind === 'date' || column.kind === 'dateTime'
+      ? ['earliest first', 'latest first']
+      : ['smallest first', 'largest first']
+  return (
+    <div className="space-y-3">
+      {editable && (
+        <>
+          <Labelled label="Name" hint="Its fields in letters not yet posted follow.">
+            <input
+              className="input w-full"
+              value={name}
+              maxLength={200}
+              onChange={(e) => setName(e.target.value)}
+              onBlur={() =>
+                name.trim() && name.trim() !== column.name && change('Rename a column', { name: name.trim() })
+              }
+              onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+            />
+          </Labelled>
+          {column.recipe ? (
+            <Button onClick={() => onRecipe(column)}>Change how it is worked out</Button>
+          ) : (
+            <Labelled label="Kind">
+              <select
+                className="input w-full"
+                value={column.kind}
+                onChange={(e) => change('Change a kind', { kind: e.target.value as Kind })}
+              >
+                {kinds.map((k) => (
+                  <option key={k} value={k}>
+                    {kindWords[k]}
+                  </option>
+                ))}
+              </select>
+            </Labelled>
+          )}
+          {!column.recipe && (column.kind === 'date' || column.kind === 'dateTime') && (
+            <Labelled label="07/04 is">
+              <select
+                className="input w-full"
+                value={(column.dayFirst ?? true) ? 'day' : 'month'}
+                onChange={(e) => change('Change the order of dates', { dayFirst: e.target.value === 'day' })}
+              >
+                <option value="day">7 April (day first)</option>
+                <option value="month">4 July (month first)</option>
+              </select>
+            </Labelled>
+          )}
+        </>
+      )}
+      <div>
+        <p className="font-bold text-[13px]">Sort the list</p>
+        <div className="flex flex-wrap gap-1">
+          <Button kind="quiet" onClick={() => sort([{ column: column.id, descending: false }])}>
+            {up}
+          </Button>
+          <Button kind="quiet" onClick={() => sort([{ column: column.id, descending: true }])}>
+            {down}
+          </Button>
+          {others.length > 0 && !sortedBy && (
+            <Button kind="quiet" onClick={() => sort([...list.sort, { column: column.id, descending: false }])}>
+              then by this
+            </Button>
+          )}
+          {sortedBy && (
+            <Button kind="quiet" onClick={() => sort(others, 'Sort no longer')}>
+              not by this
+            </Button>
+          )}
+        </div>
+        {list.sort.length > 0 && (
+          <p className="text-[13px] text-ink-2">
+            Kept so as rows are added; the list’s own order comes back when nothing sorts it.
+          </p>
+        )}
+      </div>
+      {editable && (
+        <>
+          <div>
+            <p className="font-bold text-[13px]">In the table</p>
+            <div className="flex flex-wrap items-center gap-1">
+              <Button
+                kind="quiet"
+                disabled={at === 0}
+                onClick={() =>
+                  void edit('Move a column', { do: 'moveColumn', column: column.id, before: list.columns[at - 1].id })
+                }
+              >
+                Move left
+              </Button>
+              <Button
+                kind="quiet"
+                disabled={at === list.columns.length - 1}
+                onClick={() =>
+                  void edit('Move a column', {
+                    do: 'moveColumn',
+                    column: column.id,
+                    before: list.columns[at + 2]?.id ?? null,
+                  })
+                }
+              >
+                Move right
+              </Button>
+              <Button kind="quiet" onClick={() => change('Keep a column in sight', { frozen: !column.frozen })}>
+                {column.frozen ? 'Let it scroll' : 'Keep in sight'}
+              </Button>
+              <Button kind="quiet" onClick={() => change('Hide a column', { hidden: true })}>
+                Hide
+              </Button>
+              <label className="flex items-center gap-1 text-[13px]">
+                Width
+                <input
+                  className="input w-20"
+                  type="number"
+                  min={40}
+                  max={1200}
+                  step={10}
+                  value={width}
+                  onChange={(e) => setWidth(e.target.value)}
+                  onBlur={() => {
+                    const pixels = Math.min(1200, Math.max(40, Number(width) || 150))
+                    if (pixels !== widthOf(column)) change('Change a width', { width: pixels })
+                  }}
+                />
+              </label>
+            </div>
+          </div>
+          <div className="flex flex-wrap gap-1">
+            <Button
+              kind="quiet"
+              onClick={() =>
+                void edit('Copy a column', {
+                  do: 'addColumn',
+                  before: list.columns[at + 1]?.id,
+                  column: {
+                    name: freeName(list.columns, `${column.name} copy`),
+                    kind: column.kind,
+                    dayFirst: column.dayFirst,
+                    recipe: column.recipe,
+                  },
+                  ...(column.recipe ? {} : { copyOf: column.id }),
+                })
+              }
+            >
+              Copy the column
+            </Button>
+            <Button
+              kind="quiet"
+              onClick={() => void edit('Delete a column', { do: 'deleteColumn', column: column.id })}
+            >
+              Delete the column
+            </Button>
+          </div>
+        </>
+      )}
+      {more?.(column)}
+    </div>
+  )
+}
+
+/** A name that no column has yet. */
+export function freeName(columns: Column[], wanted: string): string {
+  const taken = new Set(columns.map((c) => c.name.toLowerCase()))
+  let name = wanted
+  for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${wanted} ${n}`
+  return name
+}

@@ -1,0 +1,93 @@
+import { type List, routes } from '@hand-post/contract'
+import { shown } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { ask, faultWords, queries, rowsKey, rowsQuery, useChange } from '../api.ts'
+import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+
+/** Rows that are likely the same person, and making one of them. */
+export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
+  const doubles = useQuery({
+    queryKey: ['doubles', list.id, list.version],
+    queryFn: () => ask(routes.doubles, { params: { list: list.id } }),
+  })
+  const rows = useQuery(rowsQuery(list.id)).data?.rows
+  const [kept, setKept] = useState<Record<number, number>>({})
+  const merge = useChange(routes.mergeRows, async ({ merged }) => {
+    toast(`${times(merged, 'set')} of rows made one. Undo takes it back.`)
+    await queries.invalidateQueries({ queryKey: rowsKey(list.id) })
+    await queries.invalidateQueries({ queryKey: ['list'] })
+    await queries.invalidateQueries({ queryKey: ['book'] })
+  })
+  const byId = new Map(rows?.map((row) => [row.id, row]))
+  const columns = list.columns.filter((c) => !c.hidden && !c.recipe).slice(0, 6)
+  const setsOf = (all: NonNullable<typeof doubles.data>) =>
+    all.map(({ rows: set }, i) => {
+      const first = kept[i] ?? set[0]
+      return [first, ...set.filter((id) => id !== first)]
+    })
+  if (doubles.error) return <Say tone="stop">{faultWords(doubles.error)}</Say>
+  if (!doubles.data || !rows) return <Waiting>Looking…</Waiting>
+  const all = doubles.data
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <header className="flex items-center gap-2 border-rule border-b px-4 py-2">
+        <h2 className="flex-1 text-[17px]">
+          {all.length === 0
+            ? 'No doubles'
+            : `${times(all.length, 'person', 'people')} on several rows of “${list.name}”`}
+        </h2>
+        {all.length > 1 && (
+          <Button
+            kind="primary"
+            disabled={merge.isPending}
+            onClick={() => merge.mutate({ params: { list: list.id }, body: { sets: setsOf(all) } })}
+          >
+            Make one of each
+          </Button>
+        )}
+        <Button onClick={onDone}>Back to the rows</Button>
+      </header>
+      {all.length === 0 ? (
+        <Empty title="Everybody stands once">
+          No two rows have the same address, or the same name with one address missing.
+        </Empty>
+      ) : (
+        <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
+          {all.map(({ rows: set, why }, i) => (
+            <fieldset key={set.join()} className="paper">
+              <legend className="sr-only">{why}</legend>
+              <div className="flex items-center gap-3 border-rule border-b bg-sheet-2 px-3 py-1 text-[14px]">
+                <span className="flex-1">
+                  They have {why}. The marked row is kept; its blanks are filled from the others.
+                </span>
+                <Button
+                  disabled={merge.isPending}
+                  onClick={() => merge.mutate({ params: { list: list.id }, body: { sets: [setsOf(all)[i]] } })}
+                >
+                  Make one of them
+                </Button>
+              </div>
+              {set.map((id) => (
+                <label key={id} className="flex items-center gap-3 px-3 py-1 text-[14px]">
+                  <input
+                    type="radio"
+                    name={`kept ${i}`}
+                    checked={(kept[i] ?? set[0]) === id}
+                    onChange={() => setKept({ ...kept, [i]: id })}
+                  />
+                  {columns.map((c) => (
+                    <span key={c.id} className="min-w-0 flex-1 truncate" title={c.name}>
+                      {shown(byId.get(id)?.cells[c.id]) || <span className="text-ink-2">blank</span>}
+                    </span>
+                  ))}
+                </label>
+              ))}
+            </fieldset>
+          ))}
+        </div>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,717 @@
+import { type Cell, type Column, cellProblem, type Kind, type Row, readBlock, shown, writeBlock } from '@hand-post/core'
+import { useVirtualizer } from '@tanstack/react-virtual'
+import clsx from 'clsx'
+import { Sigma, TriangleAlert } from 'lucide-react'
+import {
+  type ClipboardEvent,
+  type KeyboardEvent,
+  memo,
+  type ReactNode,
+  useCallback,
+  useEffect,
+  useImperativeHandle,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
+import { toast } from 'sonner'
+import { times } from '../shared/parts.tsx'
+import { ColumnHead } from './ColumnHead.tsx'
+import type { TableWork } from './useTable.ts'
+
+export const rowHeight = 34
+const numberWidth = 56
+const usualWidths: Record<Kind, number> = {
+  address: 250,
+  files: 170,
+  text: 150,
+  date: 120,
+  dateTime: 150,
+  amount: 110,
+  number: 100,
+  yesNo: 90,
+}
+export const widthOf = (column: Column) => column.width ?? usualWidths[column.kind]
+
+/** A place in the table: of a row and of a column that is shown, both counted from 0. */
+export interface Place {
+  row: number
+  column: number
+}
+
+/** What is selected: from one corner to the other. */
+export interface Selected {
+  rows: Row[]
+  columns: Column[]
+}
+
+/** What others may do with the table. */
+export interface GridHandle {
+  goTo: (row: number, column: number) => void
+  place: () => Place
+  selected: () => Selected
+}
+
+/** A column that stands before all others and belongs to who shows the table, not to the list. */
+export interface LeadColumn {
+  head: string
+  width: number
+  cell: (row: Row) => ReactNode
+}
+
+interface Props {
+  table: TableWork
+  label: string
+  editable: boolean
+  chosen: number | null
+  onChoose: (rowId: number) => void
+  /** Only these rows are shown; all when left out. */
+  only?: ReadonlySet<number> | null
+  lead?: LeadColumn
+  /** Names, in small letters, of columns that the letter uses: they are tinted. */
+  used?: ReadonlySet<string>
+  /** What a column is used for in the round, in words. */
+  usesOf?: (column: Column) => string[]
+  /** Further things that can be done with a column. */
+  columnActions?: (column: Column) => ReactNode
+  /** Opens the recipe of a derived column. */
+  onRecipe: (column: Column) => void
+  onFind: () => void
+  handle?: React.Ref<GridHandle>
+}
+
+type Range = { top: number; bottom: number; left: number; right: number }
+const rangeOf = (a: Place, b: Place): Range => ({
+  top: Math.min(a.row, b.row),
+  bottom: Math.max(a.row, b.row),
+  left: Math.min(a.column, b.column),
+  right: Math.max(a.column, b.column),
+})
+
+/** Where the columns that are shown stand: frozen ones first, each with its distance from the left. */
+interface Layout {
+  columns: Column[]
+  frozen: number
+  lefts: number[]
+  frozenWidth: number
+  width: number
+}
+
+function layoutOf(list: Column[], lead: number): Layout {
+  const visible = list.filter((c) => !c.hidden)
+  const columns = [...visible.filter((c) => c.frozen), ...visible.filter((c) => !c.frozen)]
+  const frozen = visible.filter((c) => c.frozen).length
+  const lefts: number[] = []
+  let at = lead
+  for (const column of columns) {
+    lefts.push(at)
+    at += widthOf(column)
+  }
+  return { columns, frozen, lefts, frozenWidth: frozen < columns.length ? lefts[frozen] : at, width: at }
+}
+
+/**
+ * The rows of a list as a table. Rows and columns are drawn only where they are in view, so that 100,000 rows scroll; cells are
+ * edited in place, selected in blocks, copied, pasted, filled down and cleared; everything by keyboard.
+ */
+export default function ListGrid(props: Props) {
+  const { table, label, editable, chosen, onChoose, only, lead, used, usesOf, columnActions, onRecipe, onFind } = props
+  const { list, edit } = table
+  const rows = useMemo(() => (only ? table.rows.filter((row) => only.has(row.id)) : table.rows), [table.rows, only])
+  const leadWidth = numberWidth + (lead?.width ?? 0)
+  const layout = useMemo(() => layoutOf(list.columns, leadWidth), [list.columns, leadWidth])
+  const { columns } = layout
+  // The number of a row is its place in the whole list, also where only some are shown.
+  const numbers = useMemo(
+    () => (only ? new Map(table.rows.map((row, i): [number, number] => [row.id, i + 1])) : null),
+    [only, table.rows],
+  )
+
+  const scroller = useRef<HTMLDivElement>(null)
+  const vertical = useVirtualizer({
+    count: rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHeight,
+    overscan: 8,
+    // Below the head, which covers the top.
+    scrollPaddingStart: rowHeight,
+  })
+  const horizontal = useVirtualizer({
+    horizontal: true,
+    count: columns.length - layout.frozen,
+    getScrollElement: () => scroller.current,
+    estimateSize: (i) => widthOf(columns[layout.frozen + i]),
+    getItemKey: (i) => columns[layout.frozen + i].id,
+    overscan: 3,
+    paddingStart: layout.frozenWidth,
+    scrollPaddingStart: layout.frozenWidth,
+  })
+  // Measured anew when a width or the order changed.
+  useEffect(() => horizontal.measure(), [layout, horizontal])
+  const shownColumns = horizontal.getVirtualItems()
+  const from = layout.frozen + (shownColumns[0]?.index ?? 0)
+  const to = layout.frozen + (shownColumns.at(-1)?.index ?? -1)
+
+  const [at, setAt] = useState<Place>({ row: 0, column: 0 })
+  const [anchor, setAnchor] = useState<Place>({ row: 0, column: 0 })
+  const [editing, setEditing] = useState<string | null>(null)
+  const range = rangeOf(at, anchor)
+  const focusSoon = useRef(false)
+
+  // The chosen person stays in view, whoever chose them.
+  const chosenAt = useMemo(() => (chosen === null ? -1 : rows.findIndex((r) => r.id === chosen)), [rows, chosen])
+  useEffect(() => {
+    if (chosenAt >= 0) vertical.scrollToIndex(chosenAt, { align: 'auto' })
+  }, [chosenAt, vertical])
+
+  const goTo = useCallback(
+    (row: number, column: number, extend = false) => {
+      const next = {
+        row: Math.min(Math.max(row, 0), Math.max(rows.length - 1, 0)),
+        column: Math.min(Math.max(column, 0), Math.max(columns.length - 1, 0)),
+      }
+      setAt(next)
+      if (!extend) setAnchor(next)
+      setEditing(null)
+      if (rows[next.row] && !extend) onChoose(rows[next.row].id)
+      vertical.scrollToIndex(next.row, { align: 'auto' })
+      if (next.column >= layout.frozen) horizontal.scrollToIndex(next.column - layout.frozen, { align: 'auto' })
+      focusSoon.current = true
+    },
+    [rows, columns.length, layout.frozen, onChoose, vertical, horizontal],
+  )
+  // The cell in hand has the focus as soon as it is drawn.
+  useEffect(() => {
+    if (!focusSoon.current || editing !== null) return
+    const frame = requestAnimationFrame(() => {
+      const cell = scroller.current?.querySelector<HTMLElement>(`[data-cell="${at.row}:${at.column}"]`)
+      if (!cell) return
+      cell.focus({ preventScroll: true })
+      focusSoon.current = false
+    })
+    return () => cancelAnimationFrame(frame)
+  })
+
+  const latest = useRef({ rows, columns, range, at })
+  latest.current = { rows, columns, range, at }
+  useImperativeHandle(
+    props.handle,
+    () => ({
+      goTo,
+      place: () => latest.current.at,
+      selected: () => {
+        const { rows, columns, range } = latest.current
+        return {
+          rows: rows.slice(range.top, range.bottom + 1),
+          columns: columns.slice(range.left, range.right + 1),
+        }
+      },
+    }),
+    [goTo],
+  )
+
+  const write = useCallback(
+    (words: string, cells: [number, string, string | null][]) => {
+      const changed = cells.filter(([id, column, text]) => {
+        const row = table.rows.find((r) => r.id === id)
+        return row && shown(row.cells[column]) !== (text ?? '')
+      })
+      if (changed.length > 0) void edit(words, { do: 'cells', cells: changed })
+    },
+    [edit, table.rows],
+  )
+  /** Fills the selected cells; derived columns are passed over. */
+  const fill = (words: string, textOf: (row: number, column: number) => Cell | string | null) => {
+    const cells: [number, string, Cell | null][] = []
+    for (let r = range.top; r <= range.bottom; r++)
+      for (let c = range.left; c <= range.right; c++)
+        if (!columns[c].recipe && rows[r]) {
+          const cell = textOf(r, c)
+          const was = rows[r].cells[columns[c].id]
+          if (shown(was) !== shown(cell ?? undefined))
+            cells.push([rows[r].id, columns[c].id, cell === '' ? null : cell])
+        }
+    if (cells.length > 0) void edit(words, { do: 'cells', cells })
+  }
+
+  const copy = (event: ClipboardEvent) => {
+    if (editing !== null) return
+    event.preventDefault()
+    const block = rows
+      .slice(range.top, range.bottom + 1)
+      .map((row) => columns.slice(range.left, range.right + 1).map((c) => shown(table.derive(row).cells[c.id])))
+    event.clipboardData.setData('text/plain', writeBlock(block))
+    if (event.type === 'cut' && editable) fill('Cut', () => null)
+  }
+  const paste = (event: ClipboardEvent) => {
+    if (editing !== null || !editable) return
+    event.preventDefault()
+    const block = readBlock(event.clipboardData.getData('text/plain'))
+    if (block.length === 1 && block[0].length === 1) {
+      fill('Paste', () => block[0][0].trim())
+      return
+    }
+    const cells: [number, string, string | null][] = []
+    const fresh: Record<string, string>[] = []
+    let beyond = 0
+    block.forEach((line, r) => {
+      const row = rows[range.top + r]
+      const made: Record<string, string> = {}
+      line.forEach((text, c) => {
+        const column = columns[range.left + c]
+        if (!column || column.recipe) beyond += text.trim() === '' ? 0 : 1
+        else if (row) {
+          if (shown(row.cells[column.id]) !== text.trim()) cells.push([row.id, column.id, text.trim() || null])
+        } else if (text.trim() !== '') made[column.id] = text.trim()
+      })
+      if (!row) fresh.push(made)
+    })
+    if (cells.length + fresh.length > 0)
+      void edit(
+        'Paste',
+        ...(cells.length > 0 ? [{ do: 'cells' as const, cells }] : []),
+        ...(fresh.length > 0 ? [{ do: 'addRows' as const, rows: fresh }] : []),
+      )
+    setAnchor({ row: range.top, column: range.left })
+    setAt({ row: range.top + block.length - 1, column: Math.min(range.left + block[0].length, columns.length) - 1 })
+    if (fresh.length > 0) toast(`${times(fresh.length, 'row was', 'rows were')} added at the end.`)
+    if (beyond > 0)
+      toast(
+        `${times(beyond, 'value')} had no place: they would have stood beyond the last column, or in one that is worked out. Nothing else was lost.`,
+      )
+  }
+
+  const key = (event: KeyboardEvent) => {
+    if (editing !== null || event.altKey) return
+    const control = event.ctrlKey || event.metaKey
+    const { row, column } = at
+    const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 600) / rowHeight) - 2)
+    const last = { row: rows.length - 1, column: columns.length - 1 }
+    const moves: Record<string, [number, number]> = {
+      ArrowUp: [control ? 0 : row - 1, column],
+      ArrowDown: [control ? last.row : row + 1, column],
+      ArrowLeft: [row, control ? 0 : column - 1],
+      ArrowRight: [row, control ? last.column : column + 1],
+      PageUp: [row - page, column],
+      PageDown: [row + page, column],
+      Home: [control ? 0 : row, 0],
+      End: [control ? last.row : row, last.column],
+    }
+    const letter = event.key.toLowerCase()
+    const act = (what: () => void) => {
+      event.preventDefault()
+      what()
+    }
+    if (event.key in moves) act(() => goTo(...moves[event.key], event.shiftKey))
+    else if (control && letter === 'a')
+      act(() => {
+        setAnchor({ row: 0, column: 0 })
+        setAt(last)
+      })
+    else if (control && letter === 'f') act(onFind)
+    else if (event.key === ' ' && event.shiftKey)
+      act(() => {
+        setAnchor({ row, column: 0 })
+        setAt({ row, column: last.column })
+      })
+    else if (!editable) return
+    else if (control && letter === 'z') act(() => void (event.shiftKey ? table.redo() : table.undo()))
+    else if (control && letter === 'y') act(() => void table.redo())
+    else if (control && letter === 'd')
+      act(() => fill('Fill down', (_, c) => rows[range.top]?.cells[columns[c].id] ?? null))
+    else if (event.key === 'Delete' || event.key === 'Backspace') act(() => fill('Clear', () => null))
+    else if (columns[column]?.recipe && (event.key === 'Enter' || event.key === 'F2'))
+      act(() => onRecipe(columns[column]))
+    else if (columns[column]?.recipe) return
+    else if (event.key === 'Enter' || event.key === 'F2')
+      act(() => setEditing(shown(rows[row]?.cells[columns[column].id])))
+    else if (event.key.length === 1 && !control) act(() => setEditing(event.key))
+  }
+
+  const keepCell = useCallback(
+    (text: string) => {
+      const { rows, columns, at } = latest.current
+      const row = rows[at.row]
+      if (row) write('Change a cell', [[row.id, columns[at.column].id, text.trim() || null]])
+    },
+    [write],
+  )
+  const finish = useCallback(
+    (text: string | null, down: number, right: number) => {
+      if (text !== null) keepCell(text)
+      const { at } = latest.current
+      goTo(at.row + down, at.column + right)
+    },
+    [goTo, keepCell],
+  )
+  const pick = useCallback(
+    (row: number, column: number, extend: boolean) => {
+      if (column < 0) {
+        // The number of a row selects all of it.
+        setAnchor({ row: extend ? latest.current.range.top : row, column: 0 })
+        setAt({ row, column: latest.current.columns.length - 1 })
+        onChoose(latest.current.rows[row].id)
+      } else goTo(row, column, extend)
+    },
+    [goTo, onChoose],
+  )
+  const begin = useCallback(
+    (row: number, column: number) => {
+      const { columns, rows } = latest.current
+      if (!editable) return
+      if (columns[column].recipe) onRecipe(columns[column])
+      else setEditing(shown(rows[row].cells[columns[column].id]))
+    },
+    [editable, onRecipe],
+  )
+
+  const inHand = rows[at.row]
+  const column = columns[at.column]
+  const problem = inHand && column && problemOf(table, inHand, column)
+  const selectedCells = (range.bottom - range.top + 1) * (range.right - range.left + 1)
+  return (
+    <div className="flex min-h-0 flex-1 flex-col" onCopy={copy} onCut={copy} onPaste={paste}>
+      <div ref={scroller} className="relative min-h-0 flex-1 overflow-auto">
+        <div
+          role="grid"
+          aria-label={label}
+          aria-rowcount={rows.length + 1}
+          aria-colcount={columns.length + 1}
+          aria-multiselectable="true"
+          style={{ width: layout.width, height: vertical.getTotalSize() + rowHeight }}
+          className="relative text-[14px]"
+          onKeyDown={key}
+        >
+          <div
+            role="row"
+            aria-rowindex={1}
+            tabIndex={-1}
+            className="sticky top-0 z-20 border-rule border-b bg-sheet-2"
+            style={{ height: rowHeight, width: layout.width }}
+          >
+            <div className="sticky left-0 z-10 flex h-full w-fit bg-sheet-2" role="presentation">
+              <div
+                role="columnheader"
+                tabIndex={-1}
+                style={{ width: numberWidth }}
+                className="flex shrink-0 items-center justify-end border-rule border-r px-2 text-[13px] text-ink-2"
+              >
+                Row
+              </div>
+              {lead && (
+                <div
+                  role="columnheader"
+                  tabIndex={-1}
+                  style={{ width: lead.width }}
+                  className="flex shrink-0 items-center border-rule border-r px-2 font-bold text-[13px]"
+                >
+                  {lead.head}
+                </div>
+              )}
+              {columns.slice(0, layout.frozen).map((c) => (
+                <ColumnHead
+                  key={c.id}
+                  table={table}
+                  column={c}
+                  editable={editable}
+                  used={used?.has(c.name.toLowerCase()) ?? false}
+                  uses={usesOf?.(c) ?? []}
+                  more={columnActions}
+                  onRecipe={onRecipe}
+                />
+              ))}
+            </div>
+            {columns.slice(from, to + 1).map((c, i) => (
+              <div
+                key={c.id}
+                role="presentation"
+                className="absolute top-0 h-full"
+                style={{ left: layout.lefts[from + i] }}
+              >
+                <ColumnHead
+                  table={table}
+                  column={c}
+                  editable={editable}
+                  used={used?.has(c.name.toLowerCase()) ?? false}
+                  uses={usesOf?.(c) ?? []}
+                  more={columnActions}
+                  onRecipe={onRecipe}
+                />
+              </div>
+            ))}
+          </div>
+          {vertical.getVirtualItems().map((item) => {
+            const row = rows[item.index]
+            const within = item.index >= range.top && item.index <= range.bottom
+            const here = item.index === at.row
+            return (
+              <GridRow
+                key={row.id}
+                table={table}
+                row={row}
+                place={item.index}
+                number={numbers?.get(row.id) ?? item.index + 1}
+                top={item.start + rowHeight}
+                layout={layout}
+                from={from}
+                to={to}
+                lead={lead}
+                chosen={row.id === chosen}
+                selectedFrom={within ? range.left : -1}
+                selectedTo={within ? range.right : -1}
+                focus={here ? at.column : -1}
+                editing={here ? editing : null}
+                setEditing={setEditing}
+                finish={finish}
+                keep={keepCell}
+                pick={pick}
+                begin={begin}
+              />
+            )
+          })}
+        </div>
+      </div>
+      <p
+        className="flex min-h-7 items-center gap-3 border-rule border-t bg-sheet-2 px-3 py-0.5 text-[13px]"
+        role="status"
+      >
+        {rows.length === 0 ? (
+          <span className="text-ink-2">No rows to show.</span>
+        ) : problem ? (
+          <span className="text-stop">
+            <TriangleAlert aria-hidden size={14} className="mr-1 inline" />
+            {problem}
+          </span>
+        ) : selectedCells > 1 ? (
+          <span className="text-ink-2">
+            {times(selectedCells, 'cell')} in {times(range.bottom - range.top + 1, 'row')} selected
+          </span>
+        ) : (
+          inHand &&
+          column && (
+            <span className="line-clamp-2 max-h-10 overflow-hidden text-ink-2">
+              {column.name}: {shown(table.derive(inHand).cells[column.id]).slice(0, 600) || 'blank'}
+            </span>
+          )
+        )}
+      </p>
+    </div>
+  )
+}
+
+/** What is wrong with a cell, in words. */
+function problemOf(table: TableWork, row: Row, column: Column): string | null {
+  if (column.recipe) {
+    const fault = table.faults(row)[column.id]
+    return fault ? `“${column.name}” cannot be worked out here: ${fault}.` : null
+  }
+  const words = cellProblem(row.cells[column.id], column)
+  return words && `“${column.name}”: ${words}`
+}
+
+interface RowProps {
+  table: TableWork
+  row: Row
+  place: number
+  number: number
+  top: number
+  layout: Layout
+  from: number
+  to: number
+  lead?: LeadColumn
+  chosen: boolean
+  selectedFrom: number
+  selectedTo: number
+  focus: number
+  editing: string | null
+  setEditing: (text: string | null) => void
+  finish: (text: string | null, down: number, right: number) => void
+  keep: (text: string) => void
+  pick: (row: number, column: number, extend: boolean) => void
+  begin: (row: number, column: number) => void
+}
+
+const GridRow = memo(function GridRow(props: RowProps) {
+  const { table, row, place, number, top, layout, from, to, lead, chosen, pick } = props
+  const whole = table.derive(row)
+  const cell = (c: number, left?: number) => (
+    <GridCell key={layout.columns[c].id} {...props} whole={whole} c={c} left={left} />
+  )
+  return (
+    <div
+      role="row"
+      tabIndex={-1}
+      aria-rowindex={place + 2}
+      aria-selected={chosen}
+      style={{ height: rowHeight, transform: `translateY(${top}px)`, width: layout.width }}
+      className={clsx('absolute top-0 left-0 border-rule border-b', chosen ? 'bg-post-tint' : 'bg-sheet')}
+    >
+      <div
+        role="presentation"
+        className={clsx('sticky left-0 z-10 flex h-full w-fit', chosen ? 'bg-post-tint' : 'bg-sheet')}
+      >
+        <div role="rowheader" tabIndex={-1} style={{ width: numberWidth }} className="shrink-0 border-rule border-r">
+          <button
+            type="button"
+            tabIndex={-1}
+            className="size-full px-2 text-right text-[13px] text-ink-2 hover:bg-sheet-2"
+            title="Select the row"
+            onClick={(e) => pick(place, -1, e.shiftKey)}
+          >
+            {number.toLocaleString('en-GB')}
+          </button>
+        </div>
+        {lead && (
+          <div
+            role="gridcell"
+            tabIndex={-1}
+            style={{ width: lead.width }}
+            className="flex shrink-0 items-center border-rule border-r"
+          >
+            {lead.cell(row)}
+          </div>
+        )}
+        {layout.columns.slice(0, layout.frozen).map((_, c) => cell(c))}
+      </div>
+      {layout.columns.slice(from, to + 1).map((_, i) => cell(from + i, layout.lefts[from + i]))}
+    </div>
+  )
+})
+
+function GridCell({
+  table,
+  row,
+  whole,
+  place,
+  c,
+  left,
+  layout,
+  selectedFrom,
+  selectedTo,
+  focus,
+  editing,
+  setEditing,
+  finish,
+  keep,
+  pick,
+  begin,
+}: RowProps & { whole: Row; c: number; left?: number }) {
+  const column = layout.columns[c]
+  const text = shown(whole.cells[column.id])
+  const here = focus === c
+  const style = { width: widthOf(column), left, height: rowHeight - 1 }
+  const placed = left === undefined ? 'shrink-0' : 'absolute top-0'
+  if (here && editing !== null)
+    return (
+      <CellInput
+        column={column}
+        number={place + 1}
+        text={editing}
+        style={style}
+        className={clsx(placed, 'z-10 border-2 border-post bg-sheet px-1.5')}
+        setText={setEditing}
+        finish={finish}
+        keep={keep}
+      />
+    )
+  const selected = c >= selectedFrom && c <= selectedTo && selectedFrom >= 0
+  const problem = problemOf(table, row, column)
+  return (
+    <div
+      role="gridcell"
+      data-cell={`${place}:${c}`}
+      tabIndex={here ? 0 : -1}
+      aria-selected={selected}
+      title={problem ?? (text.length > 18 ? text.slice(0, 500) : undefined)}
+      style={style}
+      className={clsx(
+        placed,
+        'select-none truncate border-rule border-r px-2 leading-[33px] outline-offset-[-2px]',
+        (column.kind === 'amount' || column.kind === 'number') && 'text-right',
+        selected && !here && 'bg-post-tint shadow-[inset_0_0_0_1px_var(--post)]',
+        column.recipe && 'text-ink-2',
+      )}
+      onMouseDown={(e) => {
+        if (e.button === 0) pick(place, c, e.shiftKey)
+      }}
+      onMouseEnter={(e) => {
+        if (e.buttons === 1) pick(place, c, true)
+      }}
+      onDoubleClick={() => begin(place, c)}
+    >
+      {problem && <TriangleAlert role="img" aria-label={problem} size={13} className="mr-1 mb-0.5 inline text-stop" />}
+      {text.slice(0, 300)}
+    </div>
+  )
+}
+
+/** A cell that is being typed in; a choice where its column says yes or no. */
+function CellInput({
+  column,
+  number,
+  text,
+  style,
+  className,
+  setText,
+  finish,
+  keep,
+}: {
+  column: Column
+  number: number
+  text: string
+  style: React.CSSProperties
+  className: string
+  setText: (text: string | null) => void
+  finish: (text: string | null, down: number, right: number) => void
+  keep: (text: string) => void
+}) {
+  // Leaving by a key has kept or dropped it already; only leaving by the mouse keeps it here.
+  const left = useRef(false)
+  const leave = (kept: string | null, down: number, right: number) => {
+    left.current = true
+    finish(kept, down, right)
+  }
+  const common = {
+    'aria-label': `${column.name}, row ${number}`,
+    value: text,
+    style,
+    className,
+    onBlur: () => {
+      if (left.current) return
+      keep(text)
+      setText(null)
+    },
+    onKeyDown: (e: KeyboardEvent) => {
+      e.stopPropagation()
+      if (e.key === 'Enter') leave(text, e.shiftKey ? -1 : 1, 0)
+      else if (e.key === 'Tab') {
+        e.preventDefault()
+        leave(text, 0, e.shiftKey ? -1 : 1)
+      } else if (e.key === 'Escape') leave(null, 0, 0)
+    },
+  }
+  if (column.kind === 'yesNo')
+    return (
+      // biome-ignore lint/a11y/noAutofocus: editing was asked for at this cell
+      <select {...common} autoFocus onChange={(e) => setText(e.target.value)}>
+        {[...new Set(['yes', 'no', '', text])].map((word) => (
+          <option key={word} value={word}>
+            {word || 'blank'}
+          </option>
+        ))}
+      </select>
+    )
+  return (
+    <input
+      {...common}
+      // biome-ignore lint/a11y/noAutofocus: editing was asked for at this cell
+      autoFocus
+      inputMode={column.kind === 'amount' || column.kind === 'number' ? 'decimal' : undefined}
+      placeholder={column.kind === 'date' ? (column.dayFirst === false ? '12/31/2026' : '31/12/2026') : undefined}
+      onChange={(e) => setText(e.target.value)}
+    />
+  )
+}
+
+/** The mark of a derived column. */
+export const DerivedMark = () => <Sigma role="img" aria-label="worked out" size={13} className="shrink-0 text-ink-2" />

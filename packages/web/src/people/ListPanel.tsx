@@ -1,0 +1,356 @@
+import { type Column, type Recipe, type Row, shown } from '@hand-post/core'
+import { Columns3, FileDown, Plus, Redo2, Rows3, Search, Undo2, X } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
+import { lazy, type ReactNode, Suspense, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { Button, times } from '../shared/parts.tsx'
+import { freeName } from './ColumnHead.tsx'
+import ListGrid, { type GridHandle, type LeadColumn } from './ListGrid.tsx'
+import type { TableWork } from './useTable.ts'
+
+const RecipeSheet = lazy(() => import('./RecipeSheet.tsx'))
+
+const item =
+  'flex cursor-default items-center gap-2 px-3 py-1.5 outline-none data-[highlighted]:bg-post-tint data-[disabled]:opacity-50'
+
+/** A list as it is worked on: what can be done with it, what is looked for in it, and its rows. */
+export function ListPanel({
+  table,
+  editable = true,
+  tools = true,
+  label = 'Rows of the list',
+  chosen = null,
+  onChoose = () => {},
+  only,
+  lead,
+  used,
+  usesOf,
+  columnActions,
+  rowActions,
+  before,
+}: {
+  table: TableWork
+  editable?: boolean
+  /** Whether the tools stand above the rows. */
+  tools?: boolean
+  label?: string
+  chosen?: number | null
+  onChoose?: (rowId: number) => void
+  only?: ReadonlySet<number> | null
+  lead?: LeadColumn
+  used?: ReadonlySet<string>
+  usesOf?: (column: Column) => string[]
+  columnActions?: (column: Column) => ReactNode
+  /** Further things that can be done with the selected rows. */
+  rowActions?: { words: string; act: (rows: Row[]) => void }[]
+  /** Stands before the tools. */
+  before?: ReactNode
+}) {
+  const { list, edit } = table
+  const grid = useRef<GridHandle>(null)
+  const [finding, setFinding] = useState(false)
+  const [recipe, setRecipe] = useState<Column | 'new' | null>(null)
+  const selectedRows = () => grid.current?.selected().rows ?? []
+
+  const addRow = async (below: boolean) => {
+    const after = below ? selectedRows().at(-1)?.id : undefined
+    const done = await edit('Add a row', { do: 'addRows', rows: [{}], ...(after === undefined ? {} : { after }) })
+    const fresh = done?.edits.find((e) => e.do === 'addRows')
+    if (fresh?.do === 'addRows') onChoose(fresh.rows[0].id)
+  }
+  const duplicate = () => {
+    const rows = selectedRows()
+    const typedIn = new Set(list.columns.filter((c) => !c.recipe).map((c) => c.id))
+    const cells = rows.map((row) => Object.fromEntries(Object.entries(row.cells).filter(([id]) => typedIn.has(id))))
+    if (rows.length > 0) void edit('Copy rows', { do: 'addRows', rows: cells, after: rows.at(-1)!.id })
+  }
+  const remove = () => {
+    const rows = selectedRows()
+    if (rows.length === 0) return
+    void edit('Delete rows', { do: 'deleteRows', rows: rows.map((r) => r.id) })
+    toast(`${times(rows.length, 'row was', 'rows were')} deleted from the list.`, {
+      action: { label: 'Undo', onClick: () => void table.undo() },
+    })
+  }
+  const move = (by: -1 | 1) => {
+    const rows = selectedRows()
+    const first = table.rows.indexOf(rows[0])
+    const past = by < 0 ? first - 2 : first + rows.length
+    if (rows.length === 0 || (by < 0 && first === 0) || past >= table.rows.length) return
+    void edit('Move rows', { do: 'moveRows', rows: rows.map((r) => r.id), after: table.rows[past]?.id ?? null })
+  }
+  const sorted = list.sort.length > 0
+  const hidden = list.columns.filter((c) => c.hidden)
+  return (
+    <>
+      {tools && (
+        <div
+          role="toolbar"
+          aria-label="The list"
+          className="flex flex-wrap items-center gap-1 border-rule border-b bg-sheet-2 px-3 py-1"
+        >
+          {before}
+          {editable && (
+            <>
+              <Button
+                className="px-2"
+                aria-label="Undo"
+                onClick={() => void table.undo()}
+                disabled={!list.undo}
+                title={list.undo ? `Undo: ${list.undo}  Ctrl Z` : 'Nothing to undo'}
+              >
+                <Undo2 aria-hidden size={16} />
+              </Button>
+              <Button
+                className="px-2"
+                aria-label="Redo"
+                onClick={() => void table.redo()}
+                disabled={!list.redo}
+                title={list.redo ? `Do again: ${list.redo}  Ctrl Y` : 'Nothing to do again'}
+              >
+                <Redo2 aria-hidden size={16} />
+              </Button>
+              <Button className="px-2" onClick={() => void addRow(false)}>
+                <Plus aria-hidden size={16} /> Add a row
+              </Button>
+              <Menu icon={<Rows3 aria-hidden size={16} />} name="Rows">
+                <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => void addRow(true)}>
+                  Add a row below the selected
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={item} onSelect={duplicate}>
+                  Copy the selected rows
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => move(-1)}>
+                  Move the selected rows up
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => move(1)}>
+                  Move the selected rows down
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={item} onSelect={remove}>
+                  Delete the selected rows
+                </DropdownMenu.Item>
+                {rowActions?.map((action) => (
+                  <DropdownMenu.Item key={action.words} className={item} onSelect={() => action.act(selectedRows())}>
+                    {action.words}
+                  </DropdownMenu.Item>
+                ))}
+              </Menu>
+              <Menu icon={<Columns3 aria-hidden size={16} />} name="Columns">
+                <DropdownMenu.Item
+                  className={item}
+                  onSelect={() =>
+                    void edit('Add a column', {
+                      do: 'addColumn',
+                      column: { name: freeName(list.columns, 'New column'), kind: 'text' },
+                    })
+                  }
+                >
+                  Add a column
+                </DropdownMenu.Item>
+                <DropdownMenu.Item className={item} onSelect={() => setRecipe('new')}>
+                  Add a column that is worked out…
+                </DropdownMenu.Item>
+                {hidden.length > 0 && <DropdownMenu.Separator className="my-1 h-px bg-rule" />}
+                {hidden.map((column) => (
+                  <DropdownMenu.Item
+                    key={column.id}
+                    className={item}
+                    onSelect={() =>
+                      void edit('Show a column', { do: 'changeColumn', column: column.id, changes: { hidden: false } })
+                    }
+                  >
+                    Show “{column.name}”
+                  </DropdownMenu.Item>
+                ))}
+              </Menu>
+            </>
+          )}
+          <Button className="px-2" onClick={() => setFinding(true)} title="Find in the list  Ctrl F">
+            <Search aria-hidden size={16} /> Find
+          </Button>
+          <Menu icon={<FileDown aria-hidden size={16} />} name="Save as">
+            {(
+              [
+                ['csv', 'CSV'],
+                ['xlsx', 'Workbook, .xlsx'],
+                ['ods', 'Workbook, .ods'],
+                ['vcf', 'Contact cards, .vcf'],
+              ] as const
+            ).map(([as, words]) => (
+              <DropdownMenu.Item key={as} className={item} asChild>
+                <a href={`/api/lists/${list.id}/file?as=${as}`} download>
+                  {words}
+                </a>
+              </DropdownMenu.Item>
+            ))}
+          </Menu>
+          {hidden.length > 0 && (
+            <span className="px-1 text-[13px] text-ink-2">{times(hidden.length, 'column')} hidden</span>
+          )}
+        </div>
+      )}
+      {finding && <FindBar table={table} grid={grid} editable={editable} close={() => setFinding(false)} />}
+      {table.pending ? (
+        <p role="status" className="p-6 text-ink-2">
+          Fetching the rows…
+        </p>
+      ) : (
+        <ListGrid
+          table={table}
+          label={label}
+          editable={editable}
+          chosen={chosen}
+          onChoose={onChoose}
+          only={only}
+          lead={lead}
+          used={used}
+          usesOf={usesOf}
+          columnActions={columnActions}
+          onRecipe={setRecipe}
+          onFind={() => setFinding(true)}
+          handle={grid}
+        />
+      )}
+      {recipe && (
+        <Suspense fallback={null}>
+          <RecipeSheet
+            table={table}
+            column={recipe === 'new' ? null : recipe}
+            onClose={() => setRecipe(null)}
+            onDone={(name: string, made: Recipe) => {
+              setRecipe(null)
+              if (recipe === 'new') {
+                void edit('Add a worked-out column', { do: 'addColumn', column: { name, kind: 'text', recipe: made } })
+              } else
+                void edit('Change how a column is worked out', {
+                  do: 'changeColumn',
+                  column: recipe.id,
+                  changes: { name, recipe: made },
+                })
+            }}
+          />
+        </Suspense>
+      )}
+    </>
+  )
+}
+
+function Menu({ icon, name, children }: { icon: ReactNode; name: string; children: ReactNode }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button className="px-2">
+          {icon} {name}
+        </Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" sideOffset={4} className="paper z-50 min-w-56 py-1 shadow-lg">
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}
+
+/** Looks for words in the list, and puts others in their place. */
+function FindBar({
+  table,
+  grid,
+  editable,
+  close,
+}: {
+  table: TableWork
+  grid: React.RefObject<GridHandle | null>
+  editable: boolean
+  close: () => void
+}) {
+  const { list, rows, derive, edit } = table
+  const [find, setFind] = useState('')
+  const [put, setPut] = useState('')
+  const [exactCase, setExactCase] = useState(false)
+  const [wholeCell, setWholeCell] = useState(false)
+  const [said, setSaid] = useState('')
+  const input = useRef<HTMLInputElement>(null)
+  const columns = list.columns.filter((c) => !c.hidden)
+  const ordered = [...columns.filter((c) => c.frozen), ...columns.filter((c) => !c.frozen)]
+  const wanted = exactCase ? find : find.toLowerCase()
+  const hits = (row: Row, column: Column) => {
+    const cell = shown(derive(row).cells[column.id])
+    const text = exactCase ? cell : cell.toLowerCase()
+    return wholeCell ? text === wanted : text.includes(wanted)
+  }
+  /** Goes to the next place, or the one before, round the ends. */
+  const step = (by: 1 | -1) => {
+    if (find === '' || rows.length === 0) return
+    const width = ordered.length
+    const all = rows.length * width
+    const place = grid.current?.place() ?? { row: 0, column: 0 }
+    const start = place.row * width + place.column
+    for (let i = 1; i <= all; i++) {
+      const at = (start + by * i + all * 2) % all
+      const [row, column] = [Math.floor(at / width), at % width]
+      if (!hits(rows[row], ordered[column])) continue
+      setSaid('')
+      grid.current?.goTo(row, column)
+      // The words stay in hand for the next step.
+      setTimeout(() => input.current?.focus(), 60)
+      return
+    }
+    setSaid(`“${find}” does not stand in the list.`)
+  }
+  const replaceAll = async () => {
+    const done = await edit('Replace', { do: 'replace', find, put, exactCase, wholeCell })
+    const cells = done?.edits.find((e) => e.do === 'cells')
+    if (cells?.do === 'cells')
+      toast(`“${find}” was replaced in ${times(cells.cells.length, 'cell')}.`, {
+        action: { label: 'Undo', onClick: () => void table.undo() },
+      })
+  }
+  return (
+    <search
+      aria-label="Find in the list"
+      className="flex flex-wrap items-center gap-2 border-rule border-b px-3 py-1.5"
+      onKeyDown={(e) => e.key === 'Escape' && close()}
+    >
+      <input
+        ref={input}
+        // biome-ignore lint/a11y/noAutofocus: finding was asked for
+        autoFocus
+        aria-label="Find"
+        placeholder="Find"
+        className="input w-44"
+        value={find}
+        onChange={(e) => setFind(e.target.value)}
+        onKeyDown={(e) => e.key === 'Enter' && step(e.shiftKey ? -1 : 1)}
+      />
+      <Button onClick={() => step(-1)}>Previous</Button>
+      <Button onClick={() => step(1)}>Next</Button>
+      {editable && (
+        <>
+          <input
+            aria-label="Put in its place"
+            placeholder="Put in its place"
+            className="input w-44"
+            value={put}
+            onChange={(e) => setPut(e.target.value)}
+          />
+          <Button disabled={find === ''} onClick={() => void replaceAll()}>
+            Replace everywhere
+          </Button>
+        </>
+      )}
+      <label className="flex items-center gap-1 text-[13px]">
+        <input type="checkbox" checked={exactCase} onChange={(e) => setExactCase(e.target.checked)} /> capitals matter
+      </label>
+      <label className="flex items-center gap-1 text-[13px]">
+        <input type="checkbox" checked={wholeCell} onChange={(e) => setWholeCell(e.target.checked)} /> whole cells
+      </label>
+      <span role="status" className="text-[13px] text-ask">
+        {said}
+      </span>
+      <Button kind="quiet" className="ml-auto" onClick={close} aria-label="Close the search">
+        <X aria-hidden size={15} />
+      </Button>
+    </search>
+  )
+}

@@ -1,0 +1,65 @@
+import { routes } from '@hand-post/contract'
+import { FileUp, Users } from 'lucide-react'
+import { useEffect, useState } from 'react'
+import { Link, useParams } from 'react-router'
+import { faultWords, queries, useChange, useList } from '../api.ts'
+import { Button, Empty, times, Waiting } from '../shared/parts.tsx'
+import { Doubles } from './Doubles.tsx'
+import { ListPanel } from './ListPanel.tsx'
+import { UpdateList } from './UpdateList.tsx'
+import { useTable } from './useTable.ts'
+
+/** One list by itself: its rows, and what can be done with it. */
+export default function ListScreen() {
+  const list = useList(Number(useParams().list))
+  const table = useTable(list.data ?? null)
+  const [doing, setDoing] = useState<'update' | 'doubles' | null>(null)
+  const [name, setName] = useState('')
+  useEffect(() => setName(list.data?.name ?? ''), [list.data?.name])
+  const rename = useChange(routes.renameList, () => queries.invalidateQueries({ queryKey: ['list'] }))
+  if (list.error) return <Empty title="This list cannot be shown">{faultWords(list.error)}</Empty>
+  if (!list.data || !table) return <Waiting />
+  return (
+    <div className="flex h-full min-h-0 flex-col p-4">
+      <section aria-label="List" className="paper flex min-h-0 flex-1 flex-col overflow-hidden">
+        {doing === 'update' ? (
+          <UpdateList table={table} onDone={() => setDoing(null)} />
+        ) : doing === 'doubles' ? (
+          <Doubles list={list.data} onDone={() => setDoing(null)} />
+        ) : (
+          <>
+            <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
+              <Link to="/people/lists" className="text-post underline">
+                Lists
+              </Link>
+              <span aria-hidden>/</span>
+              <input
+                aria-label="Name of the list"
+                className="min-w-0 flex-1 rounded-paper bg-transparent px-1 font-bold font-title text-[17px] hover:bg-sheet-2"
+                value={name}
+                maxLength={200}
+                onChange={(e) => setName(e.target.value)}
+                onBlur={() =>
+                  name.trim() &&
+                  name !== list.data.name &&
+                  rename.mutate({ params: { list: list.data.id }, body: { name } })
+                }
+                onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+              />
+              <span className="text-[13px] text-ink-2">
+                {times(table.rows.length, 'row')}, {times(list.data.columns.length, 'column')}
+              </span>
+              <Button onClick={() => setDoing('update')}>
+                <FileUp aria-hidden size={16} /> Update it
+              </Button>
+              <Button onClick={() => setDoing('doubles')}>
+                <Users aria-hidden size={16} /> Look for doubles
+              </Button>
+            </header>
+            <ListPanel table={table} />
+          </>
+        )}
+      </section>
+    </div>
+  )
+}

@@ -1,0 +1,169 @@
+import { type List, routes } from '@hand-post/contract'
+import clsx from 'clsx'
+import { FileUp, UserX } from 'lucide-react'
+import { type FormEvent, useState } from 'react'
+import { Link, NavLink, useNavigate, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { queries, useChange, useDoNotWrite, useLists } from '../api.ts'
+import { moment } from '../shared/moment.ts'
+import { Button, Empty, Labelled, Paper, times, Waiting } from '../shared/parts.tsx'
+import { AddressBook } from './AddressBook.tsx'
+import { BringIn } from './BringIn.tsx'
+
+const parts = { lists: 'Lists', book: 'Address book', 'do-not-write': 'Do-not-write list' } as const
+
+/** People: the lists, the address book with its groups, and who is not to be written to. */
+export default function PeopleScreen() {
+  const part = (useParams().part ?? 'lists') as keyof typeof parts
+  return (
+    <div className="flex h-full min-h-0 flex-col gap-3 p-4">
+      <nav aria-label="People" className="flex gap-1">
+        {(Object.keys(parts) as (keyof typeof parts)[]).map((p) => (
+          <NavLink
+            key={p}
+            to={`/people/${p}`}
+            aria-current={p === part ? 'page' : undefined}
+            className={clsx('rounded-paper px-3 py-1', p === part ? 'bg-sheet font-bold' : 'hover:bg-sheet-2')}
+          >
+            {parts[p]}
+          </NavLink>
+        ))}
+      </nav>
+      {part === 'book' ? <AddressBook /> : part === 'do-not-write' ? <DoNotWrite /> : <Lists />}
+    </div>
+  )
+}
+
+function Lists() {
+  const lists = useLists()
+  const [bringing, setBringing] = useState(false)
+  const go = useNavigate()
+  if (lists.isPending) return <Waiting />
+  const all = lists.data ?? []
+  if (bringing)
+    return (
+      <section className="paper min-h-0 flex-1 overflow-auto">
+        <BringIn onDone={(list) => void go(`/people/lists/${list.id}`)} onCancel={() => setBringing(false)} />
+      </section>
+    )
+  return (
+    <Paper
+      title="Lists"
+      className="min-h-0 overflow-auto"
+      actions={
+        <Button kind="primary" onClick={() => setBringing(true)}>
+          <FileUp aria-hidden size={16} /> Bring in a list
+        </Button>
+      }
+    >
+      {all.length === 0 ? (
+        <Empty title="No lists yet">A list is a table of people: bring one in, and every round can use it.</Empty>
+      ) : (
+        <ul>
+          {all.map((list) => (
+            <ListLine key={list.id} list={list} />
+          ))}
+        </ul>
+      )}
+    </Paper>
+  )
+}
+
+function ListLine({ list }: { list: List & { rounds: number } }) {
+  const fresh = () => queries.invalidateQueries({ queryKey: ['lists'] })
+  const copy = useChange(routes.copyList, fresh)
+  const remove = useChange(routes.deleteList, fresh)
+  return (
+    <li className="flex flex-wrap items-center gap-3 border-rule border-b px-4 py-2 last:border-0">
+      <Link to={`/people/lists/${list.id}`} className="min-w-48 flex-1 font-bold text-post hover:underline">
+        {list.name}
+      </Link>
+      <span className="w-56 text-[14px] text-ink-2">
+        {times(list.rowCount, 'row')}, {times(list.columns.length, 'column')}
+      </span>
+      <span className="w-40 text-[14px] text-ink-2">
+        {list.rounds > 0 ? `in ${times(list.rounds, 'round')}` : 'in no round'}
+      </span>
+      <span className="w-44 text-[14px] text-ink-2">{moment(list.createdAt)}</span>
+      <Button
+        kind="quiet"
+        disabled={copy.isPending || list.rowCount === 0}
+        onClick={() => copy.mutate({ params: { list: list.id }, body: { name: `${list.name}, copy`.slice(0, 200) } })}
+      >
+        Copy
+      </Button>
+      <Button
+        kind="quiet"
+        disabled={list.rounds > 0 || remove.isPending}
+        title={list.rounds > 0 ? 'A round uses it.' : undefined}
+        onClick={() => {
+          remove.mutate({ params: { list: list.id } })
+          toast(`“${list.name}” was deleted.`)
+        }}
+      >
+        Delete
+      </Button>
+    </li>
+  )
+}
+
+function DoNotWrite() {
+  const refused = useDoNotWrite()
+  const [address, setAddress] = useState('')
+  const [reason, setReason] = useState('')
+  const fresh = () => queries.invalidateQueries({ queryKey: ['do-not-write'] })
+  const refuse = useChange(routes.refuseAddress, ({ setAside }) => {
+    setAddress('')
+    setReason('')
+    if (setAside > 0) toast(`${times(setAside, 'letter')} waiting for it ${setAside === 1 ? 'was' : 'were'} set aside.`)
+    return fresh()
+  })
+  const allow = useChange(routes.allowAddress, fresh)
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    if (address.trim() && reason.trim()) refuse.mutate({ body: { address, reason } })
+  }
+  const all = refused.data ?? []
+  return (
+    <Paper title="Do-not-write list" className="min-h-0 overflow-auto">
+      <p className="px-4 pt-3 text-ink-2">No round writes to these addresses, whatever list they stand in.</p>
+      <form onSubmit={submit} className="flex flex-wrap items-end gap-3 px-4 py-3">
+        <Labelled label="Address">
+          <input className="input w-64" value={address} onChange={(e) => setAddress(e.target.value)} />
+        </Labelled>
+        <Labelled label="Why">
+          <input
+            className="input w-72"
+            value={reason}
+            placeholder="asked by telephone"
+            onChange={(e) => setReason(e.target.value)}
+          />
+        </Labelled>
+        <Button type="submit" disabled={!address.trim() || !reason.trim() || refuse.isPending}>
+          <UserX aria-hidden size={16} /> Put on the list
+        </Button>
+      </form>
+      {all.length === 0 ? (
+        <Empty title="Nobody is on it">Put somebody here who asked not to be written to.</Empty>
+      ) : (
+        <ul className="border-rule border-t">
+          {all.map((one) => (
+            <li key={one.address} className="flex flex-wrap items-center gap-3 border-rule border-b px-4 py-1.5">
+              <Link
+                to={`/person?address=${encodeURIComponent(one.address)}`}
+                className="w-72 text-post hover:underline"
+              >
+                {one.address}
+              </Link>
+              <span className="min-w-0 flex-1">{one.reason}</span>
+              <span className="text-[13px] text-ink-2">{moment(one.at)}</span>
+              <Button kind="quiet" onClick={() => allow.mutate({ query: { address: one.address } })}>
+                Take off the list
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
+    </Paper>
+  )
+}

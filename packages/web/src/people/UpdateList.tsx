@@ -1,0 +1,313 @@
+import { type ListComparison, type Reading, routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
+import { ArrowRight } from 'lucide-react'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { ask, faultWords, queries, rowsKey, whileChanging } from '../api.ts'
+import { Button, Labelled, Say, times } from '../shared/parts.tsx'
+import { FileOrPaste } from './BringIn.tsx'
+import type { TableWork } from './useTable.ts'
+
+/** Brings a newer table into a list: what is new, changed and gone is shown, chosen, and taken over as one change. */
+export function UpdateList({ table, onDone }: { table: TableWork; onDone: () => void }) {
+  const groups = table.list.source.groups
+  const [reading, setReading] = useState<Reading | null>(null)
+  const [fromGroups, setFromGroups] = useState(false)
+  if (reading || fromGroups)
+    return (
+      <Compare
+        table={table}
+        newer={fromGroups ? { groups: groups! } : { reading: reading!.id }}
+        words={fromGroups ? 'the groups as they are now' : `“${reading!.fileName}”`}
+        onBack={() => {
+          setReading(null)
+          setFromGroups(false)
+        }}
+        onDone={onDone}
+      />
+    )
+  return (
+    <div className="mx-auto max-w-xl p-8">
+      <h2 className="text-xl">Update “{table.list.name}”</h2>
+      <p className="mt-1 text-ink-2">
+        Give the newer table: its rows are matched with those here by a column that tells people apart. Before anything
+        changes you see who is new, changed and gone. Whoever has had a letter keeps having had it.
+      </p>
+      {groups && (
+        <div className="mt-4">
+          <Button kind="primary" onClick={() => setFromGroups(true)}>
+            Compare with its groups
+          </Button>
+        </div>
+      )}
+      <FileOrPaste onRead={setReading} />
+      <Button kind="quiet" className="mt-3" onClick={onDone}>
+        Not now
+      </Button>
+    </div>
+  )
+}
+
+type Newer = { reading: string } | { groups: { group: number; minus: boolean }[] }
+
+function Compare({
+  table,
+  newer,
+  words,
+  onBack,
+  onDone,
+}: {
+  table: TableWork
+  newer: Newer
+  words: string
+  onBack: () => void
+  onDone: () => void
+}) {
+  const { list } = table
+  const [key, setKey] = useState<string>()
+  const found = useQuery({
+    queryKey: ['compare', list.id, list.version, JSON.stringify(newer), key],
+    queryFn: () => ask(routes.compareList, { params: { list: list.id }, body: { newer, key } }),
+    placeholderData: (before) => before,
+    retry: false,
+  })
+  const faulty = found.error !== null
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <header className="flex flex-wrap items-end gap-4 border-rule border-b px-5 py-3">
+        <h2 className="flex-1 text-xl">
+          “{list.name}” beside {words}
+        </h2>
+        <Labelled label="Rows are matched by">
+          <select
+            className="input"
+            value={key ?? found.data?.key ?? ''}
+            onChange={(e) => setKey(e.target.value || undefined)}
+          >
+            {faulty && <option value="">the surest column</option>}
+            {list.columns
+              .filter((c) => !c.recipe)
+              .map((c) => (
+                <option key={c.id} value={c.id}>
+                  {c.name}
+                  {found.data?.possibleKeys[0] === c.id ? ', the surest' : ''}
+                </option>
+              ))}
+          </select>
+        </Labelled>
+      </header>
+      {found.error ? (
+        <div className="space-y-3 p-5">
+          <Say tone="stop">{faultWords(found.error)}</Say>
+          <Button onClick={onBack}>Give another table</Button>
+        </div>
+      ) : !found.data ? (
+        <p role="status" className="p-5 text-ink-2">
+          Comparing…
+        </p>
+      ) : (
+        <Choose
+          key={`${found.data.key}:${list.version}`}
+          table={table}
+          newer={newer}
+          found={found.data}
+          onBack={onBack}
+          onDone={onDone}
+        />
+      )}
+    </div>
+  )
+}
+
+function Choose({
+  table,
+  newer,
+  found,
+  onBack,
+  onDone,
+}: {
+  table: TableWork
+  newer: Newer
+  found: ListComparison
+  onBack: () => void
+  onDone: () => void
+}) {
+  const { list } = table
+  const [added, setAdded] = useState(() => new Set(found.added.map((a) => a.index)))
+  const [changed, setChanged] = useState(() => new Set(found.changed.map((c) => c.row)))
+  // Nobody goes unless it is said so.
+  const [gone, setGone] = useState(() => new Set<number>())
+  const [newColumns, setNewColumns] = useState(() => new Set<string>())
+  const [fault, setFault] = useState<string | null>(null)
+  const [busy, setBusy] = useState(false)
+  const n = added.size + changed.size + gone.size + newColumns.size
+  const apply = async () => {
+    setBusy(true)
+    setFault(null)
+    try {
+      await whileChanging(list.id, () =>
+        ask(routes.updateList, {
+          params: { list: list.id },
+          body: {
+            newer,
+            key: found.key,
+            version: list.version,
+            added: [...added],
+            changed: [...changed],
+            gone: [...gone],
+            newColumns: [...newColumns],
+          },
+        }),
+      )
+      await queries.invalidateQueries({ queryKey: rowsKey(list.id) })
+      void queries.invalidateQueries({ queryKey: ['round'] })
+      void queries.invalidateQueries({ queryKey: ['list'] })
+      toast('The list was updated.', { action: { label: 'Undo', onClick: () => void table.undo() } })
+      onDone()
+    } catch (error) {
+      setFault(faultWords(error))
+      setBusy(false)
+    }
+  }
+  return (
+    <>
+      <div className="min-h-0 flex-1 space-y-4 overflow-auto p-5">
+        <p role="status">
+          <b>
+            {times(found.added.length, 'new')}, {found.changed.length.toLocaleString('en-GB')} changed,{' '}
+            {found.gone.length.toLocaleString('en-GB')} gone
+          </b>
+          , {found.unchanged.toLocaleString('en-GB')} as they were.
+        </p>
+        {found.unmatched.length > 0 && (
+          <Say tone="ask">
+            {found.unmatched.slice(0, 5).map((words) => (
+              <p key={words}>{words}</p>
+            ))}
+            {found.unmatched.length > 5 && <p>And {found.unmatched.length - 5} more.</p>}
+          </Say>
+        )}
+        {found.missingColumns.length > 0 && (
+          <Say tone="note">
+            The newer table has no {found.missingColumns.map((name) => `“${name}”`).join(', ')}: what stands there
+            stays.
+          </Say>
+        )}
+        <Part
+          title="New columns"
+          words="take on"
+          lines={found.newColumns.map((c) => ({ id: c.id, person: c.name, more: '' }))}
+          chosen={newColumns}
+          put={setNewColumns}
+        />
+        <Part
+          title="New"
+          words="take in"
+          lines={found.added.map((a) => ({ id: a.index, person: a.person, more: a.cells.filter(Boolean).join(', ') }))}
+          chosen={added}
+          put={setAdded}
+        />
+        <Part
+          title="Changed"
+          words="take over"
+          lines={found.changed.map((c) => ({ id: c.row, person: c.person, more: c.changes }))}
+          chosen={changed}
+          put={setChanged}
+        />
+        <Part
+          title="Gone from the newer table"
+          words="take out of the list"
+          lines={found.gone.map((g) => ({ id: g.row, person: g.person, more: '' }))}
+          chosen={gone}
+          put={setGone}
+        />
+      </div>
+      <footer className="flex items-center gap-2 border-rule border-t px-5 py-3">
+        <Button kind="primary" disabled={n === 0 || busy} onClick={() => void apply()}>
+          {busy ? 'Taking over…' : n === 0 ? 'Nothing is chosen' : 'Take over what is chosen'}
+        </Button>
+        <Button onClick={onBack} disabled={busy}>
+          Give another table
+        </Button>
+        <Button kind="quiet" onClick={onDone} disabled={busy}>
+          Not now
+        </Button>
+        {fault && (
+          <span role="alert" className="text-stop">
+            {fault}
+          </span>
+        )}
+      </footer>
+    </>
+  )
+}
+
+/** At most so many lines are drawn; those beyond are chosen or not together with all. */
+const mostLines = 500
+
+function Part<Id extends string | number>({
+  title,
+  words,
+  lines,
+  chosen,
+  put,
+}: {
+  title: string
+  words: string
+  lines: { id: Id; person: string; more: string | { column: string; from: string; to: string }[] }[]
+  chosen: Set<Id>
+  put: (next: Set<Id>) => void
+}) {
+  if (lines.length === 0) return null
+  return (
+    <fieldset className="paper">
+      <legend className="sr-only">{title}</legend>
+      <div className="flex items-center gap-2 border-rule border-b bg-sheet-2 px-3 py-1.5">
+        <b className="flex-1">
+          {title}: {lines.length.toLocaleString('en-GB')}
+        </b>
+        <label className="flex items-center gap-1.5 text-[14px]">
+          <input
+            type="checkbox"
+            checked={chosen.size === lines.length}
+            onChange={(e) => put(new Set(e.target.checked ? lines.map((l) => l.id) : []))}
+          />
+          {words}: all
+        </label>
+      </div>
+      <ul className="max-h-72 overflow-auto text-[14px]">
+        {lines.slice(0, mostLines).map(({ id, person, more }) => (
+          <li key={id} className="border-rule border-b last:border-0">
+            <label className="flex gap-3 px-3 py-1">
+              <input
+                type="checkbox"
+                checked={chosen.has(id)}
+                onChange={(e) => {
+                  const next = new Set(chosen)
+                  if (e.target.checked) next.add(id)
+                  else next.delete(id)
+                  put(next)
+                }}
+              />
+              <span className="w-40 shrink-0 truncate">{person}</span>
+              <span className="min-w-0 text-ink-2">
+                {typeof more === 'string'
+                  ? more
+                  : more.map((c) => (
+                      <span key={c.column} className="mr-3 inline-flex items-center gap-1">
+                        {c.column}: <s>{c.from || 'blank'}</s>
+                        <ArrowRight role="img" aria-label="becomes" size={13} />
+                        <b className="font-normal text-ink">{c.to || 'blank'}</b>
+                      </span>
+                    ))}
+              </span>
+            </label>
+          </li>
+        ))}
+        {lines.length > mostLines && (
+          <li className="px-3 py-1 text-ink-2">And {(lines.length - mostLines).toLocaleString('en-GB')} more.</li>
+        )}
+      </ul>
+    </fieldset>
+  )
+}

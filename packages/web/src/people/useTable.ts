@@ -1,0 +1,183 @@
+import { type Edited, type List, routes, type Wish } from '@hand-post/contract'
+import { applyEdits, type Cell, compileRecipes, type Edit, type OtherList, type Row } from '@hand-post/core'
+import { useQueries, useQuery } from '@tanstack/react-query'
+import { useCallback, useEffect, useMemo, useRef } from 'react'
+import { ask, queries, rowsKey, rowsQuery, type StoredRows, tellFault, useLists, whileChanging } from '../api.ts'
+
+/** A list as a table that is worked on. */
+export interface TableWork {
+  list: List
+  /** Rows as sorted, as they are stored: without derived cells. */
+  rows: Row[]
+  pending: boolean
+  /** A row with its derived cells. Worked out when it is asked for: of 100,000 rows only those in view are. */
+  derive: (row: Row) => Row
+  /** Why derived cells of a row could not be worked out, by column id. */
+  faults: (row: Row) => Record<string, string>
+  /** Changes the list; cells show it at once. Gives null when the desk refused, which has then been told. */
+  edit: (words: string, ...wishes: Wish[]) => Promise<Edited | null>
+  undo: () => Promise<void>
+  redo: () => Promise<void>
+}
+
+/** Today by this machine's clock, as ISO text. */
+export const todayHere = () => new Intl.DateTimeFormat('en-CA', { dateStyle: 'short' }).format(Date.now())
+
+/** The lists that recipes look into, with their rows. */
+function useOthers(list: List | null): Map<number, OtherList> {
+  const ids = useMemo(
+    () => [...new Set((list?.columns ?? []).flatMap((c) => (c.recipe?.do === 'lookedUp' ? [c.recipe.list] : [])))],
+    [list?.columns],
+  )
+  const lists = useLists(ids.length > 0).data
+  const rows = useQueries({ queries: ids.map((id) => rowsQuery(id)), combine: (all) => all.map((q) => q.data) })
+  return useMemo(() => {
+    const others = new Map<number, OtherList>()
+    ids.forEach((id, i) => {
+      const found = lists?.find((l) => l.id === id)
+      const stored = rows[i]?.rows
+      if (!found || !stored) return
+      const { derive } = compileRecipes(found.columns, { today: todayHere() }, new Map())
+      others.set(id, { name: found.name, columns: found.columns, rows: stored.map(derive) })
+    })
+    return others
+  }, [ids, lists, rows])
+}
+
+/** Puts a changed list wherever it is shown. */
+function putList(list: List): void {
+  queries.setQueryData(['list', list.id], list)
+  queries.setQueriesData<{ list?: List | null }>(
+    { predicate: ({ queryKey }) => queryKey[0] === 'book' || (queryKey[0] === 'round' && queryKey.length === 2) },
+    (holder) => (holder?.list?.id === list.id ? { ...holder, list } : holder),
+  )
+}
+
+/** The edits of a stored table that can be shown before the desk has taken them. */
+const atOnce = (wishes: Wish[]): Edit[] =>
+  wishes.flatMap((wish): Edit[] =>
+    wish.do === 'cells'
+      ? [
+          {
+            do: 'cells',
+            cells: wish.cells.map(([r, c, cell]): [number, string, Cell | null] => [r, c, cell === '' ? null : cell]),
+          },
+        ]
+      : wish.do === 'deleteRows'
+        ? [{ do: 'deleteRows', rows: wish.rows }]
+        : [],
+  )
+
+export function useTable(list: List): TableWork
+export function useTable(list: List | null): TableWork | null
+export function useTable(list: List | null): TableWork | null {
+  const listId = list?.id ?? null
+  const stored = useQuery(rowsQuery(listId))
+  const sorted = (list?.sort.length ?? 0) > 0
+  const order = useQuery({
+    queryKey: ['order', listId, list?.version],
+    enabled: sorted,
+    queryFn: () => ask(routes.order, { params: { list: listId! } }),
+    placeholderData: (before) => before,
+    structuralSharing: false,
+  })
+  const rows = useMemo(() => {
+    const all = stored.data?.rows ?? []
+    if (!sorted || !order.data) return all
+    const byId = new Map(all.map((row) => [row.id, row]))
+    const ordered: Row[] = []
+    for (const id of order.data.rows) {
+      const row = byId.get(id)
+      if (!row) continue
+      ordered.push(row)
+      byId.delete(id)
+    }
+    // What has just been added stands at the end until the order is known anew.
+    for (const row of byId.values()) ordered.push(row)
+    return ordered
+  }, [stored.data, sorted, order.data])
+
+  const others = useOthers(list)
+  const deriver = useMemo(
+    () => compileRecipes(list?.columns ?? [], { today: todayHere() }, others),
+    [list?.columns, others],
+  )
+  const derived = useMemo(() => {
+    const rowsMade = new WeakMap<Row, Row>()
+    const faultsMade = new WeakMap<Row, Record<string, string>>()
+    const kept =
+      <T>(known: WeakMap<Row, T>, make: (row: Row) => T) =>
+      (row: Row) => {
+        let made = known.get(row)
+        if (made === undefined) {
+          made = make(row)
+          known.set(row, made)
+        }
+        return made
+      }
+    return { derive: kept(rowsMade, deriver.derive), faults: kept(faultsMade, deriver.faults) }
+  }, [deriver])
+
+  // Changes follow one another, in the order in which they were made.
+  const queue = useRef<Promise<unknown>>(Promise.resolve())
+  const columns = useRef(list?.columns ?? [])
+  useEffect(() => {
+    columns.current = list?.columns ?? []
+  }, [list?.columns])
+  const put = useCallback(
+    (edits: Edit[], version?: number) =>
+      queries.setQueryData<StoredRows>(
+        rowsKey(listId ?? 0),
+        (data) =>
+          data && {
+            version: version ?? data.version,
+            rows: applyEdits({ columns: columns.current, rows: data.rows, sort: [] }, edits).rows,
+          },
+      ),
+    [listId],
+  )
+  const send = useCallback(
+    (call: () => Promise<Edited>): Promise<Edited | null> => {
+      const done = queue.current.then(async () => {
+        try {
+          return await whileChanging(listId!, async () => {
+            const edited = await call()
+            put(edited.edits as Edit[], edited.list.version)
+            putList(edited.list)
+            return edited
+          })
+        } catch (error) {
+          await queries.invalidateQueries({ queryKey: rowsKey(listId!) })
+          tellFault(error)
+          return null
+        }
+      })
+      queue.current = done
+      return done.then((edited) => {
+        void queries.invalidateQueries({ queryKey: ['round'] })
+        return edited
+      })
+    },
+    [listId, put],
+  )
+  const edit = useCallback(
+    (words: string, ...wishes: Wish[]) => {
+      put(atOnce(wishes))
+      return send(() => ask(routes.editList, { params: { list: listId! }, body: { words, wishes } }) as Promise<Edited>)
+    },
+    [listId, put, send],
+  )
+  const undo = useCallback(
+    async () => void (await send(() => ask(routes.undoEdit, { params: { list: listId! } }) as Promise<Edited>)),
+    [listId, send],
+  )
+  const redo = useCallback(
+    async () => void (await send(() => ask(routes.redoEdit, { params: { list: listId! } }) as Promise<Edited>)),
+    [listId, send],
+  )
+  const pending = stored.isPending
+  return useMemo(
+    () => list && { list, rows, pending, ...derived, edit, undo, redo },
+    [list, rows, pending, derived, edit, undo, redo],
+  )
+}
