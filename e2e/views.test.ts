@@ -50,6 +50,10 @@ beforeAll(async () => {
   )
   const good = await world.round(plain(5), letter, { title: 'Good' })
   const empty = await world.call(routes.startRound, { body: { title: 'Empty' } })
+  await world.call(routes.addToBook, {
+    body: { people: [{ name: 'Ada', address: 'ada@book.example' }], group: 'Harbour committee' },
+  })
+  await world.call(routes.refuseAddress, { body: { address: 'gone@book.example', reason: 'asked by letter' } })
   const stages = (id: number, words: [string, string | RegExp][]): [string, string | RegExp][] =>
     words.map(([stage, shows]) => [`/rounds/${id}/${stage}`, shows])
   views = [
@@ -58,6 +62,11 @@ beforeAll(async () => {
     ['/out-tray', /waiting to go/],
     ['/in-tray', /to look at/],
     ['/mailboxes', 'Practice mailbox'],
+    ['/people/lists', 'in 1 round'],
+    ['/people/book', 'Harbour committee'],
+    ['/people/do-not-write', 'asked by letter'],
+    [`/people/lists/${good.list!.id}`, 'person3@village.example'],
+    ['/person?address=person1@village.example', 'Posted'],
     ['/nowhere', 'There is no such page'],
     ...stages(empty.id, [
       ['people', 'Who gets this letter?'],

@@ -223,13 +223,18 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   for (const group of ['Pontoon A', 'Pontoon B', 'Swinging mooring'])
     await ask(routes.addToBook, {
       body: {
-        people: people.filter((h) => h.group === group).map((h) => ({ name: `${h.first} ${h.last}`, address: h.email })),
+        people: people
+          .filter((h) => h.group === group)
+          .map((h) => ({ name: `${h.first} ${h.last}`, address: h.email })),
         group: group === 'Swinging mooring' ? 'Swinging moorings' : group,
       },
     })
   await ask(routes.addToBook, {
     body: {
-      people: [people[2], people[17], people[33], people[51]].map((h) => ({ name: `${h.first} ${h.last}`, address: h.email })),
+      people: [people[2], people[17], people[33], people[51]].map((h) => ({
+        name: `${h.first} ${h.last}`,
+        address: h.email,
+      })),
       group: 'Harbour committee',
     },
   })
@@ -266,8 +271,9 @@ async function writeFiles(folder: string, people: Holder[], season: number) {
   await writeFile(join(folder, 'Berth holders, newer.xlsx'), holdersWorkbook(newer(people), season))
   await writeFile(join(folder, 'Moorings committee.vcf'), committeeCards(people))
   await writeFile(join(folder, 'Harbour rules.pdf'), rules)
+  for (const h of newer(people).filter((n) => !permits.has(n.permit))) permits.set(h.permit, await permitPdf(h, season))
+  for (const [permit, pdf] of permits) await writeFile(join(folder, 'permits', permitFile({ permit } as Holder)), pdf)
   for (const h of people) {
-    await writeFile(join(folder, 'permits', permitFile(h)), permits.get(h.permit)!)
     await writeFile(join(folder, 'inspection sheets', sheetFile(h)), sheets.get(h.berth)!)
   }
   return { workbook, liftOut, inspections, wardens, rules, permits, sheets }

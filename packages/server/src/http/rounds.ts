@@ -177,8 +177,14 @@ export function roundHandlers(app: Express, context: Context): void {
   })
 
   handle(app, routes.addFile, async ({ params, query, req }) => {
-    await draft(db, params.round)
     const name = safeName(query.name)
+    const round = await store.roundById(db, params.round)
+    // What was posted keeps its files whatever is added; late-comers may need theirs. None is put in the place of another.
+    if (
+      round.postedAt !== null &&
+      (query.role === 'common' || (await store.filesOf(db, round.id)).some((f) => f.name === name))
+    )
+      await draft(db, params.round)
     const { hash, size } = await files.keep(req, largestFile)
     await store.noteFile(db, { hash, size, type: typeOf(name) })
     const file = await store.addRoundFile(db, params.round, { name, hash, role: query.role })

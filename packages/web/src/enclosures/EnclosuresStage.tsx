@@ -1,14 +1,14 @@
 import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contract'
 import { sizeWords } from '@hand-post/core'
 import clsx from 'clsx'
-import { AlertOctagon, Check, CircleDashed, Files, Paperclip, X } from 'lucide-react'
+import { AlertOctagon, Check, CircleDashed, Paperclip, X } from 'lucide-react'
 import { useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, useChange, useEnclosures, useMailboxes } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
-import { DropArea } from '../shared/DropArea.tsx'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Mark, Say, times, Waiting } from '../shared/parts.tsx'
+import { AddFiles } from './AddFiles.tsx'
 
 type Role = RoundFileEntry['role']
 
@@ -113,25 +113,6 @@ export default function EnclosuresStage() {
         <PeopleAndFiles found={found} />
       )}
     </div>
-  )
-}
-
-/** A place to choose files, or drop them. */
-function AddFiles({ label, onFiles }: { label: string; onFiles: (files: File[]) => void }) {
-  return (
-    <DropArea
-      label={`${label}: choose`}
-      multiple
-      onFiles={onFiles}
-      className="inline-block rounded-paper outline-dashed outline-1 outline-offset-2"
-      looks={['outline-rule', 'bg-post-tint outline-post']}
-    >
-      {(choose) => (
-        <Button onClick={choose} title="Choose files, or drop them here">
-          <Files aria-hidden size={16} /> {label}
-        </Button>
-      )}
-    </DropArea>
   )
 }
 

@@ -74,6 +74,7 @@ export function AddressBook() {
                 table={table}
                 label="Contacts"
                 only={only}
+                onAdded={(row) => group && change.mutate({ params: { group: group.id }, body: { add: [row] } })}
                 rowActions={[
                   { words: 'Put the selected contacts into a group…', act: setToGroup },
                   ...(group

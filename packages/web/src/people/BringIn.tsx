@@ -78,10 +78,12 @@ export function FileOrPaste({ onRead }: { onRead: (reading: Reading) => void }) 
 
 /** Brings in a list: from a file, pasted, typed, from contact groups, an earlier round, or one that is here already. */
 export function BringIn({
+  title = 'Bring in a list',
   lists = [],
   onDone,
   onCancel,
 }: {
+  title?: string
   /** Lists that are here already and can be taken as they are. */
   lists?: List[]
   onDone: (list: List) => void
@@ -91,9 +93,9 @@ export function BringIn({
   if (reading) return <Found reading={reading} onDone={onDone} onBack={() => setReading(null)} />
   return (
     <div className="mx-auto max-w-3xl p-6">
-      <h2 className="text-xl">Who gets the letter?</h2>
+      <h2 className="text-xl">{title}</h2>
       <p className="mt-1 text-ink-2">
-        Bring in a list: a table with one row for each person and one heading over each column. One column must hold the
+        A list is a table with one row for each person and one heading over each column. One column must hold the
         addresses.
       </p>
       <div className="grid gap-x-8 gap-y-4 md:grid-cols-[3fr_2fr]">

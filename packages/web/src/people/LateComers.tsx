@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, useChange, useRoundPeople } from '../api.ts'
+import { AddFiles } from '../enclosures/AddFiles.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Ask, Button, Say, StateMark, times } from '../shared/parts.tsx'
 
@@ -24,6 +25,17 @@ export function LateComers() {
     toast(`${times(n, 'letter was', 'letters were')} posted to the late-comers.`)
     return fresh()
   })
+  const [fault, setFault] = useState<string | null>(null)
+  const addFiles = async (files: File[]) => {
+    setFault(null)
+    try {
+      for (const file of files)
+        await ask(routes.addFile, { params: { round: round.id }, query: { name: file.name, role: 'own' }, file })
+    } catch (error) {
+      setFault(faultWords(error))
+    }
+    await fresh()
+  }
   const all = Object.values(round.states).reduce((a, b) => a + b, 0)
   if (n === 0)
     return (
@@ -87,8 +99,15 @@ export function LateComers() {
           </div>
         ))}
         {proof.data && !proof.data.mayPost && (
-          <p>Settle what stops first: change the cells in the list, and come back.</p>
+          <div className="flex items-center gap-3">
+            <p className="flex-1">
+              Settle what stops first: change the cells in the list and come back, or add the files that are missing
+              here.
+            </p>
+            <AddFiles label="Add their files" onFiles={(files) => void addFiles(files)} />
+          </div>
         )}
+        {fault && <Say tone="stop">{fault}</Say>}
       </Ask>
     </div>
   )

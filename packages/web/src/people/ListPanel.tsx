@@ -21,6 +21,7 @@ export function ListPanel({
   label = 'Rows of the list',
   chosen = null,
   onChoose = () => {},
+  onAdded,
   only,
   lead,
   used,
@@ -36,6 +37,8 @@ export function ListPanel({
   label?: string
   chosen?: number | null
   onChoose?: (rowId: number) => void
+  /** Told of a row that was added. */
+  onAdded?: (rowId: number) => void
   only?: ReadonlySet<number> | null
   lead?: LeadColumn
   used?: ReadonlySet<string>
@@ -56,7 +59,9 @@ export function ListPanel({
     const after = below ? selectedRows().at(-1)?.id : undefined
     const done = await edit('Add a row', { do: 'addRows', rows: [{}], ...(after === undefined ? {} : { after }) })
     const fresh = done?.edits.find((e) => e.do === 'addRows')
-    if (fresh?.do === 'addRows') onChoose(fresh.rows[0].id)
+    if (fresh?.do !== 'addRows') return
+    onAdded?.(fresh.rows[0].id)
+    onChoose(fresh.rows[0].id)
   }
   const duplicate = () => {
     const rows = selectedRows()
@@ -165,10 +170,15 @@ export function ListPanel({
               </Menu>
             </>
           )}
-          <Button className="px-2" onClick={() => setFinding(true)} title="Find in the list  Ctrl F">
-            <Search aria-hidden size={16} /> Find
+          <Button
+            className="px-2"
+            aria-label="Find"
+            onClick={() => setFinding(true)}
+            title="Find and replace in the list  Ctrl F"
+          >
+            <Search aria-hidden size={16} />
           </Button>
-          <Menu icon={<FileDown aria-hidden size={16} />} name="Save as">
+          <Menu icon={<FileDown aria-hidden size={16} />} name="Save">
             {(
               [
                 ['csv', 'CSV'],

@@ -21,6 +21,7 @@ export default function PeopleStage() {
   if (doing === 'bringIn' || !round.list)
     return (
       <BringIn
+        title="Who gets this letter?"
         lists={lists}
         onDone={(list) => void change({ listId: list.id }).then(() => setDoing(null))}
         onCancel={round.list ? () => setDoing(null) : undefined}

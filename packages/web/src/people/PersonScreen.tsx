@@ -60,7 +60,9 @@ export default function PersonScreen() {
                   ))}
               </dl>
               <p className="text-[14px]">
-                {contact.groups.length > 0 ? `In the groups ${contact.groups.join(', ')}.` : 'In no group.'}
+                {contact.groups.length > 0
+                  ? `In the ${contact.groups.length === 1 ? 'group' : 'groups'} ${contact.groups.join(', ')}.`
+                  : 'In no group.'}
               </p>
               <Link to="/people/book" className="text-post underline">
                 To the address book

@@ -4,7 +4,7 @@ import { ArrowRight } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, rowsKey, whileChanging } from '../api.ts'
-import { Button, Labelled, Say, times } from '../shared/parts.tsx'
+import { Button, Labelled, Say } from '../shared/parts.tsx'
 import { FileOrPaste } from './BringIn.tsx'
 import type { TableWork } from './useTable.ts'
 
@@ -174,7 +174,7 @@ function Choose({
       <div className="min-h-0 flex-1 space-y-4 overflow-auto p-5">
         <p role="status">
           <b>
-            {times(found.added.length, 'new')}, {found.changed.length.toLocaleString('en-GB')} changed,{' '}
+            {found.added.length.toLocaleString('en-GB')} new, {found.changed.length.toLocaleString('en-GB')} changed,{' '}
             {found.gone.length.toLocaleString('en-GB')} gone
           </b>
           , {found.unchanged.toLocaleString('en-GB')} as they were.

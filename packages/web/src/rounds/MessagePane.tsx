@@ -5,8 +5,9 @@ import clsx from 'clsx'
 import { ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
 import { Fragment, useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, useChange, useMailboxes } from '../api.ts'
-import { Button, Empty } from '../shared/parts.tsx'
+import { ask, queries, useChange, useMailboxes, useMessages } from '../api.ts'
+import { moment } from '../shared/moment.ts'
+import { Ask, Button, Empty } from '../shared/parts.tsx'
 import { useWork } from './RoundContext.ts'
 
 /** Where the desk shows a letter's picture. */
@@ -63,6 +64,7 @@ export function MessagePane() {
       ) : (
         <Empty title="Nobody to show">{rows.length === 0 ? 'The list has no rows.' : 'Choose a row.'}</Empty>
       )}
+      {person && round.postedAt !== null && <OnceMore key={person.id} />}
       {person && at < 0 && chosen.length > 0 && (
         <p className="border-rule border-t px-3 py-1.5 text-[13px]">
           This person gets no message.{' '}
@@ -72,6 +74,60 @@ export function MessagePane() {
         </p>
       )}
     </section>
+  )
+}
+
+/** Sends somebody the very message again that they have had: deliberately, and in words of its own. */
+function OnceMore() {
+  const { round, person } = useWork()
+  const [open, setOpen] = useState(false)
+  const had = (useMessages(round.id).data ?? []).filter((m) => m.rowId === person!.id)
+  const sent = had.filter((m) => m.state === 'sent')
+  const onItsWay = had.some(
+    (m) => m.state !== 'sent' && m.state !== 'withdrawn' && m.state !== 'refused' && m.state !== 'setAside',
+  )
+  const again = useChange(routes.sendOnceMore, () => {
+    setOpen(false)
+    toast(`The letter goes to ${sent[0].person} once more.`)
+    return queries.invalidateQueries({ queryKey: ['round', round.id] })
+  })
+  if (sent.length === 0) return null
+  return (
+    <p className="flex items-center justify-between gap-2 border-rule border-t px-3 py-1 text-[13px] text-ink-2">
+      <span>
+        Sent {moment(sent.at(-1)!.sentAt)}
+        {sent.length > 1 && `, ${sent.length} times in all`}
+        {onItsWay && ', and once more on its way'}
+      </span>
+      <Button kind="quiet" disabled={onItsWay} onClick={() => setOpen(true)}>
+        Send once more…
+      </Button>
+      <Ask
+        open={open}
+        onClose={() => setOpen(false)}
+        title={`Send ${sent[0].person} the same letter again?`}
+        act={
+          <Button
+            kind="final"
+            disabled={again.isPending}
+            onClick={() =>
+              again.mutate({
+                params: { round: round.id },
+                body: { rows: [{ row: person!.id, hadTimes: sent.length }] },
+              })
+            }
+          >
+            Send it once more
+          </Button>
+        }
+      >
+        <p>
+          {sent[0].person} has had this letter {sent.length === 1 ? 'already' : `${sent.length} times already`}, last on{' '}
+          {moment(sent.at(-1)!.sentAt)}. The very same letter goes to {sent[0].address} once more, and cannot be called
+          back. Nobody else gets anything.
+        </p>
+      </Ask>
+    </p>
   )
 }
 

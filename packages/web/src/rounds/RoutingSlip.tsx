@@ -2,7 +2,7 @@ import { parseTyped } from '@hand-post/core'
 import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send } from 'lucide-react'
 import { NavLink } from 'react-router'
-import { useBoard, useEnclosures, useProof, useTimetable } from '../api.ts'
+import { useBoard, useEnclosures, useProof, useRoundPeople, useTimetable } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { times } from '../shared/parts.tsx'
 import { useWork } from './RoundContext.ts'
@@ -44,10 +44,13 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const enclosures = useEnclosures(round.id, ready).data
   const timetable = useTimetable(round.id, ready).data
   const board = useBoard(round.id, posted).data
+  const late = useRoundPeople(round.id).data?.lateComers.length ?? 0
   const { counts, states } = round
   const out = [
     counts.byRule > 0 ? `${counts.byRule} by rule` : '',
     counts.setAside > 0 ? `${counts.setAside} set aside` : '',
+    counts.doNotWrite > 0 ? `${counts.doNotWrite} not to be written to` : '',
+    counts.joined + counts.sameAddress > 0 ? `${counts.joined + counts.sameAddress} of the same address` : '',
   ]
     .filter(Boolean)
     .join(', ')
@@ -56,12 +59,15 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const with_ = enclosures?.people.filter((p) => p.missing.length === 0).length ?? 0
   const names = enclosures?.people.some((p) => p.missing.length > 0 || p.files.length > 0)
   return {
-    people: ready
-      ? [
-          `${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`,
-          counts.round > 0 ? 'done' : 'attention',
-        ]
-      : ['Bring in a list', 'none'],
+    people:
+      late > 0
+        ? [`${times(late, 'person', 'people')} came late and ${late === 1 ? 'has' : 'have'} no letter`, 'ask']
+        : ready
+          ? [
+              `${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`,
+              counts.round > 0 ? 'done' : 'attention',
+            ]
+          : ['Bring in a list', 'none'],
     letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : ['Not written yet', 'none'],
     enclosures:
       !enclosures || !names
