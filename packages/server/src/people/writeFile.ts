@@ -42,8 +42,12 @@ export function writeTable(as: TableFormat, name: string, columns: Column[], row
     if (text === '') return null
     const value = typed(row.cells[column.id], column)
     const isDate = column.kind === 'date' || column.kind === 'dateTime'
-    if (isDate && typeof value === 'string') return { t: 'n', v: serialOf(value), z: formatOf(text, column) }
-    if (typeof value === 'number') return { t: 'n', v: value, z: formatOf(text, column) }
+    // An OpenDocument cell carries the text that is shown beside the value; its dates are dates, not day numbers.
+    if (isDate && typeof value === 'string')
+      return as === 'ods'
+        ? { t: 'd', v: new Date(`${value.length === 10 ? `${value}T00:00` : value}Z`), w: text }
+        : { t: 'n', v: serialOf(value), z: formatOf(text, column) }
+    if (typeof value === 'number') return { t: 'n', v: value, w: text, z: formatOf(text, column) }
     if (typeof value === 'boolean') return { t: 'b', v: value }
     return { t: 's', v: text }
   }
