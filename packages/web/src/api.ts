@@ -103,7 +103,9 @@ export const useProgress = (id: number | null) =>
   useQuery<DeskEvent['progress'] | null>({ queryKey: ['progress', id], queryFn: () => null, enabled: false }).data ??
   null
 
-const page = 10_000
+/** The first rows are fetched alone, so that they stand there at once; the rest follows in pages. */
+const firstPage = 500
+const page = 5000
 /** The rows of a list as they are stored, with the version of the list that they are of. */
 export interface StoredRows {
   version: number
@@ -116,19 +118,21 @@ export const rowsQuery = (listId: number | null) => ({
   // Comparing 100,000 rows with those before would take longer than drawing them.
   structuralSharing: false,
   queryFn: async (): Promise<StoredRows> => {
+    const isFirst = queries.getQueryData(rowsKey(listId!)) === undefined
     for (;;) {
       const rows: Row[] = []
       let version: number | null = null
-      let whole = true
       for (;;) {
-        const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count: page } })
+        const count = rows.length === 0 ? firstPage : page
+        const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count } })
         version ??= part.version
         // Changed while it was fetched: begun again.
-        if (part.version !== version) whole = false
+        if (part.version !== version) break
         for (const row of part.rows) rows.push(row)
-        if (!whole || part.rows.length < page) break
+        if (part.rows.length < count) return { version, rows }
+        if (isFirst && count === firstPage)
+          queries.setQueryData<StoredRows>(rowsKey(listId!), { version, rows: [...rows] })
       }
-      if (whole) return { version: version!, rows }
     }
   },
 })

@@ -27,6 +27,20 @@ const figureKinds: readonly Kind[] = ['number', 'amount']
 const ranked: readonly Kind[] = [...dateKinds, ...figureKinds]
 const never: Test = () => false
 
+/** Lists repeat their values: what has been found about a text is found once. */
+function remembered<T>(find: (cell: Cell | undefined) => T): (cell: Cell | undefined) => T {
+  const known = new Map<string, T>()
+  return (cell) => {
+    if (typeof cell !== 'string') return find(cell)
+    let found = known.get(cell)
+    if (found === undefined) {
+      found = find(cell)
+      if (known.size < 20_000) known.set(cell, found)
+    }
+    return found
+  }
+}
+
 // Composed and decomposed letters, capitals and small ones, and spaces around count as the same.
 const plain = (text: string) => text.normalize('NFC').trim().toLocaleLowerCase('en-GB')
 const words = (cell: Cell | undefined) => plain(shown(cell))
@@ -266,7 +280,9 @@ function compileRule(rule: Rule, columns: Map<string, Column>, context: RuleCont
   // A rule about a column that the list no longer has never holds, so nobody is written to by mistake.
   if (!column) return never as unknown as RowTest
   const test = comparisons[rule.comparison].compile(column, rule, context)
-  return column === rowNumber ? (_, place) => test(String(place + 1)) : (row) => test(row.cells[column.id])
+  if (column === rowNumber) return (_, place) => test(String(place + 1))
+  const known = remembered(test)
+  return (row) => known(row.cells[column.id])
 }
 
 /** Compiles a choice of people, once for all rows. */

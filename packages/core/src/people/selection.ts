@@ -32,6 +32,8 @@ export interface PeopleOfRound {
   /** For a row whose message is for several rows: all of them, itself first. */
   rowsOf: Map<number, Row[]>
   counts: Record<Exclude<Standing, 'in'> | 'list' | 'round', number>
+  /** How many addresses get more than one message. */
+  doubled: number
 }
 
 /** Applies rules, setting aside, the do-not-write list and the way for doubled addresses to the rows of a list, in order. */
@@ -43,6 +45,7 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
   const rowsOf = new Map<number, Row[]>()
   const counts = { list: rows.length, round: 0, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 }
   const first = new Map<string, Row>()
+  const doubled = new Set<string>()
   rows.forEach((row, place) => {
     const address = addressColumn === null ? '' : sameAddressKey(shown(row.cells[addressColumn]))
     const earlier = address === '' ? undefined : first.get(address)
@@ -62,9 +65,10 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
       chosen.push(row)
       counts.round++
       if (!earlier) first.set(address, row)
+      else doubled.add(address)
     } else counts[state]++
   })
-  return { chosen, standing, rowsOf, counts }
+  return { chosen, standing, rowsOf, counts, doubled: doubled.size }
 }
 
 const standingWords: [keyof PeopleOfRound['counts'], string][] = [

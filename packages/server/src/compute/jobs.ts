@@ -52,12 +52,6 @@ export const jobs = {
       sameAddress: [],
     }
     for (const [id, standing] of people.standing) if (standing !== 'in') out[standing].push(id)
-    const addresses = new Map<string, number>()
-    if (round.addressColumn !== null)
-      for (const row of people.chosen) {
-        const key = sameAddressKey(shown(row.cells[round.addressColumn]))
-        if (key !== '') addresses.set(key, (addresses.get(key) ?? 0) + 1)
-      }
     const late = round.postedAt === null ? [] : await lateComers(db, round.id, people.chosen)
     return {
       counts: people.counts,
@@ -65,7 +59,7 @@ export const jobs = {
       chosen: people.chosen.map((row) => row.id),
       ...out,
       together: [...people.rowsOf.values()].map((rows) => rows.map((row) => row.id)),
-      doubled: [...addresses.values()].filter((n) => n > 1).length,
+      doubled: people.doubled,
       lateComers: late.map((row) => row.id),
     }
   },

@@ -63,9 +63,27 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
       members: JSON.stringify(round.selection).includes('nGroup') ? await groupMembers(db) : undefined,
     },
   }
-  const rows = loaded?.rows ?? []
-  return { round, columns, rows, people: choosePeople(rows, columns, choice), choice }
+  const rows = loaded?.rows ?? nobody
+  const members = choice.context.members && (await db.query('SELECT group_id, row_id FROM group_members'))
+  const key = JSON.stringify([
+    round.selection,
+    aside,
+    round.addressColumn,
+    round.sameAddress,
+    refused,
+    today,
+    columns,
+    members,
+  ])
+  const before = chosenBefore.get(rows)
+  const people = before?.key === key ? before.people : choosePeople(rows, columns, choice)
+  chosenBefore.set(rows, { key, people })
+  return { round, columns, rows, people, choice }
 }
+
+const nobody: Row[] = []
+/** Who was chosen of some rows the last time, for as long as nothing has changed by which they are chosen. */
+const chosenBefore = new WeakMap<Row[], { key: string; people: PeopleOfRound }>()
 
 /** Reads a round from the database. */
 export async function loadRound(db: Database, roundId: number, now: number): Promise<LoadedRound> {

@@ -146,9 +146,9 @@ export function peopleHandlers(app: Express, context: Context): void {
     return {}
   })
 
-  handle(app, routes.rows, async ({ params, query }) => {
-    const { version } = await lists.listById(db, params.list)
-    return { version, rows: await lists.rowsOf(db, params.list, query.from, query.count) }
+  handle(app, routes.rows, async ({ params, query, res }) => {
+    res.type('json').send(await lists.rowsText(db, params.list, query.from, query.count))
+    return undefined
   })
   handle(app, routes.derivedRows, ({ params, query }) =>
     compute.run('derivedRows', { listId: params.list, ...query, today: today() }),

@@ -101,12 +101,25 @@ export async function deleteList(db: Database, id: number): Promise<void> {
   await db.query('DELETE FROM lists WHERE id = $1 AND NOT book', [id])
 }
 
-/** Rows of a list in its own order. */
-export function rowsOf(db: Database, listId: number, from = 0, count: number | null = null): Promise<Row[]> {
-  return db.query<Row>(
-    'SELECT id, position, cells FROM list_rows WHERE list_id = $1 ORDER BY position, id OFFSET $2 LIMIT $3',
+/**
+ * Rows of a list in its own order, as JSON text with the list's version: `{"version":3,"rows":[…]}`. Put together by the
+ * database, because 100,000 rows handed over one by one take several times as long.
+ */
+export async function rowsText(db: Database, listId: number, from = 0, count: number | null = null): Promise<string> {
+  const [found] = await db.query<{ text: string }>(
+    `SELECT '{"version":' || l.version || ',"rows":[' || coalesce((
+       SELECT string_agg('{"id":' || r.id || ',"position":' || r.position || ',"cells":' || r.cells::text || '}', ',' ORDER BY r.position, r.id)
+       FROM (SELECT id, position, cells FROM list_rows WHERE list_id = $1 ORDER BY position, id OFFSET $2 LIMIT $3) r
+     ), '') || ']}' AS text FROM lists l WHERE l.id = $1`,
     [listId, from, count],
   )
+  if (!found) throw notFound('list')
+  return found.text
+}
+
+/** Rows of a list in its own order. */
+export async function rowsOf(db: Database, listId: number, from = 0, count: number | null = null): Promise<Row[]> {
+  return JSON.parse(await rowsText(db, listId, from, count)).rows
 }
 
 /** Whether a list has a row. */

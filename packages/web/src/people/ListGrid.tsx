@@ -21,6 +21,8 @@ import type { TableWork } from './useTable.ts'
 
 export const rowHeight = 34
 const numberWidth = 56
+/** More lines than are ever drawn at once. */
+const slots = 128
 const usualWidths: Record<Kind, number> = {
   address: 250,
   files: 170,
@@ -132,7 +134,7 @@ export default function ListGrid(props: Props) {
     count: rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => rowHeight,
-    overscan: 8,
+    overscan: 4,
     // Below the head, which covers the top.
     scrollPaddingStart: rowHeight,
   })
@@ -142,7 +144,7 @@ export default function ListGrid(props: Props) {
     getScrollElement: () => scroller.current,
     estimateSize: (i) => widthOf(columns[layout.frozen + i]),
     getItemKey: (i) => columns[layout.frozen + i].id,
-    overscan: 3,
+    overscan: 1,
     paddingStart: layout.frozenWidth,
     scrollPaddingStart: layout.frozenWidth,
   })
@@ -446,7 +448,8 @@ export default function ListGrid(props: Props) {
             const here = item.index === at.row
             return (
               <GridRow
-                key={row.id}
+                // Lines that scroll out are used again for those that scroll in; only the one in hand is its own.
+                key={here ? `in hand ${row.id}` : item.index % slots}
                 table={table}
                 row={row}
                 place={item.index}
@@ -544,7 +547,10 @@ const GridRow = memo(function GridRow(props: RowProps) {
       aria-rowindex={place + 2}
       aria-selected={chosen}
       style={{ height: rowHeight, transform: `translateY(${top}px)`, width: layout.width }}
-      className={clsx('absolute top-0 left-0 border-rule border-b', chosen ? 'bg-post-tint' : 'bg-sheet')}
+      className={clsx(
+        'absolute top-0 left-0 border-rule border-b',
+        chosen ? 'bg-post-tint' : 'bg-sheet',
+      )}
     >
       <div
         role="presentation"

@@ -2,6 +2,7 @@
 
 -- Between any two rows there is room for another.
 ALTER TABLE list_rows ALTER COLUMN position TYPE double precision;
+CREATE INDEX list_rows_in_order ON list_rows (list_id, position, id);
 
 ALTER TABLE lists
   ADD COLUMN sort jsonb NOT NULL DEFAULT '[]',
