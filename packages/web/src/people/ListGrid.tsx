@@ -10,6 +10,7 @@ import {
   useCallback,
   useEffect,
   useImperativeHandle,
+  useLayoutEffect,
   useMemo,
   useRef,
   useState,
@@ -182,16 +183,20 @@ export default function ListGrid(props: Props) {
     },
     [rows, columns.length, layout.frozen, onChoose, vertical, horizontal],
   )
-  // The cell in hand has the focus as soon as it is drawn.
-  useEffect(() => {
-    if (!focusSoon.current || editing !== null) return
-    const frame = requestAnimationFrame(() => {
-      const cell = scroller.current?.querySelector<HTMLElement>(`[data-cell="${at.row}:${at.column}"]`)
-      if (!cell) return
-      cell.focus({ preventScroll: true })
+  // The cell in hand has the focus; while it is scrolled out of sight, the table has it for it: lines are used again, and the
+  // focus must not go with them to somebody else's.
+  useLayoutEffect(() => {
+    const box = scroller.current
+    if (!box || editing !== null) return
+    const active = document.activeElement
+    const within =
+      active === box || (active instanceof HTMLElement && active.dataset.cell !== undefined && box.contains(active))
+    if (!within && !focusSoon.current) return
+    const cell = box.querySelector<HTMLElement>(`[data-cell="${at.row}:${at.column}"]`)
+    if (cell) {
+      if (cell !== active) cell.focus({ preventScroll: true })
       focusSoon.current = false
-    })
-    return () => cancelAnimationFrame(frame)
+    } else if (within && active !== box) box.focus({ preventScroll: true })
   })
 
   const latest = useRef({ rows, columns, range, at })
@@ -373,7 +378,8 @@ export default function ListGrid(props: Props) {
   const selectedCells = (range.bottom - range.top + 1) * (range.right - range.left + 1)
   return (
     <div className="flex min-h-0 flex-1 flex-col" onCopy={copy} onCut={copy} onPaste={paste}>
-      <div ref={scroller} className="relative min-h-0 flex-1 overflow-auto">
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: it has the focus only in place of a cell that is out of sight */}
+      <div ref={scroller} tabIndex={-1} className="relative min-h-0 flex-1 overflow-auto outline-none" onKeyDown={key}>
         <div
           role="grid"
           aria-label={label}
@@ -382,7 +388,6 @@ export default function ListGrid(props: Props) {
           aria-multiselectable="true"
           style={{ width: layout.width, height: vertical.getTotalSize() + rowHeight }}
           className="relative text-[14px]"
-          onKeyDown={key}
         >
           <div
             role="row"
@@ -448,8 +453,8 @@ export default function ListGrid(props: Props) {
             const here = item.index === at.row
             return (
               <GridRow
-                // Lines that scroll out are used again for those that scroll in; only the one in hand is its own.
-                key={here ? `in hand ${row.id}` : item.index % slots}
+                // Lines that scroll out are used again for those that scroll in.
+                key={item.index % slots}
                 table={table}
                 row={row}
                 place={item.index}
@@ -547,10 +552,7 @@ const GridRow = memo(function GridRow(props: RowProps) {
       aria-rowindex={place + 2}
       aria-selected={chosen}
       style={{ height: rowHeight, transform: `translateY(${top}px)`, width: layout.width }}
-      className={clsx(
-        'absolute top-0 left-0 border-rule border-b',
-        chosen ? 'bg-post-tint' : 'bg-sheet',
-      )}
+      className={clsx('absolute top-0 left-0 border-rule border-b', chosen ? 'bg-post-tint' : 'bg-sheet')}
     >
       <div
         role="presentation"
