@@ -195,12 +195,15 @@ const edited = await best(5, async () => {
   await page.keyboard.press('F2')
   await page.keyboard.press('Control+A')
   await page.keyboard.type(name)
-  const watched = page.evaluate(async (wanted) => {
-    const body = (document.querySelector('iframe[title=Message]') as HTMLIFrameElement).contentDocument!.body
-    const pressed = new Promise<number>((resolve) => {
+  await page.evaluate(() => {
+    const known = window as unknown as { pressed: Promise<number> }
+    known.pressed = new Promise((resolve) => {
       addEventListener('keydown', () => resolve(performance.now()), { once: true, capture: true })
     })
-    const start = await pressed
+  })
+  const watched = page.evaluate(async (wanted) => {
+    const body = (document.querySelector('iframe[title=Message]') as HTMLIFrameElement).contentDocument!.body
+    const start = await (window as unknown as { pressed: Promise<number> }).pressed
     while (!body.textContent!.includes(`${wanted} Penrose`)) await new Promise(requestAnimationFrame)
     return performance.now() - start
   }, name)

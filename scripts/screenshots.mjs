@@ -28,6 +28,30 @@ async function shoot(name, path, shows, { theme = 'light', act } = {}) {
 await shoot('desk', '/', 'What is going out')
 await shoot('rounds', '/rounds', 'Winter lift-out')
 await shoot('people', `/rounds/${inspections}/people`, /in the list/)
+await shoot('recipe', `/rounds/${inspections}/people`, /in the list/, {
+  act: async (page) => {
+    await page.getByRole('button', { name: 'Columns' }).click()
+    await page.getByText('Add a column that is worked out').click()
+    await page.getByLabel('Name of the column').fill('Reminder on')
+    await page.getByLabel('What is done').selectOption('dateMoved')
+    await page.getByLabel('How many').fill('5')
+    await page.getByLabel('Unit').selectOption('workingDays')
+    await page.getByText('It works for every row').waitFor()
+  },
+})
+const lists = await (await fetch(`${address}/api/lists`)).json()
+const holders = lists.find((l) => l.name === 'Berth holders').id
+await shoot('update', `/people/lists/${holders}`, 'Update it', {
+  act: async (page) => {
+    await page.getByRole('button', { name: 'Update it' }).click()
+    await page
+      .getByLabel('File with the list')
+      .setInputFiles(join(root, 'data/demo/files-to-try/Berth holders, newer.xlsx'))
+    await page.getByText('as they were').waitFor()
+  },
+})
+await shoot('address-book', '/people/book', 'Harbour committee')
+await shoot('person', '/person?address=ada.penrose@saltmail.example', 'In the group')
 await shoot('letter', `/rounds/${inspections}/letter`, 'Each person gets', {
   act: async (page) => {
     await page.locator('.letter-body').getByRole('button', { name: 'Inspected' }).click()
@@ -50,7 +74,6 @@ const started = await (
 ).json()
 await shoot('bring-in', `/rounds/${started.id}/people`, 'Who gets this letter?', {
   act: async (page) => {
-    await page.getByRole('button', { name: 'Bring in a list' }).click()
     await page.getByLabel('File with the list').setInputFiles(join(root, 'data/demo/files-to-try/Berth holders.xlsx'))
     await page.getByText('The headings stand in').waitFor()
   },
