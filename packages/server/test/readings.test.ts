@@ -1,6 +1,6 @@
 import { routes } from '@hand-post/contract'
 import { type Cell, type Column, cellProblem, findTable, shown } from '@hand-post/core'
-import ExcelJS from 'exceljs'
+import Other from 'exceljs'
 import { strToU8, zipSync } from 'fflate'
 import Papa from 'papaparse'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
@@ -26,10 +26,10 @@ const detail = (refused: Promise<unknown>) =>
     (e: { problem: { detail: string } }) => e.problem.detail,
   )
 
-// Written by exceljs, which shares no code with the reader.
+// Written by a library which shares no code with the reader.
 describe('workbooks written by another library', () => {
-  const book = async (fill: (sheet: ExcelJS.Worksheet, book: ExcelJS.Workbook) => void, date1904 = false) => {
-    const workbook = new ExcelJS.Workbook()
+  const book = async (fill: (sheet: Other.Worksheet, book: Other.Workbook) => void, date1904 = false) => {
+    const workbook = new Other.Workbook()
     workbook.properties.date1904 = date1904
     fill(workbook.addWorksheet('People'), workbook)
     return Buffer.from(await workbook.xlsx.writeBuffer())
@@ -321,7 +321,7 @@ describe('tables out', () => {
       ).toEqual(stored.map((r) => list.columns.map((c) => shown(r.cells[c.id]))))
     }
     // The workbook says to another library what it says to us: a date is a date, an amount a number.
-    const workbook = new ExcelJS.Workbook()
+    const workbook = new Other.Workbook()
     await workbook.xlsx.load((await file('xlsx')) as never)
     const [, second] = workbook.worksheets[0].getSheetValues().slice(1) as unknown[][]
     expect(second.slice(3, 5)).toEqual([1234.5, new Date('2026-04-07')])
