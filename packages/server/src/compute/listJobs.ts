@@ -431,7 +431,7 @@ export const listJobs = {
       if (!options.monthFirst?.includes(undecided))
         said.push(`The dates in “${undecided}” could be read either way round; they are read day first.`)
     const words = `Storing ${found.rows.length.toLocaleString('en-GB')} rows`
-    return insertList(
+    const id = await insertList(
       db,
       {
         name: name?.trim() || file.name.replace(/\.\w{1,5}$/, ''),
@@ -442,6 +442,9 @@ export const listJobs = {
       found.rows,
       (stored) => progress(stored, found.rows.length, words),
     )
+    // Whatever was read of the file takes as much memory as the list itself, and is not wanted any more.
+    for (const key of readings.keys()) if (key.startsWith(basename(file.path))) readings.delete(key)
+    return id
   },
 
   async editList(

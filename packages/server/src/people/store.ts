@@ -117,9 +117,17 @@ export async function rowsText(db: Database, listId: number, from = 0, count: nu
   return found.text
 }
 
-/** Rows of a list in its own order. */
-export async function rowsOf(db: Database, listId: number, from = 0, count: number | null = null): Promise<Row[]> {
-  return JSON.parse(await rowsText(db, listId, from, count)).rows
+/** How many rows are read at once: the database's own memory grows with the longest text that it ever put together. */
+const readAtOnce = 10_000
+
+/** All rows of a list in its own order. Read piece by piece, so to be called where nothing changes the list meanwhile. */
+export async function rowsOf(db: Database, listId: number): Promise<Row[]> {
+  const rows: Row[] = []
+  for (;;) {
+    const piece: Row[] = JSON.parse(await rowsText(db, listId, rows.length, readAtOnce)).rows
+    for (const row of piece) rows.push(row)
+    if (piece.length < readAtOnce) return rows
+  }
 }
 
 /** Whether a list has a row. */
