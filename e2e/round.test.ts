@@ -218,7 +218,7 @@ test('a list with a title line, by the keyboard alone, from the desk to posted',
   }
 
   await page.goto('/')
-  await see(page.getByRole('heading', { name: 'Desk' })).toBeVisible()
+  await see(page.getByRole('heading', { name: 'Desk', exact: true })).toBeVisible()
   await key('Control+k')
   await see(page.getByRole('dialog', { name: 'Find an action' })).toBeVisible()
   await page.keyboard.type('Start a round')

@@ -171,7 +171,7 @@ function Toolbar({ editor, fieldsInto }: { editor: Editor; fieldsInto: Editor })
       <span className="mx-1.5 h-5 w-px bg-rule" />
       <select
         aria-label="Paragraph or heading"
-        className="input mr-1 min-h-7 py-0 text-[14px]"
+        className="input mr-1 min-h-7 w-24 py-0 text-[14px]"
         value={is.heading}
         onChange={(e) => {
           const level = Number(e.target.value) as 0 | 1 | 2 | 3

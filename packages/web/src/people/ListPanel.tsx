@@ -178,7 +178,7 @@ export function ListPanel({
           >
             <Search aria-hidden size={16} />
           </Button>
-          <Menu icon={<FileDown aria-hidden size={16} />} name="Save">
+          <Menu icon={<FileDown aria-hidden size={16} />} name="Save as a file" iconOnly>
             {(
               [
                 ['csv', 'CSV'],
@@ -245,12 +245,22 @@ export function ListPanel({
   )
 }
 
-function Menu({ icon, name, children }: { icon: ReactNode; name: string; children: ReactNode }) {
+function Menu({
+  icon,
+  name,
+  iconOnly = false,
+  children,
+}: {
+  icon: ReactNode
+  name: string
+  iconOnly?: boolean
+  children: ReactNode
+}) {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <Button className="px-2">
-          {icon} {name}
+        <Button className="px-2" aria-label={iconOnly ? name : undefined} title={iconOnly ? name : undefined}>
+          {icon} {!iconOnly && name}
         </Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -73,7 +73,7 @@ function Views() {
     counts.out > 0 ? (
       <select
         aria-label="Rows to show"
-        className="input mr-1 min-h-8 py-0"
+        className="input mr-1 min-h-8 w-36 py-0"
         value={shownView}
         onChange={(e) => setView(e.target.value as keyof typeof views)}
       >

@@ -62,6 +62,8 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
     people:
       late > 0
         ? [`${times(late, 'person', 'people')} came late and ${late === 1 ? 'has' : 'have'} no letter`, 'ask']
+        : posted
+          ? [`Posted to ${times(all, 'person', 'people')}`, 'done']
         : ready
           ? [
               `${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`,
