@@ -59,7 +59,7 @@ export default function PeopleStage() {
   )
 }
 
-const views = { all: 'The whole list', in: 'In this round', out: 'Left out, and why' } as const
+const views = { all: 'All rows', in: 'In the round', out: 'Left out' } as const
 
 /** The rows: all, those in the round, or those left out with the reason for each. */
 function Views() {
