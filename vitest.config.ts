@@ -3,8 +3,8 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   test: {
     include: ['packages/*/src/**/*.test.ts', 'packages/*/test/**/*.test.ts', 'e2e/**/*.test.ts'],
-    testTimeout: 900_000,
-    hookTimeout: 900_000,
+    testTimeout: 1_800_000,
+    hookTimeout: 1_800_000,
     pool: 'forks',
     maxWorkers: 2,
   },

@@ -1,12 +1,13 @@
 import { join } from 'node:path'
 import { type Browser, chromium, expect, type Page } from '@playwright/test'
+import { onTestFinished } from 'vitest'
 import { chromiumOptions } from '../scripts/chromium.mjs'
 
 /** The built interface. */
 export const webFolder = join(import.meta.dirname, '../packages/web/dist')
 
 /** Waits until the page shows something; patient, because other tests may want the machine too. */
-export const see = expect.configure({ timeout: 120_000 })
+export const see = expect.configure({ timeout: 300_000 })
 
 /** Starts the browser that the tests look through. */
 export const openBrowser = (): Promise<Browser> => chromium.launch(chromiumOptions)
@@ -19,8 +20,10 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
     baseURL: address,
   })
   await context.addInitScript((t) => localStorage.setItem('theme', t), theme)
+  // A page that stays open goes on fetching whatever changes, at the cost of the tests that follow.
+  onTestFinished(() => context.close())
   const page = await context.newPage()
-  page.setDefaultTimeout(120_000)
+  page.setDefaultTimeout(300_000)
   const faults: string[] = []
   page.on('pageerror', (error) => faults.push(error.message))
   page.on('console', (message) => message.type() === 'error' && faults.push(message.text()))

@@ -26,7 +26,7 @@ const pixel = Buffer.from(
   'base64',
 )
 
-test('a mailbox is tried step by step, stored, changed and removed', { timeout: 900_000 }, async () => {
+test('a mailbox is tried step by step, stored, changed and removed', { timeout: 1_800_000 }, async () => {
   const { page } = await openPage(browser, world.handPost.address)
   await page.goto('/mailboxes')
   await page.getByRole('button', { name: 'Add a mailbox' }).click()
@@ -60,7 +60,7 @@ test('a mailbox is tried step by step, stored, changed and removed', { timeout: 
 })
 
 test('a field is given a stand-in on its chip, follows its column, and is swapped when broken', {
-  timeout: 900_000,
+  timeout: 1_800_000,
 }, async () => {
   const round = await world.round(`${plain(2)}\r\n,person9@village.example,`, {
     subject: 'S',
@@ -103,7 +103,7 @@ test('a field is given a stand-in on its chip, follows its column, and is swappe
   )
 })
 
-test('links, pictures and copies; undo; who sees whom is said', { timeout: 900_000 }, async () => {
+test('links, pictures and copies; undo; who sees whom is said', { timeout: 1_800_000 }, async () => {
   const round = await world.round(plain(2), { subject: 'S', html: '<p>See </p>' })
   const { page } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
@@ -141,7 +141,7 @@ test('links, pictures and copies; undo; who sees whom is said', { timeout: 900_0
 })
 
 test('setting aside in the proof can be undone, and an ask is accepted with a reason', {
-  timeout: 900_000,
+  timeout: 1_800_000,
 }, async () => {
   const round = await world.round('Name,Email\nAda,ada@village.example\nBram,ADA@village.example\nCerys,cerys\n', {
     subject: 'S',

@@ -27,7 +27,7 @@ const stored = async (list: number) =>
   (await world.rows(list)).map((row) => Object.values(row.cells).map((one) => shown(one)))
 
 test('a pasted run of addresses becomes a list; its table is worked on by keyboard, undone and redone', {
-  timeout: 900_000,
+  timeout: 1_800_000,
 }, async () => {
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.context().grantPermissions(['clipboard-read', 'clipboard-write'])
@@ -110,7 +110,7 @@ test('a pasted run of addresses becomes a list; its table is worked on by keyboa
 })
 
 test('a worked-out column shows what comes of it, says where it cannot, and stands in the letter at once', {
-  timeout: 900_000,
+  timeout: 1_800_000,
 }, async () => {
   const round = await world.round(
     'First,Last,Email,Fee\nAda,Penrose,ada@quay.example,£10.00\nBram,Tolland,bram@quay.example,\n',
@@ -156,7 +156,7 @@ test('a worked-out column shows what comes of it, says where it cannot, and stan
 })
 
 test('rules within rules choose, and who is left out is told why; the list is updated, and late-comers topped up', {
-  timeout: 900_000,
+  timeout: 1_800_000,
 }, async () => {
   const plain = (n: number) =>
     peopleCsv(n)
@@ -240,7 +240,9 @@ test('rules within rules choose, and who is left out is told why; the list is up
   expect(faults).toEqual([])
 })
 
-test('contacts come from cards, are put into groups, and a round is made of groups', { timeout: 900_000 }, async () => {
+test('contacts come from cards, are put into groups, and a round is made of groups', {
+  timeout: 1_800_000,
+}, async () => {
   const card = (name: string) =>
     `BEGIN:VCARD\r\nVERSION:4.0\r\nFN:${name}\r\nEMAIL:${name.toLowerCase()}@cards.example\r\nEND:VCARD\r\n`
   const { page, faults } = await openPage(browser, world.handPost.address)
@@ -282,7 +284,7 @@ test('contacts come from cards, are put into groups, and a round is made of grou
   expect(faults).toEqual([])
 })
 
-test('sixty columns and very long cells stand in a table that scrolls both ways', { timeout: 900_000 }, async () => {
+test('sixty columns and very long cells stand in a table that scrolls both ways', { timeout: 1_800_000 }, async () => {
   const heads = Array.from({ length: 60 }, (_, i) => `Heading ${i}`)
   const csv = [
     ['Email', ...heads].join(','),

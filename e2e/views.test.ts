@@ -112,7 +112,7 @@ interface Violation {
 // WCAG 2.2 at levels A and AA, by axe-core's rules.
 test.each(['light', 'dark'] as const)(
   'axe finds nothing serious on any view, %s',
-  { timeout: 900_000 },
+  { timeout: 1_800_000 },
   async (theme) => {
     const { page, faults } = await openPage(browser, world.handPost.address, theme)
     const wrong: string[] = []
@@ -129,7 +129,7 @@ test.each(['light', 'dark'] as const)(
   },
 )
 
-test('the desk, the in-tray and the board fit a telephone', { timeout: 900_000 }, async () => {
+test('the desk, the in-tray and the board fit a telephone', { timeout: 1_800_000 }, async () => {
   const { page } = await openPage(browser, world.handPost.address)
   await page.setViewportSize({ width: 390, height: 780 })
   for (const [path, shows] of views.filter(([path]) => /^\/$|in-tray|responses/.test(path))) {
@@ -139,7 +139,7 @@ test('the desk, the in-tray and the board fit a telephone', { timeout: 900_000 }
   }
 })
 
-test('a long list scrolls, and typing in the letter shows in the message', { timeout: 900_000 }, async () => {
+test('a long list scrolls, and typing in the letter shows in the message', { timeout: 1_800_000 }, async () => {
   const round = await world.round(
     peopleCsv(10_000),
     { subject: 'S', html: '<p>Dear {{Name}}</p>' },
@@ -170,7 +170,7 @@ test('a long list scrolls, and typing in the letter shows in the message', { tim
 })
 
 test('what leaves shows at once in every window; holding and withdrawing are a click each', {
-  timeout: 900_000,
+  timeout: 1_800_000,
 }, async () => {
   const { page } = await openPage(browser, world.handPost.address)
   const line = (await world.call(routes.rounds)).find((r) => r.title === 'Posted')!

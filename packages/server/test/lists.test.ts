@@ -91,7 +91,7 @@ describe('changing a list', () => {
   )
 
   test('what the desk stores is what core makes of the same edits; undone to the beginning it is as it was, redone as it became', {
-    timeout: 900_000,
+    timeout: 1_800_000,
   }, async () => {
     await fc.assert(
       fc.asyncProperty(fc.array(step, { minLength: 3, maxLength: 9 }), async (steps) => {

@@ -64,12 +64,12 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
         ? [`${times(late, 'person', 'people')} came late and ${late === 1 ? 'has' : 'have'} no letter`, 'ask']
         : posted
           ? [`Posted to ${times(all, 'person', 'people')}`, 'done']
-        : ready
-          ? [
-              `${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`,
-              counts.round > 0 ? 'done' : 'attention',
-            ]
-          : ['Bring in a list', 'none'],
+          : ready
+            ? [
+                `${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`,
+                counts.round > 0 ? 'done' : 'attention',
+              ]
+            : ['Bring in a list', 'none'],
     letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : ['Not written yet', 'none'],
     enclosures:
       !enclosures || !names
