@@ -44,9 +44,9 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
   // A host that is slow both before and after it has taken a message: between the two lies the moment that nobody can know of.
   const add = practice.store.add.bind(practice.store)
   practice.store.add = async (...given) => {
-    if (given[1] === 'INBOX') await sleep(Math.random() * 60)
+    if (given[1] === 'INBOX') await sleep(Math.random() * 150)
     const stored = await add(...given)
-    if (given[1] === 'INBOX') await sleep(Math.random() * 60)
+    if (given[1] === 'INBOX') await sleep(Math.random() * 150)
     return stored
   }
   const env = {

@@ -110,6 +110,8 @@ const page = 5000
 export interface StoredRows {
   version: number
   rows: Row[]
+  /** Whether these are all; else the rest is on its way. */
+  whole: boolean
 }
 export const rowsKey = (listId: number) => ['rows', listId] as const
 export const rowsQuery = (listId: number | null) => ({
@@ -129,9 +131,9 @@ export const rowsQuery = (listId: number | null) => ({
         // Changed while it was fetched: begun again.
         if (part.version !== version) break
         for (const row of part.rows) rows.push(row)
-        if (part.rows.length < count) return { version, rows }
+        if (part.rows.length < count) return { version, rows, whole: true }
         if (isFirst && count === firstPage)
-          queries.setQueryData<StoredRows>(rowsKey(listId!), { version, rows: [...rows] })
+          queries.setQueryData<StoredRows>(rowsKey(listId!), { version, rows: [...rows], whole: false })
       }
     }
   },

@@ -199,6 +199,14 @@ export default function ListGrid(props: Props) {
     } else if (within && active !== box) box.focus({ preventScroll: true })
   })
 
+  // Asked for the last row while the rest was on its way: gone to when it is here.
+  const toTheEnd = useRef<number | null>(null)
+  useEffect(() => {
+    if (!table.whole || toTheEnd.current === null) return
+    goTo(rows.length - 1, toTheEnd.current)
+    toTheEnd.current = null
+  }, [table.whole, rows, goTo])
+
   const latest = useRef({ rows, columns, range, at })
   latest.current = { rows, columns, range, at }
   useImperativeHandle(
@@ -309,7 +317,11 @@ export default function ListGrid(props: Props) {
       event.preventDefault()
       what()
     }
-    if (event.key in moves) act(() => goTo(...moves[event.key], event.shiftKey))
+    if (event.key in moves)
+      act(() => {
+        toTheEnd.current = !table.whole && moves[event.key][0] === last.row ? moves[event.key][1] : null
+        goTo(...moves[event.key], event.shiftKey)
+      })
     else if (control && letter === 'a')
       act(() => {
         setAnchor({ row: 0, column: 0 })

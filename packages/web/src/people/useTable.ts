@@ -10,6 +10,8 @@ export interface TableWork {
   /** Rows as sorted, as they are stored: without derived cells. */
   rows: Row[]
   pending: boolean
+  /** Whether all rows are here; else the rest is on its way. */
+  whole: boolean
   /** A row with its derived cells. Worked out when it is asked for: of 100,000 rows only those in view are. */
   derive: (row: Row) => Row
   /** Why derived cells of a row could not be worked out, by column id. */
@@ -130,6 +132,7 @@ export function useTable(list: List | null): TableWork | null {
         rowsKey(listId ?? 0),
         (data) =>
           data && {
+            ...data,
             version: version ?? data.version,
             rows: applyEdits({ columns: columns.current, rows: data.rows, sort: [] }, edits).rows,
           },
@@ -176,8 +179,9 @@ export function useTable(list: List | null): TableWork | null {
     [listId, send],
   )
   const pending = stored.isPending
+  const whole = stored.data?.whole ?? false
   return useMemo(
-    () => list && { list, rows, pending, ...derived, edit, undo, redo },
-    [list, rows, pending, derived, edit, undo, redo],
+    () => list && { list, rows, pending, whole, ...derived, edit, undo, redo },
+    [list, rows, pending, whole, derived, edit, undo, redo],
   )
 }
