@@ -35,8 +35,8 @@ export class Compute {
   private readonly long: Lane
 
   constructor(db: OpenDatabase) {
-    this.quick = new Lane(db)
-    this.long = new Lane(db)
+    this.quick = new Lane(db, false)
+    this.long = new Lane(db, true)
   }
 
   /**
@@ -66,13 +66,17 @@ class Lane {
   private last = 0
   private worker: Worker
 
-  constructor(private readonly db: OpenDatabase) {
+  constructor(
+    private readonly db: OpenDatabase,
+    /** Whether the thread gives back what it no longer needs whenever it rests. */
+    private readonly tidy: boolean,
+  ) {
     this.worker = this.start()
   }
 
   private start(): Worker {
     const database = this.db.port()
-    const worker = startThread(new URL('./thread.ts', import.meta.url), { database }, [database])
+    const worker = startThread(new URL('./thread.ts', import.meta.url), { database, tidy: this.tidy }, [database])
     worker.on('message', ({ id, progress, result, fault }: Answer) => {
       const job = this.open.get(id)
       if (!job) return

@@ -27,6 +27,11 @@ export function keepRows(listId: number, version: number, rows: Row[]): void {
   for (const old of known.keys()) if (known.size > mostKnown) known.delete(old)
 }
 
+/** Lets go of all rows kept. */
+export function forgetRows(): void {
+  known.clear()
+}
+
 /** The stored rows of a list at its present version. */
 export async function storedRows(db: Database, list: List): Promise<Row[]> {
   const rows = known.get(`${list.id}:${list.version}`) ?? (await rowsOf(db, list.id))

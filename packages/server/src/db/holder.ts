@@ -6,7 +6,9 @@ import type { DatabaseAnswer, DatabaseRequest } from './database.ts'
 
 // The thread that holds PGlite. PGlite computes where it is called, so it must not be on the server's main thread.
 const { folder } = workerData as { folder: string | null }
-const pg = folder === null ? await PGlite.create() : await PGlite.create(folder)
+// 16 MB of page cache instead of 128: the lists in use are kept by the computing threads, not here.
+const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB']
+const pg = await PGlite.create(folder ?? undefined, { startParams })
 
 const migrations = join(import.meta.dirname, 'migrations')
 await pg.exec('CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY)')

@@ -1,4 +1,4 @@
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads'
 import { type Database, databaseOver } from './database.ts'
@@ -68,7 +68,13 @@ export function startThread(file: URL, data: object, transfer: MessagePort[] = [
  * Opens the database in a folder, making it and bringing it up to date when needed.
  * @param folder null for a database in memory.
  */
-export function openDatabase(folder: string | null): Promise<OpenDatabase> {
+export async function openDatabase(folder: string | null): Promise<OpenDatabase> {
+  // Making a database takes memory that its thread never gives back, so the thread that makes it is not the one that stays.
+  if (folder !== null && !existsSync(join(folder, 'PG_VERSION'))) await (await hold(folder)).close()
+  return hold(folder)
+}
+
+function hold(folder: string | null): Promise<OpenDatabase> {
   return new Promise((resolve, reject) => {
     const worker = startThread(new URL('./holder.ts', import.meta.url), { folder })
     worker.once('error', reject)
