@@ -132,8 +132,7 @@ export const rowsQuery = (listId: number | null) => ({
         if (part.version !== version) break
         for (const row of part.rows) rows.push(row)
         if (part.rows.length < count) return { version, rows, whole: true }
-        if (isFirst && count === firstPage)
-          queries.setQueryData<StoredRows>(rowsKey(listId!), { version, rows: [...rows], whole: false })
+        if (isFirst) queries.setQueryData<StoredRows>(rowsKey(listId!), { version, rows: [...rows], whole: false })
       }
     }
   },

@@ -6,7 +6,7 @@ import { Popover } from 'radix-ui'
 import { type ReactNode, useRef, useState } from 'react'
 import { Button, Labelled } from '../shared/parts.tsx'
 import { kindWords } from './kindWords.ts'
-import { DerivedMark, widthOf } from './ListGrid.tsx'
+import { DerivedMark } from './ListGrid.tsx'
 import type { TableWork } from './useTable.ts'
 
 /** A column's head: its name, and on asking what it is, how the list is sorted by it, and where it stands. */
@@ -32,7 +32,7 @@ export function ColumnHead({
   const sorted = list.sort[sortedAt]
   const drag = useRef<{ x: number; width: number } | null>(null)
   const [dragged, setDragged] = useState<number | null>(null)
-  const width = dragged ?? widthOf(column)
+  const width = dragged ?? table.widths.get(column.id)!
   const change = (words: string, changes: (Wish & { do: 'changeColumn' })['changes']) =>
     void edit(words, { do: 'changeColumn', column: column.id, changes })
   return (
@@ -121,7 +121,8 @@ function ColumnMenu({
 }) {
   const { list, edit } = table
   const [name, setName] = useState(column.name)
-  const [width, setWidth] = useState(String(widthOf(column)))
+  const present = table.widths.get(column.id)!
+  const [width, setWidth] = useState(String(present))
   const others = list.sort.filter((s) => s.column !== column.id)
   const sortedBy = list.sort.find((s) => s.column === column.id)
   const sort = (next: typeof list.sort, words = 'Sort') => void edit(words, { do: 'sort', sort: next })
@@ -250,7 +251,7 @@ function ColumnMenu({
                   onChange={(e) => setWidth(e.target.value)}
                   onBlur={() => {
                     const pixels = Math.min(1200, Math.max(40, Number(width) || 150))
-                    if (pixels !== widthOf(column)) change('Change a width', { width: pixels })
+                    if (pixels !== present) change('Change a width', { width: pixels })
                   }}
                 />
               </label>

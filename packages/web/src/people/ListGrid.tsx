@@ -1,4 +1,4 @@
-import { type Cell, type Column, cellProblem, type Kind, type Row, readBlock, shown, writeBlock } from '@hand-post/core'
+import { type Cell, type Column, cellProblem, type Row, readBlock, shown, writeBlock } from '@hand-post/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
 import { Sigma, TriangleAlert } from 'lucide-react'
@@ -24,17 +24,6 @@ export const rowHeight = 34
 const numberWidth = 56
 /** More lines than are ever drawn at once. */
 const slots = 128
-const usualWidths: Record<Kind, number> = {
-  address: 250,
-  files: 170,
-  text: 150,
-  date: 120,
-  dateTime: 150,
-  amount: 110,
-  number: 100,
-  yesNo: 90,
-}
-export const widthOf = (column: Column) => column.width ?? usualWidths[column.kind]
 
 /** A place in the table: of a row and of a column that is shown, both counted from 0. */
 export interface Place {
@@ -96,21 +85,23 @@ interface Layout {
   columns: Column[]
   frozen: number
   lefts: number[]
+  widths: number[]
   frozenWidth: number
   width: number
 }
 
-function layoutOf(list: Column[], lead: number): Layout {
+function layoutOf(list: Column[], known: Map<string, number>, lead: number): Layout {
   const visible = list.filter((c) => !c.hidden)
   const columns = [...visible.filter((c) => c.frozen), ...visible.filter((c) => !c.frozen)]
   const frozen = visible.filter((c) => c.frozen).length
+  const widths = columns.map((c) => known.get(c.id)!)
   const lefts: number[] = []
   let at = lead
-  for (const column of columns) {
+  for (const width of widths) {
     lefts.push(at)
-    at += widthOf(column)
+    at += width
   }
-  return { columns, frozen, lefts, frozenWidth: frozen < columns.length ? lefts[frozen] : at, width: at }
+  return { columns, frozen, lefts, widths, frozenWidth: frozen < columns.length ? lefts[frozen] : at, width: at }
 }
 
 /**
@@ -122,7 +113,7 @@ export default function ListGrid(props: Props) {
   const { list, edit } = table
   const rows = useMemo(() => (only ? table.rows.filter((row) => only.has(row.id)) : table.rows), [table.rows, only])
   const leadWidth = numberWidth + (lead?.width ?? 0)
-  const layout = useMemo(() => layoutOf(list.columns, leadWidth), [list.columns, leadWidth])
+  const layout = useMemo(() => layoutOf(list.columns, table.widths, leadWidth), [list.columns, table.widths, leadWidth])
   const { columns } = layout
   // The number of a row is its place in the whole list, also where only some are shown.
   const numbers = useMemo(
@@ -143,7 +134,7 @@ export default function ListGrid(props: Props) {
     horizontal: true,
     count: columns.length - layout.frozen,
     getScrollElement: () => scroller.current,
-    estimateSize: (i) => widthOf(columns[layout.frozen + i]),
+    estimateSize: (i) => layout.widths[layout.frozen + i],
     getItemKey: (i) => columns[layout.frozen + i].id,
     overscan: 1,
     paddingStart: layout.frozenWidth,
@@ -514,6 +505,11 @@ export default function ListGrid(props: Props) {
             </span>
           )
         )}
+        {!table.whole && rows.length > 0 && (
+          <span className="ml-auto shrink-0 text-ink-2">
+            {rows.length.toLocaleString('en-GB')} of {times(list.rowCount, 'row')} are here; the rest is on its way
+          </span>
+        )}
       </p>
     </div>
   )
@@ -619,7 +615,7 @@ function GridCell({
   const column = layout.columns[c]
   const text = shown(whole.cells[column.id])
   const here = focus === c
-  const style = { width: widthOf(column), left, height: rowHeight - 1 }
+  const style = { width: layout.widths[c], left, height: rowHeight - 1 }
   const placed = left === undefined ? 'shrink-0' : 'absolute top-0'
   if (here && editing !== null)
     return (

@@ -47,7 +47,8 @@ export default function ListScreen() {
                 onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
               />
               <span className="text-[13px] text-ink-2">
-                {times(table.rows.length, 'row')}, {times(list.data.columns.length, 'column')}
+                {times(table.whole ? table.rows.length : list.data.rowCount, 'row')},{' '}
+                {times(list.data.columns.length, 'column')}
               </span>
               <Button onClick={() => setDoing('update')}>
                 <FileUp aria-hidden size={16} /> Update it

@@ -3,6 +3,7 @@ import { applyEdits, type Cell, compileRecipes, type Edit, type OtherList, type 
 import { useQueries, useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef } from 'react'
 import { ask, queries, rowsKey, rowsQuery, type StoredRows, tellFault, useLists, whileChanging } from '../api.ts'
+import { columnWidths } from './columnWidths.ts'
 
 /** A list as a table that is worked on. */
 export interface TableWork {
@@ -12,6 +13,8 @@ export interface TableWork {
   pending: boolean
   /** Whether all rows are here; else the rest is on its way. */
   whole: boolean
+  /** How wide each column is, in pixels, by its id. */
+  widths: Map<string, number>
   /** A row with its derived cells. Worked out when it is asked for: of 100,000 rows only those in view are. */
   derive: (row: Row) => Row
   /** Why derived cells of a row could not be worked out, by column id. */
@@ -179,9 +182,14 @@ export function useTable(list: List | null): TableWork | null {
     [listId, send],
   )
   const pending = stored.isPending
+  // Found when the first rows are here, and anew when a column changes; not at every cell, or columns would jump while one types.
+  const first = useRef(rows)
+  if (rows.length === 0 || first.current.length === 0) first.current = rows
+  const shape = JSON.stringify(list?.columns.map((c) => [c.id, c.name, c.kind, c.width]))
+  const widths = useMemo(() => columnWidths(list?.columns ?? [], first.current), [shape, rows.length > 0])
   const whole = stored.data?.whole ?? false
   return useMemo(
-    () => list && { list, rows, pending, whole, ...derived, edit, undo, redo },
-    [list, rows, pending, whole, derived, edit, undo, redo],
+    () => list && { list, rows, pending, whole, widths, ...derived, edit, undo, redo },
+    [list, rows, pending, whole, widths, derived, edit, undo, redo],
   )
 }
