@@ -13,6 +13,7 @@ import type { TableWork } from './useTable.ts'
 export function ColumnHead({
   table,
   column,
+  width: drawn,
   editable,
   used,
   uses,
@@ -21,6 +22,8 @@ export function ColumnHead({
 }: {
   table: TableWork
   column: Column
+  /** How wide it is drawn, in pixels. */
+  width: number
   editable: boolean
   used: boolean
   uses: string[]
@@ -32,7 +35,7 @@ export function ColumnHead({
   const sorted = list.sort[sortedAt]
   const drag = useRef<{ x: number; width: number } | null>(null)
   const [dragged, setDragged] = useState<number | null>(null)
-  const width = dragged ?? table.widths.get(column.id)!
+  const width = dragged ?? drawn
   const change = (words: string, changes: (Wish & { do: 'changeColumn' })['changes']) =>
     void edit(words, { do: 'changeColumn', column: column.id, changes })
   return (
@@ -77,6 +80,7 @@ export function ColumnHead({
             <ColumnMenu
               table={table}
               column={column}
+              present={width}
               editable={editable}
               change={change}
               more={more}
@@ -107,6 +111,7 @@ export function ColumnHead({
 function ColumnMenu({
   table,
   column,
+  present,
   editable,
   change,
   more,
@@ -114,6 +119,7 @@ function ColumnMenu({
 }: {
   table: TableWork
   column: Column
+  present: number
   editable: boolean
   change: (words: string, changes: (Wish & { do: 'changeColumn' })['changes']) => void
   more?: (column: Column) => ReactNode
@@ -121,7 +127,6 @@ function ColumnMenu({
 }) {
   const { list, edit } = table
   const [name, setName] = useState(column.name)
-  const present = table.widths.get(column.id)!
   const [width, setWidth] = useState(String(present))
   const others = list.sort.filter((s) => s.column !== column.id)
   const sortedBy = list.sort.find((s) => s.column === column.id)

@@ -18,6 +18,7 @@ import {
 import { toast } from 'sonner'
 import { times } from '../shared/parts.tsx'
 import { ColumnHead } from './ColumnHead.tsx'
+import { headingWidth } from './columnWidths.ts'
 import type { TableWork } from './useTable.ts'
 
 export const rowHeight = 34
@@ -90,11 +91,21 @@ interface Layout {
   width: number
 }
 
-function layoutOf(list: Column[], known: Map<string, number>, lead: number): Layout {
+function layoutOf(
+  list: Column[],
+  known: Map<string, number>,
+  lead: number,
+  usesOf: (column: Column) => string[] = () => [],
+): Layout {
   const visible = list.filter((c) => !c.hidden)
   const columns = [...visible.filter((c) => c.frozen), ...visible.filter((c) => !c.frozen)]
   const frozen = visible.filter((c) => c.frozen).length
-  const widths = columns.map((c) => known.get(c.id)!)
+  // With room for the words beside a heading that say what the column is used for.
+  const widths = columns.map((c) => {
+    const uses = c.width ? [] : usesOf(c)
+    const room = uses.length > 0 ? headingWidth(c) + uses.join(', ').length * 7 + 14 : 0
+    return Math.max(known.get(c.id)!, room)
+  })
   const lefts: number[] = []
   let at = lead
   for (const width of widths) {
@@ -113,7 +124,10 @@ export default function ListGrid(props: Props) {
   const { list, edit } = table
   const rows = useMemo(() => (only ? table.rows.filter((row) => only.has(row.id)) : table.rows), [table.rows, only])
   const leadWidth = numberWidth + (lead?.width ?? 0)
-  const layout = useMemo(() => layoutOf(list.columns, table.widths, leadWidth), [list.columns, table.widths, leadWidth])
+  const layout = useMemo(
+    () => layoutOf(list.columns, table.widths, leadWidth, usesOf),
+    [list.columns, table.widths, leadWidth, usesOf],
+  )
   const { columns } = layout
   // The number of a row is its place in the whole list, also where only some are shown.
   const numbers = useMemo(
@@ -418,11 +432,12 @@ export default function ListGrid(props: Props) {
                   {lead.head}
                 </div>
               )}
-              {columns.slice(0, layout.frozen).map((c) => (
+              {columns.slice(0, layout.frozen).map((c, i) => (
                 <ColumnHead
                   key={c.id}
                   table={table}
                   column={c}
+                  width={layout.widths[i]}
                   editable={editable}
                   used={used?.has(c.name.toLowerCase()) ?? false}
                   uses={usesOf?.(c) ?? []}
@@ -441,6 +456,7 @@ export default function ListGrid(props: Props) {
                 <ColumnHead
                   table={table}
                   column={c}
+                  width={layout.widths[from + i]}
                   editable={editable}
                   used={used?.has(c.name.toLowerCase()) ?? false}
                   uses={usesOf?.(c) ?? []}

@@ -16,6 +16,9 @@ const usual: Record<Kind, [number, number]> = {
 const mostForHeading = 220
 const sample = 40
 
+/** How wide a column's heading is with what stands beside it, in pixels; a long one is cut. */
+export const headingWidth = (column: Column) => Math.min(mostForHeading, column.name.length * 8 + 48)
+
 /**
  * The widths of a list's columns, by column id: the one chosen, or what the heading and the cells of the first rows need within
  * what is usual for the kind, so that neither long notes nor like headings are cut to the same few letters.
@@ -27,8 +30,10 @@ export function columnWidths(columns: Column[], rows: Row[]): Map<string, number
       if (column.width) return [column.id, column.width]
       const [least, most] = usual[column.kind]
       const longest = Math.max(0, ...first.map((row) => shown(row.cells[column.id]).length))
-      const heading = Math.min(mostForHeading, column.name.length * 8 + 48)
-      return [column.id, Math.round(Math.max(heading, Math.min(most, Math.max(least, longest * 7.5 + 20))))]
+      return [
+        column.id,
+        Math.round(Math.max(headingWidth(column), Math.min(most, Math.max(least, longest * 7.5 + 20)))),
+      ]
     }),
   )
 }
