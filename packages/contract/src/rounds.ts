@@ -118,6 +118,7 @@ const mendSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('setAside'), rowId: z.number() }),
   z.object({ do: z.literal('standIn'), column: z.string() }),
   z.object({ do: z.literal('swapField'), from: z.string(), to: z.string() }),
+  z.object({ do: z.literal('swapMark'), mark: z.string(), to: z.string() }),
   z.object({
     do: z.literal('renameInCell'),
     rowId: z.number(),

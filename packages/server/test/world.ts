@@ -7,6 +7,7 @@ import type { z } from 'zod'
 // The practice mailbox is met over its ports; tests start it beside the server.
 import { type PracticeMailbox, type PracticeOptions, startPractice } from '../../practice/src/index.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
+import { giveDatabase } from './template.ts'
 
 /** A clock that stands until it is moved. */
 export class SetClock {
@@ -33,6 +34,7 @@ export class World {
   /** `webFolder`: the built interface, for tests that use it. */
   static async open(practice: Partial<PracticeOptions> = {}, webFolder: string | null = null): Promise<World> {
     const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
+    giveDatabase(join(folder, 'data'))
     const clock = new SetClock()
     const mailbox = await startPractice({
       folder: join(folder, 'practice'),

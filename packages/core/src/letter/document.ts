@@ -60,22 +60,37 @@ export function fieldsOf(letter: Letter): { field: Field; place: 'subject' | 'bo
   return found
 }
 
+type List = Extract<Block, { type: 'bulletList' | 'orderedList' }>
+
+/** A body with every block that is not a list, in lists too, changed by `change`. */
+function changeBlocks(body: LetterDocument, change: (block: Exclude<Block, List>) => Block): LetterDocument {
+  const inBlock = (block: Block): Block =>
+    block.type === 'bulletList' || block.type === 'orderedList'
+      ? { ...block, content: block.content?.map((item) => ({ ...item, content: item.content?.map(inBlock) })) }
+      : change(block)
+  return { type: 'doc', content: body.content.map(inBlock) }
+}
+
+/** A body with every line changed by `change`. */
+export function changeLines(body: LetterDocument, change: (line: Inline[]) => Inline[]): LetterDocument {
+  return changeBlocks(body, (block) =>
+    (block.type === 'paragraph' || block.type === 'heading') && block.content
+      ? { ...block, content: change(block.content) }
+      : block,
+  )
+}
+
 /** The letter with every field changed by `change`: how renaming a column, swapping one or adding a stand-in is done. */
 export function changeFields(letter: Letter, change: (field: Field) => Field): Letter {
   const subject = printTyped(parseTyped(letter.subject).map((s) => (typeof s === 'string' ? s : change(s))))
-  const inLine = (line: Inline[] | undefined) =>
-    line?.map((inline) => (inline.type === 'field' ? { ...inline, attrs: change(inline.attrs) } : inline))
-  const inBlock = (block: Block): Block => {
-    if (block.type === 'image') return block
-    if (block.type === 'rowsTable')
-      return {
-        ...block,
-        attrs: { columns: block.attrs.columns.map((column) => change({ column, standIn: null, format: null }).column) },
-      }
-    if (block.type === 'paragraph' || block.type === 'heading') return { ...block, content: inLine(block.content) }
-    return { ...block, content: block.content?.map((item) => ({ ...item, content: item.content?.map(inBlock) })) }
-  }
-  return { subject, body: { type: 'doc', content: letter.body.content.map(inBlock) } }
+  const named = (column: string) => change({ column, standIn: null, format: null }).column
+  const withFields = changeLines(letter.body, (line) =>
+    line.map((inline) => (inline.type === 'field' ? { ...inline, attrs: change(inline.attrs) } : inline)),
+  )
+  const body = changeBlocks(withFields, (block) =>
+    block.type === 'rowsTable' ? { ...block, attrs: { columns: block.attrs.columns.map(named) } } : block,
+  )
+  return { subject, body }
 }
 
 /** The pictures of a letter, in order, each once. */

@@ -7,7 +7,7 @@ import type { Letter } from './document.ts'
 import { parseTyped, printTyped, type Segment } from './field.ts'
 import { cellWriter, dateFormat, numberFormat } from './format.ts'
 import { readHtml } from './html.ts'
-import { draftingMarks, nearestName } from './marks.ts'
+import { draftingMarks, marksOf, nearestName, swapMark } from './marks.ts'
 import { compileLetter } from './merge.ts'
 
 const column = (name: string, kind: Column['kind'] = 'text', id = 'c1'): Column => ({ id, name, kind })
@@ -197,4 +197,63 @@ test('drafting marks are found, plain words are not', () => {
     '{{',
   ])
   expect(draftingMarks('The XX club, footnote [1], a_b, TB')).toEqual([])
+  expect(draftingMarks('one mark only: [XXX], <<TBC>>')).toEqual(['[XXX]', '<<TBC>>'])
+})
+
+describe('drafting marks are offered columns and swapped for fields', () => {
+  const drafted = letter(
+    'Your fee, [fist name]',
+    '<p>Dear [fist name],</p><ul><li>berth XXX, pay <b>XXX</b> by [du<b>e date]</b>, {{Boat}} {{</li></ul>',
+  )
+  test('each once, with how often and the nearest column; what says nothing is offered none', () => {
+    expect(marksOf(drafted, ['First name', 'Due date', 'XL'])).toEqual([
+      { mark: '[fist name]', times: 2, near: 'First name' },
+      { mark: 'XXX', times: 2, near: null },
+      { mark: '[due date]', times: 1, near: 'Due date' },
+    ])
+  })
+  test('in subject and body, in lists, across a change of format, formatted as the mark was', () => {
+    const merged = (of: Letter) =>
+      compileLetter(of, [column('First name'), column('Berth', 'text', 'c2'), column('Due date', 'text', 'c3')]).merge(
+        row('Ada', 'A01', '1 May'),
+      )
+    const swapped = swapMark(
+      swapMark(swapMark(drafted, '[fist name]', 'First name'), 'XXX', 'Berth'),
+      '[due date]',
+      'Due date',
+    )
+    expect(merged(swapped).subject).toBe('Your fee, Ada')
+    expect(merged(swapped).text).toContain('Dear Ada,')
+    expect(merged(swapped).text).toContain('berth A01, pay A01 by 1 May, {{Boat}} {{')
+    expect(merged(swapped).html).toContain('berth A01, pay <strong>A01</strong> by 1 May, ')
+    expect(marksOf(swapped, [])).toEqual([])
+  })
+  test('swapping changes nothing but the mark', () => {
+    const words = fc.array(fc.constantFrom('a', ' ', 'XXX', '[name]', '{{Boat}}', '{{', '____', 'TBC', '\n'), {
+      maxLength: 12,
+    })
+    fc.assert(
+      fc.property(fc.array(words, { minLength: 1, maxLength: 3 }), (runs) => {
+        const marked: Letter = {
+          subject: '',
+          body: {
+            type: 'doc',
+            content: [
+              {
+                type: 'paragraph',
+                content: runs
+                  .map((run) => run.join('').replace(/\n/g, ' '))
+                  .filter((text) => text !== '')
+                  .map((text, i) => ({ type: 'text', text, ...(i % 2 ? { marks: [{ type: 'bold' }] } : {}) })),
+              },
+            ],
+          },
+        }
+        for (const { mark } of marksOf(marked, [])) {
+          const written = compileLetter(swapMark(marked, mark, 'Mark'), [column('Mark')]).merge(row(mark))
+          expect(written.text).toBe(compileLetter(marked, []).merge(row()).text)
+        }
+      }),
+    )
+  })
 })

@@ -2,7 +2,7 @@ import type { Enclosed } from '../enclosures/match.ts'
 import { sizeWords } from '../enclosures/match.ts'
 import { eachLine, fieldsOf, type Letter } from '../letter/document.ts'
 import { parseTyped } from '../letter/field.ts'
-import { draftingMarks, nearestName } from '../letter/marks.ts'
+import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
 import type { CompiledLetter, Merged } from '../letter/merge.ts'
 import { addressFault, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
@@ -130,15 +130,26 @@ export const checks: Check[] = [
     grade: 'stop',
     title: 'Drafting mark left over',
     looksAt: 'the fixed words of subject and body: XXX, [name], <<name>>, ____, TBC, ???, loose braces',
-    ofRound: ({ letter }) => {
+    ofRound: ({ letter, columns }) => {
       const found: Found[] = []
+      const offered = new Map(
+        marksOf(
+          letter,
+          columns.map((c) => c.name),
+        ).map((m) => [m.mark, m.near]),
+      )
       const look = (text: string, place: string) => {
-        for (const mark of draftingMarks(text))
+        for (const mark of draftingMarks(text)) {
+          const near = offered.get(mark)
           found.push({
             place: `${place} ${mark}`,
             message: `“${mark}” still stands in the ${place}.`,
-            mends: [{ do: 'goTo', stage: 'letter' }],
+            mends: [
+              ...(near ? [{ do: 'swapMark' as const, mark, to: near }] : []),
+              { do: 'goTo' as const, stage: 'letter' as const },
+            ],
           })
+        }
       }
       look(
         parseTyped(letter.subject)

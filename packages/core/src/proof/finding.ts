@@ -9,6 +9,7 @@ export type Mend =
   | { do: 'setAside'; rowId: number }
   | { do: 'standIn'; column: string }
   | { do: 'swapField'; from: string; to: string }
+  | { do: 'swapMark'; mark: string; to: string }
   | { do: 'renameInCell'; rowId: number; columnId: string; from: string; to: string }
   | { do: 'sameAddress'; way: SameAddress }
   | { do: 'noOwnFiles' }

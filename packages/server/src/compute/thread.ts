@@ -1,6 +1,6 @@
-import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import { setFlagsFromString } from 'node:v8'
 import { runInNewContext } from 'node:vm'
+import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import { databaseOver } from '../db/database.ts'
 import { Refusal } from '../problem.ts'
 import { type Jobs, jobs } from './jobs.ts'

@@ -1,5 +1,5 @@
 import { type FindingEntry, type Proof, routes } from '@hand-post/contract'
-import { changeFields, shown } from '@hand-post/core'
+import { changeFields, shown, swapMark } from '@hand-post/core'
 import clsx from 'clsx'
 import { CheckCheck } from 'lucide-react'
 import { Popover } from 'radix-ui'
@@ -293,6 +293,10 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
           `“${mend.from}” was swapped for “${mend.to}”.`,
           changeFields(letter, (f) => (f.column === mend.from ? { ...f, column: mend.to } : f)),
         ),
+      )
+    case 'swapMark':
+      return button(`Put the field “${mend.to}” in its place`, () =>
+        putLetter(`“${mend.mark}” was swapped for “${mend.to}”.`, swapMark(letter, mend.mark, mend.to)),
       )
     case 'renameInCell':
       return button(
