@@ -61,11 +61,12 @@ export function fieldsOf(letter: Letter): { field: Field; place: 'subject' | 'bo
 }
 
 type List = Extract<Block, { type: 'bulletList' | 'orderedList' }>
+const isList = (block: Block): block is List => block.type === 'bulletList' || block.type === 'orderedList'
 
 /** A body with every block that is not a list, in lists too, changed by `change`. */
 function changeBlocks(body: LetterDocument, change: (block: Exclude<Block, List>) => Block): LetterDocument {
   const inBlock = (block: Block): Block =>
-    block.type === 'bulletList' || block.type === 'orderedList'
+    isList(block)
       ? { ...block, content: block.content?.map((item) => ({ ...item, content: item.content?.map(inBlock) })) }
       : change(block)
   return { type: 'doc', content: body.content.map(inBlock) }

@@ -103,6 +103,8 @@ class Lane {
     const id = ++this.last
     // Shared memory, because a job that computes without a pause reads no messages.
     const cancelled = new Int32Array(new SharedArrayBuffer(4))
+    // Who called may have gone already, before the job could be begun.
+    if (signal?.aborted) Atomics.store(cancelled, 0, 1)
     signal?.addEventListener('abort', () => Atomics.store(cancelled, 0, 1), { once: true })
     return new Promise((resolve, reject) => {
       this.open.set(id, { resolve: resolve as (result: unknown) => void, reject, onProgress })

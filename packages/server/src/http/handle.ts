@@ -28,6 +28,7 @@ export function handle<R extends Route>(
     res.on('close', () => {
       if (!res.writableFinished) caller.abort()
     })
+    if (res.destroyed) caller.abort()
     const result = await handler({
       params: route.params.parse(req.params),
       query: route.query.parse(req.query),
