@@ -1,15 +1,11 @@
-import { fork } from 'node:child_process'
-import { readFileSync } from 'node:fs'
-import { mkdtemp, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
 import * as XLSX from '@e965/xlsx'
-import { type CallInput, call, type Route, routes } from '@hand-post/contract'
+import { routes } from '@hand-post/contract'
 import { compileSelection, findTable, type Row, type Selection } from '@hand-post/core'
 import { chromium } from '@playwright/test'
 import { readTableFile } from '../packages/server/src/people/readFile.ts'
 import { chromiumOptions } from '../scripts/chromium.mjs'
 import { print } from './measure.ts'
+import { startProgram } from './program.ts'
 
 // A list of 100,000 rows and 12 columns, two more of them worked out, in the running program and in Chromium.
 const count = 100_000
@@ -18,25 +14,7 @@ const line = (i: number) =>
   `Ada${i},Penrose,ada${i}@village.example,Morning Tern ${i},A${i % 90},Pontoon ${'AB'[i % 2]},BQ-${i},${(i % 80) / 10},"£1,${100 + (i % 900)}.50",${i % 3 ? 'yes' : 'no'},${1 + (i % 28)}/03/2027,permit-${i}.pdf`
 const csvOf = (rows: number) => Buffer.from([headings, ...Array.from({ length: rows }, (_, i) => line(i))].join('\r\n'))
 
-const root = join(import.meta.dirname, '..')
-const folder = await mkdtemp(join(tmpdir(), 'bench-people-'))
-const child = fork(join(root, 'packages/server/src/main.ts'), [], {
-  cwd: root,
-  execArgv: ['--import', 'tsx'],
-  env: {
-    ...process.env,
-    HAND_POST_DATA: folder,
-    HAND_POST_PORT: '0',
-    HAND_POST_PUBLIC_PORT: '0',
-    HAND_POST_PRACTICE_SMTP_PORT: '1',
-    HAND_POST_PRACTICE_IMAP_PORT: '1',
-  },
-  stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
-})
-const { address } = await new Promise<{ address: string }>((resolve) => child.on('message', (m) => resolve(m as never)))
-const ask = <R extends Route>(route: R, input: CallInput<R> = {}) => call(address, route, input)
-const megabytes = () =>
-  Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1000
+const { address, ask, megabytes, end } = await startProgram()
 
 const { id } = await ask(routes.readFile, { query: { name: 'people.csv' }, file: csvOf(count) })
 const list = await ask(routes.makeList, { body: { reading: id } })
@@ -114,7 +92,10 @@ print({
 })
 
 // Scrolling: frames a second while the rows run by, against an empty box as tall.
-await page.getByText(`${count.toLocaleString('en-GB')} rows`).waitFor()
+await page
+  .getByText(`${count.toLocaleString('en-GB')} rows`)
+  .first()
+  .waitFor()
 await page.waitForFunction(() => document.querySelector('[role=grid]')!.scrollHeight > 3_000_000)
 const frames = (selector: string | null) =>
   page.evaluate(async (of) => {
@@ -243,7 +224,7 @@ print({
   kept: memory < 700,
 })
 await browser.close()
-child.kill()
+await end()
 
 // A workbook of 50,000 rows, against the bare parser.
 const half = 50_000
@@ -276,4 +257,3 @@ print({
   asked: 'at most 1.5 times',
   kept: oursRead <= 1.5 * bareRead,
 })
-await rm(folder, { recursive: true, force: true })

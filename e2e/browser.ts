@@ -7,7 +7,7 @@ import { chromiumOptions } from '../scripts/chromium.mjs'
 export const webFolder = join(import.meta.dirname, '../packages/web/dist')
 
 /** Waits until the page shows something; patient, because other tests may want the machine too. */
-export const see = expect.configure({ timeout: 300_000 })
+export const see = expect.configure({ timeout: Number(process.env.SEE_FOR ?? 300_000) })
 
 /** Starts the browser that the tests look through. */
 export const openBrowser = (): Promise<Browser> => chromium.launch(chromiumOptions)
@@ -23,7 +23,7 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
   // A page that stays open goes on fetching whatever changes, at the cost of the tests that follow.
   onTestFinished(() => context.close())
   const page = await context.newPage()
-  page.setDefaultTimeout(300_000)
+  page.setDefaultTimeout(Number(process.env.SEE_FOR ?? 300_000))
   const faults: string[] = []
   page.on('pageerror', (error) => faults.push(error.message))
   page.on('console', (message) => message.type() === 'error' && faults.push(message.text()))

@@ -31,7 +31,7 @@ test('a mailbox is tried step by step, stored, changed and removed', { timeout: 
   await page.goto('/mailboxes')
   await page.getByRole('button', { name: 'Add a mailbox' }).click()
   const form = page.locator('form')
-  await form.getByLabel('Address').fill('second@brindlequay.example')
+  await form.getByLabel('Address', { exact: true }).fill('second@brindlequay.example')
   await form.getByLabel('Password').fill('wrong')
   const hosts = [
     ['Sending host (SMTP)', world.practice.smtpPort],
@@ -129,15 +129,30 @@ test('links, pictures and copies; undo; who sees whom is said', { timeout: 1_800
   await page.getByLabel('In words, where pictures are off').fill('The quay')
   await see(frame.locator('img[alt="The quay"]')).toHaveCount(1)
 
-  await page.getByRole('button', { name: 'Add Cc or Bcc' }).click()
+  await page.getByRole('button', { name: /Sender, copies/ }).click()
   await page.getByLabel('Cc', { exact: true }).fill('no address')
   await page.keyboard.press('Tab')
-  await see(page.getByRole('alert')).toContainText('cannot get a copy')
+  await see(page.getByRole('alert')).toContainText('“no” is no address')
   await page.getByLabel('Cc', { exact: true }).fill('master@brindlequay.example')
   await page.keyboard.press('Tab')
   await see(
     page.getByText('and master@brindlequay.example as a copy. Each message counts as 2 recipients.'),
   ).toBeVisible()
+})
+
+test('a drafting mark becomes its field from the proof, and comes back on undoing', {
+  timeout: 1_800_000,
+}, async () => {
+  const round = await world.round(plain(2), { subject: 'S', html: '<p>Dear [name], once more [name]</p>' })
+  const { page } = await openPage(browser, world.handPost.address)
+  await page.goto(`/rounds/${round.id}/proof`)
+  const message = page.getByRole('region', { name: 'Message' }).frameLocator('iframe')
+  await see(message.getByText('Dear [name]')).toBeVisible()
+  await page.getByRole('button', { name: 'Put the field “Name” in its place' }).click()
+  await see(message.getByText('Dear Person 0, once more Person 0')).toBeVisible()
+  await see(page.getByText('Nothing is left to settle.')).toBeVisible()
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await see(message.getByText('Dear [name], once more [name]')).toBeVisible()
 })
 
 test('setting aside in the proof can be undone, and an ask is accepted with a reason', {
@@ -162,4 +177,23 @@ test('setting aside in the proof can be undone, and an ask is accepted with a re
   await page.getByRole('button', { name: 'Accept', exact: true }).click()
   await see(page.getByText('Accepted: “they share a mailbox”')).toBeVisible()
   await see(page.getByText('Nothing is left to settle.')).toBeVisible()
+})
+
+test('the reading set is read to its end, and what changes wants reading again', { timeout: 1_800_000 }, async () => {
+  const csv =
+    'Name,Email,Boat\nAda,ada@village.example,Wren\nBartholomew,b@village.example,\nCerys,c@village.example,Tern\n'
+  const round = await world.round(csv, { subject: 'S', html: '<p>Dear {{Name}}, {{Boat, or "your boat"}}</p>' })
+  const { page, faults } = await openPage(browser, world.handPost.address)
+  await page.goto(`/rounds/${round.id}/proof`)
+  const reading = page.getByRole('region', { name: 'Reading set' })
+  await see(reading).toContainText('Read these 2 and you have seen every variation of all 3. 0 read.')
+  await see(reading).toContainText('Ada shows: the shortest “Name”, no file.')
+  await reading.getByRole('button', { name: 'Read; next' }).click()
+  await see(reading).toContainText('Bartholomew shows: the longest “Name”, the stand-in for “Boat”')
+  await see(page.getByRole('region', { name: 'Message' }).frameLocator('iframe').getByText('your boat')).toBeVisible()
+  await reading.getByRole('button', { name: 'Read: that was the last' }).click()
+  await see(reading).toContainText('All 2 messages of the reading set are read')
+  await world.edit(round.list!.id, { do: 'cells', cells: [[1, 'c1', 'Adi']] })
+  await see(reading).toContainText('1 read.')
+  expect(faults).toEqual([])
 })

@@ -284,6 +284,33 @@ test('contacts come from cards, are put into groups, and a round is made of grou
   expect(faults).toEqual([])
 })
 
+test('a date is typed or taken from the calendar, and a column is dragged to its place', {
+  timeout: 1_800_000,
+}, async () => {
+  const csv = 'Name,Email,Due\nAda,ada@quay.example,25/12/2026\nBram,bram@quay.example,26/12/2026\n'
+  const { id } = await world.call(routes.readFile, { query: { name: 'due.csv' }, file: Buffer.from(csv) })
+  const list = await world.call(routes.makeList, { body: { reading: id } })
+  const { page } = await openPage(browser, world.handPost.address)
+  await page.goto(`/people/lists/${list.id}`)
+  await cell(page, 0, 2).dblclick()
+  await page.getByLabel('Calendar for Due, row 1').fill('2027-03-04')
+  await see(page.getByLabel('Due, row 1', { exact: true })).toHaveValue('04/03/2027')
+  await page.keyboard.press('Enter')
+  await see(cell(page, 0, 2)).toHaveText('04/03/2027')
+  await see(cell(page, 1, 2)).toBeFocused()
+
+  const head = (name: RegExp) => rowsGrid(page).getByRole('columnheader', { name })
+  await head(/^Due/).dragTo(head(/^Name/), { targetPosition: { x: 10, y: 15 } })
+  await see(cell(page, 0, 0)).toHaveText('04/03/2027')
+  await head(/^Due/).dragTo(head(/^Name/), { targetPosition: { x: 110, y: 15 } })
+  await see(cell(page, 0, 1)).toHaveText('04/03/2027')
+  expect((await world.call(routes.list, { params: { list: list.id } })).columns.map((c) => c.name)).toEqual([
+    'Name',
+    'Due',
+    'Email',
+  ])
+})
+
 test('sixty columns and very long cells stand in a table that scrolls both ways', { timeout: 1_800_000 }, async () => {
   const heads = Array.from({ length: 60 }, (_, i) => `Heading ${i}`)
   const csv = [

@@ -72,11 +72,52 @@ const started = await (
     body: '{"title":"Open day"}',
   })
 ).json()
+const holdersList = { listId: holders }
+const send = (method, path, body) =>
+  fetch(address + path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+await shoot('shelf', `/rounds/${started.id}/letter`, 'begin with a letter that is there', {
+  act: async (page) => {
+    await page.getByRole('button', { name: 'begin with a letter' }).click()
+    await page.getByRole('button', { name: /^Invitation/ }).click()
+    await page.getByRole('button', { name: 'Begin with this letter' }).waitFor()
+  },
+})
 await shoot('bring-in', `/rounds/${started.id}/people`, 'Who gets this letter?', {
   act: async (page) => {
     await page.getByLabel('File with the list').setInputFiles(join(root, 'data/demo/files-to-try/Berth holders.xlsx'))
     await page.getByText('The headings stand in').waitFor()
   },
+})
+// A letter with a passage and a personal note.
+const words = (...content) => ({ type: 'paragraph', content })
+const text = (said) => ({ type: 'text', text: said })
+const field = (column) => ({ type: 'field', attrs: { column, standIn: null, format: null, letterCase: null } })
+const passage = {
+  type: 'passage',
+  attrs: { selection: { match: 'all', rules: [{ column: 'Berth', comparison: 'begins', value: 'A' }] } },
+  content: [
+    words(text('Your pontoon is swept first, from eight in the morning.')),
+    { type: 'otherwise', content: [words(text('Your mooring is looked at in the afternoon.'))] },
+  ],
+}
+await send('PATCH', `/api/rounds/${started.id}`, {
+  ...holdersList,
+  letter: {
+    subject: 'Open day at the quay',
+    body: {
+      type: 'doc',
+      content: [
+        words(text('Dear '), field('First name'), text(',')),
+        words(text('on our open day we look over every line.')),
+        passage,
+        { type: 'personalNote' },
+        words(text('With good wishes, Brindle Quay Harbour Office')),
+      ],
+    },
+  },
+})
+await shoot('passage', `/rounds/${started.id}/letter`, 'Each person gets', {
+  act: (page) => page.getByLabel(/Personal note for/).fill('Thank you for lending us the ladder.'),
 })
 await fetch(`${address}/api/rounds/${started.id}`, { method: 'DELETE' })
 await browser.close()

@@ -11,7 +11,7 @@ export const hostSchema = z.object({
 })
 
 // A header field is one line (RFC 5322, section 2.2).
-const headerText = z
+export const headerText = z
   .string()
   .trim()
   .max(200)
@@ -21,6 +21,10 @@ export const mailboxSettingsSchema = z.object({
   name: headerText.min(1),
   address: headerText.min(3),
   senderName: headerText,
+  /** Further addresses that this mailbox may write from. */
+  aliases: z.array(headerText.min(3)).max(50).default([]),
+  /** The lines that stand where a letter keeps the place for a signature. */
+  signature: z.string().max(5000).default(''),
   user: z.string().trim().min(1).max(255),
   /** Left out when changed settings keep the password that is stored. Never given back. */
   password: z.string().min(1).max(1000).optional(),

@@ -1,6 +1,7 @@
 import { outcomes, responseKinds } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './people.ts'
+import { trackingSchema } from './rounds.ts'
 import { route } from './route.ts'
 
 export const responseSchema = z.object({
@@ -31,6 +32,7 @@ export const boardSchema = z.object({
     openedByMachine: z.number(),
     clicked: z.number(),
     receipts: z.number(),
+    optedOut: z.number(),
     unanswered: z.number(),
   }),
   people: z.array(
@@ -49,7 +51,7 @@ export const boardSchema = z.object({
   ),
   /** What happened when: sendings and what came back, in order. */
   timeline: z.array(z.object({ at: z.number(), kind: z.enum(['sent', ...responseKinds]), automatic: z.boolean() })),
-  tracking: z.object({ opens: z.boolean(), clicks: z.boolean(), receipts: z.boolean() }),
+  tracking: trackingSchema,
 })
 export type Board = z.infer<typeof boardSchema>
 

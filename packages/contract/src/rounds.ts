@@ -1,5 +1,6 @@
 import { type Letter, sameAddressWays } from '@hand-post/core'
 import { z } from 'zod'
+import { headerText } from './mailboxes.ts'
 import { id, listSchema, selectionSchema } from './people.ts'
 import { route } from './route.ts'
 
@@ -10,6 +11,7 @@ export const letterSchema = z.custom<Letter>(
     return (
       typeof letter?.subject === 'string' &&
       letter.subject.length <= 2000 &&
+      (letter.firstLine ?? '').length <= 2000 &&
       letter.body?.type === 'doc' &&
       Array.isArray(letter.body.content)
     )
@@ -44,10 +46,25 @@ export const dispatchSchema = z.object({
   perMinute: z.number().min(0.1).max(100_000),
 })
 
-/** Addresses that get a copy of every message. */
-const copyAddresses = z.array(z.string().trim().max(254)).max(20)
+/** Addresses, or typed fields whose cells hold some. */
+const copyAddresses = z.array(z.string().trim().max(400)).max(20)
 
-export const trackingSchema = z.object({ opens: z.boolean(), clicks: z.boolean(), receipts: z.boolean() })
+export const roundSenderSchema = z.object({
+  /** One of the mailbox's own addresses; null is its first. */
+  address: z.string().trim().max(254).nullable(),
+  /** The name beside it; null is the mailbox's. */
+  name: headerText.nullable(),
+  /** Where answers go: an address or typed fields; null is where the letter comes from. */
+  replyTo: z.string().trim().max(400).nullable(),
+})
+
+export const trackingSchema = z.object({
+  opens: z.boolean(),
+  clicks: z.boolean(),
+  receipts: z.boolean(),
+  /** Whether every letter ends with a line, and has the headers, for opting out. */
+  optOut: z.boolean(),
+})
 
 /** How many messages of a round are in each state. */
 export const stateCountsSchema = z.object({
@@ -74,7 +91,11 @@ export const roundSchema = z.object({
   addressColumn: z.string().nullable(),
   nameColumns: z.array(z.string()),
   filesColumn: z.string().nullable(),
-  /** Seen by everybody who gets a message, and seen by nobody. Each counts as one more recipient of every message. */
+  sender: roundSenderSchema,
+  /**
+   * Seen by the person who gets the message, and seen by nobody: addresses, or typed fields whose cells hold some. Each counts as
+   * one more recipient.
+   */
   cc: z.array(z.string()),
   bcc: z.array(z.string()),
   files: z.array(roundFileSchema),
@@ -173,6 +194,7 @@ export type Enclosures = z.infer<typeof enclosuresSchema>
 
 export const mergedSchema = z.object({
   from: z.string(),
+  replyTo: z.array(z.string()),
   to: z.string(),
   cc: z.array(z.string()),
   bcc: z.array(z.string()),
@@ -226,12 +248,15 @@ export const roundRoutes = {
       mailboxId: id.optional(),
       listId: id.optional(),
       letter: letterSchema.optional(),
-      letterHtml: z.object({ subject: z.string().max(2000), html: z.string().max(2_000_000) }).optional(),
+      letterHtml: z.object({ subject: z.string().max(2000), html: z.string().max(2_500_000) }).optional(),
+      /** Keeps what the letter was as a version, however lately one was kept. */
+      keepBefore: z.boolean().optional(),
       selection: selectionSchema.optional(),
       sameAddress: z.enum(sameAddressWays).optional(),
       addressColumn: z.string().nullable().optional(),
       nameColumns: z.array(z.string()).max(4).optional(),
       filesColumn: z.string().nullable().optional(),
+      sender: roundSenderSchema.partial().optional(),
       cc: copyAddresses.optional(),
       bcc: copyAddresses.optional(),
       dispatch: dispatchSchema.partial().optional(),
@@ -273,6 +298,21 @@ export const roundRoutes = {
     summary: 'Who of the list is not in the round, and why, in words',
     params: round,
     answer: z.array(z.object({ row: z.number(), person: z.string(), why: z.string() })),
+  }),
+  notes: route({
+    method: 'GET',
+    path: '/api/rounds/:round/notes',
+    summary: 'The personal notes of a round, by row id',
+    params: round,
+    answer: z.array(z.object({ row: z.number(), words: z.string() })),
+  }),
+  writeNote: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/notes/:row',
+    summary:
+      "Write a person's own words, which stand where the letter keeps the place for them; without words the note goes",
+    params: rowOfRound,
+    body: z.object({ words: z.string().max(20_000) }),
   }),
   setAside: route({
     method: 'PUT',
@@ -340,6 +380,25 @@ export const roundRoutes = {
     summary: 'Every message made and checked',
     params: round,
     answer: proofSchema,
+  }),
+  readingSet: route({
+    method: 'GET',
+    path: '/api/rounds/:round/reading-set',
+    summary: 'The few people whose messages between them show every variation of the round, each with what it shows',
+    params: round,
+    answer: z.object({
+      people: z.number(),
+      set: z.array(
+        z.object({ rowId: z.number(), person: z.string(), reasons: z.array(z.string()), read: z.boolean() }),
+      ),
+    }),
+  }),
+  markRead: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/read/:row',
+    summary:
+      "Note that a person's message has been read as it stands now; a change of it, or of the letter, takes that back",
+    params: rowOfRound,
   }),
   accept: route({
     method: 'PUT',

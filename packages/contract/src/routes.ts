@@ -6,6 +6,7 @@ import { peopleRoutes } from './people.ts'
 import { readingRoutes } from './readings.ts'
 import { responseRoutes } from './responses.ts'
 import { roundRoutes } from './rounds.ts'
+import { shelfRoutes } from './shelf.ts'
 
 /** Every call of the API, by name. */
 export const routes = {
@@ -14,6 +15,7 @@ export const routes = {
   ...peopleRoutes,
   ...bookRoutes,
   ...roundRoutes,
+  ...shelfRoutes,
   ...dispatchRoutes,
   ...responseRoutes,
   ...mailboxRoutes,

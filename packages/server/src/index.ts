@@ -15,6 +15,7 @@ import { bookHandlers } from './http/book.ts'
 import { deskHandlers } from './http/desk.ts'
 import { dispatchHandlers } from './http/dispatch.ts'
 import { guardOrigin, guardSignIn } from './http/guard.ts'
+import { letterHandlers } from './http/letters.ts'
 import { mailboxHandlers } from './http/mailboxes.ts'
 import { peopleHandlers } from './http/people.ts'
 import { problems } from './http/problems.ts'
@@ -131,6 +132,7 @@ export async function startHandPost({
       peopleHandlers,
       bookHandlers,
       roundHandlers,
+      letterHandlers,
       dispatchHandlers,
       responseHandlers,
       mailboxHandlers,
@@ -178,6 +180,8 @@ export async function startHandPost({
           name: 'Practice mailbox',
           address,
           senderName: 'Harbour Office',
+          aliases: [],
+          signature: '',
           user: address,
           smtp: host(settings.HAND_POST_PRACTICE_SMTP_PORT),
           imap: host(settings.HAND_POST_PRACTICE_IMAP_PORT),

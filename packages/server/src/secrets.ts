@@ -50,24 +50,24 @@ export function hmac(key: Buffer, text: string): Buffer {
   return createHmac('sha256', key).update(text).digest()
 }
 
-/** What a public address stands for: the picture of a message, or one of its links. */
+/** What a public address stands for: the picture of a message, opting out of letters like it, or one of its links. */
 export interface PublicTarget {
   key: string
-  what: 'picture' | number
+  what: 'picture' | 'optOut' | number
 }
 
 /** Makes the token of a public address. 16 octets of the HMAC are kept, as RFC 2104 section 5 allows. */
 export function signToken(signingKey: Buffer, { key, what }: PublicTarget): string {
-  const body = `${key}.${what === 'picture' ? 'p' : what}`
+  const body = `${key}.${what === 'picture' ? 'p' : what === 'optOut' ? 'o' : what}`
   return `${body}.${hmac(signingKey, body).subarray(0, 16).toString('base64url')}`
 }
 
 /** Reads a token; null when it was not made by {@link signToken} with this key. */
 export function readToken(signingKey: Buffer, token: string): PublicTarget | null {
-  const parts = /^([\w-]{22})\.(p|\d{1,3})\.([\w-]{22})$/.exec(token)
+  const parts = /^([\w-]{22})\.(p|o|\d{1,3})\.([\w-]{22})$/.exec(token)
   if (!parts) return null
   const mac = Buffer.from(parts[3], 'base64url')
   const expected = hmac(signingKey, `${parts[1]}.${parts[2]}`).subarray(0, 16)
   if (mac.length !== expected.length || !timingSafeEqual(mac, expected)) return null
-  return { key: parts[1], what: parts[2] === 'p' ? 'picture' : Number(parts[2]) }
+  return { key: parts[1], what: parts[2] === 'p' ? 'picture' : parts[2] === 'o' ? 'optOut' : Number(parts[2]) }
 }

@@ -61,11 +61,25 @@ export const useRound = (id: number, wanted = true) =>
   })
 export const useRoundPeople = (id: number) =>
   useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: () => ask(routes.people, { params: { round: id } }) })
+export const useNotes = (id: number) =>
+  useQuery({ queryKey: [...keys.round(id), 'notes'], queryFn: () => ask(routes.notes, { params: { round: id } }) })
+export const useShelf = (find: string) =>
+  useQuery({
+    queryKey: ['letters', find],
+    queryFn: () => ask(routes.shelf, { query: { find } }),
+    placeholderData: (before) => before,
+  })
 export const useProof = (id: number, wanted = true) =>
   useQuery({
     queryKey: [...keys.round(id), 'proof'],
     queryFn: () => ask(routes.proof, { params: { round: id } }),
     enabled: wanted,
+    placeholderData: (before) => before,
+  })
+export const useReadingSet = (id: number) =>
+  useQuery({
+    queryKey: [...keys.round(id), 'reading-set'],
+    queryFn: () => ask(routes.readingSet, { params: { round: id } }),
     placeholderData: (before) => before,
   })
 export const useEnclosures = (id: number, wanted = true) =>
@@ -120,7 +134,8 @@ export const rowsQuery = (listId: number | null) => ({
   // Comparing 100,000 rows with those before would take longer than drawing them.
   structuralSharing: false,
   queryFn: async (): Promise<StoredRows> => {
-    const isFirst = queries.getQueryData(rowsKey(listId!)) === undefined
+    // The first time, rows are shown as they come. What is changed in them meanwhile stays.
+    let growing = queries.getQueryData(rowsKey(listId!)) === undefined
     for (;;) {
       const rows: Row[] = []
       let version: number | null = null
@@ -128,11 +143,19 @@ export const rowsQuery = (listId: number | null) => ({
         const count = rows.length === 0 ? firstPage : page
         const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count } })
         version ??= part.version
-        // Changed while it was fetched: begun again.
-        if (part.version !== version) break
+        // Changed while it was fetched: begun again, behind what stands there.
+        if (part.version !== version) {
+          growing = false
+          break
+        }
         for (const row of part.rows) rows.push(row)
         if (part.rows.length < count) return { version, rows, whole: true }
-        if (isFirst) queries.setQueryData<StoredRows>(rowsKey(listId!), { version, rows: [...rows], whole: false })
+        if (growing)
+          queries.setQueryData<StoredRows>(rowsKey(listId!), (before) => ({
+            version: part.version,
+            rows: [...(before?.rows ?? []), ...part.rows],
+            whole: false,
+          }))
       }
     }
   },
@@ -196,6 +219,7 @@ export function listen(): () => void {
       stale('mailboxes')
     }
     if (topic === 'responses') stale('in-tray')
+    if (topic === 'letters') stale('letters')
     if (topic === 'round' && id === null) stale('do-not-write')
     if (topic === 'mailboxes') stale('mailboxes')
     if (topic === 'lists') {

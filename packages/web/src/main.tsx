@@ -8,16 +8,18 @@ import { listen, queries, useHealth, useMailboxes } from './api.ts'
 import { Desk } from './desk/Desk.tsx'
 import { SignIn } from './desk/SignIn.tsx'
 import { Rounds } from './rounds/Rounds.tsx'
-import { Palette } from './shared/Palette.tsx'
 import { Empty, Waiting } from './shared/parts.tsx'
 import { TopLine } from './shared/TopLine.tsx'
 
 const RoundScreen = lazy(() => import('./rounds/RoundScreen.tsx'))
 const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
 const InTray = lazy(() => import('./responses/InTray.tsx'))
+// Fetched when it is first asked for, like every screen but the desk.
+const Palette = lazy(() => import('./shared/Palette.tsx'))
 const PeopleScreen = lazy(() => import('./people/PeopleScreen.tsx'))
 const ListScreen = lazy(() => import('./people/ListScreen.tsx'))
 const PersonScreen = lazy(() => import('./people/PersonScreen.tsx'))
+const LettersScreen = lazy(() => import('./letter/LettersScreen.tsx'))
 const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
 
 function Frame() {
@@ -54,7 +56,11 @@ function Frame() {
           <Outlet />
         </Suspense>
       </main>
-      <Palette open={palette} setOpen={setPalette} />
+      {palette && (
+        <Suspense>
+          <Palette open setOpen={setPalette} />
+        </Suspense>
+      )}
       <Toaster
         position="bottom-left"
         closeButton
@@ -77,6 +83,7 @@ const router = createBrowserRouter([
       { path: 'rounds/:round/:stage?', element: <RoundScreen /> },
       { path: 'people/:part?', element: <PeopleScreen /> },
       { path: 'people/lists/:list', element: <ListScreen /> },
+      { path: 'letters', element: <LettersScreen /> },
       { path: 'person', element: <PersonScreen /> },
       { path: 'out-tray', element: <OutTray /> },
       { path: 'in-tray', element: <InTray /> },

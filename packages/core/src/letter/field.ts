@@ -1,3 +1,5 @@
+import { type LetterCase, letterCases } from '../people/recipes.ts'
+
 /** A field: the place in a letter that a column's value fills. */
 export interface Field {
   /** The column's name, as its heading reads. */
@@ -6,19 +8,33 @@ export interface Field {
   standIn: string | null
   /** How the value is written: an LDML pattern (Unicode UTS #35) for dates, numbers and amounts; null as the sheet showed it. */
   format: string | null
+  /** In which letters the value is written; null as it stands. Documents of before the choice was there lack it. */
+  letterCase?: LetterCase | null
 }
+
+/** How the typed form names the letters that a value is written in. */
+export const caseWords: Record<LetterCase, string> = {
+  upper: 'capitals',
+  lower: 'small letters',
+  title: 'title capitals',
+  sentence: 'a first capital',
+}
+
+/** A column's field, with nothing said about it. */
+export const plainField = (column: string): Field => ({ column, standIn: null, format: null, letterCase: null })
 
 export type Segment = string | Field
 
 const needsQuotes = /[,"“”{}\\]|^\s|\s$|^$/
 const quote = (text: string) => `"${text.replace(/["“”\\]/g, '\\$&')}"`
 
-/** Writes a field in its typed form: `{{Due date, or "soon", as "d MMMM yyyy"}}`. The inverse of {@link parseTyped}. */
+/** Writes a field in its typed form: `{{Boat, or "your boat", in capitals}}`, `{{Due date, as "d MMMM yyyy"}}`. The inverse of {@link parseTyped}. */
 export function printField(field: Field): string {
   const name = needsQuotes.test(field.column) ? quote(field.column) : field.column
   const standIn = field.standIn === null ? '' : `, or ${quote(field.standIn)}`
   const format = field.format === null ? '' : `, as ${quote(field.format)}`
-  return `{{${name}${standIn}${format}}}`
+  const letterCase = field.letterCase ? `, in ${caseWords[field.letterCase]}` : ''
+  return `{{${name}${standIn}${format}${letterCase}}}`
 }
 
 /** Writes segments as text with typed fields. */
@@ -44,15 +60,22 @@ function readField(text: string, start: number): { field: Field; end: number } |
   take(spaces)
   const column = takeQuoted() ?? take(bareName)?.[0].trim() ?? null
   if (column === null || column === '') return null
-  const field: Field = { column, standIn: null, format: null }
+  const field = plainField(column)
   for (;;) {
     take(spaces)
     if (text.startsWith('}}', at)) return { field, end: at + 2 }
     if (text[at] !== ',') return null
     at++
     take(spaces)
-    const word = take(/or|as/y)?.[0]
+    const word = take(/or|as|in/y)?.[0]
     take(spaces)
+    if (word === 'in') {
+      const letterCase = letterCases.find((one) => text.startsWith(caseWords[one], at))
+      if (!letterCase) return null
+      field.letterCase = letterCase
+      at += caseWords[letterCase].length
+      continue
+    }
     const value = word ? takeQuoted() : null
     if (value === null) return null
     if (word === 'or') field.standIn = value

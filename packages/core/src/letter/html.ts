@@ -1,5 +1,5 @@
 import { Parser } from 'htmlparser2'
-import type { Block, Inline, LetterDocument, ListItem, Mark } from './document.ts'
+import type { Block, Inline, LetterDocument, ListItem, Mark, TableRow } from './document.ts'
 import { parseTyped } from './field.ts'
 import { isSafeLink } from './merge.ts'
 
@@ -14,53 +14,78 @@ const markOf: Record<string, Mark> = {
   strong: { type: 'bold' },
   i: { type: 'italic' },
   em: { type: 'italic' },
+  u: { type: 'underline' },
   mark: { type: 'highlight' },
 }
-const unread = new Set([
-  'script',
-  'style',
-  'head',
-  'title',
-  'iframe',
-  'object',
-  'embed',
-  'svg',
-  'template',
-  'noscript',
-  'form',
-  'textarea',
-  'select',
-])
-const blockTags = new Set([
-  'p',
-  'div',
-  'section',
-  'article',
-  'header',
-  'footer',
-  'blockquote',
-  'tr',
-  'table',
-  'address',
-  'main',
-  'td',
-  'pre',
-  'hr',
-])
+const unread = new Set(
+  'script style head title iframe object embed svg math template noscript form textarea select video audio'.split(' '),
+)
+/** Of these nothing is lost that anybody would miss. */
+const unsaid = new Set(['head', 'style', 'title'])
+const blockTags = new Set(
+  'p div section article header footer blockquote address main pre center figure figcaption dl dt dd'.split(' '),
+)
+
+/** A list that a word processor wrote as paragraphs: CSS names the property with a prefix of its own. */
+const listStyle = /mso-list:\s*l\d+\s+level(\d)/i
+const ignoredStyle = /mso-list:\s*ignore/i
+
+/** The marks of a style attribute. */
+function marksOfStyle(style: string): Mark[] {
+  const marks: Mark[] = []
+  if (/font-weight:\s*(bold|[6-9]00)/i.test(style)) marks.push({ type: 'bold' })
+  if (/font-style:\s*italic/i.test(style)) marks.push({ type: 'italic' })
+  if (/text-decoration(-line)?:[^;]*underline/i.test(style)) marks.push({ type: 'underline' })
+  const color = /(?:^|;)\s*color:\s*(#[0-9a-f]{6}|#[0-9a-f]{3}|rgb\(\s*\d+,\s*\d+,\s*\d+\s*\))/i.exec(style)?.[1]
+  // Black and nearly black is what all words are.
+  if (color && !isDark(color)) marks.push({ type: 'textStyle', attrs: { color } })
+  const behind = /background(?:-color)?:\s*(#[0-9a-f]{3,6}|rgb\([^)]*\)|yellow)/i.exec(style)?.[1]
+  if (behind && !/^(#fff(fff)?|rgb\(255,\s*255,\s*255\))$/i.test(behind)) marks.push({ type: 'highlight' })
+  return marks
+}
+function isDark(color: string): boolean {
+  const parts = color.startsWith('#')
+    ? (color.length === 4 ? [...color.slice(1)].map((c) => c + c) : color.slice(1).match(/../g)!).map((c) =>
+        Number.parseInt(c, 16),
+      )
+    : color.match(/\d+/g)!.map(Number)
+  return parts.every((part) => part < 64)
+}
+
+/** A tag that is open, what it marks or unmarks, and all that holds within it. */
+interface OpenMarks {
+  tag: string
+  marks: Mark[]
+  not?: Mark['type']
+  total: Mark[]
+}
+
+/** How deep lists may stand in one another. */
+const deepest = 12
+
+/** A table while it is read: kept as one, or taken apart into its words when it was only there for the layout. */
+interface TableRead {
+  rows: { header: boolean; blocks: Block[] }[][]
+  nested: boolean
+}
 
 /**
- * Reads HTML into a letter's body: paragraphs, headings, lists, bold, italic, highlight, links and pictures that are
- * part of the letter (`data:` pictures, and `file:` ones of Hand Post); typed `{{…}}` fields become fields.
- * Nothing of it is run or fetched; what is left out is named in `removed`.
+ * Reads HTML into a letter's body: paragraphs, headings, lists, tables, rules, bold, italic, underline, highlight, colour,
+ * links and pictures that are part of the letter (`data:` pictures, and `file:` ones of Hand Post); typed `{{…}}` fields
+ * become fields. Nothing of it is run or fetched; what is left out is named in `removed`.
  */
 export function readHtml(html: string): HtmlRead {
   const removed = new Map<string, number>()
   const drop = (what: string) => removed.set(what, (removed.get(what) ?? 0) + 1)
   const root: Block[] = []
-  /** Where blocks go just now: the letter, or the list item that is open. */
+  /** Where blocks go just now: the letter, or the list item or table cell that is open. */
   const targets: Block[][] = [root]
   const lists: { type: 'bulletList' | 'orderedList'; content: ListItem[] }[] = []
-  const marks: { tag: string; mark: Mark | null }[] = []
+  const tables: TableRead[] = []
+  const marks: OpenMarks[] = []
+  /** What a word processor draws before a paragraph that is an item: its bullet or number. */
+  let itemSign: string | null = null
+  let inSign = 0
   let line: Inline[] = []
   let level = 0
   let unreadDepth = 0
@@ -73,56 +98,129 @@ export function readHtml(html: string): HtmlRead {
     if (line.length > 0) {
       const block: Block =
         level > 0 ? { type: 'heading', attrs: { level }, content: line } : { type: 'paragraph', content: line }
-      targets.at(-1)!.push(block)
+      if (itemSign === null) targets.at(-1)!.push(block)
+      else {
+        const type = /^[\da-z]{1,3}[.)]/i.test(itemSign.trim()) ? 'orderedList' : 'bulletList'
+        const before = targets.at(-1)!.at(-1)
+        const item: ListItem = { type: 'listItem', content: [block] }
+        if (before?.type === type) before.content!.push(item)
+        else targets.at(-1)!.push({ type, content: [item] })
+      }
     }
+    itemSign = null
     line = []
   }
+  // Each open tag knows what holds within it, so that what was never closed is not gone through for every word.
+  const pushMarks = (open: Omit<OpenMarks, 'total'>) => {
+    const total = (marks.at(-1)?.total ?? []).filter((m) => m.type !== open.not)
+    for (const mark of open.marks) {
+      const at = total.findIndex((m) => m.type === mark.type)
+      if (at >= 0) total[at] = mark
+      else total.push(mark)
+    }
+    marks.push({ ...open, total })
+  }
+  const popMarks = (tag: string) => {
+    const at = marks.findLastIndex((m) => m.tag === tag)
+    if (at < 0) return
+    for (const open of marks.splice(at).slice(1)) pushMarks(open)
+  }
   const current = (): { marks?: Mark[] } => {
-    const found = new Map<string, Mark>()
-    for (const { mark } of marks) if (mark) found.set(mark.type, mark)
-    return found.size > 0 ? { marks: [...found.values()] } : {}
+    const total = marks.at(-1)?.total ?? []
+    return total.length > 0 ? { marks: total } : {}
+  }
+  const endTable = () => {
+    endLine()
+    const table = tables.pop()
+    if (!table) return
+    const rows = table.rows.filter((cells) => cells.some((cell) => cell.blocks.length > 0))
+    const wide = rows.some((cells) => cells.length > 1)
+    const header = rows.some((cells) => cells.some((cell) => cell.header))
+    if (!table.nested && wide && (rows.length > 1 || header)) {
+      const content = rows.map(
+        (cells): TableRow => ({
+          type: 'tableRow',
+          content: cells.map(({ header, blocks }) => ({
+            type: header ? 'tableHeader' : 'tableCell',
+            content: blocks.length > 0 ? blocks : [{ type: 'paragraph' }],
+          })),
+        }),
+      )
+      targets.at(-1)!.push({ type: 'table', content })
+      return
+    }
+    if (rows.length > 0) drop('the frame of a table (its text is kept)')
+    targets.at(-1)!.push(...rows.flatMap((cells) => cells.flatMap((cell) => cell.blocks)))
+  }
+  const openCell = (header: boolean) => {
+    const table = tables.at(-1)
+    if (!table) return
+    if (table.rows.length === 0) table.rows.push([])
+    const blocks: Block[] = []
+    table.rows.at(-1)!.push({ header, blocks })
+    targets.push(blocks)
+  }
+  // How many targets stood when a cell was opened, so that unclosed lists in it end with it.
+  const cellDepths: number[] = []
+  const closeCell = () => {
+    endLine()
+    const depth = cellDepths.pop()
+    if (depth !== undefined) targets.length = depth
   }
 
   const parser = new Parser(
     {
       onopentag(tag, attrs) {
         if (unread.has(tag)) {
-          if (unreadDepth === 0 && tag !== 'head' && tag !== 'style' && tag !== 'title') drop(`<${tag}>`)
+          if (unreadDepth === 0 && !unsaid.has(tag)) drop(`<${tag}>`)
           unreadDepth++
         }
         if (unreadDepth > 0) return
         for (const name of Object.keys(attrs)) if (name.startsWith('on')) drop(`the ${name} script of a <${tag}>`)
-        if (tag === 'br') {
+        const style = attrs.style ?? ''
+        if (inSign > 0) {
+          if (tag === 'span') inSign++
+        } else if (tag === 'br') {
           if (line.length > 0) line.push({ type: 'hardBreak' })
         } else if (tag === 'a') {
-          const href = (attrs.href ?? '').trim()
-          if (href !== '' && !isSafeLink(href)) drop(`a link to “${href.slice(0, 60)}”`)
-          marks.push({ tag, mark: isSafeLink(href) ? { type: 'link', attrs: { href } } : null })
-        } else if (markOf[tag]) marks.push({ tag, mark: markOf[tag] })
-        else if (tag === 'span') {
-          const style = attrs.style ?? ''
-          marks.push({
+          const href = decoded((attrs.href ?? '').trim())
+          const safe = isSafeLink(href) || typeof parseTyped(href)[0] === 'object'
+          if (href !== '' && !safe && !href.startsWith('#')) drop(`a link to “${href.slice(0, 60)}”`)
+          pushMarks({ tag, marks: safe ? [{ type: 'link', attrs: { href } }] : [] })
+        } else if (markOf[tag]) {
+          // Some programs wrap all they copy in a bold that says it is none.
+          const none = (tag === 'b' || tag === 'strong') && /font-weight:\s*(normal|[1-4]00)/i.test(style)
+          pushMarks({ tag, marks: none ? [] : [markOf[tag], ...marksOfStyle(style)] })
+        } else if (tag === 'span' || tag === 'font') {
+          if (ignoredStyle.test(style)) {
+            inSign = 1
+            itemSign ??= ''
+            return
+          }
+          pushMarks({
             tag,
-            mark: /font-weight:\s*(bold|[6-9]00)/.test(style)
-              ? { type: 'bold' }
-              : /font-style:\s*italic/.test(style)
-                ? { type: 'italic' }
-                : null,
+            marks: marksOfStyle(tag === 'font' && attrs.color ? `color:${attrs.color}` : style),
+            ...(/font-weight:\s*(normal|400)/i.test(style) ? { not: 'bold' as const } : {}),
           })
         } else if (tag === 'img') {
           endLine()
           const src = attrs.src ?? ''
-          if (/^(data:image\/(png|jpeg|gif|webp);base64,|file:)/.test(src)) {
+          if (/^(data:image\/(png|jpeg|gif|webp);base64,|file:[0-9a-f]{64}$)/.test(src)) {
             const width = Number(attrs.width)
             targets
               .at(-1)!
               .push({ type: 'image', attrs: { src, alt: attrs.alt ?? null, width: width > 0 ? width : null } })
           } else drop(`a picture from “${src.slice(0, 60)}”`)
+        } else if (tag === 'hr') {
+          endLine()
+          targets.at(-1)!.push({ type: 'horizontalRule' })
         } else if (/^h[1-6]$/.test(tag)) {
           endLine()
           level = Math.min(3, Number(tag[1]))
         } else if (tag === 'ul' || tag === 'ol') {
           endLine()
+          // Lists this deep are broken nesting: their items go on in the list that is open.
+          if (lists.length >= deepest) return
           const list = { type: tag === 'ul' ? ('bulletList' as const) : ('orderedList' as const), content: [] }
           targets.at(-1)!.push(list)
           lists.push(list)
@@ -131,24 +229,38 @@ export function readHtml(html: string): HtmlRead {
           const item: Block[] = []
           lists.at(-1)!.content.push({ type: 'listItem', content: item })
           targets.push(item)
+        } else if (tag === 'table') {
+          endLine()
+          if (tables.length > 0) tables.at(-1)!.nested = true
+          tables.push({ rows: [], nested: false })
+        } else if (tag === 'tr') {
+          endLine()
+          tables.at(-1)?.rows.push([])
+        } else if (tag === 'td' || tag === 'th') {
+          endLine()
+          if (tables.length > 0) cellDepths.push(targets.length)
+          openCell(tag === 'th')
         } else if (blockTags.has(tag)) {
           endLine()
-          if (tag === 'table') drop('the frame of a table (its text is kept)')
+          if (listStyle.test(style)) itemSign = ''
         }
       },
       ontext(data) {
         if (unreadDepth > 0) return
+        if (inSign > 0) {
+          itemSign += data
+          return
+        }
         const last = line.at(-1)
         const atStart =
           line.length === 0 || last?.type === 'hardBreak' || (last?.type === 'text' && last.text.endsWith(' '))
-        const text = data.replace(/[ \t\r\n\f]+/g, ' ')
+        const text = data.replace(/[ \t\r\n\f]+/g, ' ').replaceAll('\0', '')
         const kept = atStart ? text.replace(/^ /, '') : text
-        for (const segment of parseTyped(kept))
-          line.push(
-            typeof segment === 'string'
-              ? { type: 'text', text: segment, ...current() }
-              : { type: 'field', attrs: segment, ...current() },
-          )
+        for (const segment of parseTyped(kept)) {
+          const marked = current()
+          if (typeof segment !== 'string') line.push({ type: 'field', attrs: segment, ...marked })
+          else if (segment !== '') line.push({ type: 'text', text: segment, ...marked })
+        }
       },
       onclosetag(tag) {
         if (unread.has(tag)) {
@@ -156,20 +268,22 @@ export function readHtml(html: string): HtmlRead {
           return
         }
         if (unreadDepth > 0) return
-        if (tag === 'a' || tag === 'span' || markOf[tag]) {
-          const at = marks.findLastIndex((m) => m.tag === tag)
-          if (at >= 0) marks.splice(at, 1)
-        } else if (/^h[1-6]$/.test(tag)) {
+        if (inSign > 0) {
+          if (tag === 'span') inSign--
+        } else if (tag === 'a' || tag === 'span' || tag === 'font' || markOf[tag]) popMarks(tag)
+        else if (/^h[1-6]$/.test(tag)) {
           endLine()
           level = 0
-        } else if (tag === 'li' && targets.length > 1) {
+        } else if (tag === 'li' && targets.length > (cellDepths.at(-1) ?? 0) + 1) {
           endLine()
           const item = targets.pop()!
           if (item.length === 0) item.push({ type: 'paragraph' })
         } else if ((tag === 'ul' || tag === 'ol') && lists.length > 0) {
           endLine()
           lists.pop()
-        } else if (blockTags.has(tag)) endLine()
+        } else if (tag === 'td' || tag === 'th') closeCell()
+        else if (tag === 'table') endTable()
+        else if (blockTags.has(tag)) endLine()
       },
     },
     { decodeEntities: true },
@@ -177,10 +291,45 @@ export function readHtml(html: string): HtmlRead {
   parser.write(joinTyped(html))
   parser.end()
   endLine()
+  while (tables.length > 0) {
+    closeCell()
+    endTable()
+  }
   const content = root.filter((b) => !('content' in b) || b.content === undefined || b.content.length > 0)
   return {
     body: { type: 'doc', content: content.length > 0 ? content : [{ type: 'paragraph' }] },
     removed: [...removed].map(([what, times]) => `Left out: ${what}${times > 1 ? `, ${times} times` : ''}.`),
+  }
+}
+
+/** Reads a plain text as a letter's body: blank lines part paragraphs, other line ends are breaks; typed fields become fields. */
+export function readPlainText(text: string): LetterDocument {
+  const content = text
+    .replace(/\r\n?/g, '\n')
+    .replaceAll('\0', '')
+    .split(/\n[ \t]*\n+/)
+    .filter((paragraph) => paragraph.trim() !== '')
+    .map((paragraph): Block => {
+      const lines = paragraph.replace(/^\n+|\n+$/g, '').split('\n')
+      const line = lines.flatMap((words, i): Inline[] => [
+        ...(i > 0 ? [{ type: 'hardBreak' as const }] : []),
+        ...parseTyped(words).map(
+          (segment): Inline =>
+            typeof segment === 'string' ? { type: 'text', text: segment } : { type: 'field', attrs: segment },
+        ),
+      ])
+      return { type: 'paragraph', content: line }
+    })
+  return { type: 'doc', content: content.length > 0 ? content : [{ type: 'paragraph' }] }
+}
+
+/** An address with typed fields whose braces some program has encoded. */
+function decoded(href: string): string {
+  if (!/%7B%7B/i.test(href)) return href
+  try {
+    return decodeURIComponent(href)
+  } catch {
+    return href
   }
 }
 

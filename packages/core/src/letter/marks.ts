@@ -1,5 +1,5 @@
 import { changeLines, eachLine, type Inline, type Letter } from './document.ts'
-import { type Field, parseTyped, printTyped } from './field.ts'
+import { type Field, parseTyped, plainField, printTyped } from './field.ts'
 
 /** What drafters leave in a letter to come back to. Common practice, no source. */
 const patterns = [
@@ -98,7 +98,7 @@ function swapInLine(line: Inline[], mark: string, field: Field): Inline[] {
 
 /** The letter with the column's field in every place, of subject and body, where a drafting mark stands. */
 export function swapMark(letter: Letter, mark: string, column: string): Letter {
-  const field: Field = { column, standIn: null, format: null }
+  const field = plainField(column)
   const subject = parseTyped(letter.subject).flatMap((segment) =>
     typeof segment === 'string'
       ? swapInLine([{ type: 'text', text: segment }], mark, field).map((i) =>
@@ -106,7 +106,11 @@ export function swapMark(letter: Letter, mark: string, column: string): Letter {
         )
       : [segment],
   )
-  return { subject: printTyped(subject), body: changeLines(letter.body, (line) => swapInLine(line, mark, field)) }
+  return {
+    ...letter,
+    subject: printTyped(subject),
+    body: changeLines(letter.body, (line) => swapInLine(line, mark, field)),
+  }
 }
 
 /** How many single slips (a letter added, lost or changed) lie between two words; more than `most` counts as `most + 1`. */

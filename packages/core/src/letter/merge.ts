@@ -1,7 +1,21 @@
-import { type Cell, type Column, type Row, shown } from '../people/table.ts'
-import type { Block, Inline, Letter, Mark } from './document.ts'
-import { type Field, parseTyped } from './field.ts'
+import { inCase } from '../people/recipes.ts'
+import { compileSelection, isRule, type Selection } from '../people/rules.ts'
+import type { Cell, Column, Row } from '../people/table.ts'
+import { closeUp, type Piece } from './blanks.ts'
+import {
+  type Block,
+  type HolderBlock,
+  type Inline,
+  isLine,
+  type LeafBlock,
+  type Letter,
+  type LineBlock,
+  type Mark,
+} from './document.ts'
+import { escapeHtml, htmlLines } from './escape.ts'
+import { type Field, parseTyped, printField, type Segment } from './field.ts'
 import { cellWriter } from './format.ts'
+import { cellsAsText, rowsTable } from './tables.ts'
 
 /** One person's letter. */
 export interface Merged {
@@ -10,113 +24,102 @@ export interface Merged {
   text: string
 }
 
-/** A place to be filled: the column's cell, how it is written, and what stands in for a blank. */
-interface Slot {
-  field: Field
-  columnId: string | null
-  write: (cell: Cell | undefined) => string
-}
-
-/**
- * A part of a compiled text: fixed words, the value of a slot, a space beside fields that is left out when one of them
- * turns out blank, or a table of the rows that go with the message.
- */
-type Part = string | { slot: number } | { gapOf: number[] } | { rows: number }
-
 /** What the html should carry besides the letter itself. */
 export interface MergeOptions {
   /** Mark every field's value, for display beside the row. Never for sending. */
   tint?: boolean
   /** Where a picture of the letter is found; its own `src` when left out. */
   pictureAddress?: (src: string) => string
+  /** The day that rules of passages reckon from, as ISO text. */
+  today?: string
+  /** The lines that stand where the letter keeps the place for a signature. */
+  signature?: string
+  /** The letter ends with a line by which its reader can opt out; {@link optOutPlace} stands for the address. */
+  optOut?: boolean
+  /** Fields stand in their typed form and every passage is shown: a letter that is handed out for others to read. */
+  asWritten?: boolean
 }
 
 export interface CompiledLetter {
   /**
    * Makes one person's letter.
    * @param rows the rows that go with it where one message is for several; what the letter's table of rows shows.
+   * @param note the person's own words, as plain text.
    */
-  merge(row: Row, rows?: Row[]): Merged
-  /** The fields whose cell is blank for this person and which have no stand-in; each column's name once. */
+  merge(row: Row, rows?: Row[], note?: string): Merged
+  /** The fields whose cell is blank for this person and which have no stand-in, in what they are shown; each column's name once. */
   blanks(row: Row): string[]
-  /** The fields that match no column, each name once. */
+  /** For each passage, in reading order, whether this person sees it. */
+  passages(row: Row): boolean[]
+  /** The fields, and columns of rules, that match no column, each name once. */
   unknown: string[]
   /** The ids of the columns that the letter uses. */
   columnIds: string[]
 }
 
-const htmlSigns: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;', "'": '&#39;' }
-const htmlSign = /[&<>"']/
-const htmlSignsAll = /[&<>"']/g
-
-/** Escapes text for HTML content and quoted attribute values. */
-export function escapeHtml(text: string): string {
-  return htmlSign.test(text) ? text.replace(htmlSignsAll, (sign) => htmlSigns[sign]) : text
-}
-
-// A subject is one line whatever a cell holds: line breaks would add a header (RFC 5322, section 2.2).
+// A header is one line whatever a cell holds: line breaks would add another (RFC 5322, section 2.2).
 const oneLine = (text: string) => (/[\r\n\t]/.test(text) ? text.replace(/[\r\n\t]+/g, ' ') : text)
-const htmlValue = (text: string) => {
-  const escaped = escapeHtml(text)
-  return escaped.includes('\n') ? escaped.replace(/\r?\n/g, '<br>') : escaped
-}
-
 /** Which schemes a link of a letter may have; anything else is written as plain words. */
 export function isSafeLink(href: string): boolean {
   return /^(https?:\/\/|mailto:|tel:)/i.test(href.trim())
 }
+const isColor = (color: string | null | undefined): color is string =>
+  /^(#[0-9a-f]{3,6}|rgb\([\d\s,]+\)|[a-z]+)$/i.test(color ?? '')
+
+/** What stands in a merged letter for the address by which its reader opts out, until the message has its own. */
+export const optOutPlace = 'https://opt-out.invalid/'
 
 const font = 'font-family:Arial,Helvetica,sans-serif;font-size:16px;line-height:1.5;color:#1b1b1b'
-const blockStyles = {
-  paragraph: 'margin:0 0 16px 0',
-  heading: [
-    'margin:24px 0 12px 0;font-size:24px;line-height:1.25',
-    'margin:20px 0 10px 0;font-size:20px;line-height:1.3',
-    'margin:16px 0 8px 0;font-size:17px;line-height:1.3',
-  ],
-  list: 'margin:0 0 16px 0;padding:0 0 0 26px',
-  item: 'margin:0 0 6px 0',
+const paragraphStyle = 'margin:0 0 16px 0'
+const headingStyles = [
+  'margin:24px 0 12px 0;font-size:24px;line-height:1.25',
+  'margin:20px 0 10px 0;font-size:20px;line-height:1.3',
+  'margin:16px 0 8px 0;font-size:17px;line-height:1.3',
+]
+/** The colour of buttons and links. */
+const accent = '#0b5a5e'
+
+/** What mail programs that can do it use in the dark; the others keep the colours that stand in the letter itself. */
+export const letterStyle =
+  '@media (prefers-color-scheme:dark){body.sheet{background:#1b2326!important}.words{color:#eef3f1!important}.words a.plain{color:#8fd0d3!important}.words .tone{color:#ffd28a!important}}'
+
+/** Fixed text and the numbers of places to be filled. */
+type Run = (string | number)[]
+interface Out {
+  html: string
+  text: string
+}
+/** Writes its part of the letter for the person in hand. */
+type Write = (out: Out) => void
+
+const optOutWords = 'If you do not want letters like this one'
+const optOutLine: Write = (out) => {
+  out.html += `<p style="margin:24px 0 0 0;font-size:13px">${optOutWords}, <a class="opt-out" href="${optOutPlace}" style="color:inherit">opt out here</a>.</p>`
+  out.text += `${optOutWords}: ${optOutPlace}\n`
 }
 
-/** Builds the parts of one output (subject, html or text), joining neighbouring fixed words. */
-class Parts {
-  readonly list: Part[] = []
-  add(...parts: Part[]): void {
-    for (const part of parts) {
-      const last = this.list.length - 1
-      if (part === '') continue
-      if (typeof part === 'string' && typeof this.list[last] === 'string') this.list[last] += part
-      else this.list.push(part)
-    }
+/** Adds to a run, joining neighbouring fixed words. */
+function add(run: Run, ...parts: Run): void {
+  for (const part of parts) {
+    const last = run.length - 1
+    if (part === '') continue
+    if (typeof part === 'string' && typeof run[last] === 'string') run[last] += part
+    else run.push(part)
   }
 }
-
-/** A table of rows as HTML that mail programs draw: lines, headings, figures to the right. */
-function rowsAsHtml(columns: Column[], rows: Row[]): string {
-  const cell = (tag: 'th' | 'td', column: Column, value: string) => {
-    const right = column.kind === 'amount' || column.kind === 'number' ? 'right' : 'left'
-    return `<${tag} style="text-align:${right};padding:4px 12px 4px 0;border-bottom:1px solid #c6d1cc">${htmlValue(value)}</${tag}>`
-  }
-  const heads = columns.map((c) => cell('th', c, c.name)).join('')
-  const lines = rows.map(
-    (row) => `<tr>${columns.map((c) => cell('td', c, shown(row.cells[c.id]).trim())).join('')}</tr>`,
-  )
-  return `<table style="border-collapse:collapse;margin:0 0 16px 0"><thead><tr>${heads}</tr></thead><tbody>${lines.join('')}</tbody></table>`
+function fill(run: Run, values: string[]): string {
+  let out = ''
+  for (const part of run) out += typeof part === 'string' ? part : values[part]
+  return out
 }
 
-/** A table of rows as plain text, its columns as wide as their longest value. */
-function rowsAsText(columns: Column[], rows: Row[]): string {
-  const lines = [columns.map((c) => c.name), ...rows.map((row) => columns.map((c) => shown(row.cells[c.id]).trim()))]
-  const widths = columns.map((_, i) => Math.max(...lines.map((line) => line[i].length)))
-  return lines
-    .map(
-      (line) =>
-        `${line
-          .map((value, i) => value.padEnd(widths[i]))
-          .join('  ')
-          .trimEnd()}\n`,
-    )
-    .join('')
+/** White or ink, whichever is read better on a colour given as #rrggbb (WCAG 2.2, relative luminance). */
+function inkOn(color: string): string {
+  const [r, g, b] = [1, 3, 5].map((at) => {
+    const c = Number.parseInt(color.slice(at, at + 2), 16) / 255
+    return c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4
+  })
+  return 0.2126 * r + 0.7152 * g + 0.0722 * b > 0.18 ? '#1b1b1b' : '#ffffff'
 }
 
 /**
@@ -126,232 +129,466 @@ function rowsAsText(columns: Column[], rows: Row[]): string {
 export function compileLetter(letter: Letter, columns: Column[], options: MergeOptions = {}): CompiledLetter {
   const exact = new Map(columns.map((c) => [c.name, c]))
   const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
-  const slots: Slot[] = []
-  const tables: Column[][] = []
   const columnNamed = (name: string) => exact.get(name) ?? folded.get(name.trim().toLowerCase())
   const unknown = new Set<string>()
+  const used = new Set<string>()
+  const use = (name: string): Column | undefined => {
+    const column = columnNamed(name)
+    if (column) used.add(column.id)
+    else unknown.add(name)
+    return column
+  }
 
+  // The person in hand, and what fills the places for them.
+  let row: Row = { id: 0, position: 0, cells: {} }
+  let rows: Row[] = []
+  let note = ''
+  const asText: string[] = []
+  const asHtml: string[] = []
+  /** Fills each place anew, in order: fields first come before the addresses that they stand in. */
+  const places: (() => void)[] = []
+
+  interface Slot {
+    field: Field
+    place: number
+    columnId: string | null
+    write: (cell: Cell | undefined) => string
+  }
+  const slots: Slot[] = []
+  const written = (slot: Slot) => slot.write(slot.columnId === null ? undefined : row.cells[slot.columnId])
   const slotOf = (field: Field): number => {
-    const same = slots.findIndex(
-      (s) => s.field.column === field.column && s.field.standIn === field.standIn && s.field.format === field.format,
-    )
-    if (same >= 0) return same
-    const column = columnNamed(field.column)
-    if (!column) unknown.add(field.column)
-    slots.push({
+    const typed = printField(field)
+    const same = slots.find((s) => printField(s.field) === typed)
+    if (same) return same.place
+    const column = options.asWritten ? undefined : use(field.column)
+    const cased = column && field.letterCase ? field.letterCase : null
+    const plain = column ? cellWriter(column, field.format) : () => typed
+    const slot: Slot = {
       field,
+      place: places.length,
       columnId: column?.id ?? null,
-      write: column ? cellWriter(column, field.format) : () => `{{${field.column}}}`,
+      write: cased ? (cell) => inCase(plain(cell), cased) : plain,
+    }
+    places.push(() => {
+      const value = written(slot)
+      const text = value === '' ? (field.standIn ?? '') : value
+      asText[slot.place] = text
+      asHtml[slot.place] = htmlLines(text)
     })
-    return slots.length - 1
+    slots.push(slot)
+    return slot.place
+  }
+
+  /** Which fields are shown to whom: the slot, and the passages around it with the side of each that it stands on. */
+  const shownWhere: { slot: Slot; within: [number, boolean][] }[] = []
+  let within: [number, boolean][] = []
+  const passageTests: ((row: Row) => boolean)[] = []
+
+  /** A line's words and fields as pieces: fixed text, or the number of a place. */
+  const piece = (segment: Segment): string | number => {
+    if (typeof segment === 'string') return segment
+    const place = slotOf(segment)
+    shownWhere.push({ slot: slots.find((s) => s.place === place)!, within })
+    return place
+  }
+  /** The pieces as they are for the person in hand, closed up around what is blank; null when the line goes. */
+  const closed = (line: (string | number)[]): (string | number)[] | null => {
+    if (!line.some((p) => typeof p === 'number' && asText[p] === '')) return line
+    const pieces = line.map((p): Piece => {
+      return typeof p === 'number' ? { text: asText[p], field: true } : { text: p, field: false }
+    })
+    return closeUp(pieces)?.map((text, i) => (typeof line[i] === 'number' && text !== '' ? line[i] : text)) ?? null
+  }
+  /** Typed text that is one line of words, for a header or an attribute. */
+  const typedLine = (typed: string): (() => string) => {
+    const line = parseTyped(typed).map(piece)
+    return () => oneLine(fill(closed(line) ?? [], asText)).trim()
   }
 
   /**
-   * Cuts a line into words and slots. A space that would be left over beside a blank field becomes a gap: the space
-   * before it when the line goes on with a space, punctuation or nothing, and the space after it at the line's start.
+   * An address with fields in it: a place for it, ready for an attribute; nothing when it comes out as no safe link.
+   * A field at its very start is the address itself; elsewhere its value is encoded (RFC 3986, section 2.1).
    */
-  const cut = (line: { text?: string; field?: Field }[]): Exclude<Part, { rows: number }>[][] => {
-    const pieces = line.map((p) => ({
-      ...p,
-      slot: p.field ? slotOf(p.field) : -1,
-      head: [] as number[],
-      tail: [] as number[],
-    }))
-    pieces.forEach((piece, i) => {
-      if (piece.slot < 0) return
-      const before = pieces[i - 1]
-      const after = pieces[i + 1]
-      const endsWithSpace = before?.text?.endsWith(' ') ?? false
-      const goesOn = after === undefined || (after.text !== undefined && /^[\s,.;:!?)]/.test(after.text))
-      if (endsWithSpace && goesOn) before.tail.push(piece.slot)
-      else if (before === undefined && after?.text?.startsWith(' ')) after.head.push(piece.slot)
+  const addressOf = (typed: string): { place: number } => {
+    const line = parseTyped(typed.trim()).map(piece)
+    const inMail = typeof line[0] === 'string' && /^(mailto|tel):/i.test(line[0])
+    const place = places.length
+    const make = () => {
+      const address = line
+        .map((part, i) => {
+          if (typeof part === 'string') return part
+          const value = asText[part].trim()
+          if (i === 0) return isSafeLink(value) || !/^[\w-]+(\.[\w-]+)+/.test(value) ? value : `https://${value}`
+          const encoded = encodeURIComponent(value.replace(/\p{Surrogate}/gu, '\ufffd'))
+          return inMail ? encoded.replace(/%40/g, '@').replace(/%2B/g, '+') : encoded
+        })
+        .join('')
+      return isSafeLink(address) ? address.trim().replace(/\s/g, '%20') : ''
+    }
+    const fixed = line.every((part) => typeof part === 'string') ? make() : null
+    places.push(() => {
+      asText[place] = fixed ?? make()
+      asHtml[place] = asText[place] === '' ? '' : ` href="${escapeHtml(asText[place])}"`
     })
-    return pieces.map((piece) => {
-      if (piece.slot >= 0) return [{ slot: piece.slot }]
-      let text = piece.text ?? ''
-      const parts: Exclude<Part, { rows: number }>[] = []
-      if (piece.head.length > 0 && text === ' ') return [{ gapOf: [...piece.head, ...piece.tail] }]
-      if (piece.head.length > 0) {
-        parts.push({ gapOf: piece.head })
-        text = text.slice(1)
-      }
-      if (piece.tail.length > 0) parts.push(text.slice(0, -1), { gapOf: piece.tail })
-      else parts.push(text)
-      return parts
-    })
+    return { place }
+  }
+  const addresses = new Map<string, { place: number }>()
+  const addressPlace = (typed: string) => {
+    let known = addresses.get(typed)
+    if (!known) {
+      known = addressOf(typed)
+      addresses.set(typed, known)
+    }
+    return known.place
   }
 
-  const subject = new Parts()
-  for (const parts of cut(parseTyped(letter.subject).map((s) => (typeof s === 'string' ? { text: s } : { field: s }))))
-    subject.add(...parts)
-
-  const html = new Parts()
-  const text = new Parts()
-
-  const open = (mark: Mark) => {
-    if (mark.type === 'bold') return '<strong>'
-    if (mark.type === 'italic') return '<em>'
-    if (mark.type === 'highlight') return '<span style="background-color:#fff3a3">'
-    return isSafeLink(mark.attrs.href)
-      ? `<a href="${escapeHtml(mark.attrs.href.trim())}" style="color:#0b5a5e">`
-      : '<span>'
+  const open = (mark: Mark): Run => {
+    switch (mark.type) {
+      case 'bold':
+        return ['<strong>']
+      case 'italic':
+        return ['<em>']
+      case 'underline':
+        return ['<u>']
+      case 'highlight':
+        return ['<span style="background-color:#fff3a3;color:#1b1b1b">']
+      case 'textStyle':
+        return [isColor(mark.attrs.color) ? `<span class="tone" style="color:${mark.attrs.color}">` : '<span>']
+      case 'link':
+        return ['<a class="plain"', addressPlace(mark.attrs.href), ` style="color:${accent}">`]
+    }
   }
-  const close = (mark: Mark) => {
-    if (mark.type === 'bold') return '</strong>'
-    if (mark.type === 'italic') return '</em>'
-    return mark.type === 'link' && isSafeLink(mark.attrs.href) ? '</a>' : '</span>'
+  const closings: Record<Mark['type'], string> = {
+    bold: '</strong>',
+    italic: '</em>',
+    underline: '</u>',
+    highlight: '</span>',
+    textStyle: '</span>',
+    link: '</a>',
   }
   // A mark that runs over several pieces (a bold phrase with a field in it) is opened once, so that a link is one link.
   const sameMark = (a: Mark | undefined, b: Mark | undefined) => JSON.stringify(a) === JSON.stringify(b)
   const linkOf = (inline: Inline | undefined) => inline?.marks?.find((m) => m.type === 'link')
 
-  const addLine = (line: Inline[]) => {
-    const cuts = cut(
-      line.map((i) =>
-        i.type === 'text' ? { text: i.text } : i.type === 'field' ? { field: i.attrs } : { text: '\n' },
-      ),
-    )
+  /** A line as html and as text, of pieces that stand for its inline parts. */
+  const lineRuns = (line: Inline[], pieces: (string | number)[], indent: string): { html: Run; text: Run } => {
+    const html: Run = []
+    const text: Run = []
     let opened: Mark[] = []
     let linkWords = ''
     line.forEach((inline, i) => {
       const wanted = inline.marks ?? []
       let kept = 0
       while (kept < opened.length && sameMark(opened[kept], wanted[kept])) kept++
-      for (const mark of opened.slice(kept).reverse()) html.add(close(mark))
-      for (const mark of wanted.slice(kept)) html.add(open(mark))
+      for (const mark of opened.slice(kept).reverse()) add(html, closings[mark.type])
+      for (const mark of wanted.slice(kept)) add(html, ...open(mark))
       opened = wanted
-      for (const part of cuts[i]) {
-        if (inline.type === 'hardBreak') {
-          html.add('<br>')
-          text.add('\n')
-        } else if (typeof part === 'string') {
-          html.add(escapeHtml(part))
-          text.add(part)
-        } else if (options.tint && 'slot' in part) {
-          html.add(`<span data-field="${escapeHtml(slots[part.slot].columnId ?? '')}">`, part, '</span>')
-          text.add(part)
-        } else {
-          html.add(part)
-          text.add(part)
-        }
+      const part = pieces[i]
+      if (inline.type === 'hardBreak') {
+        add(html, part === '' ? '' : '<br>')
+        add(text, part === '' ? '' : `\n${indent}`)
+      } else if (typeof part === 'string') {
+        add(html, escapeHtml(part))
+        add(text, part)
+      } else if (options.tint) {
+        const slot = slots.find((s) => s.place === part)
+        add(html, `<span data-field="${escapeHtml(slot?.columnId ?? '')}">`, part, '</span>')
+        add(text, part)
+      } else {
+        add(html, part)
+        add(text, part)
       }
       const link = linkOf(inline)
-      if (link?.type === 'link') {
-        linkWords += inline.type === 'text' ? inline.text : '{}'
-        if (!sameMark(link, linkOf(line[i + 1]))) {
-          const target = link.attrs.href.trim()
-          if (isSafeLink(target) && linkWords.trim() !== target.replace(/^mailto:/, ''))
-            text.add(` (${target.replace(/^mailto:/, '')})`)
-          linkWords = ''
-        }
-      }
+      if (link?.type !== 'link') return
+      linkWords += inline.type === 'text' ? inline.text : '{}'
+      if (sameMark(link, linkOf(line[i + 1]))) return
+      // Where the words are the address, it need not be said twice.
+      if (linkWords.trim() !== link.attrs.href.trim().replace(/^mailto:/, ''))
+        add(text, linkPlace(addressPlace(link.attrs.href)))
+      linkWords = ''
     })
-    for (const mark of opened.slice().reverse()) html.add(close(mark))
+    for (const mark of opened.slice().reverse()) add(html, closings[mark.type])
+    return { html, text }
+  }
+  /** The place of an address as text shows it behind the words of its link. */
+  const linkPlaces = new Map<number, number>()
+  const linkPlace = (address: number): number => {
+    let place = linkPlaces.get(address)
+    if (place === undefined) {
+      place = places.length
+      linkPlaces.set(address, place)
+      const own = place
+      places.push(() => {
+        const href = asText[address].replace(/^mailto:/, '')
+        asText[own] = href === '' ? '' : ` (${href})`
+      })
+    }
+    return place
   }
 
-  const addBlocks = (blocks: Block[], indent: string) => {
-    for (const [i, block] of blocks.entries()) {
-      const lead = indent === '' || i === 0 ? '' : indent
-      if (block.type === 'paragraph' || block.type === 'heading') {
-        const level = block.type === 'heading' ? Math.min(3, Math.max(1, block.attrs.level)) : 0
-        const tag = level > 0 ? `h${level}` : 'p'
-        const empty = (block.content ?? []).length === 0
-        html.add(
-          `<${tag} style="${level > 0 ? blockStyles.heading[level - 1] : indent === '' ? blockStyles.paragraph : 'margin:0'}">`,
-        )
-        text.add(lead)
-        addLine(block.content ?? [])
-        html.add(empty ? '&nbsp;' : '', `</${tag}>`)
-        text.add(indent === '' ? '\n\n' : '\n')
-      } else if (block.type === 'image') {
-        const { src, alt, width } = block.attrs
-        const address = options.pictureAddress ? options.pictureAddress(src) : src
-        html.add(`<p style="${blockStyles.paragraph}"><img src="${escapeHtml(address)}" alt="${escapeHtml(alt ?? '')}"`)
-        html.add(width ? ` width="${Math.round(width)}"` : '', ' style="max-width:100%;height:auto;border:0"></p>')
-        if (alt) text.add(`${lead}[${alt}]\n\n`)
-      } else if (block.type === 'rowsTable') {
-        const named = block.attrs.columns.map((name) => ({ name, column: columnNamed(name) }))
-        for (const { name, column } of named) if (!column) unknown.add(name)
-        tables.push(named.flatMap(({ column }) => column ?? []))
-        html.add({ rows: tables.length - 1 })
-        text.add({ rows: tables.length - 1 }, '\n')
-      } else {
-        const tag = block.type === 'bulletList' ? 'ul' : 'ol'
-        html.add(`<${tag} style="${blockStyles.list}">`)
-        for (const [n, item] of (block.content ?? []).entries()) {
-          const bullet = tag === 'ul' ? '- ' : `${n + 1}. `
-          html.add(`<li style="${blockStyles.item}">`)
-          text.add(indent + bullet)
-          addBlocks(item.content ?? [], indent + ' '.repeat(bullet.length))
-          html.add('</li>')
-        }
-        html.add(`</${tag}>`)
-        if (indent === '') text.add('\n')
+  /** A line of the letter between its opening and closing tags; left out when it turns out to say nothing. */
+  const writeLine = (line: Inline[], wrap: { html: [Run, string]; text: [string, Run]; indent?: string }): Write => {
+    const indent = wrap.indent ?? ''
+    const pieces = line.map((i) => piece(i.type === 'text' ? i.text : i.type === 'field' ? i.attrs : '\n'))
+    const whole = lineRuns(line, pieces, indent)
+    const html: Run = []
+    const text: Run = []
+    add(html, ...wrap.html[0], ...whole.html, wrap.html[1])
+    add(text, wrap.text[0], ...whole.text, ...wrap.text[1])
+    const fields = pieces.filter((p): p is number => typeof p === 'number')
+    return (out) => {
+      if (!fields.some((place) => asText[place] === '')) {
+        out.html += fill(html, asHtml)
+        out.text += fill(text, asText)
+        return
+      }
+      const left = closed(pieces)
+      if (!left) return
+      const runs = lineRuns(line, left, indent)
+      out.html += fill(wrap.html[0], asHtml) + fill(runs.html, asHtml) + wrap.html[1]
+      out.text += wrap.text[0] + fill(runs.text, asText) + fill(wrap.text[1], asText)
+    }
+  }
+
+  const fixed =
+    (html: string, text: string): Write =>
+    (out) => {
+      out.html += html
+      out.text += text
+    }
+  const all =
+    (writes: Write[]): Write =>
+    (out) => {
+      for (const write of writes) write(out)
+    }
+
+  const lineBlock = (block: LineBlock, lead: string, indent: string): Write => {
+    const line = block.content ?? []
+    const end = indent === '' ? '\n\n' : '\n'
+    switch (block.type) {
+      case 'paragraph': {
+        const open = `<p style="${indent === '' ? paragraphStyle : 'margin:0'}">`
+        const empty = line.length === 0 ? '&nbsp;' : ''
+        return writeLine(line, { html: [[open], `${empty}</p>`], text: [lead, [end]], indent })
+      }
+      case 'heading': {
+        const level = Math.min(3, Math.max(1, block.attrs.level))
+        const open = `<h${level} style="${headingStyles[level - 1]}">`
+        return writeLine(line, { html: [[open], `</h${level}>`], text: [lead, [end]], indent })
+      }
+      case 'band': {
+        const color = /^#[0-9a-f]{6}$/i.test(block.attrs.color) ? block.attrs.color : accent
+        const open = `<table role="presentation" width="100%" cellpadding="0" cellspacing="0" style="margin:0 0 20px 0"><tr><td style="background-color:${color};color:${inkOn(color)};padding:18px 20px;font-size:20px;font-weight:bold;line-height:1.3">`
+        return writeLine(line, { html: [[open], '</td></tr></table>'], text: [lead, [end]], indent })
+      }
+      case 'button': {
+        const place = addressPlace(block.attrs.href)
+        const open = [
+          `<table role="presentation" cellpadding="0" cellspacing="0" style="margin:0 0 16px 0"><tr><td style="background-color:${accent};border-radius:3px"><a`,
+          place,
+          ' style="display:inline-block;padding:10px 22px;color:#ffffff;font-weight:bold;text-decoration:none">',
+        ]
+        return writeLine(line, {
+          html: [open, '</a></td></tr></table>'],
+          text: [lead, [linkPlace(place), end]],
+          indent,
+        })
       }
     }
   }
 
-  html.add(
-    '<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"></head>',
-    `<body style="margin:0;padding:16px;background:#ffffff"><div style="max-width:600px;${font}">`,
-  )
-  addBlocks(letter.body.content, '')
-  html.add('</div></body></html>')
+  const leafBlock = (block: LeafBlock, lead: string): Write => {
+    switch (block.type) {
+      case 'image': {
+        const { src, alt, width } = block.attrs
+        const words = typedLine(alt ?? '')
+        const address = escapeHtml(options.pictureAddress ? options.pictureAddress(src) : src)
+        const size = width ? ` width="${Math.round(width)}"` : ''
+        return (out) => {
+          const said = words()
+          out.html += `<p style="${paragraphStyle}"><img src="${address}" alt="${escapeHtml(said)}"${size} style="max-width:100%;height:auto;border:0"></p>`
+          if (said) out.text += `${lead}[${said}]\n\n`
+        }
+      }
+      case 'rowsTable': {
+        const found = block.attrs.columns.flatMap((name) => use(name) ?? [])
+        const totals = (block.attrs.totals ?? []).flatMap((name) => use(name)?.id ?? [])
+        return (out) => {
+          const table = rowsTable(found, rows, totals)
+          out.html += table.html
+          out.text += `${table.text}\n`
+        }
+      }
+      case 'horizontalRule':
+        return fixed('<hr style="border:0;border-top:1px solid #c6d1cc;margin:20px 0">', `${lead}${'-'.repeat(20)}\n\n`)
+      case 'personalNote':
+        return (out) => {
+          for (const words of note.trim().split(/\n[ \t]*\n/)) {
+            if (words.trim() === '') continue
+            out.html += `<p style="${paragraphStyle}">${htmlLines(words.trim())}</p>`
+            out.text += `${lead}${words.trim()}\n\n`
+          }
+        }
+      case 'signature': {
+        const lines = (options.signature ?? '').trim()
+        return lines === ''
+          ? () => undefined
+          : fixed(`<p style="${paragraphStyle}">${htmlLines(lines)}</p>`, `${lead}${lines}\n\n`)
+      }
+    }
+  }
 
-  const values: string[] = new Array(slots.length)
-  const escaped: string[] = new Array(slots.length)
-  const blank: boolean[] = new Array(slots.length)
-  const fill = (row: Row) => {
-    for (let i = 0; i < slots.length; i++) {
-      const slot = slots[i]
-      let value = slot.write(slot.columnId === null ? undefined : row.cells[slot.columnId])
-      if (value === '') value = slot.field.standIn ?? ''
-      values[i] = value
-      escaped[i] = htmlValue(value)
-      blank[i] = value === ''
+  const holderBlock = (block: HolderBlock, lead: string, indent: string): Write => {
+    switch (block.type) {
+      case 'bulletList':
+      case 'orderedList': {
+        const tag = block.type === 'bulletList' ? 'ul' : 'ol'
+        const items = (block.content ?? []).map((item, n) => {
+          const bullet = tag === 'ul' ? '- ' : `${n + 1}. `
+          const inside = blocks(item.content ?? [], indent + ' '.repeat(bullet.length), indent + bullet)
+          return (out: Out) => {
+            const own: Out = { html: '', text: '' }
+            inside(own)
+            if (own.html === '') return
+            out.html += `<li style="margin:0 0 6px 0">${own.html}</li>`
+            out.text += own.text
+          }
+        })
+        const write = all(items)
+        return (out) => {
+          out.html += `<${tag} style="margin:0 0 16px 0;padding:0 0 0 26px">`
+          write(out)
+          out.html += `</${tag}>`
+          if (indent === '') out.text += '\n'
+        }
+      }
+      case 'table': {
+        const lines = (block.content ?? []).map((line) =>
+          (line.content ?? []).map((cell) => ({
+            tag: cell.type === 'tableHeader' ? 'th' : 'td',
+            write: blocks(cell.content ?? [], ' ', ''),
+          })),
+        )
+        return (out) => {
+          out.html += '<table cellpadding="0" cellspacing="0" style="border-collapse:collapse;margin:0 0 16px 0">'
+          const texts = lines.map((line) => {
+            out.html += '<tr>'
+            const cells = line.map(({ tag, write }) => {
+              const own: Out = { html: '', text: '' }
+              write(own)
+              out.html += `<${tag} style="border:1px solid #c6d1cc;padding:6px 10px;text-align:left;vertical-align:top">${own.html}</${tag}>`
+              return own.text.trim().replace(/\s*\n\s*/g, ' ')
+            })
+            out.html += '</tr>'
+            return cells
+          })
+          out.html += '</table>'
+          out.text += `${cellsAsText(texts)}\n`
+        }
+      }
+      case 'twoColumns': {
+        const sides = (block.content ?? []).map((side) => blocks(side.content ?? [], '', ''))
+        // Side by side where there is room, one below the other where there is not; a table where only tables are understood.
+        return (out) => {
+          out.html += '<!--[if mso]><table role="presentation" width="600"><tr><![endif]-->'
+          for (const side of sides) {
+            out.html += `<!--[if mso]><td width="290" valign="top"><![endif]--><div style="display:inline-block;width:100%;max-width:278px;vertical-align:top;margin-right:10px">`
+            side(out)
+            out.html += '</div><!--[if mso]></td><![endif]-->'
+          }
+          out.html += '<!--[if mso]></tr></table><![endif]-->'
+        }
+      }
+      case 'passage': {
+        const selection = byId(block.attrs.selection)
+        const test = compileSelection(selection, columns, { today: options.today ?? '' })
+        const number = passageTests.length
+        passageTests.push(options.asWritten ? () => true : (row) => test(row, 0))
+        const around = within
+        const side = (parts: (Block | { type: 'otherwise'; content?: Block[] })[], isIn: boolean) => {
+          within = [...around, [number, isIn]]
+          const write = blocks(parts as Block[], indent, lead)
+          within = around
+          return write
+        }
+        const parts = block.content ?? []
+        const yes = side(
+          parts.filter((p) => p.type !== 'otherwise'),
+          true,
+        )
+        const no = side(
+          parts.flatMap((p) => (p.type === 'otherwise' ? (p.content ?? []) : [])),
+          false,
+        )
+        return (out) => (passageTests[number](row) ? yes : no)(out)
+      }
     }
   }
-  // For filling, a slot is its bare number and a gap the numbers of its slots: this runs for every part of every message.
-  // A table of rows counts as one more slot.
-  const flat = ({ list }: Parts) =>
-    list.map((p) => (typeof p === 'string' ? p : 'slot' in p ? p.slot : 'rows' in p ? slots.length + p.rows : p.gapOf))
-  const outputs = { subject: flat(subject), html: flat(html), text: flat(text) }
-  const join = (parts: (string | number | number[])[], from: string[]) => {
-    let out = ''
-    for (const part of parts) {
-      if (typeof part === 'string') out += part
-      else if (typeof part === 'number') out += from[part]
-      else if (!part.some((slot) => blank[slot])) out += ' '
-    }
-    return out
+  /** A rule of a passage with the ids of the columns that it names. */
+  const byId = (selection: Selection): Selection => ({
+    ...selection,
+    rules: selection.rules.map((rule) =>
+      isRule(rule) ? { ...rule, column: options.asWritten ? '' : (use(rule.column)?.id ?? '') } : byId(rule),
+    ),
+  })
+
+  /** Blocks one after another. `lead` stands before the text of the first, `indent` before that of the others. */
+  const blocks = (parts: Block[], indent: string, lead: string): Write =>
+    all(
+      parts.map((block, i) => {
+        const before = i === 0 ? lead : indent
+        if (isLine(block)) return lineBlock(block, before, indent)
+        return isHolder(block) ? holderBlock(block, before, indent) : leafBlock(block, before)
+      }),
+    )
+
+  const subject = typedLine(letter.subject)
+  const firstLine = typedLine(letter.firstLine ?? '')
+  // The editor keeps an empty line at the end to write on: it is no part of the letter.
+  const isEmpty = (block: Block) => block.type === 'paragraph' && (block.content ?? []).length === 0
+  const end = letter.body.content.findLastIndex((block) => !isEmpty(block))
+  const body = blocks(letter.body.content.slice(0, end + 1), '', '')
+  const foot = options.optOut ? optOutLine : () => undefined
+
+  const fillPlaces = () => {
+    for (const fillPlace of places) fillPlace()
   }
+  const isShown = (around: [number, boolean][]) => around.every(([n, isIn]) => passageTests[n](row) === isIn)
 
   return {
-    merge(row, rows = [row]) {
-      fill(row)
-      tables.forEach((columns, i) => {
-        values[slots.length + i] = rowsAsText(columns, rows)
-        escaped[slots.length + i] = rowsAsHtml(columns, rows)
-      })
+    merge(person, theirRows = [person], theirNote = '') {
+      row = person
+      rows = theirRows
+      note = theirNote
+      fillPlaces()
+      const out: Out = { html: '', text: '' }
+      body(out)
+      foot(out)
+      const first = firstLine()
+      // Behind the first line, signs that take room but show nothing, so that inboxes do not go on with the letter's words.
+      const hidden =
+        first === ''
+          ? ''
+          : `<div style="display:none;font-size:1px;line-height:1px;max-height:0;overflow:hidden;mso-hide:all">${escapeHtml(first)}${'&#847;&zwnj;&nbsp;'.repeat(30)}</div>`
       return {
-        subject: oneLine(join(outputs.subject, values)).trim(),
-        html: join(outputs.html, escaped),
-        text: `${join(outputs.text, values).trimEnd()}\n`,
+        subject: subject(),
+        html: `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta name="color-scheme" content="light dark"><style>${letterStyle}</style></head><body class="sheet" style="margin:0;padding:16px;background:#ffffff">${hidden}<div class="words" style="max-width:600px;${font}">${out.html}</div></body></html>`,
+        text: `${out.text.trimEnd()}\n`,
       }
     },
-    blanks(row) {
+    blanks(person) {
+      row = person
       const names = new Set<string>()
-      for (const slot of slots)
-        if (slot.columnId !== null && slot.field.standIn === null && slot.write(row.cells[slot.columnId]) === '')
+      for (const { slot, within } of shownWhere)
+        if (slot.columnId !== null && slot.field.standIn === null && written(slot) === '' && isShown(within))
           names.add(slot.field.column)
       return [...names]
     },
+    passages: (person) => passageTests.map((test) => test(person)),
     unknown: [...unknown],
-    columnIds: [
-      ...new Set([
-        ...slots.map((s) => s.columnId).filter((id): id is string => id !== null),
-        ...tables.flatMap((columns) => columns.map((c) => c.id)),
-      ]),
-    ],
+    columnIds: [...used],
   }
 }
+
+const holders = new Set(['bulletList', 'orderedList', 'table', 'twoColumns', 'passage'])
+const isHolder = (block: Block): block is HolderBlock => holders.has(block.type)

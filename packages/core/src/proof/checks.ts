@@ -3,20 +3,25 @@ import { sizeWords } from '../enclosures/match.ts'
 import { eachLine, fieldsOf, type Letter } from '../letter/document.ts'
 import { parseTyped } from '../letter/field.ts'
 import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
-import type { CompiledLetter, Merged } from '../letter/merge.ts'
+import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
+import type { compileCopies } from '../letter/sender.ts'
 import { addressFault, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, isBlank, type Row, shown } from '../people/table.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
+import { wordChecks } from './wordChecks.ts'
 
 /** What the checks may look at about the round as a whole. */
 export interface RoundFacts {
   letter: Letter
   compiled: CompiledLetter
+  copies: ReturnType<typeof compileCopies>
   columns: Column[]
   people: Row[]
   addressColumn: string | null
+  nameColumns: string[]
   filesColumn: string | null
+  making: MergeOptions
   /** How many own files were added to the round. */
   ownFiles: number
   /** Row ids by address key, for people of this round. */
@@ -109,8 +114,8 @@ export const checks: Check[] = [
     grade: 'stop',
     title: 'Field without a column',
     looksAt: 'every field of subject and body, against the columns of the list',
-    ofRound: ({ compiled, columns }) =>
-      compiled.unknown.map((name) => {
+    ofRound: ({ compiled, copies, columns }) =>
+      [...new Set([...compiled.unknown, ...copies.unknown])].map((name) => {
         const near = nearestName(
           name,
           columns.map((c) => c.name),
@@ -138,8 +143,11 @@ export const checks: Check[] = [
           columns.map((c) => c.name),
         ).map((m) => [m.mark, m.near]),
       )
+      const told = new Set<string>()
       const look = (text: string, place: string) => {
         for (const mark of draftingMarks(text)) {
+          if (told.has(`${place} ${mark}`)) continue
+          told.add(`${place} ${mark}`)
           const near = offered.get(mark)
           found.push({
             place: `${place} ${mark}`,
@@ -162,6 +170,21 @@ export const checks: Check[] = [
       )
       return found
     },
+  },
+  {
+    name: 'copyAddress',
+    grade: 'stop',
+    title: 'Copy or answer to no address',
+    looksAt: 'what Cc, Bcc and Reply-To come to for each person',
+    ofPerson: ({ row }, { copies }) =>
+      copies.of(row, '').wrong.map((wrong) => ({
+        place: wrong,
+        message: `“${wrong}” stands in Cc, Bcc or Reply-To, but is no address.`,
+        mends: [
+          { do: 'goTo', stage: 'letter' },
+          { do: 'setAside', rowId: row.id },
+        ],
+      })),
   },
   {
     name: 'address',
@@ -310,6 +333,7 @@ export const checks: Check[] = [
             },
           ],
   },
+  ...wordChecks,
 ]
 
 /** Runs one check's results into findings. */

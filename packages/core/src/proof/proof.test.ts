@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest'
 import { base64Size, encloser, messageSize, namesInCell, type RoundFile } from '../enclosures/match.ts'
 import { readHtml } from '../letter/html.ts'
-import type { Column, Row } from '../people/table.ts'
+import type { Cell, Column, Row } from '../people/table.ts'
 import { checks } from './checks.ts'
 import { mayPost, proofRound, type RoundToProof } from './proof.ts'
 
@@ -37,6 +37,9 @@ const good: RoundToProof = {
   nameColumns: ['c1'],
   filesColumn: 'c3',
   files: [file(1, 'a.pdf'), file(2, 'b.pdf')],
+  making: { today: '2026-11-02' },
+  notes: new Map(),
+  copies: { cc: [], bcc: [], replyTo: [] },
   pictureSizes: [],
   largestMessage: 25_000_000,
 }
@@ -54,9 +57,20 @@ describe('the proof', () => {
     ['no address column', { addressColumn: null }, [['noAddressColumn', 'stop', null]]],
     ['unknown field', { letter: { ...good.letter, subject: '{{Frist name}}' } }, [['unknownField', 'stop', null]]],
     ['drafting mark', { letter: { ...good.letter, subject: 'By [date]' } }, [['draftingMark', 'stop', null]]],
+    [
+      'one mark in several places once',
+      { letter: { ...good.letter, body: readHtml('<p>XXX and XXX</p><p>XXX</p>').body } },
+      [['draftingMark', 'stop', null]],
+    ],
     ['loose braces', { letter: { ...good.letter, subject: 'Dear {{First name' } }, [['draftingMark', 'stop', null]]],
     ['no subject', { letter: { ...good.letter, subject: ' ' } }, [['emptyLetter', 'stop', null]]],
     ['blank without stand-in', people(row(1, '', 'ada@quay.example', 'a.pdf')), [['blankField', 'stop', 1]]],
+    ['unknown field in Cc', { copies: { cc: ['{{Deputy}}'], bcc: [], replyTo: [] } }, [['unknownField', 'stop', null]]],
+    [
+      'copy to no address',
+      { copies: { cc: ['{{First name}}'], bcc: [], replyTo: [] }, ...people(good.people[0]) },
+      [['copyAddress', 'stop', 1]],
+    ],
     ['missing address', people(row(1, 'Ada', '', 'a.pdf')), [['address', 'stop', 1]]],
     ['bad address', people(row(1, 'Ada', 'ada.quay.example', 'a.pdf')), [['address', 'stop', 1]]],
     [
@@ -73,7 +87,70 @@ describe('the proof', () => {
     ],
     ['too large', { files: [file(1, 'a.pdf', 30_000_000), file(2, 'b.pdf')] }, [['tooLarge', 'stop', 1]]],
   ]
+  const written = (html: string, subject = 'Permit') => ({ letter: { subject, body: readHtml(html).body } })
+  const withCell = (name: string, kind: Column['kind'], cell: Cell): Partial<RoundToProof> => ({
+    columns: [...columns, { id: 'c4', name, kind }],
+    people: [{ ...good.people[0], cells: { ...good.people[0].cells, c4: cell } }],
+    files: [good.files[0]],
+    ...written(`<p>By {{${name}}}.</p>`),
+  })
+  const one = (check: string, grade: string): [string, string, number | null][] => [[check, grade, 1]]
+  const both = (check: string, grade: string): [string, string, number | null][] => [
+    [check, grade, 1],
+    [check, grade, 2],
+  ]
+  const ofRound = (check: string, grade: string): [string, string, number | null][] => [[check, grade, null]]
+  const five = [1, 2, 3, 4, 5].map((n) => row(n, `P${n}`, `p${n}@quay.example`, 'a.pdf'))
+  cases.push(
+    ['a domain one slip away', people(row(9, 'Ada', 'ada@quai.example', 'a.pdf'), ...five), [['nearDomain', 'ask', 9]]],
+    ['a weekday that does not fit', written('<p>On Monday 3 December 2026.</p>'), both('weekday', 'stop')],
+    ['a date serial', withCell('Due date', 'number', '46115'), one('dateSerial', 'stop')],
+    ['float noise', withCell('Fee', 'number', '12.300000000000001'), one('floatNoise', 'stop')],
+    ['a day that is past', withCell('Due', 'date', '01/11/2026'), ofRound('datePast', 'note')],
+    ['a name in capitals', { ...people(row(1, 'ADA PENROSE', 'ada@quay.example', 'a.pdf')) }, one('capitals', 'note')],
+    [
+      'a doubled space',
+      {
+        letter: {
+          subject: 'S',
+          body: { type: 'doc', content: [{ type: 'paragraph', content: [{ type: 'text', text: 'Dear  all' }] }] },
+        },
+      },
+      both('spacing', 'ask'),
+    ],
+    ['a stray comma', written('<p>Ada , you</p>'), both('spacing', 'ask')],
+    ['a long subject', written('<p>x</p>', 'word '.repeat(30)), both('longSubject', 'note')],
+    [
+      'an enclosure spoken of',
+      { ...written('<p>Please find it attached.</p>'), filesColumn: null, files: [] },
+      both('speaksOfFile', 'ask'),
+    ],
+    ['a link without https', written('<p><a href="http://quay.example/x">x</a></p>'), ofRound('link', 'ask')],
+    ['a link to nowhere', written('<p><a href="https://">x</a></p>'), ofRound('link', 'ask')],
+    [
+      'a picture without words',
+      written('<p>x</p><img src="data:image/png;base64,AA=="><p>y</p>'),
+      ofRound('pictureWords', 'ask'),
+    ],
+  )
+  test('and not where all is as it should be', () => {
+    for (const fine of [
+      written('<p>On Thursday 3 December 2026, or <a href="https://quay.example/x?y={{First name}}">here</a>.</p>'),
+      withCell('Permit no', 'number', '46115'),
+      withCell('Due date', 'number', '20261203'),
+      withCell('Fee', 'number', '12.3'),
+      withCell('Due', 'date', '02/11/2026'),
+      people(row(1, 'Ada', 'ada@quai.example', 'a.pdf'), ...five.slice(0, 4)),
+      people(row(1, 'Al-Bo', 'ada@quay.example', 'a.pdf')),
+      written('<table><tr><th>a<th>b<tr><td>c<td>d</table><p>The sheet is attached (see above), “so”.</p>'),
+    ])
+      expect(found(fine)).toEqual([])
+  })
   test.each(cases)('finds: %s', (_, changes, expected) => expect(found(changes)).toEqual(expected))
+  test('a drafting mark that is nearly a column is offered its field', () => {
+    const [{ mends }] = proofRound({ ...good, letter: { ...good.letter, subject: 'For [fist name]' } })
+    expect(mends[0]).toEqual({ do: 'swapMark', mark: '[fist name]', to: 'First name' })
+  })
   test('every check is one that some case here sets off', () => {
     const set = new Set(cases.flatMap(([, , expected]) => expected.map(([check]) => check)))
     expect(checks.map((c) => c.name).filter((name) => !set.has(name))).toEqual([])

@@ -1,11 +1,13 @@
 import { encloser, messageSize, type RoundFile } from '../enclosures/match.ts'
 import type { Letter } from '../letter/document.ts'
-import { compileLetter } from '../letter/merge.ts'
+import { compileLetter, type MergeOptions } from '../letter/merge.ts'
+import { type Copies, compileCopies } from '../letter/sender.ts'
 import { sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, personName, type Row, shown } from '../people/table.ts'
 import { checks, type RoundFacts, toFindings } from './checks.ts'
 import type { Finding } from './finding.ts'
+import { readingSet, type ToRead } from './readingSet.ts'
 
 /** A round as the proof reads it. */
 export interface RoundToProof {
@@ -19,6 +21,11 @@ export interface RoundToProof {
   nameColumns: string[]
   filesColumn: string | null
   files: RoundFile[]
+  /** How the letter is made besides its people: today, the signature, the line for opting out. */
+  making: MergeOptions
+  /** People's personal notes, by row id. */
+  notes: ReadonlyMap<number, string>
+  copies: Copies
   /** Octets of the letter's pictures, which go with every message. */
   pictureSizes: number[]
   /** Octets the mailbox takes in one message. */
@@ -41,7 +48,8 @@ export function callName(row: Row, nameColumns: string[], addressColumn: string 
  * @param onProgress called now and then with the number of people checked; throwing from it stops the proof.
  */
 export function proofRound(round: RoundToProof, onProgress?: (checked: number) => void): Finding[] {
-  const compiled = compileLetter(round.letter, round.columns)
+  const compiled = compileLetter(round.letter, round.columns, round.making)
+  const copies = compileCopies(round.copies, round.columns)
   const enclose = encloser(round.files, round.filesColumn)
   const nameOf = (row: Row) => callName(row, round.nameColumns, round.addressColumn)
   const byAddress = new Map<string, number[]>()
@@ -53,14 +61,14 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
       else byAddress.set(key, [row.id])
     }
   const ownFiles = round.files.filter((f) => f.role === 'own').length
-  const facts: RoundFacts = { ...round, ownFiles, compiled, byAddress, nameOf }
+  const facts: RoundFacts = { ...round, ownFiles, compiled, copies, byAddress, nameOf }
 
   const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
   for (const check of checks)
     if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, nameOf))
   round.people.forEach((row, i) => {
     const rows = round.rowsOf.get(row.id)
-    const merged = compiled.merge(row, rows)
+    const merged = compiled.merge(row, rows, round.notes.get(row.id))
     const enclosed = enclose(row, rows)
     const size = messageSize(merged.html, merged.text, [...enclosed.files.map((f) => f.size), ...round.pictureSizes])
     for (const check of checks)
@@ -71,6 +79,16 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
     if (i % 500 === 499) onProgress?.(i + 1)
   })
   return [...byCheck.values()].flat()
+}
+
+/** The people whose messages are to be read, so that every variation of a round is seen. */
+export function readingSetOf(round: RoundToProof): ToRead[] {
+  return readingSet({
+    ...round,
+    compiled: compileLetter(round.letter, round.columns, round.making),
+    copies: compileCopies(round.copies, round.columns),
+    enclose: encloser(round.files, round.filesColumn),
+  })
 }
 
 /** Whether a round may be posted: no stop, and every ask accepted. */

@@ -10,8 +10,9 @@ export const responseKinds = [
   'receipt',
   'open',
   'click',
+  'optOut',
 ] as const
-export type ResponseKind = IncomingKind | 'open' | 'click'
+export type ResponseKind = IncomingKind | 'open' | 'click' | 'optOut'
 
 /** One thing that came back about one message. Times in milliseconds since 1970. */
 export interface Response {
@@ -52,6 +53,7 @@ export const outcomes = [
   'refused',
   'bounced',
   'replied',
+  'optedOut',
   'automatic',
   'clicked',
   'opened',
@@ -68,6 +70,7 @@ export const outcomeWords: Record<Outcome, string> = {
   refused: 'refused',
   bounced: 'bounced',
   replied: 'replied',
+  optedOut: 'opted out',
   automatic: 'automatic reply only',
   clicked: 'followed a link',
   opened: 'opened',
@@ -93,6 +96,7 @@ export function outcomeOf({ state, sentAt, responses }: Answered): Outcome {
   const has = (kind: ResponseKind) => responses.some((r) => r.kind === kind && !machine.has(r))
   if (has('reply')) return 'replied'
   if (has('bounce')) return 'bounced'
+  if (has('optOut')) return 'optedOut'
   if (has('click')) return 'clicked'
   if (has('open')) return 'opened'
   if (has('receipt')) return 'receipt'
@@ -118,6 +122,7 @@ export interface BoardCounts {
   openedByMachine: number
   clicked: number
   receipts: number
+  optedOut: number
   /** Arrived, and no reply of a person's own. */
   unanswered: number
 }
@@ -139,6 +144,7 @@ export function countBoard(all: readonly Answered[]): BoardCounts {
     openedByMachine: 0,
     clicked: 0,
     receipts: 0,
+    optedOut: 0,
     unanswered: 0,
   }
   for (const one of all) {
@@ -162,6 +168,7 @@ export function countBoard(all: readonly Answered[]): BoardCounts {
     else if (one.responses.some((r) => r.kind === 'open' && machine.has(r))) counts.openedByMachine++
     if (has('click')) counts.clicked++
     if (has('receipt')) counts.receipts++
+    if (has('optOut')) counts.optedOut++
   }
   return counts
 }

@@ -68,15 +68,15 @@ class Lane {
 
   constructor(
     private readonly db: OpenDatabase,
-    /** Whether the thread gives back what it no longer needs whenever it rests. */
-    private readonly tidy: boolean,
+    /** Whether the thread forgets its rows whenever it rests. */
+    private readonly forgets: boolean,
   ) {
     this.worker = this.start()
   }
 
   private start(): Worker {
     const database = this.db.port()
-    const worker = startThread(new URL('./thread.ts', import.meta.url), { database, tidy: this.tidy }, [database])
+    const worker = startThread(new URL('./thread.ts', import.meta.url), { database, forgets: this.forgets }, [database])
     worker.on('message', ({ id, progress, result, fault }: Answer) => {
       const job = this.open.get(id)
       if (!job) return

@@ -1,10 +1,12 @@
 import { randomBytes } from 'node:crypto'
 import {
   callName,
+  compileCopies,
   compileLetter,
   encloser,
   escapeHtml,
   type Letter,
+  optOutPlace,
   picturesOf,
   type Row,
   shown,
@@ -56,7 +58,8 @@ export async function pictureParts(
 export const withPictures = (html: string, address: (src: string) => string): string =>
   html.replace(/src="(file:[0-9a-f]{64})"/g, (_, src) => `src="${escapeHtml(address(src))}"`)
 
-const anchor = /<a href="(https?:[^"]*)"/g
+// The line for opting out has a class of its own: what it leads to is no link that is counted.
+const anchor = /<a (class="plain" )?href="(https?:[^"]*)"/g
 const fromEscaped = (text: string) =>
   text
     .replace(/&lt;/g, '<')
@@ -75,9 +78,9 @@ export function trackHtml(
   const links: string[] = []
   let out = html
   if (tracking.clicks)
-    out = out.replace(anchor, (_, href: string) => {
+    out = out.replace(anchor, (_, kind: string | undefined, href: string) => {
       links.push(fromEscaped(href))
-      return `<a href="${escapeHtml(linkUrl(publicAddress, key, links.length - 1))}"`
+      return `<a ${kind ?? ''}href="${escapeHtml(linkUrl(publicAddress, key, links.length - 1))}"`
     })
   if (tracking.opens) {
     const picture = `<img src="${escapeHtml(pictureUrl(publicAddress, key))}" width="1" height="1" alt="" style="border:0">`
@@ -92,6 +95,9 @@ const pictureUrl = ({ url, signingKey }: PublicAddress, key: string) =>
 const linkUrl = ({ url, signingKey }: PublicAddress, key: string, link: number) =>
   `${url}/l/${signToken(signingKey, { key, what: link })}`
 
+const optOutUrl = ({ url, signingKey }: PublicAddress, key: string) =>
+  `${url}/o/${signToken(signingKey, { key, what: 'optOut' })}`
+
 /** Frozen contents for another message of the same words: its opens and clicks are its own. */
 export function underKey(contents: Contents, was: string, key: string, publicAddress: PublicAddress): Contents {
   let { html } = contents
@@ -99,7 +105,13 @@ export function underKey(contents: Contents, was: string, key: string, publicAdd
     html = html.replaceAll(escapeHtml(linkUrl(publicAddress, was, i)), escapeHtml(linkUrl(publicAddress, key, i)))
   })
   html = html.replaceAll(escapeHtml(pictureUrl(publicAddress, was)), escapeHtml(pictureUrl(publicAddress, key)))
-  return { ...contents, html }
+  const [before, after] = [optOutUrl(publicAddress, was), optOutUrl(publicAddress, key)]
+  return {
+    ...contents,
+    html: html.replaceAll(escapeHtml(before), escapeHtml(after)),
+    text: contents.text.replaceAll(before, after),
+    optOut: contents.optOut && after,
+  }
 }
 
 /** Makes every message of a round, with its Message-ID and everything it will ever contain. */
@@ -112,16 +124,21 @@ export async function freezeMessages(
   const { round, columns, people, files } = loaded
   const { settings } = await mailboxById(db, round.mailboxId)
   const pictures = await pictureParts(db, round.letter)
-  const compiled = compileLetter(round.letter, columns, { pictureAddress: pictures.address })
+  const compiled = compileLetter(round.letter, columns, { ...loaded.toProof.making, pictureAddress: pictures.address })
+  const copies = compileCopies(loaded.toProof.copies, columns)
   const enclose = encloser(loaded.toProof.files, round.filesColumn)
   const byId = new Map(files.map((f) => [f.id, f]))
+  const optsOut = round.tracking.optOut
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
   return people.chosen.map((row: Row, i) => {
     const key = randomBytes(16).toString('base64url')
     const rows = people.rowsOf.get(row.id)
-    const merged = compiled.merge(row, rows)
-    const { html, links } = trackHtml(merged.html, key, round.tracking, publicAddress)
+    const merged = compiled.merge(row, rows, loaded.toProof.notes.get(row.id))
+    const optOut = optsOut ? optOutUrl(publicAddress, key) : null
+    const offered = (text: string) => (optOut === null ? text : text.replace(optOutPlace, optOut))
+    const { html, links } = trackHtml(offered(merged.html), key, round.tracking, publicAddress)
     const address = shown(row.cells[round.addressColumn!]).trim()
+    const { cc, bcc, replyTo } = copies.of(row, address)
     const person = callName(row, round.nameColumns, round.addressColumn)
     if (i % 500 === 499) onProgress?.(i + 1)
     return {
@@ -131,15 +148,16 @@ export async function freezeMessages(
       messageId: `<${key}@${domain}>`,
       person,
       address,
-      recipients: 1 + round.cc.length + round.bcc.length,
+      recipients: 1 + cc.length + bcc.length,
       contents: {
-        from: { name: settings.senderName, address: settings.address },
+        from: loaded.from,
+        replyTo,
         to: { name: person === address ? '' : person, address },
-        cc: round.cc,
-        bcc: round.bcc,
+        cc,
+        bcc,
         subject: merged.subject,
         html,
-        text: merged.text,
+        text: offered(merged.text),
         files: enclose(row, rows).files.map(({ id }) => {
           const { name, hash, size, type } = byId.get(id)!
           return { name, hash, size, type }
@@ -147,6 +165,7 @@ export async function freezeMessages(
         pictures: pictures.parts,
         links,
         receipt: round.tracking.receipts,
+        optOut,
       },
     }
   })

@@ -1,18 +1,23 @@
+import { createHash } from 'node:crypto'
 import type { Enclosures, Proof, Timetable } from '@hand-post/contract'
 import {
   allowanceAt,
   callName,
   checks,
+  compileCopies,
   compileLetter,
   countSentence,
   encloser,
   type Finding,
   gapOf,
+  type HtmlRead,
   mayPost,
   messageSize,
   plan,
   proofRound,
   type Row,
+  readHtml,
+  readingSetOf,
   type Standing,
   sameAddressKey,
   shown,
@@ -23,8 +28,9 @@ import { insertMessages, rowsWithMessage, unplanned } from '../dispatch/store.ts
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
-import { acceptedOf, setAsideOf } from '../rounds/store.ts'
-import { freezeMessages } from './freeze.ts'
+import { acceptedOf, noteRead, readOf, setAsideOf } from '../rounds/store.ts'
+import { freezeMessages, type NewMessage } from './freeze.ts'
+import { readLetterFile } from './letterFile.ts'
 import { listJobs } from './listJobs.ts'
 import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
 
@@ -93,19 +99,22 @@ export const jobs = {
 
   /** The messages of some people as the round stands. Pictures are named by the letter's own `file:…` addresses. */
   async messages({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
-    const { round, columns, rows, people, files, toProof } = await loadRound(db, roundId, now)
-    const compiled = compileLetter(round.letter, columns)
+    const { round, columns, rows, people, files, from, toProof } = await loadRound(db, roundId, now)
+    const compiled = compileLetter(round.letter, columns, toProof.making)
+    const copies = compileCopies(toProof.copies, columns)
     const enclose = encloser(toProof.files, round.filesColumn)
     return rowIds.map((rowId) => {
       const row = rows.find((r) => r.id === rowId)
       if (!row) throw notFound('row')
       const together = people.rowsOf.get(row.id)
-      const merged = compiled.merge(row, together)
+      const merged = compiled.merge(row, together, toProof.notes.get(row.id))
       const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
       const person = callName(row, round.nameColumns, round.addressColumn)
       const enclosed = enclose(row, together).files.map((f) => files.find((r) => r.id === f.id)!)
       return {
         ...merged,
+        ...copies.of(row, address),
+        from,
         address,
         name: person === address ? '' : person,
         files: enclosed,
@@ -114,16 +123,44 @@ export const jobs = {
     })
   },
 
+  /** Reads a letter that is given as HTML. */
+  async readLetter({ html }: { html: string }, _: JobContext): Promise<HtmlRead> {
+    return readHtml(html)
+  },
+
+  /** Reads a letter from a file. */
+  async letterFile({ name, bytes }: { name: string; bytes: Uint8Array }, _: JobContext) {
+    return readLetterFile(Buffer.from(bytes), name)
+  },
+
+  /** One person's message as it would be frozen now; null when the list has no such person. */
+  async message(
+    {
+      roundId,
+      rowId,
+      now,
+      publicUrl,
+      signingKey,
+    }: { roundId: number; rowId: number; now: number; publicUrl: string; signingKey: Uint8Array },
+    { db }: JobContext,
+  ): Promise<NewMessage | null> {
+    const loaded = await loadRound(db, roundId, now)
+    const row = loaded.rows.find((r) => r.id === rowId)
+    if (!row || loaded.round.addressColumn === null) return null
+    const only = { ...loaded, people: { ...loaded.people, chosen: [row] } }
+    return (await freezeMessages(db, only, { url: publicUrl, signingKey: Buffer.from(signingKey) }))[0]
+  },
+
   async enclosures({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Enclosures> {
     const { round, columns, people, toProof } = await loadRound(db, roundId, now)
     const enclose = encloser(toProof.files, round.filesColumn)
-    const compiled = compileLetter(round.letter, columns)
+    const compiled = compileLetter(round.letter, columns, toProof.making)
     const claimed = new Set<number>()
     const lines = people.chosen.map((row) => {
       const rows = people.rowsOf.get(row.id)
       const { files, missing } = enclose(row, rows)
       for (const file of files) claimed.add(file.id)
-      const { html, text } = compiled.merge(row, rows)
+      const { html, text } = compiled.merge(row, rows, toProof.notes.get(row.id))
       return {
         rowId: row.id,
         person: callName(row, round.nameColumns, round.addressColumn),
@@ -144,6 +181,41 @@ export const jobs = {
     return withAcceptances(people.chosen.length, findings, await acceptedOf(db, roundId))
   },
 
+  /** The reading set of a round, and who of it has been read as it stands. */
+  async readingSet({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
+    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
+    const compiled = compileLetter(round.letter, columns, toProof.making)
+    const read = await readOf(db, roundId)
+    const byId = new Map(people.chosen.map((row) => [row.id, row]))
+    return {
+      people: people.chosen.length,
+      set: readingSetOf(toProof).map(({ rowId, reasons }) => {
+        const row = byId.get(rowId)!
+        const made = messagePrint(compiled.merge(row, people.rowsOf.get(rowId), toProof.notes.get(rowId)))
+        return {
+          rowId,
+          person: callName(row, round.nameColumns, round.addressColumn),
+          reasons,
+          read: read.get(rowId) === made,
+        }
+      }),
+    }
+  },
+
+  /** Notes that a person's message has been read as it stands. */
+  async markRead({ roundId, rowId, now }: { roundId: number; rowId: number; now: number }, { db }: JobContext) {
+    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
+    const row = people.chosen.find((r) => r.id === rowId)
+    if (!row) throw notFound('row')
+    const compiled = compileLetter(round.letter, columns, toProof.making)
+    await noteRead(
+      db,
+      roundId,
+      rowId,
+      messagePrint(compiled.merge(row, people.rowsOf.get(rowId), toProof.notes.get(rowId))),
+    )
+  },
+
   /** The proof of those who came late to a posted round. */
   async lateProof({ roundId, now }: { roundId: number; now: number }, { db, progress }: JobContext): Promise<Proof> {
     const late = await onlyLate(db, await loadRound(db, roundId, now))
@@ -156,14 +228,19 @@ export const jobs = {
     { roundId, now }: { roundId: number; now: number },
     { db }: JobContext,
   ): Promise<Omit<Timetable, 'sentence'>> {
-    const { round, people } = await loadRound(db, roundId, now)
+    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
+    const copies = compileCopies(toProof.copies, columns)
     const { settings, pausedUntil } = await mailboxById(db, round.mailboxId)
     const history = await departuresOf(db, round.mailboxId, now)
     const ahead = await unplanned(db, round.mailboxId)
     const gap = gapOf(round.dispatch.perMinute)
+    const recipientsOf = (row: Row) => {
+      const { cc, bcc } = copies.of(row, round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : '')
+      return 1 + cc.length + bcc.length
+    }
     const mine = people.chosen.map((row) => ({
       id: -row.id,
-      recipients: 1 + round.cc.length + round.bcc.length,
+      recipients: recipientsOf(row),
       notBefore: round.dispatch.startAt ?? now,
       gap,
     }))
@@ -266,6 +343,10 @@ export const jobs = {
 }
 
 export type Jobs = typeof jobs
+
+/** What tells whether a message is still the one that was read. */
+const messagePrint = ({ subject, html }: { subject: string; html: string }) =>
+  createHash('sha256').update(`${subject}\n${html}`).digest('base64url')
 
 /** The people of a posted round who have no message of it yet. */
 async function lateComers(db: Database, roundId: number, chosen: Row[]): Promise<Row[]> {

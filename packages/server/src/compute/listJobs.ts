@@ -7,10 +7,12 @@ import {
   type Column,
   callName,
   changeFields,
+  changeTyped,
   columnsOfRecipe,
   compareWithNewer,
   compileRecipes,
   type Edit,
+  type Field,
   findAddressColumn,
   findHeadingsRow,
   findNameColumns,
@@ -327,11 +329,17 @@ async function renameFields(
   )
   if (renamed.size === 0) return
   for (const round of await draftsWithList(tx, listId)) {
-    const letter = changeFields(round.letter, (f) => ({
-      ...f,
-      column: renamed.get(f.column.toLowerCase()) ?? f.column,
-    }))
-    await updateRound(tx, round.id, { letter }, now)
+    const follow = (f: Field) => ({ ...f, column: renamed.get(f.column.toLowerCase()) ?? f.column })
+    const typed = (entry: string) => changeTyped(entry, follow)
+    const { letter, cc, bcc, sender } = round
+    const replyTo = sender.replyTo && typed(sender.replyTo)
+    const changes = {
+      letter: changeFields(letter, follow),
+      cc: cc.map(typed),
+      bcc: bcc.map(typed),
+      sender: { ...sender, replyTo },
+    }
+    await updateRound(tx, round.id, changes, now)
   }
 }
 

@@ -2,6 +2,7 @@ import type { RoundFileEntry } from '@hand-post/contract'
 import {
   type Choice,
   type Column,
+  type Copies,
   choosePeople,
   type PeopleOfRound,
   picturesOf,
@@ -11,7 +12,7 @@ import {
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
-import { asRoundFiles, fileFacts, filesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
+import { asRoundFiles, fileFacts, filesOf, notesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
 import { dayOf, loadList } from './loadList.ts'
 
 /** A round with its people. */
@@ -27,6 +28,8 @@ export interface RoundPeople {
 /** A round with everything that is computed over: its columns, rows, people and files. */
 export interface LoadedRound extends RoundPeople {
   files: RoundFileEntry[]
+  /** From whom its letters are. */
+  from: { name: string; address: string }
   toProof: RoundToProof
 }
 
@@ -85,12 +88,29 @@ const nobody: Row[] = []
 /** Who was chosen of some rows the last time, for as long as nothing has changed by which they are chosen. */
 const chosenBefore = new WeakMap<Row[], { key: string; people: PeopleOfRound }>()
 
+/** From whom a round's letters are: as it says itself, as long as that is an address of the mailbox, else as its mailbox does. */
+export const senderOf = (
+  { sender }: Pick<RoundRecord, 'sender'>,
+  settings: { address: string; aliases: string[]; senderName: string },
+): { name: string; address: string } => ({
+  name: sender.name ?? settings.senderName,
+  address: settings.aliases.find((alias) => alias === sender.address) ?? settings.address,
+})
+
+/** To whom else a round's messages go, and where answers go. */
+export const copiesOf = ({ cc, bcc, sender }: Pick<RoundRecord, 'cc' | 'bcc' | 'sender'>): Copies => ({
+  cc,
+  bcc,
+  replyTo: sender.replyTo ? [sender.replyTo] : [],
+})
+
 /** Reads a round from the database. */
 export async function loadRound(db: Database, roundId: number, now: number): Promise<LoadedRound> {
   const loaded = await loadPeople(db, roundId, now)
   const { round, columns, people } = loaded
   const files = await filesOf(db, roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
+  const { settings } = mailbox
   const pictureSizes: number[] = []
   for (const src of picturesOf(round.letter)) {
     const hash = pictureHash(src)
@@ -99,6 +119,7 @@ export async function loadRound(db: Database, roundId: number, now: number): Pro
   return {
     ...loaded,
     files,
+    from: senderOf(round, settings),
     toProof: {
       letter: round.letter,
       columns,
@@ -108,6 +129,9 @@ export async function loadRound(db: Database, roundId: number, now: number): Pro
       nameColumns: round.nameColumns,
       filesColumn: round.filesColumn,
       files: asRoundFiles(files),
+      making: { today: loaded.choice.context.today, signature: settings.signature, optOut: round.tracking.optOut },
+      notes: await notesOf(db, roundId),
+      copies: copiesOf(round),
       pictureSizes,
       largestMessage: mailbox.settings.largestMessage,
       sameAddress: round.sameAddress,

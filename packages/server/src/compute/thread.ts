@@ -1,4 +1,4 @@
-import { setFlagsFromString } from 'node:v8'
+import { getHeapStatistics, setFlagsFromString } from 'node:v8'
 import { runInNewContext } from 'node:vm'
 import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import { databaseOver } from '../db/database.ts'
@@ -7,23 +7,29 @@ import { type Jobs, jobs } from './jobs.ts'
 import { forgetRows } from './loadList.ts'
 
 // The thread in which everything over a whole list or file is computed, one job after another.
-const { database, tidy } = workerData as { database: MessagePort; tidy: boolean }
+const { database, forgets } = workerData as { database: MessagePort; forgets: boolean }
 const db = databaseOver(database)
 let queue: Promise<unknown> = Promise.resolve()
 let waiting = 0
 
-// The engine collects what a proof of 100,000 people leaves behind only when more is asked for. The thread of the long
-// jobs asks for it itself once it is idle, and forgets its rows: reading them again is a small part of any long job.
+// The engine collects what a proof of 100,000 people leaves behind only when more is asked for. Both threads ask for it
+// themselves when they rest. That of the long jobs forgets its rows too: reading them again is a small part of any long job.
 setFlagsFromString('--expose-gc')
 const collect = runInNewContext('gc') as () => void
+/** How long (ms) a thread has rested when it tidies up, and how much (octets) must have come since it did, to be worth it. */
+const restFor = forgets ? 1000 : 4000
+const worthIt = 50_000_000
 let rest: NodeJS.Timeout | undefined
+let after = 0
 function tidyUp(): void {
   clearTimeout(rest)
   rest = setTimeout(() => {
     if (waiting > 0) return
-    forgetRows()
+    if (forgets) forgetRows()
+    if (getHeapStatistics().total_heap_size < after + worthIt) return
     collect()
-  }, 1000)
+    after = getHeapStatistics().total_heap_size
+  }, restFor)
 }
 
 parentPort!.on(
@@ -53,7 +59,7 @@ parentPort!.on(
         })
       }
       waiting--
-      if (tidy) tidyUp()
+      tidyUp()
     })
   },
 )

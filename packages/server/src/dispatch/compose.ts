@@ -1,6 +1,16 @@
+import { flowText } from '@hand-post/core'
 import MailComposer from 'nodemailer/lib/mail-composer'
 import type { FileStore } from '../enclosures/fileStore.ts'
 import type { Frozen } from './contents.ts'
+
+type MimeNode = ReturnType<MailComposer['compile']>
+
+/** Says of the plain-text part that its lines are flowed (RFC 3676), which the composer has no word for. */
+function markFlowed(node: MimeNode): void {
+  if (/^text\/plain/.test(String(node.getHeader('Content-Type')))) node.setHeader('Content-Type', flowed)
+  for (const child of node.childNodes) markFlowed(child)
+}
+const flowed = 'text/plain; charset=utf-8; format=flowed'
 
 /**
  * Builds the raw message (RFC 5322, RFC 2045 to 2047, RFC 2231). The same message and date always give the same bytes, so
@@ -13,7 +23,7 @@ export async function composeRaw(
   files: FileStore,
   headers: Record<string, string> = {},
 ): Promise<Buffer> {
-  const { from, to, cc, subject, html, text, receipt } = contents
+  const { from, to, cc, replyTo, subject, html, text, receipt, optOut } = contents
   const attachments = [
     ...(await Promise.all(
       contents.pictures.map(async ({ cid, hash, type }) => ({
@@ -34,20 +44,27 @@ export async function composeRaw(
   ]
   const node = new MailComposer({
     from,
+    replyTo: replyTo ?? [],
     to: [to],
     // Bcc stands in the envelope only: a header would show it.
     cc,
     subject,
     html,
-    text,
+    text: flowText(text),
     date: new Date(date),
     messageId,
     attachments,
-    headers: { ...(receipt ? { 'Disposition-Notification-To': `<${from.address}>` } : {}), ...headers },
+    headers: {
+      // RFC 2369, section 3.2, and RFC 8058, section 3.1.
+      ...(optOut ? { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } : {}),
+      ...(receipt ? { 'Disposition-Notification-To': `<${from.address}>` } : {}),
+      ...headers,
+    },
     baseBoundary: key,
     disableFileAccess: true,
     disableUrlAccess: true,
   } as ConstructorParameters<typeof MailComposer>[0]).compile()
+  markFlowed(node)
   const raw = await new Promise<Buffer>((resolve, reject) =>
     node.build((error: Error | null, built?: Buffer) => (error ? reject(error) : resolve(built!))),
   )

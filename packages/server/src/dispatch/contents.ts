@@ -1,6 +1,8 @@
 /** The frozen contents of a message. */
 export interface Contents {
   from: { name: string; address: string }
+  /** Where answers go; where the message comes from when there is none. Messages of before it was there lack it. */
+  replyTo?: string[]
   to: { name: string; address: string }
   cc: string[]
   bcc: string[]
@@ -14,6 +16,8 @@ export interface Contents {
   links: string[]
   /** Asks for a read receipt (RFC 8098). */
   receipt: boolean
+  /** Where one opts out of letters like this, or null; lacking as above. */
+  optOut?: string | null
 }
 
 /** A message as it is given to the composer. */

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
-import { escapeHtml } from '@hand-post/core'
+import { escapeHtml, optOutPlace } from '@hand-post/core'
 import { pictureParts, withPictures } from '../compute/freeze.ts'
+import { senderOf } from '../compute/loadRound.ts'
 import type { Context } from '../context.ts'
 import { SendError, SmtpLine } from '../mailboxes/connections.ts'
 import { mailboxById, noteCopies } from '../mailboxes/store.ts'
@@ -14,7 +15,7 @@ import { accessOf } from './dispatcher.ts'
  * line on top, the subject marked, own files included. They count for the allowance, never as sent to the person.
  */
 export async function sendCopies(
-  { db, compute, clock, files, secrets, tell }: Context,
+  { db, compute, clock, files, secrets, publicUrl, tell }: Context,
   roundId: number,
   rowIds: number[],
 ): Promise<{ sent: number; to: string }> {
@@ -26,23 +27,25 @@ export async function sendCopies(
   const line = new SmtpLine(accessOf(mailbox, secrets))
   let sent = 0
   try {
-    for (const { address, name, files: enclosed, ...merged } of made) {
-      const copied = [...round.cc.map((a) => `Cc ${a}`), ...round.bcc.map((a) => `Bcc ${a}`)]
-        .map((a) => `, ${a}`)
-        .join('')
+    for (const { address, name, cc, bcc, files: enclosed, ...merged } of made) {
+      const copied = [...cc.map((a) => `Cc ${a}`), ...bcc.map((a) => `Bcc ${a}`)].map((a) => `, ${a}`).join('')
       const top = `Copy to yourself. The real one goes to ${name === '' ? address : `${name} <${address}>`}${copied}; nobody but you got this.`
+      // A copy is nobody's letter: there is nothing to opt out of.
+      const noOptOut = `${publicUrl}/o/copy`
       const key = randomBytes(16).toString('base64url')
       const contents = {
-        from: { name: mailbox.settings.senderName, address: own },
+        from: { name: senderOf(round, mailbox.settings).name, address: own },
         to: { name: '', address: own },
         cc: [],
         bcc: [],
         subject: `[Copy] ${merged.subject}`,
-        html: withPictures(merged.html, pictures.address).replace(
-          /(<body[^>]*>)/,
-          `$1<p style="font:14px Arial,sans-serif;border:1px solid #8a5200;background:#fff2dc;color:#5c3700;padding:8px;margin:0 0 16px 0">${escapeHtml(top)}</p>`,
-        ),
-        text: `${top}\n\n${merged.text}`,
+        html: withPictures(merged.html, pictures.address)
+          .replace(optOutPlace, noOptOut)
+          .replace(
+            /(<body[^>]*>)/,
+            `$1<p style="font:14px Arial,sans-serif;border:1px solid #8a5200;background:#fff2dc;color:#5c3700;padding:8px;margin:0 0 16px 0">${escapeHtml(top)}</p>`,
+          ),
+        text: `${top}\n\n${merged.text.replace(optOutPlace, noOptOut)}`,
         files: enclosed,
         pictures: pictures.parts,
         links: [],

@@ -8,9 +8,10 @@ import { Refusal } from '../problem.ts'
 import { handle } from './handle.ts'
 
 function check(settings: MailboxSettings): void {
-  const fault = addressFault(settings.address)
-  if (fault)
-    throw new Refusal(422, `“${settings.address}” cannot be the mailbox's address: ${fault}.`, 'Not an address')
+  for (const address of [settings.address, ...settings.aliases]) {
+    const fault = addressFault(address)
+    if (fault) throw new Refusal(422, `“${address}” cannot be the mailbox's address: ${fault}.`, 'Not an address')
+  }
   for (const host of [settings.smtp, settings.imap]) {
     const words = host && connectionFault(host.host, host.security)
     if (words) throw new Refusal(422, words, 'Not private')

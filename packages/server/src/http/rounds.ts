@@ -1,5 +1,4 @@
 import { randomBytes } from 'node:crypto'
-import { Readable } from 'node:stream'
 import { type Round, routes } from '@hand-post/contract'
 import {
   addressFault,
@@ -8,17 +7,14 @@ import {
   findAddressColumn,
   findFilesColumn,
   findNameColumns,
-  type Letter,
   messageSize,
-  picturesOf,
-  readHtml,
+  parseTyped,
 } from '@hand-post/core'
 import type { Express } from 'express'
 import type { Progress } from '../compute/compute.ts'
 import { underKey, withPictures } from '../compute/freeze.ts'
 import { pictureHash } from '../compute/loadRound.ts'
 import type { Context } from '../context.ts'
-import type { Database } from '../db/database.ts'
 import { sendCopies } from '../dispatch/copies.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
@@ -27,12 +23,13 @@ import { typeOf } from '../enclosures/mediaType.ts'
 import { departuresOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
 import { hasRow, listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
+import { keepVersion } from '../rounds/shelfStore.ts'
 import * as store from '../rounds/store.ts'
 import { handle } from './handle.ts'
+import { keepPictures, largestPicture } from './letters.ts'
 
-/** Octets of one enclosure, and of one picture of a letter. */
+/** Octets of one enclosure. */
 const largestFile = 100_000_000
-const largestPicture = 10_000_000
 
 /** A round as the API gives it. */
 export async function wholeRound({ db, compute, clock }: Context, id: number): Promise<Round> {
@@ -54,35 +51,10 @@ export async function wholeRound({ db, compute, clock }: Context, id: number): P
   }
 }
 
-/** Refuses to change a round that is posted. */
-async function draft(db: Database, id: number): Promise<store.RoundRecord> {
-  const round = await store.roundById(db, id)
-  if (round.postedAt !== null)
-    throw new Refusal(
-      409,
-      `“${round.title}” is posted: what was posted is frozen, and nothing of it was changed.`,
-      'Posted already',
-    )
-  return round
-}
-
 export function roundHandlers(app: Express, context: Context): void {
   const { db, clock, compute, files, tell } = context
   const changed = (id: number) => tell({ topic: 'round', id })
   const progressOf = (id: number) => (progress: Progress) => tell({ topic: 'progress', id, progress })
-
-  /** Stores pictures that came within HTML as `data:` addresses, and lets the letter name them by their content. */
-  const keepPictures = async (letter: Letter): Promise<Letter> => {
-    let text = JSON.stringify(letter)
-    for (const src of picturesOf(letter)) {
-      const data = /^data:(image\/(?:png|jpeg|gif|webp));base64,([A-Za-z0-9+/=\s]+)$/.exec(src)
-      if (!data) continue
-      const { hash, size } = await files.keep(Readable.from([Buffer.from(data[2], 'base64')]), largestPicture)
-      await store.noteFile(db, { hash, size, type: data[1] })
-      text = text.replaceAll(JSON.stringify(src), JSON.stringify(`file:${hash}`))
-    }
-    return JSON.parse(text)
-  }
 
   handle(app, routes.rounds, () => store.roundLines(db))
   handle(app, routes.round, ({ params }) => wholeRound(context, params.round))
@@ -103,25 +75,43 @@ export function roundHandlers(app: Express, context: Context): void {
     return wholeRound(context, id)
   })
 
-  handle(app, routes.changeRound, async ({ params, body }) => {
-    const { letterHtml, dispatch, tracking, title, ...rest } = body
+  handle(app, routes.changeRound, async ({ params, body, gone }) => {
+    const { letterHtml, keepBefore, dispatch, tracking, sender, title, ...rest } = body
     const keys = Object.keys(body)
     const round =
-      keys.length === 1 && title !== undefined ? await store.roundById(db, params.round) : await draft(db, params.round)
+      keys.length === 1 && title !== undefined
+        ? await store.roundById(db, params.round)
+        : await store.draftById(db, params.round)
     const said: string[] = []
     const changes: Parameters<typeof store.updateRound>[2] = { title, ...rest }
-    if (body.mailboxId !== undefined) await mailboxById(db, body.mailboxId)
-    for (const address of [...(body.cc ?? []), ...(body.bcc ?? [])]) {
-      const fault = addressFault(address)
+    const { settings } = await mailboxById(db, body.mailboxId ?? round.mailboxId)
+    for (const entry of [...(body.cc ?? []), ...(body.bcc ?? []), ...(sender?.replyTo ? [sender.replyTo] : [])]) {
+      // An entry with fields in it is looked at for each person, by the proof.
+      if (parseTyped(entry).some((s) => typeof s !== 'string')) continue
+      const fault = addressFault(entry)
       if (fault)
-        throw new Refusal(422, `“${address}” cannot get a copy: ${fault}. Nothing was changed.`, 'Not an address')
+        throw new Refusal(
+          422,
+          `“${entry}” cannot get ${entry === sender?.replyTo ? 'the answers' : 'a copy'}: ${fault}. Nothing was changed.`,
+          'Not an address',
+        )
     }
+    if (sender?.address && ![settings.address, ...settings.aliases].includes(sender.address))
+      throw new Refusal(
+        422,
+        `“${sender.address}” is not an address of the mailbox “${settings.name}”. Add it at Mailboxes first. Nothing was changed.`,
+        'Not an own address',
+      )
+    if (sender) changes.sender = { ...round.sender, ...sender }
+    // Another mailbox has other addresses of its own.
+    if (body.mailboxId !== undefined && body.mailboxId !== round.mailboxId)
+      changes.sender = { ...(changes.sender ?? round.sender), address: sender?.address ?? null }
     if (letterHtml) {
-      const read = readHtml(letterHtml.html)
+      const read = await compute.run('readLetter', { html: letterHtml.html }, { signal: gone })
       said.push(...read.removed)
-      changes.letter = { subject: letterHtml.subject, body: read.body }
+      changes.letter = { ...round.letter, subject: letterHtml.subject, body: read.body }
     }
-    if (changes.letter) changes.letter = await keepPictures(changes.letter)
+    if (changes.letter) changes.letter = await keepPictures(context, changes.letter)
     if (dispatch) changes.dispatch = { ...round.dispatch, ...dispatch }
     if (tracking) changes.tracking = { ...round.tracking, ...tracking }
     if (body.listId !== undefined && body.listId !== round.listId) {
@@ -133,6 +123,13 @@ export function roundHandlers(app: Express, context: Context): void {
       await db.query('UPDATE rounds SET same_address = NULL WHERE id = $1', [round.id])
       await db.query('DELETE FROM set_aside WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM accepted WHERE round_id = $1', [round.id])
+      await db.query('DELETE FROM messages_read WHERE round_id = $1', [round.id])
+      // The rows of another list are other people, whatever their numbers: nobody must get another's words.
+      const notes = await db.query('DELETE FROM notes WHERE round_id = $1 RETURNING row_id', [round.id])
+      if (notes.length > 0)
+        said.push(
+          `${notes.length === 1 ? 'One personal note was' : `${notes.length} personal notes were`} for people of the list before, and ${notes.length === 1 ? 'was' : 'were'} taken away.`,
+        )
     }
     const listId = changes.listId ?? round.listId
     if (listId !== null) {
@@ -140,6 +137,8 @@ export function roundHandlers(app: Express, context: Context): void {
       for (const id of [changes.addressColumn, changes.filesColumn, ...(changes.nameColumns ?? [])])
         if (id && !known.has(id)) throw notFound('column')
     }
+    if (changes.letter)
+      await keepVersion(db, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
     await store.updateRound(db, round.id, changes, clock.now())
     changed(round.id)
     return { ...(await wholeRound(context, round.id)), said }
@@ -161,8 +160,21 @@ export function roundHandlers(app: Express, context: Context): void {
   handle(app, routes.people, ({ params }) => compute.run('people', { roundId: params.round, now: clock.now() }))
   handle(app, routes.leftOut, ({ params }) => compute.run('leftOut', { roundId: params.round, now: clock.now() }))
 
+  handle(app, routes.notes, async ({ params }) => {
+    const notes = await store.notesOf(db, (await store.roundById(db, params.round)).id)
+    return [...notes].map(([row, words]) => ({ row, words }))
+  })
+  handle(app, routes.writeNote, async ({ params, body }) => {
+    const round = await store.draftById(db, params.round)
+    if (round.listId === null) throw notFound('list')
+    if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
+    await store.writeNote(db, params.round, params.row, body.words)
+    changed(params.round)
+    return {}
+  })
+
   handle(app, routes.setAside, async ({ params, body }) => {
-    const round = await draft(db, params.round)
+    const round = await store.draftById(db, params.round)
     if (round.listId === null) throw notFound('list')
     if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
     await store.setAside(db, params.round, params.row, body.reason)
@@ -170,7 +182,7 @@ export function roundHandlers(app: Express, context: Context): void {
     return {}
   })
   handle(app, routes.takeBack, async ({ params }) => {
-    await draft(db, params.round)
+    await store.draftById(db, params.round)
     await store.takeBack(db, params.round, params.row)
     changed(params.round)
     return {}
@@ -184,7 +196,7 @@ export function roundHandlers(app: Express, context: Context): void {
       round.postedAt !== null &&
       (query.role === 'common' || (await store.filesOf(db, round.id)).some((f) => f.name === name))
     )
-      await draft(db, params.round)
+      await store.draftById(db, params.round)
     const { hash, size } = await files.keep(req, largestFile)
     await store.noteFile(db, { hash, size, type: typeOf(name) })
     const file = await store.addRoundFile(db, params.round, { name, hash, role: query.role })
@@ -192,13 +204,13 @@ export function roundHandlers(app: Express, context: Context): void {
     return file
   })
   handle(app, routes.changeFile, async ({ params, body }) => {
-    await draft(db, params.round)
+    await store.draftById(db, params.round)
     const file = await store.setFileRole(db, params.round, params.file, body.role)
     changed(params.round)
     return file
   })
   handle(app, routes.removeFile, async ({ params }) => {
-    await draft(db, params.round)
+    await store.draftById(db, params.round)
     await store.removeRoundFile(db, params.round, params.file)
     changed(params.round)
     return {}
@@ -255,14 +267,21 @@ export function roundHandlers(app: Express, context: Context): void {
   handle(app, routes.lateProof, ({ params, gone }) =>
     compute.run('lateProof', { roundId: params.round, now: clock.now() }, { signal: gone }),
   )
+  handle(app, routes.readingSet, ({ params, gone }) =>
+    compute.run('readingSet', { roundId: params.round, now: clock.now() }, { signal: gone }),
+  )
+  handle(app, routes.markRead, async ({ params }) => {
+    await compute.run('markRead', { roundId: params.round, rowId: params.row, now: clock.now() })
+    return {}
+  })
   handle(app, routes.accept, async ({ params, body }) => {
-    await draft(db, params.round)
+    await store.draftById(db, params.round)
     await store.accept(db, params.round, body.keys, body.reason, clock.now())
     changed(params.round)
     return {}
   })
   handle(app, routes.unaccept, async ({ params, body }) => {
-    await draft(db, params.round)
+    await store.draftById(db, params.round)
     await store.unaccept(db, params.round, body.keys)
     changed(params.round)
     return {}
@@ -271,10 +290,11 @@ export function roundHandlers(app: Express, context: Context): void {
   handle(app, routes.message, async ({ params }) => {
     const frozen = await frozenOfRow(db, params.round, params.row)
     if (frozen) {
-      const { from, to, cc, bcc, subject, html, text, files: enclosed, pictures } = frozen.contents
+      const { from, to, cc, bcc, replyTo, subject, html, text, files: enclosed, pictures } = frozen.contents
       const shownHtml = pictures.reduce((all, p) => all.replaceAll(`cid:${p.cid}`, `/api/files/${p.hash}`), html)
       return {
         from: mailName(from),
+        replyTo: replyTo ?? [],
         to: mailName(to),
         cc,
         bcc,
@@ -289,18 +309,14 @@ export function roundHandlers(app: Express, context: Context): void {
         ),
       }
     }
-    const round = await store.roundById(db, params.round)
-    const { settings } = await mailboxById(db, round.mailboxId)
-    const [{ address, name, files: enclosed, ...merged }] = await compute.run('messages', {
-      roundId: round.id,
+    const [{ address, name, from, wrong: _, files: enclosed, ...merged }] = await compute.run('messages', {
+      roundId: params.round,
       rowIds: [params.row],
       now: clock.now(),
     })
     return {
-      from: mailName({ name: settings.senderName, address: settings.address }),
+      from: mailName(from),
       to: mailName({ name, address }),
-      cc: round.cc,
-      bcc: round.bcc,
       ...merged,
       html: withPictures(merged.html, (src) => `/api/files/${pictureHash(src) ?? ''}`),
       files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
@@ -354,7 +370,9 @@ export function roundHandlers(app: Express, context: Context): void {
     changed(round.id)
     return wholeRound(context, round.id)
   }
-  handle(app, routes.post, async ({ params, body }) => post(await draft(db, params.round), body.messages, false))
+  handle(app, routes.post, async ({ params, body }) =>
+    post(await store.draftById(db, params.round), body.messages, false),
+  )
   handle(app, routes.topUp, async ({ params, body }) => {
     const round = await store.roundById(db, params.round)
     return post(round, body.messages, true)

@@ -24,6 +24,12 @@ const headings = [
 ]
 
 /**
+ * Where a long line was broken without the space or tab that RFC 6350, section 3.2, wants: the next line is no property, for it
+ * has no name before a colon; nor is the rest of a web address one.
+ */
+const brokenFold = /\n(?=[^ \t\n])(?!(?!https?:\/\/)(?:[a-z0-9-]+\.)?[a-z0-9-]+(?:;[^:\n]*)?:)/gi
+
+/**
  * Reads vCards of version 3 (RFC 2426) and 4 (RFC 6350) as a sheet: headings, then a row for each card. A card that cannot be
  * read is passed over, and said.
  */
@@ -32,8 +38,13 @@ export function readCards(text: string): { rows: Sheet; said: string[] } {
   const rows: Record<string, string>[] = []
   const cards = text.replace(/\r\n?/g, '\n').matchAll(/^BEGIN:VCARD[ \t]*\n[\s\S]*?^END:VCARD[ \t]*$/gim)
   let n = 0
-  for (const [card] of cards) {
+  let mended = 0
+  for (const [found] of cards) {
     n++
+    const card = found.replace(brokenFold, () => {
+      mended++
+      return ''
+    })
     try {
       const component = new ICAL.Component(ICAL.parse(card.replace(/\n/g, '\r\n')) as unknown[])
       const values = (name: string) => component.getAllProperties(name).map((p) => p.getValues())
@@ -64,10 +75,14 @@ export function readCards(text: string): { rows: Sheet; said: string[] } {
     } catch (error) {
       const called = /^FN[^:\n]*:(.*)$/im.exec(card)?.[1]
       said.push(
-        `Card ${n}${called ? ` (${called.trim()})` : ''} was left out: ${error instanceof Error ? error.message : error}. A long line is likely broken without the space that the next one must begin with.`,
+        `Card ${n}${called ? ` (${called.trim()})` : ''} was left out: ${error instanceof Error ? error.message : error}.`,
       )
     }
   }
+  if (mended > 0)
+    said.push(
+      `${mended} long ${mended === 1 ? 'line was' : 'lines were'} broken without the space that the rest must begin with. The rest was put back to what stands before it; look at those cards.`,
+    )
   const unended = (text.match(/^BEGIN:VCARD/gim)?.length ?? 0) - n
   if (unended > 0) said.push(`${unended} ${unended === 1 ? 'card has' : 'cards have'} no end, and could not be read.`)
   const used = headings.filter((h) => rows.some((row) => row[h] !== ''))

@@ -1,9 +1,11 @@
 import * as XLSX from '@e965/xlsx'
 import type { Cell, Sheet } from '@hand-post/core'
+import { unzipSync, zipSync } from 'fflate'
 import Papa from 'papaparse'
 import { Refusal } from '../problem.ts'
 import { readCards } from './cards.ts'
 import { readAddresses } from './pasted.ts'
+import { decodeText } from './text.ts'
 
 /** One sheet as it stands in the file. */
 export interface SheetRead {
@@ -78,7 +80,7 @@ const plainFile = (name: string, rows: Sheet, said: string[]): FileRead => ({
 })
 
 /** Adds up what the entries of a zip say they unpack to, from its central directory (APPNOTE 4.3.12). */
-function unpackedSize(bytes: Buffer): number {
+export function unpackedSize(bytes: Buffer): number {
   let sum = 0
   for (
     let at = bytes.indexOf('PK\x01\x02', 0, 'latin1');
@@ -96,6 +98,8 @@ function readWorkbook(bytes: Buffer, name: string): FileRead {
   const openDocument = bytes.includes('application/vnd.oasis.opendocument.spreadsheet')
   if (!bytes.includes('xl/workbook.xml') && !bytes.includes('xl/workbook.bin') && !openDocument)
     throw notATable(name, 'it is a packed file, but not a workbook. Choose a .xlsx, .ods or .csv file.')
+  // A document needs no styles, but the reader does.
+  if (openDocument && !bytes.includes('styles.xml') && bytes.includes('content.xml')) bytes = withStyles(bytes)
   let workbook: XLSX.WorkBook
   try {
     workbook = XLSX.read(bytes, {
@@ -130,6 +134,19 @@ function readWorkbook(bytes: Buffer, name: string): FileRead {
   }
   return { sheets, delimiter: null, encoding: null, quote: null }
 }
+
+/** An OpenDocument file with styles that say nothing. */
+function withStyles(bytes: Buffer): Buffer {
+  try {
+    return Buffer.from(zipSync({ ...unzipSync(bytes), 'styles.xml': noStyles }))
+  } catch {
+    // Damaged: the reader says how.
+    return bytes
+  }
+}
+const noStyles = Buffer.from(
+  '<?xml version="1.0" encoding="UTF-8"?><office:document-styles xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" office:version="1.3"/>',
+)
 
 function refuseWidth(name: string, widest: number): never {
   throw notATable(
@@ -210,21 +227,6 @@ function readSheet(sheet: XLSX.WorkSheet, date1904: boolean): Omit<SheetRead, 'n
 
 /** The date serial of ECMA-376 (1900 system) for a moment that a reader gave as a Date in UTC. */
 const serialOf = (date: Date) => date.getTime() / 86_400_000 + 25_569
-
-/** The text of a file and its encoding: a byte order mark decides, else valid UTF-8, else Windows-1252. */
-export function decodeText(bytes: Buffer, wanted?: string): { text: string; encoding: string } {
-  const decode = (encoding: string, from: number) => new TextDecoder(encoding).decode(bytes.subarray(from))
-  if (wanted) return { text: decode(wanted, 0), encoding: wanted }
-  if (bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf)
-    return { text: decode('utf-8', 3), encoding: 'utf-8' }
-  if (bytes[0] === 0xff && bytes[1] === 0xfe) return { text: decode('utf-16le', 2), encoding: 'utf-16le' }
-  if (bytes[0] === 0xfe && bytes[1] === 0xff) return { text: decode('utf-16be', 2), encoding: 'utf-16be' }
-  try {
-    return { text: new TextDecoder('utf-8', { fatal: true }).decode(bytes), encoding: 'utf-8' }
-  } catch {
-    return { text: decode('windows-1252', 0), encoding: 'windows-1252' }
-  }
-}
 
 /**
  * Finds the sign that parts the columns: the one that gives most lines the most fields. A title line above the table, which

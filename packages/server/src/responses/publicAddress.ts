@@ -1,7 +1,9 @@
 import type { DeskEvent } from '@hand-post/contract'
+import { escapeHtml } from '@hand-post/core'
 import express, { type Express } from 'express'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
+import { refuseAddress } from '../people/bookStore.ts'
 import { readToken } from '../secrets.ts'
 import { addResponse, messageByKey } from './store.ts'
 
@@ -23,8 +25,9 @@ export function publicAddress(parts: {
   app.set('etag', false)
   const note = async (token: string, agent: string | undefined) => {
     const target = readToken(signingKey, token)
-    const message = target && (await messageByKey(db, target.key))
-    if (!target || !message) return null
+    if (!target || target.what === 'optOut') return null
+    const message = await messageByKey(db, target.key)
+    if (!message) return null
     const details = { agent: (agent ?? '').slice(0, 200), ...(target.what === 'picture' ? {} : { link: target.what }) }
     await addResponse(db, {
       messageId: message.id,
@@ -43,7 +46,7 @@ export function publicAddress(parts: {
   })
   app.get('/l/:token', async (req, res) => {
     const target = readToken(signingKey, req.params.token)
-    const link = target && target.what !== 'picture' ? await note(req.params.token, req.get('user-agent')) : null
+    const link = typeof target?.what === 'number' ? await note(req.params.token, req.get('user-agent')) : null
     if (link) res.set('cache-control', 'no-store').redirect(302, link)
     else
       res
@@ -52,6 +55,48 @@ export function publicAddress(parts: {
         .send(
           page('Unknown link', 'This link is not known here, or is not whole. Please copy it again from the letter.'),
         )
+  })
+  // Looking at the page changes nothing: scanners fetch whatever stands in a letter. Only the form, or the one click of a mail
+  // program (RFC 8058), opts out.
+  const optingOut = async (token: string) => {
+    const target = readToken(signingKey, token)
+    return target?.what === 'optOut' ? messageByKey(db, target.key) : null
+  }
+  const unknownOptOut = page(
+    'Unknown address',
+    'This address is not known here, or is not whole. Please copy it again from the letter, or answer the letter.',
+  )
+  app.get('/o/:token', async (req, res) => {
+    const message = await optingOut(req.params.token)
+    res.set('cache-control', 'no-store').type('html')
+    if (!message) res.status(404).send(unknownOptOut)
+    else
+      res.send(
+        page(
+          'No more letters like this',
+          `Letters like this will no longer go to ${escapeHtml(message.address)}.</p><form method="post"><button style="font:inherit;padding:8px 16px">Opt out</button></form><p>`,
+        ),
+      )
+  })
+  app.post('/o/:token', async (req, res) => {
+    const message = await optingOut(req.params.token)
+    res.set('cache-control', 'no-store').type('html')
+    if (!message) {
+      res.status(404).send(unknownOptOut)
+      return
+    }
+    await refuseAddress(db, message.address, `opted out by a letter of “${message.roundTitle}”`, clock.now())
+    const details = { agent: (req.get('user-agent') ?? '').slice(0, 200) }
+    await addResponse(db, {
+      messageId: message.id,
+      kind: 'optOut',
+      at: clock.now(),
+      details,
+      source: `opt-out:${message.id}`,
+    })
+    tell({ topic: 'responses', id: message.roundId })
+    tell({ topic: 'round', id: null })
+    res.send(page('Opted out', `${escapeHtml(message.address)} gets no more letters like this.`))
   })
   app.use((_req, res) => {
     res.status(404).type('html').send(page('Nothing here', 'There is nothing at this address.'))

@@ -59,12 +59,18 @@ export async function messageByIds(
 }
 
 /** A sent message by its public key, with its links. */
-export async function messageByKey(
-  db: Database,
-  key: string,
-): Promise<{ id: number; roundId: number; links: string[] } | null> {
-  const [found] = await db.query<{ id: number; roundId: number; links: string[] }>(
-    `SELECT m.id, m.round_id AS "roundId", c.contents->'links' AS links FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
+/** The message that a public address belongs to. */
+export interface MessageOfKey {
+  id: number
+  roundId: number
+  roundTitle: string
+  address: string
+  links: string[]
+}
+
+export async function messageByKey(db: Database, key: string): Promise<MessageOfKey | null> {
+  const [found] = await db.query<MessageOfKey>(
+    `SELECT m.id, m.round_id AS "roundId", m.address, r.title AS "roundTitle", c.contents->'links' AS links FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
     [key],
   )
   return found ?? null

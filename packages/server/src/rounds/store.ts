@@ -1,7 +1,7 @@
 import type { Round, RoundFileEntry, RoundLine, StateCounts } from '@hand-post/contract'
 import type { Letter, RoundFile, SameAddress, Selection } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { notFound } from '../problem.ts'
+import { notFound, Refusal } from '../problem.ts'
 
 /** A round as it stands in the database, without what is counted from elsewhere. */
 export interface RoundRecord {
@@ -15,6 +15,7 @@ export interface RoundRecord {
   addressColumn: string | null
   nameColumns: string[]
   filesColumn: string | null
+  sender: Round['sender']
   cc: string[]
   bcc: string[]
   dispatch: Round['dispatch']
@@ -27,13 +28,25 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
+  name_columns AS "nameColumns", files_column AS "filesColumn", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
 export async function roundById(db: Database, id: number): Promise<RoundRecord> {
   const [round] = await db.query<RoundRecord>(`${roundSelect} WHERE id = $1`, [id])
   if (!round) throw notFound('round')
+  return round
+}
+
+/** A round that may still be changed. Throws a refusal when it is posted. */
+export async function draftById(db: Database, id: number): Promise<RoundRecord> {
+  const round = await roundById(db, id)
+  if (round.postedAt !== null)
+    throw new Refusal(
+      409,
+      `“${round.title}” is posted: what was posted is frozen, and nothing of it was changed.`,
+      'Posted already',
+    )
   return round
 }
 
@@ -64,12 +77,13 @@ const columnOf = {
   addressColumn: 'address_column',
   nameColumns: 'name_columns',
   filesColumn: 'files_column',
+  sender: 'sender',
   cc: 'cc',
   bcc: 'bcc',
   dispatch: 'dispatch',
   tracking: 'tracking',
 } as const
-const asJson = new Set(['letter', 'selection', 'nameColumns', 'cc', 'bcc', 'dispatch', 'tracking'])
+const asJson = new Set(['letter', 'selection', 'nameColumns', 'sender', 'cc', 'bcc', 'dispatch', 'tracking'])
 
 /** Writes some parts of a round. */
 export async function updateRound(
@@ -109,6 +123,26 @@ export async function setAside(db: Database, roundId: number, rowId: number, rea
 
 export async function takeBack(db: Database, roundId: number, rowId: number): Promise<void> {
   await db.query('DELETE FROM set_aside WHERE round_id = $1 AND row_id = $2', [roundId, rowId])
+}
+
+/** The personal notes of a round, by row id. */
+export async function notesOf(db: Database, roundId: number): Promise<Map<number, string>> {
+  const notes = await db.query<{ row: number; words: string }>(
+    'SELECT row_id AS row, words FROM notes WHERE round_id = $1 ORDER BY row_id',
+    [roundId],
+  )
+  return new Map(notes.map(({ row, words }) => [row, words]))
+}
+
+/** Writes a person's note; blank words take it away. */
+export async function writeNote(db: Database, roundId: number, rowId: number, words: string): Promise<void> {
+  if (words.trim() === '') await db.query('DELETE FROM notes WHERE round_id = $1 AND row_id = $2', [roundId, rowId])
+  else
+    await db.query('INSERT INTO notes VALUES ($1, $2, $3) ON CONFLICT (round_id, row_id) DO UPDATE SET words = $3', [
+      roundId,
+      rowId,
+      words,
+    ])
 }
 
 /** The files of a round, in the order in which they were added. */
@@ -166,6 +200,22 @@ export async function setFileRole(
 
 export async function removeRoundFile(db: Database, roundId: number, fileId: number): Promise<void> {
   await db.query('DELETE FROM round_files WHERE round_id = $1 AND id = $2', [roundId, fileId])
+}
+
+/** Which messages of a round have been read, as what they were then, by row id. */
+export async function readOf(db: Database, roundId: number): Promise<Map<number, string>> {
+  const rows = await db.query<{ row: number; print: string }>(
+    'SELECT row_id AS row, print FROM messages_read WHERE round_id = $1',
+    [roundId],
+  )
+  return new Map(rows.map(({ row, print }) => [row, print]))
+}
+
+export async function noteRead(db: Database, roundId: number, rowId: number, print: string): Promise<void> {
+  await db.query(
+    'INSERT INTO messages_read VALUES ($1, $2, $3) ON CONFLICT (round_id, row_id) DO UPDATE SET print = $3',
+    [roundId, rowId, print],
+  )
 }
 
 /** The reasons with which findings were accepted, by key. */

@@ -4,6 +4,7 @@ import { domainOf, shown } from '@hand-post/core'
 import { format } from 'date-fns'
 import { useEffect, useState } from 'react'
 import { faultWords, queries, useChange, useHealth, useMailboxes, useProgress, useProof, useTimetable } from '../api.ts'
+import { entryWords } from '../letter/WhoSeesWhom.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
@@ -255,7 +256,7 @@ function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence:
               : `${outside.toLocaleString('en-GB')} of ${n.toLocaleString('en-GB')} are outside ${home}.`}
           </li>
           {round.cc.length + round.bcc.length > 0 && (
-            <li>Every letter is copied to {[...round.cc, ...round.bcc].join(', ')}.</li>
+            <li>Every letter is copied to {[...round.cc, ...round.bcc].map(entryWords).join(', ')}.</li>
           )}
           <li>{round.files.length === 0 ? 'No files go with them.' : filesSentence(round)}</li>
           {accepted > 0 && (

@@ -1,4 +1,15 @@
-import { type Column, cellWriter, changeFields, type Field, formatsFor, nearestName, shown } from '@hand-post/core'
+import {
+  type Column,
+  caseWords,
+  cellWriter,
+  changeFields,
+  type Field,
+  formatsFor,
+  inCase,
+  letterCases,
+  nearestName,
+  shown,
+} from '@hand-post/core'
 import { type NodeViewProps, NodeViewWrapper } from '@tiptap/react'
 import clsx from 'clsx'
 import { TriangleAlert } from 'lucide-react'
@@ -56,7 +67,7 @@ export function FieldChip({ node, updateAttributes, deleteNode, editor }: NodeVi
 
 /** A field without a column: the nearest one is offered, for every place where the letter has it. */
 function Broken({ field }: { field: Field }) {
-  const { round, letter, change } = useWork()
+  const { round, letter, replaceLetter } = useWork()
   const near = nearestName(
     field.column,
     (round.list?.columns ?? []).map((c) => c.name),
@@ -68,9 +79,7 @@ function Broken({ field }: { field: Field }) {
         <Button
           className="mt-2"
           onClick={() =>
-            void change({
-              letter: changeFields(letter, (f) => (f.column === field.column ? { ...f, column: near } : f)),
-            })
+            replaceLetter(changeFields(letter, (f) => (f.column === field.column ? { ...f, column: near } : f)))
           }
         >
           Swap it for “{near}” everywhere
@@ -134,6 +143,22 @@ function FieldForm({
             {[...formats, ...(known ? [] : [field.format!])].map((format) => (
               <option key={format} value={format}>
                 {cell ? cellWriter(column, format)(cell) : format}
+              </option>
+            ))}
+          </select>
+        </Labelled>
+      )}
+      {column && (
+        <Labelled label="Letters">
+          <select
+            className="input w-full"
+            value={field.letterCase ?? ''}
+            onChange={(e) => change({ letterCase: (e.target.value || null) as Field['letterCase'] })}
+          >
+            <option value="">as they stand</option>
+            {letterCases.map((one) => (
+              <option key={one} value={one}>
+                {asShown ? inCase(asShown, one) : caseWords[one]}
               </option>
             ))}
           </select>

@@ -47,26 +47,31 @@ const toSubject = (editor: Editor): string =>
     ),
   )
 
-/** The subject: one line of words and fields. */
+/** The subject, or another line of words and fields that goes with the letter. */
 export function SubjectLine({
+  label,
+  text,
   source,
   onChange,
   onLeave,
   onFocus,
 }: {
+  label: string
+  /** What it says, with typed fields. */
+  text: string
   source: () => FieldSource
   onChange: (subject: string) => void
   onLeave: () => void
   onFocus: (editor: Editor) => void
 }) {
-  const { round, letter, letterFromOutside } = useWork()
+  const { round, letterFromOutside } = useWork()
   const editor = useEditor({
     extensions: [Line, Paragraph, Text, UndoRedo, FieldNode, fieldMenu(source), leaveByEnter(onLeave)],
-    content: toContent(letter.subject),
+    content: toContent(text),
     editable: round.postedAt === null,
     editorProps: {
       attributes: {
-        'aria-label': 'Subject',
+        'aria-label': label,
         role: 'textbox',
         class: 'input w-full outline-none focus-visible:ring-2 focus-visible:ring-post',
       },
@@ -80,7 +85,7 @@ export function SubjectLine({
     onFocus: ({ editor }) => onFocus(editor),
   })
   useEffect(() => {
-    if (letterFromOutside > 0) editor?.commands.setContent(toContent(letter.subject), { emitUpdate: false })
+    if (letterFromOutside > 0) editor?.commands.setContent(toContent(text), { emitUpdate: false })
   }, [letterFromOutside])
   return <EditorContent editor={editor} />
 }

@@ -1,103 +1,238 @@
-import { addressFault } from '@hand-post/core'
+import type { Mailbox } from '@hand-post/contract'
+import { addressesIn, addressFault, type Column, parseTyped, plainField, printField } from '@hand-post/core'
+import { Popover } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { useMailboxes } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
-import { Button } from '../shared/parts.tsx'
+import { Button, Labelled } from '../shared/parts.tsx'
 
 const many = (addresses: string[]) =>
   addresses.length < 2 ? addresses.join('') : `${addresses.slice(0, -1).join(', ')} and ${addresses.at(-1)}`
 
+/** An entry of Cc, Bcc or Reply-To in words: an address, or whose column it comes from. */
+export const entryWords = (entry: string) =>
+  parseTyped(entry)
+    .map((s) => (typeof s === 'string' ? s : `whoever stands in “${s.column}”`))
+    .join('')
+
 /** Who will see whom, in words. */
-export function sightSentence(cc: string[], bcc: string[]): string {
-  const seen = cc.length > 0 ? `, and ${many(cc)} as a copy` : ''
-  const hidden = bcc.length > 0 ? ` ${many(bcc)} ${bcc.length === 1 ? 'gets' : 'get'} every message unseen.` : ''
+export function sightSentence(cc: string[], bcc: string[], replyTo: string | null = null): string {
+  const [open, unseen] = [cc.map(entryWords), bcc.map(entryWords)]
+  const seen = open.length > 0 ? `, and ${many(open)} as a copy` : ''
+  const hidden =
+    unseen.length > 0 ? ` ${many(unseen)} ${unseen.length === 1 ? 'gets' : 'get'} every message unseen.` : ''
   const counted = cc.length + bcc.length
-  const cost = counted > 0 ? ` Each message counts as ${1 + counted} recipients.` : ''
-  return `Each person gets a message of their own and sees only their own name${seen}.${hidden}${cost}`
+  const fixed = [...cc, ...bcc].every((entry) => parseTyped(entry).every((s) => typeof s === 'string'))
+  const cost =
+    counted === 0
+      ? ''
+      : fixed
+        ? ` Each message counts as ${1 + counted} recipients.`
+        : ' Each copy counts as one more recipient.'
+  const answers = replyTo ? ` Answers go to ${entryWords(replyTo)}.` : ''
+  return `Each person gets a message of their own and sees only their own name${seen}.${hidden}${cost}${answers}`
 }
 
-/** From which mailbox, and who gets copies. */
+/** From whom the letters are, who gets copies, and where answers go. */
 export function WhoSeesWhom() {
   const { round, change } = useWork()
   const mailboxes = useMailboxes().data ?? []
+  const mailbox = mailboxes.find((m) => m.id === round.mailboxId)
   const editable = round.postedAt === null
-  const [open, setOpen] = useState(round.cc.length + round.bcc.length > 0)
+  const { sender } = round
   return (
-    <div className="space-y-1.5 border-rule border-b px-4 py-2 text-[14px]">
+    <div className="space-y-0.5 border-rule border-b px-4 py-1.5 text-[14px]">
       <div className="flex items-center gap-3">
         <span className="w-16 shrink-0 text-[13px] text-ink-2">From</span>
         <select
-          aria-label="Mailbox"
+          aria-label="From"
           className="input min-w-0 max-w-xl flex-1"
           disabled={!editable}
-          value={round.mailboxId}
-          onChange={(e) => void change({ mailboxId: Number(e.target.value) })}
+          value={`${round.mailboxId} ${sender.address ?? mailbox?.address ?? ''}`}
+          onChange={(e) => {
+            const [id, address] = e.target.value.split(' ')
+            const chosen = mailboxes.find((m) => m.id === Number(id))
+            void change({
+              mailboxId: Number(id),
+              sender: { address: address === chosen?.address ? null : address },
+            })
+          }}
         >
-          {mailboxes.map((m) => (
-            <option key={m.id} value={m.id}>
-              {m.name}, {m.address}
-              {m.practice ? ' (practice)' : ''}
-            </option>
-          ))}
+          {mailboxes.flatMap((m) =>
+            [m.address, ...m.aliases].map((address) => (
+              <option key={`${m.id} ${address}`} value={`${m.id} ${address}`}>
+                {m.name}, {address}
+                {m.practice ? ' (practice)' : ''}
+              </option>
+            )),
+          )}
         </select>
-        {!open && editable && (
-          <Button kind="quiet" onClick={() => setOpen(true)}>
-            Add Cc or Bcc
-          </Button>
+      </div>
+      <div className="flex items-start gap-3 pl-19 text-[13px] text-ink-2">
+        <span className="min-w-0 flex-1 py-0.5">{sightSentence(round.cc, round.bcc, sender.replyTo)}</span>
+        {editable && (
+          <Popover.Root>
+            <Popover.Trigger asChild>
+              <Button kind="quiet" className="!min-h-0 shrink-0 py-0.5">
+                Sender, copies, answers…
+              </Button>
+            </Popover.Trigger>
+            <Popover.Portal>
+              <Popover.Content
+                align="end"
+                sideOffset={4}
+                collisionPadding={8}
+                className="paper z-50 w-[min(620px,94vw)] p-4 text-[14px] shadow-lg"
+              >
+                <Wishes mailbox={mailbox} />
+              </Popover.Content>
+            </Popover.Portal>
+          </Popover.Root>
         )}
       </div>
-      {open && (
-        <>
-          <Copies name="Cc" value={round.cc} editable={editable} put={(cc) => void change({ cc })} />
-          <Copies name="Bcc" value={round.bcc} editable={editable} put={(bcc) => void change({ bcc })} />
-        </>
-      )}
-      <p className="pl-19 text-[13px] text-ink-2">{sightSentence(round.cc, round.bcc)}</p>
     </div>
   )
 }
 
-function Copies({
-  name,
+/** The sender's name, where answers go, who gets copies, and opting out. */
+function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
+  const { round, change } = useWork()
+  const { sender } = round
+  const columns = (round.list?.columns ?? []).filter((c) => c.kind === 'address' && c.id !== round.addressColumn)
+  return (
+    <div className="grid gap-x-6 gap-y-3 sm:grid-cols-2">
+      <Labelled label="Sender’s name">
+        <Kept
+          label="Sender’s name"
+          value={sender.name ?? ''}
+          placeholder={mailbox?.senderName ?? ''}
+          put={(name) => void change({ sender: { name: name === '' ? null : name } })}
+        />
+      </Labelled>
+      <Addresses
+        label="Answers go to"
+        value={sender.replyTo ? [sender.replyTo] : []}
+        columns={columns}
+        placeholder="to the address they come from"
+        put={([first]) => void change({ sender: { replyTo: first ?? null } })}
+      />
+      <Addresses label="Cc" value={round.cc} columns={columns} put={(cc) => void change({ cc })} />
+      <Addresses label="Bcc" value={round.bcc} columns={columns} put={(bcc) => void change({ bcc })} />
+      <label className="flex items-start gap-2 sm:col-span-2">
+        <input
+          type="checkbox"
+          className="mt-0.5 size-4 accent-post"
+          checked={round.tracking.optOut}
+          onChange={(e) => void change({ tracking: { optOut: e.target.checked } })}
+        />
+        <span>
+          End the letter with a line for opting out
+          <span className="block text-[13px] text-ink-2">
+            Mail programs show it as a button too. Whoever opts out is put on the do-not-write list.
+          </span>
+        </span>
+      </label>
+    </div>
+  )
+}
+
+/** A line of text that counts when Enter is pressed or it is left. */
+function Kept({
+  label,
   value,
-  editable,
+  placeholder,
   put,
 }: {
-  name: string
+  label: string
+  value: string
+  placeholder: string
+  put: (text: string) => void
+}) {
+  const [text, setText] = useState(value)
+  useEffect(() => setText(value), [value])
+  const keep = () => text.trim() !== value && put(text.trim())
+  return (
+    <input
+      aria-label={label}
+      className="input w-full"
+      value={text}
+      maxLength={200}
+      placeholder={placeholder}
+      onChange={(e) => setText(e.target.value)}
+      onBlur={keep}
+      onKeyDown={(e) => e.key === 'Enter' && keep()}
+    />
+  )
+}
+
+/** The entries of a line of addresses: typed fields stand whole, whatever is in them. */
+function entriesIn(text: string): string[] {
+  const entries: string[] = []
+  for (const segment of parseTyped(text))
+    if (typeof segment === 'string') entries.push(...addressesIn(segment))
+    else entries.push(printField(segment))
+  return entries
+}
+
+function Addresses({
+  label,
+  value,
+  columns,
+  placeholder = 'addresses, parted by ;',
+  put,
+}: {
+  label: string
   value: string[]
-  editable: boolean
-  put: (addresses: string[]) => void
+  columns: Column[]
+  placeholder?: string
+  put: (entries: string[]) => void
 }) {
   const [text, setText] = useState(value.join('; '))
   const [fault, setFault] = useState('')
-  useEffect(() => setText(value.join('; ')), [value])
-  const keep = () => {
-    const addresses = text
-      .split(/[;,\s]+/)
-      .map((a) => a.trim())
-      .filter(Boolean)
-    const wrong = addresses.find((a) => addressFault(a) !== null)
-    setFault(wrong ? `“${wrong}” cannot get a copy: ${addressFault(wrong)}.` : '')
-    if (!wrong && addresses.join() !== value.join()) put(addresses)
+  useEffect(() => setText(value.join('; ')), [value.join('; ')])
+  const keep = (typed = text) => {
+    const entries = entriesIn(typed)
+    const wrong = entries.find((e) => !e.startsWith('{{') && addressFault(e) !== null)
+    setFault(wrong ? `“${wrong}” is no address: ${addressFault(wrong)}.` : '')
+    if (!wrong && entries.join() !== value.join()) put(entries)
   }
   return (
-    <div className="flex items-center gap-3">
-      <label className="flex flex-1 items-center gap-3">
-        <span className="w-16 shrink-0 text-[13px] text-ink-2">{name}</span>
-        <input
-          className="input max-w-md flex-1"
-          value={text}
-          disabled={!editable}
-          placeholder="The same for every message; several parted by ;"
-          onChange={(e) => setText(e.target.value)}
-          onBlur={keep}
-          onKeyDown={(e) => e.key === 'Enter' && keep()}
-        />
+    <div>
+      <label className="block">
+        <span className="mb-0.5 block font-bold text-[13px]">{label}</span>
+        <span className="flex gap-1">
+          <input
+            aria-label={label}
+            className="input min-w-0 flex-1"
+            value={text}
+            placeholder={placeholder}
+            onChange={(e) => setText(e.target.value)}
+            onBlur={() => keep()}
+            onKeyDown={(e) => e.key === 'Enter' && keep()}
+          />
+          {columns.length > 0 && (
+            <select
+              aria-label={`${label}: by a column`}
+              className="input w-28"
+              value=""
+              onChange={(e) => {
+                const typed = [...entriesIn(text), printField(plainField(e.target.value))].join('; ')
+                setText(typed)
+                keep(typed)
+              }}
+            >
+              <option value="">by column…</option>
+              {columns.map((c) => (
+                <option key={c.id}>{c.name}</option>
+              ))}
+            </select>
+          )}
+        </span>
       </label>
       {fault && (
-        <span role="alert" className="text-[13px] text-stop">
+        <p role="alert" className="text-[13px] text-stop">
           {fault}
-        </span>
+        </p>
       )}
     </div>
   )

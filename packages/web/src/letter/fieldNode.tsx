@@ -1,4 +1,4 @@
-import { type Field, parseTyped, printField } from '@hand-post/core'
+import { type Field, parseTyped, plainField, printField } from '@hand-post/core'
 import { type Editor, InputRule, mergeAttributes, Node, nodePasteRule, type Range } from '@tiptap/core'
 import { ReactNodeViewRenderer } from '@tiptap/react'
 import { FieldChip } from './FieldChip.tsx'
@@ -23,11 +23,17 @@ export const FieldNode = Node.create({
     column: { default: '', parseHTML: (e) => e.getAttribute('data-column') ?? '', renderHTML: () => ({}) },
     standIn: { default: null, parseHTML: (e) => e.getAttribute('data-stand-in'), renderHTML: () => ({}) },
     format: { default: null, parseHTML: (e) => e.getAttribute('data-format'), renderHTML: () => ({}) },
+    letterCase: { default: null, parseHTML: (e) => e.getAttribute('data-case'), renderHTML: () => ({}) },
   }),
   parseHTML: () => [{ tag: 'span[data-column]' }],
   renderHTML({ node, HTMLAttributes }) {
-    const { column, standIn, format } = node.attrs as Field
-    const kept = { 'data-column': column, 'data-stand-in': standIn, 'data-format': format }
+    const { column, standIn, format, letterCase } = node.attrs as Field
+    const kept = {
+      'data-column': column,
+      'data-stand-in': standIn,
+      'data-format': format,
+      'data-case': letterCase ?? null,
+    }
     return ['span', mergeAttributes(HTMLAttributes, kept), printField(node.attrs as Field)]
   },
   renderText: ({ node }) => printField(node.attrs as Field),
@@ -57,7 +63,7 @@ export function insertField(editor: Editor, column: string, range?: Range): void
   const marks = (range ? editor.state.doc.resolve(range.to).marks() : (editor.state.storedMarks ?? $from.marks())).map(
     (m) => m.toJSON(),
   )
-  const field = { type: 'field', attrs: { column, standIn: null, format: null }, marks }
+  const field = { type: 'field', attrs: plainField(column), marks }
   const chain = editor.chain().focus()
   if (range) chain.insertContentAt(range, field).run()
   else chain.insertContent(field).run()

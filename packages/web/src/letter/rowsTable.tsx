@@ -1,5 +1,5 @@
 import type { Row } from '@hand-post/core'
-import { shown } from '@hand-post/core'
+import { shown, totalOf } from '@hand-post/core'
 import { Node } from '@tiptap/core'
 import { type NodeViewProps, NodeViewWrapper, ReactNodeViewRenderer } from '@tiptap/react'
 import { Rows3 } from 'lucide-react'
@@ -15,6 +15,11 @@ export const RowsTableNode = Node.create({
   atom: true,
   selectable: true,
   addAttributes: () => ({
+    totals: {
+      default: [],
+      parseHTML: (e) => JSON.parse(e.getAttribute('data-totals') ?? '[]'),
+      renderHTML: ({ totals }) => ({ 'data-totals': JSON.stringify(totals) }),
+    },
     columns: {
       default: [],
       parseHTML: (e) => JSON.parse(e.getAttribute('data-rows') ?? '[]'),
@@ -31,6 +36,8 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
   const all = round.list?.columns ?? []
   const names = node.attrs.columns as string[]
   const columns = names.map((name) => ({ name, column: columnOf(name, all) }))
+  const totals = (node.attrs.totals ?? []) as string[]
+  const figures = columns.filter(({ column }) => column?.kind === 'amount' || column?.kind === 'number')
   const rows: Row[] = person ? (together.get(person.id) ?? [person]) : []
   return (
     <NodeViewWrapper className="my-3" data-drag-handle>
@@ -57,6 +64,12 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
                 </span>
               )),
             )}
+            {totals.length > 0 &&
+              columns.map(({ name, column }) => (
+                <b key={`total:${name}`} className="border-rule border-t">
+                  {column && totals.includes(name) ? totalOf(column, rows) : ''}
+                </b>
+              ))}
           </span>
         </Popover.Trigger>
         <Popover.Portal>
@@ -80,6 +93,25 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
                 </label>
               ))}
             </fieldset>
+            {figures.length > 0 && (
+              <fieldset>
+                <legend className="font-bold text-[13px]">Added up below</legend>
+                {figures.map(({ name }) => (
+                  <label key={name} className="flex items-center gap-2">
+                    <input
+                      type="checkbox"
+                      checked={totals.includes(name)}
+                      onChange={(e) =>
+                        updateAttributes({
+                          totals: e.target.checked ? [...totals, name] : totals.filter((t) => t !== name),
+                        })
+                      }
+                    />
+                    {name}
+                  </label>
+                ))}
+              </fieldset>
+            )}
             <Button
               kind="quiet"
               onClick={() => {

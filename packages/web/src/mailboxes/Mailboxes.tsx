@@ -1,4 +1,5 @@
 import { type Mailbox, type MailboxSettings, routes, type TestStep } from '@hand-post/contract'
+import { addressesIn } from '@hand-post/core'
 import { Check, Plus, X } from 'lucide-react'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
@@ -12,6 +13,8 @@ const newSettings: MailboxSettings = {
   name: '',
   address: '',
   senderName: '',
+  aliases: [],
+  signature: '',
   user: '',
   smtp: { host: '', port: 587, security: 'starttls', allowSelfSigned: false },
   imap: { host: '', port: 993, security: 'tls', allowSelfSigned: false },
@@ -118,16 +121,19 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
 
 function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailbox?: Mailbox; onDone: () => void }) {
   const [settings, setSettings] = useState<MailboxSettings>(() => {
-    const { name, address, senderName, user, smtp, imap, perDay, perMinute, largestMessage, hostFilesSent, timeZone } =
-      start
-    return { name, address, senderName, user, smtp, imap, perDay, perMinute, largestMessage, hostFilesSent, timeZone }
+    const { name, address, senderName, aliases, signature, user, smtp, imap } = start
+    const { perDay, perMinute, largestMessage, hostFilesSent, timeZone } = start
+    const who = { name, address, senderName, aliases, signature, user }
+    return { ...who, smtp, imap, perDay, perMinute, largestMessage, hostFilesSent, timeZone }
   })
+  const [aliases, setAliases] = useState(start.aliases.join('; '))
   const [password, setPassword] = useState('')
   const [steps, setSteps] = useState<TestStep[] | null>(null)
   const [asking, setAsking] = useState(false)
   const whole = (): MailboxSettings => ({
     ...settings,
     name: settings.name.trim() || settings.address.trim(),
+    aliases: addressesIn(aliases),
     user: settings.user.trim() || settings.address.trim(),
     ...(password ? { password } : {}),
   })
@@ -208,6 +214,23 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
               <option key={z} value={z} />
             ))}
           </datalist>
+        </Labelled>
+        <Labelled label="Further addresses" hint="Of your own, that this mailbox may write from; several parted by ;">
+          <input
+            className="input w-full"
+            value={aliases}
+            placeholder="harbour.master@brindlequay.example"
+            onChange={(e) => setAliases(e.target.value)}
+          />
+        </Labelled>
+        <Labelled label="Signature" hint="Its lines stand where a letter keeps the place for a signature.">
+          <textarea
+            className="input w-full"
+            rows={3}
+            value={settings.signature}
+            placeholder={'Harbour Office\nBrindle Quay Harbour Trust'}
+            onChange={(e) => put({ signature: e.target.value })}
+          />
         </Labelled>
       </div>
       <HostFields title="Sending host (SMTP)" host={settings.smtp} put={(smtp) => put({ smtp })} />

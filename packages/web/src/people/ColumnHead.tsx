@@ -9,6 +9,9 @@ import { kindWords } from './kindWords.ts'
 import { DerivedMark } from './ListGrid.tsx'
 import type { TableWork } from './useTable.ts'
 
+/** What a column's head that is dragged calls itself. */
+const columnDragged = 'application/x-hand-post-column'
+
 /** A column's head: its name, and on asking what it is, how the list is sorted by it, and where it stands. */
 export function ColumnHead({
   table,
@@ -36,6 +39,8 @@ export function ColumnHead({
   const drag = useRef<{ x: number; width: number } | null>(null)
   const [dragged, setDragged] = useState<number | null>(null)
   const width = dragged ?? drawn
+  // On which side a column that is being dragged over this one would be put.
+  const [side, setSide] = useState<'left' | 'right' | null>(null)
   const change = (words: string, changes: (Wish & { do: 'changeColumn' })['changes']) =>
     void edit(words, { do: 'changeColumn', column: column.id, changes })
   return (
@@ -47,7 +52,32 @@ export function ColumnHead({
       className={clsx(
         'relative flex h-full shrink-0 items-center border-rule border-r bg-sheet-2',
         used && 'shadow-[inset_0_-3px_0_var(--post)]',
+        side === 'left' && 'border-l-4 border-l-post',
+        side === 'right' && 'border-r-4 border-r-post',
       )}
+      draggable={editable}
+      onDragStart={(e) => {
+        // The edge of a head changes its width instead.
+        if (drag.current) return e.preventDefault()
+        e.dataTransfer.setData(columnDragged, column.id)
+        e.dataTransfer.effectAllowed = 'move'
+      }}
+      onDragOver={(e) => {
+        if (!e.dataTransfer.types.includes(columnDragged)) return
+        e.preventDefault()
+        const { left, width } = e.currentTarget.getBoundingClientRect()
+        setSide(e.clientX < left + width / 2 ? 'left' : 'right')
+      }}
+      onDragLeave={() => setSide(null)}
+      onDrop={(e) => {
+        const moved = e.dataTransfer.getData(columnDragged)
+        setSide(null)
+        if (!moved || moved === column.id) return
+        e.preventDefault()
+        const next = list.columns[list.columns.findIndex((c) => c.id === column.id) + 1]
+        const before = side === 'left' ? column.id : (next?.id ?? null)
+        if (before !== moved) void edit('Move a column', { do: 'moveColumn', column: moved, before })
+      }}
     >
       <Popover.Root>
         <Popover.Trigger

@@ -1,4 +1,14 @@
-import { type Cell, type Column, cellProblem, type Row, readBlock, shown, writeBlock } from '@hand-post/core'
+import {
+  type Cell,
+  type Column,
+  cellProblem,
+  dateFormat,
+  type Row,
+  readBlock,
+  shown,
+  typed,
+  writeBlock,
+} from '@hand-post/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
 import { Sigma, TriangleAlert } from 'lucide-react'
@@ -699,6 +709,8 @@ function CellInput({
 }) {
   // Leaving by a key has kept or dropped it already; only leaving by the mouse keeps it here.
   const left = useRef(false)
+  const box = useRef<HTMLDivElement>(null)
+  const calendar = useRef<HTMLInputElement>(null)
   const leave = (kept: string | null, down: number, right: number) => {
     left.current = true
     finish(kept, down, right)
@@ -708,8 +720,9 @@ function CellInput({
     value: text,
     style,
     className,
-    onBlur: () => {
-      if (left.current) return
+    onBlur: (e: React.FocusEvent) => {
+      // The calendar beside the words belongs to the cell.
+      if (left.current || (e.relatedTarget instanceof Node && box.current?.contains(e.relatedTarget))) return
       keep(text)
       setText(null)
     },
@@ -720,6 +733,7 @@ function CellInput({
         e.preventDefault()
         leave(text, 0, e.shiftKey ? -1 : 1)
       } else if (e.key === 'Escape') leave(null, 0, 0)
+      else if (e.altKey && e.key === 'ArrowDown') calendar.current?.showPicker()
     },
   }
   if (column.kind === 'yesNo')
@@ -733,13 +747,46 @@ function CellInput({
         ))}
       </select>
     )
+  if (column.kind === 'date' || column.kind === 'dateTime') {
+    const withTime = column.kind === 'dateTime'
+    const pattern = `${column.dayFirst === false ? 'MM/dd' : 'dd/MM'}/yyyy${withTime ? ' HH:mm' : ''}`
+    const present = typed(text.trim(), column)
+    return (
+      <div ref={box} style={style} className={clsx('flex', className)}>
+        <input
+          {...common}
+          style={undefined}
+          className="min-w-0 flex-1 outline-none"
+          // biome-ignore lint/a11y/noAutofocus: editing was asked for at this cell
+          autoFocus
+          placeholder={dateFormat(pattern)!('2026-12-31T09:00')}
+          title="Alt ↓ opens the calendar"
+          onChange={(e) => setText(e.target.value)}
+        />
+        <input
+          ref={calendar}
+          type={withTime ? 'datetime-local' : 'date'}
+          tabIndex={-1}
+          aria-label={`Calendar for ${column.name}, row ${number}`}
+          className="w-5 shrink-0"
+          value={typeof present === 'string' ? present : ''}
+          onChange={(e) => {
+            if (e.target.value === '') return
+            setText(dateFormat(pattern)!(e.target.value))
+            box.current?.querySelector('input')?.focus()
+          }}
+          onBlur={common.onBlur}
+          onKeyDown={common.onKeyDown}
+        />
+      </div>
+    )
+  }
   return (
     <input
       {...common}
       // biome-ignore lint/a11y/noAutofocus: editing was asked for at this cell
       autoFocus
       inputMode={column.kind === 'amount' || column.kind === 'number' ? 'decimal' : undefined}
-      placeholder={column.kind === 'date' ? (column.dayFirst === false ? '12/31/2026' : '31/12/2026') : undefined}
       onChange={(e) => setText(e.target.value)}
     />
   )

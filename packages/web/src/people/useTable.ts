@@ -183,10 +183,8 @@ export function useTable(list: List | null): TableWork | null {
   )
   const pending = stored.isPending
   // Found when the first rows are here, and anew when a column changes; not at every cell, or columns would jump while one types.
-  const first = useRef(rows)
-  if (rows.length === 0 || first.current.length === 0) first.current = rows
   const shape = JSON.stringify(list?.columns.map((c) => [c.id, c.name, c.kind, c.width]))
-  const widths = useMemo(() => columnWidths(list?.columns ?? [], first.current), [shape, rows.length > 0])
+  const widths = useMemo(() => columnWidths(list?.columns ?? [], rows), [listId, shape, rows.length > 0])
   const whole = stored.data?.whole ?? false
   return useMemo(
     () => list && { list, rows, pending, whole, widths, ...derived, edit, undo, redo },

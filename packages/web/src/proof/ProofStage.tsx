@@ -9,6 +9,7 @@ import { faultWords, queries, useChange, useProgress, useProof } from '../api.ts
 import { wayWords } from '../people/PeopleStage.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { ReadingSet } from './ReadingSet.tsx'
 
 type Grade = FindingEntry['grade']
 const gradeWords: Record<Grade, string> = { stop: 'must be settled', ask: 'wants your word', note: 'to know' }
@@ -92,6 +93,7 @@ function Findings({ proof }: { proof: Proof }) {
             ),
         )}
       </header>
+      {proof.people > 0 && <ReadingSet />}
       <div className="min-h-0 flex-1 overflow-auto">
         {proof.findings.length === 0 && (
           <Empty

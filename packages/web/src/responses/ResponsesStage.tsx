@@ -57,6 +57,7 @@ function groupsOf({ counts: c, tracking }: Board): BoardGroup[] {
     )
   if (tracking.clicks) arrived.push(line('followed a link', c.clicked, has('click')))
   if (tracking.receipts) arrived.push(line('gave a read receipt', c.receipts, has('receipt')))
+  if (tracking.optOut || c.optedOut > 0) arrived.push(line('opted out of further letters', c.optedOut, has('optOut')))
   const posted = [
     line('refused by the host', c.refused, outcomeIs('refused')),
     line('not yet sent', c.waiting, outcomeIs('waiting')),

@@ -1,5 +1,14 @@
 import { routes } from '@hand-post/contract'
-import { callName, compileLetter, encloser, messageSize, shown, sizeWords } from '@hand-post/core'
+import {
+  callName,
+  compileCopies,
+  compileLetter,
+  encloser,
+  letterStyle,
+  messageSize,
+  shown,
+  sizeWords,
+} from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
@@ -189,6 +198,7 @@ function FindPerson() {
 
 interface Shown {
   from: string
+  replyTo: string[]
   to: string
   cc: string[]
   bcc: string[]
@@ -202,24 +212,31 @@ interface Shown {
 
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
 function LiveMessage() {
-  const { round, person, letter, together } = useWork()
+  const { round, person, letter, together, notes, making } = useWork()
   const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
   const columns = round.list!.columns
-  const compiled = useMemo(() => compileLetter(letter, columns, { tint: true, pictureAddress }), [letter, columns])
+  const compiled = useMemo(
+    () => compileLetter(letter, columns, { ...making, tint: true, pictureAddress }),
+    [letter, columns, making],
+  )
+  const { cc, bcc, sender } = round
+  const copies = useMemo(
+    () => compileCopies({ cc, bcc, replyTo: sender.replyTo ? [sender.replyTo] : [] }, columns),
+    [cc, bcc, sender.replyTo, columns],
+  )
   const enclose = useMemo(() => encloser(round.files, round.filesColumn), [round.files, round.filesColumn])
   const message = useMemo<Shown>(() => {
     const row = person!
     const rows = together.get(row.id)
-    const merged = compiled.merge(row, rows)
+    const merged = compiled.merge(row, rows, notes.get(row.id))
     const enclosed = enclose(row, rows)
     const files = enclosed.files.map(({ id }) => round.files.find((f) => f.id === id)!)
     const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
     const name = callName(row, round.nameColumns, round.addressColumn)
     return {
-      from: mailbox ? `${mailbox.senderName} <${mailbox.address}>` : '',
+      from: mailbox ? `${sender.name ?? mailbox.senderName} <${sender.address ?? mailbox.address}>` : '',
       to: address === '' ? 'no address' : name === address ? address : `${name} <${address}>`,
-      cc: round.cc,
-      bcc: round.bcc,
+      ...copies.of(row, address),
       ...merged,
       files,
       missing: enclosed.missing.map((m) => m.name),
@@ -229,16 +246,15 @@ function LiveMessage() {
         files.map((f) => f.size),
       ),
     }
-  }, [compiled, enclose, person, round, mailbox, together])
+  }, [compiled, copies, enclose, person, round, sender, mailbox, together, notes])
   return <MessageSheet message={message} />
 }
 
 function FrozenMessage() {
   const { round, person } = useWork()
   const message = useQuery({
-    queryKey: ['message', round.id, person!.id],
+    queryKey: ['round', round.id, 'message', person!.id],
     queryFn: () => ask(routes.message, { params: { round: round.id, row: person!.id } }),
-    staleTime: Number.POSITIVE_INFINITY,
   })
   return message.data ? (
     <MessageSheet message={{ ...message.data, missing: [] }} />
@@ -258,6 +274,12 @@ function MessageSheet({ message }: { message: Shown }) {
       <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
         <dt className="text-ink-2">From</dt>
         <dd className="truncate">{message.from}</dd>
+        {message.replyTo.length > 0 && (
+          <>
+            <dt className="text-ink-2">Answers to</dt>
+            <dd className="break-words">{message.replyTo.join(', ')}</dd>
+          </>
+        )}
         <dt className="text-ink-2">To</dt>
         <dd className="break-words">{message.to}</dd>
         {(['cc', 'bcc'] as const).map(
@@ -331,11 +353,20 @@ function MessageSheet({ message }: { message: Shown }) {
             </button>
           ))}
         </fieldset>
-        <span className="px-2 text-ink-2">about {sizeWords(message.size)}</span>
+        <span className="px-1 text-ink-2" title="The size of the message as encoded, estimated">
+          {sizeWords(message.size)}
+        </span>
+        <a
+          className="ml-auto px-1 py-1 text-post underline"
+          title="Keep this message as a file, exactly as it would leave"
+          href={`/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`}
+          download
+        >
+          As .eml
+        </a>
         {round.postedAt === null && (
           <Button
             kind="quiet"
-            className="ml-auto"
             disabled={copy.isPending}
             onClick={() =>
               void written().then(() => copy.mutate({ params: { round: round.id }, body: { rowIds: [person!.id] } }))
@@ -352,7 +383,7 @@ function MessageSheet({ message }: { message: Shown }) {
 const frameStyle =
   '[data-field]{background:#dcedeb;color:#15242b;border-radius:3px;box-shadow:0 0 0 1px #dcedeb}[data-field=""]{background:#fbeaea;color:#9e2328;box-shadow:0 0 0 1px #9e2328}'
 // No scripts (the sandbox), nothing fetched from elsewhere (the policy): only the desk's own pictures.
-const frameStart = `<!doctype html><html lang="en"><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline'"><style>${frameStyle}</style></head><body></body></html>`
+const frameStart = `<!doctype html><html lang="en"><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline'"><style>${letterStyle}${frameStyle}</style></head><body></body></html>`
 
 /** Shows a message's HTML in a sandboxed frame. The frame stays and only its body changes, so that typing does not flicker. */
 export function MessageFrame({ html }: { html: string }) {
@@ -366,6 +397,7 @@ export function MessageFrame({ html }: { html: string }) {
     for (const picture of parsed.querySelectorAll('img[src^="http"]')) picture.remove()
     body.innerHTML = parsed.innerHTML
     body.style.cssText = parsed.style.cssText
+    body.className = parsed.className
   }, [html, loaded])
   return (
     <iframe

@@ -1,9 +1,9 @@
 import { type Round, routes } from '@hand-post/contract'
-import { type Letter, type Row, shown } from '@hand-post/core'
+import { callName, type Letter, type MergeOptions, type Row, shown } from '@hand-post/core'
 import { hashKey } from '@tanstack/react-query'
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import type { z } from 'zod'
-import { ask, queries, tellFault, useRoundPeople } from '../api.ts'
+import { ask, queries, tellFault, useMailboxes, useNotes, useRoundPeople } from '../api.ts'
 import { type TableWork, useTable } from '../people/useTable.ts'
 
 export type RoundChanges = z.input<typeof routes.changeRound.body>
@@ -18,6 +18,11 @@ export interface RoundWork {
   /** For a row whose message is for several: all of them, with derived cells. */
   together: Map<number, Row[]>
   /** Whether the rows are still on their way. */
+  /** People's personal notes, by row id, written or not. */
+  notes: ReadonlyMap<number, string>
+  writeNote: (rowId: number, words: string) => void
+  /** How messages are made besides letter and rows: the day that rules reckon from, the signature, the line for opting out. */
+  making: MergeOptions
   rowsPending: boolean
   /** Ids of the rows that are in the round, in order. */
   chosen: number[]
@@ -26,6 +31,8 @@ export interface RoundWork {
   /** What is not yet written to the desk, or null. */
   saving: boolean
   setLetter: (letter: Letter) => void
+  /** Puts another letter in place of the one that stands here; the editors take it over. */
+  replaceLetter: (letter: Letter) => void
   /** The letter given from outside the editors goes up by one with each such change; they take it over then. */
   letterFromOutside: number
   /** The person whose message is shown, with derived cells. */
@@ -49,23 +56,68 @@ export function useWork(): RoundWork {
   return work
 }
 
+/** How a person of the round is called. */
+export const callPerson = (round: Round, person: Row) => callName(person, round.nameColumns, round.addressColumn)
+
 /** Milliseconds of no typing after which the letter is written to the desk. */
 const saveAfter = 400
 
 /** A round with a change laid over it, as far as that can be told without the desk. */
 function changed(
   round: Round,
-  { listId: _list, letterHtml: _html, dispatch, tracking, ...plain }: RoundChanges,
+  { listId: _list, letterHtml: _html, keepBefore: _keep, dispatch, tracking, sender, ...plain }: RoundChanges,
 ): Round {
   return {
     ...round,
     ...(plain as Partial<Round>),
     dispatch: { ...round.dispatch, ...dispatch },
     tracking: { ...round.tracking, ...tracking },
+    sender: { ...round.sender, ...sender },
   }
 }
 
 const none: Row[] = []
+
+/** The notes of a round: shown as they are typed, written to the desk when typing pauses. */
+function useNoteWork(roundId: number) {
+  const stored = useNotes(roundId).data
+  const [typed, setTyped] = useState<ReadonlyMap<number, string>>(new Map())
+  const waiting = useRef(new Map<number, { timer: number; write: () => Promise<void> }>())
+  const writeNote = useCallback(
+    (rowId: number, words: string) => {
+      setTyped((all) => new Map(all).set(rowId, words))
+      clearTimeout(waiting.current.get(rowId)?.timer)
+      const write = async () => {
+        waiting.current.delete(rowId)
+        try {
+          await ask(routes.writeNote, { params: { round: roundId, row: rowId }, body: { words } })
+          // From here on what the desk keeps counts again: others may change it, or take another list.
+          queries.setQueryData<{ row: number; words: string }[]>(['round', roundId, 'notes'], (all) => [
+            ...(all ?? []).filter((n) => n.row !== rowId),
+            ...(words.trim() === '' ? [] : [{ row: rowId, words }]),
+          ])
+          setTyped((all) => (all.get(rowId) === words ? new Map([...all].filter(([row]) => row !== rowId)) : all))
+        } catch (error) {
+          tellFault(error)
+        }
+      }
+      waiting.current.set(rowId, { write, timer: window.setTimeout(write, saveAfter) })
+    },
+    [roundId],
+  )
+  const notesWritten = useCallback(async () => {
+    for (const { timer, write } of [...waiting.current.values()]) {
+      clearTimeout(timer)
+      await write()
+    }
+  }, [])
+  useEffect(() => () => void notesWritten(), [notesWritten])
+  const notes = useMemo(
+    () => new Map([...(stored ?? []).map((n) => [n.row, n.words] as const), ...typed]),
+    [stored, typed],
+  )
+  return { notes, writeNote, notesWritten }
+}
 
 /** Brings together what a round's stages share. */
 export function useRoundWork(round: Round, goTo: (stage: string) => void): RoundWork {
@@ -88,9 +140,22 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     )
   }, [people.data, rows, table])
 
+  const { notes, writeNote, notesWritten } = useNoteWork(round.id)
+  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const making = useMemo<MergeOptions>(
+    () => ({
+      today: new Intl.DateTimeFormat('en-CA', { dateStyle: 'short', timeZone: mailbox?.timeZone }).format(Date.now()),
+      signature: mailbox?.signature,
+      optOut: round.tracking.optOut,
+    }),
+    [mailbox?.timeZone, mailbox?.signature, round.tracking.optOut],
+  )
+
   const [letter, setLocal] = useState(round.letter)
   const [letterFromOutside, setOutside] = useState(0)
   const unsaved = useRef<Letter | null>(null)
+  /** Another letter has taken the place of what was there: that is kept as a version. */
+  const replaced = useRef(false)
   const timer = useRef<number>(undefined)
   const [saving, setSaving] = useState(false)
 
@@ -109,9 +174,10 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
         try {
           const { said: _, ...saved } = await ask(routes.changeRound, {
             params: { round: round.id },
-            body: { letter: next },
+            body: { letter: next, ...(replaced.current ? { keepBefore: true } : {}) },
           })
           seen.current = Math.max(seen.current, saved.version)
+          replaced.current = false
           queries.setQueryData(['round', round.id], saved)
         } catch (error) {
           unsaved.current ??= next
@@ -134,6 +200,14 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
       timer.current = window.setTimeout(() => void save(), saveAfter)
     },
     [save],
+  )
+  const replaceLetter = useCallback(
+    (next: Letter) => {
+      replaced.current = true
+      setLetter(next)
+      setOutside((n) => n + 1)
+    },
+    [setLetter],
   )
   useEffect(() => {
     const leave = () => void save()
@@ -188,8 +262,9 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
   )
   const written = useCallback(async () => {
     await save()
+    await notesWritten()
     await changes.current
-  }, [save])
+  }, [save, notesWritten])
   const withChanges = useMemo(() => unwritten.reduce(changed, round), [unwritten, round])
 
   const editCell = useCallback(
@@ -207,11 +282,15 @@ export function useRoundWork(round: Round, goTo: (stage: string) => void): Round
     table,
     rows,
     together,
+    notes,
+    writeNote,
+    making,
     rowsPending: table?.pending ?? false,
     chosen,
     letter,
     saving,
     setLetter,
+    replaceLetter,
     letterFromOutside,
     person,
     choose,

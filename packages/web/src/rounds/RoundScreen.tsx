@@ -3,7 +3,7 @@ import { lazy, Suspense, useEffect, useMemo, useState, useSyncExternalStore } fr
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { useNavigate, useParams } from 'react-router'
 import { faultWords, queries, useChange, useRound } from '../api.ts'
-import { usePaletteActions } from '../shared/Palette.tsx'
+import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { MessagePane } from './MessagePane.tsx'
 import { RoundContext, useRoundWork, useWork } from './RoundContext.ts'

@@ -72,16 +72,18 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
             : ['Bring in a list', 'none'],
     letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : ['Not written yet', 'none'],
     enclosures:
-      !enclosures || !names
-        ? ['None', round.files.length > 0 ? 'ask' : 'none']
-        : [
-            `${with_} of ${enclosures.people.length} have their files`,
-            with_ === enclosures.people.length ? 'done' : 'attention',
-          ],
+      !enclosures && ready
+        ? ['…', 'none']
+        : !enclosures || !names
+          ? ['None', round.files.length > 0 ? 'ask' : 'none']
+          : [
+              `${with_} of ${enclosures.people.length} have their files`,
+              with_ === enclosures.people.length ? 'done' : 'attention',
+            ],
     proof: posted
       ? ['Settled before posting', 'done']
       : !proof
-        ? ['Nothing to proof yet', 'none']
+        ? [ready ? 'Reading every message…' : 'Nothing to proof yet', 'none']
         : proof.stops > 0
           ? [`${proof.stops + proof.asks} to settle`, 'attention']
           : proof.asks > 0
@@ -103,7 +105,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
               : `${moment(timetable.first)} – ${moment(timetable.last)}`,
             'none',
           ]
-        : ['Nothing planned', 'none'],
+        : [ready && !timetable ? '…' : 'Nothing planned', 'none'],
     responses:
       !board || board.counts.sent === 0
         ? ['Nothing yet', 'none']

@@ -3,26 +3,10 @@ import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useRounds } from '../api.ts'
-
-/** An action that a screen adds to the palette while it is shown. */
-export interface Action {
-  name: string
-  shortcut?: string
-  act: () => void
-}
-
-const added = new Set<Action[]>()
-
-/** Adds a screen's actions to the palette. */
-export function usePaletteActions(actions: Action[]): void {
-  useEffect(() => {
-    added.add(actions)
-    return () => void added.delete(actions)
-  }, [actions])
-}
+import { added } from './paletteActions.ts'
 
 /** Every action by name. */
-export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
+export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
   const go = useNavigate()
   const rounds = useRounds().data ?? []
   const [, redraw] = useState(0)
@@ -62,6 +46,7 @@ export function Palette({ open, setOpen }: { open: boolean; setOpen: (open: bool
               {item('Go to the lists', () => go('/people/lists'))}
               {item('Go to the address book', () => go('/people/book'))}
               {item('Go to the do-not-write list', () => go('/people/do-not-write'))}
+              {item('Go to letters', () => go('/letters'))}
               {item('Go to the out-tray', () => go('/out-tray'))}
               {item('Go to the in-tray', () => go('/in-tray'))}
               {item('Go to mailboxes', () => go('/mailboxes'))}

@@ -58,6 +58,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
     ['/', 'Desk', 0],
     ['/rounds', 'Rounds', 0],
     ['/people', 'People', 0],
+    ['/letters', 'Letters', 0],
     ['/out-tray', 'Out-tray', out],
     ['/in-tray', 'In-tray', inOpen],
     ['/mailboxes', 'Mailboxes', 0],

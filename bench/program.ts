@@ -1,0 +1,39 @@
+import { fork } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { type CallInput, call, type Route } from '@hand-post/contract'
+
+/** The running program, on a folder and ports of its own, for what is measured in it. */
+export async function startProgram() {
+  const root = join(import.meta.dirname, '..')
+  const folder = await mkdtemp(join(tmpdir(), 'bench-'))
+  const child = fork(join(root, 'packages/server/src/main.ts'), [], {
+    cwd: root,
+    execArgv: ['--import', 'tsx'],
+    env: {
+      ...process.env,
+      HAND_POST_DATA: folder,
+      HAND_POST_PORT: '0',
+      HAND_POST_PUBLIC_PORT: '0',
+      HAND_POST_PRACTICE_SMTP_PORT: '1',
+      HAND_POST_PRACTICE_IMAP_PORT: '1',
+    },
+    stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+  })
+  const { address } = await new Promise<{ address: string }>((resolve) =>
+    child.on('message', (m) => resolve(m as never)),
+  )
+  return {
+    address,
+    ask: <R extends Route>(route: R, input: CallInput<R> = {}) => call(address, route, input),
+    /** What it takes of memory just now, in megabytes. */
+    megabytes: () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1000,
+    async end() {
+      child.kill('SIGTERM')
+      await new Promise((resolve) => child.on('exit', resolve))
+      await rm(folder, { recursive: true, force: true })
+    },
+  }
+}

@@ -1,0 +1,91 @@
+import { addressFault } from '../people/address.ts'
+import { type Column, type Row, shown } from '../people/table.ts'
+import { parseTyped } from './field.ts'
+
+/** The addresses that one person's message takes from a line of addresses, and what in it is none. */
+export interface AddressesFound {
+  addresses: string[]
+  /** Values that are no address, as they stand. */
+  wrong: string[]
+}
+
+/** The addresses of a text, parted by commas, semicolons or white space. */
+export const addressesIn = (text: string): string[] => text.split(/[;,\s]+/).filter(Boolean)
+
+/** To whom a round's messages go besides the person, and where answers go: each entry as {@link compileAddresses} takes it. */
+export interface Copies {
+  cc: string[]
+  bcc: string[]
+  replyTo: string[]
+}
+
+/**
+ * Compiles the copies of a round.
+ * @returns what finds them for a row. Whoever is addressed already gets no second copy.
+ */
+export function compileCopies(
+  copies: Copies,
+  columns: Column[],
+): { of: (row: Row, address: string) => Copies & { wrong: string[] }; unknown: string[]; columnIds: string[] } {
+  const [cc, bcc, replyTo] = [copies.cc, copies.bcc, copies.replyTo].map((entries) =>
+    compileAddresses(entries, columns),
+  )
+  return {
+    unknown: [...new Set([cc, bcc, replyTo].flatMap((part) => part.unknown))],
+    columnIds: [...new Set([cc, bcc, replyTo].flatMap((part) => part.columnIds))],
+    of(row, address) {
+      const found = [cc, bcc, replyTo].map((part) => part.of(row))
+      const had = new Set([address.toLowerCase()])
+      const fresh = (addresses: string[]) =>
+        addresses.filter((a) => {
+          const key = a.toLowerCase()
+          return !had.has(key) && had.add(key)
+        })
+      return {
+        cc: fresh(found[0].addresses),
+        bcc: fresh(found[1].addresses),
+        replyTo: found[2].addresses,
+        wrong: found.flatMap((part) => part.wrong),
+      }
+    },
+  }
+}
+
+/**
+ * Compiles addresses for Cc, Bcc or Reply-To: each entry is an address, or typed fields whose cells hold one or several.
+ * @returns what finds them for a row, each once, and the names of fields without a column.
+ */
+export function compileAddresses(
+  entries: string[],
+  columns: Column[],
+): { of: (row: Row) => AddressesFound; unknown: string[]; columnIds: string[] } {
+  const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
+  const unknown: string[] = []
+  const columnIds: string[] = []
+  const writers = entries.map((entry) => {
+    const parts = parseTyped(entry).map((segment) => {
+      if (typeof segment === 'string') return segment
+      const column = columns.find((c) => c.name === segment.column) ?? folded.get(segment.column.trim().toLowerCase())
+      if (!column) {
+        unknown.push(segment.column)
+        return () => ''
+      }
+      columnIds.push(column.id)
+      return (row: Row) => shown(row.cells[column.id]).trim() || (segment.standIn ?? '')
+    })
+    return (row: Row) => parts.map((part) => (typeof part === 'string' ? part : part(row))).join('')
+  })
+  return {
+    unknown,
+    columnIds,
+    of(row) {
+      const found = new Map<string, string>()
+      const wrong: string[] = []
+      for (const write of writers)
+        for (const address of addressesIn(write(row)))
+          if (addressFault(address) !== null) wrong.push(address)
+          else found.set(address.toLowerCase(), address)
+      return { addresses: [...found.values()], wrong }
+    },
+  }
+}

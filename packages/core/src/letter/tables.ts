@@ -1,0 +1,72 @@
+import Big from 'big.js'
+import { type Column, type Row, shown } from '../people/table.ts'
+import { typed } from '../people/value.ts'
+import { htmlLines } from './escape.ts'
+
+/** Cells as plain text, each column as wide as its longest value; every line ends with a line feed. */
+export function cellsAsText(lines: string[][]): string {
+  const columns = Math.max(0, ...lines.map((line) => line.length))
+  const widths = Array.from({ length: columns }, (_, i) => Math.max(0, ...lines.map((line) => line[i]?.length ?? 0)))
+  return lines
+    .map(
+      (line) =>
+        `${line
+          .map((value, i) => value.padEnd(widths[i]))
+          .join('  ')
+          .trimEnd()}\n`,
+    )
+    .join('')
+}
+
+/**
+ * What a column's cells add up to, written as they are: their currency, their parting of thousands and the most decimals
+ * among them. '' where a filled cell is no figure, for then there is no sum.
+ */
+export function totalOf(column: Column, rows: Row[]): string {
+  let sum = new Big(0)
+  let decimals = 0
+  let like = ''
+  for (const row of rows) {
+    const text = shown(row.cells[column.id]).trim()
+    if (text === '') continue
+    const value = typed(row.cells[column.id], column)
+    if (typeof value !== 'number') return ''
+    sum = sum.plus(value)
+    decimals = Math.max(decimals, /\.(\d+)/.exec(text)?.[1].length ?? 0)
+    like ||= text
+  }
+  const [, before, after] = /^-?\(?([^\d(-]*)[\d,.]*\)?(.*)$/.exec(like) ?? ['', '', '']
+  const scale = after.includes('%') ? 100 : 1
+  const [whole, rest] = sum.times(scale).abs().toFixed(decimals).split('.')
+  const parted = column.kind === 'amount' || rows.some((r) => shown(r.cells[column.id]).includes(','))
+  const figures = `${parted ? whole.replace(/\B(?=(\d{3})+$)/g, ',') : whole}${rest ? `.${rest}` : ''}`
+  return like === '' ? '' : `${sum.lt(0) ? '-' : ''}${before}${figures}${after}`
+}
+
+const isFigure = (column: Column) => column.kind === 'amount' || column.kind === 'number'
+
+/**
+ * The rows that go with a message as a table: as HTML that mail programs draw, and as plain text.
+ * @param totals ids of the columns that are added up in a last line.
+ */
+export function rowsTable(columns: Column[], rows: Row[], totals: string[]): { html: string; text: string } {
+  const sums = columns.map((c) => (totals.includes(c.id) ? totalOf(c, rows) : ''))
+  const last = sums.some(Boolean) ? [sums.map((sum, i) => (i === 0 && sum === '' ? 'Total' : sum))] : []
+  const lines = [
+    columns.map((c) => c.name),
+    ...rows.map((row) => columns.map((c) => shown(row.cells[c.id]).trim())),
+    ...last,
+  ]
+  const cell = (tag: 'th' | 'td', column: Column, value: string, strong: boolean) =>
+    `<${tag} style="text-align:${isFigure(column) ? 'right' : 'left'};padding:4px 12px 4px 0;border-bottom:1px solid #c6d1cc${strong ? ';font-weight:bold' : ''}">${htmlLines(value)}</${tag}>`
+  const html = lines
+    .map((line, i) => {
+      const isTotal = last.length > 0 && i === lines.length - 1
+      return `<tr>${line.map((value, c) => cell(i === 0 ? 'th' : 'td', columns[c], value, isTotal)).join('')}</tr>`
+    })
+    .join('')
+  return {
+    html: `<table style="border-collapse:collapse;margin:0 0 16px 0">${html}</table>`,
+    text: cellsAsText(lines.map((line) => line.map((value) => value.replace(/\s*\n\s*/g, ' ')))),
+  }
+}

@@ -1,0 +1,316 @@
+import { eachBlock, isLine, type Letter } from '../letter/document.ts'
+import { parseTyped } from '../letter/field.ts'
+import { slips } from '../letter/marks.ts'
+import { type Column, type Row, shown } from '../people/table.ts'
+import { typed } from '../people/value.ts'
+import type { Check, RoundFacts } from './checks.ts'
+import type { Mend } from './finding.ts'
+
+/** The columns that the letter's fields name, each once. */
+const usedColumns = ({ compiled, columns }: RoundFacts): Column[] => {
+  const used = new Set(compiled.columnIds)
+  return columns.filter((c) => used.has(c.id))
+}
+const atCell = (row: Row, column: Column): Mend[] => [
+  { do: 'editCell', rowId: row.id, columnId: column.id },
+  { do: 'setAside', rowId: row.id },
+]
+const toLetter: Mend[] = [{ do: 'goTo', stage: 'letter' }]
+
+/** The words of a message's html, with tags as line ends: what is set apart there is not read together. */
+const wordsOf = (html: string) =>
+  html
+    .replace(/^[\s\S]*?<div class="words"[^>]*>/, '')
+    .replace(/<\/?(strong|em|u|span|a)\b[^>]*>/g, '')
+    .replace(/<[^>]*>/g, '\n')
+    .replace(/&nbsp;/g, ' ')
+    .replace(/&amp;/g, '&')
+
+const months = 'January|February|March|April|May|June|July|August|September|October|November|December'
+const days = ['Sunday', 'Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday']
+const dayAndDate = new RegExp(
+  `\\b(${days.join('|')}),? (?:the )?(\\d{1,2})(?:st|nd|rd|th)? (?:of )?(${months}),? (\\d{4})\\b`,
+  'g',
+)
+const numbersOfMonths = new Map(months.split('|').map((name, i) => [name, i]))
+
+// Day 1 of 2000 and the last of 2049 in the 1900 system of ECMA-376.
+const serials: [number, number] = [36_526, 54_788]
+const aboutDays = /date|due|\bday\b|until|expir|\bon\b|\bby\b|from|since|birth|\bend|start|valid/i
+
+const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
+/** How often each domain stands among the people, found once for a round. */
+const domainCounts = new WeakMap<Row[], Map<string, number>>()
+function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {
+  let counts = domainCounts.get(people)
+  if (!counts) {
+    counts = new Map()
+    for (const row of people) {
+      const address = addressColumn ? shown(row.cells[addressColumn]).trim() : ''
+      if (address.includes('@')) counts.set(domainOf(address), (counts.get(domainOf(address)) ?? 0) + 1)
+    }
+    domainCounts.set(people, counts)
+  }
+  return counts
+}
+/** From how many people on a domain counts as common in the list. Common practice, no source. */
+const common = 5
+
+/** A space or a sign too many, with the words around it. */
+const tooMany = /\S+ {2,}\S+|\S* [,;](?=\s|$)|\S*,,\S*|\( *\)/m
+
+/** Whether a letter has tables, found once for a round. */
+const tablesIn = new WeakMap<Letter, boolean>()
+function hasTables(letter: Letter): boolean {
+  let has = tablesIn.get(letter)
+  if (has === undefined) {
+    has = false
+    eachBlock(letter.body.content, (part) => {
+      if (part.type === 'table' || part.type === 'rowsTable') has = true
+    })
+    tablesIn.set(letter, has)
+  }
+  return has
+}
+
+/** Addresses of links and buttons, as they are written, each once. */
+function addressesOf(letter: Letter): string[] {
+  const found = new Set<string>()
+  eachBlock(letter.body.content, (part) => {
+    if (part.type === 'button') found.add(part.attrs.href)
+    if (isLine(part))
+      for (const inline of part.content ?? [])
+        for (const mark of inline.marks ?? []) if (mark.type === 'link') found.add(mark.attrs.href)
+  })
+  return [...found]
+}
+
+const stray = /\d\.\d{9,}/
+const speaksOf = /\b(attached|attachment|enclosed|enclosure|find attached|I enclose|we enclose)\b/i
+
+/** The checks of what the words say, once they are filled in. */
+export const wordChecks: Check[] = [
+  {
+    name: 'nearDomain',
+    grade: 'ask',
+    title: 'Address one slip from others',
+    looksAt: 'the part of each address after the @, against those that five people and more of the round have',
+    ofPerson: ({ row }, facts) => {
+      if (facts.addressColumn === null) return []
+      const address = shown(row.cells[facts.addressColumn]).trim()
+      const counts = domainsOf(facts)
+      const own = domainOf(address)
+      if (!address.includes('@') || counts.get(own)! >= common) return []
+      const near = [...counts].find(([other, n]) => n >= common && other !== own && slips(own, other, 1) <= 1)
+      return near
+        ? [
+            {
+              place: own,
+              message: `“${own}” is one slip away from “${near[0]}”, which ${near[1]} people of this round have.`,
+              mends: [
+                { do: 'editCell', rowId: row.id, columnId: facts.addressColumn },
+                { do: 'setAside', rowId: row.id },
+              ],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'weekday',
+    grade: 'stop',
+    title: 'Weekday that does not fit its date',
+    looksAt: 'every date with its weekday in the words of each message (the Gregorian calendar)',
+    ofPerson: ({ row, merged }) =>
+      [...merged.subject.matchAll(dayAndDate), ...merged.text.matchAll(dayAndDate)].flatMap(
+        ([said, day, date, month, year]) => {
+          const right = days[new Date(Date.UTC(Number(year), numbersOfMonths.get(month)!, Number(date))).getUTCDay()]
+          return right === day
+            ? []
+            : [
+                {
+                  place: said,
+                  message: `“${said}”: that day is a ${right}.`,
+                  mends: [...toLetter, { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
+                },
+              ]
+        },
+      ),
+  },
+  {
+    name: 'dateSerial',
+    grade: 'stop',
+    title: 'A number that looks like a date',
+    looksAt: 'whole numbers of five figures in columns that speak of days (date serials of ECMA-376, 2000 to 2049)',
+    ofPerson: ({ row }, facts) =>
+      usedColumns(facts).flatMap((column) => {
+        const text = shown(row.cells[column.id]).trim()
+        const value = Number(text)
+        const isSerial = /^\d{5}(\.\d+)?$/.test(text) && value >= serials[0] && value <= serials[1]
+        if (!isSerial || !aboutDays.test(column.name)) return []
+        const day = new Date(Date.UTC(1899, 11, 30) + Math.floor(value) * 86_400_000)
+        const words = new Intl.DateTimeFormat('en-GB', { dateStyle: 'long', timeZone: 'UTC' }).format(day)
+        return [
+          {
+            place: column.id,
+            message: `“${column.name}” is ${text}: as a workbook counts days, that is ${words}.`,
+            mends: atCell(row, column),
+          },
+        ]
+      }),
+  },
+  {
+    name: 'floatNoise',
+    grade: 'stop',
+    title: 'A figure with stray decimals',
+    looksAt: 'figures with nine decimals and more in the words of each message (IEEE 754 numbers as they are stored)',
+    ofPerson: ({ row, merged }, facts) => {
+      const noise = (stray.exec(merged.subject) ?? stray.exec(merged.text))?.[0]
+      if (!noise) return []
+      const column = usedColumns(facts).find((c) => shown(row.cells[c.id]).includes(noise))
+      return [
+        {
+          place: column?.id ?? 'text',
+          message: `${column ? `“${column.name}” is ${shown(row.cells[column.id]).trim()}` : `“${noise}” stands in the letter`}: a workbook shows such a figure rounded.`,
+          mends: [...toLetter, ...(column ? atCell(row, column) : [])],
+        },
+      ]
+    },
+  },
+  {
+    name: 'datePast',
+    grade: 'note',
+    title: 'A day that is past',
+    looksAt: 'dates of the columns that the letter uses, against today in the mailbox’s time zone',
+    ofRound: (facts) =>
+      usedColumns(facts).flatMap((column) => {
+        const { today } = facts.making
+        if ((column.kind !== 'date' && column.kind !== 'dateTime') || !today) return []
+        const past = facts.people.filter((row) => {
+          const day = typed(row.cells[column.id], column)
+          return typeof day === 'string' && day.slice(0, 10) < today
+        }).length
+        return past === 0
+          ? []
+          : [
+              {
+                place: column.id,
+                message: `“${column.name}” is past for ${past === 1 ? 'one person' : `${past} people`}.`,
+                mends: [{ do: 'goTo', stage: 'people' } as Mend],
+              },
+            ]
+      }),
+  },
+  {
+    name: 'capitals',
+    grade: 'note',
+    title: 'A name all in capitals',
+    looksAt: 'the names of people in the columns that the letter uses',
+    ofPerson: ({ row }, facts) =>
+      usedColumns(facts)
+        .filter((column) => facts.nameColumns.includes(column.id))
+        .flatMap((column) => {
+          const name = shown(row.cells[column.id]).trim()
+          return /^\p{Lu}[\p{Lu}\s'’-]{3,}$/u.test(name)
+            ? [
+                {
+                  place: column.id,
+                  message: `“${name}” is written in capitals.`,
+                  mends: [...atCell(row, column), ...toLetter],
+                },
+              ]
+            : []
+        }),
+  },
+  {
+    name: 'spacing',
+    grade: 'ask',
+    title: 'Doubled space or stray sign',
+    looksAt: 'spaces and punctuation in the words of each message, once they are filled in',
+    ofPerson: ({ row, merged }, { letter }) => {
+      // The plain text pads its tables; where there are some, the html is read instead.
+      const words = hasTables(letter) ? wordsOf(merged.html) : merged.text
+      const found = tooMany.exec(merged.subject) ?? tooMany.exec(words)
+      return found && found[0].trim() !== ''
+        ? [
+            {
+              place: found[0].trim().slice(0, 60),
+              message: `“${found[0].trim().slice(0, 60)}”: a space or a sign too many.`,
+              mends: [...toLetter, { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'longSubject',
+    grade: 'note',
+    title: 'Long subject',
+    looksAt: 'how many signs the longest subject has; inboxes show about 70 (common practice, no source)',
+    ofPerson: ({ merged }) =>
+      merged.subject.length <= 100
+        ? []
+        : [
+            {
+              place: 'subject',
+              message: `The subject has ${merged.subject.length} signs; inboxes show about 70 of them.`,
+              mends: toLetter,
+            },
+          ],
+  },
+  {
+    name: 'speaksOfFile',
+    grade: 'ask',
+    title: 'Speaks of an enclosure where there is none',
+    looksAt: 'the words “attached”, “enclosed” and their like in each message without files',
+    ofPerson: ({ row, merged, enclosed }) => {
+      const word = enclosed.files.length > 0 ? null : speaksOf.exec(merged.text)
+      return word
+        ? [
+            {
+              place: word[0].toLowerCase(),
+              message: `The letter says “${word[0]}”, and no file goes with it.`,
+              mends: [{ do: 'goTo', stage: 'enclosures' }, ...toLetter, { do: 'setAside', rowId: row.id }],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'link',
+    grade: 'ask',
+    title: 'Link that is not safe',
+    looksAt: 'the addresses of links and buttons: whether they lead anywhere, and by https',
+    ofRound: ({ letter }) =>
+      addressesOf(letter).flatMap((href) => {
+        const fixed = parseTyped(href).every((s) => typeof s === 'string')
+        const why = /^http:/i.test(href)
+          ? 'is not by https: it can be read and changed on its way'
+          : fixed && !/^(https:\/\/[^\s/]+\.[^\s/]|mailto:[^\s@]+@|tel:\+?[\d\s-]+)/i.test(href.trim())
+            ? 'leads nowhere'
+            : null
+        return why ? [{ place: href, message: `The link to “${href}” ${why}.`, mends: toLetter }] : []
+      }),
+  },
+  {
+    name: 'pictureWords',
+    grade: 'ask',
+    title: 'Picture without words',
+    looksAt: 'whether each picture has words for those who do not see it (WCAG 2.2, 1.1.1)',
+    ofRound: ({ letter }) => {
+      let without = 0
+      eachBlock(letter.body.content, (part) => {
+        if (part.type === 'image' && !part.attrs.alt?.trim()) without++
+      })
+      return without === 0
+        ? []
+        : [
+            {
+              place: 'letter',
+              message: `${without === 1 ? 'One picture has' : `${without} pictures have`} no words for those who see no pictures.`,
+              mends: toLetter,
+            },
+          ]
+    },
+  },
+]

@@ -1,0 +1,399 @@
+import { type ProblemError, routes } from '@hand-post/contract'
+import { type Block, type Inline, type Letter, parseTyped, unflowText } from '@hand-post/core'
+import fc from 'fast-check'
+import { strToU8, zipSync } from 'fflate'
+import { simpleParser } from 'mailparser'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { composeRaw } from '../src/dispatch/compose.ts'
+import { minute, office, World } from './world.ts'
+
+let world: World
+beforeAll(async () => {
+  world = await World.open()
+})
+afterAll(() => world.close())
+
+const words = (typed: string): Inline[] =>
+  parseTyped(typed).map((s) => (typeof s === 'string' ? { type: 'text', text: s } : { type: 'field', attrs: s }))
+const line = (typed: string): Block => ({ type: 'paragraph', content: words(typed) })
+const letterOf = (subject: string, ...content: Block[]): Letter => ({ subject, body: { type: 'doc', content } })
+const people = [
+  'Name,Email,Deputy,Area,Boat',
+  'Łucja Quay-Ångström,lucja@village.example,deputy@village.example,Pontoon,Sea Wren',
+  'Bram Tolland,bram@village.example,,Mooring,',
+].join('\n')
+const empty = { subject: 'S', html: '<p>x</p>' }
+const mailboxOf = async () => (await world.call(routes.mailboxes))[0]
+
+/** The header lines of a raw message, and the longest line of all of it in octets. */
+const linesOf = (raw: Buffer) => {
+  const text = raw.toString('latin1')
+  return {
+    header: text.slice(0, text.indexOf('\r\n\r\n')).split('\r\n'),
+    longest: Math.max(...text.split('\r\n').map((l) => l.length)),
+  }
+}
+
+// Read by mailparser, which shares no code with what wrote it.
+describe('a letter with everything in it', () => {
+  test('reaches each person with what is theirs, within the limits of the standards', async () => {
+    const mailbox = await mailboxOf()
+    const {
+      id: _,
+      practice: _p,
+      allowance: _a,
+      pausedUntil: _u,
+      stopped: _s,
+      pauseReason: _r,
+      readingFault: _f,
+      ...settings
+    } = mailbox
+    await world.call(routes.changeMailbox, {
+      params: { mailbox: mailbox.id },
+      body: { ...settings, aliases: ['master@brindlequay.example'], signature: 'Harbour Office\nBrindle Quay' },
+    })
+    const png = Buffer.from(
+      'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+      'base64',
+    )
+    const { src } = await world.call(routes.addPicture, { query: { name: 'quay.png' }, file: png })
+    const when = { match: 'all' as const, rules: [{ column: 'Area', comparison: 'is' as const, value: 'Pontoon' }] }
+    const cell = (typed: string) => ({ type: 'tableCell' as const, content: [line(typed)] })
+    const letter: Letter = {
+      ...letterOf(
+        'Für {{Name}}: „{{Boat, or "Ihr Boot", in capitals}}“ – ein langer Betreff, der über eine Zeile geht',
+        { type: 'band', attrs: { color: '#0b5a5e' }, content: words('Season {{Area}}') },
+        line(`Dear {{Name}}, ${'a line that goes on and on, '.repeat(20)}and ends.`),
+        {
+          type: 'passage',
+          attrs: { selection: when },
+          content: [line('for pontoons'), { type: 'otherwise', content: [line('for others')] }],
+        },
+        { type: 'table', content: [{ type: 'tableRow', content: [cell('Boat'), cell('{{Boat, or "none"}}')] }] },
+        { type: 'image', attrs: { src, alt: 'Berth of {{Name}}', width: 10 } },
+        { type: 'personalNote' },
+        { type: 'button', attrs: { href: 'https://quay.example/b?n={{Name}}' }, content: words('Book') },
+        { type: 'signature' },
+      ),
+      firstLine: 'About {{Boat, or "your boat"}}',
+    }
+    const round = await world.round(people, empty, {})
+    const params = { round: round.id }
+    await world.call(routes.changeRound, {
+      params,
+      body: {
+        letter,
+        sender: { address: 'master@brindlequay.example', name: 'Hafenmeister Ö', replyTo: office },
+        cc: ['{{Deputy}}'],
+        tracking: { optOut: true, clicks: true },
+        dispatch: { perMinute: 60 },
+      },
+    })
+    await world.call(routes.writeNote, {
+      params: { ...params, row: 1 },
+      body: { words: 'Well done <you>.\n\nSee you.' },
+    })
+    expect(await world.call(routes.notes, { params })).toEqual([{ row: 1, words: 'Well done <you>.\n\nSee you.' }])
+    expect((await world.call(routes.proof, { params })).findings).toEqual([])
+    const timetable = await world.call(routes.timetable, { params })
+    expect([timetable.messages, timetable.recipients]).toEqual([2, 3])
+    const shown = await world.call(routes.message, { params: { ...params, row: 1 } })
+    expect([shown.from, shown.cc, shown.replyTo]).toEqual([
+      'Hafenmeister Ö <master@brindlequay.example>',
+      ['deputy@village.example'],
+      [office],
+    ])
+    await world.call(routes.post, { params, body: { messages: 2 } })
+    await world.pass(5 * minute, 5)
+
+    // An address that is taken from the mailbox again is written from no more.
+    await world.call(routes.changeMailbox, { params: { mailbox: mailbox.id }, body: settings })
+    const again = await world.round(people, empty)
+    await world.handPost.context.db.query('UPDATE rounds SET sender = $2 WHERE id = $1', [
+      again.id,
+      JSON.stringify({ address: 'master@brindlequay.example', name: null, replyTo: null }),
+    ])
+    const own = await world.call(routes.message, { params: { round: again.id, row: 1 } })
+    expect(own.from).toContain(`<${office}>`)
+
+    const [raw] = await world.inboxOf('lucja@village.example')
+    const read = await simpleParser(raw)
+    expect(read.subject).toBe('Für Łucja Quay-Ångström: „SEA WREN“ – ein langer Betreff, der über eine Zeile geht')
+    expect(read.from?.value).toEqual([{ name: 'Hafenmeister Ö', address: 'master@brindlequay.example' }])
+    expect(read.replyTo?.value.map((v) => v.address)).toEqual([office])
+    expect([read.cc].flat().flatMap((c) => c?.value.map((v) => v.address))).toEqual(['deputy@village.example'])
+    const text = unflowText(read.text!)
+    expect(text).toContain('Season Pontoon\n\nDear Łucja')
+    expect(text).toContain(
+      'for pontoons\n\nBoat  Sea Wren\n\n[Berth of Łucja Quay-Ångström]\n\nWell done <you>.\n\nSee you.\n\nBook (',
+    )
+    expect(text).toContain('Harbour Office\nBrindle Quay\n\nIf you do not want letters like this one: http')
+    expect(read.html).toContain('alt="Berth of Łucja Quay-Ångström"')
+    expect(read.html).toContain('About Sea Wren')
+    expect(read.html).toContain('Well done &lt;you&gt;.')
+    expect(read.attachments.map((a) => a.contentType)).toEqual(['image/png'])
+
+    // RFC 5322, section 2.1.1: 998 octets at most, 78 as advised; RFC 2047, section 2: 75 signs to an encoded-word.
+    const { header, longest } = linesOf(raw)
+    expect(longest).toBeLessThanOrEqual(998)
+    for (const one of header) expect(one.length).toBeLessThanOrEqual(one.includes('http') ? 200 : 78)
+    for (const [word] of header.join('\n').matchAll(/=\?[^?]+\?[QB]\?[^?]*\?=/gi))
+      expect(word.length).toBeLessThanOrEqual(75)
+    expect(header.join('')).toMatch(/Subject:.*=\?UTF-8\?[QB]\?/i)
+    // RFC 2369 and RFC 8058, section 3.1.
+    expect(header.join('\n').replace(/\n\s/g, ' ')).toMatch(/^List-Unsubscribe: ?<http[^>]+\/o\/[\w.-]+>$/m)
+    expect(header).toContain('List-Unsubscribe-Post: List-Unsubscribe=One-Click')
+    // RFC 3676: the lines of the plain text are short where there is a space, and joined again they are the text.
+    expect(raw.toString('latin1')).toMatch(/Content-Type: text\/plain; charset=utf-8; format=flowed/)
+
+    const other = await simpleParser((await world.inboxOf('bram@village.example'))[0])
+    expect(other.cc).toBeUndefined()
+    expect(other.text).toContain('for others\n\nBoat  none\n')
+    expect(other.text).not.toContain('Well done')
+    expect(other.subject).toContain('„Ihr Boot“')
+  })
+
+  test('a note is for a person of the list, and none is written once the round is posted', async () => {
+    const round = await world.round(people, empty)
+    const write = (row: number) =>
+      world.call(routes.writeNote, { params: { round: round.id, row }, body: { words: 'x' } }).then(
+        () => 'written',
+        (e: ProblemError) => e.problem.status,
+      )
+    expect([await write(1), await write(99)]).toEqual(['written', 404])
+    await world.call(routes.writeNote, { params: { round: round.id, row: 1 }, body: { words: '  ' } })
+    expect(await world.call(routes.notes, { params: { round: round.id } })).toEqual([])
+    // Another list is other people: nobody gets words that were for somebody else.
+    await write(2)
+    const other = await world.round('Name,Email\nX,x@village.example\nY,y@village.example\n', empty)
+    const { said } = await world.call(routes.changeRound, {
+      params: { round: round.id },
+      body: { listId: other.list!.id },
+    })
+    expect(said.join()).toContain('One personal note was for people of the list before')
+    expect(await world.call(routes.notes, { params: { round: round.id } })).toEqual([])
+    await world.call(routes.post, { params: { round: round.id }, body: { messages: 2 } })
+    expect(await write(1)).toBe(409)
+  })
+
+  test('whatever stands in names and subject, it adds no header, and the text comes through unchanged', async () => {
+    const anything = fc.string({
+      unit: fc.constantFrom('a', 'é', '\r', '\n', ':', ' ', '=?', '>', '"', '漢', '\t', 'Bcc: x@y.example'),
+    })
+    await fc.assert(
+      fc.asyncProperty(anything, anything, async (name, subject) => {
+        const contents = {
+          from: { name, address: office },
+          to: { name, address: 'ada@village.example' },
+          cc: [],
+          bcc: [],
+          subject: `S ${subject.replace(/[\r\n\t]+/g, ' ')}`,
+          html: '<p>x</p>',
+          text: `From me\n>quoted ${subject.replace(/[\r\n\t]/g, ' ')} end\n`,
+          files: [],
+          pictures: [],
+          links: [],
+          receipt: false,
+        }
+        const raw = await composeRaw(
+          { key: 'k'.repeat(22), messageId: '<k@x.example>', contents },
+          0,
+          world.handPost.context.files,
+        )
+        const { header } = linesOf(raw)
+        const names = header.filter((l) => !/^\s/.test(l)).map((l) => l.slice(0, l.indexOf(':')))
+        expect(names).toEqual(['From', 'To', 'Subject', 'Message-ID', 'Date', 'MIME-Version', 'Content-Type'])
+        const plain = unflowText((await simpleParser(raw, { skipTextToHtml: true })).text!)
+        expect(plain.replace(/\s+/g, ' ').trim()).toBe(contents.text.replace(/\s+/g, ' ').trim())
+      }),
+      { numRuns: 60 },
+    )
+  })
+})
+
+describe('opting out', () => {
+  test('looking changes nothing, one click does; no later round writes to that address', async () => {
+    const round = await world.round('Name,Email\nCerys,cerys@village.example\nDai,dai@village.example\n', empty, {
+      tracking: { optOut: true },
+    })
+    const params = { round: round.id }
+    await world.call(routes.post, { params, body: { messages: 2 } })
+    await world.pass(5 * minute, 5)
+    const read = await simpleParser((await world.inboxOf('cerys@village.example'))[0])
+    const url =
+      /<([^>]+)>/.exec(JSON.stringify(read.headers.get('list')))?.[1] ?? /https?:\S+\/o\/[\w.-]+/.exec(read.text!)![0]
+    const page = await fetch(url)
+    expect(await page.text()).toContain('cerys@village.example')
+    expect(await world.call(routes.doNotWrite)).toEqual([])
+    // RFC 8058, section 3.2: the mail program posts this body, without asking anything more.
+    const done = await fetch(url, {
+      method: 'POST',
+      headers: { 'content-type': 'application/x-www-form-urlencoded' },
+      body: 'List-Unsubscribe=One-Click',
+    })
+    expect([done.status, await done.text()].join()).toMatch(/200.*gets no more letters/s)
+    await fetch(url, { method: 'POST' })
+    const [refused] = await world.call(routes.doNotWrite)
+    expect([refused.address, refused.reason]).toEqual(['cerys@village.example', 'opted out by a letter of “A round”'])
+    const board = await world.call(routes.board, { params })
+    expect(board.counts.optedOut).toBe(1)
+    expect(board.people.find((p) => p.person === 'Cerys')?.outcome).toBe('optedOut')
+    const next = await world.round('Name,Email\nCerys,CERYS@village.example\nDai,dai@village.example\n', empty)
+    expect(next.counts).toMatchObject({ round: 1, doNotWrite: 1 })
+    const forged = await fetch(`${url.slice(0, -4)}AAAA`, { method: 'POST' })
+    expect(forged.status).toBe(404)
+  })
+})
+
+describe('the shelf and versions', () => {
+  test('letters are kept, found, copied, changed back and taken off', async () => {
+    const letter = letterOf('Permits {{Year}}', line('Dear {{Name}}, your permit is here.'))
+    const kept = await world.call(routes.putOnShelf, { body: { name: 'Permits', tags: ['spring'], letter } })
+    await world.call(routes.putOnShelf, { body: { name: 'Other', letter: letterOf('x', line('y')) } })
+    for (const find of ['PERM', 'spring', 'your permit'])
+      expect((await world.call(routes.shelf, { query: { find } })).map((l) => l.name)).toEqual(['Permits'])
+    expect(kept.beginning).toBe('Dear {{Name}}, your permit is here.')
+    const params = { letter: kept.id }
+    const changed = await world.call(routes.changeOnShelf, { params, body: { letter: letterOf('new', line('new')) } })
+    expect(changed.subject).toBe('new')
+    const [version] = await world.call(routes.shelfVersions, { params })
+    expect((await world.call(routes.version, { params: { version: version.id } })).letter).toEqual(letter)
+    await world.call(routes.takeOffShelf, { params })
+    expect((await world.call(routes.shelf)).map((l) => l.name)).toEqual(['Other'])
+  })
+  test('what a round’s letter was is kept now and then, and always when another takes its place', async () => {
+    const { id } = await world.call(routes.startRound, { body: { title: 'Versions' } })
+    const params = { round: id }
+    const put = (text: string, keepBefore = false) =>
+      world.call(routes.changeRound, { params, body: { letter: letterOf(text, line(text)), keepBefore } })
+    const subjects = async () => (await world.call(routes.letterVersions, { params })).map((v) => v.subject)
+    await put('one')
+    await put('two')
+    await put('three')
+    expect(await subjects()).toEqual(['one'])
+    await put('four', true)
+    expect(await subjects()).toEqual(['three', 'one'])
+    world.clock.move(6 * minute)
+    await put('five')
+    expect(await subjects()).toEqual(['four', 'three', 'one'])
+  })
+})
+
+// Put together by hand from ECMA-376, part 1: a document with a heading, marks, a list, a table and a link's words.
+const docx = (body: string, more: Record<string, Uint8Array> = {}) =>
+  zipSync({
+    '[Content_Types].xml': strToU8(
+      '<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/word/document.xml" ContentType="application/vnd.openxmlformats-officedocument.wordprocessingml.document.main+xml"/></Types>',
+    ),
+    '_rels/.rels': strToU8(
+      '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="word/document.xml"/></Relationships>',
+    ),
+    'word/document.xml': strToU8(
+      `<?xml version="1.0"?><w:document xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:body>${body}</w:body></w:document>`,
+    ),
+    ...more,
+  })
+const run = (text: string, marks = '') =>
+  `<w:r>${marks ? `<w:rPr>${marks}</w:rPr>` : ''}<w:t xml:space="preserve">${text}</w:t></w:r>`
+const para = (...runs: string[]) => `<w:p>${runs.join('')}</w:p>`
+
+describe('letters as files', () => {
+  const roundOf = async () => (await world.round(people, { subject: 'Kept', html: '<p>before</p>' })).id
+  const bring = async (name: string, file: Uint8Array, round?: number) =>
+    world.call(routes.bringInLetter, { params: { round: round ?? (await roundOf()) }, query: { name }, file })
+  const fault = (work: Promise<unknown>) =>
+    work.then(
+      () => 'taken',
+      (e: ProblemError) => e.problem.detail,
+    )
+  test('a document becomes a letter with its structure, marks and fields; what is lost is said', async () => {
+    const table = `<w:tbl>${['Day', 'Friday'].map((t) => `<w:tr><w:tc>${para(run(t))}</w:tc><w:tc>${para(run('x'))}</w:tc></w:tr>`).join('')}</w:tbl>`
+    const file = docx(
+      para(run('Dear {{Na'), run('me}}, '), run('be there', '<w:b/><w:u w:val="single"/>')) +
+        table +
+        para(run('End &amp; more')),
+      { 'word/vbaProject.bin': strToU8('macros'), 'word/comments.xml': strToU8('<x/>') },
+    )
+    const { letter, said } = await bring('letter.docx', file)
+    expect(letter.subject).toBe('Kept')
+    expect(letter.body.content.map((b) => b.type)).toEqual(['paragraph', 'table', 'paragraph'])
+    expect(JSON.stringify(letter.body)).toContain('"column":"Name"')
+    expect(JSON.stringify(letter.body)).toMatch(/"underline".*be there|be there.*"underline"/)
+    expect(said.join()).toMatch(/macros.*comments/)
+  })
+  test('HTML gives its title as the subject, plain text its paragraphs', async () => {
+    const html = await bring(
+      'l.html',
+      strToU8('<html><title>Permits &amp; {{Area}}</title><body><p>Hi {{Name}}<script>x</script></p>'),
+    )
+    expect([html.letter.subject, html.said.join()]).toEqual(['Permits & {{Area}}', 'Left out: <script>.'])
+    const plain = await bring('l.txt', strToU8('Dear {{Name}},\n\ntwo\nlines'))
+    expect(plain.letter.body.content).toHaveLength(2)
+  })
+  test('what is no letter is refused in words, and the letter stays', async () => {
+    const round = await roundOf()
+    const broken = docx(para(run('x'))).subarray(0, 400)
+    const locked = Buffer.concat([Buffer.from([0xd0, 0xcf, 0x11, 0xe0]), Buffer.from('EncryptedPackage', 'utf16le')])
+    expect(await fault(bring('a.docx', broken, round))).toMatch(/damaged or not whole|not a document/)
+    expect(await fault(bring('a.docx', zipSync({ x: strToU8('y') }), round))).toMatch(/not a document/)
+    expect(await fault(bring('a.docx', locked, round))).toMatch(/locked with a password/)
+    expect(await fault(bring('a.txt', new Uint8Array([0, 1, 2, 0]), round))).toMatch(/neither a document nor text/)
+    expect(await fault(bring('a.txt', new Uint8Array(0), round))).toMatch(/it is empty/)
+    expect((await world.call(routes.round, { params: { round } })).letter.subject).toBe('Kept')
+  })
+  test('handed out as HTML it is read back the same; as .eml it is the message that would leave', async () => {
+    const round = await world.round(people, {
+      subject: 'Hi {{Name}}',
+      html: '<p>Dear <b>{{Name, or "you"}}</b></p><ul><li>one</li></ul>',
+    })
+    const at = `${world.handPost.address}/api/rounds/${round.id}/letter-file`
+    const html = await fetch(`${at}?as=html`)
+    expect(html.headers.get('content-disposition')).toContain('.html')
+    const back = await bring('back.html', Buffer.from(await html.arrayBuffer()))
+    expect(back.letter.body).toEqual(round.letter.body)
+    const eml = Buffer.from(await (await fetch(`${at}?as=eml&row=2`)).arrayBuffer())
+    const read = await simpleParser(eml)
+    expect([read.subject, [read.to].flat()[0]?.text]).toEqual([
+      'Hi Bram Tolland',
+      '"Bram Tolland" <bram@village.example>',
+    ])
+    expect(unflowText(read.text!)).toContain('Dear Bram Tolland')
+    expect((await fetch(`${at}?as=eml`)).status).toBe(422)
+  })
+})
+
+test('renaming a column renames it in copies, in where answers go and in the rules of passages', async () => {
+  const passage: Block = {
+    type: 'passage',
+    attrs: { selection: { match: 'all', rules: [{ column: 'Area', comparison: 'is', value: 'x' }] } },
+    content: [line('x')],
+  }
+  const round = await world.round(people, empty, {
+    cc: ['{{Deputy}}'],
+    sender: { replyTo: '{{Deputy, or "m@q.example"}}' },
+  })
+  await world.call(routes.changeRound, { params: { round: round.id }, body: { letter: letterOf('S', passage) } })
+  const list = round.list!
+  for (const [from, to] of [
+    ['Deputy', 'Second'],
+    ['Area', 'Part'],
+  ]) {
+    const column = list.columns.find((c) => c.name === from)!.id
+    await world.edit(list.id, { do: 'changeColumn', column, changes: { name: to } })
+  }
+  const after = await world.call(routes.round, { params: { round: round.id } })
+  expect([after.cc, after.sender.replyTo]).toEqual([['{{Second}}'], '{{Second, or "m@q.example"}}'])
+  expect(JSON.stringify(after.letter)).toContain('"column":"Part"')
+})
+
+test('an address that is not the mailbox’s own is not taken for From; nor is no address for copies', async () => {
+  const round = await world.round(people, empty)
+  const change = (body: object) =>
+    world.call(routes.changeRound, { params: { round: round.id }, body }).then(
+      () => 'taken',
+      (e: ProblemError) => e.problem.detail,
+    )
+  expect(await change({ sender: { address: 'other@elsewhere.example' } })).toMatch(/not an address of the mailbox/)
+  expect(await change({ cc: ['nobody'] })).toMatch(/cannot get a copy/)
+  expect(await change({ sender: { replyTo: 'nobody' } })).toMatch(/cannot get the answers/)
+})

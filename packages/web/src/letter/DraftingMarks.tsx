@@ -1,0 +1,58 @@
+import { type Letter, marksOf, swapMark } from '@hand-post/core'
+import { PencilLine } from 'lucide-react'
+import { useDeferredValue, useMemo, useState } from 'react'
+import { toast } from 'sonner'
+import { useWork } from '../rounds/RoundContext.ts'
+import { Button, times } from '../shared/parts.tsx'
+
+/** The drafting marks that still stand in the letter, each offered the field of a column; one by one, or all at once. */
+export function DraftingMarks() {
+  const { round, letter, replaceLetter } = useWork()
+  const columns = round.list?.columns
+  const looked = useDeferredValue(letter)
+  const names = useMemo(() => (columns ?? []).map((c) => c.name), [columns])
+  const marks = useMemo(() => marksOf(looked, names), [looked, names])
+  const [chosen, setChosen] = useState<Record<string, string>>({})
+  if (marks.length === 0 || names.length === 0) return null
+  const columnFor = (mark: (typeof marks)[number]) => chosen[mark.mark] ?? mark.near ?? ''
+  const ready = marks.filter((m) => columnFor(m) !== '')
+  const put = (which: typeof marks) => {
+    const before: Letter = letter
+    replaceLetter(which.reduce((next, m) => swapMark(next, m.mark, columnFor(m)), letter))
+    toast(`${which.map((m) => `“${m.mark}”`).join(', ')} ${which.length === 1 ? 'was' : 'were'} swapped for fields.`, {
+      action: { label: 'Undo', onClick: () => replaceLetter(before) },
+      duration: 12_000,
+    })
+  }
+  return (
+    <section
+      aria-label="Drafting marks"
+      className="flex max-h-36 flex-wrap items-center gap-x-4 gap-y-1 overflow-auto border-rule border-b bg-ask-tint px-4 py-1.5 text-[14px]"
+    >
+      <span className="flex items-center gap-1 text-ask">
+        <PencilLine aria-hidden size={15} /> {times(marks.length, 'drafting mark')} left
+      </span>
+      {marks.map((m) => (
+        <span key={m.mark} className="flex items-center gap-1">
+          <b>{m.mark}</b>
+          {m.times > 1 && <span className="text-[13px] text-ink-2">{m.times} times</span>}
+          <select
+            aria-label={`Column for ${m.mark}`}
+            className="input max-w-44 py-0 text-[14px]"
+            value={columnFor(m)}
+            onChange={(e) => setChosen({ ...chosen, [m.mark]: e.target.value })}
+          >
+            <option value="">choose a column</option>
+            {names.map((name) => (
+              <option key={name}>{name}</option>
+            ))}
+          </select>
+          <Button kind="quiet" disabled={columnFor(m) === ''} onClick={() => put([m])}>
+            Swap
+          </Button>
+        </span>
+      ))}
+      {ready.length > 1 && <Button onClick={() => put(ready)}>Swap all {ready.length}</Button>}
+    </section>
+  )
+}

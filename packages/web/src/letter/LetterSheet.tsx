@@ -1,0 +1,399 @@
+import { routes } from '@hand-post/contract'
+import { compileLetter, type Letter, type StartingLetter, startingLetters } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import clsx from 'clsx'
+import { Dialog, Tabs } from 'radix-ui'
+import { type FormEvent, type ReactNode, useMemo, useState } from 'react'
+import { toast } from 'sonner'
+import { ask, useChange, useRounds, useShelf } from '../api.ts'
+import { MessageFrame, pictureAddress } from '../rounds/MessagePane.tsx'
+import { useWork } from '../rounds/RoundContext.ts'
+import { DropArea } from '../shared/DropArea.tsx'
+import { moment } from '../shared/moment.ts'
+import { Button, Labelled, Say } from '../shared/parts.tsx'
+
+/** A letter as its writer sees it: fields in their typed form. */
+export function LetterLook({ letter }: { letter: Letter }) {
+  const { subject, html } = useMemo(
+    () =>
+      compileLetter(letter, [], { asWritten: true, pictureAddress, signature: '(signature of the mailbox)' }).merge(
+        { id: 0, position: 0, cells: {} },
+        [],
+        '(personal note)',
+      ),
+    [letter],
+  )
+  return (
+    <div className="flex min-h-0 flex-1 flex-col">
+      <p className="border-rule border-b px-3 py-1 text-[14px]">
+        <span className="text-ink-2">Subject</span> <b className="break-words">{subject || 'none'}</b>
+      </p>
+      <MessageFrame html={html} />
+    </div>
+  )
+}
+
+/** A letter that may be taken: where it is from, and how it is had. */
+interface Choice {
+  key: string
+  name: string
+  what: string
+  fetch: () => Promise<Letter>
+}
+
+/** The shelf, what the letter was before, and files: beside the letter that is written. */
+export default function LetterSheet({ onClose }: { onClose: () => void }) {
+  const { round } = useWork()
+  const editable = round.postedAt === null
+  const tabs: [string, string, ReactNode][] = [
+    ...(editable
+      ? ([['begin', 'Begin with', <Begin key="b" onClose={onClose} />]] as [string, string, ReactNode][])
+      : []),
+    ['keep', 'Keep on the shelf', <Keep key="k" onClose={onClose} />],
+    ...(editable
+      ? ([['before', 'As it was', <Before key="v" onClose={onClose} />]] as [string, string, ReactNode][])
+      : []),
+    ['files', 'Files', <Files key="f" />],
+  ]
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="paper fixed top-0 right-0 z-50 flex h-dvh w-[min(760px,96vw)] flex-col shadow-xl"
+        >
+          <header className="flex items-center justify-between border-rule border-b px-4 py-2">
+            <Dialog.Title className="text-lg">The letter</Dialog.Title>
+            <Dialog.Close asChild>
+              <Button>Close</Button>
+            </Dialog.Close>
+          </header>
+          <Tabs.Root defaultValue={tabs[0][0]} className="flex min-h-0 flex-1 flex-col">
+            <Tabs.List className="flex gap-1 border-rule border-b bg-sheet-2 px-4 pt-2">
+              {tabs.map(([id, name]) => (
+                <Tabs.Trigger
+                  key={id}
+                  value={id}
+                  className="-mb-px rounded-t-paper border border-transparent px-3 py-1.5 data-[state=active]:border-rule data-[state=active]:border-b-sheet data-[state=active]:bg-sheet data-[state=active]:font-bold"
+                >
+                  {name}
+                </Tabs.Trigger>
+              ))}
+            </Tabs.List>
+            {tabs.map(([id, , content]) => (
+              <Tabs.Content key={id} value={id} className="flex min-h-0 flex-1 flex-col data-[state=inactive]:hidden">
+                {content}
+              </Tabs.Content>
+            ))}
+          </Tabs.Root>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}
+
+/** Puts a letter in place of the one that stands here; what that was stays among the versions. */
+function useTake(onClose: () => void) {
+  const { letter, replaceLetter } = useWork()
+  return (next: Letter, words: string) => {
+    replaceLetter(next)
+    onClose()
+    toast(words, { action: { label: 'Undo', onClick: () => replaceLetter(letter) }, duration: 12_000 })
+  }
+}
+
+function Choices({
+  groups,
+  chosen,
+  choose,
+}: {
+  groups: [string, Choice[]][]
+  chosen: string | null
+  choose: (choice: Choice) => void
+}) {
+  return groups.map(
+    ([title, choices]) =>
+      choices.length > 0 && (
+        <section key={title} aria-label={title}>
+          <h3 className="px-3 pt-3 pb-1 font-bold font-sans text-[13px] text-ink-2">{title}</h3>
+          {choices.map((choice) => (
+            <button
+              key={choice.key}
+              type="button"
+              aria-pressed={chosen === choice.key}
+              onClick={() => choose(choice)}
+              className={clsx(
+                'block w-full px-3 py-1.5 text-left',
+                chosen === choice.key ? 'bg-post-tint' : 'hover:bg-sheet-2',
+              )}
+            >
+              {choice.name}
+              <span className="line-clamp-2 block text-[13px] text-ink-2">{choice.what}</span>
+            </button>
+          ))}
+        </section>
+      ),
+  )
+}
+
+/** What may be chosen on the left, how it looks on the right, and the one thing that can be done with it. */
+function ChooseLetter({
+  groups,
+  none,
+  act,
+  above,
+}: {
+  groups: [string, Choice[]][]
+  none: string
+  act: (choice: Choice, letter: Letter) => ReactNode
+  above?: ReactNode
+}) {
+  const [chosen, setChosen] = useState<Choice | null>(null)
+  const look = useQuery({
+    queryKey: ['letter-look', chosen?.key],
+    enabled: chosen !== null,
+    queryFn: () => chosen!.fetch(),
+  })
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-[260px_1fr]">
+      <div className="overflow-auto border-rule border-r">
+        {above}
+        {groups.every(([, choices]) => choices.length === 0) && <p className="p-3 text-ink-2">{none}</p>}
+        <Choices groups={groups} chosen={chosen?.key ?? null} choose={setChosen} />
+      </div>
+      <div className="flex min-h-0 flex-col">
+        {chosen && look.data ? (
+          <>
+            <LetterLook letter={look.data} />
+            <footer className="flex items-center gap-2 border-rule border-t px-3 py-2">{act(chosen, look.data)}</footer>
+          </>
+        ) : (
+          <p className="p-4 text-ink-2">{look.error ? String(look.error) : 'Choose one to see how it looks.'}</p>
+        )}
+      </div>
+    </div>
+  )
+}
+
+const started = (s: StartingLetter): Choice => ({
+  key: `start:${s.name}`,
+  name: s.name,
+  what: s.what,
+  fetch: async () => s.letter,
+})
+
+function Begin({ onClose }: { onClose: () => void }) {
+  const { round } = useWork()
+  const [find, setFind] = useState('')
+  const take = useTake(onClose)
+  const shelf = useShelf(find).data ?? []
+  const wanted = find.trim().toLowerCase()
+  const fits = (text: string) => text.toLowerCase().includes(wanted)
+  const rounds = (useRounds().data ?? []).filter((r) => r.id !== round.id && fits(r.title))
+  const groups: [string, Choice[]][] = [
+    [
+      'On the shelf',
+      shelf.map((l) => ({
+        key: `shelf:${l.id}:${l.changedAt}`,
+        name: l.name,
+        what: [l.tags.join(', '), l.subject].filter(Boolean).join(' · '),
+        fetch: async () => (await ask(routes.shelfLetter, { params: { letter: l.id } })).letter,
+      })),
+    ],
+    ['To start from', startingLetters.filter((s) => fits(`${s.name} ${s.what}`)).map(started)],
+    [
+      'Earlier rounds',
+      rounds.map((r) => ({
+        key: `round:${r.id}:${r.changedAt}`,
+        name: r.title,
+        what: r.postedAt ? `posted ${moment(r.postedAt)}` : 'not posted',
+        fetch: async () => (await ask(routes.round, { params: { round: r.id } })).letter,
+      })),
+    ],
+  ]
+  return (
+    <ChooseLetter
+      groups={groups}
+      none="No letter of that name. Try another word."
+      above={
+        <div className="p-3 pb-0">
+          <input
+            type="search"
+            aria-label="Find a letter"
+            className="input w-full"
+            placeholder="Find a letter"
+            value={find}
+            onChange={(e) => setFind(e.target.value)}
+          />
+        </div>
+      }
+      act={(choice, letter) => (
+        <Button kind="primary" onClick={() => take(letter, `The letter began with “${choice.name}”.`)}>
+          Begin with this letter
+        </Button>
+      )}
+    />
+  )
+}
+
+function Before({ onClose }: { onClose: () => void }) {
+  const { round, written } = useWork()
+  const take = useTake(onClose)
+  const versions = useQuery({
+    queryKey: ['round', round.id, 'versions'],
+    queryFn: async () => {
+      await written()
+      return ask(routes.letterVersions, { params: { round: round.id } })
+    },
+  }).data
+  const choices = (versions ?? []).map(
+    (v): Choice => ({
+      key: `version:${v.id}`,
+      name: moment(v.at),
+      what: v.subject || v.beginning,
+      fetch: async () => (await ask(routes.version, { params: { version: v.id } })).letter,
+    }),
+  )
+  return (
+    <ChooseLetter
+      groups={[['What the letter was', choices]]}
+      none="Nothing yet. While you write, what the letter was is kept every few minutes, and whenever another takes its place."
+      act={(choice, letter) => (
+        <Button kind="primary" onClick={() => take(letter, `The letter is again as it was, ${choice.name}.`)}>
+          Go back to this
+        </Button>
+      )}
+    />
+  )
+}
+
+function Keep({ onClose }: { onClose: () => void }) {
+  const { round, letter } = useWork()
+  const shelf = useShelf('').data ?? []
+  const [name, setName] = useState(round.title)
+  const [tags, setTags] = useState('')
+  const kept = () => {
+    toast('The letter is on the shelf.')
+    onClose()
+  }
+  const put = useChange(routes.putOnShelf, kept)
+  const replace = useChange(routes.changeOnShelf, kept)
+  const same = shelf.find((l) => l.name.toLowerCase() === name.trim().toLowerCase())
+  const tagList = tags
+    .split(/[,;]/)
+    .map((t) => t.trim())
+    .filter(Boolean)
+  const submit = (event: FormEvent) => {
+    event.preventDefault()
+    if (same)
+      replace.mutate({
+        params: { letter: same.id },
+        body: { letter, ...(tagList.length > 0 ? { tags: tagList } : {}) },
+      })
+    else put.mutate({ body: { name, tags: tagList, letter } })
+  }
+  return (
+    <form onSubmit={submit} className="max-w-md space-y-4 p-4">
+      <Labelled label="Name on the shelf">
+        <input
+          className="input w-full"
+          list="shelf-names"
+          maxLength={200}
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+        />
+        <datalist id="shelf-names">
+          {shelf.map((l) => (
+            <option key={l.id} value={l.name} />
+          ))}
+        </datalist>
+      </Labelled>
+      <Labelled label="Tags" hint="Words to find it by, parted by commas.">
+        <input
+          className="input w-full"
+          value={tags}
+          placeholder="permits, spring"
+          onChange={(e) => setTags(e.target.value)}
+        />
+      </Labelled>
+      {same && (
+        <Say tone="note">
+          “{same.name}” is on the shelf already. This letter takes its place; what it was stays among its versions.
+        </Say>
+      )}
+      <Button kind="primary" type="submit" disabled={!name.trim() || put.isPending || replace.isPending}>
+        {same ? 'Put in its place' : 'Keep it'}
+      </Button>
+    </form>
+  )
+}
+
+function Files() {
+  const { round, replaceLetter, written } = useWork()
+  const [said, setSaid] = useState<{ name: string; words: string[] } | null>(null)
+  const bring = useChange(routes.bringInLetter)
+  const take = async ([file]: File[]) => {
+    if (!file) return
+    await written()
+    bring.mutate(
+      { params: { round: round.id }, query: { name: file.name }, file },
+      {
+        onSuccess: ({ letter, said }) => {
+          replaceLetter(letter)
+          setSaid({ name: file.name, words: said })
+        },
+      },
+    )
+  }
+  return (
+    <div className="max-w-xl space-y-4 p-4">
+      {round.postedAt === null && (
+        <section aria-label="Bring in a letter" className="space-y-2">
+          <h3>Bring in a letter</h3>
+          <DropArea
+            label="Letter file"
+            accept=".docx,.html,.htm,.txt,.md"
+            onFiles={(files) => void take(files)}
+            className="rounded-paper border-2 border-dashed px-4 py-5 text-center"
+            looks={['border-rule', 'border-post bg-post-tint']}
+          >
+            {(choose) => (
+              <>
+                Drop a document (.docx), HTML or a plain text here, or{' '}
+                <Button disabled={bring.isPending} onClick={choose}>
+                  {bring.isPending ? 'Reading…' : 'choose a file'}
+                </Button>
+              </>
+            )}
+          </DropArea>
+          <p className="text-[13px] text-ink-2">
+            It takes the place of the letter that stands here; what that was stays under “As it was”. Fields typed as{' '}
+            {'{{Name}}'} become fields.
+          </p>
+          {said && (
+            <Say tone={said.words.length > 0 ? 'ask' : 'good'}>
+              “{said.name}” is the letter now.{' '}
+              {said.words.length === 0 ? 'Everything in it was kept.' : 'Not everything could be kept:'}
+              <ul className="list-disc pl-5">
+                {said.words.map((words) => (
+                  <li key={words}>{words}</li>
+                ))}
+              </ul>
+            </Say>
+          )}
+        </section>
+      )}
+      <section aria-label="Hand the letter out" className="space-y-1">
+        <h3>Hand the letter out</h3>
+        <a className="text-post underline" href={`/api/rounds/${round.id}/letter-file?as=html`} download>
+          The letter as HTML
+        </a>
+        <p className="text-[13px] text-ink-2">
+          Whole in one file, its fields in typed form. A person’s own message is had as .eml from the foot of the
+          message beside it.
+        </p>
+      </section>
+    </div>
+  )
+}

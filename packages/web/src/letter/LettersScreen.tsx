@@ -1,0 +1,195 @@
+import { routes, type ShelfLine } from '@hand-post/contract'
+import { startingLetters } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import clsx from 'clsx'
+import { useState } from 'react'
+import { useNavigate } from 'react-router'
+import { toast } from 'sonner'
+import { ask, faultWords, queries, tellFault, useChange, useMailboxes, useShelf } from '../api.ts'
+import { moment } from '../shared/moment.ts'
+import { Ask, Button, Empty, Labelled, Waiting } from '../shared/parts.tsx'
+import { LetterLook } from './LetterSheet.tsx'
+
+/** Letters: the shelf, and the letters to start from. */
+export default function LettersScreen() {
+  const [find, setFind] = useState('')
+  const [chosen, setChosen] = useState<number | string | null>(null)
+  const shelf = useShelf(find)
+  const wanted = find.trim().toLowerCase()
+  const starts = startingLetters.filter((s) => `${s.name} ${s.what}`.toLowerCase().includes(wanted))
+  const line = shelf.data?.find((l) => l.id === chosen)
+  const start = starts.find((s) => s.name === chosen)
+  const entry = (key: number | string, name: string, what: string) => (
+    <button
+      key={key}
+      type="button"
+      aria-pressed={chosen === key}
+      onClick={() => setChosen(key)}
+      className={clsx(
+        'block w-full border-rule border-b px-4 py-2 text-left',
+        chosen === key ? 'bg-post-tint' : 'hover:bg-sheet-2',
+      )}
+    >
+      <b>{name}</b>
+      <span className="line-clamp-2 block text-[13px] text-ink-2">{what}</span>
+    </button>
+  )
+  return (
+    <div className="mx-auto flex h-full max-w-6xl flex-col gap-3 p-5">
+      <header className="flex items-end justify-between gap-4">
+        <div>
+          <h1 className="text-2xl">Letters</h1>
+          <p className="text-ink-2">The shelf: letters that are kept to be used again, and some to start from.</p>
+        </div>
+        <input
+          type="search"
+          aria-label="Find a letter"
+          className="input w-64"
+          placeholder="Find by name, tag or words"
+          value={find}
+          onChange={(e) => setFind(e.target.value)}
+        />
+      </header>
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(240px,340px)_1fr] gap-3">
+        <nav aria-label="Letters" className="paper overflow-auto">
+          <h2 className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[15px]">On the shelf</h2>
+          {shelf.error ? (
+            <p className="px-4 py-2 text-stop">{faultWords(shelf.error)}</p>
+          ) : !shelf.data ? (
+            <Waiting />
+          ) : shelf.data.length === 0 ? (
+            <p className="px-4 py-2 text-ink-2">
+              {find ? 'None of that name.' : 'Nothing yet. In a round, at the foot of its letter, it can be kept here.'}
+            </p>
+          ) : (
+            shelf.data.map((l) => entry(l.id, l.name, [l.tags.join(', '), l.subject].filter(Boolean).join(' · ')))
+          )}
+          <h2 className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[15px]">To start from</h2>
+          {starts.map((s) => entry(s.name, s.name, s.what))}
+        </nav>
+        <section aria-label="The letter" className="paper flex min-h-0 flex-col">
+          {line ? (
+            <OnShelf key={line.id} line={line} onGone={() => setChosen(null)} choose={setChosen} />
+          ) : start ? (
+            <>
+              <LetterLook letter={start.letter} />
+              <footer className="border-rule border-t px-3 py-2">
+                <StartWith title={start.name} letter={async () => start.letter} />
+              </footer>
+            </>
+          ) : (
+            <Empty title="A letter stands here">Choose one on the left to see it and to start a round with it.</Empty>
+          )}
+        </section>
+      </div>
+    </div>
+  )
+}
+
+type LetterOf = () => Promise<(typeof startingLetters)[number]['letter']>
+
+/** Starts a round with a letter. */
+function StartWith({ title, letter }: { title: string; letter: LetterOf }) {
+  const go = useNavigate()
+  const mailboxes = useMailboxes().data ?? []
+  const start = useChange(routes.startRound, async (round) => {
+    await ask(routes.changeRound, { params: { round: round.id }, body: { letter: await letter() } })
+    void queries.invalidateQueries({ queryKey: ['rounds'] })
+    void go(`/rounds/${round.id}/people`)
+  })
+  return (
+    <Button
+      kind="primary"
+      disabled={mailboxes.length === 0 || start.isPending}
+      onClick={() => start.mutate({ body: { title } })}
+    >
+      Start a round with it
+    </Button>
+  )
+}
+
+function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void; choose: (id: number) => void }) {
+  const params = { letter: line.id }
+  const letter = useQuery({
+    queryKey: ['letters', 'one', line.id, line.changedAt],
+    queryFn: () => ask(routes.shelfLetter, { params }),
+  }).data
+  const versions = useQuery({
+    queryKey: ['letters', 'versions', line.id, line.changedAt],
+    queryFn: () => ask(routes.shelfVersions, { params }),
+  }).data
+  const [name, setName] = useState(line.name)
+  const [tags, setTags] = useState(line.tags.join(', '))
+  const [asking, setAsking] = useState(false)
+  const change = useChange(routes.changeOnShelf)
+  const copy = useChange(routes.putOnShelf, ({ id }) => choose(id))
+  const takeOff = useChange(routes.takeOffShelf, onGone)
+  const keep = () => {
+    const tagList = tags
+      .split(/[,;]/)
+      .map((t) => t.trim())
+      .filter(Boolean)
+    if (name.trim() && (name.trim() !== line.name || tagList.join() !== line.tags.join()))
+      change.mutate({ params, body: { name: name.trim(), tags: tagList } })
+  }
+  if (!letter) return <Waiting />
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3 border-rule border-b px-3 py-2">
+        <Labelled label="Name">
+          <input className="input w-full" value={name} onChange={(e) => setName(e.target.value)} onBlur={keep} />
+        </Labelled>
+        <Labelled label="Tags">
+          <input className="input w-full" value={tags} onChange={(e) => setTags(e.target.value)} onBlur={keep} />
+        </Labelled>
+      </div>
+      <LetterLook letter={letter.letter} />
+      <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-3 py-2 text-[14px]">
+        <StartWith title={line.name} letter={async () => letter.letter} />
+        <Button
+          onClick={() => copy.mutate({ body: { name: `${line.name} copy`, tags: line.tags, letter: letter.letter } })}
+        >
+          Copy
+        </Button>
+        <Button kind="quiet" onClick={() => setAsking(true)}>
+          Take off the shelf
+        </Button>
+        {(versions?.length ?? 0) > 0 && (
+          <label className="ml-auto flex items-center gap-2">
+            As it was
+            <select
+              className="input"
+              value=""
+              onChange={(e) =>
+                void ask(routes.version, { params: { version: Number(e.target.value) } })
+                  .then(({ letter: older }) => change.mutateAsync({ params, body: { letter: older } }))
+                  .then(() => toast('The letter is as it was then. What it was before that is kept too.'))
+                  .catch(tellFault)
+              }
+            >
+              <option value="">go back to…</option>
+              {versions!.map((v) => (
+                <option key={v.id} value={v.id}>
+                  {moment(v.at)}: {v.subject}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <span className="text-[13px] text-ink-2">changed {moment(line.changedAt)}</span>
+      </footer>
+      <Ask
+        open={asking}
+        onClose={() => setAsking(false)}
+        title={`Take “${line.name}” off the shelf?`}
+        act={
+          <Button kind="primary" onClick={() => takeOff.mutate({ params })}>
+            Take it off
+          </Button>
+        }
+      >
+        <p>It goes for good, with what it was before. Rounds that began with it keep their letters.</p>
+      </Ask>
+    </>
+  )
+}

@@ -1,0 +1,64 @@
+import { hasNotePlace } from '@hand-post/core'
+import { MessageSquareText } from 'lucide-react'
+import { useEffect, useRef } from 'react'
+import { callPerson, useWork } from '../rounds/RoundContext.ts'
+import { Button } from '../shared/parts.tsx'
+
+/** Where the chosen person's own words are written: write, next, write, next. */
+export function NoteStrip() {
+  const { round, letter, person, chosen, notes, writeNote, step } = useWork()
+  const box = useRef<HTMLTextAreaElement>(null)
+  // The cursor stays here from person to person.
+  const wasHere = useRef(false)
+  useEffect(() => {
+    if (wasHere.current) box.current?.focus()
+  }, [person?.id])
+  if (!person || !hasNotePlace(letter)) return null
+  const written = chosen.filter((id) => notes.get(id)?.trim()).length
+  const at = chosen.indexOf(person.id)
+  return (
+    <section
+      aria-label="Personal note"
+      className="flex items-start gap-3 border-rule border-t bg-sheet-2 px-4 py-2 text-[14px]"
+    >
+      <label className="min-w-0 flex-1">
+        <span className="flex items-center gap-1.5 pb-1 text-[13px]">
+          <MessageSquareText aria-hidden size={14} /> Personal note for <b>{callPerson(round, person)}</b>
+          <span className="text-ink-2">
+            · {written} of {chosen.length} have one
+          </span>
+        </span>
+        <textarea
+          ref={box}
+          className="input w-full resize-y"
+          rows={2}
+          maxLength={20_000}
+          disabled={round.postedAt !== null}
+          value={notes.get(person.id) ?? ''}
+          placeholder="Only this person sees it. Left empty, nothing stands in its place."
+          onFocus={() => {
+            wasHere.current = true
+          }}
+          onBlur={() => {
+            wasHere.current = false
+          }}
+          onChange={(e) => writeNote(person.id, e.target.value)}
+          onKeyDown={(e) => {
+            if (e.key !== 'Enter' || !(e.ctrlKey || e.metaKey)) return
+            e.preventDefault()
+            step(e.shiftKey ? -1 : 1)
+          }}
+        />
+      </label>
+      <Button
+        className="mt-6"
+        disabled={at < 0 || at >= chosen.length - 1}
+        title="Ctrl Enter; back with Ctrl Shift Enter"
+        onMouseDown={(e) => e.preventDefault()}
+        onClick={() => step(1)}
+      >
+        Next person <kbd className="text-[12px] text-ink-2">Ctrl ↵</kbd>
+      </Button>
+    </section>
+  )
+}

@@ -1,0 +1,154 @@
+import { parseTyped } from '@hand-post/core'
+import { type AnyExtension, type Editor, Extension } from '@tiptap/core'
+import { Highlight } from '@tiptap/extension-highlight'
+import { Color, TextStyle } from '@tiptap/extension-text-style'
+import { Placeholder } from '@tiptap/extensions'
+import { StarterKit } from '@tiptap/starter-kit'
+import { ownBlocks } from './blocks.tsx'
+import { type FieldSource, fieldMenu } from './fieldMenu.tsx'
+import { FieldNode } from './fieldNode.tsx'
+import { MoveBlock } from './moveBlock.ts'
+import { Picture } from './picture.ts'
+import { RowsTableNode } from './rowsTable.tsx'
+import { newTable, tableNodes } from './tables.ts'
+
+const words = (text: string) => [{ type: 'text', text }]
+const paragraph = { type: 'paragraph' }
+const passage = (content: object[]) => ({ type: 'passage', attrs: { selection: { match: 'all', rules: [] } }, content })
+
+/** What can be put into the letter, with the keys that do it. */
+export const insertions: { name: string; what: string; keys: string; key: string; act: (editor: Editor) => void }[] = [
+  {
+    name: 'Passage',
+    what: 'seen only by people whom a rule picks',
+    keys: 'Alt Shift P',
+    key: 'Alt-Shift-p',
+    act: (editor) => {
+      const { $from, $to, empty } = editor.state.selection
+      const range = $from.blockRange($to)
+      // What is marked becomes the passage.
+      if (!empty && range)
+        editor
+          .chain()
+          .focus()
+          .command(({ tr, state }) => {
+            const inside = state.doc.slice(range.start, range.end).content
+            tr.replaceWith(range.start, range.end, state.schema.nodes.passage.create(null, inside))
+            return true
+          })
+          .run()
+      else insert(editor, passage([paragraph]))
+    },
+  },
+  {
+    name: 'Personal note',
+    what: 'the place for each person’s own words',
+    keys: 'Alt Shift N',
+    key: 'Alt-Shift-n',
+    act: (editor) => insert(editor, { type: 'personalNote' }),
+  },
+  {
+    name: 'Table',
+    what: 'rows and columns',
+    keys: 'Alt Shift T',
+    key: 'Alt-Shift-t',
+    act: (editor) => insert(editor, newTable),
+  },
+  {
+    name: 'Two columns',
+    what: 'side by side; on a phone, one below the other',
+    keys: 'Alt Shift C',
+    key: 'Alt-Shift-c',
+    act: (editor) =>
+      insert(editor, { type: 'twoColumns', content: [1, 2].map(() => ({ type: 'column', content: [paragraph] })) }),
+  },
+  {
+    name: 'Button',
+    what: 'a link that is easy to press',
+    keys: 'Alt Shift B',
+    key: 'Alt-Shift-b',
+    act: (editor) => insert(editor, { type: 'button', attrs: { href: 'https://' }, content: words('Answer here') }),
+  },
+  {
+    name: 'Band',
+    what: 'a coloured head over the whole width',
+    keys: 'Alt Shift H',
+    key: 'Alt-Shift-h',
+    act: (editor) => insert(editor, { type: 'band', content: words('Heading') }),
+  },
+  {
+    name: 'Rule',
+    what: 'a line across',
+    keys: 'Alt Shift R',
+    key: 'Alt-Shift-r',
+    act: (editor) => void editor.chain().focus().setHorizontalRule().run(),
+  },
+  {
+    name: 'Signature',
+    what: 'the lines of the mailbox that sends',
+    keys: 'Alt Shift S',
+    key: 'Alt-Shift-s',
+    act: (editor) => insert(editor, { type: 'signature' }),
+  },
+]
+
+function insert(editor: Editor, block: object): void {
+  // An empty line is taken, not left standing beside.
+  const { $from } = editor.state.selection
+  const isEmpty = $from.parent.type.name === 'paragraph' && $from.parent.content.size === 0
+  const chain = editor.chain().focus()
+  if (isEmpty) chain.insertContentAt({ from: $from.before(), to: $from.after() }, block).run()
+  else chain.insertContent(block).run()
+}
+
+const InsertKeys = Extension.create({
+  name: 'insertKeys',
+  addKeyboardShortcuts() {
+    return {
+      'Mod-\\': () => this.editor.commands.unsetAllMarks(),
+      ...Object.fromEntries(
+        insertions.map(({ key, act }) => [
+          key,
+          () => {
+            act(this.editor)
+            return true
+          },
+        ]),
+      ),
+    }
+  },
+})
+
+/** Everything that a letter is written with. `source` is asked each time for the columns and the chosen person. */
+export function letterExtensions(source: () => FieldSource): AnyExtension[] {
+  return [
+    StarterKit.configure({
+      blockquote: false,
+      code: false,
+      codeBlock: false,
+      strike: false,
+      heading: { levels: [1, 2, 3] },
+      link: {
+        openOnClick: false,
+        protocols: ['http', 'https', 'mailto', 'tel'],
+        defaultProtocol: 'https',
+        // An address may be a field: whether it is a safe one is then found for each person.
+        isAllowedUri: (url, { defaultValidate }) => typeof parseTyped(url)[0] === 'object' || defaultValidate(url),
+      },
+    }),
+    Highlight,
+    TextStyle,
+    Color,
+    Picture,
+    FieldNode,
+    RowsTableNode,
+    ...tableNodes,
+    ...ownBlocks,
+    MoveBlock,
+    InsertKeys,
+    fieldMenu(source),
+    Placeholder.configure({
+      placeholder: 'Write the letter. Type {{ where something differs from person to person.',
+    }),
+  ]
+}

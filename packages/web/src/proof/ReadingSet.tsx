@@ -1,0 +1,86 @@
+import { routes } from '@hand-post/contract'
+import clsx from 'clsx'
+import { BookOpenCheck, Check } from 'lucide-react'
+import { useState } from 'react'
+import { queries, useChange, useReadingSet } from '../api.ts'
+import { useWork } from '../rounds/RoundContext.ts'
+import { Button, times } from '../shared/parts.tsx'
+
+/** The few messages that between them show every variation of the round, read one after another. */
+export function ReadingSet() {
+  const { round, person, choose, written } = useWork()
+  const data = useReadingSet(round.id).data
+  const [open, setOpen] = useState(false)
+  const mark = useChange(routes.markRead, () =>
+    queries.invalidateQueries({ queryKey: ['round', round.id, 'reading-set'] }),
+  )
+  if (!data || data.set.length === 0) return null
+  const { set, people } = data
+  const left = set.filter((one) => !one.read)
+  const at = set.find((one) => one.rowId === person?.id)
+  /** Notes that the message in hand was read, and goes on to the next that was not. */
+  const readOn = async () => {
+    await written()
+    if (at && !at.read) mark.mutate({ params: { round: round.id, row: at.rowId } })
+    const next = left.find((one) => one.rowId !== at?.rowId)
+    if (next) choose(next.rowId)
+  }
+  const whole =
+    set.length === people
+      ? 'these are all messages'
+      : `you have seen every variation of all ${people.toLocaleString('en-GB')}`
+  return (
+    <section aria-label="Reading set" className="border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
+      <div className="flex flex-wrap items-center gap-2">
+        <BookOpenCheck aria-hidden size={16} className={left.length === 0 ? 'text-good' : 'text-ink-2'} />
+        <p className="min-w-48 flex-1" role="status">
+          {left.length === 0
+            ? `All ${times(set.length, 'message')} of the reading set are read: ${whole}.`
+            : `Read ${set.length === 1 ? 'this one' : `these ${set.length}`} and ${whole}. ${set.length - left.length} read.`}
+        </p>
+        {left.length > 0 && (
+          <Button onClick={() => void readOn()} disabled={mark.isPending}>
+            {at && !at.read ? (left.length === 1 ? 'Read: that was the last' : 'Read; next') : 'Begin to read'}
+          </Button>
+        )}
+        <Button kind="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
+          {open ? 'Hide them' : 'Show them'}
+        </Button>
+      </div>
+      {at && (
+        <p className="pt-1 pl-6 text-[13px] text-ink-2">
+          {at.person} {at.read ? '(read)' : ''} shows: {at.reasons.join(', ')}.
+        </p>
+      )}
+      {open && (
+        <ol className="mt-1 max-h-56 overflow-auto">
+          {set.map((one) => (
+            <li key={one.rowId}>
+              <button
+                type="button"
+                aria-current={one.rowId === person?.id}
+                onClick={() => choose(one.rowId)}
+                className={clsx(
+                  'flex w-full items-baseline gap-2 rounded-paper px-2 py-0.5 text-left',
+                  one.rowId === person?.id ? 'bg-post-tint' : 'hover:bg-sheet',
+                )}
+              >
+                <span className={clsx('w-14 shrink-0 text-[13px]', one.read ? 'text-good' : 'text-ink-2')}>
+                  {one.read ? (
+                    <>
+                      <Check aria-hidden size={13} className="inline" /> read
+                    </>
+                  ) : (
+                    'to read'
+                  )}
+                </span>
+                <b className="shrink-0">{one.person}</b>
+                <span className="text-[13px] text-ink-2">{one.reasons.join(', ')}</span>
+              </button>
+            </li>
+          ))}
+        </ol>
+      )}
+    </section>
+  )
+}
