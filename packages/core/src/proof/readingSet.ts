@@ -100,30 +100,55 @@ function chunked(numbers: number[], pick: (...values: number[]) => number): numb
   return picked
 }
 
+/** How many choices the search for a smaller cover may try; enough to be exact for the rounds of an office, and soon done. */
+const mostTries = 20_000
+
 /**
- * Chooses sets that together hold every number below `size`, greedily: always the one, the first of several, that holds most of
- * what is still missing; in the end those go that the others make needless.
- * @returns the places of the chosen sets, in order.
+ * Chooses sets that together hold every number below `size`: first greedily (always the one, the first of several, that holds
+ * most of what is still missing), then by a search for a smaller choice that branches on the number that fewest sets hold. The
+ * search is exact unless it would try more than `mostTries` choices; then the smallest found so far stands.
+ * @returns the places of the chosen sets, in order; the same for the same sets.
  */
 export function cover(sets: readonly (readonly number[])[], size: number): number[] {
-  const missing = new Set(Array.from({ length: size }, (_, i) => i))
-  let chosen: number[] = []
-  while (missing.size > 0) {
-    let best = -1
-    let most = 0
-    sets.forEach((set, i) => {
-      let n = 0
-      for (const one of set) if (missing.has(one)) n++
-      if (n > most) [best, most] = [i, n]
-    })
-    if (best < 0) break
-    chosen.push(best)
-    for (const one of sets[best]) missing.delete(one)
+  const distinct = new Map<string, number>()
+  sets.forEach((set, i) => {
+    const key = [...set].sort((a, b) => a - b).join()
+    if (!distinct.has(key)) distinct.set(key, i)
+  })
+  const places = [...distinct.values()]
+  const holders: number[][] = Array.from({ length: size }, () => [])
+  for (const i of places) for (const n of new Set(sets[i])) holders[n].push(i)
+
+  const mostMissing = (candidates: readonly number[], missing: ReadonlySet<number>) =>
+    candidates
+      .map((i): [number, number] => [i, sets[i].reduce((n, one) => n + (missing.has(one) ? 1 : 0), 0)])
+      .sort((a, b) => b[1] - a[1] || a[0] - b[0])
+  const without = (missing: ReadonlySet<number>, set: readonly number[]) => {
+    const left = new Set(missing)
+    for (const one of set) left.delete(one)
+    return left
   }
-  for (const one of [...chosen]) {
-    const others = chosen.filter((c) => c !== one)
-    const held = new Set(others.flatMap((c) => sets[c]))
-    if (sets[one].every((n) => held.has(n))) chosen = others
+  const all: ReadonlySet<number> = new Set(holders.flatMap((held, n) => (held.length > 0 ? [n] : [])))
+
+  let smallest: number[] = []
+  for (let missing = all; missing.size > 0; missing = without(missing, sets[smallest[smallest.length - 1]]))
+    smallest.push(mostMissing(places, missing)[0][0])
+
+  const largest = Math.max(1, ...places.map((i) => sets[i].length))
+  let tries = 0
+  const search = (chosen: number[], missing: ReadonlySet<number>) => {
+    if (missing.size === 0) {
+      if (chosen.length < smallest.length) smallest = chosen
+      return
+    }
+    if (chosen.length + Math.ceil(missing.size / largest) >= smallest.length) return
+    let rarest = -1
+    for (const n of missing) if (rarest < 0 || holders[n].length < holders[rarest].length) rarest = n
+    for (const [i] of mostMissing(holders[rarest], missing)) {
+      if (++tries > mostTries) return
+      search([...chosen, i], without(missing, sets[i]))
+    }
   }
-  return chosen.sort((a, b) => a - b)
+  search([], all)
+  return smallest.sort((a, b) => a - b)
 }
