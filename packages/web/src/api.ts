@@ -60,7 +60,7 @@ export const useRound = (id: number, wanted = true) =>
       before && (before as Round).version > (next as Round).version ? before : replaceEqualDeep(before, next),
   })
 export const useRoundPeople = (id: number) =>
-  useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: () => ask(routes.people, { params: { round: id } }) })
+  useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: ({ signal }) => ask(routes.people, { params: { round: id }, signal }) })
 export const useNotes = (id: number) =>
   useQuery({ queryKey: [...keys.round(id), 'notes'], queryFn: () => ask(routes.notes, { params: { round: id } }) })
 export const useShelf = (find: string) =>
@@ -72,40 +72,40 @@ export const useShelf = (find: string) =>
 export const useProof = (id: number, wanted = true) =>
   useQuery({
     queryKey: [...keys.round(id), 'proof'],
-    queryFn: () => ask(routes.proof, { params: { round: id } }),
+    queryFn: ({ signal }) => ask(routes.proof, { params: { round: id }, signal }),
     enabled: wanted,
     placeholderData: (before) => before,
   })
 export const useReadingSet = (id: number) =>
   useQuery({
     queryKey: [...keys.round(id), 'reading-set'],
-    queryFn: () => ask(routes.readingSet, { params: { round: id } }),
+    queryFn: ({ signal }) => ask(routes.readingSet, { params: { round: id }, signal }),
     placeholderData: (before) => before,
   })
 export const useEnclosures = (id: number, wanted = true) =>
   useQuery({
     queryKey: [...keys.round(id), 'enclosures'],
-    queryFn: () => ask(routes.enclosures, { params: { round: id } }),
+    queryFn: ({ signal }) => ask(routes.enclosures, { params: { round: id }, signal }),
     enabled: wanted,
     placeholderData: (before) => before,
   })
 export const useTimetable = (id: number, wanted = true) =>
   useQuery({
     queryKey: [...keys.round(id), 'timetable'],
-    queryFn: () => ask(routes.timetable, { params: { round: id } }),
+    queryFn: ({ signal }) => ask(routes.timetable, { params: { round: id }, signal }),
     enabled: wanted,
     placeholderData: (before) => before,
   })
 export const useMessages = (id: number, wanted = true) =>
   useQuery({
     queryKey: [...keys.round(id), 'messages'],
-    queryFn: () => ask(routes.messages, { params: { round: id } }),
+    queryFn: ({ signal }) => ask(routes.messages, { params: { round: id }, signal }),
     enabled: wanted,
   })
 export const useBoard = (id: number, wanted = true) =>
   useQuery({
     queryKey: [...keys.round(id), 'board'],
-    queryFn: () => ask(routes.board, { params: { round: id } }),
+    queryFn: ({ signal }) => ask(routes.board, { params: { round: id }, signal }),
     enabled: wanted,
   })
 export const useOutTray = () => useQuery({ queryKey: ['out-tray'], queryFn: () => ask(routes.outTray) })
@@ -133,7 +133,8 @@ export const rowsQuery = (listId: number | null) => ({
   enabled: listId !== null,
   // Comparing 100,000 rows with those before would take longer than drawing them.
   structuralSharing: false,
-  queryFn: async (): Promise<StoredRows> => {
+  // Changed by somebody else meanwhile, what is under way is left, and begun anew.
+  queryFn: async ({ signal }: { signal: AbortSignal }): Promise<StoredRows> => {
     // The first time, rows are shown as they come. What is changed in them meanwhile stays.
     let growing = queries.getQueryData(rowsKey(listId!)) === undefined
     for (;;) {
@@ -141,7 +142,7 @@ export const rowsQuery = (listId: number | null) => ({
       let version: number | null = null
       for (;;) {
         const count = rows.length === 0 ? firstPage : page
-        const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count } })
+        const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count }, signal })
         version ??= part.version
         // Changed while it was fetched: begun again, behind what stands there.
         if (part.version !== version) {
