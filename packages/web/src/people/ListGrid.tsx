@@ -494,6 +494,7 @@ export default function ListGrid(props: Props) {
                 to={to}
                 lead={lead}
                 chosen={row.id === chosen}
+                aside={(horizontal.scrollOffset ?? 0) > 0}
                 selectedFrom={within ? range.left : -1}
                 selectedTo={within ? range.right : -1}
                 focus={here ? at.column : -1}
@@ -562,6 +563,8 @@ interface RowProps {
   to: number
   lead?: LeadColumn
   chosen: boolean
+  /** Whether the table is scrolled sideways: each line that must stay in sight then costs the browser a layer. */
+  aside: boolean
   selectedFrom: number
   selectedTo: number
   focus: number
@@ -574,7 +577,7 @@ interface RowProps {
 }
 
 const GridRow = memo(function GridRow(props: RowProps) {
-  const { table, row, place, number, top, layout, from, to, lead, chosen, pick } = props
+  const { table, row, place, number, top, layout, from, to, lead, chosen, aside, pick } = props
   const whole = table.derive(row)
   const cell = (c: number, left?: number) => (
     <GridCell key={layout.columns[c].id} {...props} whole={whole} c={c} left={left} />
@@ -590,7 +593,7 @@ const GridRow = memo(function GridRow(props: RowProps) {
     >
       <div
         role="presentation"
-        className={clsx('sticky left-0 z-10 flex h-full w-fit', chosen ? 'bg-post-tint' : 'bg-sheet')}
+        className={clsx('left-0 z-10 flex h-full w-fit', aside && 'sticky', chosen ? 'bg-post-tint' : 'bg-sheet')}
       >
         <div role="rowheader" tabIndex={-1} style={{ width: numberWidth }} className="shrink-0 border-rule border-r">
           <button
