@@ -26,6 +26,8 @@ export const roundFileSchema = z.object({
   size: z.number(),
   type: z.string(),
   role: z.enum(['common', 'own']),
+  /** The folders that it lay in when it was added, parted by "/"; '' when it was added alone. */
+  folder: z.string(),
 })
 export type RoundFileEntry = z.infer<typeof roundFileSchema>
 
@@ -91,6 +93,12 @@ export const roundSchema = z.object({
   addressColumn: z.string().nullable(),
   nameColumns: z.array(z.string()),
   filesColumn: z.string().nullable(),
+  /** A name with typed fields by which own files find their people, as `permit-{{Permit no}}.pdf`. */
+  filePattern: z.string().nullable(),
+  /** What own files are called in the messages, with typed fields; null leaves their names. */
+  sentAs: z.string().nullable(),
+  /** Files given to people by hand. */
+  fileMatches: z.array(z.object({ rowId: z.number(), fileId: z.number() })),
   sender: roundSenderSchema,
   /**
    * Seen by the person who gets the message, and seen by nobody: addresses, or typed fields whose cells hold some. Each counts as
@@ -148,6 +156,9 @@ const mendSchema = z.discriminatedUnion('do', [
     to: z.string(),
   }),
   z.object({ do: z.literal('sameAddress'), way: z.enum(sameAddressWays) }),
+  z.object({ do: z.literal('match'), rowId: z.number(), fileId: z.number(), name: z.string() }),
+  z.object({ do: z.literal('unmatch'), rowId: z.number(), fileId: z.number(), name: z.string() }),
+  z.object({ do: z.literal('removeFile'), fileId: z.number(), name: z.string() }),
   z.object({ do: z.literal('noOwnFiles') }),
   z.object({ do: z.literal('goTo'), stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']) }),
 ])
@@ -172,6 +183,8 @@ export const proofSchema = z.object({
   stops: z.number(),
   /** Asks that still want the writer's word. */
   asks: z.number(),
+  /** Files whose contents are still to be examined; until then nothing can be posted. */
+  unread: z.number(),
   mayPost: z.boolean(),
 })
 export type Proof = z.infer<typeof proofSchema>
@@ -181,14 +194,33 @@ export const enclosuresSchema = z.object({
     z.object({
       rowId: z.number(),
       person: z.string(),
-      files: z.array(z.number()),
-      missing: z.array(z.object({ name: z.string(), near: z.string().nullable() })),
+      /** Each with how it came to be theirs, and the name it has in the message. */
+      files: z.array(
+        z.object({ id: z.number(), by: z.enum(['common', 'column', 'pattern', 'hand']), sentAs: z.string() }),
+      ),
+      /** Names without a file, each with the file that comes near, and in what it differs. */
+      missing: z.array(
+        z.object({
+          name: z.string(),
+          by: z.enum(['column', 'pattern']),
+          near: z.object({ id: z.number(), name: z.string(), why: z.string() }).nullable(),
+        }),
+      ),
+      /** Names that stand for several files with other contents. */
+      doubtful: z.array(z.string()),
       /** Octets of the message as encoded, estimated from above. */
       size: z.number(),
     }),
   ),
-  /** Ids of own files that no row names. */
+  /** Ids of own files that go to nobody. */
   unclaimed: z.array(z.number()),
+  /** How many contents are still to be examined. */
+  unread: z.number(),
+  /** What is wrong with files as such. */
+  faults: z.array(z.object({ fileId: z.number(), fault: z.string(), detail: z.string() })),
+  /** Whose the files that go to nobody are, by their names and words; and the pattern that finds more than is found now. */
+  proposed: z.array(z.object({ fileId: z.number(), rowId: z.number(), person: z.string(), why: z.string() })),
+  pattern: z.object({ pattern: z.string(), files: z.number() }).nullable(),
 })
 export type Enclosures = z.infer<typeof enclosuresSchema>
 
@@ -256,6 +288,8 @@ export const roundRoutes = {
       addressColumn: z.string().nullable().optional(),
       nameColumns: z.array(z.string()).max(4).optional(),
       filesColumn: z.string().nullable().optional(),
+      filePattern: z.string().trim().max(300).nullable().optional(),
+      sentAs: z.string().trim().max(300).nullable().optional(),
       sender: roundSenderSchema.partial().optional(),
       cc: copyAddresses.optional(),
       bcc: copyAddresses.optional(),
@@ -332,9 +366,54 @@ export const roundRoutes = {
     path: '/api/rounds/:round/files',
     summary: 'Add an enclosure',
     params: round,
+    query: z.object({
+      name: z.string().min(1).max(300),
+      role: z.enum(['common', 'own']),
+      /** The folders it lies in, parted by "/". */
+      folder: z.string().max(1000).optional(),
+    }),
+    takesFile: true,
+    answer: roundFileSchema.extend({
+      /** Another content of this name and folder had been here, and was taken out. */
+      replaced: z.boolean(),
+    }),
+  }),
+  addPacked: route({
+    method: 'POST',
+    path: '/api/rounds/:round/packed',
+    summary: 'Add the files of a zip as enclosures; what cannot be taken is said, and the rest is taken',
+    params: round,
     query: z.object({ name: z.string().min(1).max(300), role: z.enum(['common', 'own']) }),
     takesFile: true,
-    answer: roundFileSchema,
+    answer: z.object({
+      added: z.number(),
+      replaced: z.number(),
+      leftOut: z.array(z.object({ name: z.string(), why: z.string() })),
+    }),
+  }),
+  matchFiles: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/file-matches',
+    summary: 'Give own files to people by hand',
+    params: round,
+    body: z.object({
+      matches: z
+        .array(z.object({ rowId: id, fileId: id }))
+        .min(1)
+        .max(20_000),
+    }),
+  }),
+  unmatchFiles: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/file-matches',
+    summary: 'Take back what was given by hand',
+    params: round,
+    body: z.object({
+      matches: z
+        .array(z.object({ rowId: id, fileId: id }))
+        .min(1)
+        .max(20_000),
+    }),
   }),
   changeFile: route({
     method: 'PATCH',
@@ -379,6 +458,10 @@ export const roundRoutes = {
     path: '/api/rounds/:round/proof',
     summary: 'Every message made and checked',
     params: round,
+    query: z.object({
+      /** Answers only when the contents of all files have been examined. */
+      wait: z.enum(['yes', 'no']).optional(),
+    }),
     answer: proofSchema,
   }),
   readingSet: route({

@@ -4,6 +4,7 @@ import type { Clock } from './clock.ts'
 import type { Compute } from './compute/compute.ts'
 import type { OpenDatabase } from './db/open.ts'
 import type { Dispatcher } from './dispatch/dispatcher.ts'
+import type { Examiner } from './enclosures/examiner.ts'
 import type { FileStore } from './enclosures/fileStore.ts'
 import type { InboxReader } from './responses/inboxReader.ts'
 import type { Secrets } from './secrets.ts'
@@ -15,6 +16,7 @@ export interface Context {
   db: OpenDatabase
   clock: Clock
   compute: Compute
+  examiner: Examiner
   files: FileStore
   secrets: Secrets
   dispatcher: Dispatcher

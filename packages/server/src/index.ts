@@ -10,10 +10,12 @@ import { Compute } from './compute/compute.ts'
 import type { Context } from './context.ts'
 import { openDatabase, takeFolder } from './db/open.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
+import { Examiner } from './enclosures/examiner.ts'
 import { FileStore } from './enclosures/fileStore.ts'
 import { bookHandlers } from './http/book.ts'
 import { deskHandlers } from './http/desk.ts'
 import { dispatchHandlers } from './http/dispatch.ts'
+import { enclosureHandlers } from './http/enclosures.ts'
 import { guardOrigin, guardSignIn } from './http/guard.ts'
 import { letterHandlers } from './http/letters.ts'
 import { mailboxHandlers } from './http/mailboxes.ts'
@@ -74,7 +76,8 @@ export async function startHandPost({
   try {
     const secrets = Secrets.open(folder)
     const db = await openDatabase(join(folder, 'database'))
-    const files = new FileStore(join(folder, 'files'))
+    const filesFolder = join(folder, 'files')
+    const files = new FileStore(filesFolder)
     const readingsFolder = join(folder, 'readings')
     rmSync(readingsFolder, { recursive: true, force: true })
     mkdirSync(readingsFolder, { recursive: true })
@@ -88,7 +91,8 @@ export async function startHandPost({
       return () => hearers.delete(hear)
     }
     if ((await mailboxRecords(db)).length === 0) await addPracticeMailbox()
-    const compute = new Compute(db)
+    const compute = new Compute(db, filesFolder)
+    const examiner = new Examiner({ compute, clock, tell, log })
     const dispatcher = new Dispatcher({ db, clock, files, secrets, tell, log })
     const inbox = new InboxReader({ db, clock, secrets, tell, log })
 
@@ -102,6 +106,7 @@ export async function startHandPost({
       db,
       clock,
       compute,
+      examiner,
       files,
       secrets,
       dispatcher,
@@ -132,6 +137,7 @@ export async function startHandPost({
       peopleHandlers,
       bookHandlers,
       roundHandlers,
+      enclosureHandlers,
       letterHandlers,
       dispatchHandlers,
       responseHandlers,

@@ -33,7 +33,7 @@ describe('one round by HTTP calls alone', () => {
     )
     expect(round.said.join()).toContain('<script>')
     const params = { round: round.id }
-    const before = await world.call(routes.proof, { params })
+    const before = await world.call(routes.proof, { params, query: { wait: 'yes' } })
     expect(before.mayPost).toBe(false)
     expect(new Set(before.findings.map((f) => f.check))).toEqual(new Set(['missingFile']))
 
@@ -44,7 +44,7 @@ describe('one round by HTTP calls alone', () => {
       await world.call(routes.addFile, { params, query: { name: `permit-${i}.pdf`, role: 'own' }, file: content })
     const rules = Buffer.from('harbour rules')
     await world.call(routes.addFile, { params, query: { name: 'Harbour rules é.txt', role: 'common' }, file: rules })
-    const proof = await world.call(routes.proof, { params })
+    const proof = await world.call(routes.proof, { params, query: { wait: 'yes' } })
     expect(proof).toMatchObject({ stops: 0, asks: 0, mayPost: true })
 
     await world.call(routes.sendCopies, { params, body: { rowIds: [2] } })

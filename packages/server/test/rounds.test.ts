@@ -84,7 +84,7 @@ describe('a round before it is posted', () => {
     expect([again.id, again.hash === file.hash]).toEqual([file.id, false])
     await world.call(routes.changeFile, { params: { ...params, file: file.id }, body: { role: 'common' } })
     const lines = (await world.call(routes.enclosures, { params })).people
-    expect(lines.map((p) => p.files)).toEqual([[file.id], [file.id]])
+    expect(lines.map((p) => p.files.map((f) => f.id))).toEqual([[file.id], [file.id]])
     expect(lines[0].missing.map((m) => m.name)).toEqual(['permit-0.pdf'])
     await world.call(routes.removeFile, { params: { ...params, file: file.id } })
     expect((await world.call(routes.round, { params })).files.map((f) => f.name)).toEqual(['extra.pdf'])

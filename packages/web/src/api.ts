@@ -60,7 +60,10 @@ export const useRound = (id: number, wanted = true) =>
       before && (before as Round).version > (next as Round).version ? before : replaceEqualDeep(before, next),
   })
 export const useRoundPeople = (id: number) =>
-  useQuery({ queryKey: [...keys.round(id), 'people'], queryFn: ({ signal }) => ask(routes.people, { params: { round: id }, signal }) })
+  useQuery({
+    queryKey: [...keys.round(id), 'people'],
+    queryFn: ({ signal }) => ask(routes.people, { params: { round: id }, signal }),
+  })
 export const useNotes = (id: number) =>
   useQuery({ queryKey: [...keys.round(id), 'notes'], queryFn: () => ask(routes.notes, { params: { round: id } }) })
 export const useShelf = (find: string) =>

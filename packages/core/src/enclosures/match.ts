@@ -1,99 +1,143 @@
-import { type Row, shown } from '../people/table.ts'
+import { type Column, type Row, shown } from '../people/table.ts'
+import { baseName, compileName, endingOf, exactKey, type Near, namesInCell, nearFiles, safeName } from './names.ts'
 
 /** A file of the round, known by its name as it was given. */
 export interface RoundFile {
   id: number
   name: string
+  /** The folders that it lay in when it was added, parted by "/"; '' when it was added alone. */
+  folder: string
+  /** SHA-256 of its content. */
+  hash: string
   /** Bytes as stored. */
   size: number
-  /** `common` goes to everybody, `own` to whoever's cell names it. */
+  /** `common` goes to everybody, `own` to whom it belongs. */
   role: 'common' | 'own'
 }
 
-/** The names a cell gives: several are parted by semicolon, line break or bar; a path is cut down to the file's name. */
-export function namesInCell(text: string): string[] {
-  return text
-    .split(/[;\n|]/)
-    .map((name) =>
-      name
-        .trim()
-        .replace(/^.*[\\/]/, '')
-        .trim(),
-    )
-    .filter(Boolean)
+/** How own files find their people. */
+export interface Matching {
+  /** The column whose cells name them, by id. */
+  column: string | null
+  /** A name with fields in it, as {@link compileName} takes it. */
+  pattern: string | null
+  /** Files given to a person by hand: file ids by row id. */
+  byHand: ReadonlyMap<number, number[]>
+  /** What own files are called on the way out, with fields in it; the ending stays. Null leaves their names. */
+  sentAs: string | null
+}
+export const noMatching: Matching = { column: null, pattern: null, byHand: new Map(), sentAs: null }
+
+/** A file on its way with a message. */
+export interface EnclosedFile extends RoundFile {
+  /** The name it has in the message. */
+  sentAs: string
+  by: 'common' | 'column' | 'pattern' | 'hand'
 }
 
-// Accents may be stored composed or not, and both look alike to the writer (Unicode normalisation form C).
-const exactKey = (name: string) => name.normalize('NFC')
-const looseKey = (name: string) =>
-  name
-    .normalize('NFC')
-    .toLowerCase()
-    .replace(/\s+/g, ' ')
-    .replace(/\.[a-z0-9]{1,5}$/, '')
+/** A name for which there is no file. */
+export interface MissingFile {
+  name: string
+  by: 'column' | 'pattern'
+  near: Near<RoundFile> | null
+}
 
 /** One person's enclosures. */
 export interface Enclosed {
-  files: RoundFile[]
-  /** Names in the cell for which there is no file, each with the file that comes near, if any. */
-  missing: { name: string; near: string | null }[]
+  files: EnclosedFile[]
+  missing: MissingFile[]
+  /** Names for which there are several files with other contents: which is meant nobody can tell. */
+  doubtful: { name: string; files: RoundFile[] }[]
 }
+
+export type Encloser = (row: Row, rows?: Row[]) => Enclosed
 
 /**
  * Prepares the files of a round for matching: the returned function gives each message its common files and the own ones of
- * its row or, where it is for several, of all its rows.
+ * its row or, where it is for several, of all its rows. A name with folders is a file that lay there; a bare name is any of
+ * that name.
  */
-export function encloser(files: RoundFile[], filesColumn: string | null): (row: Row, rows?: Row[]) => Enclosed {
+export function encloser(files: RoundFile[], columns: Column[], matching: Matching): Encloser {
   const common = files.filter((f) => f.role === 'common')
   const own = files.filter((f) => f.role === 'own')
-  const exact = new Map(own.map((f) => [exactKey(f.name), f]))
-  const loose = new Map(own.map((f) => [looseKey(f.name), f]))
+  const byName = new Map<string, RoundFile[]>()
+  for (const file of own) {
+    const key = exactKey(file.name)
+    const same = byName.get(key)
+    if (same) same.push(file)
+    else byName.set(key, [file])
+  }
+  const byId = new Map(own.map((f) => [f.id, f]))
+  const near = nearFiles(own)
+  const pattern = matching.pattern ? compileName(matching.pattern, columns) : null
+  const outgoing = matching.sentAs ? compileName(matching.sentAs, columns) : null
+  const { column } = matching
+
+  /** The files that a name, with or without folders, may mean. */
+  const named = (path: string): RoundFile[] => {
+    const same = byName.get(exactKey(baseName(path))) ?? []
+    const folder = exactKey(path.slice(0, Math.max(0, path.lastIndexOf('/'))))
+    const there =
+      folder === ''
+        ? same
+        : same.filter(
+            (f) =>
+              `/${folder}/`.endsWith(`/${exactKey(f.folder)}/`) || `/${exactKey(f.folder)}/`.endsWith(`/${folder}/`),
+          )
+    // A path from another machine says nothing about folders here.
+    return there.length > 0 ? there : same
+  }
+
   return (row, rows = [row]) => {
-    const enclosed: Enclosed = { files: [...common], missing: [] }
-    if (filesColumn === null) return enclosed
-    const names = new Set(rows.flatMap((one) => namesInCell(shown(one.cells[filesColumn]))))
-    for (const name of names) {
-      const file = exact.get(exactKey(name))
-      if (!file) enclosed.missing.push({ name, near: loose.get(looseKey(name))?.name ?? null })
-      else if (!enclosed.files.includes(file)) enclosed.files.push(file)
+    const enclosed: Enclosed = { files: [], missing: [], doubtful: [] }
+    const had = new Set<number>()
+    const take = (file: RoundFile, by: EnclosedFile['by']) => {
+      if (had.has(file.id)) return
+      had.add(file.id)
+      enclosed.files.push({ ...file, sentAs: file.name, by })
     }
+    const look = (path: string, by: 'column' | 'pattern') => {
+      const found = named(path)
+      if (found.length === 0) enclosed.missing.push({ name: baseName(path), by, near: near(baseName(path)) })
+      else if (found.some((f) => f.hash !== found[0].hash))
+        enclosed.doubtful.push({ name: baseName(path), files: found })
+      else take(found[0], by)
+    }
+    for (const file of common) take(file, 'common')
+    if (column !== null)
+      for (const name of new Set(rows.flatMap((one) => namesInCell(shown(one.cells[column]))))) look(name, 'column')
+    if (pattern) {
+      const names = new Set(rows.map(pattern.of).filter((name) => name !== null))
+      for (const name of names) look(name, 'pattern')
+    }
+    for (const one of rows)
+      for (const id of matching.byHand.get(one.id) ?? []) {
+        const file = byId.get(id)
+        if (file) take(file, 'hand')
+      }
+    const name = outgoing?.of(row) ?? null
+    if (name !== null)
+      for (const file of enclosed.files) if (file.by !== 'common') file.sentAs = outgoingName(name, file.name)
+    // What was given by hand stands for what a name did not find.
+    if (enclosed.files.filter((f) => f.by === 'hand').length >= enclosed.missing.length) enclosed.missing = []
+    const used = new Set<string>()
+    for (const file of enclosed.files) file.sentAs = freshName(file.sentAs, used)
     return enclosed
   }
 }
 
-/**
- * Octets of base64 text for `size` octets of content (RFC 4648, section 4), in lines of 76 with CRLF
- * (RFC 2045, section 6.8).
- */
-export function base64Size(size: number): number {
-  const text = 4 * Math.ceil(size / 3)
-  return text + 2 * Math.ceil(text / 76)
+/** A name on the way out: safe, with the ending of the file itself. */
+function outgoingName(name: string, file: string): string {
+  const ending = endingOf(file)
+  return safeName(ending !== '' && endingOf(name) === ending ? name : `${name}${ending}`)
 }
 
-/** Octets allowed for the headers of a message and of one part: measured on our own messages, rounded up. */
-const headersOfMessage = 1200
-const headersOfPart = 320
-
-/** An upper estimate of a message's encoded size in octets, from its texts and the sizes of its files. */
-export function messageSize(html: string, text: string, fileSizes: number[]): number {
-  const utf8 = (s: string) => {
-    let size = 0
-    for (let i = 0; i < s.length; i++) size += s.charCodeAt(i) < 0x80 ? 1 : 6
-    return size
-  }
-  // Quoted-printable writes a sign beyond ASCII as up to three octets for each of its bytes, and folds at 76.
-  const quoted = (size: number) => Math.ceil(size * 1.06) + headersOfPart
-  return (
-    headersOfMessage +
-    quoted(utf8(html)) +
-    quoted(utf8(text)) +
-    fileSizes.reduce((sum, size) => sum + base64Size(size) + headersOfPart, 0)
-  )
-}
-
-/** Says a size as people do: "240 kB", "3.2 MB". */
-export function sizeWords(bytes: number): string {
-  if (bytes < 1000) return `${bytes} bytes`
-  if (bytes < 999_500) return `${Math.round(bytes / 1000)} kB`
-  return `${(bytes / 1_000_000).toFixed(1)} MB`
+/** A name that none of those used has: "permit.pdf", then "permit (2).pdf". */
+function freshName(name: string, used: Set<string>): string {
+  const ending = /\.[\p{L}\p{N}]{1,8}$/u.exec(name)?.[0] ?? ''
+  let fresh = name
+  for (let n = 2; used.has(fresh.toLowerCase()); n++)
+    fresh = `${name.slice(0, name.length - ending.length)} (${n})${ending}`
+  used.add(fresh.toLowerCase())
+  return fresh
 }

@@ -1,5 +1,7 @@
-import type { Enclosed } from '../enclosures/match.ts'
-import { sizeWords } from '../enclosures/match.ts'
+import type { FileFacts } from '../enclosures/fileFacts.ts'
+import type { Enclosed, Matching, RoundFile } from '../enclosures/match.ts'
+import { compileName } from '../enclosures/names.ts'
+import type { TellingIndex } from '../enclosures/tellingValues.ts'
 import { eachLine, fieldsOf, type Letter } from '../letter/document.ts'
 import { parseTyped } from '../letter/field.ts'
 import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
@@ -7,7 +9,8 @@ import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
 import { addressFault, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
-import { type Column, isBlank, type Row, shown } from '../people/table.ts'
+import { type Column, type Row, shown } from '../people/table.ts'
+import { fileChecks } from './fileChecks.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
 import { wordChecks } from './wordChecks.ts'
 
@@ -18,9 +21,19 @@ export interface RoundFacts {
   copies: ReturnType<typeof compileCopies>
   columns: Column[]
   people: Row[]
+  /** People of the round who are not proofed now, but have had their files. */
+  others?: Row[]
   addressColumn: string | null
   nameColumns: string[]
-  filesColumn: string | null
+  matching: Matching
+  files: RoundFile[]
+  /** What is known of the contents that were examined, by hash. */
+  fileFacts: ReadonlyMap<string, FileFacts>
+  /** What tells the people of the round from one another. */
+  telling: TellingIndex
+  rowsOf: ReadonlyMap<number, Row[]>
+  /** What goes with a person's message. */
+  enclosedOf: (row: Row) => Enclosed
   making: MergeOptions
   /** How many own files were added to the round. */
   ownFiles: number
@@ -37,11 +50,11 @@ export interface PersonFacts {
   row: Row
   merged: Merged
   enclosed: Enclosed
-  /** Octets of the message as encoded, estimated from above. */
+  /** Octets of the message as encoded: exact where it comes near to what the mailbox takes, else estimated from above. */
   size: number
 }
 
-type Found = { place: string; message: string; mends: Mend[] }
+export type Found = { place: string; message: string; mends: Mend[] }
 
 /** One check of the proof: a row in the table below. `ofRound` runs once, `ofPerson` for every message. */
 export interface Check {
@@ -113,9 +126,15 @@ export const checks: Check[] = [
     name: 'unknownField',
     grade: 'stop',
     title: 'Field without a column',
-    looksAt: 'every field of subject and body, against the columns of the list',
-    ofRound: ({ compiled, copies, columns }) =>
-      [...new Set([...compiled.unknown, ...copies.unknown])].map((name) => {
+    looksAt: 'every field of the letter, of its copies and of the names of files, against the columns of the list',
+    ofRound: ({ compiled, copies, columns, matching }) =>
+      [
+        ...new Set([
+          ...compiled.unknown,
+          ...copies.unknown,
+          ...[matching.pattern, matching.sentAs].flatMap((name) => (name ? compileName(name, columns).unknown : [])),
+        ]),
+      ].map((name) => {
         const near = nearestName(
           name,
           columns.map((c) => c.name),
@@ -260,79 +279,7 @@ export const checks: Check[] = [
         }
       }),
   },
-  {
-    name: 'missingFile',
-    grade: 'stop',
-    title: 'File not there',
-    looksAt: "the files named in each person's row, against the files of the round",
-    // Where not one of the named files is here, that is said once: the letter may not be one with files at all.
-    ofRound: ({ filesColumn, columns, people, ownFiles }) => {
-      const naming = filesColumn === null || ownFiles > 0 ? [] : people.filter((p) => !isBlank(p.cells[filesColumn]))
-      return naming.length === 0
-        ? []
-        : [
-            {
-              place: 'round',
-              message: `“${columns.find((c) => c.id === filesColumn)?.name}” names files for ${naming.length === 1 ? 'one person' : `${naming.length} people`}, and none of them is here.`,
-              mends: [{ do: 'goTo', stage: 'enclosures' }, { do: 'noOwnFiles' }],
-            },
-          ]
-    },
-    ofPerson: ({ row, enclosed }, { filesColumn, ownFiles }) =>
-      (ownFiles === 0 ? [] : enclosed.missing).map(({ name, near }) => ({
-        place: name,
-        message: `The row names “${name}”, and there is no such file.${near ? ` There is “${near}”.` : ''}`,
-        mends: [
-          ...(near
-            ? [{ do: 'renameInCell' as const, rowId: row.id, columnId: filesColumn!, from: name, to: near }]
-            : []),
-          { do: 'goTo', stage: 'enclosures' },
-          { do: 'editCell', rowId: row.id, columnId: filesColumn! },
-          { do: 'setAside', rowId: row.id },
-        ],
-      })),
-  },
-  {
-    name: 'noOwnFile',
-    grade: 'ask',
-    title: 'Without a file of their own',
-    looksAt: 'whether each row names a file, where others do',
-    ofPerson: ({ row }, { filesColumn, people }) => {
-      if (filesColumn === null || shown(row.cells[filesColumn]).trim() !== '') return []
-      const others = people.some((p) => shown(p.cells[filesColumn]).trim() !== '')
-      return others
-        ? [
-            {
-              place: 'files',
-              message: 'This row names no file, while others do.',
-              mends: [
-                { do: 'editCell', rowId: row.id, columnId: filesColumn },
-                { do: 'setAside', rowId: row.id },
-              ],
-            },
-          ]
-        : []
-    },
-  },
-  {
-    name: 'tooLarge',
-    grade: 'stop',
-    title: 'Message too large',
-    looksAt: "each message's encoded size against what the mailbox takes",
-    ofPerson: ({ row, size }, { largestMessage }) =>
-      size <= largestMessage
-        ? []
-        : [
-            {
-              place: 'size',
-              message: `The message comes to ${sizeWords(size)} with its files; the mailbox takes ${sizeWords(largestMessage)}.`,
-              mends: [
-                { do: 'goTo', stage: 'enclosures' },
-                { do: 'setAside', rowId: row.id },
-              ],
-            },
-          ],
-  },
+  ...fileChecks,
   ...wordChecks,
 ]
 

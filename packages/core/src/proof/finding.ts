@@ -12,6 +12,9 @@ export type Mend =
   | { do: 'swapMark'; mark: string; to: string }
   | { do: 'renameInCell'; rowId: number; columnId: string; from: string; to: string }
   | { do: 'sameAddress'; way: SameAddress }
+  | { do: 'match'; rowId: number; fileId: number; name: string }
+  | { do: 'unmatch'; rowId: number; fileId: number; name: string }
+  | { do: 'removeFile'; fileId: number; name: string }
   | { do: 'noOwnFiles' }
   | { do: 'goTo'; stage: 'people' | 'letter' | 'enclosures' | 'dispatch' }
 

@@ -1,5 +1,7 @@
 import { describe, expect, test } from 'vitest'
-import { base64Size, encloser, messageSize, namesInCell, type RoundFile } from '../enclosures/match.ts'
+import { encloser, noMatching, type RoundFile } from '../enclosures/match.ts'
+import { namesInCell } from '../enclosures/names.ts'
+import { base64Size, messageSize } from '../enclosures/size.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Cell, Column, Row } from '../people/table.ts'
 import { checks } from './checks.ts'
@@ -24,6 +26,8 @@ const row = (id: number, name: string, email: string, file: string): Row => ({
 const file = (id: number, name: string, size = 1000, role: RoundFile['role'] = 'own'): RoundFile => ({
   id,
   name,
+  folder: '',
+  hash: `hash of ${name}`,
   size,
   role,
 })
@@ -35,7 +39,8 @@ const good: RoundToProof = {
   sameAddress: null,
   addressColumn: 'c2',
   nameColumns: ['c1'],
-  filesColumn: 'c3',
+  matching: { ...noMatching, column: 'c3' },
+  fileFacts: new Map(),
   files: [file(1, 'a.pdf'), file(2, 'b.pdf')],
   making: { today: '2026-11-02' },
   notes: new Map(),
@@ -43,9 +48,18 @@ const good: RoundToProof = {
   pictureSizes: [],
   largestMessage: 25_000_000,
 }
+/** The round as it is when a file has been found to hold some words. */
+const told = (name: string, text: string, people = good.people): Partial<RoundToProof> => ({
+  people,
+  fileFacts: new Map([[`hash of ${name}`, { kind: 'pdf', fault: null, detail: '', text }]]),
+})
 const found = (changes: Partial<RoundToProof>) =>
   proofRound({ ...good, ...changes }).map((f) => [f.check, f.grade, f.rowId])
-const people = (...rows: Row[]) => ({ people: rows })
+/** These people, with the files that their rows name. */
+const people = (...rows: Row[]) => ({
+  people: rows,
+  files: good.files.filter((f) => rows.some((r) => r.cells.c3 === f.name)),
+})
 
 describe('the proof', () => {
   test('finds nothing in a good round, which may be posted', () => {
@@ -78,7 +92,68 @@ describe('the proof', () => {
       people(row(1, 'Ada', 'ada@quay.example', 'a.pdf'), row(2, 'A', 'ADA@quay.example', 'b.pdf')),
       [['sameAddress', 'ask', 2]],
     ],
-    ['missing file', people(row(1, 'Ada', 'ada@quay.example', 'c.pdf')), [['missingFile', 'stop', 1]]],
+    [
+      'missing file',
+      people(row(1, 'Ada', 'ada@quay.example', 'c.pdf'), row(2, 'B', 'b@quay.example', 'b.pdf')),
+      [['missingFile', 'stop', 1]],
+    ],
+    [
+      'missing file by the pattern',
+      { matching: { ...noMatching, pattern: '{{First name}}.pdf' }, files: [file(1, 'Ada.pdf')] },
+      [['missingFile', 'stop', 2]],
+    ],
+    [
+      'several files of one name',
+      {
+        people: [row(1, 'Ada', 'ada@quay.example', 'a.pdf')],
+        files: [file(1, 'a.pdf'), { ...file(2, 'a.pdf'), hash: 'another', folder: 'north' }],
+      },
+      [['doubtfulName', 'stop', 1]],
+    ],
+    ['a file of nobody', { files: [...good.files, file(3, 'c.pdf')] }, [['unclaimedFile', 'ask', null]]],
+    [
+      'an own file for several',
+      people(row(1, 'Ada', 'ada@quay.example', 'a.pdf'), row(2, 'Bram', 'bram@quay.example', 'a.pdf')),
+      [['sharedFile', 'ask', null]],
+    ],
+    ['a file of another person', told('a.pdf', 'For bram@quay.example'), [['wrongFile', 'stop', 1]]],
+    [
+      'a file that may be of another person',
+      told('a.pdf', 'Dear Hesper, see bram@quay.example', [
+        row(1, 'Hesper', 'ada@quay.example', 'a.pdf'),
+        row(2, 'Bram', 'bram@quay.example', 'b.pdf'),
+      ]),
+      [['doubtfulFile', 'ask', 1]],
+    ],
+    [
+      'a common file that speaks of one',
+      {
+        files: [...good.files, file(3, 'c.pdf', 9, 'common')],
+        fileFacts: new Map([
+          ['hash of c.pdf', { kind: 'pdf', fault: null, detail: '', text: 'For bram@quay.example' }],
+        ]),
+      },
+      [['speaksOfOne', 'ask', null]],
+    ],
+    ['a file that speaks of nobody', told('a.pdf', 'Harbour rules'), [['speaksOfNobody', 'note', null]]],
+    ['an empty file', { files: [file(1, 'a.pdf', 0), good.files[1]] }, [['refusedFile', 'stop', null]]],
+    [
+      'a file that runs, by its name',
+      { files: [...good.files, file(3, 'setup.exe', 9, 'common')] },
+      [['refusedFile', 'stop', null]],
+    ],
+    [
+      'a file that is not what its ending says',
+      {
+        fileFacts: new Map([['hash of a.pdf', { kind: 'png', fault: null, detail: '', text: 'Ada ada@quay.example' }]]),
+      },
+      [['refusedFile', 'stop', null]],
+    ],
+    [
+      'a file with macros',
+      { files: [...good.files, file(3, 'Rules.docm', 9, 'common')] },
+      [['riskyFile', 'ask', null]],
+    ],
     ['no file here at all', { files: [] }, [['missingFile', 'stop', null]]],
     [
       'no own file',
@@ -100,9 +175,17 @@ describe('the proof', () => {
     [check, grade, 2],
   ]
   const ofRound = (check: string, grade: string): [string, string, number | null][] => [[check, grade, null]]
-  const five = [1, 2, 3, 4, 5].map((n) => row(n, `P${n}`, `p${n}@quay.example`, 'a.pdf'))
+  const five = [1, 2, 3, 4, 5].map((n) => row(n, `P${n}`, `p${n}@quay.example`, `${n}.pdf`))
+  const filesOfFive = [good.files[0], ...[1, 2, 3, 4, 5].map((n) => file(n + 10, `${n}.pdf`))]
   cases.push(
-    ['a domain one slip away', people(row(9, 'Ada', 'ada@quai.example', 'a.pdf'), ...five), [['nearDomain', 'ask', 9]]],
+    [
+      'a domain one slip away',
+      {
+        people: [row(9, 'Ada', 'ada@quai.example', 'a.pdf'), ...five],
+        files: filesOfFive,
+      },
+      [['nearDomain', 'ask', 9]],
+    ],
     ['a weekday that does not fit', written('<p>On Monday 3 December 2026.</p>'), both('weekday', 'stop')],
     ['a date serial', withCell('Due date', 'number', '46115'), one('dateSerial', 'stop')],
     ['float noise', withCell('Fee', 'number', '12.300000000000001'), one('floatNoise', 'stop')],
@@ -122,7 +205,7 @@ describe('the proof', () => {
     ['a long subject', written('<p>x</p>', 'word '.repeat(30)), both('longSubject', 'note')],
     [
       'an enclosure spoken of',
-      { ...written('<p>Please find it attached.</p>'), filesColumn: null, files: [] },
+      { ...written('<p>Please find it attached.</p>'), matching: noMatching, files: [] },
       both('speaksOfFile', 'ask'),
     ],
     ['a link without https', written('<p><a href="http://quay.example/x">x</a></p>'), ofRound('link', 'ask')],
@@ -140,11 +223,37 @@ describe('the proof', () => {
       withCell('Due date', 'number', '20261203'),
       withCell('Fee', 'number', '12.3'),
       withCell('Due', 'date', '02/11/2026'),
-      people(row(1, 'Ada', 'ada@quai.example', 'a.pdf'), ...five.slice(0, 4)),
+      { people: [row(9, 'Ada', 'ada@quai.example', 'a.pdf'), ...five.slice(0, 4)], files: filesOfFive.slice(0, 5) },
       people(row(1, 'Al-Bo', 'ada@quay.example', 'a.pdf')),
       written('<table><tr><th>a<th>b<tr><td>c<td>d</table><p>The sheet is attached (see above), “so”.</p>'),
-    ])
-      expect(found(fine)).toEqual([])
+      told('a.pdf', 'For ada@quay.example, copied to bram@quay.example'),
+      { matching: { ...noMatching, pattern: '{{First name}}.pdf' }, files: [file(1, 'Ada.pdf'), file(2, 'Bram.pdf')] },
+      // Given by hand; one name in two folders told apart by the folder; the same content twice under one name.
+      {
+        matching: {
+          ...noMatching,
+          byHand: new Map([
+            [1, [1]],
+            [2, [2]],
+          ]),
+        },
+      },
+      {
+        people: [
+          row(1, 'Ada', 'ada@quay.example', 'north/a.pdf'),
+          row(2, 'Bram', 'bram@quay.example', 'C:\\x\\south\\a.pdf'),
+        ],
+        files: ['north', 'south'].map((folder, i) => ({ ...file(i + 1, 'a.pdf'), folder, hash: folder })),
+      },
+      {
+        people: [row(1, 'Ada', 'ada@quay.example', 'a.pdf')],
+        files: ['north', 'south'].map((folder, i) => ({ ...file(i + 1, 'a.pdf'), folder })),
+      },
+      {
+        fileFacts: new Map([['hash of a.pdf', { kind: 'pdf', fault: null, detail: '', text: 'To ada@quay.example' }]]),
+      },
+    ] satisfies Partial<RoundToProof>[])
+      expect(found(fine), JSON.stringify(fine).slice(0, 300)).toEqual([])
   })
   test.each(cases)('finds: %s', (_, changes, expected) => expect(found(changes)).toEqual(expected))
   test('a drafting mark that is nearly a column is offered its field', () => {
@@ -167,14 +276,16 @@ describe('the proof', () => {
 
 describe('enclosures', () => {
   test('are taken by exact name only; near ones are proposed, never taken', () => {
-    const enclose = encloser([file(1, 'Permit é.pdf'), file(2, 'b.pdf'), file(3, 'rules.pdf', 1, 'common')], 'c3')
+    const files = [file(1, 'Permit é.pdf'), file(2, 'b.pdf'), file(3, 'rules.pdf', 1, 'common')]
+    const enclose = encloser(files, columns, { ...noMatching, column: 'c3' })
     // The same name composed and decomposed (Unicode normalisation forms C and D) looks alike and is alike.
     expect(enclose(row(1, 'x', 'x', 'Permit e\u0301.pdf')).files.map((f) => f.id)).toEqual([3, 1])
     expect(enclose(row(1, 'x', 'x', 'B.PDF'))).toEqual({
       files: [expect.objectContaining({ id: 3 })],
-      missing: [{ name: 'B.PDF', near: 'b.pdf' }],
+      missing: [{ name: 'B.PDF', by: 'column', near: { file: files[1], why: 'it differs in capitals only' } }],
+      doubtful: [],
     })
-    expect(namesInCell('C:\\permits\\a.pdf; /tmp/b.pdf\nc.pdf')).toEqual(['a.pdf', 'b.pdf', 'c.pdf'])
+    expect(namesInCell('C:\\permits\\a.pdf; /tmp/b.pdf\nc.pdf')).toEqual(['C:/permits/a.pdf', '/tmp/b.pdf', 'c.pdf'])
   })
   // RFC 4648, section 4: three octets become four; RFC 2045, section 6.8: lines of at most 76 with CRLF.
   test('sizes are those of base64 in lines', () => {

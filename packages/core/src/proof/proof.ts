@@ -1,4 +1,7 @@
-import { encloser, messageSize, type RoundFile } from '../enclosures/match.ts'
+import type { FileFacts } from '../enclosures/fileFacts.ts'
+import { type Enclosed, encloser, type Matching, type RoundFile } from '../enclosures/match.ts'
+import { messageSize } from '../enclosures/size.ts'
+import { tellingIndex } from '../enclosures/tellingValues.ts'
 import type { Letter } from '../letter/document.ts'
 import { compileLetter, type MergeOptions } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
@@ -17,10 +20,16 @@ export interface RoundToProof {
   people: Row[]
   /** For a person whose message is for several rows: all of them. */
   rowsOf: Map<number, Row[]>
+  /** People of the round who are not proofed now, but have had their files: for whom came late to a posted round. */
+  others?: Row[]
   addressColumn: string | null
   nameColumns: string[]
-  filesColumn: string | null
+  matching: Matching
   files: RoundFile[]
+  /** What is known of the files' contents, by hash; a file that was not examined yet is checked by its name only. */
+  fileFacts: ReadonlyMap<string, FileFacts>
+  /** The exact encoded sizes of messages, in octets, by row id, where they are known. */
+  exactSizes?: ReadonlyMap<number, number>
   /** How the letter is made besides its people: today, the signature, the line for opting out. */
   making: MergeOptions
   /** People's personal notes, by row id. */
@@ -50,7 +59,16 @@ export function callName(row: Row, nameColumns: string[], addressColumn: string 
 export function proofRound(round: RoundToProof, onProgress?: (checked: number) => void): Finding[] {
   const compiled = compileLetter(round.letter, round.columns, round.making)
   const copies = compileCopies(round.copies, round.columns)
-  const enclose = encloser(round.files, round.filesColumn)
+  const encloseRows = encloser(round.files, round.columns, round.matching)
+  const enclosedBefore = new Map<number, Enclosed>()
+  const enclosedOf = (row: Row) => {
+    let known = enclosedBefore.get(row.id)
+    if (!known) {
+      known = encloseRows(row, round.rowsOf.get(row.id))
+      enclosedBefore.set(row.id, known)
+    }
+    return known
+  }
   const nameOf = (row: Row) => callName(row, round.nameColumns, round.addressColumn)
   const byAddress = new Map<string, number[]>()
   if (round.addressColumn !== null)
@@ -61,7 +79,15 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
       else byAddress.set(key, [row.id])
     }
   const ownFiles = round.files.filter((f) => f.role === 'own').length
-  const facts: RoundFacts = { ...round, ownFiles, compiled, copies, byAddress, nameOf }
+  // Everybody who has a row in a message, not only the first of those who share it.
+  const everybody = [...round.people, ...[...round.rowsOf.values()].flatMap((rows) => rows.slice(1))]
+  const telling = tellingIndex(
+    everybody,
+    round.columns,
+    round.nameColumns,
+    new Set(round.matching.column === null ? [] : [round.matching.column]),
+  )
+  const facts: RoundFacts = { ...round, ownFiles, compiled, copies, byAddress, telling, enclosedOf, nameOf }
 
   const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
   for (const check of checks)
@@ -69,8 +95,10 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
   round.people.forEach((row, i) => {
     const rows = round.rowsOf.get(row.id)
     const merged = compiled.merge(row, rows, round.notes.get(row.id))
-    const enclosed = enclose(row, rows)
-    const size = messageSize(merged.html, merged.text, [...enclosed.files.map((f) => f.size), ...round.pictureSizes])
+    const enclosed = enclosedOf(row)
+    const size =
+      round.exactSizes?.get(row.id) ??
+      messageSize(merged.html, merged.text, [...enclosed.files.map((f) => f.size), ...round.pictureSizes])
     for (const check of checks)
       if (check.ofPerson)
         byCheck
@@ -87,7 +115,7 @@ export function readingSetOf(round: RoundToProof): ToRead[] {
     ...round,
     compiled: compileLetter(round.letter, round.columns, round.making),
     copies: compileCopies(round.copies, round.columns),
-    enclose: encloser(round.files, round.filesColumn),
+    enclose: encloser(round.files, round.columns, round.matching),
   })
 }
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import { noMatching } from '../enclosures/match.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Column, Row } from '../people/table.ts'
 import { type RoundToProof, readingSetOf } from './proof.ts'
@@ -32,7 +33,8 @@ const round = (people: Row[]): RoundToProof => ({
   sameAddress: null,
   addressColumn: 'c1',
   nameColumns: ['c0'],
-  filesColumn: null,
+  matching: noMatching,
+  fileFacts: new Map(),
   files: [],
   making: { today: '2026-11-02' },
   notes: new Map(),

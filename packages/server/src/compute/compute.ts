@@ -29,14 +29,20 @@ const quickJobs = new Set<keyof Jobs>([
   'messages',
 ])
 
+/** Jobs that go through the contents of files, which may take minutes: nothing else waits for them. */
+const fileJobs = new Set<keyof Jobs>(['examine', 'unpack'])
+
 /** Runs jobs in the computing threads. */
 export class Compute {
   private readonly quick: Lane
   private readonly long: Lane
+  private readonly files: Lane
 
-  constructor(db: OpenDatabase) {
-    this.quick = new Lane(db, false)
-    this.long = new Lane(db, true)
+  /** @param filesFolder where the contents of files lie. */
+  constructor(db: OpenDatabase, filesFolder: string) {
+    this.quick = new Lane(db, filesFolder, false)
+    this.long = new Lane(db, filesFolder, true)
+    this.files = new Lane(db, filesFolder, true)
   }
 
   /**
@@ -49,11 +55,12 @@ export class Compute {
     input: Parameters<Jobs[Name]>[0],
     options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
   ): Promise<Awaited<ReturnType<Jobs[Name]>>> {
-    return (quickJobs.has(name) ? this.quick : this.long).run(name, input, options)
+    const lane = quickJobs.has(name) ? this.quick : fileJobs.has(name) ? this.files : this.long
+    return lane.run(name, input, options)
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.quick.close(), this.long.close()])
+    await Promise.all([this.quick, this.long, this.files].map((lane) => lane.close()))
   }
 }
 
@@ -68,6 +75,7 @@ class Lane {
 
   constructor(
     private readonly db: OpenDatabase,
+    private readonly filesFolder: string,
     /** Whether the thread forgets its rows whenever it rests. */
     private readonly forgets: boolean,
   ) {
@@ -76,7 +84,11 @@ class Lane {
 
   private start(): Worker {
     const database = this.db.port()
-    const worker = startThread(new URL('./thread.ts', import.meta.url), { database, forgets: this.forgets }, [database])
+    const worker = startThread(
+      new URL('./thread.ts', import.meta.url),
+      { database, filesFolder: this.filesFolder, forgets: this.forgets },
+      [database],
+    )
     worker.on('message', ({ id, progress, result, fault }: Answer) => {
       const job = this.open.get(id)
       if (!job) return

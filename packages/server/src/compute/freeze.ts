@@ -126,7 +126,7 @@ export async function freezeMessages(
   const pictures = await pictureParts(db, round.letter)
   const compiled = compileLetter(round.letter, columns, { ...loaded.toProof.making, pictureAddress: pictures.address })
   const copies = compileCopies(loaded.toProof.copies, columns)
-  const enclose = encloser(loaded.toProof.files, round.filesColumn)
+  const enclose = encloser(loaded.toProof.files, columns, loaded.toProof.matching)
   const byId = new Map(files.map((f) => [f.id, f]))
   const optsOut = round.tracking.optOut
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
@@ -158,8 +158,8 @@ export async function freezeMessages(
         subject: merged.subject,
         html,
         text: offered(merged.text),
-        files: enclose(row, rows).files.map(({ id }) => {
-          const { name, hash, size, type } = byId.get(id)!
+        files: enclose(row, rows).files.map(({ id, sentAs: name }) => {
+          const { hash, size, type } = byId.get(id)!
           return { name, hash, size, type }
         }),
         pictures: pictures.parts,

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import type { Enclosures, Proof, Timetable } from '@hand-post/contract'
+import type { Proof, Timetable } from '@hand-post/contract'
 import {
   allowanceAt,
   callName,
@@ -15,6 +15,7 @@ import {
   messageSize,
   plan,
   proofRound,
+  type RoundToProof,
   type Row,
   readHtml,
   readingSetOf,
@@ -25,10 +26,12 @@ import {
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { insertMessages, rowsWithMessage, unplanned } from '../dispatch/store.ts'
+import type { FileStore } from '../enclosures/fileStore.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { acceptedOf, noteRead, readOf, setAsideOf } from '../rounds/store.ts'
+import { fileJobs } from './fileJobs.ts'
 import { freezeMessages, type NewMessage } from './freeze.ts'
 import { readLetterFile } from './letterFile.ts'
 import { listJobs } from './listJobs.ts'
@@ -37,12 +40,14 @@ import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
 /** What a job may use besides what it is given. */
 export interface JobContext {
   db: Database
+  files: FileStore
   progress: (done: number, of: number, words: string) => void
 }
 
 /** Everything that is computed over a whole list or file. Run in a thread of its own, one job after another. */
 export const jobs = {
   ...listJobs,
+  ...fileJobs,
 
   async counts({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     return (await loadPeople(db, roundId, now)).people.counts
@@ -102,7 +107,7 @@ export const jobs = {
     const { round, columns, rows, people, files, from, toProof } = await loadRound(db, roundId, now)
     const compiled = compileLetter(round.letter, columns, toProof.making)
     const copies = compileCopies(toProof.copies, columns)
-    const enclose = encloser(toProof.files, round.filesColumn)
+    const enclose = encloser(toProof.files, columns, toProof.matching)
     return rowIds.map((rowId) => {
       const row = rows.find((r) => r.id === rowId)
       if (!row) throw notFound('row')
@@ -110,7 +115,8 @@ export const jobs = {
       const merged = compiled.merge(row, together, toProof.notes.get(row.id))
       const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
       const person = callName(row, round.nameColumns, round.addressColumn)
-      const enclosed = enclose(row, together).files.map((f) => files.find((r) => r.id === f.id)!)
+      const byId = new Map(files.map((f) => [f.id, f]))
+      const enclosed = enclose(row, together).files.map(({ id, sentAs }) => ({ ...byId.get(id)!, name: sentAs }))
       return {
         ...merged,
         ...copies.of(row, address),
@@ -151,34 +157,10 @@ export const jobs = {
     return (await freezeMessages(db, only, { url: publicUrl, signingKey: Buffer.from(signingKey) }))[0]
   },
 
-  async enclosures({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Enclosures> {
-    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
-    const enclose = encloser(toProof.files, round.filesColumn)
-    const compiled = compileLetter(round.letter, columns, toProof.making)
-    const claimed = new Set<number>()
-    const lines = people.chosen.map((row) => {
-      const rows = people.rowsOf.get(row.id)
-      const { files, missing } = enclose(row, rows)
-      for (const file of files) claimed.add(file.id)
-      const { html, text } = compiled.merge(row, rows, toProof.notes.get(row.id))
-      return {
-        rowId: row.id,
-        person: callName(row, round.nameColumns, round.addressColumn),
-        files: files.map((f) => f.id),
-        missing,
-        size: messageSize(html, text, [...files.map((f) => f.size), ...toProof.pictureSizes]),
-      }
-    })
-    return {
-      people: lines,
-      unclaimed: toProof.files.filter((f) => f.role === 'own' && !claimed.has(f.id)).map((f) => f.id),
-    }
-  },
-
   async proof({ roundId, now }: { roundId: number; now: number }, { db, progress }: JobContext): Promise<Proof> {
     const { people, toProof } = await loadRound(db, roundId, now)
     const findings = proofRound(toProof, (checked) => progress(checked, people.chosen.length, 'Proofing'))
-    return withAcceptances(people.chosen.length, findings, await acceptedOf(db, roundId))
+    return withAcceptances(toProof, findings, await acceptedOf(db, roundId))
   },
 
   /** The reading set of a round, and who of it has been read as it stands. */
@@ -221,7 +203,7 @@ export const jobs = {
     const late = await onlyLate(db, await loadRound(db, roundId, now))
     const people = late.people.chosen.length
     const findings = proofRound(late.toProof, (checked) => progress(checked, people, 'Proofing'))
-    return withAcceptances(people, findings, await acceptedOf(db, roundId))
+    return withAcceptances(late.toProof, findings, await acceptedOf(db, roundId))
   },
 
   async timetable(
@@ -289,7 +271,7 @@ export const jobs = {
       publicUrl: string
       signingKey: Uint8Array
     },
-    { db, progress }: JobContext,
+    { db, files, progress }: JobContext,
   ): Promise<number> {
     const whole = await loadRound(db, roundId, now)
     const { round } = whole
@@ -305,6 +287,12 @@ export const jobs = {
     const { people } = loaded
     const findings = proofRound(loaded.toProof)
     const accepted = await acceptedOf(db, roundId)
+    if (unreadOf(loaded.toProof) > 0)
+      throw new Refusal(
+        409,
+        'Some of the files are still being examined. Nothing was posted; try again in a moment.',
+        'Not examined yet',
+      )
     if (!mayPost(findings, new Set(accepted.keys())))
       throw new Refusal(
         409,
@@ -317,6 +305,7 @@ export const jobs = {
         `The round has ${people.chosen.length} messages, not the ${expected} you saw: it was changed meanwhile. Nothing was posted; look at it once more.`,
         'Changed meanwhile',
       )
+    await sameContents(loaded, files)
     const messages = await freezeMessages(db, loaded, { url: publicUrl, signingKey: Buffer.from(signingKey) }, (made) =>
       progress(made, expected, 'Making messages'),
     )
@@ -344,6 +333,22 @@ export const jobs = {
 
 export type Jobs = typeof jobs
 
+/** How many contents of a round were not examined yet. */
+const unreadOf = ({ files, fileFacts }: RoundToProof) =>
+  new Set(files.filter((f) => f.size > 0 && !fileFacts.has(f.hash)).map((f) => f.hash)).size
+
+/** Refuses to post when a content is no longer what it was when it was added: what is proofed is what goes. */
+async function sameContents({ files: enclosed }: LoadedRound, store: FileStore): Promise<void> {
+  for (const { hash, name } of new Map(enclosed.map((f) => [f.hash, f])).values())
+    await store.read(hash).catch(() => {
+      throw new Refusal(
+        409,
+        `“${name}” is not on the disk as it was when it was added. Nothing was posted. Add it again, then look at the proof.`,
+        'File changed',
+      )
+    })
+}
+
 /** What tells whether a message is still the one that was read. */
 const messagePrint = ({ subject, html }: { subject: string; html: string }) =>
   createHash('sha256').update(`${subject}\n${html}`).digest('base64url')
@@ -357,14 +362,18 @@ async function lateComers(db: Database, roundId: number, chosen: Row[]): Promise
 /** A posted round as it is for those who came late to it. */
 async function onlyLate(db: Database, loaded: LoadedRound): Promise<LoadedRound> {
   const chosen = await lateComers(db, loaded.round.id, loaded.people.chosen)
-  return { ...loaded, people: { ...loaded.people, chosen }, toProof: { ...loaded.toProof, people: chosen } }
+  const late = new Set(chosen)
+  const others = loaded.people.chosen.filter((row) => !late.has(row))
+  return { ...loaded, people: { ...loaded.people, chosen }, toProof: { ...loaded.toProof, people: chosen, others } }
 }
 
-function withAcceptances(people: number, findings: Finding[], accepted: Map<string, string>): Proof {
+function withAcceptances(round: RoundToProof, findings: Finding[], accepted: Map<string, string>): Proof {
   const titles = new Map(checks.map((c) => [c.name, c.title]))
   const open = findings.filter((f) => f.grade === 'ask' && !accepted.has(f.key))
+  const unread = unreadOf(round)
   return {
-    people,
+    people: round.people.length,
+    unread,
     findings: findings.map((f) => ({
       ...f,
       title: titles.get(f.check)!,
@@ -372,6 +381,6 @@ function withAcceptances(people: number, findings: Finding[], accepted: Map<stri
     })),
     stops: findings.filter((f) => f.grade === 'stop').length,
     asks: open.length,
-    mayPost: mayPost(findings, new Set(accepted.keys())),
+    mayPost: unread === 0 && mayPost(findings, new Set(accepted.keys())),
   }
 }

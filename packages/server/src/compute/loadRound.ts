@@ -4,15 +4,26 @@ import {
   type Column,
   type Copies,
   choosePeople,
+  type Matching,
   type PeopleOfRound,
   picturesOf,
   type RoundToProof,
   type Row,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
+import { knownFacts } from '../enclosures/knownFacts.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
-import { asRoundFiles, fileFacts, filesOf, notesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
+import {
+  asRoundFiles,
+  fileFacts,
+  filesOf,
+  matchesOf,
+  notesOf,
+  type RoundRecord,
+  roundById,
+  setAsideOf,
+} from '../rounds/store.ts'
 import { dayOf, loadList } from './loadList.ts'
 
 /** A round with its people. */
@@ -104,6 +115,14 @@ export const copiesOf = ({ cc, bcc, sender }: Pick<RoundRecord, 'cc' | 'bcc' | '
   replyTo: sender.replyTo ? [sender.replyTo] : [],
 })
 
+/** How a round's own files find their people. */
+async function matchingOf(db: Database, round: RoundRecord): Promise<Matching> {
+  const byHand = new Map<number, number[]>()
+  for (const { rowId, fileId } of await matchesOf(db, round.id))
+    byHand.set(rowId, [...(byHand.get(rowId) ?? []), fileId])
+  return { column: round.filesColumn, pattern: round.filePattern, byHand, sentAs: round.sentAs }
+}
+
 /** Reads a round from the database. */
 export async function loadRound(db: Database, roundId: number, now: number): Promise<LoadedRound> {
   const loaded = await loadPeople(db, roundId, now)
@@ -127,8 +146,9 @@ export async function loadRound(db: Database, roundId: number, now: number): Pro
       rowsOf: people.rowsOf,
       addressColumn: round.addressColumn,
       nameColumns: round.nameColumns,
-      filesColumn: round.filesColumn,
+      matching: await matchingOf(db, round),
       files: asRoundFiles(files),
+      fileFacts: await knownFacts(db, files),
       making: { today: loaded.choice.context.today, signature: settings.signature, optOut: round.tracking.optOut },
       notes: await notesOf(db, roundId),
       copies: copiesOf(round),

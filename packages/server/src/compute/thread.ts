@@ -2,12 +2,19 @@ import { getHeapStatistics, setFlagsFromString } from 'node:v8'
 import { runInNewContext } from 'node:vm'
 import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import { databaseOver } from '../db/database.ts'
+import { FileStore } from '../enclosures/fileStore.ts'
+import { forgetFacts } from '../enclosures/knownFacts.ts'
 import { Refusal } from '../problem.ts'
 import { type Jobs, jobs } from './jobs.ts'
 import { forgetRows } from './loadList.ts'
 
 // The thread in which everything over a whole list or file is computed, one job after another.
-const { database, forgets } = workerData as { database: MessagePort; forgets: boolean }
+const { database, filesFolder, forgets } = workerData as {
+  database: MessagePort
+  filesFolder: string
+  forgets: boolean
+}
+const files = new FileStore(filesFolder)
 const db = databaseOver(database)
 let queue: Promise<unknown> = Promise.resolve()
 let waiting = 0
@@ -25,7 +32,10 @@ function tidyUp(): void {
   clearTimeout(rest)
   rest = setTimeout(() => {
     if (waiting > 0) return
-    if (forgets) forgetRows()
+    if (forgets) {
+      forgetRows()
+      forgetFacts()
+    }
     if (getHeapStatistics().total_heap_size < after + worthIt) return
     collect()
     after = getHeapStatistics().total_heap_size
@@ -47,7 +57,7 @@ parentPort!.on(
           parentPort!.postMessage({ id, progress: { done, of, words } })
         }
         goOn()
-        parentPort!.postMessage({ id, result: await jobs[name](input, { db, progress }) })
+        parentPort!.postMessage({ id, result: await jobs[name](input, { db, files, progress }) })
       } catch (error) {
         const e = error as Error
         parentPort!.postMessage({

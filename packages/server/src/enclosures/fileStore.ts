@@ -64,19 +64,3 @@ export class FileStore {
     return createReadStream(this.path(hash))
   }
 }
-
-/** A file's name reduced to a safe base name: no folders, no control signs, no direction overrides, at most 200 signs. */
-export function safeName(name: string): string {
-  const base = name
-    .normalize('NFC')
-    .replace(/^.*[\\/]/, '')
-    // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is removed
-    .replace(/[\u0000-\u001f\u007f\u200e\u200f\u202a-\u202e\u2066-\u2069"<>|:*?]/g, '')
-    .replace(/^\.+/, '')
-    .trim()
-  if (base === '') return 'file'
-  if (base.length <= 200) return base
-  const dot = base.lastIndexOf('.')
-  const ending = dot > 0 && base.length - dot <= 10 ? base.slice(dot) : ''
-  return base.slice(0, 200 - ending.length) + ending
-}

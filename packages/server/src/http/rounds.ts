@@ -9,6 +9,7 @@ import {
   findNameColumns,
   messageSize,
   parseTyped,
+  safeName,
 } from '@hand-post/core'
 import type { Express } from 'express'
 import type { Progress } from '../compute/compute.ts'
@@ -18,7 +19,6 @@ import type { Context } from '../context.ts'
 import { sendCopies } from '../dispatch/copies.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
-import { safeName } from '../enclosures/fileStore.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import { departuresOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
 import { hasRow, listById } from '../people/store.ts'
@@ -27,9 +27,6 @@ import { keepVersion } from '../rounds/shelfStore.ts'
 import * as store from '../rounds/store.ts'
 import { handle } from './handle.ts'
 import { keepPictures, largestPicture } from './letters.ts'
-
-/** Octets of one enclosure. */
-const largestFile = 100_000_000
 
 /** A round as the API gives it. */
 export async function wholeRound({ db, compute, clock }: Context, id: number): Promise<Round> {
@@ -47,6 +44,7 @@ export async function wholeRound({ db, compute, clock }: Context, id: number): P
     setAside,
     counts: await compute.run('counts', { roundId: id, now: clock.now() }),
     files: await store.filesOf(db, id),
+    fileMatches: await store.matchesOf(db, id),
     states: await store.statesOf(db, id),
   }
 }
@@ -123,6 +121,7 @@ export function roundHandlers(app: Express, context: Context): void {
       await db.query('UPDATE rounds SET same_address = NULL WHERE id = $1', [round.id])
       await db.query('DELETE FROM set_aside WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM accepted WHERE round_id = $1', [round.id])
+      await db.query('DELETE FROM file_matches WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM messages_read WHERE round_id = $1', [round.id])
       // The rows of another list are other people, whatever their numbers: nobody must get another's words.
       const notes = await db.query('DELETE FROM notes WHERE round_id = $1 RETURNING row_id', [round.id])
@@ -188,33 +187,6 @@ export function roundHandlers(app: Express, context: Context): void {
     return {}
   })
 
-  handle(app, routes.addFile, async ({ params, query, req }) => {
-    const name = safeName(query.name)
-    const round = await store.roundById(db, params.round)
-    // What was posted keeps its files whatever is added; late-comers may need theirs. None is put in the place of another.
-    if (
-      round.postedAt !== null &&
-      (query.role === 'common' || (await store.filesOf(db, round.id)).some((f) => f.name === name))
-    )
-      await store.draftById(db, params.round)
-    const { hash, size } = await files.keep(req, largestFile)
-    await store.noteFile(db, { hash, size, type: typeOf(name) })
-    const file = await store.addRoundFile(db, params.round, { name, hash, role: query.role })
-    changed(params.round)
-    return file
-  })
-  handle(app, routes.changeFile, async ({ params, body }) => {
-    await store.draftById(db, params.round)
-    const file = await store.setFileRole(db, params.round, params.file, body.role)
-    changed(params.round)
-    return file
-  })
-  handle(app, routes.removeFile, async ({ params }) => {
-    await store.draftById(db, params.round)
-    await store.removeRoundFile(db, params.round, params.file)
-    changed(params.round)
-    return {}
-  })
   handle(app, routes.addPicture, async ({ query, req }) => {
     const type = typeOf(query.name)
     if (!/^image\/(png|jpeg|gif|webp)$/.test(type))
@@ -256,14 +228,14 @@ export function roundHandlers(app: Express, context: Context): void {
     return undefined
   })
 
-  handle(app, routes.enclosures, ({ params }) => compute.run('enclosures', { roundId: params.round, now: clock.now() }))
-  handle(app, routes.proof, ({ params, gone }) =>
-    compute.run(
+  handle(app, routes.proof, async ({ params, query, gone }) => {
+    if (query.wait === 'yes') await context.examiner.soon(params.round)
+    return compute.run(
       'proof',
       { roundId: params.round, now: clock.now() },
       { signal: gone, onProgress: progressOf(params.round) },
-    ),
-  )
+    )
+  })
   handle(app, routes.lateProof, ({ params, gone }) =>
     compute.run('lateProof', { roundId: params.round, now: clock.now() }, { signal: gone }),
   )
@@ -349,6 +321,7 @@ export function roundHandlers(app: Express, context: Context): void {
 
   /** Posts a round, or a posted one to its late-comers. It goes on when the caller goes away: done wholly or not at all. */
   const post = async (round: store.RoundRecord, expected: number, late: boolean) => {
+    await context.examiner.soon(round.id)
     await compute.run(
       'post',
       {

@@ -1,5 +1,5 @@
 import type { Round, RoundFileEntry, RoundLine, StateCounts } from '@hand-post/contract'
-import type { Letter, RoundFile, SameAddress, Selection } from '@hand-post/core'
+import type { FileFacts, Letter, RoundFile, SameAddress, Selection } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 
@@ -15,6 +15,8 @@ export interface RoundRecord {
   addressColumn: string | null
   nameColumns: string[]
   filesColumn: string | null
+  filePattern: string | null
+  sentAs: string | null
   sender: Round['sender']
   cc: string[]
   bcc: string[]
@@ -28,7 +30,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -77,6 +79,8 @@ const columnOf = {
   addressColumn: 'address_column',
   nameColumns: 'name_columns',
   filesColumn: 'files_column',
+  filePattern: 'file_pattern',
+  sentAs: 'sent_as',
   sender: 'sender',
   cc: 'cc',
   bcc: 'bcc',
@@ -145,12 +149,12 @@ export async function writeNote(db: Database, roundId: number, rowId: number, wo
     ])
 }
 
-/** The files of a round, in the order in which they were added. */
-export function filesOf(db: Database, roundId: number): Promise<RoundFileEntry[]> {
+/** The files of a round, in the order in which they were added; or one of them only, by its id. */
+export function filesOf(db: Database, roundId: number, only: number | null = null): Promise<RoundFileEntry[]> {
   return db.query(
-    `SELECT rf.id, rf.name, rf.hash, f.size::int AS size, f.type, rf.role FROM round_files rf JOIN files f ON f.hash = rf.hash
-     WHERE rf.round_id = $1 ORDER BY rf.id`,
-    [roundId],
+    `SELECT rf.id, rf.name, rf.hash, f.size::float8 AS size, f.type, rf.role, rf.folder FROM round_files rf JOIN files f ON f.hash = rf.hash
+     WHERE rf.round_id = $1 AND ($2::int IS NULL OR rf.id = $2) ORDER BY rf.id`,
+    [roundId, only],
   )
 }
 
@@ -166,24 +170,29 @@ export async function noteFile(db: Database, file: { hash: string; size: number;
 /** What is known of a stored content, or null. */
 export async function fileFacts(db: Database, hash: string): Promise<{ size: number; type: string } | null> {
   const [found] = await db.query<{ size: number; type: string }>(
-    'SELECT size::int AS size, type FROM files WHERE hash = $1',
+    'SELECT size::float8 AS size, type FROM files WHERE hash = $1',
     [hash],
   )
   return found ?? null
 }
 
-/** Adds a file to a round; a file of the same name is replaced. */
+/** Adds a file to a round; a file of the same name in the same folder is replaced. */
 export async function addRoundFile(
   db: Database,
   roundId: number,
-  file: { name: string; hash: string; role: string },
-): Promise<RoundFileEntry> {
-  const [{ id }] = await db.query<{ id: number }>(
-    `INSERT INTO round_files (round_id, name, hash, role) VALUES ($1, $2, $3, $4)
-     ON CONFLICT (round_id, name) DO UPDATE SET hash = $3, role = $4 RETURNING id`,
-    [roundId, file.name, file.hash, file.role],
+  file: { name: string; folder: string; hash: string; role: string },
+): Promise<RoundFileEntry & { replaced: boolean }> {
+  const [before] = await db.query<{ hash: string }>(
+    'SELECT hash FROM round_files WHERE round_id = $1 AND folder = $2 AND name = $3',
+    [roundId, file.folder, file.name],
   )
-  return (await filesOf(db, roundId)).find((f) => f.id === id)!
+  const [{ id }] = await db.query<{ id: number }>(
+    `INSERT INTO round_files (round_id, name, hash, role, folder) VALUES ($1, $2, $3, $4, $5)
+     ON CONFLICT (round_id, folder, name) DO UPDATE SET hash = $3, role = $4 RETURNING id`,
+    [roundId, file.name, file.hash, file.role, file.folder],
+  )
+  const [added] = await filesOf(db, roundId, id)
+  return { ...added, replaced: before !== undefined && before.hash !== file.hash }
 }
 
 export async function setFileRole(
@@ -200,6 +209,67 @@ export async function setFileRole(
 
 export async function removeRoundFile(db: Database, roundId: number, fileId: number): Promise<void> {
   await db.query('DELETE FROM round_files WHERE round_id = $1 AND id = $2', [roundId, fileId])
+}
+
+/** Files given to people by hand. */
+export function matchesOf(db: Database, roundId: number): Promise<{ rowId: number; fileId: number }[]> {
+  return db.query(
+    'SELECT row_id AS "rowId", file_id AS "fileId" FROM file_matches WHERE round_id = $1 ORDER BY row_id, file_id',
+    [roundId],
+  )
+}
+
+/** Gives files to people, or with `take` takes them back. Files of other rounds are passed over. */
+export async function matchFiles(
+  db: Database,
+  roundId: number,
+  matches: { rowId: number; fileId: number }[],
+  take = false,
+): Promise<void> {
+  const given = `SELECT (x->>'rowId')::int AS row_id, (x->>'fileId')::int AS file_id FROM jsonb_array_elements($2::jsonb) AS x`
+  await db.query(
+    take
+      ? `DELETE FROM file_matches m USING (${given}) g WHERE m.round_id = $1 AND m.row_id = g.row_id AND m.file_id = g.file_id`
+      : `INSERT INTO file_matches SELECT $1, g.row_id, g.file_id FROM (${given}) g JOIN round_files f ON f.id = g.file_id AND f.round_id = $1 ON CONFLICT DO NOTHING`,
+    [roundId, JSON.stringify(matches)],
+  )
+}
+
+/** What was found in contents when they were examined, by hash; those that were not are missing. */
+export async function fileFactsOf(db: Database, hashes: string[]): Promise<Map<string, FileFacts>> {
+  const rows = await db.query<{ hash: string } & FileFacts>(
+    'SELECT hash, kind, fault, detail, words AS text FROM file_facts WHERE hash IN (SELECT jsonb_array_elements_text($1::jsonb))',
+    [JSON.stringify(hashes)],
+  )
+  return new Map(rows.map(({ hash, ...facts }) => [hash, facts]))
+}
+
+/** The contents of a round's files that were not examined yet. */
+export async function notExamined(db: Database, roundId: number): Promise<string[]> {
+  const rows = await db.query<{ hash: string }>(
+    'SELECT DISTINCT hash FROM round_files f WHERE round_id = $1 AND NOT EXISTS (SELECT 1 FROM file_facts x WHERE x.hash = f.hash)',
+    [roundId],
+  )
+  return rows.map((row) => row.hash)
+}
+
+/** Rounds that may still be posted, or topped up, with contents that were not examined. */
+export async function roundsToExamine(db: Database): Promise<number[]> {
+  const rows = await db.query<{ id: number }>(
+    'SELECT DISTINCT round_id AS id FROM round_files f WHERE NOT EXISTS (SELECT 1 FROM file_facts x WHERE x.hash = f.hash)',
+  )
+  return rows.map((row) => row.id)
+}
+
+export async function noteFileFacts(
+  db: Database,
+  hash: string,
+  { kind, fault, detail, text }: FileFacts,
+): Promise<void> {
+  await db.query(
+    'INSERT INTO file_facts VALUES ($1, $2, $3, $4, $5) ON CONFLICT (hash) DO UPDATE SET kind = $2, fault = $3, detail = $4, words = $5',
+    [hash, kind, fault, detail, text],
+  )
 }
 
 /** Which messages of a round have been read, as what they were then, by row id. */
@@ -279,4 +349,4 @@ export async function roundLines(db: Database): Promise<RoundLine[]> {
 
 /** The core's view of a round's files. */
 export const asRoundFiles = (files: RoundFileEntry[]): RoundFile[] =>
-  files.map(({ id, name, size, role }) => ({ id, name, size, role }))
+  files.map(({ id, name, folder, hash, size, role }) => ({ id, name, folder, hash, size, role }))

@@ -243,6 +243,9 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
   const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
   const takeBack = useChange(routes.takeBack, stale)
   const setAside = useChange(routes.setAside, stale)
+  const match = useChange(routes.matchFiles, stale)
+  const unmatch = useChange(routes.unmatchFiles, stale)
+  const remove = useChange(routes.removeFile, stale)
   const name = (columnId: string) => round.list?.columns.find((c) => c.id === columnId)?.name ?? ''
   const cell = (rowId: number, columnId: string) => shown(rows.find((r) => r.id === rowId)?.cells[columnId])
   const undo = (words: string, act: () => void) => toast(words, { action: { label: 'Undo', onClick: act } })
@@ -310,6 +313,33 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
       )
     case 'sameAddress':
       return button(wayWords[mend.way], () => void change({ sameAddress: mend.way }))
+    case 'match':
+    case 'unmatch': {
+      const { rowId, fileId, name: file } = mend
+      const input = { params: { round: round.id }, body: { matches: [{ rowId, fileId }] } }
+      const [act, back] = mend.do === 'match' ? [match, unmatch] : [unmatch, match]
+      return button(
+        mend.do === 'match' ? `Give “${file}”` : `Take “${file}” back`,
+        () =>
+          void act
+            .mutateAsync(input)
+            .then(() =>
+              undo(mend.do === 'match' ? `“${file}” was given.` : `“${file}” was taken back.`, () =>
+                back.mutate(input),
+              ),
+            )
+            .catch(() => {}),
+      )
+    }
+    case 'removeFile': {
+      const file = round.files.find((f) => f.id === mend.fileId)
+      return button('Take it out', () => {
+        void remove
+          .mutateAsync({ params: { round: round.id, file: mend.fileId } })
+          .then(() => toast(`“${file?.name ?? mend.name}” was taken out. It can be added again at Enclosures.`))
+          .catch(() => {})
+      })
+    }
     case 'noOwnFiles': {
       const before = round.filesColumn
       return button(

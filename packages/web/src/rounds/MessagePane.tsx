@@ -224,13 +224,18 @@ function LiveMessage() {
     () => compileCopies({ cc, bcc, replyTo: sender.replyTo ? [sender.replyTo] : [] }, columns),
     [cc, bcc, sender.replyTo, columns],
   )
-  const enclose = useMemo(() => encloser(round.files, round.filesColumn), [round.files, round.filesColumn])
+  const { files: all, filesColumn, filePattern, sentAs, fileMatches } = round
+  const enclose = useMemo(() => {
+    const byHand = new Map<number, number[]>()
+    for (const { rowId, fileId } of fileMatches) byHand.set(rowId, [...(byHand.get(rowId) ?? []), fileId])
+    return encloser(all, columns, { column: filesColumn, pattern: filePattern, byHand, sentAs })
+  }, [all, columns, filesColumn, filePattern, sentAs, fileMatches])
   const message = useMemo<Shown>(() => {
     const row = person!
     const rows = together.get(row.id)
     const merged = compiled.merge(row, rows, notes.get(row.id))
     const enclosed = enclose(row, rows)
-    const files = enclosed.files.map(({ id }) => round.files.find((f) => f.id === id)!)
+    const files = enclosed.files.map(({ sentAs, size, hash }) => ({ name: sentAs, size, hash }))
     const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
     const name = callName(row, round.nameColumns, round.addressColumn)
     return {

@@ -56,7 +56,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
     .join(', ')
   const left = states.waiting + states.retrying + states.sending
   const all = Object.values(states).reduce((a, b) => a + b, 0)
-  const with_ = enclosures?.people.filter((p) => p.missing.length === 0).length ?? 0
+  const with_ = enclosures?.people.filter((p) => p.missing.length + p.doubtful.length === 0).length ?? 0
   const names = enclosures?.people.some((p) => p.missing.length > 0 || p.files.length > 0)
   return {
     people:

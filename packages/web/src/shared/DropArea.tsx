@@ -1,5 +1,16 @@
 import clsx from 'clsx'
+import { fromEvent } from 'file-selector'
 import { type ReactNode, useRef, useState } from 'react'
+
+/** The folders that a file lay in when it was dropped or chosen, parted by "/"; '' when it came alone. */
+export function folderOf(file: File): string {
+  const path = (file as { path?: string }).path || file.webkitRelativePath || ''
+  return path
+    .replace(/^(\.?\/)+/, '')
+    .split('/')
+    .slice(0, -1)
+    .join('/')
+}
 
 /**
  * A place where files are dropped, or chosen by a button within it.
@@ -9,6 +20,7 @@ export function DropArea({
   label,
   accept,
   multiple = false,
+  folder = false,
   onFiles,
   className,
   looks,
@@ -18,6 +30,9 @@ export function DropArea({
   label: string
   accept?: string
   multiple?: boolean
+  /** The choice is of a folder, with everything in it. Folders can be dropped in any case. */
+  folder?: boolean
+  /** Files out of folders know their paths: see {@link folderOf}. */
   onFiles: (files: File[]) => void
   className: string
   /** Its further looks: at rest, and while something is held over it. */
@@ -37,7 +52,7 @@ export function DropArea({
       onDrop={(e) => {
         e.preventDefault()
         setOver(false)
-        onFiles([...e.dataTransfer.files])
+        void fromEvent(e.nativeEvent).then((files) => onFiles(files.filter((one) => one instanceof File)))
       }}
       className={clsx(className, looks[over ? 1 : 0])}
     >
@@ -47,6 +62,8 @@ export function DropArea({
         type="file"
         accept={accept}
         multiple={multiple}
+        // An attribute that the types do not know; every browser of today does.
+        {...(folder ? { webkitdirectory: '' } : {})}
         tabIndex={-1}
         aria-label={label}
         className="sr-only"

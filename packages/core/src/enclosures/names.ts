@@ -1,0 +1,171 @@
+import { parseTyped } from '../letter/field.ts'
+import { cellWriter } from '../letter/format.ts'
+import { slips } from '../letter/marks.ts'
+import { inCase } from '../people/recipes.ts'
+import type { Column, Row } from '../people/table.ts'
+
+/** The names a cell gives: several are parted by semicolon, line break or bar. Folders in front of them stay. */
+export function namesInCell(text: string): string[] {
+  return text
+    .split(/[;\n|]/)
+    .map((name) => name.trim().replace(/\\/g, '/'))
+    .filter((name) => baseName(name) !== '')
+}
+
+/** The last part of a path: the file's own name. */
+export const baseName = (path: string): string => path.replace(/^.*[\\/]/, '').trim()
+
+/** The ending of a file's name with its dot, in small letters; '' when it has none. */
+export const endingOf = (name: string): string => /\.[\p{L}\p{N}]{1,8}$/u.exec(name)?.[0].toLowerCase() ?? ''
+
+const withoutEnding = (name: string) => name.slice(0, name.length - endingOf(name).length)
+
+// Names that some systems keep for devices: a file of such a name cannot be opened there. From memory.
+const deviceName = /^(con|prn|aux|nul|com\d|lpt\d)(?=\.|$)/i
+
+/**
+ * A file's name reduced to a safe base name: no folders, no control signs, no direction overrides, no name of a device, at most
+ * 200 signs with the ending kept.
+ */
+export function safeName(name: string): string {
+  const base = name
+    .normalize('NFC')
+    .replace(/^.*[\\/]/, '')
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is removed
+    .replace(/[\u0000-\u001f\u007f\u200b-\u200f\u2028-\u202e\u2066-\u2069"<>|:*?]/g, '')
+    .replace(/^\.+/, '')
+    .replace(/[. ]+$/, '')
+    .trim()
+    .replace(deviceName, '$1_')
+  if (base === '') return 'file'
+  if (base.length <= 200) return base
+  const ending = endingOf(base)
+  return base.slice(0, 200 - ending.length) + ending
+}
+
+/** The folders of a path, each made safe, joined by "/"; '' for a bare name. Steps upwards are left out. */
+export function safeFolder(path: string): string {
+  const parts = path.replace(/\\/g, '/').split('/').slice(0, -1)
+  return parts
+    .filter((part) => !/^\.*\s*$/.test(part))
+    .map(safeName)
+    .slice(-8)
+    .join('/')
+}
+
+/**
+ * Compiles a name with fields in it (`permit-{{Permit no}}.pdf`) for a list's columns.
+ * @returns what writes it for a row, null where a field of it is blank there; and the fields without a column.
+ */
+export function compileName(
+  pattern: string,
+  columns: Column[],
+): { of: (row: Row) => string | null; unknown: string[]; columnIds: string[] } {
+  const unknown: string[] = []
+  const columnIds: string[] = []
+  const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
+  const parts = parseTyped(pattern.trim()).map((segment) => {
+    if (typeof segment === 'string') return segment
+    const column = columns.find((c) => c.name === segment.column) ?? folded.get(segment.column.trim().toLowerCase())
+    if (!column) {
+      unknown.push(segment.column)
+      return () => ''
+    }
+    columnIds.push(column.id)
+    const write = cellWriter(column, segment.format)
+    return (row: Row) => {
+      const value = write(row.cells[column.id]).trim()
+      return value === '' ? (segment.standIn ?? '') : segment.letterCase ? inCase(value, segment.letterCase) : value
+    }
+  })
+  return {
+    unknown,
+    columnIds,
+    of(row) {
+      let name = ''
+      for (const part of parts) {
+        const value = typeof part === 'string' ? part : part(row)
+        if (value === '') return null
+        name += value
+      }
+      return name.trim() === '' ? null : name.trim()
+    },
+  }
+}
+
+// Two ways in which Unicode writes the same letter are the same name (UAX #15): nobody can tell them apart by looking.
+export const exactKey = (name: string): string => name.normalize('NFC')
+const inSmall = (name: string) => exactKey(name).toLowerCase()
+const withoutSpaces = (name: string) => inSmall(name).replace(/[\s_-]+/g, '')
+const withoutAccents = (name: string) =>
+  withoutSpaces(name).normalize('NFD').replace(/\p{M}/gu, '').replace(/ł/g, 'l').replace(/ø/g, 'o').replace(/ß/g, 'ss')
+const loosest = (name: string) => withoutAccents(withoutEnding(name))
+
+/** A file that comes near to a name, and in what the two differ. */
+export interface Near<T> {
+  file: T
+  why: string
+}
+
+/** In what two names that are not the same differ, the least of it: how near they are (0 is nearest), and in words. */
+function differ(wanted: string, there: string): [number, string] {
+  if (inSmall(wanted) === inSmall(there)) return [0, 'it differs in capitals only']
+  if (withoutSpaces(wanted) === withoutSpaces(there)) return [0, 'it differs in spaces or hyphens only']
+  if (withoutAccents(wanted) === withoutAccents(there)) return [0, 'it differs in accents only']
+  if (loosest(wanted) === loosest(there)) return [1, `its ending is ${endingOf(there) || 'missing'}`]
+  return [2, 'it differs in one sign']
+}
+
+/** A word and all that become of it when one sign is left out: two words one slip apart share one of these. */
+function* leavingOut(word: string): Generator<string> {
+  yield word
+  for (let i = 0; i < word.length; i++) yield word.slice(0, i) + word.slice(i + 1)
+}
+
+/**
+ * Prepares files for finding those that come near to a name: that differ in capitals, spaces, accents, ending or one slip.
+ * @returns what finds the nearest, or null when none is near or several are as near.
+ */
+export function nearFiles<T extends { name: string }>(files: T[]): (wanted: string) => Near<T> | null {
+  let index: Map<string, T[]> | null = null
+  const build = () => {
+    const made = new Map<string, T[]>()
+    for (const file of files)
+      for (const key of leavingOut(loosest(file.name))) {
+        const same = made.get(key)
+        if (same) same.push(file)
+        else made.set(key, [file])
+      }
+    return made
+  }
+  return (wanted) => {
+    index ??= build()
+    const key = loosest(wanted)
+    const candidates = new Set<T>()
+    for (const left of leavingOut(key)) for (const file of index.get(left) ?? []) candidates.add(file)
+    const found = [...candidates]
+      .filter((file) => sameButOne(key, loosest(file.name)))
+      .map((file) => ({ file, difference: differ(wanted, file.name) }))
+    const nearest = Math.min(...found.map(({ difference }) => difference[0]))
+    const [best, ...others] = found.filter(({ difference }) => difference[0] === nearest)
+    // In numbers a slip of one sign is another number: permit 2041 is not permit 2044.
+    if (
+      !best ||
+      others.length > 0 ||
+      (nearest === 2 && (key.length < 4 || figures(key) !== figures(loosest(best.file.name))))
+    )
+      return null
+    return { file: best.file, why: best.difference[1] }
+  }
+}
+
+const figures = (text: string) => text.replace(/\D/g, '')
+
+/** Whether two words are the same, or become so by one sign added, lost or changed, or two neighbours swapped. */
+function sameButOne(a: string, b: string): boolean {
+  if (slips(a, b, 1) <= 1) return true
+  if (a.length !== b.length) return false
+  let i = 0
+  while (a[i] === b[i]) i++
+  return a[i] === b[i + 1] && a[i + 1] === b[i] && a.slice(i + 2) === b.slice(i + 2)
+}

@@ -1,0 +1,147 @@
+import type { Enclosures } from '@hand-post/contract'
+import {
+  callName,
+  compileLetter,
+  encloser,
+  faultOf,
+  messageSize,
+  proposeOwners,
+  proposePattern,
+  type RoundFile,
+  safeFolder,
+  safeName,
+  sizeWords,
+  tellingIndex,
+} from '@hand-post/core'
+import { examine } from '../enclosures/examine.ts'
+import { typeOf } from '../enclosures/mediaType.ts'
+import { eachEntry } from '../enclosures/zip.ts'
+import { Refusal } from '../problem.ts'
+import { addRoundFile, notExamined, noteFile, noteFileFacts } from '../rounds/store.ts'
+import type { JobContext } from './jobs.ts'
+import { loadRound } from './loadRound.ts'
+
+/** Octets of one enclosure. */
+export const largestFile = 100_000_000
+/** What one zip may bring. */
+const mostEntries = 20_000
+const largestTogether = 2_000_000_000
+
+/** What is computed over files. */
+export const fileJobs = {
+  /** Which files go with which message, and what is proposed for those that go to nobody. */
+  async enclosures({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Enclosures> {
+    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
+    const { files, fileFacts, matching } = toProof
+    const enclose = encloser(files, columns, matching)
+    const compiled = compileLetter(round.letter, columns, toProof.making)
+    const nameOf = new Map(people.chosen.map((row) => [row.id, callName(row, round.nameColumns, round.addressColumn)]))
+    const claimed = new Set<number>()
+    const lines = people.chosen.map((row) => {
+      const rows = people.rowsOf.get(row.id)
+      const enclosed = enclose(row, rows)
+      for (const file of [...enclosed.files, ...enclosed.doubtful.flatMap((d) => d.files)]) claimed.add(file.id)
+      const { html, text } = compiled.merge(row, rows, toProof.notes.get(row.id))
+      return {
+        rowId: row.id,
+        person: nameOf.get(row.id)!,
+        files: enclosed.files.map(({ id, by, sentAs }) => ({ id, by, sentAs })),
+        missing: enclosed.missing.map(({ name, by, near }) => ({
+          name,
+          by,
+          near: near && { id: near.file.id, name: near.file.name, why: near.why },
+        })),
+        doubtful: enclosed.doubtful.map((d) => d.name),
+        size: messageSize(html, text, [...enclosed.files.map((f) => f.size), ...toProof.pictureSizes]),
+      }
+    })
+    const own = files.filter((f) => f.role === 'own')
+    const unclaimed = own.filter((f) => !claimed.has(f.id))
+    const telling = tellingIndex(
+      people.chosen,
+      columns,
+      round.nameColumns,
+      new Set(matching.column === null ? [] : [matching.column]),
+    )
+    const textOf = (file: RoundFile) => fileFacts.get(file.hash)?.text ?? null
+    const pattern = proposePattern(own, people.chosen, columns)
+    return {
+      people: lines,
+      unclaimed: unclaimed.map((f) => f.id),
+      unread: new Set(files.filter((f) => f.size > 0 && !fileFacts.has(f.hash)).map((f) => f.hash)).size,
+      faults: files.flatMap((file) => {
+        const wrong = faultOf(file, fileFacts.get(file.hash))
+        return wrong ? [{ fileId: file.id, ...wrong }] : []
+      }),
+      proposed: proposeOwners(unclaimed, telling, textOf).map((one) => ({ ...one, person: nameOf.get(one.rowId)! })),
+      pattern: pattern && pattern.pattern !== round.filePattern && unclaimed.length > 0 ? pattern : null,
+    }
+  },
+
+  /** Examines the contents of a round that were not examined yet. Gives how many it were. */
+  async examine({ roundId }: { roundId: number }, { db, files, progress }: JobContext): Promise<number> {
+    const wanted = await notExamined(db, roundId)
+    for (const [i, hash] of wanted.entries()) {
+      const found = await files.read(hash).then(examine, () => null)
+      // What is not on the disk any more is said when it is to go; here there is nothing to be found in it.
+      await noteFileFacts(
+        db,
+        hash,
+        found ?? { kind: null, fault: 'broken', detail: 'it is not on the disk any more', text: null },
+      )
+      progress(i + 1, wanted.length, 'Examining files')
+    }
+    return wanted.length
+  },
+
+  /** Adds the files of a zip to a round: what cannot be taken is said, and the rest is taken. */
+  async unpack(
+    { roundId, path, role }: { roundId: number; path: string; role: 'common' | 'own' },
+    { db, files, progress }: JobContext,
+  ): Promise<{ added: number; replaced: number; leftOut: { name: string; why: string }[] }> {
+    const said = { added: 0, replaced: 0, leftOut: [] as { name: string; why: string }[] }
+    let entries = 0
+    let together = 0
+    await eachEntry(path, ({ size }) => {
+      entries++
+      together += size
+    }).catch(() => {
+      throw new Refusal(
+        422,
+        'This zip is damaged or not whole. Nothing was added. Make it anew, or drop the folder itself.',
+        'Not a zip',
+      )
+    })
+    if (entries > mostEntries || together > largestTogether)
+      throw new Refusal(
+        413,
+        `This zip would unpack to ${entries.toLocaleString('en-GB')} files of ${sizeWords(together)}: more than is taken at once. Nothing was added. Add it in parts.`,
+        'Too much at once',
+      )
+    let done = 0
+    await eachEntry(path, async (entry) => {
+      progress(++done, entries, 'Unpacking')
+      // Folders, and what one kind of computer adds for itself.
+      if (/\/$/.test(entry.path) || /(^|\/)(__MACOSX\/|\.DS_Store$|Thumbs\.db$|desktop\.ini$)/.test(entry.path)) return
+      const name = safeName(entry.path)
+      const leaveOut = (why: string) => {
+        said.leftOut.push({ name: entry.path.slice(0, 300), why })
+      }
+      if (entry.locked) return leaveOut('it is locked with a password')
+      if (entry.size === 0) return leaveOut('it is empty')
+      if (entry.size > largestFile) return leaveOut(`it is larger than ${sizeWords(largestFile)}`)
+      if (/\.zip$/i.test(name)) return leaveOut('it is a zip within the zip: unpack it, and add what is in it')
+      try {
+        const { hash, size } = await files.keep(await entry.open(), largestFile)
+        await noteFile(db, { hash, size, type: typeOf(name) })
+        const { replaced } = await addRoundFile(db, roundId, { name, folder: safeFolder(entry.path), hash, role })
+        if (replaced) said.replaced++
+        said.added++
+      } catch (error) {
+        if ((error as NodeJS.ErrnoException).code === 'ENOSPC') throw error
+        leaveOut('it is damaged')
+      }
+    })
+    return said
+  },
+}

@@ -1,0 +1,26 @@
+-- The folders a file lay in when it was added: two files of one name may go to different people.
+ALTER TABLE round_files ADD COLUMN folder text NOT NULL DEFAULT '';
+ALTER TABLE round_files DROP CONSTRAINT round_files_round_id_name_key;
+ALTER TABLE round_files ADD UNIQUE (round_id, folder, name);
+
+-- How own files find their people besides the column that names them, and what they are called on the way out.
+ALTER TABLE rounds ADD COLUMN file_pattern text;
+ALTER TABLE rounds ADD COLUMN sent_as text;
+
+-- Files given to a person by hand.
+CREATE TABLE file_matches (
+  round_id integer NOT NULL REFERENCES rounds ON DELETE CASCADE,
+  row_id integer NOT NULL,
+  file_id integer NOT NULL REFERENCES round_files ON DELETE CASCADE,
+  PRIMARY KEY (round_id, row_id, file_id)
+);
+
+-- What was found in a content when it was examined: what is wrong with it, and its words.
+CREATE TABLE file_facts (
+  hash text PRIMARY KEY REFERENCES files,
+  -- The ending that the content asks for.
+  kind text,
+  fault text,
+  detail text NOT NULL,
+  words text
+);

@@ -1,0 +1,152 @@
+import { type ContentFault, type FileFacts, macrosByName, runsByName, sizeWords } from '@hand-post/core'
+import { fileTypeFromBuffer } from 'file-type'
+import { Parser } from 'htmlparser2'
+import { decodeText } from '../people/text.ts'
+import { pdfWords } from './pdfWords.ts'
+import { eachEntry } from './zip.ts'
+
+/** How much of a file's words (signs) is kept: what tells whose it is stands early. */
+const mostText = 200_000
+/** Octets beyond which a file is not searched for words. */
+const largestRead = 60_000_000
+/** To what a packed file may unpack, and how much larger than itself. */
+const largestUnpacked = 2_000_000_000
+const largestRatio = 200
+
+/** Contents that run, by the endings that the reader of contents gives them. */
+const programs = new Set([
+  'exe',
+  'elf',
+  'macho',
+  'msi',
+  'dmg',
+  'deb',
+  'rpm',
+  'lnk',
+  'class',
+  'apk',
+  'jar',
+  'cab',
+  'crx',
+  'wasm',
+])
+
+/**
+ * Examines a content: what it is, what is wrong with it, and its words as far as they can be read (PDF, DOCX, XLSX, ODS, HTML, text).
+ * Never throws for what is in it.
+ */
+export async function examine(bytes: Buffer): Promise<FileFacts> {
+  if (bytes.length === 0) return facts(null)
+  const kind = (await fileTypeFromBuffer(bytes).catch(() => undefined))?.ext ?? null
+  if (kind !== null && programs.has(kind)) return facts(kind, 'executable', `it is a program (${kind})`)
+  if (bytes.subarray(0, 2).toString('latin1') === '#!') return facts(kind, 'executable', 'it is a script')
+  if (kind === 'cfb') return examineCompound(bytes)
+  const packed = bytes.subarray(0, 4).equals(zipMark)
+  const fault = packed ? await zipFault(bytes) : null
+  if (fault) return facts(kind, fault.fault, fault.detail)
+  if (bytes.length > largestRead) return facts(kind)
+  try {
+    return facts(kind, null, '', await wordsOf(bytes, kind))
+  } catch (error) {
+    const why = error instanceof Error ? error.message : String(error)
+    if (/password|encrypt/i.test(`${why} ${(error as Error).name}`)) return facts(kind, 'locked')
+    return facts(kind, 'broken', 'it is damaged or not whole')
+  }
+}
+
+const facts = (
+  kind: string | null,
+  fault: ContentFault | null = null,
+  detail = '',
+  text: string | null = null,
+): FileFacts => ({
+  kind,
+  fault,
+  detail,
+  // PostgreSQL's texts hold no NUL.
+  text: text === null || text.trim() === '' ? null : text.replace(/\0/g, ' ').slice(0, mostText),
+})
+
+const zipMark = Buffer.from([0x50, 0x4b, 3, 4])
+
+/** Documents of the old kind (compound files): locked ones say so by the name of a stream, and so do macros. */
+function examineCompound(bytes: Buffer): FileFacts {
+  if (bytes.includes(Buffer.from('EncryptedPackage', 'utf16le'))) return facts('cfb', 'locked')
+  if (bytes.includes(Buffer.from('_VBA_PROJECT', 'utf16le'))) return facts('cfb', 'macros')
+  return facts('cfb')
+}
+
+/** What is wrong with what lies in a packed file, documents included. */
+async function zipFault(bytes: Buffer): Promise<{ fault: ContentFault; detail: string } | null> {
+  let unpacked = 0
+  let found: { fault: ContentFault; detail: string } | null = null
+  const say = (fault: ContentFault, detail: string) => {
+    found ??= { fault, detail }
+  }
+  try {
+    await eachEntry(bytes, ({ path, size, locked }) => {
+      unpacked += size
+      if (locked) say('locked', '')
+      else if (/(^|\/)vbaProject\.bin$/i.test(path)) say('macros', '')
+      else if (runsByName(path)) say('executable', `it holds “${path}”`)
+      else if (macrosByName(path)) say('macros', `it holds “${path}”`)
+    })
+  } catch {
+    return { fault: 'broken', detail: 'it is damaged or not whole' }
+  }
+  if (unpacked > largestUnpacked || unpacked > Math.max(100_000_000, bytes.length * largestRatio))
+    return { fault: 'swells', detail: `${sizeWords(bytes.length)} become ${sizeWords(unpacked)}` }
+  return found
+}
+
+async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | null> {
+  switch (kind) {
+    case 'pdf':
+      return pdfWords(bytes, mostText)
+    case 'docx': {
+      const { default: mammoth } = await import('mammoth')
+      return (await mammoth.extractRawText({ buffer: bytes })).value
+    }
+    case 'xlsx':
+    case 'ods': {
+      const XLSX = await import('@e965/xlsx')
+      const book = XLSX.read(bytes, { type: 'buffer', cellHTML: false, cellFormula: false, dense: true })
+      return Object.values(book.Sheets)
+        .map((sheet) => XLSX.utils.sheet_to_csv(sheet, { FS: '\t' }))
+        .join('\n')
+    }
+    case 'rtf':
+      return bytes
+        .toString('latin1')
+        .replace(/\\'[0-9a-f]{2}/gi, ' ')
+        .replace(/\\[a-z]+-?\d* ?/gi, ' ')
+        .replace(/[{}]/g, ' ')
+    case null:
+    case 'xml': {
+      const { text } = decodeText(bytes.subarray(0, 2_000_000))
+      if (text.includes('\0')) return null
+      return /<(html|body|p|div|table)[\s>]/i.test(text) ? htmlWords(text) : text
+    }
+    default:
+      return null
+  }
+}
+
+function htmlWords(html: string): string {
+  let words = ''
+  let silent = 0
+  const parser = new Parser({
+    onopentagname(name) {
+      if (name === 'script' || name === 'style') silent++
+      else words += ' '
+    },
+    ontext(text) {
+      if (silent === 0) words += text
+    },
+    onclosetag(name) {
+      if (name === 'script' || name === 'style') silent--
+    },
+  })
+  parser.end(html)
+  return words
+}

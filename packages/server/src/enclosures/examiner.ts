@@ -1,0 +1,37 @@
+import type { Logger } from 'pino'
+import type { Clock } from '../clock.ts'
+import type { Compute } from '../compute/compute.ts'
+import type { Context } from '../context.ts'
+
+/** Has the files of rounds examined behind what else is done, and knows when they are. */
+export class Examiner {
+  private readonly running = new Map<number, { again: boolean; done: Promise<void> }>()
+
+  constructor(private readonly parts: { compute: Compute; clock: Clock; tell: Context['tell']; log: Logger }) {}
+
+  /** Has a round's files examined that were not yet; fulfilled when all of them are. */
+  soon(roundId: number): Promise<void> {
+    const before = this.running.get(roundId)
+    if (before) {
+      before.again = true
+      return before.done
+    }
+    const state = { again: false, done: Promise.resolve() }
+    this.running.set(roundId, state)
+    state.done = this.run(roundId, state).finally(() => this.running.delete(roundId))
+    return state.done
+  }
+
+  private async run(roundId: number, state: { again: boolean }): Promise<void> {
+    const { compute, tell, log } = this.parts
+    try {
+      do {
+        state.again = false
+        if ((await compute.run('examine', { roundId })) > 0) tell({ topic: 'round', id: roundId })
+      } while (state.again)
+    } catch (error) {
+      // What was not examined counts as such, and stops the round; the next file, or the next start, tries again.
+      log.error({ roundId, error }, 'files not examined')
+    }
+  }
+}

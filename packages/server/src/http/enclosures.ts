@@ -1,0 +1,93 @@
+import { randomBytes } from 'node:crypto'
+import { createWriteStream } from 'node:fs'
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { routes } from '@hand-post/contract'
+import { safeFolder, safeName, sizeWords } from '@hand-post/core'
+import type { Express } from 'express'
+import { largestFile } from '../compute/fileJobs.ts'
+import type { Context } from '../context.ts'
+import { typeOf } from '../enclosures/mediaType.ts'
+import * as store from '../rounds/store.ts'
+import { handle } from './handle.ts'
+import { limited, receive } from './upload.ts'
+
+/** Octets of one zip. */
+const largestZip = 1_000_000_000
+
+export function enclosureHandlers(app: Express, context: Context): void {
+  const { db, clock, compute, files, examiner, readingsFolder, tell } = context
+  const changed = (id: number) => tell({ topic: 'round', id })
+  const added = (id: number) => {
+    changed(id)
+    void examiner.soon(id)
+  }
+
+  handle(app, routes.addFile, async ({ params, query, req }) => {
+    const name = safeName(query.name)
+    const folder = safeFolder(`${query.folder ?? ''}/`)
+    const round = await store.roundById(db, params.round)
+    // What was posted keeps its files whatever is added; late-comers may need theirs. None is put in the place of another.
+    if (
+      round.postedAt !== null &&
+      (query.role === 'common' ||
+        (await store.filesOf(db, round.id)).some((f) => f.name === name && f.folder === folder))
+    )
+      await store.draftById(db, params.round)
+    const { hash, size } = await files.keep(req, largestFile)
+    await store.noteFile(db, { hash, size, type: typeOf(name) })
+    const file = await store.addRoundFile(db, params.round, { name, folder, hash, role: query.role })
+    added(params.round)
+    return file
+  })
+
+  handle(app, routes.addPacked, async ({ params, query, req, gone }) => {
+    await store.draftById(db, params.round)
+    const path = join(readingsFolder, `packed-${randomBytes(8).toString('hex')}.zip`)
+    try {
+      await receive(
+        req,
+        limited(
+          largestZip,
+          `“${safeName(query.name)}” is larger than ${sizeWords(largestZip)}, the most that is taken at once.`,
+        ),
+        createWriteStream(path),
+      )
+      return await compute.run(
+        'unpack',
+        { roundId: params.round, path, role: query.role },
+        { signal: gone, onProgress: (progress) => tell({ topic: 'progress', id: params.round, progress }) },
+      )
+    } finally {
+      await rm(path, { force: true })
+      added(params.round)
+    }
+  })
+
+  handle(app, routes.changeFile, async ({ params, body }) => {
+    await store.draftById(db, params.round)
+    const file = await store.setFileRole(db, params.round, params.file, body.role)
+    changed(params.round)
+    return file
+  })
+  handle(app, routes.removeFile, async ({ params }) => {
+    await store.draftById(db, params.round)
+    await store.removeRoundFile(db, params.round, params.file)
+    changed(params.round)
+    return {}
+  })
+  for (const [route, take] of [
+    [routes.matchFiles, false],
+    [routes.unmatchFiles, true],
+  ] as const)
+    handle(app, route, async ({ params, body }) => {
+      await store.draftById(db, params.round)
+      await store.matchFiles(db, params.round, body.matches, take)
+      changed(params.round)
+      return {}
+    })
+
+  handle(app, routes.enclosures, ({ params, gone }) =>
+    compute.run('enclosures', { roundId: params.round, now: clock.now() }, { signal: gone }),
+  )
+}

@@ -1,0 +1,359 @@
+import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contract'
+import { type FileFault, sizeWords } from '@hand-post/core'
+import clsx from 'clsx'
+import { AlertOctagon, Check, CircleDashed, CircleHelp, Users } from 'lucide-react'
+import { useMemo, useState } from 'react'
+import { queries, useChange, useMailboxes } from '../api.ts'
+import { useWork } from '../rounds/RoundContext.ts'
+import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
+import { Button, Empty, Mark, times } from '../shared/parts.tsx'
+import { FileLink, RemoveFile } from './EnclosuresStage.tsx'
+import type { Adding } from './useAdding.ts'
+
+const views = {
+  all: 'People',
+  lacking: 'Who lacks a file',
+  files: 'Files',
+  nobodys: 'Of nobody',
+  shared: 'Of several',
+  amiss: 'Amiss',
+} as const
+type View = keyof typeof views
+
+/** What is wrong with a file, in a few words; the proof says more. */
+const faultWords: Record<FileFault, string> = {
+  empty: 'empty',
+  executable: 'runs when opened',
+  macros: 'carries macros',
+  locked: 'locked',
+  broken: 'cannot be read',
+  wrongEnding: 'not what its ending says',
+  swells: 'unpacks to far too much',
+}
+
+/** Both sides: each person's files, and each file's people. */
+export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: Adding }) {
+  const { round } = useWork()
+  const [view, setView] = useState<View>('all')
+  const [heaviest, setHeaviest] = useState(false)
+  const byId = useMemo(() => new Map(round.files.map((f) => [f.id, f])), [round.files])
+  const expects = round.filesColumn !== null || round.filePattern !== null || round.fileMatches.length > 0
+  const lacking = found.people.filter((p) => lacksFile(p, byId, expects))
+  const people = view === 'lacking' ? lacking : found.people
+  const inOrder = useMemo(() => (heaviest ? [...people].sort((a, b) => b.size - a.size) : people), [people, heaviest])
+  const owners = useMemo(() => {
+    const all = new Map<number, Enclosures['people']>()
+    for (const person of found.people)
+      for (const { id, by } of person.files)
+        if (by !== 'common') {
+          const same = all.get(id)
+          if (same) same.push(person)
+          else all.set(id, [person])
+        }
+    return all
+  }, [found.people])
+  const own = round.files.filter((f) => f.role === 'own')
+  const unclaimed = new Set(found.unclaimed)
+  const amiss = new Set(found.faults.map((f) => f.fileId))
+  const files: Record<Exclude<View, 'all' | 'lacking'>, RoundFileEntry[]> = {
+    files: own,
+    nobodys: own.filter((f) => unclaimed.has(f.id)),
+    shared: own.filter((f) => (owners.get(f.id)?.length ?? 0) > 1),
+    amiss: round.files.filter((f) => amiss.has(f.id)),
+  }
+  const counts: Record<View, number> = {
+    all: found.people.length,
+    lacking: lacking.length,
+    files: files.files.length,
+    nobodys: files.nobodys.length,
+    shared: files.shared.length,
+    amiss: files.amiss.length,
+  }
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-sheet-2 px-4 py-1.5 text-[14px]">
+        {(Object.keys(views) as View[]).map((v) => (
+          <button
+            key={v}
+            type="button"
+            aria-pressed={view === v}
+            onClick={() => setView(v)}
+            className={clsx(
+              'rounded-paper px-2 py-1',
+              view === v ? 'bg-post-tint font-bold' : 'hover:bg-sheet',
+              v === 'files' && 'ml-2',
+            )}
+          >
+            {views[v]} <span className="text-ink-2">{counts[v].toLocaleString('en-GB')}</span>
+          </button>
+        ))}
+        {(view === 'all' || view === 'lacking') && (
+          <label className="ml-auto flex items-center gap-1.5">
+            <input type="checkbox" checked={heaviest} onChange={(e) => setHeaviest(e.target.checked)} /> Heaviest first
+          </label>
+        )}
+      </div>
+      {view === 'all' || view === 'lacking' ? (
+        inOrder.length === 0 ? (
+          <Empty title={view === 'lacking' ? 'Nobody lacks a file' : 'Nobody in the round'}>
+            {view === 'all'
+              ? 'Choose people first.'
+              : expects
+                ? 'Everybody has the files that they should have.'
+                : 'No column or pattern names files, so nobody is expected to have one of their own.'}
+          </Empty>
+        ) : (
+          <People lines={inOrder} byId={byId} expects={expects} adding={adding} />
+        )
+      ) : files[view].length === 0 ? (
+        <Empty title={emptyWords[view][0]}>{emptyWords[view][1]}</Empty>
+      ) : (
+        <FilesOf files={files[view]} found={found} owners={owners} />
+      )}
+    </>
+  )
+}
+
+const emptyWords = {
+  files: [
+    'No files of their own yet',
+    'Drop files, a whole folder or a zip above. They find their people by a column that names them, by a pattern, by what stands in them, or by your hand.',
+  ],
+  nobodys: ['Every file is somebody’s', 'Each own file that was added goes to somebody.'],
+  shared: ['No file goes to several', 'Each own file goes to one person only.'],
+  amiss: [
+    'Nothing is amiss with the files',
+    'None is empty, locked, damaged, carries macros or runs when it is opened.',
+  ],
+} as const
+
+type Line = Enclosures['people'][number]
+const lacksFile = (line: Line, byId: Map<number, RoundFileEntry>, expects: boolean) =>
+  line.missing.length + line.doubtful.length > 0 ||
+  (expects && !line.files.some(({ id }) => byId.get(id)?.role === 'own'))
+
+/** People and their files. Files dropped on a person are given to them. */
+function People({
+  lines,
+  byId,
+  expects,
+  adding,
+}: {
+  lines: Line[]
+  byId: Map<number, RoundFileEntry>
+  expects: boolean
+  adding: Adding
+}) {
+  const { round, person, choose } = useWork()
+  const limit = useMailboxes().data?.find((m) => m.id === round.mailboxId)?.largestMessage ?? Number.POSITIVE_INFINITY
+  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const give = useChange(routes.matchFiles, stale)
+  const takeBack = useChange(routes.unmatchFiles, stale)
+  const editable = round.postedAt === null
+  const params = { round: round.id }
+  return (
+    <PersonGrid
+      label="People and their files"
+      lines={lines}
+      keyOf={(line) => line.rowId}
+      isChosen={(line) => person?.id === line.rowId}
+    >
+      {(line) => {
+        const own = line.files.filter(({ id }) => byId.get(id)?.role === 'own')
+        return (
+          // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button at Files is the first
+          <div
+            onDragOver={(e) => editable && e.preventDefault()}
+            onDrop={(e) => {
+              if (!editable) return
+              e.preventDefault()
+              void adding.add('own', [...e.dataTransfer.files], line.rowId)
+            }}
+          >
+            <PersonLine>
+              <PersonCell className="w-40 shrink-0" onClick={() => choose(line.rowId)}>
+                {line.person}
+              </PersonCell>
+              <PersonCell className="w-28 shrink-0">
+                {line.missing.length > 0 ? (
+                  <Mark tone="stop" icon={AlertOctagon}>
+                    not there
+                  </Mark>
+                ) : line.doubtful.length > 0 ? (
+                  <Mark tone="stop" icon={CircleHelp}>
+                    which one?
+                  </Mark>
+                ) : own.length > 0 ? (
+                  <Mark tone="good" icon={Check}>
+                    has {times(own.length, 'file')}
+                  </Mark>
+                ) : (
+                  <Mark tone={expects ? 'ask' : 'plain'} icon={CircleDashed}>
+                    none
+                  </Mark>
+                )}
+              </PersonCell>
+              <PersonCell className="min-w-0 flex-1">
+                {own.map(({ id, by, sentAs }, i) => (
+                  <span key={id}>
+                    {i > 0 && ', '}
+                    {byId.get(id)?.name}
+                    {sentAs !== byId.get(id)?.name && <span className="text-ink-2"> as {sentAs}</span>}
+                    {by === 'hand' && editable && (
+                      <Button
+                        kind="quiet"
+                        className="min-h-6 py-0 text-[13px]"
+                        title="It was given by hand"
+                        onClick={() =>
+                          takeBack.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: id }] } })
+                        }
+                      >
+                        take back
+                      </Button>
+                    )}
+                  </span>
+                ))}
+                {line.missing.map(({ name, near }) => (
+                  <span key={name} className="text-stop">
+                    {own.length > 0 && ', '}
+                    {name}
+                    {near && (
+                      <span className="text-ink-2" title={near.why}>
+                        {' '}
+                        (there is {near.name})
+                        {editable && (
+                          <Button
+                            kind="quiet"
+                            className="min-h-6 py-0 text-[13px]"
+                            title={near.why}
+                            onClick={() =>
+                              give.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: near.id }] } })
+                            }
+                          >
+                            give it
+                          </Button>
+                        )}
+                      </span>
+                    )}
+                  </span>
+                ))}
+                {line.doubtful.map((name) => (
+                  <span key={name} className="text-stop">
+                    several called {name}
+                  </span>
+                ))}
+              </PersonCell>
+              <PersonCell
+                className={clsx(
+                  'w-24 shrink-0 text-right text-[13px]',
+                  line.size > limit ? 'font-bold text-stop' : 'text-ink-2',
+                )}
+              >
+                {sizeWords(line.size)}
+                {line.size > limit && ', too large'}
+              </PersonCell>
+            </PersonLine>
+          </div>
+        )
+      }}
+    </PersonGrid>
+  )
+}
+
+/** Files and their people. A file can be given to the person in hand. */
+function FilesOf({
+  files,
+  found,
+  owners,
+}: {
+  files: RoundFileEntry[]
+  found: Enclosures
+  owners: ReadonlyMap<number, Line[]>
+}) {
+  const { round, person, choose, chosen } = useWork()
+  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const give = useChange(routes.matchFiles, stale)
+  const editable = round.postedAt === null
+  const faults = new Map(found.faults.map((f) => [f.fileId, f]))
+  const proposed = new Map(found.proposed.map((p) => [p.fileId, p]))
+  const inHand = person && chosen.includes(person.id) ? found.people.find((p) => p.rowId === person.id) : undefined
+  const giveTo = (rowId: number, fileId: number) =>
+    give.mutate({ params: { round: round.id }, body: { matches: [{ rowId, fileId }] } })
+  return (
+    <PersonGrid
+      label="Files and their people"
+      lines={files}
+      keyOf={(file) => file.id}
+      isChosen={(file) => owners.get(file.id)?.some((p) => p.rowId === person?.id) ?? false}
+    >
+      {(file) => {
+        const of = owners.get(file.id) ?? []
+        const fault = faults.get(file.id)
+        const near = proposed.get(file.id)
+        return (
+          <PersonLine>
+            <PersonCell className="w-52 shrink-0" title={file.folder ? `${file.folder}/${file.name}` : null}>
+              <FileLink file={file} />
+            </PersonCell>
+            <PersonCell className="w-36 shrink-0">
+              {fault ? (
+                <Mark tone={fault.fault === 'locked' || fault.fault === 'macros' ? 'ask' : 'stop'} icon={AlertOctagon}>
+                  {faultWords[fault.fault as FileFault]}
+                </Mark>
+              ) : file.role === 'common' ? (
+                <Mark tone="plain" icon={Users}>
+                  everybody’s
+                </Mark>
+              ) : of.length > 1 ? (
+                <Mark tone="ask" icon={Users}>
+                  {of.length} people’s
+                </Mark>
+              ) : of.length === 1 ? (
+                <Mark tone="good" icon={Check}>
+                  one person’s
+                </Mark>
+              ) : (
+                <Mark tone="ask" icon={CircleDashed}>
+                  nobody’s
+                </Mark>
+              )}
+            </PersonCell>
+            <PersonCell className="min-w-0 flex-1">
+              {of.slice(0, 3).map((p, i) => (
+                <span key={p.rowId}>
+                  {i > 0 && ', '}
+                  <Button kind="quiet" className="min-h-6 px-0 py-0" onClick={() => choose(p.rowId)}>
+                    {p.person}
+                  </Button>
+                </span>
+              ))}
+              {of.length > 3 && ` and ${of.length - 3} more`}
+              {of.length === 0 && near && (
+                <Button
+                  kind="quiet"
+                  className="min-h-6 py-0"
+                  title={near.why}
+                  disabled={!editable}
+                  onClick={() => giveTo(near.rowId, file.id)}
+                >
+                  Give it to {near.person}: {near.why}
+                </Button>
+              )}
+              {of.length === 0 && !near && inHand && editable && file.role === 'own' && (
+                <Button kind="quiet" className="min-h-6 py-0" onClick={() => giveTo(inHand.rowId, file.id)}>
+                  Give it to {inHand.person}, the person in hand
+                </Button>
+              )}
+            </PersonCell>
+            <PersonCell className="w-20 shrink-0 text-right text-[13px] text-ink-2">{sizeWords(file.size)}</PersonCell>
+            {editable && (
+              <PersonCell className="w-7 shrink-0">
+                <RemoveFile file={file} />
+              </PersonCell>
+            )}
+          </PersonLine>
+        )
+      }}
+    </PersonGrid>
+  )
+}
