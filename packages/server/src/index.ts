@@ -28,6 +28,7 @@ import { Refusal } from './problem.ts'
 import { InboxReader } from './responses/inboxReader.ts'
 import { publicAddress } from './responses/publicAddress.ts'
 import { Secrets } from './secrets.ts'
+import { roundsToExamine } from './rounds/store.ts'
 import { readSettings, type Settings } from './settings.ts'
 
 export { type Clock, Refusal, readSettings, type Settings }
@@ -158,6 +159,7 @@ export async function startHandPost({
 
     await dispatcher.start()
     inbox.start()
+    for (const id of await roundsToExamine(db)) void examiner.soon(id)
 
     return {
       address: `http://${settings.HAND_POST_HOST === '0.0.0.0' ? '127.0.0.1' : settings.HAND_POST_HOST}:${port}`,

@@ -1,4 +1,4 @@
-import { judge, noMatching, proofRound, type RoundToProof, type Row, readHtml, tellingIndex } from '@hand-post/core'
+import { judge, noMatching, nothingAround, proofRound, type RoundToProof, type Row, readHtml, tellingIndex } from '@hand-post/core'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { permitPdf } from '../../../demo/src/documents.ts'
 import { type Holder, holders, permitFile } from '../../../demo/src/world.ts'
@@ -77,6 +77,7 @@ const round = (a = 0, b = 0): RoundToProof => {
       role: 'own',
     })),
     fileFacts: new Map(facts.map((one, i) => [`${i}`, one])),
+    around: nothingAround,
     making: { today: '2026-11-25' },
     notes: new Map(),
     copies: { cc: [], bcc: [], replyTo: [] },

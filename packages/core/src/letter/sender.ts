@@ -19,6 +19,14 @@ export interface Copies {
   replyTo: string[]
 }
 
+/** One person's copies. */
+export interface CopiesOf extends Copies {
+  /** What in them is no address, as it stands. */
+  wrong: string[]
+  /** Copies that would go to whom the message goes to anyway; they are left out. */
+  left: string[]
+}
+
 /**
  * Compiles the copies of a round.
  * @returns what finds them for a row. Whoever is addressed already gets no second copy.
@@ -26,7 +34,7 @@ export interface Copies {
 export function compileCopies(
   copies: Copies,
   columns: Column[],
-): { of: (row: Row, address: string) => Copies & { wrong: string[] }; unknown: string[]; columnIds: string[] } {
+): { of: (row: Row, address: string) => CopiesOf; unknown: string[]; columnIds: string[] } {
   const [cc, bcc, replyTo] = [copies.cc, copies.bcc, copies.replyTo].map((entries) =>
     compileAddresses(entries, columns),
   )
@@ -36,9 +44,11 @@ export function compileCopies(
     of(row, address) {
       const found = [cc, bcc, replyTo].map((part) => part.of(row))
       const had = new Set([address.toLowerCase()])
+      const left: string[] = []
       const fresh = (addresses: string[]) =>
         addresses.filter((a) => {
           const key = a.toLowerCase()
+          if (key === address.toLowerCase()) left.push(a)
           return !had.has(key) && had.add(key)
         })
       return {
@@ -46,6 +56,7 @@ export function compileCopies(
         bcc: fresh(found[1].addresses),
         replyTo: found[2].addresses,
         wrong: found.flatMap((part) => part.wrong),
+        left,
       }
     },
   }

@@ -10,6 +10,7 @@ import type { compileCopies } from '../letter/sender.ts'
 import { addressFault, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
+import { type Around, aroundChecks } from './aroundChecks.ts'
 import { fileChecks } from './fileChecks.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
 import { wordChecks } from './wordChecks.ts'
@@ -43,6 +44,7 @@ export interface RoundFacts {
   /** Octets the mailbox takes in one message. */
   largestMessage: number
   sameAddress: SameAddress | null
+  around: Around
 }
 
 /** What the checks may look at about one person. */
@@ -281,6 +283,7 @@ export const checks: Check[] = [
   },
   ...fileChecks,
   ...wordChecks,
+  ...aroundChecks,
 ]
 
 /** Runs one check's results into findings. */

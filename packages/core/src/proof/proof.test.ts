@@ -4,6 +4,7 @@ import { namesInCell } from '../enclosures/names.ts'
 import { base64Size, messageSize } from '../enclosures/size.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Cell, Column, Row } from '../people/table.ts'
+import { hadKey, nothingAround } from './aroundChecks.ts'
 import { checks } from './checks.ts'
 import { mayPost, proofRound, type RoundToProof } from './proof.ts'
 
@@ -41,6 +42,7 @@ const good: RoundToProof = {
   nameColumns: ['c1'],
   matching: { ...noMatching, column: 'c3' },
   fileFacts: new Map(),
+  around: nothingAround,
   files: [file(1, 'a.pdf'), file(2, 'b.pdf')],
   making: { today: '2026-11-02' },
   notes: new Map(),
@@ -162,6 +164,72 @@ describe('the proof', () => {
     ],
     ['too large', { files: [file(1, 'a.pdf', 30_000_000), file(2, 'b.pdf')] }, [['tooLarge', 'stop', 1]]],
   ]
+  const around = (changes: Partial<RoundToProof['around']>, more: Partial<RoundToProof> = {}) => ({
+    ...more,
+    around: { ...nothingAround, ...changes },
+  })
+  cases.push(
+    [
+      'a subject of which nothing is left',
+      {
+        letter: { ...good.letter, subject: '{{Nickname, or ""}}' },
+        columns: [...columns, { id: 'c4', name: 'Nickname', kind: 'text' }],
+        people: [good.people[0], { ...good.people[1], cells: { ...good.people[1].cells, c4: 'B' } }],
+      },
+      [['emptySubject', 'stop', 1]],
+    ],
+    [
+      'a subject with fields that is the same for all',
+      {
+        people: [1, 2, 3].map((n) => row(n, 'Ada', `p${n}@quay.example`, `${n}.pdf`)),
+        files: [1, 2, 3].map((n) => file(n, `${n}.pdf`)),
+      },
+      [['sameSubject', 'note', null]],
+    ],
+    [
+      'no words as plain text',
+      {
+        letter: {
+          ...good.letter,
+          body: { type: 'doc', content: [{ type: 'image', attrs: { src: 'data:', alt: '' } }] },
+        },
+      },
+      [
+        ['pictureWords', 'ask', null],
+        ['noPlainText', 'ask', 1],
+        ['noPlainText', 'ask', 2],
+      ],
+    ],
+    [
+      'a copy to who is not to be written to',
+      around(
+        { doNotWrite: new Set(['office@quay.example']) },
+        { copies: { cc: ['Office@quay.example'], bcc: [], replyTo: [] }, ...people(good.people[0]) },
+      ),
+      [['copyRefused', 'stop', 1]],
+    ],
+    [
+      'a copy to the person themself',
+      { copies: { cc: [], bcc: ['ada@quay.example'], replyTo: [] } },
+      [['copyToThemself', 'note', null]],
+    ],
+    [
+      'a letter of a subject that somebody has had',
+      around({ had: new Map([[hadKey('ADA@quay.example', 'Permit for Ada'), { at: 0, title: 'Permits' }]]) }),
+      [['hadAlready', 'ask', 1]],
+    ],
+    ['people of the do-not-write list', around({ leftOut: 2 }), [['doNotWrite', 'note', null]]],
+    ['people outside', around({ ownDomains: ['harbour.example'] }), [['outside', 'note', null]]],
+    [
+      'more recipients than a day allows',
+      around(
+        { perDay: 2 },
+        { copies: { cc: ['a@x.example', 'b@x.example'], bcc: [], replyTo: [] }, ...people(good.people[0]) },
+      ),
+      [['beyondAllowance', 'stop', 1]],
+    ],
+    ['more recipients than just now', around({ allowance: 1 }), [['allowance', 'note', null]]],
+  )
   const written = (html: string, subject = 'Permit') => ({ letter: { subject, body: readHtml(html).body } })
   const withCell = (name: string, kind: Column['kind'], cell: Cell): Partial<RoundToProof> => ({
     columns: [...columns, { id: 'c4', name, kind }],
@@ -226,6 +294,13 @@ describe('the proof', () => {
       { people: [row(9, 'Ada', 'ada@quai.example', 'a.pdf'), ...five.slice(0, 4)], files: filesOfFive.slice(0, 5) },
       people(row(1, 'Al-Bo', 'ada@quay.example', 'a.pdf')),
       written('<table><tr><th>a<th>b<tr><td>c<td>d</table><p>The sheet is attached (see above), “so”.</p>'),
+      around({
+        had: new Map([[hadKey('ada@quay.example', 'Another'), { at: 0, title: 'Permits' }]]),
+        ownDomains: ['example'],
+        allowance: 2,
+        perDay: 2,
+        doNotWrite: new Set(['x@quay.example']),
+      }),
       told('a.pdf', 'For ada@quay.example, copied to bram@quay.example'),
       { matching: { ...noMatching, pattern: '{{First name}}.pdf' }, files: [file(1, 'Ada.pdf'), file(2, 'Bram.pdf')] },
       // Given by hand; one name in two folders told apart by the folder; the same content twice under one name.

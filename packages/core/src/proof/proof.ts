@@ -8,6 +8,7 @@ import { type Copies, compileCopies } from '../letter/sender.ts'
 import { sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, personName, type Row, shown } from '../people/table.ts'
+import type { Around } from './aroundChecks.ts'
 import { checks, type RoundFacts, toFindings } from './checks.ts'
 import type { Finding } from './finding.ts'
 import { readingSet, type ToRead } from './readingSet.ts'
@@ -37,6 +38,7 @@ export interface RoundToProof {
   copies: Copies
   /** Octets of the letter's pictures, which go with every message. */
   pictureSizes: number[]
+  around: Around
   /** Octets the mailbox takes in one message. */
   largestMessage: number
   /** What the writer wants done where an address stands on several rows; null while not asked. */

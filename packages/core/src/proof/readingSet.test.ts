@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest'
 import { noMatching } from '../enclosures/match.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Column, Row } from '../people/table.ts'
+import { nothingAround } from './aroundChecks.ts'
 import { type RoundToProof, readingSetOf } from './proof.ts'
 import { cover } from './readingSet.ts'
 
@@ -35,6 +36,7 @@ const round = (people: Row[]): RoundToProof => ({
   nameColumns: ['c0'],
   matching: noMatching,
   fileFacts: new Map(),
+  around: nothingAround,
   files: [],
   making: { today: '2026-11-02' },
   notes: new Map(),

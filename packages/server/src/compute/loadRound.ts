@@ -4,7 +4,10 @@ import {
   type Column,
   type Copies,
   choosePeople,
+  allowanceAt,
+  hadKey,
   type Matching,
+  sameAddressKey,
   type PeopleOfRound,
   picturesOf,
   type RoundToProof,
@@ -12,7 +15,8 @@ import {
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { knownFacts } from '../enclosures/knownFacts.ts'
-import { mailboxById } from '../mailboxes/store.ts'
+import { sentSince } from '../dispatch/store.ts'
+import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
 import {
   asRoundFiles,
@@ -123,6 +127,16 @@ async function matchingOf(db: Database, round: RoundRecord): Promise<Matching> {
   return { column: round.filesColumn, pattern: round.filePattern, byHand, sentAs: round.sentAs }
 }
 
+const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
+/** How long back (ms) a letter of the same subject is remembered. */
+const lately = 90 * 24 * 3600 * 1000
+
+/** What other rounds sent lately, by address and subject. */
+async function sentLately(db: Database, roundId: number, now: number) {
+  const sent = await sentSince(db, roundId, now - lately)
+  return new Map(sent.map(({ address, subject, ...rest }) => [hadKey(address, subject), rest]))
+}
+
 /** Reads a round from the database. */
 export async function loadRound(db: Database, roundId: number, now: number): Promise<LoadedRound> {
   const loaded = await loadPeople(db, roundId, now)
@@ -154,6 +168,14 @@ export async function loadRound(db: Database, roundId: number, now: number): Pro
       copies: copiesOf(round),
       pictureSizes,
       largestMessage: mailbox.settings.largestMessage,
+      around: {
+        ownDomains: [...new Set([settings.address, ...settings.aliases].map(domainOf))],
+        perDay: settings.perDay,
+        allowance: allowanceAt(now, settings.perDay, await departuresOf(db, round.mailboxId, now)),
+        doNotWrite: new Set([...loaded.choice.doNotWrite].map(sameAddressKey)),
+        leftOut: people.counts.doNotWrite,
+        had: await sentLately(db, roundId, now),
+      },
       sameAddress: round.sameAddress,
     },
   }

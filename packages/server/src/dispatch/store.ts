@@ -385,3 +385,16 @@ export function departuresOfRound(
     [roundId],
   )
 }
+
+/** What other rounds than this one have sent since a time (ms since 1970), the latest last. */
+export function sentSince(
+  db: Database,
+  roundId: number,
+  since: number,
+): Promise<{ address: string; subject: string; at: number; title: string }[]> {
+  return db.query(
+    `SELECT m.address, m.subject, m.sent_at AS at, r.title FROM messages m JOIN rounds r ON r.id = m.round_id
+     WHERE m.state = 'sent' AND m.sent_at > $2 AND m.round_id <> $1 ORDER BY m.sent_at`,
+    [roundId, since],
+  )
+}

@@ -281,7 +281,7 @@ export function roundHandlers(app: Express, context: Context): void {
         ),
       }
     }
-    const [{ address, name, from, wrong: _, files: enclosed, ...merged }] = await compute.run('messages', {
+    const [{ address, name, from, wrong: _, left: __, files: enclosed, ...merged }] = await compute.run('messages', {
       roundId: params.round,
       rowIds: [params.row],
       now: clock.now(),

@@ -70,6 +70,8 @@ function Findings({ proof }: { proof: Proof }) {
           <b>{times(proof.people, 'message')} made and checked.</b>{' '}
           {proof.mayPost
             ? 'Nothing is left to settle.'
+            : proof.stops + proof.asks === 0
+              ? `Nothing is left to settle but ${times(proof.unread, 'file')} still to be examined.`
             : `${proof.stops > 0 ? `${proof.stops} must be settled` : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? `${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word` : ''}.`}
         </p>
         {(['stop', 'ask', 'note'] as const).map(

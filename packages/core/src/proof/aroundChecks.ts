@@ -1,0 +1,241 @@
+import { parseTyped } from '../letter/field.ts'
+import { sameAddressKey } from '../people/address.ts'
+import { shown } from '../people/table.ts'
+import type { Check, RoundFacts } from './checks.ts'
+import type { Mend } from './finding.ts'
+
+/** What lies around a round: its mailbox, and what was sent before. */
+export interface Around {
+  /** The domains of the mailbox's own addresses, in small letters. */
+  ownDomains: string[]
+  /** Recipients the mailbox may write to in any 24 hours, and just now. */
+  perDay: number
+  allowance: number
+  /** Addresses that no round may write to, as {@link sameAddressKey} gives them. */
+  doNotWrite: ReadonlySet<string>
+  /** How many people of the list are left out for that. */
+  leftOut: number
+  /** Messages sent lately by other rounds, as {@link hadKey} names them: when, and of which round. */
+  had: ReadonlyMap<string, { at: number; title: string }>
+}
+export const nothingAround: Around = {
+  ownDomains: [],
+  perDay: Number.POSITIVE_INFINITY,
+  allowance: Number.POSITIVE_INFINITY,
+  doNotWrite: new Set(),
+  leftOut: 0,
+  had: new Map(),
+}
+
+/** How a message sent before is found: by its address and its subject. */
+export const hadKey = (address: string, subject: string): string => `${sameAddressKey(address)}\n${subject.trim()}`
+
+const day = (at: number) =>
+  new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' })
+const toLetter: Mend = { do: 'goTo', stage: 'letter' }
+const toPeople: Mend = { do: 'goTo', stage: 'people' }
+const many = (n: number, one: string, more: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : more}`
+const addressOf = ({ addressColumn }: RoundFacts, row: RoundFacts['people'][number]) =>
+  addressColumn === null ? '' : shown(row.cells[addressColumn]).trim()
+const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
+
+/** Whether an address belongs to the writer's own organisation: its domain, or one below it. */
+export const isOwn = (address: string, ownDomains: readonly string[]): boolean =>
+  ownDomains.some((own) => domainOf(address) === own || domainOf(address).endsWith(`.${own}`))
+
+/** How many recipients a round's messages have in all, and one message at most. */
+function recipientsOf(facts: RoundFacts): { all: number; most: number } {
+  let all = 0
+  let most = 0
+  for (const row of facts.people) {
+    const { cc, bcc } = facts.copies.of(row, addressOf(facts, row))
+    const n = 1 + cc.length + bcc.length
+    all += n
+    most = Math.max(most, n)
+  }
+  return { all, most }
+}
+
+/** The checks of what lies around the round: to whom it goes, what was sent before, what the mailbox may send. */
+export const aroundChecks: Check[] = [
+  {
+    name: 'emptySubject',
+    grade: 'stop',
+    title: 'Subject empty for somebody',
+    looksAt: 'the subject of each message, once it is filled in',
+    ofPerson: ({ row, merged }, { letter }) =>
+      merged.subject.trim() !== '' || letter.subject.trim() === ''
+        ? []
+        : [
+            {
+              place: 'subject',
+              message: 'Nothing is left of the subject, as its fields are blank here.',
+              mends: [toLetter, { do: 'setAside', rowId: row.id }],
+            },
+          ],
+  },
+  {
+    name: 'sameSubject',
+    grade: 'note',
+    title: 'Subject with fields, the same for all',
+    looksAt: 'the subjects of all messages, where the subject has fields',
+    ofRound: ({ letter, people, compiled }) => {
+      if (people.length < 3 || parseTyped(letter.subject).every((part) => typeof part === 'string')) return []
+      const first = compiled.merge(people[0]).subject
+      return people.every((row) => compiled.merge(row).subject === first)
+        ? [
+            {
+              place: 'subject',
+              message: `The subject has fields, and comes out as “${first}” for everybody.`,
+              mends: [toLetter],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'noPlainText',
+    grade: 'ask',
+    title: 'Nothing to read as plain text',
+    looksAt: 'the plain text of each message, which some mail programs show instead',
+    ofPerson: ({ row, merged }) =>
+      /[\p{L}\p{N}]/u.test(merged.text)
+        ? []
+        : [
+            {
+              place: 'text',
+              message: 'As plain text this message has no words: whoever sees no pictures sees nothing.',
+              mends: [toLetter, { do: 'setAside', rowId: row.id }],
+            },
+          ],
+  },
+  {
+    name: 'copyRefused',
+    grade: 'stop',
+    title: 'Copy to an address that is not to be written to',
+    looksAt: 'Cc and Bcc of each message, against the do-not-write list',
+    ofPerson: ({ row }, facts) => {
+      const { cc, bcc } = facts.copies.of(row, addressOf(facts, row))
+      return [...cc, ...bcc]
+        .filter((address) => facts.around.doNotWrite.has(sameAddressKey(address)))
+        .map((address) => ({
+          place: address,
+          message: `${address} gets a copy, and is on the do-not-write list.`,
+          mends: [toLetter, { do: 'setAside', rowId: row.id }],
+        }))
+    },
+  },
+  {
+    name: 'copyToThemself',
+    grade: 'note',
+    title: 'Copy to the person themself',
+    looksAt: 'Cc and Bcc, against the address of each message',
+    ofRound: (facts) => {
+      const same = facts.people.filter((row) => facts.copies.of(row, addressOf(facts, row)).left.length > 0)
+      return same.length === 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message: `For ${same.length === 1 ? facts.nameOf(same[0]) : many(same.length, 'person', 'people')} Cc or Bcc is the address that the message goes to already. They get it once.`,
+              mends: [toLetter],
+            },
+          ]
+    },
+  },
+  {
+    name: 'hadAlready',
+    grade: 'ask',
+    title: 'Has had a letter of this subject',
+    looksAt: 'each address and subject, against what was sent in the last 90 days',
+    ofPerson: ({ row, merged }, facts) => {
+      const had = facts.around.had.get(hadKey(addressOf(facts, row), merged.subject))
+      return had
+        ? [
+            {
+              place: 'had',
+              message: `This person was sent “${merged.subject}” on ${day(had.at)}, by the round “${had.title}”.`,
+              mends: [{ do: 'setAside', rowId: row.id }, toPeople],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'doNotWrite',
+    grade: 'note',
+    title: 'Left out by the do-not-write list',
+    looksAt: 'the addresses of the list, against those that no round may write to',
+    ofRound: ({ around }) =>
+      around.leftOut === 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message: `${many(around.leftOut, 'person of the list is', 'people of the list are')} on the do-not-write list, and ${around.leftOut === 1 ? 'gets' : 'get'} no letter.`,
+              mends: [toPeople],
+            },
+          ],
+  },
+  {
+    name: 'outside',
+    grade: 'note',
+    title: 'Outside the organisation',
+    looksAt: 'the domain of every address, copies included, against those of the mailbox',
+    ofRound: (facts) => {
+      const { ownDomains } = facts.around
+      if (ownDomains.length === 0 || facts.addressColumn === null) return []
+      const outside = facts.people.filter((row) => {
+        const { cc, bcc } = facts.copies.of(row, addressOf(facts, row))
+        return [addressOf(facts, row), ...cc, ...bcc].some((a) => a.includes('@') && !isOwn(a, ownDomains))
+      })
+      return outside.length === 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message: `${outside.length === facts.people.length ? `All ${many(outside.length, 'message goes', 'messages go')}` : `${many(outside.length, 'message', 'messages')} of ${facts.people.length.toLocaleString('en-GB')} ${outside.length === 1 ? 'goes' : 'go'}`} outside ${ownDomains.join(' and ')}.`,
+              mends: [toPeople],
+            },
+          ]
+    },
+  },
+  {
+    name: 'beyondAllowance',
+    grade: 'stop',
+    title: 'More copies than the mailbox may send in a day',
+    looksAt: 'the recipients of each message, Cc and Bcc counted, against the mailbox’s limit in 24 hours',
+    ofPerson: ({ row }, facts) => {
+      const { cc, bcc } = facts.copies.of(row, addressOf(facts, row))
+      const n = 1 + cc.length + bcc.length
+      return n <= facts.around.perDay
+        ? []
+        : [
+            {
+              place: 'recipients',
+              message: `This message has ${n} recipients; the mailbox may write to ${facts.around.perDay} in 24 hours. It could never leave.`,
+              mends: [toLetter, { do: 'setAside', rowId: row.id }],
+            },
+          ]
+    },
+  },
+  {
+    name: 'allowance',
+    grade: 'note',
+    title: 'More than today’s allowance',
+    looksAt: 'all recipients of the round, against what the mailbox may send just now',
+    ofRound: (facts) => {
+      const { allowance, perDay } = facts.around
+      const { all } = recipientsOf(facts)
+      return all <= allowance
+        ? []
+        : [
+            {
+              place: 'round',
+              message: `The round has ${many(all, 'recipient', 'recipients')}; the mailbox may write to ${allowance.toLocaleString('en-GB')} now, and to ${perDay.toLocaleString('en-GB')} in any 24 hours. The rest leaves on the days after, as the timetable shows.`,
+              mends: [{ do: 'goTo', stage: 'dispatch' }],
+            },
+          ]
+    },
+  },
+]
