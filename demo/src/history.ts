@@ -65,7 +65,7 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   const season = new Date(now).getUTCFullYear() + 1
   const people = holders(now)
   say('Writing the tables and the documents')
-  const documents = await writeFiles(places.files, people, season)
+  const documents = await writeFiles(places.files, people, season, now)
   await writeFile(places.mannersFile, JSON.stringify(manners(people)))
 
   say('Living through twelve days at the harbour office')
@@ -182,25 +182,80 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   await pass(liftOutAt + day + 25 * minute, minute)
   await pass(now, 20 * minute)
 
-  // The draft with faults.
-  const inspections = await ask(routes.startRound, { body: { title: 'Mooring inspections', mailboxId: id } })
+  // The draft with faults, from the mailbox that may write to few: every fault that one letter can have at a time.
+  const inspections = await ask(routes.startRound, { body: { title: 'Mooring inspections', mailboxId: master.id } })
+  await ask(routes.refuseAddress, {
+    body: { address: 'piers.oldfield@tidewater.example', reason: 'Gave up the mooring, asked by telephone' },
+  })
   const inspectionList = await bringIn('Mooring inspections.csv', documents.inspections)
+  const wrongDay = wrongWeekday(now + 14 * day)
   await ask(routes.changeRound, {
     params: { round: inspections.id },
     body: {
       listId: inspectionList.id,
       letterHtml: {
-        subject: 'Inspection of mooring {{Mooring}}',
-        html: `<p>Dear {{First name}},</p><p>Your mooring {{Mooring}} was looked at on {{Inspected, as "d MMMM yyyy"}}. The sheet goes with this letter. Please have the work done by [date].</p><p>Ground chain of your tackle: {{Ground chain}}. The diver is on XXX.</p><p>Kind regards to {{Frist name}} and family,<br>Brindle Quay Harbour Office</p>`,
+        subject: 'Mooring {{Mooring}}: what the diver found, what it means for the winter, and what we ask of you now',
+        html: `<p>Dear {{First name}},</p><p>Your mooring {{Mooring}} was looked at on {{Inspected, as "d MMMM yyyy"}}. The sheet goes with this letter. Please have the work done by {{Work due}}, or tell us by [date].</p><p>Ground chain of your&nbsp; tackle: {{Ground chain}}. The fee is {{Fee}}. The diver is on XXX, and comes again on ${wrongDay}.</p><img src="data:image/png;base64,${buoyPicture}"><p>The <a href="http://brindlequay.example/moorings">mooring rules</a> hold.</p><p>Kind regards to {{Frist name}} and family,<br>Brindle Quay Harbour Office</p>`,
       },
+      cc: ['{{Copies to}}'],
     },
   })
-  for (const h of people.slice(0, 22))
-    await ask(routes.addFile, {
-      params: { round: inspections.id },
-      query: { name: sheetFile(h), role: 'own' },
-      file: documents.sheets.get(h.berth)!,
-    })
+  const addFile = (name: string, file: Uint8Array, role: 'own' | 'common' = 'own', folder = '') =>
+    ask(routes.addFile, { params: { round: inspections.id }, query: { name, role, folder }, file })
+  const sheet = (i: number) => documents.sheets.get(people[i].berth)!
+  for (const [i, h] of people.slice(0, 22).entries()) {
+    // Two sheets were exchanged under their names, and one was scanned far too large.
+    const content =
+      i === 9
+        ? sheet(10)
+        : i === 10
+          ? sheet(9)
+          : i === 6
+            ? Buffer.concat([sheet(6), Buffer.alloc(24_000_000, ' ')])
+            : sheet(i)
+    if (i !== 20) await addFile(sheetFile(h), content)
+  }
+  const words = (text: string) => Buffer.from(text)
+  await addFile(
+    `note ${people[20].last}.txt`,
+    words(`Diver's note for ${people[20].last}: see what ${people[30].first} ${people[30].last} wrote of the riser.`),
+  )
+  await addFile('mooring plan.pdf', sheet(40), 'own', 'plans north')
+  await addFile('mooring plan.pdf', sheet(41), 'own', 'plans south')
+  await addFile('buoy photographs.pdf', await rulesPdf())
+  await addFile('inspection-Z01.pdf', sheet(45))
+  await addFile('tide table.docm', words('not a document'))
+  await addFile(
+    `Letter to ${people[5].first} ${people[5].last}.txt`,
+    words(`For ${people[5].first} ${people[5].last}, ${people[5].permit}`),
+    'common',
+  )
+  await addFile('depth reader.exe', words('MZ'), 'common')
+
+  // Three more that were begun: a reminder that some have had, a notice that is a picture, and one without addresses.
+  const draft = async (title: string, body: CallInput<typeof routes.changeRound>['body']) => {
+    const round = await ask(routes.startRound, { body: { title, mailboxId: id } })
+    await ask(routes.changeRound, { params: { round: round.id }, body })
+  }
+  const [groupColumn] = holdersList.columns.filter((c) => c.name === 'Group')
+  await draft('Permits once more', {
+    listId: holdersList.id,
+    letterHtml: {
+      subject: `Your permit for {{Boat}}, season ${season}`,
+      html: '<p>Dear {{First name}},</p><p>Your permit is attached once more.</p>',
+    },
+    selection: { match: 'all', rules: [{ column: groupColumn.id, comparison: 'is', value: 'Swinging mooring' }] },
+    filesColumn: null,
+  })
+  await draft('Pontoon A closed', {
+    listId: holdersList.id,
+    letterHtml: {
+      subject: '{{Group}} is closed on Friday',
+      html: `<p><img src="data:image/png;base64,${buoyPicture}"></p>`,
+    },
+    selection: { match: 'all', rules: [{ column: groupColumn.id, comparison: 'is', value: 'Pontoon A' }] },
+    filesColumn: null,
+  })
 
   // Columns of that list which are worked out: the name to write to, and the day by which the work is wanted.
   const column = (name: string, recipe: NonNullable<(Wish & { do: 'addColumn' })['column']['recipe']>): Wish => ({
@@ -217,7 +272,8 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
       ],
     },
   })
-  await bringIn('Pontoon wardens.csv', documents.wardens)
+  const wardens = await bringIn('Pontoon wardens.csv', documents.wardens)
+  await draft('Open day', { listId: wardens.id })
 
   // The address book, its groups, and who asked not to be written to.
   for (const group of ['Pontoon A', 'Pontoon B', 'Swinging mooring'])
@@ -241,21 +297,29 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   await ask(routes.refuseAddress, {
     body: { address: people[22].email, reason: 'Writes that all post is to go to the boatyard' },
   })
-  await ask(routes.refuseAddress, {
-    body: { address: 'piers.oldfield@tidewater.example', reason: 'Gave up the mooring, asked by telephone' },
-  })
 
   await server.end()
   await practice.end()
 }
 
+/** A buoy, 24 pixels square, as PNG in base64. */
+const buoyPicture =
+  'iVBORw0KGgoAAAANSUhEUgAAABgAAAAYCAIAAABvFaqvAAAAXklEQVR42mP4jxeIqmjDEX6VDKMGDQKD5ilrYEWkGYTLFDxmMZBqCi6zGMgwBatZtDGIeFMwzaKNQciphhg0hAwiySwC0U81g4g0i9i8Rqop+HI/SaYQLo+IB4PPIADvyazD5MbAqgAAAABJRU5ErkJggg=='
+
+/** A date in words with the weekday before its own. */
+function wrongWeekday(at: number): string {
+  const words = (time: number, options: Intl.DateTimeFormatOptions) =>
+    new Date(time).toLocaleDateString('en-GB', { ...options, timeZone: 'UTC' })
+  return `${words(at - day, { weekday: 'long' })} ${words(at, { day: 'numeric', month: 'long', year: 'numeric' })}`
+}
+
 /** Writes what a newcomer can try out: tables, permits, sheets and rules. Gives their contents. */
-async function writeFiles(folder: string, people: Holder[], season: number) {
+async function writeFiles(folder: string, people: Holder[], season: number, now: number) {
   await mkdir(join(folder, 'permits'), { recursive: true })
   await mkdir(join(folder, 'inspection sheets'), { recursive: true })
   const workbook = holdersWorkbook(people, season)
   const liftOut = Buffer.from(liftOutCsv(people))
-  const inspections = Buffer.from(inspectionCsv(people))
+  const inspections = Buffer.from(inspectionCsv(people, now))
   const wardens = Buffer.from(wardensCsv())
   const rules = await rulesPdf()
   const permits = new Map<string, Buffer>()

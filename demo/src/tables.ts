@@ -66,17 +66,46 @@ export function liftOutCsv(people: Holder[]): string {
 }
 
 /** The inspection list of the draft that is full of faults: what careful offices meet, in 24 rows. */
-export function inspectionCsv(people: Holder[]): string {
-  const rows = people.slice(0, 24).map((h) => [h.first, h.last, h.email, h.berth, british(h.liftOut), sheetFile(h)])
+export function inspectionCsv(people: Holder[], now: number): string {
+  const day = 24 * 60 * 60 * 1000
+  const rows = people
+    .slice(0, 24)
+    .map((h, i) => [
+      h.first,
+      h.last,
+      h.email,
+      h.berth,
+      british(new Date(now - (3 + (i % 9)) * day)),
+      sheetFile(h),
+      `${(42 + i * 1.5).toFixed(2)}`,
+      british(new Date(now + 40 * day)),
+      '',
+    ])
+  rows[1][0] = rows[1][0].toUpperCase()
+  rows[1][1] = rows[1][1].toUpperCase()
+  rows[2][8] = Array.from({ length: 20 }, (_, i) => `crew${i + 1}@saltmail.example`).join('; ')
   rows[3][0] = ''
+  rows[4][8] = 'harbour'
   rows[5][2] = rows[5][2].replace('@', '')
+  rows[6][8] = rows[6][2]
   rows[8][2] = rows[7][2].toUpperCase()
+  rows[9][8] = 'piers.oldfield@tidewater.example'
+  rows[10][6] = '57.300000000000004'
   rows[11][5] = rows[11][5].toUpperCase()
+  rows[12][7] = '46402'
   rows[13][5] = 'inspection-B99.pdf'
+  rows[14][2] = rows[14][2].replace(/@.*/, '@saltmial.example')
+  rows[15][5] = rows[0][5]
   rows[16][2] = ''
+  rows[17][5] += '; mooring plan.pdf'
+  rows[18][5] += '; buoy photographs.pdf'
   rows[19][4] = ''
+  rows[20][5] = `note ${people[20].last}.txt`
   rows[21][5] = ''
-  return csv([['First name', 'Last name', 'Email', 'Mooring', 'Inspected', 'Sheet'], ...rows])
+  return csv([
+    ['First name', 'Last name', 'Email', 'Mooring', 'Inspected', 'Sheet', 'Fee', 'Work due', 'Copies to'],
+    ...rows,
+  ])
 }
 
 /** Who looks after each pontoon: for looking up by group. */

@@ -27,8 +27,8 @@ import { insertMailbox, mailboxRecords } from './mailboxes/store.ts'
 import { Refusal } from './problem.ts'
 import { InboxReader } from './responses/inboxReader.ts'
 import { publicAddress } from './responses/publicAddress.ts'
-import { Secrets } from './secrets.ts'
 import { roundsToExamine } from './rounds/store.ts'
+import { Secrets } from './secrets.ts'
 import { readSettings, type Settings } from './settings.ts'
 
 export { type Clock, Refusal, readSettings, type Settings }

@@ -1,4 +1,13 @@
-import { judge, noMatching, nothingAround, proofRound, type RoundToProof, type Row, readHtml, tellingIndex } from '@hand-post/core'
+import {
+  judge,
+  noMatching,
+  nothingAround,
+  proofRound,
+  type RoundToProof,
+  type Row,
+  readHtml,
+  tellingIndex,
+} from '@hand-post/core'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { permitPdf } from '../../../demo/src/documents.ts'
 import { type Holder, holders, permitFile } from '../../../demo/src/world.ts'
@@ -63,6 +72,7 @@ const round = (a = 0, b = 0): RoundToProof => {
     columns,
     people: rows,
     rowsOf: new Map(),
+    leftOut: [],
     sameAddress: null,
     addressColumn: 'c2',
     nameColumns: ['c0', 'c1'],

@@ -170,13 +170,13 @@ export function judge(said: ReadonlyMap<number, Said>, owners: readonly number[]
  * @param name without its ending.
  */
 export function judgeFile(
-  index: TellingIndex,
+  { saidIn }: TellingIndex,
   { name, text }: { name: string; text: string | null },
   owners: readonly number[],
 ): GuardVerdict {
-  const byWords = judge(index.saidIn(text ?? ''), owners)
+  const byWords = judge(saidIn(text ?? ''), owners)
   if (byWords.says === 'wrong' || byWords.says === 'doubtful') return byWords
-  const byName = judge(index.saidIn(name), owners)
+  const byName = judge(saidIn(name), owners)
   if (byName.says === 'wrong' && byWords.says === 'right') return { ...byName, says: 'doubtful' }
   return byWords.says === 'nobody' ? byName : byWords
 }

@@ -24,14 +24,16 @@ export interface RoundFacts {
   people: Row[]
   /** People of the round who are not proofed now, but have had their files. */
   others?: Row[]
+  /** People of the list who are not in the round. */
+  leftOut: Row[]
   addressColumn: string | null
   nameColumns: string[]
   matching: Matching
   files: RoundFile[]
   /** What is known of the contents that were examined, by hash. */
   fileFacts: ReadonlyMap<string, FileFacts>
-  /** What tells the people of the round from one another. */
-  telling: TellingIndex
+  /** What a text says of the people of the list. */
+  saidIn: TellingIndex['saidIn']
   rowsOf: ReadonlyMap<number, Row[]>
   /** What goes with a person's message. */
   enclosedOf: (row: Row) => Enclosed

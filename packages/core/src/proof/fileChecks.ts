@@ -68,14 +68,14 @@ const bareName = ({ name }: RoundFile) => name.slice(0, name.length - endingOf(n
 
 /** What a file says of the people of the round. */
 const saidIn = (file: RoundFile, facts: RoundFacts) =>
-  facts.telling.saidIn(`${bareName(file)}\n${facts.fileFacts.get(file.hash)?.text ?? ''}`)
+  facts.saidIn(`${bareName(file)}\n${facts.fileFacts.get(file.hash)?.text ?? ''}`)
 
 const verdicts = (person: PersonFacts, facts: RoundFacts) =>
   person.enclosed.files
     .filter((file) => file.role === 'own' && facts.fileFacts.has(file.hash))
     .map((file) => ({
       file,
-      verdict: judgeFile(facts.telling, { name: bareName(file), text: facts.fileFacts.get(file.hash)?.text ?? null }, [
+      verdict: judgeFile(facts, { name: bareName(file), text: facts.fileFacts.get(file.hash)?.text ?? null }, [
         person.row.id,
         ...(facts.rowsOf.get(person.row.id) ?? []).map((r) => r.id),
       ]),
@@ -88,7 +88,7 @@ const guard = (wanted: 'wrong' | 'doubtful') => (person: PersonFacts, facts: Rou
   verdicts(person, facts).flatMap(({ file, verdict }): Found[] => {
     if (verdict.says !== wanted) return []
     const { of, words } = verdict as { of: number; words: { shown: string; column: string }[] }
-    const other = facts.people.find((p) => p.id === of)
+    const other = [...facts.people, ...facts.leftOut].find((p) => p.id === of)
     return [
       {
         place: `${file.hash.slice(0, 12)} ${of}`,
@@ -207,11 +207,15 @@ export const fileChecks: Check[] = [
     ofRound: (facts) => {
       if (facts.ownFiles === 0) return []
       const claimed = ownersOf(facts)
+      const ofOthers = new Set(facts.leftOut.flatMap((row) => facts.enclosedOf(row).files.map((f) => f.hash)))
       const doubtful = new Set(
         facts.people.flatMap((row) => facts.enclosedOf(row).doubtful.flatMap((d) => d.files.map((f) => f.id))),
       )
       return facts.files
-        .filter((file) => file.role === 'own' && !claimed.has(file.hash) && !doubtful.has(file.id))
+        .filter(
+          (file) =>
+            file.role === 'own' && !claimed.has(file.hash) && !ofOthers.has(file.hash) && !doubtful.has(file.id),
+        )
         .map((file) => ({
           place: `${file.id}`,
           message: `“${file.name}” is here as somebody’s own, and nobody gets it.`,

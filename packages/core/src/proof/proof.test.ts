@@ -37,6 +37,7 @@ const good: RoundToProof = {
   columns,
   people: [row(1, 'Ada', 'ada@quay.example', 'a.pdf'), row(2, 'Bram', 'bram@quay.example', 'b.pdf')],
   rowsOf: new Map(),
+  leftOut: [],
   sameAddress: null,
   addressColumn: 'c2',
   nameColumns: ['c1'],

@@ -1,7 +1,7 @@
 import type { FileFacts } from '../enclosures/fileFacts.ts'
 import { type Enclosed, encloser, type Matching, type RoundFile } from '../enclosures/match.ts'
 import { messageSize } from '../enclosures/size.ts'
-import { tellingIndex } from '../enclosures/tellingValues.ts'
+import { type TellingIndex, tellingIndex } from '../enclosures/tellingValues.ts'
 import type { Letter } from '../letter/document.ts'
 import { compileLetter, type MergeOptions } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
@@ -23,6 +23,8 @@ export interface RoundToProof {
   rowsOf: Map<number, Row[]>
   /** People of the round who are not proofed now, but have had their files: for whom came late to a posted round. */
   others?: Row[]
+  /** People of the list who are not in the round: a file of theirs is not nobody's, and must go to nobody else. */
+  leftOut: Row[]
   addressColumn: string | null
   nameColumns: string[]
   matching: Matching
@@ -44,6 +46,9 @@ export interface RoundToProof {
   /** What the writer wants done where an address stands on several rows; null while not asked. */
   sameAddress: SameAddress | null
 }
+
+/** Up to how many people the guard knows those of the list who are not in the round, too. */
+const mostTold = 20_000
 
 /** How a person of the round is called: their name, else their address, else their place in the list. */
 export function callName(row: Row, nameColumns: string[], addressColumn: string | null): string {
@@ -83,13 +88,22 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
   const ownFiles = round.files.filter((f) => f.role === 'own').length
   // Everybody who has a row in a message, not only the first of those who share it.
   const everybody = [...round.people, ...[...round.rowsOf.values()].flatMap((rows) => rows.slice(1))]
-  const telling = tellingIndex(
-    everybody,
-    round.columns,
-    round.nameColumns,
-    new Set(round.matching.column === null ? [] : [round.matching.column]),
-  )
-  const facts: RoundFacts = { ...round, ownFiles, compiled, copies, byAddress, telling, enclosedOf, nameOf }
+  if (everybody.length + round.leftOut.length <= mostTold) everybody.push(...round.leftOut)
+  const without = new Set(round.matching.column === null ? [] : [round.matching.column])
+  let telling: TellingIndex | null = null
+  const facts: RoundFacts = {
+    ...round,
+    ownFiles,
+    compiled,
+    copies,
+    byAddress,
+    enclosedOf,
+    nameOf,
+    saidIn(text) {
+      telling ??= tellingIndex(everybody, round.columns, round.nameColumns, without)
+      return telling.saidIn(text)
+    },
+  }
 
   const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
   for (const check of checks)

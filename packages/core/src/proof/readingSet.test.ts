@@ -31,6 +31,7 @@ const round = (people: Row[]): RoundToProof => ({
   columns,
   people,
   rowsOf: new Map(),
+  leftOut: [],
   sameAddress: null,
   addressColumn: 'c1',
   nameColumns: ['c0'],

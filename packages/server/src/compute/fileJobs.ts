@@ -2,6 +2,7 @@ import type { Enclosures } from '@hand-post/contract'
 import {
   callName,
   compileLetter,
+  type Enclosed,
   encloser,
   faultOf,
   messageSize,
@@ -37,10 +38,13 @@ export const fileJobs = {
     const compiled = compileLetter(round.letter, columns, toProof.making)
     const nameOf = new Map(people.chosen.map((row) => [row.id, callName(row, round.nameColumns, round.addressColumn)]))
     const claimed = new Set<number>()
+    const claim = ({ files: of, doubtful }: Enclosed) => {
+      for (const file of [...of, ...doubtful.flatMap((d) => d.files)]) claimed.add(file.id)
+    }
     const lines = people.chosen.map((row) => {
       const rows = people.rowsOf.get(row.id)
       const enclosed = enclose(row, rows)
-      for (const file of [...enclosed.files, ...enclosed.doubtful.flatMap((d) => d.files)]) claimed.add(file.id)
+      claim(enclosed)
       const { html, text } = compiled.merge(row, rows, toProof.notes.get(row.id))
       return {
         rowId: row.id,
@@ -55,6 +59,8 @@ export const fileJobs = {
         size: messageSize(html, text, [...enclosed.files.map((f) => f.size), ...toProof.pictureSizes]),
       }
     })
+    // The file of somebody who is set aside is not nobody's.
+    for (const row of toProof.leftOut) claim(enclose(row))
     const own = files.filter((f) => f.role === 'own')
     const unclaimed = own.filter((f) => !claimed.has(f.id))
     const telling = tellingIndex(

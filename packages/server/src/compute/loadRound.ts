@@ -1,21 +1,21 @@
 import type { RoundFileEntry } from '@hand-post/contract'
 import {
+  allowanceAt,
   type Choice,
   type Column,
   type Copies,
   choosePeople,
-  allowanceAt,
   hadKey,
   type Matching,
-  sameAddressKey,
   type PeopleOfRound,
   picturesOf,
   type RoundToProof,
   type Row,
+  sameAddressKey,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { knownFacts } from '../enclosures/knownFacts.ts'
 import { sentSince } from '../dispatch/store.ts'
+import { knownFacts } from '../enclosures/knownFacts.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
 import {
@@ -158,6 +158,10 @@ export async function loadRound(db: Database, roundId: number, now: number): Pro
       columns,
       people: people.chosen,
       rowsOf: people.rowsOf,
+      leftOut: loaded.rows.filter((row) => {
+        const standing = people.standing.get(row.id)
+        return standing !== 'in' && standing !== 'joined'
+      }),
       addressColumn: round.addressColumn,
       nameColumns: round.nameColumns,
       matching: await matchingOf(db, round),

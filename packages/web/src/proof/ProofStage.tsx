@@ -72,7 +72,7 @@ function Findings({ proof }: { proof: Proof }) {
             ? 'Nothing is left to settle.'
             : proof.stops + proof.asks === 0
               ? `Nothing is left to settle but ${times(proof.unread, 'file')} still to be examined.`
-            : `${proof.stops > 0 ? `${proof.stops} must be settled` : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? `${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word` : ''}.`}
+              : `${proof.stops > 0 ? `${proof.stops} must be settled` : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? `${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word` : ''}.`}
         </p>
         {(['stop', 'ask', 'note'] as const).map(
           (grade) =>
