@@ -127,7 +127,8 @@ test('from a workbook to answers on the board, in the browser', { timeout: 1_800
 
   await toStage(page, 'Proof')
   await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
-  await message.getByRole('button', { name: 'Send me a copy' }).click()
+  await message.getByRole('button', { name: 'Copy to me…' }).click()
+  await page.getByRole('button', { name: 'Send the copy' }).click()
   await see(page.getByText(`A copy is on its way to ${office}`)).toBeVisible()
   const [copy] = await world.inboxOf(office)
   expect((await simpleParser(copy)).subject).toBe(`[Copy] Permit for ${pontoonA[0].boat}`)

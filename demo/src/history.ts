@@ -218,7 +218,7 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   const words = (text: string) => Buffer.from(text)
   await addFile(
     `note ${people[20].last}.txt`,
-    words(`Diver's note for ${people[20].last}: see what ${people[30].first} ${people[30].last} wrote of the riser.`),
+    words(`Diver's note for ${people[20].last}: see what ${people[17].first} ${people[17].last} wrote of the riser.`),
   )
   await addFile('mooring plan.pdf', sheet(40), 'own', 'plans north')
   await addFile('mooring plan.pdf', sheet(41), 'own', 'plans south')

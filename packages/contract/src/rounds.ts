@@ -510,9 +510,13 @@ export const roundRoutes = {
   sendCopies: route({
     method: 'POST',
     path: '/api/rounds/:round/copies',
-    summary: "Send copies of chosen people's messages to the mailbox's own address; nobody else gets anything",
+    summary: "Send copies of chosen people's messages to one of one's own addresses; nobody else gets anything",
     params: round,
-    body: z.object({ rowIds: z.array(id).min(1).max(20) }),
+    body: z.object({
+      rowIds: z.array(id).min(1).max(50),
+      /** An address or alias of one of the mailboxes; the round's own when left out. */
+      to: z.string().max(254).optional(),
+    }),
     answer: z.object({ sent: z.number(), to: z.string() }),
   }),
   timetable: route({

@@ -73,13 +73,14 @@ const saidIn = (file: RoundFile, facts: RoundFacts) =>
 const verdicts = (person: PersonFacts, facts: RoundFacts) =>
   person.enclosed.files
     .filter((file) => file.role === 'own' && facts.fileFacts.has(file.hash))
-    .map((file) => ({
-      file,
-      verdict: judgeFile(facts, { name: bareName(file), text: facts.fileFacts.get(file.hash)?.text ?? null }, [
-        person.row.id,
-        ...(facts.rowsOf.get(person.row.id) ?? []).map((r) => r.id),
-      ]),
-    }))
+    .map((file) => ({ file, verdict: verdictOf(file, person.row, facts) }))
+
+/** What the guard says of a file that goes to somebody. */
+const verdictOf = (file: RoundFile, row: Row, facts: RoundFacts) =>
+  judgeFile(facts, { name: bareName(file), text: facts.fileFacts.get(file.hash)?.text ?? null }, [
+    row.id,
+    ...(facts.rowsOf.get(row.id) ?? []).map((r) => r.id),
+  ])
 
 const quoted = (words: { shown: string; column: string }[]) =>
   words.map(({ shown: text, column }) => `“${text}”${column ? ` (${column})` : ''}`).join(', ')
@@ -281,7 +282,7 @@ export const fileChecks: Check[] = [
     // Said once for all: the guard has nothing to go by there, and whoever posts should know.
     ofRound: (facts) => {
       const silent = [...ownersOf(facts).values()].filter(
-        ({ file }) => facts.fileFacts.has(file.hash) && saidIn(file, facts).size === 0,
+        ({ file, rows }) => facts.fileFacts.has(file.hash) && verdictOf(file, rows[0], facts).says === 'nobody',
       )
       return silent.length === 0
         ? []

@@ -122,7 +122,29 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
           .push(...toFindings(check, check.ofPerson({ row, merged, enclosed, size }, facts), row, nameOf))
     if (i % 500 === 499) onProgress?.(i + 1)
   })
-  return [...byCheck.values()].flat()
+  return [...byCheck.values()].flatMap((found) => saidOnce(found, round.people.length))
+}
+
+/** What is found in every message in the same words is a fault of the letter, and said once. */
+function saidOnce(found: Finding[], people: number): Finding[] {
+  const times = new Map<string, number>()
+  for (const f of found) if (f.rowId !== null) times.set(f.message, (times.get(f.message) ?? 0) + 1)
+  const told = new Set<string>()
+  return found.flatMap((f) => {
+    if (f.rowId === null || people < 3 || times.get(f.message) !== people) return [f]
+    if (told.has(f.message)) return []
+    told.add(f.message)
+    return [
+      {
+        ...f,
+        key: f.key.replace(`:${f.rowId}:`, '::'),
+        rowId: null,
+        person: null,
+        message: `In every message: ${f.message}`,
+        mends: f.mends.filter((mend) => !('rowId' in mend)),
+      },
+    ]
+  })
 }
 
 /** The people whose messages are to be read, so that every variation of a round is seen. */

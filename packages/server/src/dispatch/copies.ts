@@ -4,24 +4,33 @@ import { pictureParts, withPictures } from '../compute/freeze.ts'
 import { senderOf } from '../compute/loadRound.ts'
 import type { Context } from '../context.ts'
 import { SendError, SmtpLine } from '../mailboxes/connections.ts'
-import { mailboxById, noteCopies } from '../mailboxes/store.ts'
+import { mailboxById, mailboxRecords, noteCopies } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
 import { composeRaw } from './compose.ts'
 import { accessOf } from './dispatcher.ts'
 
 /**
- * Sends copies of chosen people's messages to the mailbox's own address: every address replaced, the real one named in a
+ * Sends copies of chosen people's messages to one of the writer's own addresses: every address replaced, the real one named in a
  * line on top, the subject marked, own files included. They count for the allowance, never as sent to the person.
  */
 export async function sendCopies(
   { db, compute, clock, files, secrets, publicUrl, tell }: Context,
   roundId: number,
   rowIds: number[],
+  to?: string,
 ): Promise<{ sent: number; to: string }> {
   const round = await roundById(db, roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
   const own = mailbox.settings.address
+  const target = to ?? own
+  const all = await mailboxRecords(db)
+  if (!all.some(({ settings }) => [settings.address, ...settings.aliases].includes(target)))
+    throw new Refusal(
+      422,
+      `“${target}” is not an address of any mailbox here. Copies go to your own addresses only. Nothing was sent.`,
+      'Not an own address',
+    )
   const pictures = await pictureParts(db, round.letter)
   const made = await compute.run('messages', { roundId, rowIds, now: clock.now() })
   const line = new SmtpLine(accessOf(mailbox, secrets))
@@ -35,7 +44,7 @@ export async function sendCopies(
       const key = randomBytes(16).toString('base64url')
       const contents = {
         from: { name: senderOf(round, mailbox.settings).name, address: own },
-        to: { name: '', address: own },
+        to: { name: '', address: target },
         cc: [],
         bcc: [],
         subject: `[Copy] ${merged.subject}`,
@@ -56,7 +65,7 @@ export async function sendCopies(
         clock.now(),
         files,
       )
-      await line.send({ from: own, to: own, copies: [] }, raw)
+      await line.send({ from: own, to: target, copies: [] }, raw)
       await noteCopies(db, mailbox.id, clock.now(), 1)
       sent++
     }
@@ -74,5 +83,5 @@ export async function sendCopies(
     line.close()
   }
   tell({ topic: 'mailboxes', id: mailbox.id })
-  return { sent, to: own }
+  return { sent, to: target }
 }

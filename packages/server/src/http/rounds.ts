@@ -114,9 +114,9 @@ export function roundHandlers(app: Express, context: Context): void {
     if (tracking) changes.tracking = { ...round.tracking, ...tracking }
     if (body.listId !== undefined && body.listId !== round.listId) {
       const list = await listById(db, body.listId)
-      changes.addressColumn ??= findAddressColumn(list.columns)
-      changes.nameColumns ??= findNameColumns(list.columns)
-      changes.filesColumn ??= findFilesColumn(list.columns)
+      if (body.addressColumn === undefined) changes.addressColumn = findAddressColumn(list.columns)
+      if (body.nameColumns === undefined) changes.nameColumns = findNameColumns(list.columns)
+      if (body.filesColumn === undefined) changes.filesColumn = findFilesColumn(list.columns)
       changes.selection ??= { match: 'all', rules: [] }
       await db.query('UPDATE rounds SET same_address = NULL WHERE id = $1', [round.id])
       await db.query('DELETE FROM set_aside WHERE round_id = $1', [round.id])
@@ -295,7 +295,7 @@ export function roundHandlers(app: Express, context: Context): void {
     }
   })
 
-  handle(app, routes.sendCopies, async ({ params, body }) => sendCopies(context, params.round, body.rowIds))
+  handle(app, routes.sendCopies, async ({ params, body }) => sendCopies(context, params.round, body.rowIds, body.to))
 
   handle(app, routes.timetable, async ({ params }) => {
     const round = await store.roundById(db, params.round)

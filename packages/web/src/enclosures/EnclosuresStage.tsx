@@ -16,6 +16,7 @@ export default function EnclosuresStage() {
   const editable = round.postedAt === null
   const enclosures = useEnclosures(round.id, round.list !== null)
   const adding = useAdding()
+  const [showNames, setShowNames] = useState(false)
   const { busy, faults, packed } = adding
   const common = round.files.filter((f) => f.role === 'common')
   const own = round.files.filter((f) => f.role === 'own')
@@ -26,7 +27,7 @@ export default function EnclosuresStage() {
     <div className="flex h-full min-h-0 flex-col">
       <div className="shrink-0 space-y-2 border-rule border-b px-4 py-2.5">
         <section aria-label="Files for everybody" className="flex flex-wrap items-center gap-2">
-          <h2 className="w-40 shrink-0 text-[17px]">For everybody</h2>
+          <h2 className="mr-2 shrink-0 text-[17px]">For everybody</h2>
           {common.map((file) => (
             <FileTag key={file.id} file={file} editable={editable} />
           ))}
@@ -36,7 +37,7 @@ export default function EnclosuresStage() {
           )}
         </section>
         <section aria-label="Each person’s own files" className="flex flex-wrap items-center gap-2">
-          <h2 className="w-40 shrink-0 text-[17px]">Each person’s own</h2>
+          <h2 className="mr-2 shrink-0 text-[17px]">Each person’s own</h2>
           <span className="text-ink-2">{own.length > 0 ? `${times(own.length, 'file')} here` : 'None yet.'}</span>
           {editable && (
             <>
@@ -47,12 +48,12 @@ export default function EnclosuresStage() {
         </section>
         <section
           aria-label="How they find their people"
-          className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[14px]"
+          className="flex flex-wrap items-center gap-x-2 gap-y-1 text-[14px]"
         >
           <label className="flex items-center gap-2">
             Named in the column
             <select
-              className="input"
+              className="input w-32"
               disabled={!editable}
               value={round.filesColumn ?? ''}
               onChange={(e) => void change({ filesColumn: e.target.value || null })}
@@ -71,12 +72,20 @@ export default function EnclosuresStage() {
             placeholder="permit-{{Permit no}}.pdf"
             save={(filePattern) => void change({ filePattern })}
           />
-          <NamePattern
-            label="In the message called"
-            value={round.sentAs}
-            placeholder="as they are"
-            save={(sentAs) => void change({ sentAs })}
-          />
+          {showNames || round.sentAs !== null ? (
+            <NamePattern
+              label="In the message called"
+              value={round.sentAs}
+              placeholder="as they are"
+              save={(sentAs) => void change({ sentAs })}
+            />
+          ) : (
+            editable && (
+              <Button kind="quiet" className="text-[14px]" onClick={() => setShowNames(true)}>
+                Other names in the message…
+              </Button>
+            )
+          )}
         </section>
         {busy && (
           <p role="status" className="flex items-center gap-3">
@@ -147,7 +156,7 @@ function NamePattern({
       <label className="flex items-center gap-2">
         {label}
         <input
-          className="input w-60 font-mono text-[13px]"
+          className="input w-52 font-mono text-[13px]"
           disabled={round.postedAt !== null}
           value={typed}
           maxLength={300}

@@ -245,7 +245,7 @@ function People({
               </PersonCell>
               <PersonCell
                 className={clsx(
-                  'w-24 shrink-0 text-right text-[13px]',
+                  'w-32 shrink-0 text-right text-[13px]',
                   line.size > limit ? 'font-bold text-stop' : 'text-ink-2',
                 )}
               >
@@ -285,73 +285,81 @@ function FilesOf({
       lines={files}
       keyOf={(file) => file.id}
       isChosen={(file) => owners.get(file.id)?.some((p) => p.rowId === person?.id) ?? false}
+      heightOf={(file) => (proposed.has(file.id) ? 54 : 34)}
     >
       {(file) => {
         const of = owners.get(file.id) ?? []
         const fault = faults.get(file.id)
         const near = proposed.get(file.id)
         return (
-          <PersonLine>
-            <PersonCell className="w-52 shrink-0" title={file.folder ? `${file.folder}/${file.name}` : null}>
-              <FileLink file={file} />
-            </PersonCell>
-            <PersonCell className="w-36 shrink-0">
-              {fault ? (
-                <Mark tone={fault.fault === 'locked' || fault.fault === 'macros' ? 'ask' : 'stop'} icon={AlertOctagon}>
-                  {faultWords[fault.fault as FileFault]}
-                </Mark>
-              ) : file.role === 'common' ? (
-                <Mark tone="plain" icon={Users}>
-                  everybody’s
-                </Mark>
-              ) : of.length > 1 ? (
-                <Mark tone="ask" icon={Users}>
-                  {of.length} people’s
-                </Mark>
-              ) : of.length === 1 ? (
-                <Mark tone="good" icon={Check}>
-                  one person’s
-                </Mark>
-              ) : (
-                <Mark tone="ask" icon={CircleDashed}>
-                  nobody’s
-                </Mark>
-              )}
-            </PersonCell>
-            <PersonCell className="min-w-0 flex-1">
-              {of.slice(0, 3).map((p, i) => (
-                <span key={p.rowId}>
-                  {i > 0 && ', '}
-                  <Button kind="quiet" className="min-h-6 px-0 py-0" onClick={() => choose(p.rowId)}>
-                    {p.person}
-                  </Button>
-                </span>
-              ))}
-              {of.length > 3 && ` and ${of.length - 3} more`}
-              {of.length === 0 && near && (
-                <Button
-                  kind="quiet"
-                  className="min-h-6 py-0"
-                  title={near.why}
-                  disabled={!editable}
-                  onClick={() => giveTo(near.rowId, file.id)}
-                >
-                  Give it to {near.person}: {near.why}
-                </Button>
-              )}
-              {of.length === 0 && !near && inHand && editable && file.role === 'own' && (
-                <Button kind="quiet" className="min-h-6 py-0" onClick={() => giveTo(inHand.rowId, file.id)}>
-                  Give it to {inHand.person}, the person in hand
-                </Button>
-              )}
-            </PersonCell>
-            <PersonCell className="w-20 shrink-0 text-right text-[13px] text-ink-2">{sizeWords(file.size)}</PersonCell>
-            {editable && (
-              <PersonCell className="w-7 shrink-0">
-                <RemoveFile file={file} />
+          <>
+            <PersonLine>
+              <PersonCell className="w-40 shrink-0" title={file.folder ? `${file.folder}/${file.name}` : null}>
+                <FileLink file={file} />
               </PersonCell>
-            )}
-          </PersonLine>
+              <PersonCell className="w-40 shrink-0">
+                {fault ? (
+                  <Mark
+                    tone={fault.fault === 'locked' || fault.fault === 'macros' ? 'ask' : 'stop'}
+                    icon={AlertOctagon}
+                  >
+                    {faultWords[fault.fault as FileFault]}
+                  </Mark>
+                ) : file.role === 'common' ? (
+                  <Mark tone="plain" icon={Users}>
+                    everybody’s
+                  </Mark>
+                ) : of.length > 1 ? (
+                  <Mark tone="ask" icon={Users}>
+                    {of.length} people’s
+                  </Mark>
+                ) : of.length === 1 ? (
+                  <Mark tone="good" icon={Check}>
+                    one person’s
+                  </Mark>
+                ) : (
+                  <Mark tone="ask" icon={CircleDashed}>
+                    nobody’s
+                  </Mark>
+                )}
+              </PersonCell>
+              <PersonCell className="min-w-0 flex-1">
+                {of.slice(0, 3).map((p, i) => (
+                  <span key={p.rowId}>
+                    {i > 0 && ', '}
+                    <Button kind="quiet" className="min-h-6 px-0 py-0" onClick={() => choose(p.rowId)}>
+                      {p.person}
+                    </Button>
+                  </span>
+                ))}
+                {of.length > 3 && ` and ${of.length - 3} more`}
+                {of.length === 0 && near && editable && (
+                  <Button
+                    kind="quiet"
+                    className="min-h-6 py-0"
+                    title={near.why}
+                    onClick={() => giveTo(near.rowId, file.id)}
+                  >
+                    Give it to {near.person}
+                  </Button>
+                )}
+                {of.length === 0 && !near && inHand && editable && file.role === 'own' && (
+                  <Button kind="quiet" className="min-h-6 py-0" onClick={() => giveTo(inHand.rowId, file.id)}>
+                    Give it to {inHand.person}
+                  </Button>
+                )}
+              </PersonCell>
+              <PersonCell className="w-20 shrink-0 text-right text-[13px] text-ink-2">
+                {sizeWords(file.size)}
+              </PersonCell>
+              {editable && (
+                <PersonCell className="w-7 shrink-0">
+                  <RemoveFile file={file} />
+                </PersonCell>
+              )}
+            </PersonLine>
+            {near && <p className="truncate pl-[19.5rem] text-[13px] text-ink-2">as {near.why}</p>}
+          </>
         )
       }}
     </PersonGrid>

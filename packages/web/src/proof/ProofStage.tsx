@@ -97,7 +97,7 @@ function Findings({ proof }: { proof: Proof }) {
       </header>
       {proof.people > 0 && <ReadingSet />}
       <div className="min-h-0 flex-1 overflow-auto">
-        {proof.findings.length === 0 && (
+        {proof.mayPost && (
           <Empty
             title="Nothing to settle"
             action={

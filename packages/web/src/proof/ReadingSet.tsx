@@ -4,6 +4,7 @@ import { BookOpenCheck, Check } from 'lucide-react'
 import { useState } from 'react'
 import { queries, useChange, useReadingSet } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
+import { SendCopies } from '../rounds/SendCopies.tsx'
 import { Button, times } from '../shared/parts.tsx'
 
 /** The few messages that between them show every variation of the round, read one after another. */
@@ -43,6 +44,10 @@ export function ReadingSet() {
             {at && !at.read ? (left.length === 1 ? 'Read: that was the last' : 'Read; next') : 'Begin to read'}
           </Button>
         )}
+        <SendCopies
+          label={`Copies of ${set.length === 1 ? 'it' : `all ${set.length}`} to me…`}
+          rowIds={set.map((one) => one.rowId)}
+        />
         <Button kind="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
           {open ? 'Hide them' : 'Show them'}
         </Button>

@@ -4,7 +4,7 @@ import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2 } from 'lucide-reac
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { faultWords, queries, useChange, useInTray } from '../api.ts'
-import { MessageFrame } from '../rounds/MessagePane.tsx'
+import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
 import { Button, Empty, Paper, StateMark, times, Waiting } from '../shared/parts.tsx'
 

@@ -1,29 +1,24 @@
 import { routes } from '@hand-post/contract'
-import {
-  callName,
-  compileCopies,
-  compileLetter,
-  encloser,
-  letterStyle,
-  messageSize,
-  shown,
-  sizeWords,
-} from '@hand-post/core'
+import { callName, compileCopies, compileLetter, encloser, messageSize, shown, sizeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
-import { Fragment, useEffect, useMemo, useRef, useState } from 'react'
+import { ChevronDown, ChevronUp, Eye, Paperclip } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { Fragment, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, queries, useChange, useMailboxes, useMessages } from '../api.ts'
+import { ask, faultWords, queries, useChange, useMailboxes, useMessages } from '../api.ts'
 import { moment } from '../shared/moment.ts'
-import { Ask, Button, Empty } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Labelled } from '../shared/parts.tsx'
+import { type Looks, MessageFrame, plainLooks } from './MessageFrame.tsx'
 import { useWork } from './RoundContext.ts'
+import { SendCopies } from './SendCopies.tsx'
 
 /** Where the desk shows a letter's picture. */
 export const pictureAddress = (src: string) => (src.startsWith('file:') ? `/api/files/${src.slice(5)}` : src)
 
 /** The message of the chosen person, exactly as they will get it. */
 export function MessagePane() {
+  const [looks, setLooks] = useState(plainLooks)
   const { round, rows, chosen, person, step, choose } = useWork()
   if (!round.list)
     return (
@@ -66,9 +61,9 @@ export function MessagePane() {
       </header>
       {person ? (
         round.postedAt !== null && chosen.includes(person.id) ? (
-          <FrozenMessage />
+          <FrozenMessage looks={looks} setLooks={setLooks} />
         ) : (
-          <LiveMessage />
+          <LiveMessage looks={looks} setLooks={setLooks} />
         )
       ) : (
         <Empty title="Nobody to show">{rows.length === 0 ? 'The list has no rows.' : 'Choose a row.'}</Empty>
@@ -211,13 +206,13 @@ interface Shown {
 }
 
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
-function LiveMessage() {
+function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
   const { round, person, letter, together, notes, making } = useWork()
   const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
   const columns = round.list!.columns
   const compiled = useMemo(
-    () => compileLetter(letter, columns, { ...making, tint: true, pictureAddress }),
-    [letter, columns, making],
+    () => compileLetter(letter, columns, { ...making, tint: looks.tint, pictureAddress }),
+    [letter, columns, making, looks.tint],
   )
   const { cc, bcc, sender } = round
   const copies = useMemo(
@@ -252,28 +247,37 @@ function LiveMessage() {
       ),
     }
   }, [compiled, copies, enclose, person, round, sender, mailbox, together, notes])
-  return <MessageSheet message={message} />
+  return <MessageSheet message={message} looks={looks} setLooks={setLooks} />
 }
 
-function FrozenMessage() {
+function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
   const { round, person } = useWork()
   const message = useQuery({
     queryKey: ['round', round.id, 'message', person!.id],
     queryFn: () => ask(routes.message, { params: { round: round.id, row: person!.id } }),
   })
   return message.data ? (
-    <MessageSheet message={{ ...message.data, missing: [] }} />
+    <MessageSheet message={{ ...message.data, missing: [] }} looks={looks} setLooks={setLooks} />
   ) : (
     <p className="p-4 text-ink-2">One moment…</p>
   )
 }
 
-function MessageSheet({ message }: { message: Shown }) {
-  const [view, setView] = useState<'letter' | 'plain'>('letter')
-  const { round, person, written } = useWork()
-  const copy = useChange(routes.sendCopies, ({ to }) =>
-    toast(`A copy is on its way to ${to}. Nobody else gets anything.`),
-  )
+type View = 'letter' | 'plain' | 'source'
+const viewWords: Record<View, string> = { letter: 'Letter', plain: 'Plain text', source: 'Source' }
+
+function MessageSheet({
+  message,
+  looks,
+  setLooks,
+}: {
+  message: Shown
+  looks: Looks
+  setLooks: (looks: Looks) => void
+}) {
+  const [view, setView] = useState<View>('letter')
+  const { round, person } = useWork()
+  const source = `/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`
   return (
     <>
       <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
@@ -327,23 +331,38 @@ function MessageSheet({ message }: { message: Shown }) {
             </dd>
           </>
         )}
+        <dt className="text-ink-2">Size</dt>
+        <dd>
+          <span title="As encoded, estimated from above">{sizeWords(message.size)}</span>
+          <a
+            className="ml-3 text-post underline"
+            title="Keep this message as a file, exactly as it would leave"
+            href={source}
+            download
+          >
+            Keep as .eml
+          </a>
+        </dd>
       </dl>
       {view === 'letter' ? (
-        <MessageFrame html={message.html} />
+        <MessageFrame html={message.html} looks={looks} />
       ) : (
         <pre
           tabIndex={0}
           role="document"
-          aria-label="Message as plain text"
-          className="min-h-0 flex-1 overflow-auto whitespace-pre-wrap p-4 font-mono text-[13px]"
+          aria-label={view === 'plain' ? 'Message as plain text' : 'Message as source'}
+          className={clsx(
+            'min-h-0 flex-1 overflow-auto p-4 font-mono text-[13px]',
+            view === 'plain' && 'whitespace-pre-wrap',
+          )}
         >
-          {message.text}
+          {view === 'plain' ? message.text : <Source address={source} made={message} />}
         </pre>
       )}
       <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
         <fieldset className="flex">
           <legend className="sr-only">Show the message as</legend>
-          {(['letter', 'plain'] as const).map((v) => (
+          {(Object.keys(viewWords) as View[]).map((v) => (
             <button
               key={v}
               type="button"
@@ -354,64 +373,78 @@ function MessageSheet({ message }: { message: Shown }) {
                 view === v ? 'bg-post-tint font-bold' : 'bg-sheet',
               )}
             >
-              {v === 'letter' ? 'As a letter' : 'As plain text'}
+              {viewWords[v]}
             </button>
           ))}
         </fieldset>
-        <span className="px-1 text-ink-2" title="The size of the message as encoded, estimated">
-          {sizeWords(message.size)}
-        </span>
-        <a
-          className="ml-auto px-1 py-1 text-post underline"
-          title="Keep this message as a file, exactly as it would leave"
-          href={`/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`}
-          download
-        >
-          As .eml
-        </a>
-        {round.postedAt === null && (
-          <Button
-            kind="quiet"
-            disabled={copy.isPending}
-            onClick={() =>
-              void written().then(() => copy.mutate({ params: { round: round.id }, body: { rowIds: [person!.id] } }))
-            }
-          >
-            {copy.isPending ? 'Sending the copy…' : 'Send me a copy'}
-          </Button>
-        )}
+        {view === 'letter' && <LooksMenu looks={looks} setLooks={setLooks} />}
+        <span className="ml-auto" />
+        {round.postedAt === null && <SendCopies label="Copy to me…" rowIds={[person!.id]} />}
       </footer>
     </>
   )
 }
 
-const frameStyle =
-  '[data-field]{background:#dcedeb;color:#15242b;border-radius:3px;box-shadow:0 0 0 1px #dcedeb}[data-field=""]{background:#fbeaea;color:#9e2328;box-shadow:0 0 0 1px #9e2328}'
-// No scripts (the sandbox), nothing fetched from elsewhere (the policy): only the desk's own pictures.
-const frameStart = `<!doctype html><html lang="en"><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline'"><style>${letterStyle}${frameStyle}</style></head><body></body></html>`
+/** The message as it would go over the line, its headers first; of long files only the beginning. */
+function Source({ address, made }: { address: string; made: Shown }) {
+  const { written } = useWork()
+  const source = useQuery({
+    // Made anew for every change of the message.
+    queryKey: ['source', address, made.subject, made.html, made.files],
+    queryFn: async ({ signal }) => {
+      await written()
+      const answer = await fetch(address, { signal })
+      if (!answer.ok) throw new Error((await answer.json()).detail ?? answer.statusText)
+      const reader = answer.body!.getReader()
+      const decoder = new TextDecoder()
+      let text = ''
+      while (text.length < mostSource) {
+        const { done, value } = await reader.read()
+        if (done) return text
+        text += decoder.decode(value, { stream: true })
+      }
+      void reader.cancel()
+      return `${text.slice(0, mostSource)}\n… (the rest is the files; “Keep as .eml” has all of it)`
+    },
+  })
+  return <>{source.error ? faultWords(source.error) : (source.data ?? 'One moment…')}</>
+}
+/** How many signs of a source are shown. */
+const mostSource = 200_000
 
-/** Shows a message's HTML in a sandboxed frame. The frame stays and only its body changes, so that typing does not flicker. */
-export function MessageFrame({ html }: { html: string }) {
-  const frame = useRef<HTMLIFrameElement>(null)
-  const [loaded, setLoaded] = useState(0)
-  useEffect(() => {
-    const body = frame.current?.contentDocument?.body
-    if (!body || loaded === 0) return
-    const parsed = new DOMParser().parseFromString(html, 'text/html').body
-    // What would be fetched from elsewhere is not shown: to look at a letter must not count as opening it.
-    for (const picture of parsed.querySelectorAll('img[src^="http"]')) picture.remove()
-    body.innerHTML = parsed.innerHTML
-    body.style.cssText = parsed.style.cssText
-    body.className = parsed.className
-  }, [html, loaded])
+/** How the message is looked at: narrow or wide, light or dark, with pictures or without, fields tinted or not. */
+function LooksMenu({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
+  const tick = (label: string, on: boolean, next: Looks) => (
+    <label className="flex items-center gap-2">
+      <input type="checkbox" checked={on} onChange={() => setLooks(next)} /> {label}
+    </label>
+  )
+  const changed = looks.width !== null || looks.dark || !looks.pictures || !looks.tint
   return (
-    <iframe
-      ref={frame}
-      title="Message"
-      sandbox="allow-same-origin"
-      srcDoc={frameStart}
-      onLoad={() => setLoaded((n) => n + 1)}
-      className="min-h-0 w-full flex-1 rounded-paper bg-white"
-    />
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button kind="quiet" className="text-[13px]">
+          <Eye aria-hidden size={15} /> Look{changed ? ': changed' : ''}
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" className="paper z-50 w-64 space-y-2 p-4 shadow-lg">
+          <Labelled label="Width of the reader’s window">
+            <select
+              className="input w-full"
+              value={looks.width ?? ''}
+              onChange={(e) => setLooks({ ...looks, width: (Number(e.target.value) || null) as Looks['width'] })}
+            >
+              <option value="">as wide as here</option>
+              <option value={375}>375, a telephone</option>
+              <option value={600}>600, a mail program</option>
+            </select>
+          </Labelled>
+          {tick('In the dark', looks.dark, { ...looks, dark: !looks.dark })}
+          {tick('Pictures off', !looks.pictures, { ...looks, pictures: !looks.pictures })}
+          {tick('Fields tinted', looks.tint, { ...looks, tint: !looks.tint })}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   )
 }
