@@ -208,8 +208,9 @@ export const enclosuresSchema = z.object({
       ),
       /** Names that stand for several files with other contents. */
       doubtful: z.array(z.string()),
-      /** Octets of the message as encoded, estimated from above. */
+      /** Octets of the message as it leaves: exact for the heaviest, else estimated from above. */
       size: z.number(),
+      exact: z.boolean(),
     }),
   ),
   /** Ids of own files that go to nobody. */

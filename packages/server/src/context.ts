@@ -30,3 +30,6 @@ export interface Context {
   onEvent: (hear: (event: DeskEvent) => void) => () => void
   log: Logger
 }
+
+/** How the round's own links are made, as it is handed to a thread. */
+export const publicAddressOf = ({ publicUrl, secrets }: Context) => ({ url: publicUrl, signingKey: secrets.signingKey })

@@ -1,5 +1,5 @@
 import { parseTyped } from '../letter/field.ts'
-import { sameAddressKey } from '../people/address.ts'
+import { domainOf, sameAddressKey } from '../people/address.ts'
 import { shown } from '../people/table.ts'
 import type { Check, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
@@ -37,7 +37,6 @@ const toPeople: Mend = { do: 'goTo', stage: 'people' }
 const many = (n: number, one: string, more: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : more}`
 const addressOf = ({ addressColumn }: RoundFacts, row: RoundFacts['people'][number]) =>
   addressColumn === null ? '' : shown(row.cells[addressColumn]).trim()
-const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
 
 /** Whether an address belongs to the writer's own organisation: its domain, or one below it. */
 export const isOwn = (address: string, ownDomains: readonly string[]): boolean =>

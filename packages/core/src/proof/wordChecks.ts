@@ -1,6 +1,7 @@
 import { eachBlock, isLine, type Letter } from '../letter/document.ts'
 import { parseTyped } from '../letter/field.ts'
 import { slips } from '../letter/marks.ts'
+import { domainOf } from '../people/address.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
 import { typed } from '../people/value.ts'
 import type { Check, RoundFacts } from './checks.ts'
@@ -38,7 +39,6 @@ const numbersOfMonths = new Map(months.split('|').map((name, i) => [name, i]))
 const serials: [number, number] = [36_526, 54_788]
 const aboutDays = /date|due|\bday\b|until|expir|\bon\b|\bby\b|from|since|birth|\bend|start|valid/i
 
-const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
 /** How often each domain stands among the people, found once for a round. */
 const domainCounts = new WeakMap<Row[], Map<string, number>>()
 function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {

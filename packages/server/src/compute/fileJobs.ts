@@ -19,7 +19,8 @@ import { typeOf } from '../enclosures/mediaType.ts'
 import { eachEntry } from '../enclosures/zip.ts'
 import { Refusal } from '../problem.ts'
 import { addRoundFile, notExamined, noteFile, noteFileFacts } from '../rounds/store.ts'
-import type { JobContext } from './jobs.ts'
+import { exactSizes } from './exactSizes.ts'
+import type { JobContext, PublicAddressGiven } from './jobs.ts'
 import { loadRound } from './loadRound.ts'
 
 /** Octets of one enclosure. */
@@ -31,8 +32,12 @@ const largestTogether = 2_000_000_000
 /** What is computed over files. */
 export const fileJobs = {
   /** Which files go with which message, and what is proposed for those that go to nobody. */
-  async enclosures({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Enclosures> {
-    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
+  async enclosures(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddressGiven },
+    { db, files: store }: JobContext,
+  ): Promise<Enclosures> {
+    const loaded = await loadRound(db, roundId, now)
+    const { round, columns, people, toProof } = loaded
     const { files, fileFacts, matching } = toProof
     const enclose = encloser(files, columns, matching)
     const compiled = compileLetter(round.letter, columns, toProof.making)
@@ -57,8 +62,23 @@ export const fileJobs = {
         })),
         doubtful: enclosed.doubtful.map((d) => d.name),
         size: messageSize(html, text, [...enclosed.files.map((f) => f.size), ...toProof.pictureSizes]),
+        exact: false,
       }
     })
+    // Of the heaviest the size is told to the octet.
+    const heaviest = [...lines].sort((a, b) => b.size - a.size).slice(0, 300)
+    const wanted = new Set(heaviest.map((line) => line.rowId))
+    const exact = await exactSizes(
+      db,
+      store,
+      loaded,
+      people.chosen.filter((row) => wanted.has(row.id)),
+      { url: publicAddress.url, signingKey: Buffer.from(publicAddress.signingKey) },
+    )
+    for (const line of heaviest) {
+      const size = exact.get(line.rowId)
+      if (size !== undefined) Object.assign(line, { size, exact: true })
+    }
     // The file of somebody who is set aside is not nobody's.
     for (const row of toProof.leftOut) claim(enclose(row))
     const own = files.filter((f) => f.role === 'own')

@@ -31,11 +31,18 @@ import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { acceptedOf, noteRead, readOf, setAsideOf } from '../rounds/store.ts'
+import { exactSizes, nearLimit } from './exactSizes.ts'
 import { fileJobs } from './fileJobs.ts'
 import { freezeMessages, type NewMessage } from './freeze.ts'
 import { readLetterFile } from './letterFile.ts'
 import { listJobs } from './listJobs.ts'
 import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
+
+/** How public addresses are made, as it is handed to a thread. */
+export interface PublicAddressGiven {
+  url: string
+  signingKey: Uint8Array
+}
 
 /** What a job may use besides what it is given. */
 export interface JobContext {
@@ -157,8 +164,13 @@ export const jobs = {
     return (await freezeMessages(db, only, { url: publicUrl, signingKey: Buffer.from(signingKey) }))[0]
   },
 
-  async proof({ roundId, now }: { roundId: number; now: number }, { db, progress }: JobContext): Promise<Proof> {
-    const { people, toProof } = await loadRound(db, roundId, now)
+  async proof(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddressGiven },
+    { db, files, progress }: JobContext,
+  ): Promise<Proof> {
+    const loaded = await loadRound(db, roundId, now)
+    const { people } = loaded
+    const toProof = await withExactSizes(db, files, loaded, publicAddress)
     const findings = proofRound(toProof, (checked) => progress(checked, people.chosen.length, 'Proofing'))
     return withAcceptances(toProof, findings, await acceptedOf(db, roundId))
   },
@@ -199,10 +211,15 @@ export const jobs = {
   },
 
   /** The proof of those who came late to a posted round. */
-  async lateProof({ roundId, now }: { roundId: number; now: number }, { db, progress }: JobContext): Promise<Proof> {
+  async lateProof(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddressGiven },
+    { db, files, progress }: JobContext,
+  ): Promise<Proof> {
     const late = await onlyLate(db, await loadRound(db, roundId, now))
     const people = late.people.chosen.length
-    const findings = proofRound(late.toProof, (checked) => progress(checked, people, 'Proofing'))
+    const findings = proofRound(await withExactSizes(db, files, late, publicAddress), (checked) =>
+      progress(checked, people, 'Proofing'),
+    )
     return withAcceptances(late.toProof, findings, await acceptedOf(db, roundId))
   },
 
@@ -285,7 +302,7 @@ export const jobs = {
       throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
     const loaded = late ? await onlyLate(db, whole) : whole
     const { people } = loaded
-    const findings = proofRound(loaded.toProof)
+    const findings = proofRound(await withExactSizes(db, files, loaded, { url: publicUrl, signingKey }))
     const accepted = await acceptedOf(db, roundId)
     if (unreadOf(loaded.toProof) > 0)
       throw new Refusal(
@@ -332,6 +349,22 @@ export const jobs = {
 }
 
 export type Jobs = typeof jobs
+
+/** What is proofed, with the exact sizes of the messages that come near to what the mailbox takes. */
+async function withExactSizes(
+  db: Database,
+  files: FileStore,
+  loaded: LoadedRound,
+  { url, signingKey }: PublicAddressGiven,
+): Promise<RoundToProof> {
+  const { toProof } = loaded
+  const enclose = encloser(toProof.files, toProof.columns, toProof.matching)
+  const near = nearLimit(loaded, (row) => enclose(row, toProof.rowsOf.get(row.id)).files)
+  return {
+    ...toProof,
+    exactSizes: await exactSizes(db, files, loaded, near, { url, signingKey: Buffer.from(signingKey) }),
+  }
+}
 
 /** How many contents of a round were not examined yet. */
 const unreadOf = ({ files, fileFacts }: RoundToProof) =>

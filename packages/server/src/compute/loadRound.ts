@@ -5,6 +5,7 @@ import {
   type Column,
   type Copies,
   choosePeople,
+  domainOf,
   hadKey,
   type Matching,
   type PeopleOfRound,
@@ -127,7 +128,6 @@ async function matchingOf(db: Database, round: RoundRecord): Promise<Matching> {
   return { column: round.filesColumn, pattern: round.filePattern, byHand, sentAs: round.sentAs }
 }
 
-const domainOf = (address: string) => address.slice(address.lastIndexOf('@') + 1).toLowerCase()
 /** How long back (ms) a letter of the same subject is remembered. */
 const lately = 90 * 24 * 3600 * 1000
 

@@ -1,4 +1,4 @@
-import { flowText } from '@hand-post/core'
+import { base64Size, flowText } from '@hand-post/core'
 import MailComposer from 'nodemailer/lib/mail-composer'
 import type { FileStore } from '../enclosures/fileStore.ts'
 import type { Frozen } from './contents.ts'
@@ -12,6 +12,24 @@ function markFlowed(node: MimeNode): void {
 }
 const flowed = 'text/plain; charset=utf-8; format=flowed'
 
+/** Where the contents of files come from: the store, or, for a size, nothing at all. */
+type ContentsOfFiles = Pick<FileStore, 'read'>
+
+/**
+ * The octets that a message has when it leaves, exactly: it is built without its enclosures, and these are added by the
+ * arithmetic of base64 (RFC 4648, RFC 2045), so that no file is read.
+ */
+export async function exactSize(frozen: Frozen, files: FileStore): Promise<number> {
+  const enclosures = new Set(frozen.contents.files.map((f) => f.hash))
+  const pictures = new Set(frozen.contents.pictures.map((p) => p.hash))
+  const bare = await composeRaw(frozen, 0, {
+    read: (hash) => (enclosures.has(hash) && !pictures.has(hash) ? Promise.resolve(Buffer.alloc(0)) : files.read(hash)),
+  })
+  return frozen.contents.files
+    .filter((f) => !pictures.has(f.hash))
+    .reduce((sum, { size }) => sum + (size === 0 ? 0 : base64Size(size) - 2), bare.length)
+}
+
 /**
  * Builds the raw message (RFC 5322, RFC 2045 to 2047, RFC 2231). The same message and date always give the same bytes, so
  * that the copy in Sent is the message that was sent.
@@ -20,7 +38,7 @@ const flowed = 'text/plain; charset=utf-8; format=flowed'
 export async function composeRaw(
   { key, messageId, contents }: Frozen,
   date: number,
-  files: FileStore,
+  files: ContentsOfFiles,
   headers: Record<string, string> = {},
 ): Promise<Buffer> {
   const { from, to, cc, replyTo, subject, html, text, receipt, optOut } = contents

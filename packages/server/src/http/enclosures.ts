@@ -6,7 +6,7 @@ import { routes } from '@hand-post/contract'
 import { safeFolder, safeName, sizeWords } from '@hand-post/core'
 import type { Express } from 'express'
 import { largestFile } from '../compute/fileJobs.ts'
-import type { Context } from '../context.ts'
+import { type Context, publicAddressOf } from '../context.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import * as store from '../rounds/store.ts'
 import { handle } from './handle.ts'
@@ -88,6 +88,10 @@ export function enclosureHandlers(app: Express, context: Context): void {
     })
 
   handle(app, routes.enclosures, ({ params, gone }) =>
-    compute.run('enclosures', { roundId: params.round, now: clock.now() }, { signal: gone }),
+    compute.run(
+      'enclosures',
+      { roundId: params.round, now: clock.now(), publicAddress: publicAddressOf(context) },
+      { signal: gone },
+    ),
   )
 }

@@ -15,7 +15,7 @@ import type { Express } from 'express'
 import type { Progress } from '../compute/compute.ts'
 import { underKey, withPictures } from '../compute/freeze.ts'
 import { pictureHash } from '../compute/loadRound.ts'
-import type { Context } from '../context.ts'
+import { type Context, publicAddressOf } from '../context.ts'
 import { sendCopies } from '../dispatch/copies.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
@@ -232,12 +232,16 @@ export function roundHandlers(app: Express, context: Context): void {
     if (query.wait === 'yes') await context.examiner.soon(params.round)
     return compute.run(
       'proof',
-      { roundId: params.round, now: clock.now() },
+      { roundId: params.round, now: clock.now(), publicAddress: publicAddressOf(context) },
       { signal: gone, onProgress: progressOf(params.round) },
     )
   })
   handle(app, routes.lateProof, ({ params, gone }) =>
-    compute.run('lateProof', { roundId: params.round, now: clock.now() }, { signal: gone }),
+    compute.run(
+      'lateProof',
+      { roundId: params.round, now: clock.now(), publicAddress: publicAddressOf(context) },
+      { signal: gone },
+    ),
   )
   handle(app, routes.readingSet, ({ params, gone }) =>
     compute.run('readingSet', { roundId: params.round, now: clock.now() }, { signal: gone }),

@@ -1,11 +1,21 @@
 import { TZDate, tz } from '@date-fns/tz'
 import { type Round, routes } from '@hand-post/contract'
-import { domainOf, shown } from '@hand-post/core'
+import { domainOf, isOwn, type Row, shown } from '@hand-post/core'
 import { format } from 'date-fns'
-import { useEffect, useState } from 'react'
-import { faultWords, queries, useChange, useHealth, useMailboxes, useProgress, useProof, useTimetable } from '../api.ts'
+import { type ReactNode, useEffect, useState } from 'react'
+import {
+  faultWords,
+  queries,
+  useChange,
+  useHealth,
+  useMailboxes,
+  useProgress,
+  useProof,
+  useReadingSet,
+  useTimetable,
+} from '../api.ts'
 import { entryWords } from '../letter/WhoSeesWhom.tsx'
-import { useWork } from '../rounds/RoundContext.ts'
+import { callPerson, useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
 import { Progress } from './Progress.tsx'
@@ -177,6 +187,19 @@ function Wishes({ zone }: { zone: string }) {
   )
 }
 
+/** How many people or findings the last word names. */
+const mostNamed = 200
+
+/** A sentence that can be opened to see of whom or what it speaks. */
+function More({ words, children }: { words: string; children: ReactNode }) {
+  return (
+    <details>
+      <summary className="cursor-pointer">{words}</summary>
+      <ul className="mt-1 max-h-40 list-disc overflow-auto border-rule border-l pl-6 text-[14px]">{children}</ul>
+    </details>
+  )
+}
+
 /** Which files go with the letters, in words. */
 function filesSentence({ files }: Round): string {
   const common = files.filter((f) => f.role === 'common').length
@@ -197,12 +220,14 @@ function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence:
     void queries.invalidateQueries()
   })
   const n = chosen.length
-  const home = mailbox ? domainOf(mailbox.address) : ''
+  const own = mailbox ? [...new Set([mailbox.address, ...mailbox.aliases].map(domainOf))] : []
+  const home = own.join(' and ')
   const inRound = new Set(chosen)
-  const outside = rows.filter(
-    (r) => inRound.has(r.id) && round.addressColumn && domainOf(shown(r.cells[round.addressColumn])) !== home,
-  ).length
-  const accepted = proof?.findings.filter((f) => f.accepted !== null).length ?? 0
+  const addressOf = (row: Row) => (round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : '')
+  const outside = rows.filter((row) => inRound.has(row.id) && !isOwn(addressOf(row), own))
+  const accepted = proof?.findings.filter((f) => f.accepted !== null) ?? []
+  const set = useReadingSet(round.id).data?.set ?? []
+  const read = set.filter((one) => one.read).length
   return (
     <section aria-label="Post" className="px-5 py-4">
       {proof && !proof.mayPost ? (
@@ -251,17 +276,45 @@ function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence:
             {mailbox?.practice && ', the practice mailbox: nothing reaches a real person'}.
           </li>
           <li>
-            {outside === 0
-              ? `Nobody outside ${home}.`
-              : `${outside.toLocaleString('en-GB')} of ${n.toLocaleString('en-GB')} are outside ${home}.`}
+            {outside.length === 0 ? (
+              `Nobody outside ${home}.`
+            ) : (
+              <More
+                words={`${outside.length.toLocaleString('en-GB')} of ${n.toLocaleString('en-GB')} are outside ${home}.`}
+              >
+                {outside.slice(0, mostNamed).map((row) => (
+                  <li key={row.id}>
+                    {callPerson(round, row)}, {addressOf(row)}
+                  </li>
+                ))}
+                {outside.length > mostNamed && <li>and {(outside.length - mostNamed).toLocaleString('en-GB')} more</li>}
+              </More>
+            )}
           </li>
           {round.cc.length + round.bcc.length > 0 && (
             <li>Every letter is copied to {[...round.cc, ...round.bcc].map(entryWords).join(', ')}.</li>
           )}
           <li>{round.files.length === 0 ? 'No files go with them.' : filesSentence(round)}</li>
-          {accepted > 0 && (
+          {accepted.length > 0 && (
             <li>
-              {times(accepted, 'finding')} of the proof {accepted === 1 ? 'was' : 'were'} accepted with a reason.
+              <More
+                words={`${times(accepted.length, 'finding')} of the proof ${accepted.length === 1 ? 'was' : 'were'} accepted with a reason.`}
+              >
+                {accepted.slice(0, mostNamed).map((f) => (
+                  <li key={f.key}>
+                    {f.person !== null && <b>{f.person}: </b>}
+                    {f.message} <i>“{f.accepted}”</i>
+                  </li>
+                ))}
+                {accepted.length > mostNamed && <li>and {accepted.length - mostNamed} more, as the proof shows</li>}
+              </More>
+            </li>
+          )}
+          {set.length > 0 && (
+            <li>
+              {read === set.length
+                ? `The reading set was read to its end: every variation of the letter has been seen.`
+                : `Of the ${times(set.length, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${read === 1 ? 'was' : 'were'}`} read.`}
             </li>
           )}
           <li>

@@ -249,7 +249,15 @@ function People({
                   line.size > limit ? 'font-bold text-stop' : 'text-ink-2',
                 )}
               >
-                {sizeWords(line.size)}
+                <span
+                  title={
+                    line.exact
+                      ? `${line.size.toLocaleString('en-GB')} octets, exactly as it leaves`
+                      : 'Estimated from above'
+                  }
+                >
+                  {sizeWords(line.size)}
+                </span>
                 {line.size > limit && ', too large'}
               </PersonCell>
             </PersonLine>

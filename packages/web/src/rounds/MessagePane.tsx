@@ -423,8 +423,8 @@ function LooksMenu({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks)
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <Button kind="quiet" className="text-[13px]">
-          <Eye aria-hidden size={15} /> Look{changed ? ': changed' : ''}
+        <Button kind="quiet" className="text-[13px]" title={changed ? 'Looked at otherwise than plainly' : undefined}>
+          <Eye aria-hidden size={15} /> Look{changed ? '*' : ''}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
