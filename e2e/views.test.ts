@@ -48,7 +48,7 @@ beforeAll(async () => {
     { subject: 'For {{Nme}}', html: '<p>By [date], {{Name}}</p>' },
     { title: 'Draft' },
   )
-  const good = await world.round(plain(5), letter, { title: 'Good' })
+  const good = await world.round(plain(5), { ...letter, subject: 'For {{Name}}' }, { title: 'Good' })
   const empty = await world.call(routes.startRound, { body: { title: 'Empty' } })
   await world.call(routes.addToBook, {
     body: { people: [{ name: 'Ada', address: 'ada@book.example' }], group: 'Harbour committee' },

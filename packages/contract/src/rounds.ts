@@ -465,6 +465,18 @@ export const roundRoutes = {
     }),
     answer: proofSchema,
   }),
+  proofPeople: route({
+    method: 'POST',
+    path: '/api/rounds/:round/proof/people',
+    summary: 'What is found of some people, at once: for who has just changed a cell. The whole proof says the rest',
+    params: round,
+    body: z.object({ rowIds: z.array(id).min(1).max(100) }),
+    answer: z.object({
+      findings: z.array(findingSchema),
+      /** The checks that were left to the whole proof. */
+      left: z.array(z.string()),
+    }),
+  }),
   readingSet: route({
     method: 'GET',
     path: '/api/rounds/:round/reading-set',

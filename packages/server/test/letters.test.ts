@@ -94,7 +94,7 @@ describe('a letter with everything in it', () => {
       body: { words: 'Well done <you>.\n\nSee you.' },
     })
     expect(await world.call(routes.notes, { params })).toEqual([{ row: 1, words: 'Well done <you>.\n\nSee you.' }])
-    expect((await world.call(routes.proof, { params })).findings).toEqual([])
+    expect((await world.call(routes.proof, { params })).findings.map((f) => f.check)).toEqual(['outside'])
     const timetable = await world.call(routes.timetable, { params })
     expect([timetable.messages, timetable.recipients]).toEqual([2, 3])
     const shown = await world.call(routes.message, { params: { ...params, row: 1 } })

@@ -198,7 +198,7 @@ describe('what mail hosts do on the way', () => {
   })
 
   test('held, nothing leaves; carried on, it goes on without a burst; withdrawn, it stays withdrawn', async () => {
-    const round = await world.round(plain(30), letter, { dispatch: { perMinute: 1 } })
+    const round = await world.round(plain(30), { ...letter, subject: 'Held' }, { dispatch: { perMinute: 1 } })
     const params = { round: round.id }
     await world.call(routes.post, { params, body: { messages: 30 } })
     await world.pass(3 * minute, 6)

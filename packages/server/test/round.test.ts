@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import { mailboxSettingsSchema, ProblemError, routes } from '@hand-post/contract'
 import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { tinyPdf } from './tinyPdf.ts'
 import { hour, minute, office, peopleCsv, World } from './world.ts'
 
 // mailparser (an independent MIME parser) reads every message that the practice host received.
@@ -35,10 +36,10 @@ describe('one round by HTTP calls alone', () => {
     const params = { round: round.id }
     const before = await world.call(routes.proof, { params, query: { wait: 'yes' } })
     expect(before.mayPost).toBe(false)
-    expect(new Set(before.findings.map((f) => f.check))).toEqual(new Set(['missingFile']))
+    expect(new Set(before.findings.map((f) => f.check))).toEqual(new Set(['missingFile', 'outside']))
 
     const contents = Array.from({ length: 8 }, (_, i) =>
-      Buffer.from(`%PDF-1.4 permit of person ${i} ${'x'.repeat(i * 1000)}`),
+      tinyPdf(`Permit of person ${i}, person${i}@village.example`, 'x'.repeat(i * 1000)),
     )
     for (const [i, content] of contents.entries())
       await world.call(routes.addFile, { params, query: { name: `permit-${i}.pdf`, role: 'own' }, file: content })

@@ -171,7 +171,9 @@ describe('a round that is posted', () => {
   })
 
   test('two rounds of one mailbox share its pace and its allowance, and the earlier goes first', async () => {
-    const two = await Promise.all([1, 2].map(() => world.round(plain(3), letter, { dispatch: { perMinute: 60 } })))
+    const two = await Promise.all(
+      [1, 2].map((n) => world.round(plain(3), { ...letter, subject: `Letter ${n}` }, { dispatch: { perMinute: 60 } })),
+    )
     for (const round of two) {
       await world.call(routes.post, { params: paramsOf(round), body: { messages: 3 } })
       world.clock.move(10)

@@ -66,6 +66,8 @@ export interface Check {
   grade: Grade
   title: string
   looksAt: string
+  /** What it finds of one person depends on others too; with `files`, on the words of files, which takes its time. */
+  byOthers?: true | 'files'
   ofRound?(round: RoundFacts): Found[]
   ofPerson?(person: PersonFacts, round: RoundFacts): Found[]
 }
@@ -237,6 +239,7 @@ export const checks: Check[] = [
   {
     name: 'sameAddress',
     grade: 'ask',
+    byOthers: true,
     title: 'Same address more than once',
     looksAt: 'the addresses of all people of the round, without regard to case',
     ofPerson: ({ row }, { addressColumn, byAddress, people, nameOf, sameAddress }) => {

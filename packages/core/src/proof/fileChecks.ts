@@ -177,6 +177,7 @@ export const fileChecks: Check[] = [
   {
     name: 'noOwnFile',
     grade: 'ask',
+    byOthers: true,
     title: 'Without a file of their own',
     looksAt: 'whether each person has or names a file of their own, where others do',
     ofPerson: ({ row, enclosed }, facts) => {
@@ -241,6 +242,7 @@ export const fileChecks: Check[] = [
   {
     name: 'wrongFile',
     grade: 'stop',
+    byOthers: 'files',
     title: 'File of another person',
     looksAt:
       'the name and the words of each own file (PDF, DOCX, XLSX, HTML, text): names, numbers and addresses of others, and none of whom it goes to',
@@ -249,6 +251,7 @@ export const fileChecks: Check[] = [
   {
     name: 'doubtfulFile',
     grade: 'ask',
+    byOthers: 'files',
     title: 'File that may be another person’s',
     looksAt: 'the same, where what it says of whom it goes to may stand there by chance',
     ofPerson: guard('doubtful'),

@@ -3,13 +3,13 @@ import { type Enclosed, encloser, type Matching, type RoundFile } from '../enclo
 import { messageSize } from '../enclosures/size.ts'
 import { type TellingIndex, tellingIndex } from '../enclosures/tellingValues.ts'
 import type { Letter } from '../letter/document.ts'
-import { compileLetter, type MergeOptions } from '../letter/merge.ts'
+import { compileLetter, type Merged, type MergeOptions } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
 import { sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, personName, type Row, shown } from '../people/table.ts'
 import type { Around } from './aroundChecks.ts'
-import { checks, type RoundFacts, toFindings } from './checks.ts'
+import { checks, type PersonFacts, type RoundFacts, toFindings } from './checks.ts'
 import type { Finding } from './finding.ts'
 import { readingSet, type ToRead } from './readingSet.ts'
 
@@ -60,10 +60,77 @@ export function callName(row: Row, nameColumns: string[], addressColumn: string 
 }
 
 /**
+ * What a proof remembers of each person, so that the next one makes anew only what changed. A memory is of one round; it is
+ * empty at first, and filled by the proof itself.
+ */
+export interface ProofMemory {
+  /** What all messages depend on, as it was. */
+  key: string
+  people: Map<number, { print: string; findings: Map<string, Finding[]> }>
+}
+export const emptyMemory = (): ProofMemory => ({ key: '', people: new Map() })
+
+/**
  * Makes and checks every message of a round.
  * @param onProgress called now and then with the number of people checked; throwing from it stops the proof.
+ * @param memory what the proof before remembered; checks that look at one message alone are not run again where it is the same.
  */
-export function proofRound(round: RoundToProof, onProgress?: (checked: number) => void): Finding[] {
+export function proofRound(
+  round: RoundToProof,
+  onProgress?: (checked: number) => void,
+  memory: ProofMemory = emptyMemory(),
+): Finding[] {
+  const facts = factsOf(round)
+  const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
+  for (const check of checks)
+    if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, facts.nameOf))
+
+  const key = keyOf(round)
+  if (memory.key !== key) memory.people.clear()
+  memory.key = key
+  round.people.forEach((row, i) => {
+    const print = printOf(round, row)
+    const before = memory.people.get(row.id)
+    const known = before?.print === print ? before.findings : null
+    const person = personFacts(round, facts, row)
+    const alone = new Map<string, Finding[]>()
+    for (const check of checks) {
+      if (!check.ofPerson) continue
+      const found =
+        (check.byOthers ? null : known && (known.get(check.name) ?? none)) ??
+        toFindings(check, check.ofPerson(person, facts), row, facts.nameOf)
+      if (found.length === 0) continue
+      byCheck.get(check.name)!.push(...found)
+      if (!check.byOthers) alone.set(check.name, found)
+    }
+    if (!known) memory.people.set(row.id, { print, findings: alone })
+    if (i % 500 === 499) onProgress?.(i + 1)
+  })
+  return [...byCheck.values()].flatMap((found) => saidOnce(found, round.people.length))
+}
+const none: Finding[] = []
+
+/**
+ * What is found of some people of a round, at once: for who has just changed a cell.
+ * @returns their findings, and the names of the checks that were left to the whole proof, as they read through files.
+ */
+export function proofPeople(round: RoundToProof, rowIds: ReadonlySet<number>): { findings: Finding[]; left: string[] } {
+  const facts = factsOf(round)
+  const people = round.people.filter((row) => rowIds.has(row.id))
+  return {
+    findings: checks.flatMap((check) =>
+      check.ofPerson && check.byOthers !== 'files'
+        ? people.flatMap((row) =>
+            toFindings(check, check.ofPerson!(personFacts(round, facts, row), facts), row, facts.nameOf),
+          )
+        : [],
+    ),
+    left: checks.filter((check) => check.byOthers === 'files').map((check) => check.name),
+  }
+}
+
+/** What the checks look at about the round as a whole. */
+function factsOf(round: RoundToProof): RoundFacts {
   const compiled = compileLetter(round.letter, round.columns, round.making)
   const copies = compileCopies(round.copies, round.columns)
   const encloseRows = encloser(round.files, round.columns, round.matching)
@@ -86,12 +153,16 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
       else byAddress.set(key, [row.id])
     }
   const ownFiles = round.files.filter((f) => f.role === 'own').length
-  // Everybody who has a row in a message, not only the first of those who share it.
-  const everybody = [...round.people, ...[...round.rowsOf.values()].flatMap((rows) => rows.slice(1))]
-  if (everybody.length + round.leftOut.length <= mostTold) everybody.push(...round.leftOut)
-  const without = new Set(round.matching.column === null ? [] : [round.matching.column])
   let telling: TellingIndex | null = null
-  const facts: RoundFacts = {
+  const tell = () => {
+    // Everybody who has a row in a message, not only the first of those who share it.
+    const everybody = [...round.people, ...[...round.rowsOf.values()].flatMap((rows) => rows.slice(1))]
+    if (everybody.length + round.leftOut.length <= mostTold) everybody.push(...round.leftOut)
+    const without = new Set(round.matching.column === null ? [] : [round.matching.column])
+    return tellingIndex(everybody, round.columns, round.nameColumns, without)
+  }
+  const said = new Map<string, ReturnType<TellingIndex['saidIn']>>()
+  return {
     ...round,
     ownFiles,
     compiled,
@@ -100,29 +171,72 @@ export function proofRound(round: RoundToProof, onProgress?: (checked: number) =
     enclosedOf,
     nameOf,
     saidIn(text) {
-      telling ??= tellingIndex(everybody, round.columns, round.nameColumns, without)
-      return telling.saidIn(text)
+      let known = said.get(text)
+      if (!known) {
+        telling ??= tell()
+        known = telling.saidIn(text)
+        said.set(text, known)
+      }
+      return known
     },
   }
+}
 
-  const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
-  for (const check of checks)
-    if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, nameOf))
-  round.people.forEach((row, i) => {
-    const rows = round.rowsOf.get(row.id)
-    const merged = compiled.merge(row, rows, round.notes.get(row.id))
-    const enclosed = enclosedOf(row)
-    const size =
-      round.exactSizes?.get(row.id) ??
-      messageSize(merged.html, merged.text, [...enclosed.files.map((f) => f.size), ...round.pictureSizes])
-    for (const check of checks)
-      if (check.ofPerson)
-        byCheck
-          .get(check.name)!
-          .push(...toFindings(check, check.ofPerson({ row, merged, enclosed, size }, facts), row, nameOf))
-    if (i % 500 === 499) onProgress?.(i + 1)
-  })
-  return [...byCheck.values()].flatMap((found) => saidOnce(found, round.people.length))
+/** What the checks look at about one person; the message is made when the first of them asks for it. */
+function personFacts(round: RoundToProof, facts: RoundFacts, row: Row): PersonFacts {
+  const rows = round.rowsOf.get(row.id)
+  let merged: Merged | null = null
+  return {
+    row,
+    get merged() {
+      merged ??= facts.compiled.merge(row, rows, round.notes.get(row.id))
+      return merged
+    },
+    get enclosed() {
+      return facts.enclosedOf(row)
+    },
+    get size() {
+      return (
+        round.exactSizes?.get(row.id) ??
+        messageSize(this.merged.html, this.merged.text, [
+          ...this.enclosed.files.map((f) => f.size),
+          ...round.pictureSizes,
+        ])
+      )
+    },
+  }
+}
+
+/** What all messages of a round depend on. */
+function keyOf(round: RoundToProof): string {
+  const { letter, columns, addressColumn, nameColumns, matching, files, making, copies, pictureSizes, around } = round
+  return JSON.stringify([
+    letter,
+    columns,
+    addressColumn,
+    nameColumns,
+    { ...matching, byHand: [...matching.byHand] },
+    files,
+    making,
+    copies,
+    pictureSizes,
+    round.largestMessage,
+    around.perDay,
+    [...around.doNotWrite],
+    [...around.had.keys()],
+  ])
+}
+
+/** What one person's message depends on. */
+function printOf(round: RoundToProof, row: Row): string {
+  const rows = round.rowsOf.get(row.id)
+  return JSON.stringify([
+    row.cells,
+    row.position,
+    rows?.map((one) => one.cells),
+    round.notes.get(row.id),
+    round.exactSizes?.get(row.id),
+  ])
 }
 
 /** What is found in every message in the same words is a fault of the letter, and said once. */

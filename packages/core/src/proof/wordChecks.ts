@@ -93,6 +93,7 @@ export const wordChecks: Check[] = [
   {
     name: 'nearDomain',
     grade: 'ask',
+    byOthers: true,
     title: 'Address one slip from others',
     looksAt: 'the part of each address after the @, against those that five people and more of the round have',
     ofPerson: ({ row }, facts) => {

@@ -27,6 +27,7 @@ const quickJobs = new Set<keyof Jobs>([
   'derivedRows',
   'tryRecipe',
   'messages',
+  'proofPeople',
 ])
 
 /** Jobs that go through the contents of files, which may take minutes: nothing else waits for them. */

@@ -7,13 +7,16 @@ import {
   compileCopies,
   compileLetter,
   countSentence,
+  emptyMemory,
   encloser,
   type Finding,
   gapOf,
   type HtmlRead,
   mayPost,
   messageSize,
+  type ProofMemory,
   plan,
+  proofPeople,
   proofRound,
   type RoundToProof,
   type Row,
@@ -171,8 +174,20 @@ export const jobs = {
     const loaded = await loadRound(db, roundId, now)
     const { people } = loaded
     const toProof = await withExactSizes(db, files, loaded, publicAddress)
-    const findings = proofRound(toProof, (checked) => progress(checked, people.chosen.length, 'Proofing'))
+    const findings = proofRound(
+      toProof,
+      (checked) => progress(checked, people.chosen.length, 'Proofing'),
+      memoryOf(roundId),
+    )
     return withAcceptances(toProof, findings, await acceptedOf(db, roundId))
+  },
+
+  /** What is found of some people, at once; the whole proof follows. */
+  async proofPeople({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
+    const { toProof } = await loadRound(db, roundId, now)
+    const { findings, left } = proofPeople(toProof, new Set(rowIds))
+    const { findings: entries } = withAcceptances(toProof, findings, await acceptedOf(db, roundId))
+    return { findings: entries, left }
   },
 
   /** The reading set of a round, and who of it has been read as it stands. */
@@ -349,6 +364,17 @@ export const jobs = {
 }
 
 export type Jobs = typeof jobs
+
+/** What the proofs of the rounds last proofed remember. */
+const memories = new Map<number, ProofMemory>()
+const mostMemories = 3
+function memoryOf(roundId: number): ProofMemory {
+  const memory = memories.get(roundId) ?? emptyMemory()
+  memories.delete(roundId)
+  memories.set(roundId, memory)
+  for (const old of memories.keys()) if (memories.size > mostMemories) memories.delete(old)
+  return memory
+}
 
 /** What is proofed, with the exact sizes of the messages that come near to what the mailbox takes. */
 async function withExactSizes(

@@ -236,6 +236,9 @@ export function roundHandlers(app: Express, context: Context): void {
       { signal: gone, onProgress: progressOf(params.round) },
     )
   })
+  handle(app, routes.proofPeople, ({ params, body, gone }) =>
+    compute.run('proofPeople', { roundId: params.round, rowIds: body.rowIds, now: clock.now() }, { signal: gone }),
+  )
   handle(app, routes.lateProof, ({ params, gone }) =>
     compute.run(
       'lateProof',

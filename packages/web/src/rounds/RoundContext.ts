@@ -5,6 +5,7 @@ import { createContext, useCallback, useContext, useEffect, useMemo, useRef, use
 import type { z } from 'zod'
 import { ask, queries, tellFault, useMailboxes, useNotes, useRoundPeople } from '../api.ts'
 import { type TableWork, useTable } from '../people/useTable.ts'
+import { renewFindings } from '../proof/renew.ts'
 
 export type RoundChanges = z.input<typeof routes.changeRound.body>
 
@@ -121,7 +122,21 @@ function useNoteWork(roundId: number) {
 
 /** Brings together what a round's stages share. */
 export function useRoundWork(round: Round, goTo: (stage: string) => void): RoundWork {
-  const table = useTable(round.list)
+  const stored = useTable(round.list)
+  // What is found of who was changed is renewed at once, before the whole proof is.
+  const table = useMemo<TableWork | null>(
+    () =>
+      stored && {
+        ...stored,
+        edit: async (words, ...wishes) => {
+          const done = await stored.edit(words, ...wishes)
+          const changed = wishes.flatMap((wish) => (wish.do === 'cells' ? wish.cells.map(([row]) => row) : []))
+          if (done && round.postedAt === null) void renewFindings(round.id, [...new Set(changed)])
+          return done
+        },
+      },
+    [stored, round.id, round.postedAt],
+  )
   const rows = table?.rows ?? none
   const people = useRoundPeople(round.id)
   const chosen = useMemo(() => people.data?.chosen ?? [], [people.data])

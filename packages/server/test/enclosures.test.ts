@@ -1,0 +1,199 @@
+import { type Round, routes } from '@hand-post/contract'
+import { strToU8, zipSync } from 'fflate'
+import { simpleParser } from 'mailparser'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { examine } from '../src/enclosures/examine.ts'
+import { eachEntry } from '../src/enclosures/zip.ts'
+import { tinyPdf } from './tinyPdf.ts'
+import { minute, peopleCsv, World } from './world.ts'
+
+let world: World
+beforeAll(async () => {
+  world = await World.open()
+}, 120_000)
+afterAll(() => world?.close())
+
+const paramsOf = ({ id }: Round) => ({ round: id })
+const permit = (i: number) => tinyPdf(`Permit of Person ${i}`, `person${i}@village.example`)
+const letter = (subject: string) => ({ subject, html: '<p>Dear {{Name}}</p>' })
+const filesOf = async (round: Round) =>
+  (await world.call(routes.enclosures, { params: paramsOf(round) })).people.map((p) => p.files.map((f) => f.sentAs))
+
+describe('files find their people', () => {
+  test('out of a zip: by pattern, by their words, and by hand; other names on the way out; nothing in silence', async () => {
+    const csv = peopleCsv(4)
+      .replace(/,permit-\d+\.pdf/g, '')
+      .replace(',Permit', '')
+    const round = await world.round(csv, letter('Zip'))
+    const params = paramsOf(round)
+    const zip = zipSync({
+      'permits/berth-B000.pdf': permit(0),
+      'permits/berth-B001.pdf': permit(1),
+      'permits/berth-B002.pdf': permit(2),
+      '../../up.pdf': permit(3),
+      'permits/empty.pdf': new Uint8Array(),
+      'permits/inner.zip': zipSync({ 'a.txt': strToU8('a') }),
+      '__MACOSX/permits/._berth-B000.pdf': strToU8('x'),
+    })
+    const said = await world.call(routes.addPacked, { params, query: { name: 'all.zip', role: 'own' }, file: zip })
+    expect(said).toMatchObject({ added: 4, replaced: 0 })
+    expect(said.leftOut.map((one) => one.name)).toEqual(['permits/empty.pdf', 'permits/inner.zip'])
+    await world.call(routes.proof, { params, query: { wait: 'yes' } })
+
+    const before = await world.call(routes.enclosures, { params })
+    expect(before.pattern).toEqual({ pattern: 'berth-{{Berth}}.pdf', files: 3 })
+    // Nobody is given anything until the writer says so.
+    expect(before.people.every((p) => p.files.length === 0)).toBe(true)
+    expect(before.proposed.map((one) => one.rowId)).toEqual([1, 2, 3, 4])
+    expect((await world.call(routes.round, { params })).files.map((f) => `${f.folder}/${f.name}`)).toEqual([
+      'permits/berth-B000.pdf',
+      'permits/berth-B001.pdf',
+      'permits/berth-B002.pdf',
+      '/up.pdf',
+    ])
+
+    await world.call(routes.changeRound, {
+      params,
+      body: { filePattern: before.pattern!.pattern, sentAs: 'Permit of {{Name}}' },
+    })
+    const lacking = await world.call(routes.enclosures, { params })
+    expect(lacking.people.map((p) => p.missing.length)).toEqual([0, 0, 0, 1])
+    const matches = lacking.proposed.map(({ rowId, fileId }) => ({ rowId, fileId }))
+    expect(matches).toHaveLength(1)
+    await world.call(routes.matchFiles, { params, body: { matches } })
+    expect(await filesOf(round)).toEqual([0, 1, 2, 3].map((i) => [`Permit of Person ${i}.pdf`]))
+    expect(await world.call(routes.proof, { params, query: { wait: 'yes' } })).toMatchObject({
+      stops: 0,
+      asks: 0,
+      mayPost: true,
+    })
+    await world.call(routes.unmatchFiles, { params, body: { matches } })
+    expect((await world.call(routes.proof, { params })).stops).toBe(1)
+    await world.call(routes.matchFiles, { params, body: { matches } })
+
+    // What is said of the size is what the host got, to the octet (RFC 4648, RFC 2045).
+    const { people } = await world.call(routes.enclosures, { params })
+    await world.call(routes.changeRound, { params, body: { dispatch: { perMinute: 60 } } })
+    await world.call(routes.post, { params, body: { messages: 4 } })
+    await world.pass(minute, 10)
+    for (const [i, line] of people.entries()) {
+      const [raw] = await world.inboxOf(`person${i}@village.example`)
+      const mail = await simpleParser(raw)
+      expect(mail.attachments.map((a) => [a.filename, a.content.equals(permit(i))])).toEqual([
+        [`Permit of Person ${i}.pdf`, true],
+      ])
+      // The host puts its own lines on top of what it took.
+      const taken = raw.subarray(raw.indexOf('From: '))
+      expect([line.exact, taken.length]).toEqual([true, line.size])
+    }
+  })
+
+  test('files exchanged under their names stop the round; a file changed on the disk is not posted', async () => {
+    const round = await world.round(peopleCsv(3), letter('Swapped'))
+    const params = paramsOf(round)
+    const add = (i: number, content: Buffer) =>
+      world.call(routes.addFile, { params, query: { name: `permit-${i}.pdf`, role: 'own' }, file: content })
+    await add(0, permit(1))
+    await add(1, permit(0))
+    await add(2, permit(2))
+    const proof = await world.call(routes.proof, { params, query: { wait: 'yes' } })
+    expect(proof.findings.filter((f) => f.grade === 'stop').map((f) => [f.check, f.rowId])).toEqual([
+      ['wrongFile', 1],
+      ['wrongFile', 2],
+    ])
+    expect((await add(0, permit(0))).replaced).toBe(true)
+    const { hash } = await add(1, permit(1))
+    expect(await world.call(routes.proof, { params, query: { wait: 'yes' } })).toMatchObject({
+      stops: 0,
+      asks: 0,
+      mayPost: true,
+    })
+    // Renewed at once, what is found of one person is what the whole proof says of them, but for the guard.
+    const one = await world.call(routes.proofPeople, { params, body: { rowIds: [1] } })
+    expect(one).toEqual({ findings: [], left: ['wrongFile', 'doubtfulFile'] })
+
+    const { writeFile } = await import('node:fs/promises')
+    await writeFile(world.handPost.context.files.path(hash), 'changed')
+    await expect(world.call(routes.post, { params, body: { messages: 3 } })).rejects.toThrow(
+      /permit-1\.pdf.*not on the disk/,
+    )
+    expect((await world.call(routes.round, { params })).postedAt).toBeNull()
+  })
+})
+
+describe('what is wrong with a file is found in its content', () => {
+  const named = (entries: Record<string, string>) =>
+    Buffer.from(zipSync(Object.fromEntries(Object.entries(entries).map(([n, t]) => [n, strToU8(t)]))))
+  const cases: [string, Buffer, Partial<Awaited<ReturnType<typeof examine>>>][] = [
+    [
+      'a PDF of two pages',
+      tinyPdf('one (1)', 'two'),
+      { kind: 'pdf', fault: null, text: expect.stringMatching(/one \(1\)\s+two/) as never },
+    ],
+    ['a PDF without words', tinyPdf(''), { kind: 'pdf', fault: null, text: null }],
+    ['half a PDF', tinyPdf('x').subarray(0, 200), { kind: 'pdf', fault: 'broken' }],
+    // PDF 1.7 (ISO 32000-1, 7.6): a dictionary for encryption with a password to open.
+    [
+      'a locked PDF',
+      Buffer.from(
+        tinyPdf('x')
+          .toString('latin1')
+          .replace(
+            '/Root 1 0 R',
+            `/Root 1 0 R /ID [<00> <00>] /Encrypt << /Filter /Standard /V 1 /R 2 /P -44 /O <${'41'.repeat(32)}> /U <${'42'.repeat(32)}> >>`,
+          ),
+        'latin1',
+      ),
+      { kind: 'pdf', fault: 'locked' },
+    ],
+    ['a program', Buffer.concat([Buffer.from('MZ'), Buffer.alloc(100)]), { fault: 'executable' }],
+    ['a script', Buffer.from('#!/bin/sh\nrm'), { fault: 'executable' }],
+    [
+      'a document with macros',
+      named({ '[Content_Types].xml': '<Types/>', 'word/document.xml': '<x/>', 'word/vbaProject.bin': 'x' }),
+      { fault: 'macros' },
+    ],
+    [
+      'a zip with a program in it',
+      named({ 'a/setup.exe': 'x' }),
+      { fault: 'executable', detail: 'it holds “a/setup.exe”' },
+    ],
+    ['half a zip', named({ 'a.txt': 'x' }).subarray(0, 40), { fault: 'broken' }],
+    ['a zip bomb', Buffer.from(zipSync({ 'a.txt': new Uint8Array(300_000_000) })), { fault: 'swells' }],
+    [
+      'a locked document',
+      Buffer.concat([
+        Buffer.from('d0cf11e0a1b11ae1', 'hex'),
+        Buffer.alloc(600),
+        Buffer.from('EncryptedPackage', 'utf16le'),
+      ]),
+      { kind: 'cfb', fault: 'locked' },
+    ],
+    [
+      'a page',
+      Buffer.from('<html><style>p{}</style><p>Dear <b>Ada</b></p>'),
+      { kind: null, fault: null, text: expect.stringMatching(/Dear\s+Ada/) as never },
+    ],
+    ['text in an old encoding', Buffer.from('Zo\xeb', 'latin1'), { fault: null, text: 'Zoë' }],
+    ['nothing', Buffer.alloc(0), { kind: null, fault: null, text: null }],
+  ]
+  test.each(cases)('%s', async (_, bytes, expected) => expect(await examine(bytes)).toMatchObject(expected))
+
+  test('a workbook written by another library gives its words', async () => {
+    const { default: ExcelJS } = await import('exceljs')
+    const book = new ExcelJS.Workbook()
+    book.addWorksheet('Sheet').addRow(['Ada Penrose', 'BQ-2041'])
+    const found = await examine(Buffer.from(await book.xlsx.writeBuffer()))
+    expect(found).toMatchObject({ kind: 'xlsx', fault: null, text: expect.stringContaining('BQ-2041') })
+  })
+  test('a zip is gone through without being unpacked, locked entries included', async () => {
+    const zip = named({ 'a.txt': 'x' })
+    // General purpose bit 0 in both headers (APPNOTE 6.3, 4.4.4).
+    zip[6] |= 1
+    zip[zip.indexOf('PK\u0001\u0002', 0, 'latin1') + 8] |= 1
+    const seen: [string, boolean][] = []
+    await eachEntry(zip, ({ path, locked }) => void seen.push([path, locked]))
+    expect(seen).toEqual([['a.txt', true]])
+    expect(await examine(zip)).toMatchObject({ fault: 'locked' })
+  })
+})
