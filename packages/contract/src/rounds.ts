@@ -532,6 +532,16 @@ export const roundRoutes = {
     }),
     answer: z.object({ sent: z.number(), to: z.string() }),
   }),
+  allMessages: route({
+    method: 'GET',
+    path: '/api/rounds/:round/all-messages',
+    summary:
+      'All messages of a round as one file: a PDF with a person a page and the files listed, or a mailbox file (RFC 4155) of the messages as they leave',
+    params: round,
+    query: z.object({ as: z.enum(['pdf', 'mbox']) }),
+    gives: 'application/octet-stream',
+    answer: z.string(),
+  }),
   timetable: route({
     method: 'GET',
     path: '/api/rounds/:round/timetable',

@@ -40,6 +40,7 @@ import { freezeMessages, type NewMessage } from './freeze.ts'
 import { readLetterFile } from './letterFile.ts'
 import { listJobs } from './listJobs.ts'
 import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
+import { paperJobs } from './paperJobs.ts'
 
 /** How public addresses are made, as it is handed to a thread. */
 export interface PublicAddressGiven {
@@ -58,6 +59,7 @@ export interface JobContext {
 export const jobs = {
   ...listJobs,
   ...fileJobs,
+  ...paperJobs,
 
   async counts({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     return (await loadPeople(db, roundId, now)).people.counts

@@ -398,3 +398,12 @@ export function sentSince(
     [roundId, since],
   )
 }
+
+/** All messages of a posted round as they were frozen, in the order of the list. */
+export function frozenOfRound(db: Database, roundId: number): Promise<Frozen[]> {
+  return db.query(
+    `SELECT m.key, m.message_id AS "messageId", c.contents FROM messages m JOIN message_contents c ON c.message_id = m.id
+     WHERE m.round_id = $1 ORDER BY m.position, m.again`,
+    [roundId],
+  )
+}

@@ -1,4 +1,8 @@
 import { randomBytes } from 'node:crypto'
+import { createReadStream } from 'node:fs'
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
 import { type Round, routes } from '@hand-post/contract'
 import {
   addressFault,
@@ -303,6 +307,25 @@ export function roundHandlers(app: Express, context: Context): void {
   })
 
   handle(app, routes.sendCopies, async ({ params, body }) => sendCopies(context, params.round, body.rowIds, body.to))
+
+  handle(app, routes.allMessages, async ({ params, query, res, gone }) => {
+    const path = join(context.readingsFolder, `all-${randomBytes(8).toString('hex')}`)
+    try {
+      const name = await compute.run(
+        query.as === 'pdf' ? 'paper' : 'mbox',
+        { roundId: params.round, now: clock.now(), publicAddress: publicAddressOf(context), path },
+        { signal: gone, onProgress: progressOf(params.round) },
+      )
+      res.set({
+        'content-type': query.as === 'pdf' ? 'application/pdf' : 'application/mbox',
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(safeName(name))}`,
+      })
+      await pipeline(createReadStream(path), res).catch(() => res.destroy())
+    } finally {
+      await rm(path, { force: true })
+    }
+    return undefined
+  })
 
   handle(app, routes.timetable, async ({ params }) => {
     const round = await store.roundById(db, params.round)

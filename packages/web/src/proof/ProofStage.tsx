@@ -9,6 +9,7 @@ import { faultWords, queries, useChange, useProgress, useProof } from '../api.ts
 import { wayWords } from '../people/PeopleStage.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { AllMessages } from './AllMessages.tsx'
 import { ReadingSet } from './ReadingSet.tsx'
 
 type Grade = FindingEntry['grade']
@@ -26,7 +27,12 @@ export default function ProofStage() {
     return (
       <Empty
         title="This round was proofed before it was posted"
-        action={<Button onClick={() => goTo('dispatch')}>See its dispatch</Button>}
+        action={
+          <>
+            <Button onClick={() => goTo('dispatch')}>See its dispatch</Button>
+            <AllMessages />
+          </>
+        }
       >
         Its messages are frozen. What each person gets stands beside, as it was posted.
       </Empty>
@@ -94,6 +100,7 @@ function Findings({ proof }: { proof: Proof }) {
               </button>
             ),
         )}
+        {proof.people > 0 && <AllMessages />}
       </header>
       {proof.people > 0 && <ReadingSet />}
       <div className="min-h-0 flex-1 overflow-auto">

@@ -1,0 +1,151 @@
+import { createRequire } from 'node:module'
+import { type Block, type Inline, type ListItem, readHtml, type TableRow } from '@hand-post/core'
+
+interface PdfMaker {
+  addFonts(fonts: Record<string, Record<string, string>>): void
+  createPdf(definition: object): { getBuffer(): Promise<Buffer> }
+  setUrlAccessPolicy(allowed: () => boolean): void
+  setLocalAccessPolicy(allowed: (path: string) => boolean): void
+}
+const require = createRequire(import.meta.url)
+let maker: PdfMaker | null = null
+
+/** The library that writes PDFs, with a typeface that has Latin, Greek, Cyrillic and more; loaded when it is first needed. */
+function pdfMaker(): PdfMaker {
+  if (maker) return maker
+  maker = require('pdfmake') as PdfMaker
+  const face = (name: string) => require.resolve(`dejavu-fonts-ttf/ttf/DejaVuSans${name}.ttf`)
+  const fonts = { normal: face(''), bold: face('-Bold'), italics: face('-Oblique'), bolditalics: face('-BoldOblique') }
+  maker.addFonts({ Letter: fonts })
+  maker.setUrlAccessPolicy(() => false)
+  maker.setLocalAccessPolicy((path) => Object.values(fonts).includes(path))
+  return maker
+}
+
+/** What stands on paper, as the library takes it. */
+export type Paper = object
+
+/**
+ * Writes a PDF with its fonts embedded, on pages of A4.
+ * @param foot what stands at the foot of each page, given its number and how many there are.
+ */
+export function writePdf(
+  title: string,
+  content: Paper[],
+  foot?: (page: number, pages: number) => string,
+): Promise<Buffer> {
+  return pdfMaker()
+    .createPdf({
+      info: { title, producer: 'Hand Post' },
+      pageSize: 'A4',
+      pageMargins: [62, 56, 62, 60],
+      defaultStyle: { font: 'Letter', fontSize: 10.5, lineHeight: 1.3 },
+      content,
+      ...(foot
+        ? {
+            footer: (page: number, pages: number) => ({
+              text: foot(page, pages),
+              fontSize: 8,
+              color: '#4a5a61',
+              alignment: 'center',
+              margin: [0, 18, 0, 0],
+            }),
+          }
+        : {}),
+    })
+    .getBuffer()
+}
+
+/**
+ * A message's html as it stands on paper.
+ * @param pictureOf a picture by its address, as a data URL; null when it is not here.
+ */
+export function htmlOnPaper(html: string, pictureOf: (src: string) => string | null): Paper[] {
+  return readHtml(html).body.content.flatMap((block) => onPaper(block, pictureOf))
+}
+
+const gap = [0, 0, 0, 8]
+
+function onPaper(block: Block, pictureOf: (src: string) => string | null): Paper[] {
+  const all = (blocks: Block[] | undefined) => (blocks ?? []).flatMap((one) => onPaper(one, pictureOf))
+  const cellsOf = (row: TableRow) =>
+    (row.content ?? []).map((cell) => ({ stack: all(cell.content), bold: cell.type === 'tableHeader' }))
+  const items = (list: ListItem[] | undefined) => (list ?? []).map((item) => ({ stack: all(item.content) }))
+  switch (block.type) {
+    case 'paragraph':
+      return [{ text: lineOnPaper(block.content), margin: gap }]
+    case 'heading':
+      return [
+        {
+          text: lineOnPaper(block.content),
+          bold: true,
+          fontSize: [17, 14, 12][block.attrs.level - 1] ?? 12,
+          margin: [0, 4, 0, 8],
+        },
+      ]
+    case 'button':
+      return [{ text: lineOnPaper(block.content), link: block.attrs.href, color: '#0b5a5e', bold: true, margin: gap }]
+    case 'band':
+      return [
+        {
+          table: {
+            widths: ['*'],
+            body: [[{ text: lineOnPaper(block.content), bold: true, fontSize: 14, margin: [6, 6, 6, 6] }]],
+          },
+          layout: 'noBorders',
+          margin: gap,
+        },
+      ]
+    case 'bulletList':
+      return [{ ul: items(block.content), margin: gap }]
+    case 'orderedList':
+      return [{ ol: items(block.content), margin: gap }]
+    case 'table': {
+      const rows = (block.content ?? []).map(cellsOf)
+      const width = Math.max(1, ...rows.map((row) => row.length))
+      // The library wants every row as long as the longest.
+      const body = rows.map((row): object[] => [
+        ...row,
+        ...Array.from({ length: width - row.length }, () => ({ text: '' })),
+      ])
+      return body.length === 0 ? [] : [{ table: { body }, layout: 'lightHorizontalLines', margin: gap }]
+    }
+    case 'twoColumns':
+      return [
+        {
+          columns: (block.content ?? []).map((column) => ({ stack: all(column.content) })),
+          columnGap: 16,
+          margin: gap,
+        },
+      ]
+    case 'image': {
+      const picture = pictureOf(block.attrs.src)
+      // PDF knows PNG and JPEG (ISO 32000, 7.4.8); of others their words stand there.
+      return picture && /^data:image\/(png|jpeg);/.test(picture)
+        ? [{ image: picture, fit: [Math.min(block.attrs.width ?? 450, 450), 600], margin: gap }]
+        : [{ text: `[${block.attrs.alt || 'picture'}]`, color: '#4a5a61', margin: gap }]
+    }
+    case 'horizontalRule':
+      return [{ canvas: [{ type: 'line', x1: 0, y1: 0, x2: 470, y2: 0, lineWidth: 0.5 }], margin: [0, 4, 0, 12] }]
+    default:
+      return []
+  }
+}
+
+function lineOnPaper(line: Inline[] | undefined): object[] {
+  return (line ?? []).map((inline) => {
+    if (inline.type === 'hardBreak') return { text: '\n' }
+    const marks = new Map((inline.marks ?? []).map((mark) => [mark.type, mark]))
+    const link = marks.get('link')
+    const style = marks.get('textStyle')
+    return {
+      text: inline.type === 'text' ? inline.text : '',
+      ...(marks.has('bold') ? { bold: true } : {}),
+      ...(marks.has('italic') ? { italics: true } : {}),
+      ...(marks.has('underline') ? { decoration: 'underline' } : {}),
+      ...(marks.has('highlight') ? { background: '#fff3a3' } : {}),
+      ...(style?.type === 'textStyle' && style.attrs.color?.startsWith('#') ? { color: style.attrs.color } : {}),
+      ...(link?.type === 'link' ? { link: link.attrs.href, color: '#0b5a5e' } : {}),
+    }
+  })
+}
