@@ -70,9 +70,20 @@ const timed = async (what: () => Promise<unknown>) => {
   return performance.now() - start
 }
 const bare = await timed(() => ask(routes.rows, { params: { list: list.id }, query: { from: 0, count } }))
-// The files are in store and not examined yet: what is found meanwhile does not wait for their words.
-const first = await timed(() => ask(routes.proofPeople, { params, body: { rowIds: [1, 2, 3] } }))
-const all = await timed(() => ask(routes.proof, { params }))
+const examined = await timed(() => ask(routes.proof, { params, query: { wait: 'yes' } }))
+// A changed subject concerns every message: all of them are made and checked anew.
+let subjects = 0
+const change = () =>
+  ask(routes.changeRound, { params, body: { letter: { ...letter, body, subject: `${++subjects} for {{Name}}` } } })
+await change()
+const first = await timed(() =>
+  ask(routes.proofPeople, { params, body: { rowIds: Array.from({ length: 100 }, (_, i) => i + 1) } }),
+)
+let all = Number.POSITIVE_INFINITY
+for (let i = 0; i < 2; i++) {
+  await change()
+  all = Math.min(all, await timed(() => ask(routes.proof, { params })))
+}
 print({
   name: `First findings of ${count.toLocaleString('en-GB')} people with their own PDFs, against fetching their rows`,
   ours: first,
@@ -82,22 +93,12 @@ print({
   kept: first <= 1000,
 })
 print({
-  name: 'All their findings, without extracting text',
+  name: `All their findings, the guard included (the words of the files are known: examining them took ${Math.round(examined / 1000)} s)`,
   ours: all,
   baseline: bare,
   unit: 'ms',
   asked: 'at most 10,000 ms',
   kept: all <= 10_000,
-})
-const examined = await timed(() => ask(routes.proof, { params, query: { wait: 'yes' } }))
-const known = await timed(() => ask(routes.proof, { params }))
-print({
-  name: `All their findings with the words of all files known, the guard included (examining took ${Math.round(examined / 1000)} s)`,
-  ours: known,
-  baseline: bare,
-  unit: 'ms',
-  asked: 'no figure',
-  kept: true,
 })
 let edits = 0
 let renewed = Number.POSITIVE_INFINITY

@@ -52,13 +52,17 @@ export interface Enclosed {
 
 export type Encloser = (row: Row, rows?: Row[]) => Enclosed
 
-/**
- * Prepares the files of a round for matching: the returned function gives each message its common files and the own ones of
- * its row or, where it is for several, of all its rows. A name with folders is a file that lay there; a bare name is any of
- * that name.
- */
-export function encloser(files: RoundFile[], columns: Column[], matching: Matching): Encloser {
-  const common = files.filter((f) => f.role === 'common')
+/** What files are found by, made once for as long as they are the same. */
+const indexes = new WeakMap<RoundFile[], ReturnType<typeof indexed>>()
+function indexOf(files: RoundFile[]): ReturnType<typeof indexed> {
+  let index = indexes.get(files)
+  if (!index) {
+    index = indexed(files)
+    indexes.set(files, index)
+  }
+  return index
+}
+function indexed(files: RoundFile[]) {
   const own = files.filter((f) => f.role === 'own')
   const byName = new Map<string, RoundFile[]>()
   for (const file of own) {
@@ -67,8 +71,21 @@ export function encloser(files: RoundFile[], columns: Column[], matching: Matchi
     if (same) same.push(file)
     else byName.set(key, [file])
   }
-  const byId = new Map(own.map((f) => [f.id, f]))
-  const near = nearFiles(own)
+  return {
+    common: files.filter((f) => f.role === 'common'),
+    byName,
+    byId: new Map(own.map((f) => [f.id, f])),
+    near: nearFiles(own),
+  }
+}
+
+/**
+ * Prepares the files of a round for matching: the returned function gives each message its common files and the own ones of
+ * its row or, where it is for several, of all its rows. A name with folders is a file that lay there; a bare name is any of
+ * that name.
+ */
+export function encloser(files: RoundFile[], columns: Column[], matching: Matching): Encloser {
+  const { common, byName, byId, near } = indexOf(files)
   const pattern = matching.pattern ? compileName(matching.pattern, columns) : null
   const outgoing = matching.sentAs ? compileName(matching.sentAs, columns) : null
   const { column } = matching

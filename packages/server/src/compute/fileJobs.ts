@@ -36,7 +36,7 @@ export const fileJobs = {
     { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddressGiven },
     { db, files: store }: JobContext,
   ): Promise<Enclosures> {
-    const loaded = await loadRound(db, roundId, now)
+    const loaded = await loadRound(db, roundId, now, true)
     const { round, columns, people, toProof } = loaded
     const { files, fileFacts, matching } = toProof
     const enclose = encloser(files, columns, matching)

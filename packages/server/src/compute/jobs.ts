@@ -173,7 +173,7 @@ export const jobs = {
     { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddressGiven },
     { db, files, progress }: JobContext,
   ): Promise<Proof> {
-    const loaded = await loadRound(db, roundId, now)
+    const loaded = await loadRound(db, roundId, now, true)
     const { people } = loaded
     const toProof = await withExactSizes(db, files, loaded, publicAddress)
     const findings = proofRound(
@@ -232,7 +232,7 @@ export const jobs = {
     { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddressGiven },
     { db, files, progress }: JobContext,
   ): Promise<Proof> {
-    const late = await onlyLate(db, await loadRound(db, roundId, now))
+    const late = await onlyLate(db, await loadRound(db, roundId, now, true))
     const people = late.people.chosen.length
     const findings = proofRound(await withExactSizes(db, files, late, publicAddress), (checked) =>
       progress(checked, people, 'Proofing'),
@@ -307,7 +307,7 @@ export const jobs = {
     },
     { db, files, progress }: JobContext,
   ): Promise<number> {
-    const whole = await loadRound(db, roundId, now)
+    const whole = await loadRound(db, roundId, now, true)
     const { round } = whole
     if (late && round.postedAt === null)
       throw new Refusal(

@@ -16,19 +16,10 @@ import {
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { sentSince } from '../dispatch/store.ts'
-import { knownFacts } from '../enclosures/knownFacts.ts'
+import { filesWithFacts } from '../enclosures/knownFacts.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
-import {
-  asRoundFiles,
-  fileFacts,
-  filesOf,
-  matchesOf,
-  notesOf,
-  type RoundRecord,
-  roundById,
-  setAsideOf,
-} from '../rounds/store.ts'
+import { fileFacts, matchesOf, notesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
 import { dayOf, loadList } from './loadList.ts'
 
 /** A round with its people. */
@@ -137,11 +128,14 @@ async function sentLately(db: Database, roundId: number, now: number) {
   return new Map(sent.map(({ address, subject, ...rest }) => [hadKey(address, subject), rest]))
 }
 
-/** Reads a round from the database. */
-export async function loadRound(db: Database, roundId: number, now: number): Promise<LoadedRound> {
+/**
+ * Reads a round from the database.
+ * @param withFacts whether what is known of the files' contents is wanted, their words among it.
+ */
+export async function loadRound(db: Database, roundId: number, now: number, withFacts = false): Promise<LoadedRound> {
   const loaded = await loadPeople(db, roundId, now)
   const { round, columns, people } = loaded
-  const files = await filesOf(db, roundId)
+  const { files, facts } = await filesWithFacts(db, round, withFacts)
   const mailbox = await mailboxById(db, round.mailboxId)
   const { settings } = mailbox
   const pictureSizes: number[] = []
@@ -165,8 +159,8 @@ export async function loadRound(db: Database, roundId: number, now: number): Pro
       addressColumn: round.addressColumn,
       nameColumns: round.nameColumns,
       matching: await matchingOf(db, round),
-      files: asRoundFiles(files),
-      fileFacts: await knownFacts(db, files),
+      files,
+      fileFacts: facts,
       making: { today: loaded.choice.context.today, signature: settings.signature, optOut: round.tracking.optOut },
       notes: await notesOf(db, roundId),
       copies: copiesOf(round),

@@ -37,7 +37,7 @@ const programs = new Set([
  */
 export async function examine(bytes: Buffer): Promise<FileFacts> {
   if (bytes.length === 0) return facts(null)
-  const kind = (await fileTypeFromBuffer(bytes).catch(() => undefined))?.ext ?? null
+  const kind = await kindOf(bytes)
   if (kind !== null && programs.has(kind)) return facts(kind, 'executable', `it is a program (${kind})`)
   if (bytes.subarray(0, 2).toString('latin1') === '#!') return facts(kind, 'executable', 'it is a script')
   if (kind === 'cfb') return examineCompound(bytes)
@@ -52,6 +52,12 @@ export async function examine(bytes: Buffer): Promise<FileFacts> {
     if (/password|encrypt/i.test(`${why} ${(error as Error).name}`)) return facts(kind, 'locked')
     return facts(kind, 'broken', 'it is damaged or not whole')
   }
+}
+
+/** The ending that a content asks for. A PDF says so at once; the reader of contents would search all of it for kinds of PDF. */
+async function kindOf(bytes: Buffer): Promise<string | null> {
+  if (bytes.subarray(0, 5).toString('latin1') === '%PDF-') return 'pdf'
+  return (await fileTypeFromBuffer(bytes).catch(() => undefined))?.ext ?? null
 }
 
 const facts = (

@@ -1,6 +1,7 @@
+import type { RoundFileEntry } from '@hand-post/contract'
 import type { FileFacts } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { fileFactsOf } from '../rounds/store.ts'
+import { fileFactsOf, filesOf } from '../rounds/store.ts'
 
 // A content never changes, and nor does what was found in it: this thread reads it from the database once.
 const known = new Map<string, FileFacts>()
@@ -8,8 +9,34 @@ const known = new Map<string, FileFacts>()
 const mostText = 40_000_000
 let text = 0
 
+/** The files of the rounds last worked with, as long as their version is the same, and what is known of them once all is. */
+const filesBefore = new Map<
+  number,
+  { version: number; files: RoundFileEntry[]; facts: Map<string, FileFacts> | null }
+>()
+const mostRounds = 3
+
+/** The files of a round and, where it is wanted, what is known of their contents. */
+export async function filesWithFacts(
+  db: Database,
+  { id, filesVersion }: { id: number; filesVersion: number },
+  withFacts: boolean,
+): Promise<{ files: RoundFileEntry[]; facts: Map<string, FileFacts> }> {
+  let before = filesBefore.get(id)
+  if (before?.version !== filesVersion) {
+    before = { version: filesVersion, files: await filesOf(db, id), facts: null }
+    filesBefore.delete(id)
+    filesBefore.set(id, before)
+    for (const old of filesBefore.keys()) if (filesBefore.size > mostRounds) filesBefore.delete(old)
+  }
+  if (!withFacts) return { files: before.files, facts: new Map() }
+  const facts = before.facts ?? (await knownFacts(db, before.files))
+  if (before.files.every((f) => facts.has(f.hash))) before.facts = facts
+  return { files: before.files, facts }
+}
+
 /** What is known of the contents of files, by hash; those that were not examined yet are missing. */
-export async function knownFacts(db: Database, files: { hash: string }[]): Promise<Map<string, FileFacts>> {
+async function knownFacts(db: Database, files: { hash: string }[]): Promise<Map<string, FileFacts>> {
   const wanted = [...new Set(files.map((f) => f.hash))]
   const found = await fileFactsOf(
     db,
@@ -31,5 +58,6 @@ export async function knownFacts(db: Database, files: { hash: string }[]): Promi
 /** Lets go of what is known. */
 export function forgetFacts(): void {
   known.clear()
+  filesBefore.clear()
   text = 0
 }

@@ -34,7 +34,7 @@ import { keepPictures, largestPicture } from './letters.ts'
 
 /** A round as the API gives it. */
 export async function wholeRound({ db, compute, clock }: Context, id: number): Promise<Round> {
-  const { listId, ...round } = await store.roundById(db, id)
+  const { listId, filesVersion: _, ...round } = await store.roundById(db, id)
   const list = listId === null ? null : await listById(db, listId)
   const setAside = await store.setAsideOf(db, id)
   const known = new Set(list?.columns.map((c) => c.id))

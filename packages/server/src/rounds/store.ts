@@ -1,5 +1,5 @@
 import type { Round, RoundFileEntry, RoundLine, StateCounts } from '@hand-post/contract'
-import type { FileFacts, Letter, RoundFile, SameAddress, Selection } from '@hand-post/core'
+import type { FileFacts, Letter, SameAddress, Selection } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 
@@ -17,6 +17,8 @@ export interface RoundRecord {
   filesColumn: string | null
   filePattern: string | null
   sentAs: string | null
+  /** Goes up with every change of its files. */
+  filesVersion: number
   sender: Round['sender']
   cc: string[]
   bcc: string[]
@@ -30,7 +32,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -150,12 +152,15 @@ export async function writeNote(db: Database, roundId: number, rowId: number, wo
 }
 
 /** The files of a round, in the order in which they were added; or one of them only, by its id. */
-export function filesOf(db: Database, roundId: number, only: number | null = null): Promise<RoundFileEntry[]> {
-  return db.query(
-    `SELECT rf.id, rf.name, rf.hash, f.size::float8 AS size, f.type, rf.role, rf.folder FROM round_files rf JOIN files f ON f.hash = rf.hash
-     WHERE rf.round_id = $1 AND ($2::int IS NULL OR rf.id = $2) ORDER BY rf.id`,
+export async function filesOf(db: Database, roundId: number, only: number | null = null): Promise<RoundFileEntry[]> {
+  // As one text: row by row, ten thousand take ten times as long.
+  const [{ files }] = await db.query<{ files: string }>(
+    `SELECT coalesce(json_agg(x ORDER BY x.id), '[]')::text AS files FROM (
+       SELECT rf.id, rf.name, rf.hash, f.size, f.type, rf.role, rf.folder FROM round_files rf JOIN files f ON f.hash = rf.hash
+       WHERE rf.round_id = $1 AND ($2::int IS NULL OR rf.id = $2)) x`,
     [roundId, only],
   )
+  return JSON.parse(files)
 }
 
 /** Notes a content in the store. */
@@ -176,6 +181,9 @@ export async function fileFacts(db: Database, hash: string): Promise<{ size: num
   return found ?? null
 }
 
+const filesChanged = (db: Database, roundId: number) =>
+  db.query('UPDATE rounds SET files_version = files_version + 1 WHERE id = $1', [roundId])
+
 /** Adds a file to a round; a file of the same name in the same folder is replaced. */
 export async function addRoundFile(
   db: Database,
@@ -191,6 +199,7 @@ export async function addRoundFile(
      ON CONFLICT (round_id, folder, name) DO UPDATE SET hash = $3, role = $4 RETURNING id`,
     [roundId, file.name, file.hash, file.role, file.folder],
   )
+  await filesChanged(db, roundId)
   const [added] = await filesOf(db, roundId, id)
   return { ...added, replaced: before !== undefined && before.hash !== file.hash }
 }
@@ -202,13 +211,15 @@ export async function setFileRole(
   role: string,
 ): Promise<RoundFileEntry> {
   await db.query('UPDATE round_files SET role = $3 WHERE round_id = $1 AND id = $2', [roundId, fileId, role])
-  const file = (await filesOf(db, roundId)).find((f) => f.id === fileId)
+  await filesChanged(db, roundId)
+  const [file] = await filesOf(db, roundId, fileId)
   if (!file) throw notFound('file')
   return file
 }
 
 export async function removeRoundFile(db: Database, roundId: number, fileId: number): Promise<void> {
   await db.query('DELETE FROM round_files WHERE round_id = $1 AND id = $2', [roundId, fileId])
+  await filesChanged(db, roundId)
 }
 
 /** Files given to people by hand. */
@@ -346,7 +357,3 @@ export async function roundLines(db: Database): Promise<RoundLine[]> {
     states: { waiting, sending, sent, retrying, refused, inDoubt, setAside, withdrawn },
   }))
 }
-
-/** The core's view of a round's files. */
-export const asRoundFiles = (files: RoundFileEntry[]): RoundFile[] =>
-  files.map(({ id, name, folder, hash, size, role }) => ({ id, name, folder, hash, size, role }))

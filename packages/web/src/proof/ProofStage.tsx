@@ -1,11 +1,12 @@
 import { type FindingEntry, type Proof, routes } from '@hand-post/contract'
 import { changeFields, shown, swapMark } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { CheckCheck } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type FormEvent, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { faultWords, queries, useChange, useProgress, useProof } from '../api.ts'
+import { ask, faultWords, queries, useChange, useProgress, useProof } from '../api.ts'
 import { wayWords } from '../people/PeopleStage.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
@@ -23,6 +24,7 @@ export default function ProofStage() {
   const posted = round.postedAt !== null
   const proof = useProof(round.id, round.list !== null && !posted)
   const progress = useProgress(round.id)
+  const first = useFirstFindings(proof.data === undefined && !proof.error && round.list !== null && !posted)
   if (posted)
     return (
       <Empty
@@ -44,6 +46,13 @@ export default function ProofStage() {
       </Empty>
     )
   if (proof.error) return <Empty title="The proof broke off">{faultWords(proof.error)}</Empty>
+  if (!proof.data && first)
+    return (
+      <Findings
+        proof={first}
+        sofar={progress ? `${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')}` : ''}
+      />
+    )
   if (!proof.data)
     return (
       <Waiting>
@@ -55,7 +64,23 @@ export default function ProofStage() {
   return <Findings proof={proof.data} />
 }
 
-function Findings({ proof }: { proof: Proof }) {
+/** From how many people on a proof takes long enough to show what is found of the first of them meanwhile. */
+const many = 1000
+
+/** What is found of the first people, while the whole proof is still made. */
+function useFirstFindings(wanted: boolean): Proof | null {
+  const { round, chosen } = useWork()
+  const found = useQuery({
+    queryKey: ['round', round.id, 'first-findings'],
+    enabled: wanted && chosen.length >= many,
+    queryFn: ({ signal }) =>
+      ask(routes.proofPeople, { params: { round: round.id }, body: { rowIds: chosen.slice(0, 100) }, signal }),
+  }).data
+  if (!found || !wanted) return null
+  return { people: 100, unread: 0, findings: found.findings, stops: 0, asks: 0, mayPost: false }
+}
+
+function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
   const { goTo } = useWork()
   const [only, setOnly] = useState<Grade | null>(null)
   const groups = useMemo(() => {
@@ -73,12 +98,18 @@ function Findings({ proof }: { proof: Proof }) {
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
         <p role="status" className="min-w-60 flex-1">
-          <b>{times(proof.people, 'message')} made and checked.</b>{' '}
-          {proof.mayPost
-            ? 'Nothing is left to settle.'
-            : proof.stops + proof.asks === 0
-              ? `Nothing is left to settle but ${times(proof.unread, 'file')} still to be examined.`
-              : `${proof.stops > 0 ? `${proof.stops} must be settled` : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? `${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word` : ''}.`}
+          <b>
+            {sofar === undefined
+              ? `${times(proof.people, 'message')} made and checked.`
+              : 'The first 100 messages are checked.'}
+          </b>{' '}
+          {sofar !== undefined
+            ? `The others are on their way${sofar ? `: ${sofar}` : ''}…`
+            : proof.mayPost
+              ? 'Nothing is left to settle.'
+              : proof.stops + proof.asks === 0
+                ? `Nothing is left to settle but ${times(proof.unread, 'file')} still to be examined.`
+                : `${proof.stops > 0 ? `${proof.stops} must be settled` : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? `${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word` : ''}.`}
         </p>
         {(['stop', 'ask', 'note'] as const).map(
           (grade) =>
@@ -102,7 +133,7 @@ function Findings({ proof }: { proof: Proof }) {
         )}
         {proof.people > 0 && <AllMessages />}
       </header>
-      {proof.people > 0 && <ReadingSet />}
+      {proof.people > 0 && sofar === undefined && <ReadingSet />}
       <div className="min-h-0 flex-1 overflow-auto">
         {proof.mayPost && (
           <Empty

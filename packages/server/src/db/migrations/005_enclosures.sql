@@ -6,6 +6,8 @@ ALTER TABLE round_files ADD UNIQUE (round_id, folder, name);
 -- How own files find their people besides the column that names them, and what they are called on the way out.
 ALTER TABLE rounds ADD COLUMN file_pattern text;
 ALTER TABLE rounds ADD COLUMN sent_as text;
+-- Goes up with every change of the round's files, so that they are read again only then.
+ALTER TABLE rounds ADD COLUMN files_version integer NOT NULL DEFAULT 0;
 
 -- Files given to a person by hand.
 CREATE TABLE file_matches (
