@@ -26,7 +26,7 @@ interface Wanted {
 async function allMessages(
   { roundId, now, publicAddress }: Wanted,
   { db }: JobContext,
-): Promise<{ title: string; messages: Frozen[] }> {
+): Promise<{ title: string; messages: (Frozen & { sentAt?: number | null })[] }> {
   const loaded = await loadRound(db, roundId, now)
   const { round } = loaded
   if (round.postedAt !== null) return { title: round.title, messages: await frozenOfRound(db, roundId) }
@@ -99,7 +99,7 @@ export const paperJobs = {
     async function* entries() {
       for (const [i, message] of messages.entries()) {
         context.progress(i + 1, messages.length, 'Writing messages')
-        const raw = await composeRaw(message, wanted.now, context.files)
+        const raw = await composeRaw(message, message.sentAt ?? wanted.now, context.files)
         yield Buffer.from(`From ${address} ${weekday} ${month} ${day.padStart(2, ' ')} ${time} ${year}\n`)
         // Lines that begin as an entry does are set off, and mailbox files have bare line ends.
         yield Buffer.from(

@@ -400,9 +400,9 @@ export function sentSince(
 }
 
 /** All messages of a posted round as they were frozen, in the order of the list. */
-export function frozenOfRound(db: Database, roundId: number): Promise<Frozen[]> {
+export function frozenOfRound(db: Database, roundId: number): Promise<(Frozen & { sentAt: number | null })[]> {
   return db.query(
-    `SELECT m.key, m.message_id AS "messageId", c.contents FROM messages m JOIN message_contents c ON c.message_id = m.id
+    `SELECT m.key, m.message_id AS "messageId", m.sent_at AS "sentAt", c.contents FROM messages m JOIN message_contents c ON c.message_id = m.id
      WHERE m.round_id = $1 ORDER BY m.position, m.again`,
     [roundId],
   )
