@@ -104,6 +104,7 @@ const toProof = {
   people: rows,
   rowsOf: new Map(),
   leftOut: [],
+  madeFiles: null,
   addressColumn: null,
   nameColumns: [],
   matching: noMatching,

@@ -60,6 +60,17 @@ export const roundSenderSchema = z.object({
   replyTo: z.string().trim().max(400).nullable(),
 })
 
+/** A file that is made for each person. */
+export const madeSchema = z.object({
+  /** The letter itself or one of the shelf, as PDF; or a .docx model with fields filled in. */
+  of: z.enum(['letter', 'shelf', 'model']),
+  /** Its name with typed fields, without the ending. */
+  name: z.string().trim().min(1).max(300),
+  letterId: id.optional(),
+  model: z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/), name: z.string().max(300) }).optional(),
+})
+export type Made = z.infer<typeof madeSchema>
+
 export const trackingSchema = z.object({
   opens: z.boolean(),
   clicks: z.boolean(),
@@ -97,6 +108,9 @@ export const roundSchema = z.object({
   filePattern: z.string().nullable(),
   /** What own files are called in the messages, with typed fields; null leaves their names. */
   sentAs: z.string().nullable(),
+  /** What is made for each person, or null; and the files that were. */
+  made: madeSchema.nullable(),
+  madeFiles: z.array(z.object({ rowId: z.number(), fileId: z.number() })),
   /** Files given to people by hand. */
   fileMatches: z.array(z.object({ rowId: z.number(), fileId: z.number() })),
   sender: roundSenderSchema,
@@ -159,6 +173,7 @@ const mendSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('match'), rowId: z.number(), fileId: z.number(), name: z.string() }),
   z.object({ do: z.literal('unmatch'), rowId: z.number(), fileId: z.number(), name: z.string() }),
   z.object({ do: z.literal('removeFile'), fileId: z.number(), name: z.string() }),
+  z.object({ do: z.literal('makeFiles') }),
   z.object({ do: z.literal('noOwnFiles') }),
   z.object({ do: z.literal('goTo'), stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']) }),
 ])
@@ -196,7 +211,7 @@ export const enclosuresSchema = z.object({
       person: z.string(),
       /** Each with how it came to be theirs, and the name it has in the message. */
       files: z.array(
-        z.object({ id: z.number(), by: z.enum(['common', 'column', 'pattern', 'hand']), sentAs: z.string() }),
+        z.object({ id: z.number(), by: z.enum(['common', 'column', 'pattern', 'hand', 'made']), sentAs: z.string() }),
       ),
       /** Names without a file, each with the file that comes near, and in what it differs. */
       missing: z.array(
@@ -222,6 +237,8 @@ export const enclosuresSchema = z.object({
   /** Whose the files that go to nobody are, by their names and words; and the pattern that finds more than is found now. */
   proposed: z.array(z.object({ fileId: z.number(), rowId: z.number(), person: z.string(), why: z.string() })),
   pattern: z.object({ pattern: z.string(), files: z.number() }).nullable(),
+  /** For how many people a file is still to be made, or made anew. */
+  toMake: z.number(),
 })
 export type Enclosures = z.infer<typeof enclosuresSchema>
 
@@ -291,6 +308,7 @@ export const roundRoutes = {
       filesColumn: z.string().nullable().optional(),
       filePattern: z.string().trim().max(300).nullable().optional(),
       sentAs: z.string().trim().max(300).nullable().optional(),
+      made: madeSchema.nullable().optional(),
       sender: roundSenderSchema.partial().optional(),
       cc: copyAddresses.optional(),
       bcc: copyAddresses.optional(),
@@ -403,6 +421,30 @@ export const roundRoutes = {
         .min(1)
         .max(20_000),
     }),
+  }),
+  addModel: route({
+    method: 'POST',
+    path: '/api/rounds/:round/model',
+    summary: 'Bring in a .docx document with typed fields as the model of what is made for each person',
+    params: round,
+    query: z.object({ name: z.string().min(1).max(300) }),
+    takesFile: true,
+    answer: z.object({ hash: z.string(), name: z.string(), unknown: z.array(z.string()) }),
+  }),
+  makeFiles: route({
+    method: 'POST',
+    path: '/api/rounds/:round/make-files',
+    summary: 'Make the files that are lacking, or were made of other words than stand there now',
+    params: round,
+    answer: z.object({ made: z.number() }),
+  }),
+  madeZip: route({
+    method: 'GET',
+    path: '/api/rounds/:round/made-files',
+    summary: 'All files made for the people of a round, as one zip',
+    params: round,
+    gives: 'application/zip',
+    answer: z.string(),
   }),
   unmatchFiles: route({
     method: 'DELETE',

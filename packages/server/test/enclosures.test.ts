@@ -1,6 +1,7 @@
 import { type Round, routes } from '@hand-post/contract'
-import { strToU8, zipSync } from 'fflate'
+import { strToU8, unzipSync, zipSync } from 'fflate'
 import { simpleParser } from 'mailparser'
+import mammoth from 'mammoth'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { examine } from '../src/enclosures/examine.ts'
 import { eachEntry } from '../src/enclosures/zip.ts'
@@ -118,6 +119,139 @@ describe('files find their people', () => {
       /permit-1\.pdf.*not on the disk/,
     )
     expect((await world.call(routes.round, { params })).postedAt).toBeNull()
+  })
+})
+
+describe('files made for each person', () => {
+  // A document of ECMA-376's least parts, its field split over two runs as word processors do.
+  const w = 'xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"'
+  const model = (words: string) =>
+    Buffer.from(
+      zipSync({
+        '[Content_Types].xml': strToU8(
+          '<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Override PartName="/word/document.xml" ContentType="application/vnd.openxmlformats-officedocument.wordprocessingml.document.main+xml"/></Types>',
+        ),
+        '_rels/.rels': strToU8(
+          '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="word/document.xml"/></Relationships>',
+        ),
+        'word/document.xml': strToU8(
+          `<?xml version="1.0"?><w:document ${w}><w:body><w:p><w:r><w:t>For {{Na</w:t></w:r><w:r><w:t>me}} at ${words}</w:t></w:r></w:p></w:body></w:document>`,
+        ),
+      }),
+    )
+  const plain = (n: number) =>
+    peopleCsv(n)
+      .replace(/,permit-\d+\.pdf/g, '')
+      .replace(',Permit', '')
+
+  test('the letter as PDF: named by pattern, made anew for what changed, kept as a zip, sent to each their own', async () => {
+    const round = await world.round(plain(3), {
+      subject: 'Made',
+      html: '<h2>Berth {{Berth}}</h2><p>Dear {{Name}}, Łódź, Ωmega</p>',
+    })
+    const params = paramsOf(round)
+    await world.call(routes.changeRound, {
+      params,
+      body: { made: { of: 'letter', name: 'Notice for {{Name}}' }, dispatch: { perMinute: 60 } },
+    })
+    const before = await world.call(routes.proof, { params })
+    expect(before.findings.filter((f) => f.grade === 'stop').map((f) => [f.check, f.rowId])).toEqual([
+      ['madeFile', null],
+    ])
+    expect(await world.call(routes.makeFiles, { params })).toEqual({ made: 3 })
+    expect(await filesOf(round)).toEqual([0, 1, 2].map((i) => [`Notice for Person ${i}.pdf`]))
+    expect(await world.call(routes.proof, { params, query: { wait: 'yes' } })).toMatchObject({
+      stops: 0,
+      asks: 0,
+      mayPost: true,
+    })
+
+    await world.call(routes.editList, {
+      params: { list: round.list!.id },
+      body: { words: 'Change', wishes: [{ do: 'cells', cells: [[2, 'c3', 'Z99']] }] },
+    })
+    const stale = await world.call(routes.proof, { params })
+    expect(stale.findings.filter((f) => f.grade === 'stop').map((f) => [f.check, f.rowId])).toEqual([['madeFile', 2]])
+    expect(await world.call(routes.makeFiles, { params })).toEqual({ made: 1 })
+    expect((await world.call(routes.enclosures, { params })).toMake).toBe(0)
+    await world.call(routes.post, { params, body: { messages: 3 } })
+    await world.pass(minute, 10)
+    for (const [i, berth] of ['B000', 'Z99', 'B002'].entries()) {
+      const mails = await Promise.all(
+        (await world.inboxOf(`person${i}@village.example`)).map((raw) => simpleParser(raw)),
+      )
+      const [file] = mails.find((mail) => mail.subject === 'Made')!.attachments
+      expect(file.filename).toBe(`Notice for Person ${i}.pdf`)
+      const { text } = await examine(file.content)
+      expect(text?.replace(/\s+/g, ' ')).toContain(`Berth ${berth} Dear Person ${i}, Łódź, Ωmega`)
+      // Its fonts are embedded (ISO 32000-1, 9.9): a FontFile2 stream stands in it.
+      expect(file.content.includes('/FontFile2')).toBe(true)
+    }
+  })
+
+  test('a model filled in; a field without a column is said, and nothing is made', async () => {
+    const round = await world.round(plain(2), letter('Model'))
+    const params = paramsOf(round)
+    const bring = (file: Buffer) => world.call(routes.addModel, { params, query: { name: 'Permit.docx' }, file })
+    await expect(bring(Buffer.from('no document'))).rejects.toThrow(/cannot be used as a model: it is no \.docx/)
+    await expect(bring(model('{{Berth'))).rejects.toThrow(/cannot be used as a model/)
+    const wrong = await bring(model('{{Brth}}'))
+    expect(wrong.unknown).toEqual(['Brth'])
+    const made = (read: { hash: string; name: string }) => ({
+      of: 'model' as const,
+      name: '{{Berth}}',
+      model: { hash: read.hash, name: read.name },
+    })
+    await world.call(routes.changeRound, { params, body: { made: made(wrong) } })
+    await expect(world.call(routes.makeFiles, { params })).rejects.toThrow(/“Brth”.*Nothing was made/)
+    const right = await bring(model('{{Berth, in small letters}} & co'.replace('&', '&amp;')))
+    expect(right.unknown).toEqual([])
+    await world.call(routes.changeRound, { params, body: { made: made(right) } })
+    expect(await world.call(routes.makeFiles, { params })).toEqual({ made: 2 })
+    const response = await fetch(`${world.handPost.address}/api/rounds/${round.id}/made-files`)
+    const zip = unzipSync(new Uint8Array(await response.arrayBuffer()))
+    expect(Object.keys(zip)).toEqual(['B000.docx', 'B001.docx'])
+    const { value } = await mammoth.extractRawText({ buffer: Buffer.from(zip['B001.docx']) })
+    expect(value.trim()).toBe('For Person 1 at b001 & co')
+    // Without what is made, its files are gone.
+    await world.call(routes.changeRound, { params, body: { made: null } })
+    expect((await world.call(routes.round, { params })).files).toEqual([])
+  })
+})
+
+describe('all messages as one file', () => {
+  test('a PDF with a person a page, and a mailbox file that another parser reads', async () => {
+    const round = await world.round(
+      peopleCsv(3)
+        .replace(/,permit-\d+\.pdf/g, '')
+        .replace(',Permit', ''),
+      {
+        subject: 'All of {{Name}}',
+        html: '<p>Dear {{Name}}</p><p>From here on</p>',
+      },
+    )
+    const get = async (as: string) =>
+      Buffer.from(
+        await (await fetch(`${world.handPost.address}/api/rounds/${round.id}/all-messages?as=${as}`)).arrayBuffer(),
+      )
+    const { text } = await examine(await get('pdf'))
+    expect([...text!.matchAll(/All of Person \d/g)].map((m) => m[0])).toEqual(
+      [0, 1, 2].map((i) => `All of Person ${i}`),
+    )
+    expect(text).toContain('page 3 of 3')
+    const entries = (await get('mbox'))
+      .toString('latin1')
+      .split(/^From (?=\S+@)/m)
+      .slice(1)
+    expect(entries).toHaveLength(3)
+    for (const [i, entry] of entries.entries()) {
+      const [separator, ...lines] = entry.split('\n')
+      expect(separator).toMatch(
+        /^office@brindlequay\.example [A-Z][a-z]{2} [A-Z][a-z]{2} [ \d]\d \d\d:\d\d:\d\d \d{4}$/,
+      )
+      const mail = await simpleParser(lines.join('\n').replace(/^>(>*From )/gm, '$1'))
+      expect([mail.subject, mail.text?.trim()]).toEqual([`All of Person ${i}`, `Dear Person ${i}\n\nFrom here on`])
+    }
   })
 })
 

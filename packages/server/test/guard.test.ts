@@ -73,6 +73,7 @@ const round = (a = 0, b = 0): RoundToProof => {
     people: rows,
     rowsOf: new Map(),
     leftOut: [],
+    madeFiles: null,
     sameAddress: null,
     addressColumn: 'c2',
     nameColumns: ['c0', 'c1'],

@@ -23,16 +23,18 @@ export interface Matching {
   pattern: string | null
   /** Files given to a person by hand: file ids by row id. */
   byHand: ReadonlyMap<number, number[]>
+  /** Files made for people: file id by row id. */
+  made: ReadonlyMap<number, number>
   /** What own files are called on the way out, with fields in it; the ending stays. Null leaves their names. */
   sentAs: string | null
 }
-export const noMatching: Matching = { column: null, pattern: null, byHand: new Map(), sentAs: null }
+export const noMatching: Matching = { column: null, pattern: null, byHand: new Map(), made: new Map(), sentAs: null }
 
 /** A file on its way with a message. */
 export interface EnclosedFile extends RoundFile {
   /** The name it has in the message. */
   sentAs: string
-  by: 'common' | 'column' | 'pattern' | 'hand'
+  by: 'common' | 'column' | 'pattern' | 'hand' | 'made'
 }
 
 /** A name for which there is no file. */
@@ -132,11 +134,14 @@ export function encloser(files: RoundFile[], columns: Column[], matching: Matchi
         const file = byId.get(id)
         if (file) take(file, 'hand')
       }
+    const made = byId.get(matching.made.get(row.id) ?? -1)
     const name = outgoing?.of(row) ?? null
     if (name !== null)
       for (const file of enclosed.files) if (file.by !== 'common') file.sentAs = outgoingName(name, file.name)
     // What was given by hand stands for what a name did not find.
     if (enclosed.files.filter((f) => f.by === 'hand').length >= enclosed.missing.length) enclosed.missing = []
+    // What is made has its own name.
+    if (made) take(made, 'made')
     const used = new Set<string>()
     for (const file of enclosed.files) file.sentAs = freshName(file.sentAs, used)
     return enclosed

@@ -34,6 +34,7 @@ export interface RoundFacts {
   fileFacts: ReadonlyMap<string, FileFacts>
   /** What a text says of the people of the list. */
   saidIn: TellingIndex['saidIn']
+  madeFiles: { lacking: ReadonlySet<number>; stale: ReadonlySet<number> } | null
   rowsOf: ReadonlyMap<number, Row[]>
   /** What goes with a person's message. */
   enclosedOf: (row: Row) => Enclosed

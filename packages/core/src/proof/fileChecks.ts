@@ -159,6 +159,25 @@ export const fileChecks: Check[] = [
       })),
   },
   {
+    name: 'madeFile',
+    grade: 'stop',
+    byOthers: true,
+    title: 'File still to be made',
+    looksAt: 'the files made for each person, against the letter or model and the row as they are now',
+    ofPerson: ({ row }, { madeFiles }) => {
+      if (!madeFiles || !(madeFiles.lacking.has(row.id) || madeFiles.stale.has(row.id))) return []
+      return [
+        {
+          place: 'made',
+          message: madeFiles.lacking.has(row.id)
+            ? 'The file for this person is not made yet.'
+            : 'The file for this person was made before something it is made of changed.',
+          mends: [{ do: 'makeFiles' }, toEnclosures, aside(row)],
+        },
+      ]
+    },
+  },
+  {
     name: 'doubtfulName',
     grade: 'stop',
     title: 'Several files of one name',

@@ -15,6 +15,7 @@ export type Mend =
   | { do: 'match'; rowId: number; fileId: number; name: string }
   | { do: 'unmatch'; rowId: number; fileId: number; name: string }
   | { do: 'removeFile'; fileId: number; name: string }
+  | { do: 'makeFiles' }
   | { do: 'noOwnFiles' }
   | { do: 'goTo'; stage: 'people' | 'letter' | 'enclosures' | 'dispatch' }
 

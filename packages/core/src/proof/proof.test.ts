@@ -38,6 +38,7 @@ const good: RoundToProof = {
   people: [row(1, 'Ada', 'ada@quay.example', 'a.pdf'), row(2, 'Bram', 'bram@quay.example', 'b.pdf')],
   rowsOf: new Map(),
   leftOut: [],
+  madeFiles: null,
   sameAddress: null,
   addressColumn: 'c2',
   nameColumns: ['c1'],
@@ -69,6 +70,10 @@ describe('the proof', () => {
     expect(proofRound(good)).toEqual([])
     expect(mayPost([], new Set())).toBe(true)
   })
+  const both = (check: string, grade: string): [string, string, number | null][] => [
+    [check, grade, 1],
+    [check, grade, 2],
+  ]
   const cases: [string, Partial<RoundToProof>, [string, string, number | null][]][] = [
     ['nobody', people(), [['nobody', 'stop', null]]],
     ['no address column', { addressColumn: null }, [['noAddressColumn', 'stop', null]]],
@@ -113,6 +118,7 @@ describe('the proof', () => {
       },
       [['doubtfulName', 'stop', 1]],
     ],
+    ['files still to be made', { madeFiles: { lacking: new Set([1]), stale: new Set([2]) } }, both('madeFile', 'stop')],
     ['a file of nobody', { files: [...good.files, file(3, 'c.pdf')] }, [['unclaimedFile', 'ask', null]]],
     [
       'an own file for several',
@@ -239,10 +245,6 @@ describe('the proof', () => {
     ...written(`<p>By {{${name}}}.</p>`),
   })
   const one = (check: string, grade: string): [string, string, number | null][] => [[check, grade, 1]]
-  const both = (check: string, grade: string): [string, string, number | null][] => [
-    [check, grade, 1],
-    [check, grade, 2],
-  ]
   const ofRound = (check: string, grade: string): [string, string, number | null][] => [[check, grade, null]]
   const five = [1, 2, 3, 4, 5].map((n) => row(n, `P${n}`, `p${n}@quay.example`, `${n}.pdf`))
   const filesOfFive = [good.files[0], ...[1, 2, 3, 4, 5].map((n) => file(n + 10, `${n}.pdf`))]

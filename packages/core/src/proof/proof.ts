@@ -35,6 +35,8 @@ export interface RoundToProof {
   exactSizes?: ReadonlyMap<number, number>
   /** How the letter is made besides its people: today, the signature, the line for opting out. */
   making: MergeOptions
+  /** For whom a file is still to be made, or was made of other words; null when none are made. */
+  madeFiles: { lacking: ReadonlySet<number>; stale: ReadonlySet<number> } | null
   /** People's personal notes, by row id. */
   notes: ReadonlyMap<number, string>
   copies: Copies
@@ -215,7 +217,7 @@ function keyOf(round: RoundToProof): string {
     columns,
     addressColumn,
     nameColumns,
-    { ...matching, byHand: [...matching.byHand] },
+    { ...matching, byHand: [...matching.byHand], made: [...matching.made] },
     files,
     making,
     copies,

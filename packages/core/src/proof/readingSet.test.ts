@@ -32,6 +32,7 @@ const round = (people: Row[]): RoundToProof => ({
   people,
   rowsOf: new Map(),
   leftOut: [],
+  madeFiles: null,
   sameAddress: null,
   addressColumn: 'c1',
   nameColumns: ['c0'],

@@ -31,7 +31,7 @@ const quickJobs = new Set<keyof Jobs>([
 ])
 
 /** Jobs that go through the contents of files, which may take minutes: nothing else waits for them. */
-const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox'])
+const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'makeFiles', 'madeZip'])
 
 /** Runs jobs in the computing threads. */
 export class Compute {

@@ -22,6 +22,7 @@ import { addRoundFile, notExamined, noteFile, noteFileFacts } from '../rounds/st
 import { exactSizes } from './exactSizes.ts'
 import type { JobContext, PublicAddressGiven } from './jobs.ts'
 import { loadRound } from './loadRound.ts'
+import { madeState } from './makeJobs.ts'
 
 /** Octets of one enclosure. */
 export const largestFile = 100_000_000
@@ -90,6 +91,7 @@ export const fileJobs = {
       new Set(matching.column === null ? [] : [matching.column]),
     )
     const textOf = (file: RoundFile) => fileFacts.get(file.hash)?.text ?? null
+    const made = await madeState(db, loaded)
     const pattern = proposePattern(own, people.chosen, columns)
     return {
       people: lines,
@@ -100,6 +102,7 @@ export const fileJobs = {
         return wrong ? [{ fileId: file.id, ...wrong }] : []
       }),
       proposed: proposeOwners(unclaimed, telling, textOf).map((one) => ({ ...one, person: nameOf.get(one.rowId)! })),
+      toMake: made ? made.lacking.size + made.stale.size : 0,
       pattern: pattern && pattern.pattern !== round.filePattern && unclaimed.length > 0 ? pattern : null,
     }
   },

@@ -40,6 +40,7 @@ import { freezeMessages, type NewMessage } from './freeze.ts'
 import { readLetterFile } from './letterFile.ts'
 import { listJobs } from './listJobs.ts'
 import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
+import { madeState, makeJobs } from './makeJobs.ts'
 import { paperJobs } from './paperJobs.ts'
 
 /** How public addresses are made, as it is handed to a thread. */
@@ -60,6 +61,7 @@ export const jobs = {
   ...listJobs,
   ...fileJobs,
   ...paperJobs,
+  ...makeJobs,
 
   async counts({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     return (await loadPeople(db, roundId, now)).people.counts
@@ -175,7 +177,7 @@ export const jobs = {
   ): Promise<Proof> {
     const loaded = await loadRound(db, roundId, now, true)
     const { people } = loaded
-    const toProof = await withExactSizes(db, files, loaded, publicAddress)
+    const toProof = await wholly(db, files, loaded, publicAddress)
     const findings = proofRound(
       toProof,
       (checked) => progress(checked, people.chosen.length, 'Proofing'),
@@ -186,7 +188,8 @@ export const jobs = {
 
   /** What is found of some people, at once; the whole proof follows. */
   async proofPeople({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
-    const { toProof } = await loadRound(db, roundId, now)
+    const loaded = await loadRound(db, roundId, now)
+    const toProof = { ...loaded.toProof, madeFiles: await madeState(db, loaded) }
     const { findings, left } = proofPeople(toProof, new Set(rowIds))
     const { findings: entries } = withAcceptances(toProof, findings, await acceptedOf(db, roundId))
     return { findings: entries, left }
@@ -234,7 +237,7 @@ export const jobs = {
   ): Promise<Proof> {
     const late = await onlyLate(db, await loadRound(db, roundId, now, true))
     const people = late.people.chosen.length
-    const findings = proofRound(await withExactSizes(db, files, late, publicAddress), (checked) =>
+    const findings = proofRound(await wholly(db, files, late, publicAddress), (checked) =>
       progress(checked, people, 'Proofing'),
     )
     return withAcceptances(late.toProof, findings, await acceptedOf(db, roundId))
@@ -319,7 +322,7 @@ export const jobs = {
       throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
     const loaded = late ? await onlyLate(db, whole) : whole
     const { people } = loaded
-    const findings = proofRound(await withExactSizes(db, files, loaded, { url: publicUrl, signingKey }))
+    const findings = proofRound(await wholly(db, files, loaded, { url: publicUrl, signingKey }))
     const accepted = await acceptedOf(db, roundId)
     if (unreadOf(loaded.toProof) > 0)
       throw new Refusal(
@@ -378,8 +381,8 @@ function memoryOf(roundId: number): ProofMemory {
   return memory
 }
 
-/** What is proofed, with the exact sizes of the messages that come near to what the mailbox takes. */
-async function withExactSizes(
+/** What is proofed, with what takes its time to find out: the exact sizes near the limit, and which made files are stale. */
+async function wholly(
   db: Database,
   files: FileStore,
   loaded: LoadedRound,
@@ -390,6 +393,7 @@ async function withExactSizes(
   const near = nearLimit(loaded, (row) => enclose(row, toProof.rowsOf.get(row.id)).files)
   return {
     ...toProof,
+    madeFiles: await madeState(db, loaded),
     exactSizes: await exactSizes(db, files, loaded, near, { url, signingKey: Buffer.from(signingKey) }),
   }
 }

@@ -19,7 +19,7 @@ import { sentSince } from '../dispatch/store.ts'
 import { filesWithFacts } from '../enclosures/knownFacts.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
-import { fileFacts, matchesOf, notesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
+import { fileFacts, madeFilesOf, matchesOf, notesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
 import { dayOf, loadList } from './loadList.ts'
 
 /** A round with its people. */
@@ -116,7 +116,8 @@ async function matchingOf(db: Database, round: RoundRecord): Promise<Matching> {
   const byHand = new Map<number, number[]>()
   for (const { rowId, fileId } of await matchesOf(db, round.id))
     byHand.set(rowId, [...(byHand.get(rowId) ?? []), fileId])
-  return { column: round.filesColumn, pattern: round.filePattern, byHand, sentAs: round.sentAs }
+  const made = new Map((await madeFilesOf(db, round.id)).map((m) => [m.rowId, m.fileId]))
+  return { column: round.filesColumn, pattern: round.filePattern, byHand, made, sentAs: round.sentAs }
 }
 
 /** How long back (ms) a letter of the same subject is remembered. */
@@ -162,6 +163,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
       files,
       fileFacts: facts,
       making: { today: loaded.choice.context.today, signature: settings.signature, optOut: round.tracking.optOut },
+      madeFiles: null,
       notes: await notesOf(db, roundId),
       copies: copiesOf(round),
       pictureSizes,

@@ -1,17 +1,22 @@
 import { randomBytes } from 'node:crypto'
-import { createWriteStream } from 'node:fs'
+import { createReadStream, createWriteStream } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
 import { routes } from '@hand-post/contract'
 import { safeFolder, safeName, sizeWords } from '@hand-post/core'
 import type { Express } from 'express'
 import { largestFile } from '../compute/fileJobs.ts'
 import { type Context, publicAddressOf } from '../context.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
+import { readModel } from '../enclosures/model.ts'
+import { listById } from '../people/store.ts'
 import * as store from '../rounds/store.ts'
 import { handle } from './handle.ts'
 import { limited, receive } from './upload.ts'
 
+/** Octets of one model. */
+const largestModel = 20_000_000
 /** Octets of one zip. */
 const largestZip = 1_000_000_000
 
@@ -86,6 +91,44 @@ export function enclosureHandlers(app: Express, context: Context): void {
       changed(params.round)
       return {}
     })
+
+  handle(app, routes.addModel, async ({ params, query, req }) => {
+    const round = await store.draftById(db, params.round)
+    const name = safeName(query.name)
+    const { hash, size } = await files.keep(req, largestModel)
+    const columns = round.listId === null ? [] : (await listById(db, round.listId)).columns
+    const { unknown } = readModel(await files.read(hash), name, columns)
+    await store.noteFile(db, { hash, size, type: typeOf(name) })
+    return { hash, name, unknown }
+  })
+  handle(app, routes.makeFiles, async ({ params, gone }) => {
+    await store.draftById(db, params.round)
+    try {
+      const made = await compute.run(
+        'makeFiles',
+        { roundId: params.round, now: clock.now() },
+        { signal: gone, onProgress: (progress) => tell({ topic: 'progress', id: params.round, progress }) },
+      )
+      return { made }
+    } finally {
+      // Stopped half way, what was made stays made.
+      added(params.round)
+    }
+  })
+  handle(app, routes.madeZip, async ({ params, res, gone }) => {
+    const path = join(readingsFolder, `made-${randomBytes(8).toString('hex')}.zip`)
+    try {
+      const name = await compute.run('madeZip', { roundId: params.round, path, now: clock.now() }, { signal: gone })
+      res.set({
+        'content-type': 'application/zip',
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(safeName(name))}`,
+      })
+      await pipeline(createReadStream(path), res).catch(() => res.destroy())
+    } finally {
+      await rm(path, { force: true })
+    }
+    return undefined
+  })
 
   handle(app, routes.enclosures, ({ params, gone }) =>
     compute.run(

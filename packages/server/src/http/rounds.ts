@@ -49,6 +49,7 @@ export async function wholeRound({ db, compute, clock }: Context, id: number): P
     counts: await compute.run('counts', { roundId: id, now: clock.now() }),
     files: await store.filesOf(db, id),
     fileMatches: await store.matchesOf(db, id),
+    madeFiles: (await store.madeFilesOf(db, id)).map(({ rowId, fileId }) => ({ rowId, fileId })),
     states: await store.statesOf(db, id),
   }
 }
@@ -134,6 +135,9 @@ export function roundHandlers(app: Express, context: Context): void {
           `${notes.length === 1 ? 'One personal note was' : `${notes.length} personal notes were`} for people of the list before, and ${notes.length === 1 ? 'was' : 'were'} taken away.`,
         )
     }
+    // Files made of something else are nobody's any more.
+    if (body.listId !== undefined && body.listId !== round.listId) await store.removeMadeFiles(db, round.id)
+    else if (body.made !== undefined && body.made?.of !== round.made?.of) await store.removeMadeFiles(db, round.id)
     const listId = changes.listId ?? round.listId
     if (listId !== null) {
       const known = new Set((await listById(db, listId)).columns.map((c) => c.id))

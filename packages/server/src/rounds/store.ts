@@ -1,4 +1,4 @@
-import type { Round, RoundFileEntry, RoundLine, StateCounts } from '@hand-post/contract'
+import type { Made, Round, RoundFileEntry, RoundLine, StateCounts } from '@hand-post/contract'
 import type { FileFacts, Letter, SameAddress, Selection } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
@@ -17,6 +17,7 @@ export interface RoundRecord {
   filesColumn: string | null
   filePattern: string | null
   sentAs: string | null
+  made: Made | null
   /** Goes up with every change of its files. */
   filesVersion: number
   sender: Round['sender']
@@ -32,7 +33,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -83,13 +84,14 @@ const columnOf = {
   filesColumn: 'files_column',
   filePattern: 'file_pattern',
   sentAs: 'sent_as',
+  made: 'made',
   sender: 'sender',
   cc: 'cc',
   bcc: 'bcc',
   dispatch: 'dispatch',
   tracking: 'tracking',
 } as const
-const asJson = new Set(['letter', 'selection', 'nameColumns', 'sender', 'cc', 'bcc', 'dispatch', 'tracking'])
+const asJson = new Set(['made', 'letter', 'selection', 'nameColumns', 'sender', 'cc', 'bcc', 'dispatch', 'tracking'])
 
 /** Writes some parts of a round. */
 export async function updateRound(
@@ -244,6 +246,34 @@ export async function matchFiles(
       : `INSERT INTO file_matches SELECT $1, g.row_id, g.file_id FROM (${given}) g JOIN round_files f ON f.id = g.file_id AND f.round_id = $1 ON CONFLICT DO NOTHING`,
     [roundId, JSON.stringify(matches)],
   )
+}
+
+/** The files made for people, with what they were made of. */
+export function madeFilesOf(
+  db: Database,
+  roundId: number,
+): Promise<{ rowId: number; fileId: number; print: string }[]> {
+  return db.query(
+    'SELECT row_id AS "rowId", file_id AS "fileId", print FROM made_files WHERE round_id = $1 ORDER BY row_id',
+    [roundId],
+  )
+}
+
+export async function noteMadeFile(
+  db: Database,
+  roundId: number,
+  { rowId, fileId, print }: { rowId: number; fileId: number; print: string },
+): Promise<void> {
+  await db.query(
+    'INSERT INTO made_files VALUES ($1, $2, $3, $4) ON CONFLICT (round_id, row_id) DO UPDATE SET file_id = $3, print = $4',
+    [roundId, rowId, fileId, print],
+  )
+}
+
+/** Takes all made files out of a round. */
+export async function removeMadeFiles(db: Database, roundId: number): Promise<void> {
+  await db.query('DELETE FROM round_files WHERE id IN (SELECT file_id FROM made_files WHERE round_id = $1)', [roundId])
+  await filesChanged(db, roundId)
 }
 
 /** What was found in contents when they were examined, by hash; those that were not are missing. */

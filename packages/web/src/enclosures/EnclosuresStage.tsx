@@ -7,6 +7,7 @@ import { ask, faultWords, queries, tellFault, useChange, useEnclosures, useProgr
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { AddFiles } from './AddFiles.tsx'
+import { MadeFiles } from './MadeFiles.tsx'
 import { PeopleAndFiles } from './PeopleAndFiles.tsx'
 import { useAdding } from './useAdding.ts'
 
@@ -87,6 +88,7 @@ export default function EnclosuresStage() {
             )
           )}
         </section>
+        <MadeFiles found={found} />
         {busy && (
           <p role="status" className="flex items-center gap-3">
             <progress value={busy.done} max={busy.of} className="h-2 w-40" /> Adding file {busy.done + 1} of {busy.of}…

@@ -286,6 +286,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
   const match = useChange(routes.matchFiles, stale)
   const unmatch = useChange(routes.unmatchFiles, stale)
   const remove = useChange(routes.removeFile, stale)
+  const make = useChange(routes.makeFiles, stale)
   const name = (columnId: string) => round.list?.columns.find((c) => c.id === columnId)?.name ?? ''
   const cell = (rowId: number, columnId: string) => shown(rows.find((r) => r.id === rowId)?.cells[columnId])
   const undo = (words: string, act: () => void) => toast(words, { action: { label: 'Undo', onClick: act } })
@@ -380,6 +381,13 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
           .catch(() => {})
       })
     }
+    case 'makeFiles':
+      return button('Make the files now', () => {
+        void make
+          .mutateAsync({ params: { round: round.id } })
+          .then(({ made }) => toast(`${times(made, 'file was', 'files were')} made.`))
+          .catch(() => {})
+      })
     case 'noOwnFiles': {
       const before = round.filesColumn
       return button(

@@ -219,12 +219,13 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
     () => compileCopies({ cc, bcc, replyTo: sender.replyTo ? [sender.replyTo] : [] }, columns),
     [cc, bcc, sender.replyTo, columns],
   )
-  const { files: all, filesColumn, filePattern, sentAs, fileMatches } = round
+  const { files: all, filesColumn, filePattern, sentAs, fileMatches, madeFiles } = round
   const enclose = useMemo(() => {
     const byHand = new Map<number, number[]>()
     for (const { rowId, fileId } of fileMatches) byHand.set(rowId, [...(byHand.get(rowId) ?? []), fileId])
-    return encloser(all, columns, { column: filesColumn, pattern: filePattern, byHand, sentAs })
-  }, [all, columns, filesColumn, filePattern, sentAs, fileMatches])
+    const made = new Map(madeFiles.map(({ rowId, fileId }) => [rowId, fileId]))
+    return encloser(all, columns, { column: filesColumn, pattern: filePattern, byHand, made, sentAs })
+  }, [all, columns, filesColumn, filePattern, sentAs, fileMatches, madeFiles])
   const message = useMemo<Shown>(() => {
     const row = person!
     const rows = together.get(row.id)

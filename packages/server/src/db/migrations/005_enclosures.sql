@@ -26,3 +26,13 @@ CREATE TABLE file_facts (
   detail text NOT NULL,
   words text
 );
+
+-- What is made for each person, and the files that were made, each with a print of what it was made of.
+ALTER TABLE rounds ADD COLUMN made jsonb;
+CREATE TABLE made_files (
+  round_id integer NOT NULL REFERENCES rounds ON DELETE CASCADE,
+  row_id integer NOT NULL,
+  file_id integer NOT NULL REFERENCES round_files ON DELETE CASCADE,
+  print text NOT NULL,
+  PRIMARY KEY (round_id, row_id)
+);

@@ -1,0 +1,173 @@
+import { createHash } from 'node:crypto'
+import { createWriteStream } from 'node:fs'
+import { Readable } from 'node:stream'
+import { finished } from 'node:stream/promises'
+import type { Made } from '@hand-post/contract'
+import { callName, compileLetter, compileName, type Letter, picturesOf, type Row, safeName } from '@hand-post/core'
+import { Zip, ZipPassThrough } from 'fflate'
+import type { Database } from '../db/database.ts'
+import { typeOf } from '../enclosures/mediaType.ts'
+import { readModel } from '../enclosures/model.ts'
+import { htmlOnPaper, writePdf } from '../enclosures/paper.ts'
+import { Refusal } from '../problem.ts'
+import { shelfLetter } from '../rounds/shelfStore.ts'
+import { addRoundFile, fileFacts, madeFilesOf, noteFile, noteMadeFile, removeRoundFile } from '../rounds/store.ts'
+import type { JobContext } from './jobs.ts'
+import { type LoadedRound, loadRound, pictureHash } from './loadRound.ts'
+
+/** The folder that made files lie in. */
+const madeFolder = 'made'
+const largestMade = 50_000_000
+
+const hash = (...parts: unknown[]) => createHash('sha256').update(JSON.stringify(parts)).digest('base64url')
+
+/** The letter that a made file is of; null for a model. */
+async function letterOf(db: Database, made: Made, { round }: LoadedRound): Promise<Letter | null> {
+  if (made.of === 'model') return null
+  return made.of === 'letter' ? round.letter : (await shelfLetter(db, made.letterId!)).letter
+}
+
+/**
+ * Whose made file is lacking, or was made of other words than stand there now.
+ * @returns null when the round makes none.
+ */
+export async function madeState(
+  db: Database,
+  loaded: LoadedRound,
+): Promise<{ lacking: Set<number>; stale: Set<number>; printOf: (row: Row) => string } | null> {
+  const { round, toProof } = loaded
+  if (!round.made) return null
+  const whole = hash(
+    round.made,
+    // A letter that is gone from the shelf is another than the files were made of.
+    await letterOf(db, round.made, loaded).catch(() => 'gone'),
+    toProof.making,
+    toProof.columns,
+    round.nameColumns,
+  )
+  const printOf = (row: Row) =>
+    hash(
+      whole,
+      row.cells,
+      toProof.rowsOf.get(row.id)?.map((r) => r.cells),
+      toProof.notes.get(row.id),
+    )
+  const before = new Map((await madeFilesOf(db, round.id)).map((m) => [m.rowId, m.print]))
+  const lacking = new Set<number>()
+  const stale = new Set<number>()
+  for (const row of toProof.people) {
+    const print = before.get(row.id)
+    if (print === undefined) lacking.add(row.id)
+    else if (print !== printOf(row)) stale.add(row.id)
+  }
+  return { lacking, stale, printOf }
+}
+
+export const makeJobs = {
+  /** Makes the files that are lacking or stale, one for each person. Gives how many. */
+  async makeFiles(
+    { roundId, now }: { roundId: number; now: number },
+    { db, files, progress }: JobContext,
+  ): Promise<number> {
+    const loaded = await loadRound(db, roundId, now)
+    const { round, columns, toProof } = loaded
+    const state = await madeState(db, loaded)
+    if (!round.made || !state)
+      throw new Refusal(409, 'This round makes no files. Choose first what is to be made.', 'Nothing to make')
+    const { made } = round
+    const wanted = toProof.people.filter((row) => state.lacking.has(row.id) || state.stale.has(row.id))
+    const make = await (made.of === 'model' ? modelMaker() : letterMaker())
+    const names = compileName(made.name, columns)
+    if (names.unknown.length > 0)
+      throw new Refusal(
+        422,
+        `The list has no column “${names.unknown[0]}”, which the name of the made files has. Nothing was made.`,
+        'No such column',
+      )
+    const before = new Map((await madeFilesOf(db, roundId)).map((m) => [m.rowId, m.fileId]))
+    const taken = new Map(loaded.files.filter((f) => f.folder === madeFolder).map((f) => [f.name, f.id]))
+    for (const [i, row] of wanted.entries()) {
+      const bytes = await make(row)
+      const ending = made.of === 'model' ? '.docx' : '.pdf'
+      const stem = safeName(names.of(row) ?? callName(row, round.nameColumns, round.addressColumn)).replace(
+        /\.(pdf|docx)$/i,
+        '',
+      )
+      // Two people may come to the same name: neither file takes the other's place.
+      let name = `${stem}${ending}`
+      for (let n = 2; taken.has(name) && taken.get(name) !== before.get(row.id); n++) name = `${stem} (${n})${ending}`
+      const kept = await files.keep(Readable.from(bytes), largestMade)
+      await noteFile(db, { ...kept, type: typeOf(name) })
+      const old = before.get(row.id)
+      const added = await addRoundFile(db, roundId, { name, folder: madeFolder, hash: kept.hash, role: 'own' })
+      await noteMadeFile(db, roundId, { rowId: row.id, fileId: added.id, print: state.printOf(row) })
+      if (old !== undefined && old !== added.id) await removeRoundFile(db, roundId, old)
+      taken.set(name, added.id)
+      progress(i + 1, wanted.length, 'Making files')
+    }
+    return wanted.length
+
+    async function modelMaker() {
+      const model = made.model!
+      const read = readModel(await files.read(model.hash), model.name, columns)
+      if (read.unknown.length > 0)
+        throw new Refusal(
+          422,
+          `The model “${model.name}” has ${read.unknown.length === 1 ? 'the field' : 'the fields'} ${read.unknown.map((n) => `“${n}”`).join(', ')}, and the list has no such column. Nothing was made.`,
+          'Field without a column',
+        )
+      return async (row: Row) => read.fill(row)
+    }
+    async function letterMaker() {
+      const letter = (await letterOf(db, made, loaded))!
+      const compiled = compileLetter(letter, columns, { ...toProof.making, optOut: false })
+      if (compiled.unknown.length > 0)
+        throw new Refusal(
+          422,
+          `The letter has the field “${compiled.unknown[0]}”, and the list has no such column. Nothing was made.`,
+          'Field without a column',
+        )
+      const pictures = new Map<string, string>()
+      for (const src of picturesOf(letter)) {
+        const stored = pictureHash(src)
+        const facts = stored ? await fileFacts(db, stored) : null
+        if (stored && facts)
+          pictures.set(src, `data:${facts.type};base64,${(await files.read(stored)).toString('base64')}`)
+      }
+      return async (row: Row) => {
+        const merged = compiled.merge(row, toProof.rowsOf.get(row.id), toProof.notes.get(row.id))
+        return writePdf(
+          merged.subject,
+          htmlOnPaper(merged.html, (src) => pictures.get(src) ?? (src.startsWith('data:') ? src : null)),
+        )
+      }
+    }
+  },
+
+  /** All made files of a round as one zip, written to a path. Gives its name. */
+  async madeZip(
+    { roundId, path, now }: { roundId: number; path: string; now: number },
+    { db, files, progress }: JobContext,
+  ): Promise<string> {
+    const { round, files: all } = await loadRound(db, roundId, now)
+    const ids = new Set((await madeFilesOf(db, roundId)).map((m) => m.fileId))
+    const made = all.filter((f) => ids.has(f.id))
+    if (made.length === 0) throw new Refusal(409, 'No files have been made yet. Make them first.', 'Nothing made')
+    const out = createWriteStream(path)
+    const zip = new Zip((error, chunk, last) => {
+      if (error) out.destroy(error)
+      else out.write(chunk)
+      if (last) out.end()
+    })
+    for (const [i, file] of made.entries()) {
+      // PDF and DOCX are packed already.
+      const entry = new ZipPassThrough(file.name)
+      zip.add(entry)
+      entry.push(await files.read(file.hash), true)
+      progress(i + 1, made.length, 'Packing')
+    }
+    zip.end()
+    await finished(out)
+    return `${round.title}, made files.zip`
+  },
+}

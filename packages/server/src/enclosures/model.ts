@@ -1,0 +1,89 @@
+import { type Cell, type Column, cellWriter, type Field, inCase, parseTyped, type Row } from '@hand-post/core'
+import Docxtemplater from 'docxtemplater'
+import PizZip from 'pizzip'
+import { unpackedSize } from '../people/readFile.ts'
+import { Refusal } from '../problem.ts'
+
+/** The most that a model may unpack to, in octets. */
+const largestUnpacked = 200_000_000
+
+const notAModel = (name: string, why: string) =>
+  new Refusal(422, `“${name}” cannot be used as a model: ${why} Nothing was changed.`, 'Not a model')
+
+/** A .docx document with typed fields in it, ready to be filled in. */
+export interface Model {
+  /** Fields that match no column, each name once. */
+  unknown: string[]
+  /** One person's document. */
+  fill: (row: Row) => Buffer
+}
+
+/**
+ * Reads a model: a .docx document (ECMA-376) whose fields stand in double braces, as in the letter.
+ * @throws Refusal in words when it is none, or its braces do not fit together.
+ */
+export function readModel(bytes: Buffer, name: string, columns: Column[]): Model {
+  if (bytes.subarray(0, 2).toString('latin1') !== 'PK' || !bytes.includes('word/document.xml'))
+    throw notAModel(name, 'it is no .docx document.')
+  if (unpackedSize(bytes) > largestUnpacked) throw notAModel(name, 'it would unpack to a size that no document has.')
+  const exact = new Map(columns.map((c) => [c.name, c]))
+  const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
+  const unknown = new Set<string>()
+  const writers = new Map<string, (row: Row) => string>()
+  const writerOf = (tag: string): ((row: Row) => string) => {
+    const [field] = parseTyped(`{{${tag}}}`)
+    const column =
+      typeof field === 'string' ? undefined : (exact.get(field.column) ?? folded.get(field.column.trim().toLowerCase()))
+    if (typeof field === 'string' || !column) {
+      unknown.add(tag)
+      return () => ''
+    }
+    return writerOfField(field, column)
+  }
+  const open = () =>
+    new Docxtemplater(new PizZip(bytes), {
+      delimiters: { start: '{{', end: '}}' },
+      linebreaks: true,
+      errorLogging: false,
+      // Only fields: whatever else a tag might mean to the library is a field of that name here.
+      parser: (tag: string) => ({
+        get: (row: Row) => {
+          const key = tag.trim()
+          let writer = writers.get(key)
+          if (!writer) {
+            writer = writerOf(key)
+            writers.set(key, writer)
+          }
+          return writer(row)
+        },
+      }),
+      nullGetter: () => '',
+    })
+  try {
+    // Filled in once for nobody: what does not fit together is said before anything is made.
+    open().render({ id: 0, position: 0, cells: {} })
+  } catch (error) {
+    const { properties } = error as {
+      properties?: { errors?: { properties?: { explanation?: string } }[]; explanation?: string }
+    }
+    const why = properties?.errors?.map((e) => e.properties?.explanation).find(Boolean) ?? properties?.explanation
+    throw notAModel(name, why ? `${why.replace(/\.$/, '')}.` : 'it is damaged or not whole. Open it and save it again.')
+  }
+  return {
+    unknown: [...unknown],
+    fill: (row) => {
+      const document = open()
+      document.render(row)
+      return document.getZip().generate({ type: 'nodebuffer', compression: 'DEFLATE' })
+    },
+  }
+}
+
+function writerOfField(field: Field, column: Column): (row: Row) => string {
+  const write = cellWriter(column, field.format)
+  return (row) => {
+    const value = write(row.cells[column.id] as Cell | undefined)
+    const cased = field.letterCase ? inCase(value, field.letterCase) : value
+    return cased.trim() === '' ? (field.standIn ?? '') : cased
+  }
+}

@@ -1,0 +1,143 @@
+import { type Enclosures, type Made, routes } from '@hand-post/contract'
+import { FileCog } from 'lucide-react'
+import { useEffect, useRef, useState } from 'react'
+import { toast } from 'sonner'
+import { ask, faultWords, queries, useProgress, useShelf } from '../api.ts'
+import { useWork } from '../rounds/RoundContext.ts'
+import { DropArea } from '../shared/DropArea.tsx'
+import { Button, Say, times } from '../shared/parts.tsx'
+
+/** A file that is made for each person: of what, under which name, and how far it is. */
+export function MadeFiles({ found }: { found: Enclosures | undefined }) {
+  const { round, change, written } = useWork()
+  const editable = round.postedAt === null
+  const [open, setOpen] = useState(false)
+  const [busy, setBusy] = useState(false)
+  const [fault, setFault] = useState<string | null>(null)
+  const [name, setName] = useState(round.made?.name ?? '')
+  useEffect(() => setName(round.made?.name ?? ''), [round.made])
+  const shelf = useShelf('').data ?? []
+  const progress = useProgress(round.id)
+  const stop = useRef<AbortController>(undefined)
+  const { made } = round
+  if (!made && !open)
+    return (
+      editable && (
+        <Button kind="quiet" className="text-[14px]" onClick={() => setOpen(true)}>
+          Make a file for each person…
+        </Button>
+      )
+    )
+  const put = (next: Made | null) => {
+    setFault(null)
+    return change({ made: next })
+  }
+  const named =
+    name.trim() ||
+    `${round.title} {{${round.list!.columns.find((c) => round.nameColumns.includes(c.id))?.name ?? round.list!.columns[0].name}}}`
+  const model = async (files: File[]) => {
+    if (!files[0]) return
+    setFault(null)
+    try {
+      const read = await ask(routes.addModel, {
+        params: { round: round.id },
+        query: { name: files[0].name },
+        file: files[0],
+      })
+      if (read.unknown.length > 0)
+        setFault(`“${read.name}” has fields that are no columns of the list: ${read.unknown.join(', ')}.`)
+      await change({ made: { of: 'model', name: named, model: { hash: read.hash, name: read.name } } })
+    } catch (error) {
+      setFault(faultWords(error))
+    }
+  }
+  const make = async () => {
+    stop.current = new AbortController()
+    setBusy(true)
+    setFault(null)
+    try {
+      await written()
+      const done = await ask(routes.makeFiles, { params: { round: round.id }, signal: stop.current.signal })
+      toast(`${times(done.made, 'file was', 'files were')} made.`)
+    } catch (error) {
+      if (!stop.current.signal.aborted) setFault(faultWords(error))
+    }
+    setBusy(false)
+    await queries.invalidateQueries({ queryKey: ['round', round.id] })
+  }
+  const toMake = found?.toMake ?? 0
+  return (
+    <section aria-label="Made for each person" className="flex flex-wrap items-center gap-2 text-[14px]">
+      <h2 className="mr-2 shrink-0 text-[17px]">Made for each</h2>
+      <select
+        className="input"
+        aria-label="What is made for each person"
+        disabled={!editable}
+        value={made ? (made.of === 'shelf' ? `shelf:${made.letterId}` : made.of) : ''}
+        onChange={(e) => {
+          const of = e.target.value
+          if (of === '') void put(null).then(() => setOpen(false))
+          else if (of === 'letter') void put({ of, name: named })
+          else if (of.startsWith('shelf:')) void put({ of: 'shelf', name: named, letterId: Number(of.slice(6)) })
+        }}
+      >
+        <option value="">nothing</option>
+        <option value="letter">this letter as PDF</option>
+        {shelf.map((one) => (
+          <option key={one.id} value={`shelf:${one.id}`}>
+            “{one.name}” as PDF
+          </option>
+        ))}
+        {made?.of === 'model' && <option value="model">{made.model?.name} filled in</option>}
+      </select>
+      {editable && (
+        <DropArea
+          label="A document as model: choose"
+          accept=".docx"
+          onFiles={(files) => void model(files)}
+          className="inline-block rounded-paper outline-dashed outline-1 outline-offset-2"
+          looks={['outline-rule', 'bg-post-tint outline-post']}
+        >
+          {(choose) => <Button onClick={choose}>A .docx model…</Button>}
+        </DropArea>
+      )}
+      {made && (
+        <label className="flex items-center gap-2">
+          called
+          <input
+            className="input w-52 font-mono text-[13px]"
+            disabled={!editable}
+            value={name}
+            maxLength={300}
+            title="Columns stand in double braces, as in the letter; the ending is added"
+            onChange={(e) => setName(e.target.value)}
+            onBlur={() => name.trim() !== '' && name !== made.name && void put({ ...made, name: name.trim() })}
+          />
+        </label>
+      )}
+      {made && editable && (
+        <Button kind={toMake > 0 ? 'primary' : 'plain'} disabled={busy || toMake === 0} onClick={() => void make()}>
+          <FileCog aria-hidden size={16} /> {toMake > 0 ? `Make ${times(toMake, 'file')}` : 'All are made'}
+        </Button>
+      )}
+      {busy && (
+        <span role="status" className="flex items-center gap-2">
+          {progress && progress.words === 'Making files'
+            ? `${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')}…`
+            : 'One moment…'}
+          <Button onClick={() => stop.current?.abort()}>Stop</Button>
+        </span>
+      )}
+      {round.madeFiles.length > 0 && !busy && (
+        <a className="text-post underline" href={`/api/rounds/${round.id}/made-files`} download>
+          Keep all as a zip
+        </a>
+      )}
+      {fault && (
+        <div role="alert" className="w-full">
+          <Say tone="stop">{fault}</Say>
+        </div>
+      )}
+    </section>
+  )
+}
