@@ -1,0 +1,136 @@
+import { routes } from '@hand-post/contract'
+import type { Browser } from '@playwright/test'
+import { strToU8, zipSync } from 'fflate'
+import { simpleParser } from 'mailparser'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { tinyPdf } from '../packages/server/test/tinyPdf.ts'
+import { minute, office, peopleCsv, World } from '../packages/server/test/world.ts'
+import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
+
+let world: World
+let browser: Browser
+beforeAll(async () => {
+  world = await World.open({}, webFolder)
+  browser = await openBrowser()
+})
+afterAll(async () => {
+  await browser?.close()
+  await world?.close()
+})
+const permit = (i: number) => tinyPdf(`Permit of Person ${i}`, `person${i}@village.example`)
+
+test('a zip of files finds its people, the guard stops what was exchanged, and each gets their own', {
+  timeout: 1_800_000,
+}, async () => {
+  const csv = peopleCsv(4)
+    .replace(/,permit-\d+\.pdf/g, '')
+    .replace(',Permit', '')
+  const round = await world.round(csv, { subject: 'Permit for {{Name}}', html: '<p>Dear {{Name}}</p>' })
+  const { page, faults } = await openPage(browser, world.handPost.address)
+  await page.goto(`/rounds/${round.id}/enclosures`)
+  await see(page.getByText('None yet.')).toBeVisible()
+
+  // Persons 1 and 2 have each other's permit under their names; a program has slipped in.
+  const zip = zipSync({
+    'out/berth-B000.pdf': permit(0),
+    'out/berth-B001.pdf': permit(2),
+    'out/berth-B002.pdf': permit(1),
+    'out/Person 3.pdf': permit(3),
+    'out/viewer.exe': strToU8('MZ and more'),
+  })
+  await page
+    .getByLabel('Add their files: choose')
+    .setInputFiles({ name: 'permits.zip', mimeType: 'application/zip', buffer: Buffer.from(zip) })
+  await page.getByRole('button', { name: 'The files in it' }).click()
+  await see(page.getByText('5 files added out of “permits.zip”')).toBeVisible()
+  await see(page.getByRole('button', { name: 'Amiss 1' })).toBeVisible()
+  await page.getByRole('button', { name: 'Amiss 1' }).click()
+  await see(page.getByText('runs when opened')).toBeVisible()
+  await page.getByRole('button', { name: 'Take viewer.exe out' }).click()
+  await see(page.getByText('Nothing is amiss with the files')).toBeVisible()
+
+  await page.getByRole('button', { name: 'Take this pattern' }).click()
+  await see(page.getByRole('button', { name: 'Of nobody 1' })).toBeVisible()
+  await page.getByRole('button', { name: 'Of nobody 1' }).click()
+  await page.getByRole('button', { name: 'Give it to Person 3' }).click()
+  await see(page.getByText('Every file is somebody’s')).toBeVisible()
+
+  await toStage(page, 'Proof')
+  const wrong = page.getByRole('region', { name: 'File of another person' })
+  await see(wrong.getByText('2 findings')).toBeVisible()
+  await see(wrong).toContainText('speaks of Person 2: “Person 2” (Name)')
+  await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeHidden()
+
+  // The right files in their places settle it.
+  await toStage(page, 'Enclosures')
+  for (const i of [1, 2])
+    await world.call(routes.addFile, {
+      params: { round: round.id },
+      query: { name: `berth-B00${i}.pdf`, role: 'own', folder: 'out' },
+      file: permit(i),
+    })
+  await toStage(page, 'Proof')
+  await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
+
+  // The message is looked at in all ways, and a copy of the reading set goes to the writer only.
+  const message = page.getByRole('region', { name: 'Message' })
+  await message.getByRole('button', { name: 'Source' }).click()
+  await see(message.getByRole('document', { name: 'Message as source' })).toContainText('Content-Type: multipart/mixed')
+  await message.getByRole('button', { name: 'Letter', exact: true }).click()
+  await message.getByRole('button', { name: 'Look' }).click()
+  await page.getByLabel('In the dark').check()
+  await page.getByLabel('Width of the reader’s window').selectOption('375')
+  expect(await message.locator('iframe').evaluate((frame) => frame.clientWidth)).toBe(375)
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: /Copies of/ }).click()
+  await page.getByRole('button', { name: /^Send (\d+ copies|the copy)$/ }).click()
+  await see(page.getByText(`on their way to ${office}`).or(page.getByText(`on its way to ${office}`))).toBeVisible()
+  const copies = await world.inboxOf(office)
+  expect((await simpleParser(copies[0])).text).toContain('Copy to yourself')
+
+  await toStage(page, 'Dispatch')
+  await page.getByLabel('Letters a minute').fill('60')
+  await page.getByRole('button', { name: 'Post 4 letters' }).click()
+  const dialog = page.getByRole('dialog')
+  await dialog.getByText('4 of 4 are outside brindlequay.example').click()
+  await see(dialog).toContainText('Person 2, person2@village.example')
+  await see(dialog).toContainText('that show every variation of the letter')
+  await dialog.getByRole('button', { name: 'Post 4 letters' }).click()
+  await see(page.getByText('Posted: its letters are frozen')).toBeVisible()
+  await world.pass(minute, 10)
+  for (let i = 0; i < 4; i++) {
+    const [raw] = await world.inboxOf(`person${i}@village.example`)
+    const [file] = (await simpleParser(raw)).attachments
+    expect([file.filename, file.content.equals(permit(i))]).toEqual([
+      i < 3 ? `berth-B00${i}.pdf` : 'Person 3.pdf',
+      true,
+    ])
+  }
+  expect(faults).toEqual([])
+})
+
+test('two files of one name go by their folders; the letter is made as PDF for each', { timeout: 1_800_000 }, async () => {
+  const csv =
+    'Name,Email,File\nAda Lane,ada@quay.example,north/permit.pdf\nBram Hill,bram@quay.example,south/permit.pdf\n'
+  const round = await world.round(csv, { subject: 'S', html: '<p>Dear {{Name}}</p>' }, { filesColumn: 'c3' })
+  const { page } = await openPage(browser, world.handPost.address)
+  await page.goto(`/rounds/${round.id}/enclosures`)
+  await see(page.getByText('None yet.')).toBeVisible()
+  for (const [folder, person] of [
+    ['north', 'Ada Lane'],
+    ['south', 'Bram Hill'],
+  ])
+    await world.call(routes.addFile, {
+      params: { round: round.id },
+      query: { name: 'permit.pdf', role: 'own', folder },
+      file: tinyPdf(`For ${person}`),
+    })
+  await see(page.getByRole('button', { name: 'Who lacks a file 0' })).toBeVisible()
+  await page.getByRole('button', { name: 'Make a file for each person…' }).click()
+  await page.getByLabel('What is made for each person').selectOption('letter')
+  await page.getByRole('button', { name: 'Make 2 files' }).click()
+  await see(page.getByText('2 files were made.')).toBeVisible()
+  await see(page.getByRole('button', { name: 'All are made' })).toBeVisible()
+  await toStage(page, 'Proof')
+  await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
+})
