@@ -1,4 +1,5 @@
 import { type Enclosures, type Made, routes } from '@hand-post/contract'
+import { plainField, printField } from '@hand-post/core'
 import { FileCog } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
@@ -32,9 +33,13 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
     setFault(null)
     return change({ made: next })
   }
+  const columns = round.list!.columns
+  const names = columns.filter((c) => round.nameColumns.includes(c.id))
   const named =
     name.trim() ||
-    `${round.title} {{${round.list!.columns.find((c) => round.nameColumns.includes(c.id))?.name ?? round.list!.columns[0].name}}}`
+    [round.title, ...(names.length > 0 ? names : columns.slice(0, 1)).map((c) => printField(plainField(c.name)))].join(
+      ' ',
+    )
   const model = async (files: File[]) => {
     if (!files[0]) return
     setFault(null)
