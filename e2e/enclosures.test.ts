@@ -109,7 +109,9 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
   expect(faults).toEqual([])
 })
 
-test('two files of one name go by their folders; the letter is made as PDF for each', { timeout: 1_800_000 }, async () => {
+test('two files of one name go by their folders; the letter is made as PDF for each', {
+  timeout: 1_800_000,
+}, async () => {
   const csv =
     'Name,Email,File\nAda Lane,ada@quay.example,north/permit.pdf\nBram Hill,bram@quay.example,south/permit.pdf\n'
   const round = await world.round(csv, { subject: 'S', html: '<p>Dear {{Name}}</p>' }, { filesColumn: 'c3' })

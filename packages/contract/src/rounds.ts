@@ -574,6 +574,25 @@ export const roundRoutes = {
     }),
     answer: z.object({ sent: z.number(), to: z.string() }),
   }),
+  drafts: route({
+    method: 'GET',
+    path: '/api/rounds/:round/drafts',
+    summary: 'The messages of a round that lie as drafts in its mailbox, or were sent from there',
+    params: round,
+    query: z.object({
+      /** Looks in the mailbox for drafts that were sent, before it answers. */
+      look: z.enum(['yes', 'no']).optional(),
+    }),
+    answer: z.array(z.object({ rowId: z.number(), putAt: z.number(), sentAt: z.number().nullable() })),
+  }),
+  putDrafts: route({
+    method: 'POST',
+    path: '/api/rounds/:round/drafts',
+    summary:
+      'Put the messages into the mailbox as drafts, to be sent by hand from there; nothing is sent, and nobody gets a second draft',
+    params: round,
+    answer: z.object({ put: z.number() }),
+  }),
   allMessages: route({
     method: 'GET',
     path: '/api/rounds/:round/all-messages',

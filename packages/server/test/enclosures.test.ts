@@ -5,8 +5,9 @@ import mammoth from 'mammoth'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { examine } from '../src/enclosures/examine.ts'
 import { eachEntry } from '../src/enclosures/zip.ts'
+import { openImap } from '../src/mailboxes/connections.ts'
 import { tinyPdf } from './tinyPdf.ts'
-import { minute, peopleCsv, World } from './world.ts'
+import { minute, office, peopleCsv, World } from './world.ts'
 
 let world: World
 beforeAll(async () => {
@@ -253,6 +254,49 @@ describe('all messages as one file', () => {
       expect([mail.subject, mail.text?.trim()]).toEqual([`All of Person ${i}`, `Dear Person ${i}\n\nFrom here on`])
     }
   })
+})
+
+test('drafts lie in the mailbox, each with its file and unseen copies, and are known again when sent from there', async () => {
+  const round = await world.round(peopleCsv(3), letter('Draft for {{Name}}'))
+  const params = paramsOf(round)
+  await expect(world.call(routes.putDrafts, { params })).rejects.toThrow(/something to settle. No draft was made/)
+  for (let i = 0; i < 3; i++)
+    await world.call(routes.addFile, { params, query: { name: `permit-${i}.pdf`, role: 'own' }, file: permit(i) })
+  await world.call(routes.changeRound, {
+    params,
+    body: { bcc: ['archive@quay.example'], tracking: { opens: true, clicks: true } },
+  })
+  const inboxes = (await world.inboxOf('person0@village.example')).length
+  expect(await world.call(routes.putDrafts, { params })).toEqual({ put: 3 })
+  const box = await world.practice.store.box(office, 'Drafts')
+  expect(box.messages.map((m) => m.flags.has('\\Draft'))).toEqual([true, true, true])
+  const raws = await Promise.all(box.messages.map((m) => world.practice.store.read(m)))
+  for (const [i, raw] of raws.entries()) {
+    const mail = await simpleParser(raw)
+    expect([mail.subject, mail.attachments[0].content.equals(permit(i))]).toEqual([`Draft for Person ${i}`, true])
+    expect([mail.bcc].flat().flatMap((b) => b!.value.map((v) => v.address))).toEqual(['archive@quay.example'])
+    expect(raw.toString()).not.toContain(world.handPost.publicUrl)
+  }
+  expect((await world.inboxOf('person0@village.example')).length).toBe(inboxes)
+  const proof = await world.call(routes.proof, { params })
+  expect(proof.findings.filter((f) => f.grade !== 'note').map((f) => f.check)).toEqual(['draftLies'])
+
+  // A mail program sends the second: under another Message-ID, its own fields first, without Bcc.
+  const sent = raws[1]
+    .toString('latin1')
+    .replace(/^Bcc: .*\r\n/, '')
+    .replace(/^Message-ID: .*$/m, 'Message-ID: <new@elsewhere.example>')
+  const client = await openImap({
+    imap: { host: '127.0.0.1', port: world.practice.imapPort, security: 'none', allowSelfSigned: false },
+    user: office,
+    password: 'practice',
+  })
+  await client.append('Sent', Buffer.from(sent, 'latin1'), ['\\Seen'], new Date(world.clock.now()))
+  await client.logout()
+  const drafts = await world.call(routes.drafts, { params, query: { look: 'yes' } })
+  expect(drafts.map((d) => d.sentAt !== null)).toEqual([false, true, false])
+  const after = await world.call(routes.proof, { params })
+  expect(after.findings.filter((f) => f.grade === 'stop').map((f) => [f.check, f.rowId])).toEqual([['draftSent', 2]])
 })
 
 describe('what is wrong with a file is found in its content', () => {

@@ -17,6 +17,8 @@ export interface Around {
   leftOut: number
   /** Messages sent lately by other rounds, as {@link hadKey} names them: when, and of which round. */
   had: ReadonlyMap<string, { at: number; title: string }>
+  /** Who has a draft of this round in the mailbox: when it was sent from there, null while it lies there. By row id. */
+  drafts: ReadonlyMap<number, number | null>
 }
 export const nothingAround: Around = {
   ownDomains: [],
@@ -25,6 +27,7 @@ export const nothingAround: Around = {
   doNotWrite: new Set(),
   leftOut: 0,
   had: new Map(),
+  drafts: new Map(),
 }
 
 /** How a message sent before is found: by its address and its subject. */
@@ -158,6 +161,43 @@ export const aroundChecks: Check[] = [
             },
           ]
         : []
+    },
+  },
+  {
+    name: 'draftSent',
+    grade: 'stop',
+    byOthers: true,
+    title: 'Sent by hand already',
+    looksAt: 'the drafts of this round that were sent from the mailbox',
+    ofPerson: ({ row }, { around }) => {
+      const at = around.drafts.get(row.id)
+      return at
+        ? [
+            {
+              place: 'draft',
+              message: `This person was sent the letter from the mailbox’s drafts on ${day(at)}.`,
+              mends: [{ do: 'setAside', rowId: row.id }],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'draftLies',
+    grade: 'ask',
+    title: 'Drafts of this round in the mailbox',
+    looksAt: 'the drafts of this round that were not sent yet',
+    ofRound: ({ around, people }) => {
+      const lying = people.filter((row) => around.drafts.get(row.id) === null).length
+      return lying === 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message: `${many(lying, 'draft of this round lies', 'drafts of this round lie')} in the mailbox. Whoever is posted to and sent the draft as well gets the letter twice: take the drafts away there first.`,
+              mends: [{ do: 'goTo', stage: 'dispatch' }],
+            },
+          ]
     },
   },
   {

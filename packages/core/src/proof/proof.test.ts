@@ -225,6 +225,8 @@ describe('the proof', () => {
       around({ had: new Map([[hadKey('ADA@quay.example', 'Permit for Ada'), { at: 0, title: 'Permits' }]]) }),
       [['hadAlready', 'ask', 1]],
     ],
+    ['a person sent to from the drafts', around({ drafts: new Map([[2, 86_400_000]]) }), [['draftSent', 'stop', 2]]],
+    ['a draft that lies in the mailbox', around({ drafts: new Map([[2, null]]) }), [['draftLies', 'ask', null]]],
     ['people of the do-not-write list', around({ leftOut: 2 }), [['doNotWrite', 'note', null]]],
     ['people outside', around({ ownDomains: ['harbour.example'] }), [['outside', 'note', null]]],
     [

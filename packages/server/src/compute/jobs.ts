@@ -195,6 +195,21 @@ export const jobs = {
     return { findings: entries, left }
   },
 
+  /** All messages as they would be frozen now, but with nothing in them that is counted: for sending by hand. */
+  async untracked(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddressGiven },
+    { db }: JobContext,
+  ): Promise<NewMessage[]> {
+    const loaded = await loadRound(db, roundId, now)
+    const tracking = { ...loaded.round.tracking, opens: false, clicks: false, optOut: false }
+    const { url, signingKey } = publicAddress
+    return freezeMessages(
+      db,
+      { ...loaded, round: { ...loaded.round, tracking } },
+      { url, signingKey: Buffer.from(signingKey) },
+    )
+  },
+
   /** The reading set of a round, and who of it has been read as it stands. */
   async readingSet({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     const { round, columns, people, toProof } = await loadRound(db, roundId, now)

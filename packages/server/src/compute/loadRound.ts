@@ -15,6 +15,7 @@ import {
   sameAddressKey,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
+import { draftsOf } from '../dispatch/draftStore.ts'
 import { sentSince } from '../dispatch/store.ts'
 import { filesWithFacts } from '../enclosures/knownFacts.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
@@ -175,6 +176,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
         doNotWrite: new Set([...loaded.choice.doNotWrite].map(sameAddressKey)),
         leftOut: people.counts.doNotWrite,
         had: await sentLately(db, roundId, now),
+        drafts: new Map((await draftsOf(db, roundId)).map((d) => [d.rowId, d.sentAt])),
       },
       sameAddress: round.sameAddress,
     },

@@ -21,6 +21,8 @@ import { underKey, withPictures } from '../compute/freeze.ts'
 import { pictureHash } from '../compute/loadRound.ts'
 import { type Context, publicAddressOf } from '../context.ts'
 import { sendCopies } from '../dispatch/copies.ts'
+import { draftsOf } from '../dispatch/draftStore.ts'
+import { lookForSentDrafts, putDrafts } from '../dispatch/drafts.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
@@ -312,6 +314,11 @@ export function roundHandlers(app: Express, context: Context): void {
 
   handle(app, routes.sendCopies, async ({ params, body }) => sendCopies(context, params.round, body.rowIds, body.to))
 
+  handle(app, routes.drafts, async ({ params, query }) => {
+    if (query.look === 'yes') await lookForSentDrafts(context, params.round)
+    return (await draftsOf(db, params.round)).map(({ rowId, putAt, sentAt }) => ({ rowId, putAt, sentAt }))
+  })
+  handle(app, routes.putDrafts, async ({ params, gone }) => ({ put: await putDrafts(context, params.round, gone) }))
   handle(app, routes.allMessages, async ({ params, query, res, gone }) => {
     const path = join(context.readingsFolder, `all-${randomBytes(8).toString('hex')}`)
     try {

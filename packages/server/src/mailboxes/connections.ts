@@ -243,11 +243,16 @@ export async function openImap({
   return client
 }
 
-/** The path of the box that sent mail lies in: by its special use (RFC 6154), else by its name. Null when there is none. */
-export async function sentPath(client: ImapFlow): Promise<string | null> {
+/** The path of a box by its special use (RFC 6154), else by its name. Null when there is none. */
+async function boxPath(client: ImapFlow, use: string, name: RegExp): Promise<string | null> {
   const boxes = await client.list()
-  const found =
-    boxes.find((b) => b.specialUse === '\\Sent') ??
-    boxes.find((b) => /^(inbox[./])?sent( (items|mail|messages))?$/i.test(b.path))
-  return found?.path ?? null
+  return (boxes.find((b) => b.specialUse === use) ?? boxes.find((b) => name.test(b.path)))?.path ?? null
 }
+
+/** The path of the box that sent mail lies in. */
+export const sentPath = (client: ImapFlow): Promise<string | null> =>
+  boxPath(client, '\\Sent', /^(inbox[./])?sent( (items|mail|messages))?$/i)
+
+/** The path of the box that drafts lie in. */
+export const draftsPath = (client: ImapFlow): Promise<string | null> =>
+  boxPath(client, '\\Drafts', /^(inbox[./])?drafts?$/i)

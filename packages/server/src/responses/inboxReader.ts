@@ -5,6 +5,7 @@ import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import { accessOf } from '../dispatch/dispatcher.ts'
+import { findSentDrafts } from '../dispatch/drafts.ts'
 import { openImap } from '../mailboxes/connections.ts'
 import { mailboxById, mailboxRecords, noteReading, noteReadingFault } from '../mailboxes/store.ts'
 import type { Secrets } from '../secrets.ts'
@@ -145,6 +146,7 @@ export class InboxReader {
       return found
     } finally {
       lock.release()
+      for (const id of await findSentDrafts(db, client, mailboxId, this.parts.clock.now())) tell({ topic: 'round', id })
     }
   }
 }

@@ -1,8 +1,11 @@
+import { routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useProgress } from '../api.ts'
+import { toast } from 'sonner'
+import { ask, queries, tellFault, useChange, useProgress } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
-import { Button } from '../shared/parts.tsx'
+import { Button, times } from '../shared/parts.tsx'
 
 const forms = [
   ['pdf', 'As one PDF', 'A person a page, with their files listed: to read and sign off on paper.'],
@@ -13,7 +16,7 @@ const forms = [
 export function AllMessages() {
   const { round } = useWork()
   const progress = useProgress(round.id)
-  const busy = progress && /paper|Writing/.test(progress.words) && progress.done < progress.of
+  const busy = progress && /paper|Writing|drafts/.test(progress.words) && progress.done < progress.of
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -35,6 +38,7 @@ export function AllMessages() {
               <p className="text-[13px] text-ink-2">{why}</p>
             </div>
           ))}
+          {round.postedAt === null && <Drafts />}
           {busy && (
             <p role="status" className="text-[13px]">
               {progress.words}: {progress.done.toLocaleString('en-GB')} of {progress.of.toLocaleString('en-GB')}…
@@ -43,5 +47,50 @@ export function AllMessages() {
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  )
+}
+
+/** The messages as drafts in the mailbox, to be sent by hand from there; and how many were. */
+function Drafts() {
+  const { round, written } = useWork()
+  const key = ['round', round.id, 'drafts']
+  const drafts = useQuery({
+    queryKey: key,
+    queryFn: ({ signal }) => ask(routes.drafts, { params: { round: round.id }, signal }),
+  }).data
+  const put = useChange(routes.putDrafts, ({ put: n }) => {
+    toast(`${times(n, 'draft lies', 'drafts lie')} in the mailbox now. Nothing was sent.`)
+    return queries.invalidateQueries({ queryKey: ['round', round.id] })
+  })
+  const look = async () => {
+    try {
+      queries.setQueryData(key, await ask(routes.drafts, { params: { round: round.id }, query: { look: 'yes' } }))
+    } catch (error) {
+      tellFault(error)
+    }
+  }
+  const sent = drafts?.filter((d) => d.sentAt !== null).length ?? 0
+  return (
+    <div>
+      <Button
+        kind="quiet"
+        className="px-0 font-bold"
+        disabled={put.isPending}
+        onClick={() => void written().then(() => put.mutate({ params: { round: round.id } }))}
+      >
+        {put.isPending ? 'Putting them there…' : 'As drafts in the mailbox'}
+      </Button>
+      <p className="text-[13px] text-ink-2">
+        To be sent by hand from your mail program. Nobody gets a second draft; opens and clicks are not counted.
+      </p>
+      {drafts && drafts.length > 0 && (
+        <p role="status" className="text-[13px]">
+          {times(drafts.length, 'draft was', 'drafts were')} put there, {sent} sent from there.{' '}
+          <Button kind="quiet" className="min-h-6 py-0 text-[13px]" onClick={() => void look()}>
+            Look again
+          </Button>
+        </p>
+      )}
+    </div>
   )
 }

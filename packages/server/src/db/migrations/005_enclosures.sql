@@ -36,3 +36,14 @@ CREATE TABLE made_files (
   print text NOT NULL,
   PRIMARY KEY (round_id, row_id)
 );
+
+-- Messages put into the mailbox as drafts, and when they were found to have been sent from there.
+CREATE TABLE drafts (
+  round_id integer NOT NULL REFERENCES rounds ON DELETE CASCADE,
+  row_id integer NOT NULL,
+  key text NOT NULL UNIQUE,
+  message_id text NOT NULL,
+  put_at bigint NOT NULL,
+  sent_at bigint,
+  PRIMARY KEY (round_id, row_id)
+);
