@@ -403,6 +403,72 @@ export default function ListGrid(props: Props) {
   const column = columns[at.column]
   const problem = inHand && column && problemOf(table, inHand, column)
   const selectedCells = (range.bottom - range.top + 1) * (range.right - range.left + 1)
+  // The heads stay while the rows scroll by beneath them.
+  const head = useMemo(
+    () => (
+      <div
+        role="row"
+        aria-rowindex={1}
+        tabIndex={-1}
+        className="sticky top-0 z-20 border-rule border-b bg-sheet-2"
+        style={{ height: rowHeight, width: layout.width }}
+      >
+        <div className="sticky left-0 z-10 flex h-full w-fit bg-sheet-2" role="presentation">
+          <div
+            role="columnheader"
+            tabIndex={-1}
+            style={{ width: numberWidth }}
+            className="flex shrink-0 items-center justify-end border-rule border-r px-2 text-[13px] text-ink-2"
+          >
+            Row
+          </div>
+          {lead && (
+            <div
+              role="columnheader"
+              tabIndex={-1}
+              style={{ width: lead.width }}
+              className="flex shrink-0 items-center border-rule border-r px-2 font-bold text-[13px]"
+            >
+              {lead.head}
+            </div>
+          )}
+          {columns.slice(0, layout.frozen).map((c, i) => (
+            <ColumnHead
+              key={c.id}
+              table={table}
+              column={c}
+              width={layout.widths[i]}
+              editable={editable}
+              used={used?.has(c.name.toLowerCase()) ?? false}
+              uses={usesOf?.(c) ?? []}
+              more={columnActions}
+              onRecipe={onRecipe}
+            />
+          ))}
+        </div>
+        {columns.slice(from, to + 1).map((c, i) => (
+          <div
+            key={c.id}
+            role="presentation"
+            className="absolute top-0 h-full"
+            style={{ left: layout.lefts[from + i] }}
+          >
+            <ColumnHead
+              table={table}
+              column={c}
+              width={layout.widths[from + i]}
+              editable={editable}
+              used={used?.has(c.name.toLowerCase()) ?? false}
+              uses={usesOf?.(c) ?? []}
+              more={columnActions}
+              onRecipe={onRecipe}
+            />
+          </div>
+        ))}
+      </div>
+    ),
+    [table, columns, layout, from, to, lead, editable, used, usesOf, columnActions, onRecipe],
+  )
   return (
     <div className="flex min-h-0 flex-1 flex-col" onCopy={copy} onCut={copy} onPaste={paste}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: it has the focus only in place of a cell that is out of sight */}
@@ -416,66 +482,7 @@ export default function ListGrid(props: Props) {
           style={{ width: layout.width, height: vertical.getTotalSize() + rowHeight }}
           className="relative text-[14px]"
         >
-          <div
-            role="row"
-            aria-rowindex={1}
-            tabIndex={-1}
-            className="sticky top-0 z-20 border-rule border-b bg-sheet-2"
-            style={{ height: rowHeight, width: layout.width }}
-          >
-            <div className="sticky left-0 z-10 flex h-full w-fit bg-sheet-2" role="presentation">
-              <div
-                role="columnheader"
-                tabIndex={-1}
-                style={{ width: numberWidth }}
-                className="flex shrink-0 items-center justify-end border-rule border-r px-2 text-[13px] text-ink-2"
-              >
-                Row
-              </div>
-              {lead && (
-                <div
-                  role="columnheader"
-                  tabIndex={-1}
-                  style={{ width: lead.width }}
-                  className="flex shrink-0 items-center border-rule border-r px-2 font-bold text-[13px]"
-                >
-                  {lead.head}
-                </div>
-              )}
-              {columns.slice(0, layout.frozen).map((c, i) => (
-                <ColumnHead
-                  key={c.id}
-                  table={table}
-                  column={c}
-                  width={layout.widths[i]}
-                  editable={editable}
-                  used={used?.has(c.name.toLowerCase()) ?? false}
-                  uses={usesOf?.(c) ?? []}
-                  more={columnActions}
-                  onRecipe={onRecipe}
-                />
-              ))}
-            </div>
-            {columns.slice(from, to + 1).map((c, i) => (
-              <div
-                key={c.id}
-                role="presentation"
-                className="absolute top-0 h-full"
-                style={{ left: layout.lefts[from + i] }}
-              >
-                <ColumnHead
-                  table={table}
-                  column={c}
-                  width={layout.widths[from + i]}
-                  editable={editable}
-                  used={used?.has(c.name.toLowerCase()) ?? false}
-                  uses={usesOf?.(c) ?? []}
-                  more={columnActions}
-                  onRecipe={onRecipe}
-                />
-              </div>
-            ))}
-          </div>
+          {head}
           {vertical.getVirtualItems().map((item) => {
             const row = rows[item.index]
             const within = item.index >= range.top && item.index <= range.bottom
