@@ -177,6 +177,20 @@ describe('files made for each person', () => {
     expect((await world.call(routes.enclosures, { params })).toMake).toBe(0)
     await world.call(routes.post, { params, body: { messages: 3 } })
     await world.pass(minute, 10)
+    // Who comes late to the posted round gets a file made too, and nobody else's is touched.
+    await world.call(routes.editList, {
+      params: { list: round.list!.id },
+      body: {
+        words: 'Add',
+        wishes: [
+          { do: 'addRows', rows: [{ c1: 'Person 9', c2: 'person9@village.example', c3: 'B009' }] },
+          { do: 'cells', cells: [[1, 'c3', 'changed']] },
+        ],
+      },
+    })
+    expect(await world.call(routes.makeFiles, { params })).toEqual({ made: 1 })
+    await world.call(routes.proof, { params, query: { wait: 'yes' } })
+    expect(await world.call(routes.lateProof, { params })).toMatchObject({ people: 1, stops: 0, mayPost: true })
     for (const [i, berth] of ['B000', 'Z99', 'B002'].entries()) {
       const mails = await Promise.all(
         (await world.inboxOf(`person${i}@village.example`)).map((raw) => simpleParser(raw)),

@@ -139,7 +139,11 @@ export function encloser(files: RoundFile[], columns: Column[], matching: Matchi
     if (name !== null)
       for (const file of enclosed.files) if (file.by !== 'common') file.sentAs = outgoingName(name, file.name)
     // What was given by hand stands for what a name did not find.
-    if (enclosed.files.filter((f) => f.by === 'hand').length >= enclosed.missing.length) enclosed.missing = []
+    const given = enclosed.files.filter((f) => f.by === 'hand').length
+    if (given >= enclosed.missing.length + enclosed.doubtful.length) {
+      enclosed.missing = []
+      enclosed.doubtful = []
+    }
     // What is made has its own name.
     if (made) take(made, 'made')
     const used = new Set<string>()

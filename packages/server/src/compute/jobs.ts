@@ -181,7 +181,7 @@ export const jobs = {
     const findings = proofRound(
       toProof,
       (checked) => progress(checked, people.chosen.length, 'Proofing'),
-      memoryOf(roundId),
+      people.chosen.length <= mostRemembered ? memoryOf(roundId) : undefined,
     )
     return withAcceptances(toProof, findings, await acceptedOf(db, roundId))
   },
@@ -388,6 +388,8 @@ export type Jobs = typeof jobs
 /** What the proofs of the rounds last proofed remember. */
 const memories = new Map<number, ProofMemory>()
 const mostMemories = 3
+/** Of how many people a proof is remembered at most: of more it would take too much memory. */
+const mostRemembered = 20_000
 function memoryOf(roundId: number): ProofMemory {
   const memory = memories.get(roundId) ?? emptyMemory()
   memories.delete(roundId)

@@ -6,6 +6,7 @@ import type { Made } from '@hand-post/contract'
 import { callName, compileLetter, compileName, type Letter, picturesOf, type Row, safeName } from '@hand-post/core'
 import { Zip, ZipPassThrough } from 'fflate'
 import type { Database } from '../db/database.ts'
+import { rowsWithMessage } from '../dispatch/store.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import { readModel } from '../enclosures/model.ts'
 import { htmlOnPaper, writePdf } from '../enclosures/paper.ts'
@@ -75,7 +76,11 @@ export const makeJobs = {
     if (!round.made || !state)
       throw new Refusal(409, 'This round makes no files. Choose first what is to be made.', 'Nothing to make')
     const { made } = round
-    const wanted = toProof.people.filter((row) => state.lacking.has(row.id) || state.stale.has(row.id))
+    // Whoever has a message of a posted round has had their file: only late-comers still get one.
+    const had = round.postedAt === null ? new Set<number>() : await rowsWithMessage(db, roundId)
+    const wanted = toProof.people.filter(
+      (row) => !had.has(row.id) && (state.lacking.has(row.id) || state.stale.has(row.id)),
+    )
     const make = await (made.of === 'model' ? modelMaker() : letterMaker())
     const names = compileName(made.name, columns)
     if (names.unknown.length > 0)

@@ -102,7 +102,6 @@ export function enclosureHandlers(app: Express, context: Context): void {
     return { hash, name, unknown }
   })
   handle(app, routes.makeFiles, async ({ params, gone }) => {
-    await store.draftById(db, params.round)
     try {
       const made = await compute.run(
         'makeFiles',

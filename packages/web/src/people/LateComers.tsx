@@ -20,6 +20,7 @@ export function LateComers() {
   })
   const fresh = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
   const accept = useChange(routes.accept, fresh)
+  const make = useChange(routes.makeFiles, fresh)
   const topUp = useChange(routes.topUp, () => {
     setOpen(false)
     toast(`${times(n, 'letter was', 'letters were')} posted to the late-comers.`)
@@ -104,6 +105,11 @@ export function LateComers() {
               Settle what stops first: change the cells in the list and come back, or add the files that are missing
               here.
             </p>
+            {findings.some((f) => f.check === 'madeFile') && (
+              <Button disabled={make.isPending} onClick={() => make.mutate({ params: { round: round.id } })}>
+                {make.isPending ? 'Making them…' : 'Make their files'}
+              </Button>
+            )}
             <AddFiles label="Add their files" onFiles={(files) => void addFiles(files)} />
           </div>
         )}
