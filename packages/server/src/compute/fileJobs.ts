@@ -84,12 +84,15 @@ export const fileJobs = {
     for (const row of toProof.leftOut) claim(enclose(row))
     const own = files.filter((f) => f.role === 'own')
     const unclaimed = own.filter((f) => !claimed.has(f.id))
-    const telling = tellingIndex(
-      people.chosen,
-      columns,
-      round.nameColumns,
-      new Set(matching.column === null ? [] : [matching.column]),
-    )
+    // What tells people from one another takes its memory: it is found only where there is a file to find somebody for.
+    const proposals = () => (unclaimed.length === 0 ? [] : proposeOwners(unclaimed, telling(), textOf))
+    const telling = () =>
+      tellingIndex(
+        people.chosen,
+        columns,
+        round.nameColumns,
+        new Set(matching.column === null ? [] : [matching.column]),
+      )
     const textOf = (file: RoundFile) => fileFacts.get(file.hash)?.text ?? null
     const made = await madeState(db, loaded)
     const pattern = proposePattern(own, people.chosen, columns)
@@ -101,7 +104,7 @@ export const fileJobs = {
         const wrong = faultOf(file, fileFacts.get(file.hash))
         return wrong ? [{ fileId: file.id, ...wrong }] : []
       }),
-      proposed: proposeOwners(unclaimed, telling, textOf).map((one) => ({ ...one, person: nameOf.get(one.rowId)! })),
+      proposed: proposals().map((one) => ({ ...one, person: nameOf.get(one.rowId)! })),
       toMake: made ? made.lacking.size + made.stale.size : 0,
       pattern: pattern && pattern.pattern !== round.filePattern && unclaimed.length > 0 ? pattern : null,
     }
