@@ -75,24 +75,26 @@ export const emptyMemory = (): ProofMemory => ({ key: '', people: new Map() })
 /**
  * Makes and checks every message of a round.
  * @param onProgress called now and then with the number of people checked; throwing from it stops the proof.
- * @param memory what the proof before remembered; checks that look at one message alone are not run again where it is the same.
+ * @param memory what the proof before remembered, or null to remember nothing; checks that look at one message alone are not run again where it is the same.
  */
 export function proofRound(
   round: RoundToProof,
   onProgress?: (checked: number) => void,
-  memory: ProofMemory = emptyMemory(),
+  memory: ProofMemory | null = null,
 ): Finding[] {
   const facts = factsOf(round)
   const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
   for (const check of checks)
     if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, facts.nameOf))
 
-  const key = keyOf(round)
-  if (memory.key !== key) memory.people.clear()
-  memory.key = key
+  if (memory) {
+    const key = keyOf(round)
+    if (memory.key !== key) memory.people.clear()
+    memory.key = key
+  }
   round.people.forEach((row, i) => {
-    const print = printOf(round, row)
-    const before = memory.people.get(row.id)
+    const print = memory ? printOf(round, row) : ''
+    const before = memory?.people.get(row.id)
     const known = before?.print === print ? before.findings : null
     const person = personFacts(round, facts, row)
     const alone = new Map<string, Finding[]>()
@@ -105,7 +107,7 @@ export function proofRound(
       byCheck.get(check.name)!.push(...found)
       if (!check.byOthers) alone.set(check.name, found)
     }
-    if (!known) memory.people.set(row.id, { print, findings: alone })
+    if (!known) memory?.people.set(row.id, { print, findings: alone })
     if (i % 500 === 499) onProgress?.(i + 1)
   })
   return [...byCheck.values()].flatMap((found) => saidOnce(found, round.people.length))
