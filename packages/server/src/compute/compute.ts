@@ -37,13 +37,16 @@ const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'mak
 export class Compute {
   private readonly quick: Lane
   private readonly long: Lane
-  private readonly files: Lane
+  /** Begun when it is first needed: a thread takes its memory, and many rounds have no files. */
+  private files: Lane | null = null
 
   /** @param filesFolder where the contents of files lie. */
-  constructor(db: OpenDatabase, filesFolder: string) {
+  constructor(
+    private readonly db: OpenDatabase,
+    private readonly filesFolder: string,
+  ) {
     this.quick = new Lane(db, filesFolder, false)
     this.long = new Lane(db, filesFolder, true)
-    this.files = new Lane(db, filesFolder, true)
   }
 
   /**
@@ -56,12 +59,13 @@ export class Compute {
     input: Parameters<Jobs[Name]>[0],
     options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
   ): Promise<Awaited<ReturnType<Jobs[Name]>>> {
-    const lane = quickJobs.has(name) ? this.quick : fileJobs.has(name) ? this.files : this.long
+    if (fileJobs.has(name)) this.files ??= new Lane(this.db, this.filesFolder, true)
+    const lane = quickJobs.has(name) ? this.quick : fileJobs.has(name) ? this.files! : this.long
     return lane.run(name, input, options)
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.quick, this.long, this.files].map((lane) => lane.close()))
+    await Promise.all([this.quick, this.long, this.files].map((lane) => lane?.close()))
   }
 }
 

@@ -114,7 +114,7 @@ export const makeJobs = {
 
     async function modelMaker() {
       const model = made.model!
-      const read = readModel(await files.read(model.hash), model.name, columns)
+      const read = await readModel(await files.read(model.hash), model.name, columns)
       if (read.unknown.length > 0)
         throw new Refusal(
           422,

@@ -1,8 +1,6 @@
 import { type ContentFault, type FileFacts, macrosByName, runsByName, sizeWords } from '@hand-post/core'
-import { fileTypeFromBuffer } from 'file-type'
 import { Parser } from 'htmlparser2'
 import { decodeText } from '../people/text.ts'
-import { pdfWords } from './pdfWords.ts'
 import { eachEntry } from './zip.ts'
 
 /** How much of a file's words (signs) is kept: what tells whose it is stands early. */
@@ -57,6 +55,7 @@ export async function examine(bytes: Buffer): Promise<FileFacts> {
 /** The ending that a content asks for. A PDF says so at once; the reader of contents would search all of it for kinds of PDF. */
 async function kindOf(bytes: Buffer): Promise<string | null> {
   if (bytes.subarray(0, 5).toString('latin1') === '%PDF-') return 'pdf'
+  const { fileTypeFromBuffer } = await import('file-type')
   return (await fileTypeFromBuffer(bytes).catch(() => undefined))?.ext ?? null
 }
 
@@ -105,10 +104,11 @@ async function zipFault(bytes: Buffer): Promise<{ fault: ContentFault; detail: s
   return found
 }
 
+// Each reader is loaded when a file first wants it: they are large, and every computing thread would hold them.
 async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | null> {
   switch (kind) {
     case 'pdf':
-      return pdfWords(bytes, mostText)
+      return (await import('./pdfWords.ts')).pdfWords(bytes, mostText)
     case 'docx': {
       const { default: mammoth } = await import('mammoth')
       return (await mammoth.extractRawText({ buffer: bytes })).value

@@ -1,6 +1,4 @@
 import { type Cell, type Column, cellWriter, type Field, inCase, parseTyped, type Row } from '@hand-post/core'
-import Docxtemplater from 'docxtemplater'
-import PizZip from 'pizzip'
 import { unpackedSize } from '../people/readFile.ts'
 import { Refusal } from '../problem.ts'
 
@@ -22,10 +20,15 @@ export interface Model {
  * Reads a model: a .docx document (ECMA-376) whose fields stand in double braces, as in the letter.
  * @throws Refusal in words when it is none, or its braces do not fit together.
  */
-export function readModel(bytes: Buffer, name: string, columns: Column[]): Model {
+export async function readModel(bytes: Buffer, name: string, columns: Column[]): Promise<Model> {
   if (bytes.subarray(0, 2).toString('latin1') !== 'PK' || !bytes.includes('word/document.xml'))
     throw notAModel(name, 'it is no .docx document.')
   if (unpackedSize(bytes) > largestUnpacked) throw notAModel(name, 'it would unpack to a size that no document has.')
+  // Loaded when a model first wants them.
+  const [{ default: Docxtemplater }, { default: PizZip }] = await Promise.all([
+    import('docxtemplater'),
+    import('pizzip'),
+  ])
   const exact = new Map(columns.map((c) => [c.name, c]))
   const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
   const unknown = new Set<string>()

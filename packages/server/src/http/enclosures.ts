@@ -97,7 +97,7 @@ export function enclosureHandlers(app: Express, context: Context): void {
     const name = safeName(query.name)
     const { hash, size } = await files.keep(req, largestModel)
     const columns = round.listId === null ? [] : (await listById(db, round.listId)).columns
-    const { unknown } = readModel(await files.read(hash), name, columns)
+    const { unknown } = await readModel(await files.read(hash), name, columns)
     await store.noteFile(db, { hash, size, type: typeOf(name) })
     return { hash, name, unknown }
   })
