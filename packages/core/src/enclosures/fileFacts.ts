@@ -39,6 +39,8 @@ const sameContent = [
   ['mp4', 'm4v', 'mov'],
   ['ogg', 'oga', 'ogv'],
   ['gz', 'tgz'],
+  // Drawings are kept as PDF under an ending of their own.
+  ['pdf', 'ai'],
 ]
 /** Endings whose files have a content that can be told by its first bytes; of others nothing is said. */
 const tellable = new Set(
@@ -71,7 +73,7 @@ export function faultOf(
   if (facts && beliesContent(name, facts.kind))
     return {
       fault: 'wrongEnding',
-      detail: facts.kind === null ? 'its content is none' : `its content is ${facts.kind.toUpperCase()}`,
+      detail: facts.kind === null ? 'its content is something else' : `its content is ${facts.kind.toUpperCase()}`,
     }
   return null
 }

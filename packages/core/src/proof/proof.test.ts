@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { encloser, noMatching, type RoundFile } from '../enclosures/match.ts'
 import { namesInCell } from '../enclosures/names.ts'
@@ -6,7 +7,7 @@ import { readHtml } from '../letter/html.ts'
 import type { Cell, Column, Row } from '../people/table.ts'
 import { hadKey, nothingAround } from './aroundChecks.ts'
 import { checks } from './checks.ts'
-import { mayPost, proofRound, type RoundToProof } from './proof.ts'
+import { emptyMemory, inEvery, mayPost, proofPeople, proofRound, type RoundToProof } from './proof.ts'
 
 const columns: Column[] = [
   { id: 'c1', name: 'First name', kind: 'text' },
@@ -351,6 +352,49 @@ describe('the proof', () => {
     const stops = proofRound({ ...good, addressColumn: null })
     expect(mayPost(stops, new Set(stops.map((f) => f.key)))).toBe(false)
     for (const f of [...asks, ...stops]) expect(f.mends.length).toBeGreaterThan(0)
+  })
+})
+
+// What is remembered or renewed must be what a proof from the beginning says.
+describe('a proof made anew for what changed', () => {
+  const cell = fc.constantFrom('', 'Ada', 'ADA PENROSE', 'ada@quay.example', 'a.pdf', 'b.pdf', 'x.pdf', 'no address')
+  const cells = fc.record({ c1: cell, c2: cell, c3: cell })
+  const list = fc.array(cells, { minLength: 1, maxLength: 6 })
+  const roundOf = (rows: { c1: string; c2: string; c3: string }[]): RoundToProof => ({
+    ...good,
+    people: rows.map(({ c1, c2, c3 }, i) => row(i + 1, c1, c2, c3)),
+  })
+  test('finds the same after any edits as one from the beginning', () => {
+    fc.assert(
+      fc.property(list, fc.array(fc.tuple(fc.nat(5), cells), { maxLength: 5 }), (first, edits) => {
+        const memory = emptyMemory()
+        const rows = [...first]
+        expect(proofRound(roundOf(rows), undefined, memory)).toEqual(proofRound(roundOf(rows)))
+        for (const [at, changed] of edits) {
+          rows[at % rows.length] = changed
+          expect(proofRound(roundOf(rows), undefined, memory)).toEqual(proofRound(roundOf(rows)))
+        }
+        // Another letter concerns everybody.
+        const other = { ...roundOf(rows), letter: { subject: 'By [date]', body: good.letter.body } }
+        expect(proofRound(other, undefined, memory)).toEqual(proofRound(other))
+      }),
+      { numRuns: 60 },
+    )
+  })
+  test('for some people finds what the whole finds of them, but for what is said once of all', () => {
+    fc.assert(
+      fc.property(list, fc.nat(5), (rows, at) => {
+        const round = roundOf(rows)
+        const rowId = (at % rows.length) + 1
+        const whole = proofRound(round)
+        const everywhere = new Set(whole.filter((f) => f.rowId === null).map((f) => f.message))
+        const renewed = proofPeople(round, new Set([rowId]))
+        expect(renewed.findings.filter((f) => !everywhere.has(inEvery(f.message)))).toEqual(
+          whole.filter((f) => f.rowId === rowId && !renewed.left.includes(f.check)),
+        )
+      }),
+      { numRuns: 60 },
+    )
   })
 })
 

@@ -243,6 +243,9 @@ function printOf(round: RoundToProof, row: Row): string {
   ])
 }
 
+/** How a fault that every message has is said. */
+export const inEvery = (message: string): string => `In every message: ${message}`
+
 /** What is found in every message in the same words is a fault of the letter, and said once. */
 function saidOnce(found: Finding[], people: number): Finding[] {
   const times = new Map<string, number>()
@@ -258,7 +261,7 @@ function saidOnce(found: Finding[], people: number): Finding[] {
         key: f.key.replace(`:${f.rowId}:`, '::'),
         rowId: null,
         person: null,
-        message: `In every message: ${f.message}`,
+        message: inEvery(f.message),
         mends: f.mends.filter((mend) => !('rowId' in mend)),
       },
     ]

@@ -38,14 +38,12 @@ export async function madeState(
 ): Promise<{ lacking: Set<number>; stale: Set<number>; printOf: (row: Row) => string } | null> {
   const { round, toProof } = loaded
   if (!round.made) return null
-  const whole = hash(
-    round.made,
-    // A letter that is gone from the shelf is another than the files were made of.
-    await letterOf(db, round.made, loaded).catch(() => 'gone'),
-    toProof.making,
-    toProof.columns,
-    round.nameColumns,
-  )
+  // A letter that is gone from the shelf is another than the files were made of.
+  const letter = await letterOf(db, round.made, loaded).catch(() => 'gone')
+  const { today, signature } = toProof.making
+  // A new day makes another file only of a letter whose rules reckon from it.
+  const reckons = JSON.stringify(letter).includes('"inNextDays"')
+  const whole = hash(round.made, letter, signature, reckons ? today : null, toProof.columns, round.nameColumns)
   const printOf = (row: Row) =>
     hash(
       whole,

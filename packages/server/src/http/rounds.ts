@@ -130,6 +130,14 @@ export function roundHandlers(app: Express, context: Context): void {
       await db.query('DELETE FROM accepted WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM file_matches WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM messages_read WHERE round_id = $1', [round.id])
+      const drafts = await db.query('DELETE FROM drafts WHERE round_id = $1 AND sent_at IS NULL RETURNING row_id', [
+        round.id,
+      ])
+      await db.query('DELETE FROM drafts WHERE round_id = $1', [round.id])
+      if (drafts.length > 0)
+        said.push(
+          `${drafts.length === 1 ? 'A draft' : `${drafts.length} drafts`} for people of the list before ${drafts.length === 1 ? 'lies' : 'lie'} in the mailbox still. Take ${drafts.length === 1 ? 'it' : 'them'} away there.`,
+        )
       // The rows of another list are other people, whatever their numbers: nobody must get another's words.
       const notes = await db.query('DELETE FROM notes WHERE round_id = $1 RETURNING row_id', [round.id])
       if (notes.length > 0)

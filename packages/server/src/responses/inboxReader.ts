@@ -57,6 +57,10 @@ export class InboxReader {
     const before = this.running.get(mailboxId)
     if (before) return before
     const work = this.readNew(mailboxId)
+      .then(async (found) => {
+        await this.findDrafts(mailboxId)
+        return found
+      })
       .catch(async (error) => {
         this.drop(mailboxId)
         const fault = `Answers could not be read: ${error instanceof Error ? error.message : error}`
@@ -89,6 +93,16 @@ export class InboxReader {
       if (this.clients.get(mailboxId) === client) this.clients.delete(mailboxId)
     })
     return client
+  }
+
+  /** Looks whether drafts of rounds were sent from this mailbox. */
+  private async findDrafts(mailboxId: number): Promise<void> {
+    const { db, clock, tell } = this.parts
+    const client = await this.client(mailboxId)
+    for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) tell({ topic: 'round', id })
+    // The inbox is what is listened to.
+    if (client.mailbox && client.mailbox.path !== 'INBOX')
+      (await client.getMailboxLock('INBOX', { readOnly: true })).release()
   }
 
   private async readNew(mailboxId: number): Promise<number> {
@@ -146,7 +160,6 @@ export class InboxReader {
       return found
     } finally {
       lock.release()
-      for (const id of await findSentDrafts(db, client, mailboxId, this.parts.clock.now())) tell({ topic: 'round', id })
     }
   }
 }

@@ -1,12 +1,13 @@
 import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contract'
 import { compileName, sizeWords } from '@hand-post/core'
-import { Lightbulb, Paperclip, ScanText, X } from 'lucide-react'
+import { Lightbulb, Paperclip, ScanText } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, tellFault, useChange, useEnclosures, useProgress } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { AddFiles } from './AddFiles.tsx'
+import { FileLink, RemoveFile } from './FileLink.tsx'
 import { MadeFiles } from './MadeFiles.tsx'
 import { PeopleAndFiles } from './PeopleAndFiles.tsx'
 import { useAdding } from './useAdding.ts'
@@ -235,38 +236,6 @@ function Proposals({ found }: { found: Enclosures }) {
         )}
       </div>
     </Say>
-  )
-}
-
-/** A file of the round by its name, which opens it. */
-export function FileLink({ file }: { file: RoundFileEntry }) {
-  return (
-    <a
-      className="text-post underline"
-      target="_blank"
-      rel="noreferrer"
-      title={file.folder ? `${file.folder}/${file.name}` : undefined}
-      href={`/api/files/${file.hash}?name=${encodeURIComponent(file.name)}`}
-    >
-      {file.name}
-    </a>
-  )
-}
-
-/** Takes a file out of the round. */
-export function RemoveFile({ file }: { file: RoundFileEntry }) {
-  const { round } = useWork()
-  const remove = useChange(routes.removeFile, () => queries.invalidateQueries({ queryKey: ['round', round.id] }))
-  return (
-    <button
-      type="button"
-      aria-label={`Take ${file.name} out`}
-      title="Take out"
-      className="flex size-7 items-center justify-center hover:bg-stop-tint"
-      onClick={() => remove.mutate({ params: { round: round.id, file: file.id } })}
-    >
-      <X aria-hidden size={14} />
-    </button>
   )
 }
 

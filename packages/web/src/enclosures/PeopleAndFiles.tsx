@@ -7,7 +7,7 @@ import { queries, useChange, useMailboxes } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Mark, times } from '../shared/parts.tsx'
-import { FileLink, RemoveFile } from './EnclosuresStage.tsx'
+import { FileLink, RemoveFile } from './FileLink.tsx'
 import type { Adding } from './useAdding.ts'
 
 const views = {

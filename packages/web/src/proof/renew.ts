@@ -1,4 +1,5 @@
 import { type Proof, routes } from '@hand-post/contract'
+import { inEvery } from '@hand-post/core'
 import { ask, queries } from '../api.ts'
 
 /**
@@ -11,14 +12,17 @@ export function withRenewed(
   renewed: { findings: Proof['findings']; left: string[] },
 ): Proof {
   const changed = new Set(rowIds)
+  // What is a fault of every message stands there once already.
+  const everywhere = new Set(proof.findings.filter((f) => f.rowId === null).map((f) => f.message))
+  const fresh = renewed.findings.filter((f) => !everywhere.has(inEvery(f.message)))
   const left = new Set(renewed.left)
   const kept = proof.findings.filter((f) => f.rowId === null || !changed.has(f.rowId) || left.has(f.check))
   // Each stands with those of its kind; a kind that was not there comes first.
   const known = new Set(kept.map((f) => f.check))
-  const findings = renewed.findings.filter((f) => !known.has(f.check))
+  const findings = fresh.filter((f) => !known.has(f.check))
   for (const [i, f] of kept.entries()) {
     findings.push(f)
-    if (kept[i + 1]?.check !== f.check) findings.push(...renewed.findings.filter((one) => one.check === f.check))
+    if (kept[i + 1]?.check !== f.check) findings.push(...fresh.filter((one) => one.check === f.check))
   }
   const stops = findings.filter((f) => f.grade === 'stop').length
   const asks = findings.filter((f) => f.grade === 'ask' && f.accepted === null).length
