@@ -88,8 +88,8 @@ export default function EnclosuresStage() {
               </Button>
             )
           )}
+          <MadeFiles found={found} />
         </section>
-        <MadeFiles found={found} />
         {busy && (
           <p role="status" className="flex items-center gap-3">
             <progress value={busy.done} max={busy.of} className="h-2 w-40" /> Adding file {busy.done + 1} of {busy.of}…

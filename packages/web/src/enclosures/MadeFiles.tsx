@@ -72,7 +72,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   }
   const toMake = found?.toMake ?? 0
   return (
-    <section aria-label="Made for each person" className="flex flex-wrap items-center gap-2 text-[14px]">
+    <section aria-label="Made for each person" className="flex w-full flex-wrap items-center gap-2 text-[14px]">
       <h2 className="mr-2 shrink-0 text-[17px]">Made for each</h2>
       <select
         className="input"

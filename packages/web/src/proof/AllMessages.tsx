@@ -21,7 +21,7 @@ export function AllMessages() {
     <Popover.Root>
       <Popover.Trigger asChild>
         <Button kind="quiet" className="text-[14px]">
-          <Download aria-hidden size={15} /> All on paper…
+          <Download aria-hidden size={15} /> All messages…
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -72,14 +72,14 @@ function Drafts() {
   const sent = drafts?.filter((d) => d.sentAt !== null).length ?? 0
   return (
     <div>
-      <Button
-        kind="quiet"
-        className="px-0 font-bold"
+      <button
+        type="button"
+        className="font-bold text-post underline disabled:opacity-55"
         disabled={put.isPending}
         onClick={() => void written().then(() => put.mutate({ params: { round: round.id } }))}
       >
         {put.isPending ? 'Putting them there…' : 'As drafts in the mailbox'}
-      </Button>
+      </button>
       <p className="text-[13px] text-ink-2">
         To be sent by hand from your mail program. Nobody gets a second draft; opens and clicks are not counted.
       </p>
