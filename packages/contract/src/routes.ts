@@ -4,6 +4,7 @@ import { dispatchRoutes } from './dispatch.ts'
 import { mailboxRoutes } from './mailboxes.ts'
 import { peopleRoutes } from './people.ts'
 import { readingRoutes } from './readings.ts'
+import { rehearsalRoutes } from './rehearsal.ts'
 import { responseRoutes } from './responses.ts'
 import { roundRoutes } from './rounds.ts'
 import { shelfRoutes } from './shelf.ts'
@@ -15,6 +16,7 @@ export const routes = {
   ...peopleRoutes,
   ...bookRoutes,
   ...roundRoutes,
+  ...rehearsalRoutes,
   ...shelfRoutes,
   ...dispatchRoutes,
   ...responseRoutes,

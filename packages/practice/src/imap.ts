@@ -7,7 +7,13 @@ export interface ImapOptions {
   store: MailStore
   /** Says whether a user may sign in with a password. */
   signIn: (user: string, password: string) => boolean
+  /** The inboxes of a rehearsal, when the user is one; else null. */
+  rehearsalOf: (user: string) => MailStore | null
 }
+
+/** Where a rehearsal finds the inboxes of its correspondents: a namespace of other users' boxes (RFC 2342). */
+const inboxes = 'Inboxes/'
+const inboxName = (address: string) => `${inboxes}${encodeURIComponent(address).replaceAll('%40', '@')}`
 
 const capabilities = 'IMAP4rev1 LITERAL+ IDLE ID NAMESPACE UIDPLUS UNSELECT SPECIAL-USE AUTH=PLAIN SASL-IR'
 const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
@@ -136,15 +142,25 @@ class Session {
     }
     if (this.user === null) return this.write(`${tag} NO sign in first`)
     const user = this.user
+    const rehearsal = this.options.rehearsalOf(user)
     const boxName = (token: Token | undefined): BoxName => {
       const wanted = text(token)
       const found = (Object.keys(boxNames) as BoxName[]).find((n) => n.toLowerCase() === wanted.toLowerCase())
       if (!found) throw new Error(`[NONEXISTENT] there is no mailbox ${wanted}`)
       return found
     }
+    /** The address whose inbox a rehearsal names. */
+    const correspondent = async (token: Token | undefined): Promise<string> => {
+      const address = decodeURIComponent(text(token).slice(inboxes.length))
+      if (inboxName(address) !== text(token) || !(await rehearsal!.has(address)))
+        throw new Error(`[NONEXISTENT] there is no mailbox ${text(token)}`)
+      return address
+    }
+    const boxOf = async (token: Token | undefined): Promise<Box> =>
+      rehearsal ? rehearsal.box(await correspondent(token), 'INBOX') : store.box(user, boxName(token))
     switch (name) {
       case 'NAMESPACE':
-        this.write('* NAMESPACE (("" "/")) NIL NIL')
+        this.write(`* NAMESPACE (("" "/")) ${rehearsal ? `(("${inboxes}" "/"))` : 'NIL'} NIL`)
         return ok()
       case 'LIST':
       case 'LSUB': {
@@ -157,7 +173,10 @@ class Session {
               .replace(/[*%]/g, '.*')}$`,
             'i',
           )
-          for (const [box, use] of Object.entries(boxNames))
+          const all = rehearsal
+            ? (await rehearsal.addresses()).map((address) => [inboxName(address), ''])
+            : Object.entries(boxNames)
+          for (const [box, use] of all)
             if (test.test(box)) this.write(`* ${name} (\\HasNoChildren${use ? ` ${use}` : ''}) "/" ${imapString(box)}`)
         }
         return ok()
@@ -166,7 +185,7 @@ class Session {
         return ok()
       case 'SELECT':
       case 'EXAMINE': {
-        this.box = await store.box(user, boxName(args[0]))
+        this.box = await boxOf(args[0])
         this.writable = name === 'SELECT'
         this.told = this.box.messages.length
         this.write('* FLAGS (\\Answered \\Flagged \\Deleted \\Seen \\Draft)')
@@ -177,7 +196,7 @@ class Session {
         return ok(`[${this.writable ? 'READ-WRITE' : 'READ-ONLY'}] opened`)
       }
       case 'STATUS': {
-        const box = await store.box(user, boxName(args[0]))
+        const box = await boxOf(args[0])
         const facts: Record<string, number> = {
           MESSAGES: box.messages.length,
           RECENT: 0,
@@ -191,7 +210,12 @@ class Session {
         this.write(`* STATUS ${imapString(box.name)} (${asked.map((a) => `${a} ${facts[a]}`).join(' ')})`)
         return ok()
       }
+      case 'DELETE':
+        if (!rehearsal) throw new Error('the boxes of an account stay')
+        await rehearsal.forget(await correspondent(args[0]))
+        return ok()
       case 'APPEND': {
+        if (rehearsal) throw new Error('nothing is added to a rehearsal but what is sent in it')
         const target = boxName(args[0])
         const flags = (args.find((a) => Array.isArray(a)) as Token[] | undefined)?.map(text) ?? []
         const raw = Buffer.from(text(args.at(-1)), 'latin1')

@@ -45,7 +45,19 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
   const accounts = new Map(
     Object.entries(options.accounts).map(([address, password]) => [address.toLowerCase(), password]),
   )
-  const signIn = (user: string, password: string) => accounts.get(user.toLowerCase()) === password
+  // A rehearsal is a user of its own, “rehearsal-” and a number, with the password of any account. What it sends comes into
+  // inboxes that only it can look into; nobody answers there, and no limit is counted.
+  const isRehearsal = (user: string) => /^rehearsal-\d+$/i.test(user)
+  const rehearsals = new Map<string, MailStore>()
+  const rehearsalOf = (user: string) => {
+    const name = user.toLowerCase()
+    if (!isRehearsal(name)) return null
+    const known = rehearsals.get(name) ?? new MailStore(join(options.folder, 'rehearsals', name))
+    rehearsals.set(name, known)
+    return known
+  }
+  const signIn = (user: string, password: string) =>
+    isRehearsal(user) ? [...accounts.values()].includes(password) : accounts.get(user.toLowerCase()) === password
   const isAccount = (address: string) => accounts.has(address.toLowerCase())
   const manners = Object.fromEntries(
     Object.entries(options.manners ?? {}).map(([address, manner]) => [address.toLowerCase(), manner]),
@@ -68,8 +80,9 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
     filesSent: options.filesSent ?? false,
     signIn,
     isAccount,
+    rehearsalOf,
   })
-  const imap = imapHost({ store, signIn })
+  const imap = imapHost({ store, signIn, rehearsalOf })
   smtp.on('error', () => {})
   const [smtpPort, imapPort] = await Promise.all([
     listen(smtp.server as Server, options.smtpPort),

@@ -1,4 +1,4 @@
-import { mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
+import { access, mkdir, readdir, readFile, rename, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 
 /** One message in a box. Its flags and its UID are in its file's name, its internal date is its file's. */
@@ -134,6 +134,26 @@ export class MailStore {
     await this.keep(box)
     for (const watch of this.watchers) watch(address.toLowerCase(), box)
     return stored
+  }
+
+  /** Every address that has a box. */
+  async addresses(): Promise<string[]> {
+    return (await readdir(this.folder).catch(() => [])).map(decodeURIComponent).sort()
+  }
+
+  /** Whether an address has a box. */
+  has(address: string): Promise<boolean> {
+    return access(join(this.folder, encodeURIComponent(address.toLowerCase()), 'INBOX')).then(
+      () => address.includes('@'),
+      () => false,
+    )
+  }
+
+  /** Removes all boxes of an address with everything in them. */
+  async forget(address: string): Promise<void> {
+    const folder = join(this.folder, encodeURIComponent(address.toLowerCase()))
+    for (const name of Object.keys(boxNames)) this.boxes.delete(join(folder, name))
+    await rm(folder, { recursive: true, force: true })
   }
 
   /** The raw message. */

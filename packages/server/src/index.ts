@@ -21,6 +21,7 @@ import { letterHandlers } from './http/letters.ts'
 import { mailboxHandlers } from './http/mailboxes.ts'
 import { peopleHandlers } from './http/people.ts'
 import { problems } from './http/problems.ts'
+import { rehearsalHandlers } from './http/rehearsal.ts'
 import { responseHandlers } from './http/responses.ts'
 import { roundHandlers } from './http/rounds.ts'
 import { insertMailbox, mailboxRecords } from './mailboxes/store.ts'
@@ -139,6 +140,7 @@ export async function startHandPost({
       bookHandlers,
       roundHandlers,
       enclosureHandlers,
+      rehearsalHandlers,
       letterHandlers,
       dispatchHandlers,
       responseHandlers,

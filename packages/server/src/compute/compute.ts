@@ -28,10 +28,11 @@ const quickJobs = new Set<keyof Jobs>([
   'tryRecipe',
   'messages',
   'proofPeople',
+  'readReceived',
 ])
 
 /** Jobs that go through the contents of files, which may take minutes: nothing else waits for them. */
-const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'makeFiles', 'madeZip'])
+const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'makeFiles', 'madeZip', 'rehearse'])
 
 /** Runs jobs in the computing threads. */
 export class Compute {

@@ -1,7 +1,6 @@
 import { createHash } from 'node:crypto'
 import type { Proof, Timetable } from '@hand-post/contract'
 import {
-  allowanceAt,
   callName,
   checks,
   compileCopies,
@@ -15,7 +14,6 @@ import {
   mayPost,
   messageSize,
   type ProofMemory,
-  plan,
   proofPeople,
   proofRound,
   type RoundToProof,
@@ -28,9 +26,8 @@ import {
   whyNotChosen,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { insertMessages, rowsWithMessage, unplanned } from '../dispatch/store.ts'
+import { insertMessages, rowsWithMessage } from '../dispatch/store.ts'
 import type { FileStore } from '../enclosures/fileStore.ts'
-import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { acceptedOf, noteRead, readOf, setAsideOf } from '../rounds/store.ts'
@@ -42,6 +39,8 @@ import { listJobs } from './listJobs.ts'
 import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
 import { madeState, makeJobs } from './makeJobs.ts'
 import { paperJobs } from './paperJobs.ts'
+import { planRound } from './planRound.ts'
+import { rehearsalJobs } from './rehearsalJob.ts'
 
 /** How public addresses are made, as it is handed to a thread. */
 export interface PublicAddressGiven {
@@ -62,6 +61,7 @@ export const jobs = {
   ...fileJobs,
   ...paperJobs,
   ...makeJobs,
+  ...rehearsalJobs,
 
   async counts({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     return (await loadPeople(db, roundId, now)).people.counts
@@ -262,44 +262,14 @@ export const jobs = {
     { roundId, now }: { roundId: number; now: number },
     { db }: JobContext,
   ): Promise<Omit<Timetable, 'sentence'>> {
-    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
-    const copies = compileCopies(toProof.copies, columns)
-    const { settings, pausedUntil } = await mailboxById(db, round.mailboxId)
-    const history = await departuresOf(db, round.mailboxId, now)
-    const ahead = await unplanned(db, round.mailboxId)
-    const gap = gapOf(round.dispatch.perMinute)
-    const recipientsOf = (row: Row) => {
-      const { cc, bcc } = copies.of(row, round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : '')
-      return 1 + cc.length + bcc.length
-    }
-    const mine = people.chosen.map((row) => ({
-      id: -row.id,
-      recipients: recipientsOf(row),
-      notBefore: round.dispatch.startAt ?? now,
-      gap,
-    }))
-    // In the order in which the dispatcher takes them: by earliest time, and what was posted before goes first.
-    const all = [...ahead, ...mine].sort((a, b) => a.notBefore - b.notBefore)
-    const times = plan(
-      Math.max(now, pausedUntil ?? 0),
-      all,
-      { perDay: settings.perDay, perMinute: settings.perMinute },
-      history,
-    )
-    const departures = all.flatMap((item, i) =>
-      item.id < 0 && times[i] !== null
-        ? [{ at: times[i], recipients: item.recipients, rowId: -item.id, gone: false }]
-        : [],
-    )
+    const planned = await planRound(db, await loadRound(db, roundId, now), now)
+    const { departures } = planned
     return {
-      departures,
+      ...planned,
       messages: departures.length,
       recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
       first: departures[0]?.at ?? null,
       last: departures.at(-1)?.at ?? null,
-      impossible: mine.length - departures.length,
-      allowance: allowanceAt(now, settings.perDay, history),
-      perDay: settings.perDay,
     }
   },
 

@@ -37,6 +37,19 @@ export function handle<R extends Route>(
       res,
       gone: caller.signal,
     } as Given<R>)
-    if (!res.headersSent) res.json(result ?? {})
+    if (!res.headersSent) res.json(result === undefined ? {} : result)
   })
+}
+
+/**
+ * The headers under which a content goes out. Only pictures and PDFs are shown by the browser; everything else is handed over as
+ * a file, whatever it claims to be.
+ */
+export function contentHeaders(type: string, name: string): Record<string, string> {
+  const showable = /^(image\/(png|jpeg|gif|webp)|application\/pdf)$/.test(type)
+  return {
+    'content-type': showable ? type : 'application/octet-stream',
+    'content-security-policy': "sandbox; default-src 'none'",
+    'content-disposition': `${showable ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(name)}`,
+  }
 }

@@ -23,6 +23,8 @@ import { type Context, publicAddressOf } from '../context.ts'
 import { sendCopies } from '../dispatch/copies.ts'
 import { draftsOf } from '../dispatch/draftStore.ts'
 import { lookForSentDrafts, putDrafts } from '../dispatch/drafts.ts'
+import { clearRehearsal } from '../dispatch/rehearsal.ts'
+import { rehearsalOf } from '../dispatch/rehearsalStore.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
@@ -31,7 +33,7 @@ import { hasRow, listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { keepVersion } from '../rounds/shelfStore.ts'
 import * as store from '../rounds/store.ts'
-import { handle } from './handle.ts'
+import { contentHeaders, handle } from './handle.ts'
 import { keepPictures, largestPicture } from './letters.ts'
 
 /** A round as the API gives it. */
@@ -169,6 +171,8 @@ export function roundHandlers(app: Express, context: Context): void {
         `“${round.title}” is posted: its messages are the record of what was sent, and cannot be deleted.`,
         'Posted already',
       )
+    if (await rehearsalOf(db, round.id))
+      await clearRehearsal(context, round.id).catch((error) => context.log.warn({ error }, 'rehearsal not cleared'))
     await store.deleteRound(db, round.id)
     tell({ topic: 'rounds', id: null })
     return {}
@@ -227,13 +231,9 @@ export function roundHandlers(app: Express, context: Context): void {
   handle(app, routes.fileContent, async ({ params, query, res }) => {
     const facts = await store.fileFacts(db, params.hash)
     if (!facts || !(await files.has(params.hash))) throw notFound('file')
-    // Only pictures and PDFs are shown by the browser; everything else is handed over as a file, whatever it claims to be.
-    const showable = /^(image\/(png|jpeg|gif|webp)|application\/pdf)$/.test(facts.type)
     res.set({
-      'content-type': showable ? facts.type : 'application/octet-stream',
+      ...contentHeaders(facts.type, query.name ?? 'file'),
       'content-length': String(facts.size),
-      'content-security-policy': "sandbox; default-src 'none'",
-      'content-disposition': `${showable ? 'inline' : 'attachment'}; filename*=UTF-8''${encodeURIComponent(query.name ?? 'file')}`,
       'cache-control': 'private, max-age=31536000, immutable',
     })
     await new Promise<void>((done) =>

@@ -1,0 +1,130 @@
+import { addressFault, messageSize, type ReceivedMessage, readReceived, sizeWords } from '@hand-post/core'
+import { composeRaw } from '../dispatch/compose.ts'
+import { keepRehearsal, type Rehearsed } from '../dispatch/rehearsalStore.ts'
+import { type Access, SendError, SmtpLine } from '../mailboxes/connections.ts'
+import { mailboxById } from '../mailboxes/store.ts'
+import { Refusal } from '../problem.ts'
+import { freezeMessages, type NewMessage } from './freeze.ts'
+import type { JobContext, PublicAddressGiven } from './jobs.ts'
+import { loadRound } from './loadRound.ts'
+import { planRound } from './planRound.ts'
+
+/** How many connections to the practice mailbox a rehearsal uses. */
+const lines = 4
+/** Octets that a rehearsal leaves free on the disk. */
+const spare = 200_000_000
+
+/** A whole round handed over to the practice mailbox, and what arrived there read. */
+export const rehearsalJobs = {
+  /**
+   * Makes every message of a round exactly as posting would, under names that stand nowhere else, and hands it over by SMTP
+   * in the order and with the times of the timetable. Nothing is written but the rehearsal itself.
+   * @param access the practice mailbox, as the user that the rehearsal is.
+   * @param room octets that are free on the disk.
+   */
+  async rehearse(
+    {
+      roundId,
+      now,
+      publicAddress: { url, signingKey },
+      access,
+      room,
+    }: { roundId: number; now: number; publicAddress: PublicAddressGiven; access: Access; room: number },
+    { db, files, progress }: JobContext,
+  ): Promise<void> {
+    const loaded = await loadRound(db, roundId, now)
+    const { round, people } = loaded
+    if (round.addressColumn === null || people.chosen.length === 0)
+      throw new Refusal(
+        409,
+        'The round has no people with addresses yet, so there is nothing to rehearse. Choose them at People.',
+        'No messages',
+      )
+    const { settings } = await mailboxById(db, round.mailboxId)
+    const messages = await freezeMessages(db, loaded, { url, signingKey: Buffer.from(signingKey) })
+    const needed = messages.reduce(
+      (sum, { contents: { html, text, files: enclosed, pictures }, recipients }) =>
+        sum +
+        recipients *
+          (messageSize(
+            html,
+            text,
+            enclosed.map((f) => f.size),
+          ) +
+            pictures.length * 100_000),
+      0,
+    )
+    if (needed + spare > room)
+      throw new Refusal(
+        507,
+        `The rehearsal would take ${sizeWords(needed)} on the disk, where ${sizeWords(room)} are free. Make room, or choose fewer people by a rule. Nothing was sent.`,
+        'No room',
+      )
+    const times = new Map((await planRound(db, loaded, now)).departures.map(({ rowId, at }) => [rowId, at]))
+    const queue = messages
+      .map((message) => ({ message, at: times.get(message.rowId) ?? null }))
+      .sort((a, b) => (a.at ?? Number.POSITIVE_INFINITY) - (b.at ?? Number.POSITIVE_INFINITY))
+      .values()
+    const done: Rehearsed[] = []
+
+    const handOver = async (line: SmtpLine, message: NewMessage, at: number | null): Promise<Rehearsed> => {
+      const { from, to, cc, bcc } = message.contents
+      const result = (answer: string, taken: boolean, size: number | null = null): Rehearsed => {
+        const { rowId, person, address } = message
+        return { rowId, person, address, recipients: [to.address, ...cc, ...bcc], at, size, answer, taken }
+      }
+      const fault = addressFault(to.address)
+      if (fault) return result(to.address === '' ? 'There is no address.' : `The address will not do: ${fault}.`, false)
+      if (at === null)
+        return result(
+          `It goes to ${message.recipients} recipients at once, and the mailbox may write to ${settings.perDay} a day: it could never leave.`,
+          false,
+        )
+      let raw: Buffer
+      try {
+        raw = await composeRaw(message, at, files)
+      } catch (error) {
+        return result(`It could not be made: ${(error as Error).message}`, false)
+      }
+      if (raw.length > settings.largestMessage)
+        return result(
+          `It has ${sizeWords(raw.length)}, and the mailbox takes at most ${sizeWords(settings.largestMessage)}.`,
+          false,
+          raw.length,
+        )
+      try {
+        const answer = await line.send({ from: from.address, to: to.address, copies: [...cc, ...bcc] }, raw)
+        return result(answer, true, raw.length)
+      } catch (error) {
+        if (!(error instanceof SendError) || error.failure.code === null || error.failure.stage === 'signIn')
+          throw new Refusal(
+            502,
+            `The practice mailbox broke off: ${(error as Error).message} Look whether it still runs (it is started with Hand Post), then rehearse again.`,
+            'Practice mailbox not reached',
+          )
+        await line.reset()
+        return result(error.failure.text, false, raw.length)
+      }
+    }
+    const serve = async () => {
+      const line = new SmtpLine(access)
+      try {
+        for (const { message, at } of queue) {
+          done.push(await handOver(line, message, at))
+          progress(done.length, messages.length, 'Rehearsing')
+        }
+      } finally {
+        line.close()
+      }
+    }
+    const ends = await Promise.allSettled(Array.from({ length: lines }, serve))
+    const failed = ends.find((end) => end.status === 'rejected')
+    if (failed) throw failed.reason
+    await keepRehearsal(db, roundId, now, done)
+  },
+
+  /** Reads a message that arrived. */
+  readReceived({ raw }: { raw: Uint8Array }, _: JobContext): Promise<ReceivedMessage> {
+    return readReceived(raw)
+  },
+}

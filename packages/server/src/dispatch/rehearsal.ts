@@ -1,0 +1,146 @@
+import { statfs } from 'node:fs/promises'
+import type { Arrived, Rehearsal } from '@hand-post/contract'
+import type { ReceivedMessage } from '@hand-post/core'
+import type { ImapFlow } from 'imapflow'
+import { type Context, publicAddressOf } from '../context.ts'
+import { type Access, openImap } from '../mailboxes/connections.ts'
+import { mailboxRecords } from '../mailboxes/store.ts'
+import { Refusal } from '../problem.ts'
+import { draftById } from '../rounds/store.ts'
+import { accessOf } from './dispatcher.ts'
+import { forgetRehearsal, rehearsalOf } from './rehearsalStore.ts'
+
+/** The practice mailbox as the user that a round's rehearsal is: what it sends comes into inboxes that only it can look into. */
+async function rehearsalAccess({ db, secrets }: Context, roundId: number): Promise<Access> {
+  const practice = (await mailboxRecords(db)).find((m) => m.practice)
+  if (!practice) throw new Refusal(409, 'There is no practice mailbox here to rehearse with.', 'No practice mailbox')
+  return { ...accessOf(practice, secrets), user: `rehearsal-${roundId}` }
+}
+
+async function withInboxes<T>(context: Context, roundId: number, work: (client: ImapFlow) => Promise<T>): Promise<T> {
+  const client = await openImap(await rehearsalAccess(context, roundId)).catch((error: Error) => {
+    throw new Refusal(
+      502,
+      `The practice mailbox does not answer: ${error.message} It is started with Hand Post.`,
+      'Practice mailbox not reached',
+    )
+  })
+  try {
+    return await work(client)
+  } finally {
+    await client.logout().catch(() => client.close())
+  }
+}
+
+/** Where the practice mailbox shows a rehearsal the inbox of an address. */
+const pathOf = (address: string) => `Inboxes/${encodeURIComponent(address.toLowerCase()).replaceAll('%40', '@')}`
+
+const underWay = new Set<number>()
+
+/**
+ * Hands the whole round over to the practice mailbox. Nothing else changes: no message, no allowance, no Sent, no answers.
+ * Broken off or cancelled, nothing of it is kept.
+ */
+export async function rehearse(context: Context, roundId: number, signal: AbortSignal): Promise<Rehearsal> {
+  const { db, compute, clock, settings, tell } = context
+  await draftById(db, roundId)
+  if (underWay.has(roundId))
+    throw new Refusal(409, 'A rehearsal of this round is under way already. Wait for its end, or stop it.', 'Under way')
+  underWay.add(roundId)
+  try {
+    await clearRehearsal(context, roundId)
+    const { bavail, bsize } = await statfs(settings.HAND_POST_DATA)
+    const access = await rehearsalAccess(context, roundId)
+    await compute
+      .run(
+        'rehearse',
+        { roundId, now: clock.now(), publicAddress: publicAddressOf(context), access, room: bavail * bsize },
+        { signal, onProgress: (progress) => tell({ topic: 'progress', id: roundId, progress }) },
+      )
+      .catch(async (error) => {
+        await clearRehearsal(context, roundId).catch(() => {})
+        throw error
+      })
+    return (await rehearsalOf(db, roundId))!
+  } finally {
+    underWay.delete(roundId)
+    tell({ topic: 'round', id: roundId })
+  }
+}
+
+/** Clears a rehearsal away, with everything that arrived. */
+export async function clearRehearsal(context: Context, roundId: number): Promise<void> {
+  await withInboxes(context, roundId, async (client) => {
+    for (const { path } of await client.list()) await client.mailboxDelete(path)
+  })
+  await forgetRehearsal(context.db, roundId)
+}
+
+async function inInbox<T>(
+  context: Context,
+  roundId: number,
+  address: string,
+  work: (client: ImapFlow) => Promise<T>,
+): Promise<T> {
+  return withInboxes(context, roundId, async (client) => {
+    const lock = await client.getMailboxLock(pathOf(address), { readOnly: true }).catch(() => {
+      throw new Refusal(
+        404,
+        `Nothing of this rehearsal lies in the inbox of ${address}. It may have been cleared away; rehearse again.`,
+        'Nothing there',
+      )
+    })
+    try {
+      return await work(client)
+    } finally {
+      lock.release()
+    }
+  })
+}
+
+/** What lies in a correspondent's inbox, the newest last. */
+export function rehearsedInbox(context: Context, roundId: number, address: string): Promise<Arrived[]> {
+  return inInbox(context, roundId, address, async (client) => {
+    const arrived: Arrived[] = []
+    for await (const m of client.fetch('1:*', {
+      uid: true,
+      envelope: true,
+      internalDate: true,
+      size: true,
+      headers: ['content-type'],
+    })) {
+      const from = m.envelope?.from?.[0]
+      arrived.push({
+        uid: m.uid,
+        from: from?.name || (from?.address ?? ''),
+        subject: m.envelope?.subject ?? '',
+        at: new Date(m.internalDate ?? 0).getTime(),
+        size: m.size ?? 0,
+        withFiles: /multipart\/mixed/i.test(m.headers?.toString('utf8') ?? ''),
+      })
+    }
+    return arrived.sort((a, b) => a.at - b.at || a.uid - b.uid)
+  })
+}
+
+/** A message of a rehearsal as it arrived, raw. */
+export function rehearsedRaw(context: Context, roundId: number, address: string, uid: number): Promise<Buffer> {
+  return inInbox(context, roundId, address, async (client) => {
+    const found = await client.fetchOne(String(uid), { source: true }, { uid: true })
+    const raw = found ? found.source : undefined
+    if (!raw)
+      throw new Refusal(404, 'This message is not in the inbox any more. Open the rehearsal again.', 'Nothing there')
+    return raw
+  })
+}
+
+/** A message of a rehearsal as its reader's mail program has it. */
+export async function rehearsedMessage(
+  context: Context,
+  roundId: number,
+  address: string,
+  uid: number,
+): Promise<ReceivedMessage & { size: number }> {
+  const raw = await rehearsedRaw(context, roundId, address, uid)
+  return { ...(await context.compute.run('readReceived', { raw })), size: raw.length }
+}

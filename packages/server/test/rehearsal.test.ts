@@ -1,0 +1,179 @@
+import { createHash } from 'node:crypto'
+import { ProblemError, routes } from '@hand-post/contract'
+import { simpleParser } from 'mailparser'
+import { afterEach, expect, test } from 'vitest'
+import { tinyPdf } from './tinyPdf.ts'
+import { hour, minute, office, peopleCsv, World } from './world.ts'
+
+let world: World
+afterEach(() => world?.close())
+
+/** Every row of every table but those that a rehearsal is kept in, so that whatever else changes is seen. */
+async function everything(): Promise<Record<string, unknown>> {
+  const { db } = world.handPost.context
+  const tables = await db.query<{ name: string }>(
+    "SELECT tablename AS name FROM pg_tables WHERE schemaname = 'public' AND tablename NOT IN ('rehearsals', 'rehearsed') ORDER BY 1",
+  )
+  expect(tables.length).toBeGreaterThan(20)
+  const out: Record<string, unknown> = {}
+  for (const { name } of tables) {
+    const [{ print }] = await db.query<{ print: string }>(
+      `SELECT md5(coalesce(string_agg(t::text, '|' ORDER BY t::text), '')) AS print FROM ${name} t`,
+    )
+    out[name] = print
+  }
+  return out
+}
+
+/** What its reader sees of a message, by a parser that is not ours (mailparser). */
+async function seen(raw: Buffer | string) {
+  const mail = await simpleParser(raw)
+  return {
+    from: mail.from?.text,
+    to: [mail.to ?? []].flat().map((a) => a.text),
+    cc: [mail.cc ?? []].flat().map((a) => a.text),
+    replyTo: mail.replyTo?.text,
+    subject: mail.subject,
+    // The round's own links and its picture have a name of the message in them.
+    html: String(mail.html).replace(/\/[plo]\/[\w.-]+/g, '/…'),
+    text: mail.text?.replace(/\/[plo]\/[\w.-]+/g, '/…'),
+    files: mail.attachments.map((a) => [a.filename, createHash('sha256').update(a.content).digest('hex')]),
+    headers: [...mail.headers.keys()].sort(),
+  }
+}
+
+test('a rehearsal shows everybody what posting then sends them, at its times, and changes nothing else', async () => {
+  world = await World.open({
+    manners: { 'person2@village.example': { refused: true, opensAfter: 1, repliesAfter: 1 } },
+  })
+  const round = await world.round(
+    peopleCsv(6),
+    {
+      subject: 'Berth {{Berth}}, Zoë',
+      html: '<p>Dear {{Name}}</p><p><a href="https://harbour.example/rules">Rules</a></p>',
+    },
+    {
+      cc: ['harbourmaster@brindlequay.example'],
+      bcc: ['files@brindlequay.example'],
+      tracking: { opens: true, clicks: true, optOut: true },
+      dispatch: { startAt: world.clock.now() + hour, perMinute: 1 },
+    },
+  )
+  const params = { round: round.id }
+  for (let i = 0; i < 6; i++)
+    await world.call(routes.addFile, {
+      params,
+      query: { name: `permit-${i}.pdf`, role: 'own' },
+      file: tinyPdf(`Permit of Person ${i}`),
+    })
+  expect(await world.call(routes.rehearsal, { params })).toBeNull()
+  await world.call(routes.proof, { params, query: { wait: 'yes' } })
+  const before = await everything()
+  const mailboxes = await world.call(routes.mailboxes)
+
+  const said = await world.call(routes.rehearse, { params })
+  expect(said).toMatchObject({ messages: 6, taken: 6, refused: [], changed: false })
+  const table = await world.call(routes.timetable, { params })
+  expect([said.first, said.last]).toEqual([table.first, table.last])
+  expect(said.inboxes.map((i) => [i.address, i.messages])).toEqual([
+    ...[0, 1, 2, 3, 4, 5].map((i) => [`person${i}@village.example`, 1]),
+    ['harbourmaster@brindlequay.example', 6],
+    ['files@brindlequay.example', 6],
+  ])
+
+  // Nobody answers, nothing is filed, nothing is counted: the time may pass as it will.
+  await world.pass(4 * hour, 8)
+  expect(await everything()).toEqual(before)
+  expect(await world.call(routes.mailboxes)).toEqual(mailboxes)
+  expect(await world.sent()).toEqual([])
+  expect(await world.inboxOf(office)).toEqual([])
+  for (const { address } of said.inboxes) expect(await world.inboxOf(address)).toEqual([])
+
+  // Its picture and links lead to no message: looking at it counts for nobody.
+  const ask = { address: 'person3@village.example' }
+  const [line] = await world.call(routes.rehearsedInbox, { params, query: ask })
+  expect(line).toMatchObject({
+    subject: 'Berth B003, Zoë',
+    withFiles: true,
+    at: table.departures.find((d) => d.rowId === 4)!.at,
+  })
+  const query = { ...ask, uid: line.uid }
+  const source = await world.call(routes.rehearsedSource, { params, query })
+  expect(line.size).toBe(source.length)
+  const own = source.replace(/=\r\n/g, '').match(new RegExp(`${world.handPost.publicUrl}/[pl]/[\\w.-]+`, 'g'))!
+  expect(own.length).toBeGreaterThanOrEqual(2)
+  for (const url of own) await fetch(url, { redirect: 'manual' })
+  expect(await everything()).toEqual(before)
+
+  // As it is read here, so an independent parser reads it; its file comes out as it went in.
+  const received = await world.call(routes.rehearsedMessage, { params, query })
+  const other = await simpleParser(source)
+  expect({ ...received, html: received.html.trimEnd() }).toMatchObject({
+    to: 'Person 3 <person3@village.example>',
+    cc: ['harbourmaster@brindlequay.example'],
+    subject: other.subject,
+    html: other.html,
+    files: [{ name: 'permit-3.pdf', size: tinyPdf('Permit of Person 3').length }],
+  })
+  const { part } = received.files[0]
+  const file = await fetch(
+    `${world.handPost.address}/api/rounds/${round.id}/rehearsal/file?address=person3%40village.example&uid=${line.uid}&part=${part}`,
+  )
+  expect(Buffer.from(await file.arrayBuffer()).equals(Buffer.from(tinyPdf('Permit of Person 3')))).toBe(true)
+
+  // What was rehearsed is what is sent, but for the names of the messages.
+  const rehearsed = new Map<string, unknown>()
+  for (const { address } of said.inboxes.slice(0, 6)) {
+    const [{ uid }] = await world.call(routes.rehearsedInbox, { params, query: { address } })
+    rehearsed.set(address, await seen(await world.call(routes.rehearsedSource, { params, query: { address, uid } })))
+  }
+  await world.call(routes.post, { params, body: { messages: 6 } })
+  await world.pass(20 * minute, 20)
+  for (const i of [0, 1, 3, 4, 5]) {
+    const [raw] = await world.inboxOf(`person${i}@village.example`)
+    expect(await seen(raw)).toEqual(rehearsed.get(`person${i}@village.example`))
+  }
+
+  await world.call(routes.clearRehearsal, { params })
+  expect(await world.call(routes.rehearsal, { params })).toBeNull()
+  await expect(world.call(routes.rehearsedInbox, { params, query: ask })).rejects.toMatchObject({
+    problem: { status: 404 },
+  })
+  await expect(world.call(routes.rehearse, { params })).rejects.toThrow(/posted/)
+}, 120_000)
+
+test('what could not leave is said of each; a change of the round is seen; broken off, nothing is kept', async () => {
+  world = await World.open()
+  const csv = `${peopleCsv(4)}\n`
+    .replace('person1@village.example', '')
+    .replace('person2@village.example', 'person2 at village')
+  const round = await world.round(
+    csv,
+    { subject: 'Rehearsed', html: '<p>Dear {{Name}}</p>' },
+    { addressColumn: 'c2', filesColumn: null },
+  )
+  const params = { round: round.id }
+  const said = await world.call(routes.rehearse, { params })
+  expect(said.taken).toBe(2)
+  expect(said.refused.map((r) => [r.person, /no address|will not do/.test(r.answer)])).toEqual([
+    ['Person 1', true],
+    ['Person 2', true],
+  ])
+  await world.call(routes.setAside, { params: { ...params, row: 2 }, body: { reason: 'no address' } })
+  expect(await world.call(routes.rehearsal, { params })).toMatchObject({ changed: true, taken: 2 })
+  await world.call(routes.takeBack, { params: { ...params, row: 2 } })
+  expect(await world.call(routes.rehearsal, { params })).toMatchObject({ changed: false })
+  await world.call(routes.changeRound, { params, body: { title: 'Another title' } })
+  expect(await world.call(routes.rehearsal, { params })).toMatchObject({ changed: false })
+  await world.edit(round.list!.id, { do: 'cells', cells: [[1, 'c1', 'Somebody']] })
+  expect(await world.call(routes.rehearsal, { params })).toMatchObject({ changed: true })
+
+  // Again: the rehearsal of before goes, and each inbox holds one message, not two.
+  await world.call(routes.rehearse, { params })
+  const query = { address: 'PERSON3@village.example' }
+  expect(await world.call(routes.rehearsedInbox, { params, query })).toHaveLength(1)
+
+  await world.practice.close()
+  await expect(world.call(routes.rehearse, { params })).rejects.toThrow(ProblemError)
+  expect(await world.call(routes.round, { params })).toMatchObject({ postedAt: null })
+}, 120_000)
