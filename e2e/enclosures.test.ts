@@ -136,3 +136,58 @@ test('two files of one name go by their folders; the letter is made as PDF for e
   await toStage(page, 'Proof')
   await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
 })
+
+test('the whole round is rehearsed: each inbox is looked into, what could not leave is said, and nothing was sent', {
+  timeout: 1_800_000,
+}, async () => {
+  const csv = `${peopleCsv(3)}\r\nNobody’s Boat,,B900,`
+  const round = await world.round(
+    csv,
+    { subject: 'Permit for {{Name}}', html: '<p>Dear {{Name}}, here is your permit.</p>' },
+    { cc: ['harbourmaster@brindlequay.example'] },
+  )
+  for (let i = 0; i < 3; i++)
+    await world.call(routes.addFile, {
+      params: { round: round.id },
+      query: { name: `permit-${i}.pdf`, role: 'own' },
+      file: permit(i),
+    })
+  const { page, faults } = await openPage(browser, world.handPost.address)
+  await page.goto(`/rounds/${round.id}/proof`)
+  await page.getByRole('button', { name: 'Rehearse…' }).click()
+  await page.getByRole('button', { name: 'Rehearse 4 letters' }).click()
+  await see(page.getByText('3 of 4 letters arrived')).toBeVisible()
+  await see(page.getByText('Nobody’s Boat: There is no address.')).toBeVisible()
+
+  const inbox = page.getByRole('region', { name: 'Inbox', exact: true })
+  await see(inbox.getByRole('heading', { name: 'What Person 0 sees' })).toBeVisible()
+  await see(inbox.frameLocator('iframe').getByText('Dear Person 0, here is your permit.')).toBeVisible()
+  await inbox.getByRole('button', { name: 'Next inbox' }).click()
+  await see(inbox.frameLocator('iframe').getByText('Dear Person 1')).toBeVisible()
+  const href = await inbox.getByRole('link', { name: /permit-1\.pdf/ }).getAttribute('href')
+  const file = await page.request.get(href!)
+  expect(file.headers()['content-type']).toBe('application/pdf')
+  expect((await file.body()).equals(Buffer.from(permit(1)))).toBe(true)
+
+  // Who gets the copies sees all of them, one by one.
+  await page.getByRole('searchbox', { name: 'Find an inbox' }).fill('harbourm')
+  await see(inbox.getByRole('heading', { name: 'What harbourmaster@brindlequay.example sees' })).toBeVisible()
+  await inbox.getByRole('button', { name: /Permit for Person 2/ }).click()
+  await see(inbox.frameLocator('iframe').getByText('Dear Person 2')).toBeVisible()
+  await inbox.getByRole('button', { name: 'Source' }).click()
+  await see(inbox.getByRole('document', { name: 'Message as source' })).toContainText('To: Person 2 <person2@')
+  await see(inbox.getByRole('document', { name: 'Message as source' })).not.toContainText(/^Bcc:/m)
+  expect(await world.inboxOf('harbourmaster@brindlequay.example')).toEqual([])
+  expect(await world.inboxOf('person2@village.example')).toHaveLength(1)
+
+  // The person without an address is set aside at the proof: the rehearsal says that it is of before.
+  await page.getByRole('link', { name: 'Proof' }).click()
+  await page.getByRole('region', { name: 'Address missing' }).getByRole('button', { name: 'Set aside' }).click()
+  await page.getByRole('button', { name: 'Rehearse…' }).click()
+  await see(page.getByText('The round has been changed since.')).toBeVisible()
+  await page.getByRole('button', { name: 'Rehearse again' }).click()
+  await see(page.getByText('All 3 letters arrived')).toBeVisible()
+  await page.getByRole('button', { name: 'Clear it away' }).click()
+  await see(page.getByText('Nothing is rehearsed yet')).toBeVisible()
+  expect(faults).toEqual([])
+})

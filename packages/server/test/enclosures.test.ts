@@ -205,8 +205,9 @@ describe('files made for each person', () => {
     }
   })
 
-  test('a model filled in; a field without a column is said, and nothing is made', async () => {
-    const round = await world.round(plain(2), letter('Model'))
+  test('a model filled in for many at once, each with their own; a field without a column is said, and nothing is made', async () => {
+    const many = 47
+    const round = await world.round(plain(many), letter('Model'))
     const params = paramsOf(round)
     const bring = (file: Buffer) => world.call(routes.addModel, { params, query: { name: 'Permit.docx' }, file })
     await expect(bring(Buffer.from('no document'))).rejects.toThrow(/cannot be used as a model: it is no \.docx/)
@@ -223,12 +224,35 @@ describe('files made for each person', () => {
     const right = await bring(model('{{Berth, in small letters}} & co'.replace('&', '&amp;')))
     expect(right.unknown).toEqual([])
     await world.call(routes.changeRound, { params, body: { made: made(right) } })
-    expect(await world.call(routes.makeFiles, { params })).toEqual({ made: 2 })
-    const response = await fetch(`${world.handPost.address}/api/rounds/${round.id}/made-files`)
-    const zip = unzipSync(new Uint8Array(await response.arrayBuffer()))
-    expect(Object.keys(zip)).toEqual(['B000.docx', 'B001.docx'])
-    const { value } = await mammoth.extractRawText({ buffer: Buffer.from(zip['B001.docx']) })
-    expect(value.trim()).toBe('For Person 1 at b001 & co')
+    // Stopped half way, what was made stays made, and the next time makes the rest.
+    const stop = new AbortController()
+    const ended = world.handPost.context.onEvent(({ topic }) => topic === 'progress' && stop.abort())
+    await expect(world.call(routes.makeFiles, { params, signal: stop.signal })).rejects.toThrow()
+    ended()
+    const { made: rest } = await world.call(routes.makeFiles, { params })
+    expect(rest).toBeGreaterThan(0)
+    /** The words of every made file by its name, in the order of their people. */
+    const wordsOf = async () => {
+      const response = await fetch(`${world.handPost.address}/api/rounds/${round.id}/made-files`)
+      const zip = unzipSync(new Uint8Array(await response.arrayBuffer()))
+      const owned = await filesOf(round)
+      expect(Object.keys(zip).sort()).toEqual(owned.flat().sort())
+      return Promise.all(
+        owned.map(async ([name]) => [
+          name,
+          (await mammoth.extractRawText({ buffer: Buffer.from(zip[name]) })).value.trim(),
+        ]),
+      )
+    }
+    const berth = (i: number) => `0${String(i).padStart(2, '0')}`
+    const own = (i: number) => `For Person ${i} at b${berth(i)} & co`
+    expect(await wordsOf()).toEqual(Array.from({ length: many }, (_, i) => [`B${berth(i)}.docx`, own(i)]))
+    // All called the same, none takes the place of another.
+    await world.call(routes.changeRound, { params, body: { made: { ...made(right), name: 'Permit' } } })
+    expect(await world.call(routes.makeFiles, { params })).toEqual({ made: many })
+    expect(await wordsOf()).toEqual(
+      Array.from({ length: many }, (_, i) => [i === 0 ? 'Permit.docx' : `Permit (${i + 1}).docx`, own(i)]),
+    )
     // Without what is made, its files are gone.
     await world.call(routes.changeRound, { params, body: { made: null } })
     expect((await world.call(routes.round, { params })).files).toEqual([])

@@ -12,6 +12,7 @@ import { Empty, Waiting } from './shared/parts.tsx'
 import { TopLine } from './shared/TopLine.tsx'
 
 const RoundScreen = lazy(() => import('./rounds/RoundScreen.tsx'))
+const RehearsalScreen = lazy(() => import('./proof/RehearsalScreen.tsx'))
 const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
 const InTray = lazy(() => import('./responses/InTray.tsx'))
 // Fetched when it is first asked for, like every screen but the desk.
@@ -80,6 +81,7 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Desk /> },
       { path: 'rounds', element: <Rounds /> },
+      { path: 'rounds/:round/rehearsal', element: <RehearsalScreen /> },
       { path: 'rounds/:round/:stage?', element: <RoundScreen /> },
       { path: 'people/:part?', element: <PeopleScreen /> },
       { path: 'people/lists/:list', element: <ListScreen /> },

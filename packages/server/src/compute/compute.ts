@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os'
 import type { Worker } from 'node:worker_threads'
 import { type OpenDatabase, startThread } from '../db/open.ts'
 import { Refusal } from '../problem.ts'
@@ -32,7 +33,7 @@ const quickJobs = new Set<keyof Jobs>([
 ])
 
 /** Jobs that go through the contents of files, which may take minutes: nothing else waits for them. */
-const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'makeFiles', 'madeZip', 'rehearse'])
+const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'madeZip', 'rehearse'])
 
 /** Runs jobs in the computing threads. */
 export class Compute {
@@ -40,6 +41,8 @@ export class Compute {
   private readonly long: Lane
   /** Begun when it is first needed: a thread takes its memory, and many rounds have no files. */
   private files: Lane | null = null
+  /** Threads that are there for one piece of work only. */
+  private readonly passing = new Set<Lane>()
 
   /** @param filesFolder where the contents of files lie. */
   constructor(
@@ -65,8 +68,38 @@ export class Compute {
     return lane.run(name, input, options)
   }
 
+  /**
+   * Runs one job for each input, several at a time, in threads that are begun for it and ended after it: as many as there are
+   * processors, four at most. Each result is handed on as soon as it is there.
+   * @throws what a job throws, or a refusal when it is stopped; what was handed on before stays so.
+   */
+  async runEach<Name extends keyof Jobs>(
+    name: Name,
+    inputs: Parameters<Jobs[Name]>[0][],
+    onResult: (result: Awaited<ReturnType<Jobs[Name]>>) => Promise<void>,
+    options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
+  ): Promise<void> {
+    const lanes = Array.from(
+      { length: Math.min(inputs.length, availableParallelism(), 4) },
+      () => new Lane(this.db, this.filesFolder, true),
+    )
+    for (const lane of lanes) this.passing.add(lane)
+    const queue = inputs.values()
+    const ends = await Promise.allSettled(
+      lanes.map(async (lane) => {
+        for (const input of queue) await onResult(await lane.run(name, input, options))
+      }),
+    )
+    for (const lane of lanes) {
+      this.passing.delete(lane)
+      await lane.close()
+    }
+    const failed = ends.find((end) => end.status === 'rejected')
+    if (failed) throw failed.reason
+  }
+
   async close(): Promise<void> {
-    await Promise.all([this.quick, this.long, this.files].map((lane) => lane?.close()))
+    await Promise.all([this.quick, this.long, this.files, ...this.passing].map((lane) => lane?.close()))
   }
 }
 

@@ -7,17 +7,14 @@ import { callName, compileLetter, compileName, type Letter, picturesOf, type Row
 import { Zip, ZipPassThrough } from 'fflate'
 import type { Database } from '../db/database.ts'
 import { rowsWithMessage } from '../dispatch/store.ts'
-import { typeOf } from '../enclosures/mediaType.ts'
 import { readModel } from '../enclosures/model.ts'
 import { htmlOnPaper, writePdf } from '../enclosures/paper.ts'
 import { Refusal } from '../problem.ts'
 import { shelfLetter } from '../rounds/shelfStore.ts'
-import { addRoundFile, fileFacts, madeFilesOf, noteFile, noteMadeFile, removeRoundFile } from '../rounds/store.ts'
+import { fileFacts, madeFilesOf, madeFolder } from '../rounds/store.ts'
 import type { JobContext } from './jobs.ts'
 import { type LoadedRound, loadRound, pictureHash } from './loadRound.ts'
 
-/** The folder that made files lie in. */
-const madeFolder = 'made'
 const largestMade = 50_000_000
 
 const hash = (...parts: unknown[]) => createHash('sha256').update(JSON.stringify(parts)).digest('base64url')
@@ -62,24 +59,68 @@ export async function madeState(
   return { lacking, stale, printOf }
 }
 
+/** A file that is to be made for a person. */
+export interface ToMake {
+  rowId: number
+  name: string
+  /** A print of what it is made of. */
+  print: string
+  /** The file that it takes the place of. */
+  before: number | null
+}
+
+/** Makes one person's file of a round. Throws a refusal when the letter or the model has a field without a column. */
+async function makerOf(
+  { db, files }: JobContext,
+  loaded: LoadedRound,
+  made: Made,
+): Promise<(row: Row) => Promise<Uint8Array>> {
+  const { columns, toProof } = loaded
+  if (made.of === 'model') {
+    const model = made.model!
+    const read = await readModel(await files.read(model.hash), model.name, columns)
+    if (read.unknown.length > 0)
+      throw new Refusal(
+        422,
+        `The model “${model.name}” has ${read.unknown.length === 1 ? 'the field' : 'the fields'} ${read.unknown.map((n) => `“${n}”`).join(', ')}, and the list has no such column. Nothing was made.`,
+        'Field without a column',
+      )
+    return async (row) => read.fill(row)
+  }
+  const letter = (await letterOf(db, made, loaded))!
+  const compiled = compileLetter(letter, columns, { ...toProof.making, optOut: false })
+  if (compiled.unknown.length > 0)
+    throw new Refusal(
+      422,
+      `The letter has the field “${compiled.unknown[0]}”, and the list has no such column. Nothing was made.`,
+      'Field without a column',
+    )
+  const pictures = new Map<string, string>()
+  for (const src of picturesOf(letter)) {
+    const stored = pictureHash(src)
+    const facts = stored ? await fileFacts(db, stored) : null
+    if (stored && facts) pictures.set(src, `data:${facts.type};base64,${(await files.read(stored)).toString('base64')}`)
+  }
+  return async (row) => {
+    const merged = compiled.merge(row, toProof.rowsOf.get(row.id), toProof.notes.get(row.id))
+    return writePdf(
+      merged.subject,
+      htmlOnPaper(merged.html, (src) => pictures.get(src) ?? (src.startsWith('data:') ? src : null)),
+    )
+  }
+}
+
 export const makeJobs = {
-  /** Makes the files that are lacking or stale, one for each person. Gives how many. */
-  async makeFiles(
-    { roundId, now }: { roundId: number; now: number },
-    { db, files, progress }: JobContext,
-  ): Promise<number> {
+  /** Whose files are lacking or stale, and what they will be called. Sees to it that all of them can be made. */
+  async toMake({ roundId, now }: { roundId: number; now: number }, context: JobContext): Promise<ToMake[]> {
+    const { db } = context
     const loaded = await loadRound(db, roundId, now)
     const { round, columns, toProof } = loaded
     const state = await madeState(db, loaded)
     if (!round.made || !state)
       throw new Refusal(409, 'This round makes no files. Choose first what is to be made.', 'Nothing to make')
     const { made } = round
-    // Whoever has a message of a posted round has had their file: only late-comers still get one.
-    const had = round.postedAt === null ? new Set<number>() : await rowsWithMessage(db, roundId)
-    const wanted = toProof.people.filter(
-      (row) => !had.has(row.id) && (state.lacking.has(row.id) || state.stale.has(row.id)),
-    )
-    const make = await (made.of === 'model' ? modelMaker() : letterMaker())
+    await makerOf(context, loaded, made)
     const names = compileName(made.name, columns)
     if (names.unknown.length > 0)
       throw new Refusal(
@@ -87,64 +128,47 @@ export const makeJobs = {
         `The list has no column “${names.unknown[0]}”, which the name of the made files has. Nothing was made.`,
         'No such column',
       )
+    // Whoever has a message of a posted round has had their file: only late-comers still get one.
+    const had = round.postedAt === null ? new Set<number>() : await rowsWithMessage(db, roundId)
+    const wanted = toProof.people.filter(
+      (row) => !had.has(row.id) && (state.lacking.has(row.id) || state.stale.has(row.id)),
+    )
     const before = new Map((await madeFilesOf(db, roundId)).map((m) => [m.rowId, m.fileId]))
-    const taken = new Map(loaded.files.filter((f) => f.folder === madeFolder).map((f) => [f.name, f.id]))
-    for (const [i, row] of wanted.entries()) {
-      const bytes = await make(row)
-      const ending = made.of === 'model' ? '.docx' : '.pdf'
+    const owners = new Map([...before].map(([rowId, fileId]) => [fileId, rowId]))
+    const taken = new Map(
+      loaded.files.filter((f) => f.folder === madeFolder).map((f) => [f.name, owners.get(f.id) ?? null]),
+    )
+    const ending = made.of === 'model' ? '.docx' : '.pdf'
+    return wanted.map((row) => {
       const stem = safeName(names.of(row) ?? callName(row, round.nameColumns, round.addressColumn)).replace(
         /\.(pdf|docx)$/i,
         '',
       )
       // Two people may come to the same name: neither file takes the other's place.
       let name = `${stem}${ending}`
-      for (let n = 2; taken.has(name) && taken.get(name) !== before.get(row.id); n++) name = `${stem} (${n})${ending}`
-      const kept = await files.keep(Readable.from(bytes), largestMade)
-      await noteFile(db, { ...kept, type: typeOf(name) })
-      const old = before.get(row.id)
-      const added = await addRoundFile(db, roundId, { name, folder: madeFolder, hash: kept.hash, role: 'own' })
-      await noteMadeFile(db, roundId, { rowId: row.id, fileId: added.id, print: state.printOf(row) })
-      if (old !== undefined && old !== added.id) await removeRoundFile(db, roundId, old)
-      taken.set(name, added.id)
-      progress(i + 1, wanted.length, 'Making files')
-    }
-    return wanted.length
+      for (let n = 2; taken.has(name) && taken.get(name) !== row.id; n++) name = `${stem} (${n})${ending}`
+      taken.set(name, row.id)
+      return { rowId: row.id, name, print: state.printOf(row), before: before.get(row.id) ?? null }
+    })
+  },
 
-    async function modelMaker() {
-      const model = made.model!
-      const read = await readModel(await files.read(model.hash), model.name, columns)
-      if (read.unknown.length > 0)
-        throw new Refusal(
-          422,
-          `The model “${model.name}” has ${read.unknown.length === 1 ? 'the field' : 'the fields'} ${read.unknown.map((n) => `“${n}”`).join(', ')}, and the list has no such column. Nothing was made.`,
-          'Field without a column',
-        )
-      return async (row: Row) => read.fill(row)
+  /** Makes the files of some people, and puts their contents into the store. */
+  async makeSome(
+    { roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number },
+    context: JobContext,
+  ): Promise<{ rowId: number; hash: string; size: number }[]> {
+    const loaded = await loadRound(context.db, roundId, now)
+    const make = await makerOf(context, loaded, loaded.round.made!)
+    const byId = new Map(loaded.toProof.people.map((row) => [row.id, row]))
+    const kept: { rowId: number; hash: string; size: number }[] = []
+    for (const rowId of rowIds) {
+      const row = byId.get(rowId)
+      // Somebody who left the round meanwhile gets no file any more.
+      if (!row) continue
+      kept.push({ rowId, ...(await context.files.keep(Readable.from(await make(row)), largestMade)) })
+      context.progress(kept.length, rowIds.length, 'Making files')
     }
-    async function letterMaker() {
-      const letter = (await letterOf(db, made, loaded))!
-      const compiled = compileLetter(letter, columns, { ...toProof.making, optOut: false })
-      if (compiled.unknown.length > 0)
-        throw new Refusal(
-          422,
-          `The letter has the field “${compiled.unknown[0]}”, and the list has no such column. Nothing was made.`,
-          'Field without a column',
-        )
-      const pictures = new Map<string, string>()
-      for (const src of picturesOf(letter)) {
-        const stored = pictureHash(src)
-        const facts = stored ? await fileFacts(db, stored) : null
-        if (stored && facts)
-          pictures.set(src, `data:${facts.type};base64,${(await files.read(stored)).toString('base64')}`)
-      }
-      return async (row: Row) => {
-        const merged = compiled.merge(row, toProof.rowsOf.get(row.id), toProof.notes.get(row.id))
-        return writePdf(
-          merged.subject,
-          htmlOnPaper(merged.html, (src) => pictures.get(src) ?? (src.startsWith('data:') ? src : null)),
-        )
-      }
-    }
+    return kept
   },
 
   /** All made files of a round as one zip, written to a path. Gives its name. */

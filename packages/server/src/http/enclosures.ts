@@ -8,6 +8,7 @@ import { safeFolder, safeName, sizeWords } from '@hand-post/core'
 import type { Express } from 'express'
 import { largestFile } from '../compute/fileJobs.ts'
 import { type Context, publicAddressOf } from '../context.ts'
+import { makeFiles } from '../enclosures/makeFiles.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import { readModel } from '../enclosures/model.ts'
 import { listById } from '../people/store.ts'
@@ -103,12 +104,7 @@ export function enclosureHandlers(app: Express, context: Context): void {
   })
   handle(app, routes.makeFiles, async ({ params, gone }) => {
     try {
-      const made = await compute.run(
-        'makeFiles',
-        { roundId: params.round, now: clock.now() },
-        { signal: gone, onProgress: (progress) => tell({ topic: 'progress', id: params.round, progress }) },
-      )
-      return { made }
+      return { made: await makeFiles(context, params.round, gone) }
     } finally {
       // Stopped half way, what was made stays made.
       added(params.round)

@@ -270,6 +270,9 @@ export async function noteMadeFile(
   )
 }
 
+/** The folder that made files lie in. */
+export const madeFolder = 'made'
+
 /** Takes all made files out of a round. */
 export async function removeMadeFiles(db: Database, roundId: number): Promise<void> {
   await db.query('DELETE FROM round_files WHERE id IN (SELECT file_id FROM made_files WHERE round_id = $1)', [roundId])

@@ -2,7 +2,7 @@ import { type FindingEntry, type Proof, routes } from '@hand-post/contract'
 import { changeFields, shown, swapMark } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { CheckCheck } from 'lucide-react'
+import { CheckCheck, Inbox } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type FormEvent, useMemo, useState } from 'react'
 import { toast } from 'sonner'
@@ -64,6 +64,16 @@ export default function ProofStage() {
   return <Findings proof={proof.data} />
 }
 
+/** The way to the rehearsal, taken when what was typed is kept. */
+function Rehearse() {
+  const { written, goTo } = useWork()
+  return (
+    <Button kind="quiet" className="text-[14px]" onClick={() => void written().then(() => goTo('rehearsal'))}>
+      <Inbox aria-hidden size={15} /> Rehearse…
+    </Button>
+  )
+}
+
 /** From how many people on a proof takes long enough to show what is found of the first of them meanwhile. */
 const many = 1000
 
@@ -97,7 +107,7 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
-        <p role="status" className="min-w-60 flex-1">
+        <p role="status" className="w-full">
           <b>
             {sofar === undefined
               ? `${times(proof.people, 'message')} made and checked.`
@@ -131,7 +141,12 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
               </button>
             ),
         )}
-        {proof.people > 0 && <AllMessages />}
+        {proof.people > 0 && (
+          <span className="ml-auto flex gap-2">
+            <Rehearse />
+            <AllMessages />
+          </span>
+        )}
       </header>
       {proof.people > 0 && sofar === undefined && <ReadingSet />}
       <div className="min-h-0 flex-1 overflow-auto">
@@ -145,8 +160,8 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
             }
           >
             <CheckCheck aria-hidden className="mx-auto mb-2 text-good" />
-            Every message of the round was made and checked. Read a few beside this, and send yourself a copy before you
-            post.
+            Every message of the round was made and checked. Read a few beside this, rehearse it, or send yourself a
+            copy before you post.
           </Empty>
         )}
         {seen.map((group) => (

@@ -1,20 +1,21 @@
 import { routes } from '@hand-post/contract'
-import { callName, compileCopies, compileLetter, encloser, messageSize, shown, sizeWords } from '@hand-post/core'
+import { callName, compileCopies, compileLetter, encloser, messageSize, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import clsx from 'clsx'
-import { ChevronDown, ChevronUp, Eye, Paperclip } from 'lucide-react'
-import { Popover } from 'radix-ui'
-import { Fragment, useMemo, useState } from 'react'
+import { ChevronDown, ChevronUp } from 'lucide-react'
+import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, useChange, useMailboxes, useMessages } from '../api.ts'
+import { ask, queries, useChange, useMailboxes, useMessages } from '../api.ts'
 import { moment } from '../shared/moment.ts'
-import { Ask, Button, Empty, Labelled } from '../shared/parts.tsx'
-import { type Looks, MessageFrame, plainLooks } from './MessageFrame.tsx'
+import { Ask, Button, Empty } from '../shared/parts.tsx'
+import { type Looks, plainLooks } from './MessageFrame.tsx'
+import { MessageSheet, type Shown } from './MessageSheet.tsx'
 import { useWork } from './RoundContext.ts'
 import { SendCopies } from './SendCopies.tsx'
 
 /** Where the desk shows a letter's picture. */
 export const pictureAddress = (src: string) => (src.startsWith('file:') ? `/api/files/${src.slice(5)}` : src)
+
+const fileAddress = (hash: string, name: string) => `/api/files/${hash}?name=${encodeURIComponent(name)}`
 
 /** The message of the chosen person, exactly as they will get it. */
 export function MessagePane() {
@@ -191,20 +192,6 @@ function FindPerson() {
   )
 }
 
-interface Shown {
-  from: string
-  replyTo: string[]
-  to: string
-  cc: string[]
-  bcc: string[]
-  subject: string
-  html: string
-  text: string
-  files: { name: string; size: number; hash: string }[]
-  missing: string[]
-  size: number
-}
-
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
 function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
   const { round, person, letter, together, notes, making } = useWork()
@@ -231,7 +218,11 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
     const rows = together.get(row.id)
     const merged = compiled.merge(row, rows, notes.get(row.id))
     const enclosed = enclose(row, rows)
-    const files = enclosed.files.map(({ sentAs, size, hash }) => ({ name: sentAs, size, hash }))
+    const files = enclosed.files.map(({ sentAs, size, hash }) => ({
+      name: sentAs,
+      size,
+      href: fileAddress(hash, sentAs),
+    }))
     const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
     const name = callName(row, round.nameColumns, round.addressColumn)
     return {
@@ -246,9 +237,10 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
         merged.text,
         files.map((f) => f.size),
       ),
+      estimated: true,
     }
   }, [compiled, copies, enclose, person, round, sender, mailbox, together, notes])
-  return <MessageSheet message={message} looks={looks} setLooks={setLooks} />
+  return <PersonSheet message={message} looks={looks} setLooks={setLooks} />
 }
 
 function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
@@ -257,195 +249,19 @@ function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Lo
     queryKey: ['round', round.id, 'message', person!.id],
     queryFn: () => ask(routes.message, { params: { round: round.id, row: person!.id } }),
   })
-  return message.data ? (
-    <MessageSheet message={{ ...message.data, missing: [] }} looks={looks} setLooks={setLooks} />
-  ) : (
-    <p className="p-4 text-ink-2">One moment…</p>
-  )
-}
-
-type View = 'letter' | 'plain' | 'source'
-const viewWords: Record<View, string> = { letter: 'Letter', plain: 'Plain text', source: 'Source' }
-
-function MessageSheet({
-  message,
-  looks,
-  setLooks,
-}: {
-  message: Shown
-  looks: Looks
-  setLooks: (looks: Looks) => void
-}) {
-  const [view, setView] = useState<View>('letter')
-  const { round, person } = useWork()
-  const source = `/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`
+  if (!message.data) return <p className="p-4 text-ink-2">One moment…</p>
+  const files = message.data.files.map(({ name, size, hash }) => ({ name, size, href: fileAddress(hash, name) }))
   return (
-    <>
-      <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
-        <dt className="text-ink-2">From</dt>
-        <dd className="truncate">{message.from}</dd>
-        {message.replyTo.length > 0 && (
-          <>
-            <dt className="text-ink-2">Answers to</dt>
-            <dd className="break-words">{message.replyTo.join(', ')}</dd>
-          </>
-        )}
-        <dt className="text-ink-2">To</dt>
-        <dd className="break-words">{message.to}</dd>
-        {(['cc', 'bcc'] as const).map(
-          (copies) =>
-            message[copies].length > 0 && (
-              <Fragment key={copies}>
-                <dt className="text-ink-2">{copies === 'cc' ? 'Cc' : 'Bcc'}</dt>
-                <dd className="break-words">
-                  {message[copies].join(', ')}
-                  {copies === 'bcc' && <span className="text-ink-2"> (seen by nobody)</span>}
-                </dd>
-              </Fragment>
-            ),
-        )}
-        <dt className="text-ink-2">Subject</dt>
-        <dd className="break-words font-bold">
-          {message.subject || <span className="font-normal text-ink-2">none yet</span>}
-        </dd>
-        {(message.files.length > 0 || message.missing.length > 0) && (
-          <>
-            <dt className="text-ink-2">Files</dt>
-            <dd className="flex flex-wrap gap-x-3">
-              {message.files.map((f) => (
-                <a
-                  key={f.name}
-                  className="inline-flex items-center gap-1 text-post underline"
-                  href={`/api/files/${f.hash}?name=${encodeURIComponent(f.name)}`}
-                  target="_blank"
-                  rel="noreferrer"
-                >
-                  <Paperclip aria-hidden size={13} />
-                  {f.name} <span className="text-ink-2 no-underline">({sizeWords(f.size)})</span>
-                </a>
-              ))}
-              {message.missing.map((name) => (
-                <span key={name} className="text-stop">
-                  not there: {name}
-                </span>
-              ))}
-            </dd>
-          </>
-        )}
-        <dt className="text-ink-2">Size</dt>
-        <dd>
-          <span title="As encoded, estimated from above">{sizeWords(message.size)}</span>
-          <a
-            className="ml-3 text-post underline"
-            title="Keep this message as a file, exactly as it would leave"
-            href={source}
-            download
-          >
-            Keep as .eml
-          </a>
-        </dd>
-      </dl>
-      {view === 'letter' ? (
-        <MessageFrame html={message.html} looks={looks} />
-      ) : (
-        <pre
-          tabIndex={0}
-          role="document"
-          aria-label={view === 'plain' ? 'Message as plain text' : 'Message as source'}
-          className={clsx(
-            'min-h-0 flex-1 overflow-auto p-4 font-mono text-[13px]',
-            view === 'plain' && 'whitespace-pre-wrap',
-          )}
-        >
-          {view === 'plain' ? message.text : <Source address={source} made={message} />}
-        </pre>
-      )}
-      <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
-        <fieldset className="flex">
-          <legend className="sr-only">Show the message as</legend>
-          {(Object.keys(viewWords) as View[]).map((v) => (
-            <button
-              key={v}
-              type="button"
-              aria-pressed={view === v}
-              onClick={() => setView(v)}
-              className={clsx(
-                'border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper',
-                view === v ? 'bg-post-tint font-bold' : 'bg-sheet',
-              )}
-            >
-              {viewWords[v]}
-            </button>
-          ))}
-        </fieldset>
-        {view === 'letter' && <LooksMenu looks={looks} setLooks={setLooks} />}
-        <span className="ml-auto" />
-        {round.postedAt === null && <SendCopies label="Copy to me…" rowIds={[person!.id]} />}
-      </footer>
-    </>
+    <PersonSheet message={{ ...message.data, files, missing: [], estimated: true }} looks={looks} setLooks={setLooks} />
   )
 }
 
-/** The message as it would go over the line, its headers first; of long files only the beginning. */
-function Source({ address, made }: { address: string; made: Shown }) {
-  const { written } = useWork()
-  const source = useQuery({
-    // Made anew for every change of the message.
-    queryKey: ['source', address, made.subject, made.html, made.files],
-    queryFn: async ({ signal }) => {
-      await written()
-      const answer = await fetch(address, { signal })
-      if (!answer.ok) throw new Error((await answer.json()).detail ?? answer.statusText)
-      const reader = answer.body!.getReader()
-      const decoder = new TextDecoder()
-      let text = ''
-      while (text.length < mostSource) {
-        const { done, value } = await reader.read()
-        if (done) return text
-        text += decoder.decode(value, { stream: true })
-      }
-      void reader.cancel()
-      return `${text.slice(0, mostSource)}\n… (the rest is the files; “Keep as .eml” has all of it)`
-    },
-  })
-  return <>{source.error ? faultWords(source.error) : (source.data ?? 'One moment…')}</>
-}
-/** How many signs of a source are shown. */
-const mostSource = 200_000
-
-/** How the message is looked at: narrow or wide, light or dark, with pictures or without, fields tinted or not. */
-function LooksMenu({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
-  const tick = (label: string, on: boolean, next: Looks) => (
-    <label className="flex items-center gap-2">
-      <input type="checkbox" checked={on} onChange={() => setLooks(next)} /> {label}
-    </label>
-  )
-  const changed = looks.width !== null || looks.dark || !looks.pictures || !looks.tint
+/** The message of the chosen person on its sheet. */
+function PersonSheet(sheet: { message: Shown; looks: Looks; setLooks: (looks: Looks) => void }) {
+  const { round, person, written } = useWork()
   return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <Button kind="quiet" className="text-[13px]" title={changed ? 'Looked at otherwise than plainly' : undefined}>
-          <Eye aria-hidden size={15} /> Look{changed ? '*' : ''}
-        </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content align="start" className="paper z-50 w-64 space-y-2 p-4 shadow-lg">
-          <Labelled label="Width of the reader’s window">
-            <select
-              className="input w-full"
-              value={looks.width ?? ''}
-              onChange={(e) => setLooks({ ...looks, width: (Number(e.target.value) || null) as Looks['width'] })}
-            >
-              <option value="">as wide as here</option>
-              <option value={375}>375, a telephone</option>
-              <option value={600}>600, a mail program</option>
-            </select>
-          </Labelled>
-          {tick('In the dark', looks.dark, { ...looks, dark: !looks.dark })}
-          {tick('Pictures off', !looks.pictures, { ...looks, pictures: !looks.pictures })}
-          {tick('Fields tinted', looks.tint, { ...looks, tint: !looks.tint })}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <MessageSheet {...sheet} source={`/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`} written={written}>
+      {round.postedAt === null && <SendCopies label="Copy to me…" rowIds={[person!.id]} />}
+    </MessageSheet>
   )
 }

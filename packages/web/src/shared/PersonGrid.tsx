@@ -9,6 +9,7 @@ export function PersonGrid<Line>({
   keyOf,
   isChosen,
   heightOf = () => 34,
+  className = 'min-h-40 flex-1',
   children,
 }: {
   label: string
@@ -17,6 +18,8 @@ export function PersonGrid<Line>({
   isChosen: (line: Line) => boolean
   /** Pixels that a line takes. */
   heightOf?: (line: Line) => number
+  /** How it takes its room. */
+  className?: string
   /** Draws what stands in a line, of {@link PersonCell}s. */
   children: (line: Line) => ReactNode
 }) {
@@ -35,7 +38,7 @@ export function PersonGrid<Line>({
       aria-label={label}
       aria-rowcount={lines.length}
       tabIndex={0}
-      className="min-h-40 flex-1 overflow-auto"
+      className={clsx('overflow-auto', className)}
     >
       <div role="rowgroup" className="relative text-[14px]" style={{ height: virtual.getTotalSize() }}>
         {virtual.getVirtualItems().map((item) => {

@@ -1,0 +1,49 @@
+import type { Context } from '../context.ts'
+import { addRoundFile, madeFolder, noteFile, noteMadeFile, removeRoundFile } from '../rounds/store.ts'
+import { typeOf } from './mediaType.ts'
+
+/** For how many people one thread makes files at a stretch. */
+const stretch = 10
+
+/**
+ * Makes the files of a round that are lacking or stale, for several people at a time. Stopped half way, what was made stays made.
+ * @returns how many were made.
+ */
+export async function makeFiles(
+  { db, compute, clock, tell }: Context,
+  roundId: number,
+  signal: AbortSignal,
+): Promise<number> {
+  const now = clock.now()
+  const wanted = await compute.run('toMake', { roundId, now }, { signal })
+  const byRow = new Map(wanted.map((one) => [one.rowId, one]))
+  // Fewer people than would keep every thread busy are shared out evenly.
+  const each = Math.min(stretch, Math.ceil(wanted.length / 2))
+  const inputs = Array.from({ length: Math.ceil(wanted.length / Math.max(each, 1)) }, (_, i) => ({
+    roundId,
+    now,
+    rowIds: wanted.slice(i * each, (i + 1) * each).map((one) => one.rowId),
+  }))
+  let begun = 0
+  let made = 0
+  await compute.runEach(
+    'makeSome',
+    inputs,
+    async (kept) => {
+      for (const { rowId, hash, size } of kept) {
+        const { name, print, before } = byRow.get(rowId)!
+        await noteFile(db, { hash, size, type: typeOf(name) })
+        const added = await addRoundFile(db, roundId, { name, folder: madeFolder, hash, role: 'own' })
+        await noteMadeFile(db, roundId, { rowId, fileId: added.id, print })
+        if (before !== null && before !== added.id) await removeRoundFile(db, roundId, before)
+        made++
+      }
+    },
+    {
+      signal,
+      onProgress: ({ words }) =>
+        tell({ topic: 'progress', id: roundId, progress: { done: ++begun, of: wanted.length, words } }),
+    },
+  )
+  return made
+}

@@ -1,0 +1,322 @@
+import { addressOf, type Rehearsal, type Round, routes } from '@hand-post/contract'
+import { sizeWords } from '@hand-post/core'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { ArrowLeft, ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
+import { useMemo, useRef, useState } from 'react'
+import { Link, useParams } from 'react-router'
+import { toast } from 'sonner'
+import { ask, faultWords, queries, tellFault, useChange, useProgress, useProof, useRound } from '../api.ts'
+import { type Looks, plainLooks } from '../rounds/MessageFrame.tsx'
+import { MessageSheet } from '../rounds/MessageSheet.tsx'
+import { moment } from '../shared/moment.ts'
+import { PersonCell, PersonGrid } from '../shared/PersonGrid.tsx'
+import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+
+type Inbox = Rehearsal['inboxes'][number]
+
+/** The rehearsal of a round: the whole of it in the practice mailbox, each inbox as its owner sees it. */
+export default function RehearsalScreen() {
+  const id = Number(useParams().round)
+  const round = useRound(id)
+  const rehearsal = useQuery({
+    queryKey: ['round', id, 'rehearsal'],
+    queryFn: ({ signal }) => ask(routes.rehearsal, { params: { round: id }, signal }),
+  })
+  const error = round.error ?? rehearsal.error
+  if (error) return <Empty title="The rehearsal cannot be shown">{faultWords(error)}</Empty>
+  if (!round.data || rehearsal.data === undefined) return <Waiting />
+  return <Stage round={round.data} rehearsal={rehearsal.data} />
+}
+
+function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null }) {
+  const params = { round: round.id }
+  const progress = useProgress(round.id)
+  const stop = useRef<AbortController | null>(null)
+  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const again = useMutation({
+    mutationFn: (signal: AbortSignal) => ask(routes.rehearse, { params, signal }),
+    onError: (error) => {
+      if (!stop.current?.signal.aborted) tellFault(error)
+    },
+    onSettled: stale,
+  })
+  const clear = useChange(routes.clearRehearsal, () => {
+    toast('The rehearsal was cleared away.')
+    return stale()
+  })
+  const rehearse = () => {
+    stop.current = new AbortController()
+    again.mutate(stop.current.signal)
+  }
+  const letters = times(round.counts.round, 'letter')
+  const draft = round.postedAt === null
+  return (
+    <div className="flex h-full min-h-0 flex-col gap-2 px-5 py-3 max-md:px-3">
+      <header className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Link className="inline-flex items-center gap-1 text-post underline" to={`/rounds/${round.id}/proof`}>
+          <ArrowLeft aria-hidden size={15} /> Proof
+        </Link>
+        <h1 className="min-w-0 flex-1 truncate text-xl">Rehearsal of “{round.title}”</h1>
+        {rehearsal && !again.isPending && (
+          <>
+            <Button kind="quiet" onClick={() => clear.mutate({ params })} disabled={clear.isPending}>
+              Clear it away
+            </Button>
+            {draft && (
+              <Button kind={rehearsal.changed ? 'primary' : 'plain'} onClick={rehearse}>
+                Rehearse again
+              </Button>
+            )}
+          </>
+        )}
+      </header>
+      {again.isPending ? (
+        <div role="status" className="mx-auto w-full max-w-md space-y-3 py-16 text-center">
+          <p>
+            {progress?.words === 'Rehearsing'
+              ? `${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')} letters are with the practice mailbox…`
+              : 'Making every letter…'}
+          </p>
+          <progress
+            aria-label="Rehearsing"
+            className="w-full"
+            max={progress?.of ?? 1}
+            value={progress?.words === 'Rehearsing' ? progress.done : 0}
+          />
+          <Button onClick={() => stop.current?.abort()}>Stop</Button>
+        </div>
+      ) : rehearsal === null ? (
+        <Empty
+          title="Nothing is rehearsed yet"
+          action={
+            draft && (
+              <Button kind="primary" onClick={rehearse} disabled={round.counts.round === 0}>
+                Rehearse {letters}
+              </Button>
+            )
+          }
+        >
+          {draft
+            ? 'The whole round goes to the practice mailbox on this machine: every letter with its files, at its time. You then look into each inbox as its owner would. Nobody gets anything, and nothing else changes.'
+            : 'This round is posted, so there is nothing to rehearse any more.'}
+        </Empty>
+      ) : (
+        <>
+          <Summary round={round} rehearsal={rehearsal} />
+          <Inboxes key={rehearsal.at} round={round} rehearsal={rehearsal} />
+        </>
+      )}
+    </div>
+  )
+}
+
+/** What came of it, in words. */
+function Summary({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
+  const { taken, messages, refused, changed } = rehearsal
+  const proof = useProof(round.id, round.postedAt === null).data
+  const open = proof ? proof.stops + proof.asks : 0
+  return (
+    <div className="space-y-1.5">
+      <p role="status">
+        <b>
+          {refused.length === 0
+            ? `${messages === 1 ? 'The letter' : `All ${times(messages, 'letter')}`} arrived`
+            : `${taken.toLocaleString('en-GB')} of ${times(messages, 'letter')} arrived`}
+        </b>
+        {rehearsal.first !== null &&
+          ` as they would leave: ${rehearsal.first === rehearsal.last ? moment(rehearsal.first) : `${moment(rehearsal.first)} to ${moment(rehearsal.last)}`}, ${sizeWords(rehearsal.size)} in all`}
+        . Rehearsed {moment(rehearsal.at)}; nobody got anything.
+      </p>
+      {changed && round.postedAt === null && (
+        <Say tone="ask">The round has been changed since. What you read here is as it was then: rehearse again.</Say>
+      )}
+      {!changed && open > 0 && (
+        <Say tone="note">
+          The proof has {times(open, 'thing')} still to settle, so this is not yet what will leave.{' '}
+          <Link className="underline" to={`/rounds/${round.id}/proof`}>
+            Settle them
+          </Link>
+        </Say>
+      )}
+      {refused.length > 0 && (
+        <Say tone="stop">
+          <p>{times(refused.length, 'letter')} would not leave:</p>
+          <ul className="max-h-28 overflow-auto">
+            {refused.map((r) => (
+              <li key={r.rowId}>
+                <b>{r.person || r.address || 'Somebody without a name'}</b>
+                {r.address !== '' && r.address !== r.person && ` (${r.address})`}: {r.answer}
+              </li>
+            ))}
+          </ul>
+        </Say>
+      )}
+    </div>
+  )
+}
+
+/** Whose inbox it is, in words. */
+const ownerOf = ({ person, address }: Inbox) => person ?? address
+
+function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
+  const [wanted, setWanted] = useState('')
+  const [at, setAt] = useState(rehearsal.inboxes[0]?.address)
+  const found = useMemo(() => {
+    const words = wanted.trim().toLowerCase()
+    return rehearsal.inboxes.filter(
+      (i) => i.address.toLowerCase().includes(words) || i.person?.toLowerCase().includes(words),
+    )
+  }, [rehearsal, wanted])
+  const place = found.findIndex((i) => i.address === at)
+  const inbox = found[Math.max(place, 0)]
+  if (rehearsal.inboxes.length === 0) return null
+  return (
+    <div className="flex min-h-0 flex-1 gap-3 max-md:flex-col">
+      <section aria-label="Inboxes" className="paper flex w-80 shrink-0 flex-col max-md:h-48 max-md:w-full">
+        <input
+          type="search"
+          aria-label="Find an inbox"
+          placeholder={`Find one of ${times(rehearsal.inboxes.length, 'inbox', 'inboxes')}`}
+          className="input m-2"
+          value={wanted}
+          onChange={(e) => setWanted(e.target.value)}
+        />
+        <PersonGrid
+          label="Whose inbox"
+          lines={found}
+          keyOf={(i) => i.address}
+          isChosen={(i) => i === inbox}
+          heightOf={() => 50}
+        >
+          {(i) => (
+            <PersonCell className="block" onClick={() => setAt(i.address)}>
+              <span className="flex justify-between gap-2">
+                <b className="truncate">{ownerOf(i)}</b>
+                {(i.messages > 1 || i.person === null) && (
+                  <span className="text-[13px] text-ink-2">{times(i.messages, 'letter')}</span>
+                )}
+              </span>
+              <span className="block truncate text-[13px] text-ink-2">
+                {i.person === null ? 'copies only' : i.address}
+              </span>
+            </PersonCell>
+          )}
+        </PersonGrid>
+        {found.length === 0 && <p className="p-3 text-ink-2">No inbox is called so.</p>}
+      </section>
+      {inbox && (
+        <section aria-label="Inbox" className="paper flex min-h-0 min-w-0 flex-1 flex-col">
+          <header className="flex items-center gap-2 border-rule border-b px-3 py-1">
+            <h2 className="min-w-0 flex-1 truncate text-[16px]">What {ownerOf(inbox)} sees</h2>
+            <span className="whitespace-nowrap text-[13px] text-ink-2">
+              {(Math.max(place, 0) + 1).toLocaleString('en-GB')} of {found.length.toLocaleString('en-GB')}
+            </span>
+            <Button
+              kind="quiet"
+              aria-label="Previous inbox"
+              disabled={place <= 0}
+              onClick={() => setAt(found[place - 1].address)}
+            >
+              <ChevronUp aria-hidden size={18} />
+            </Button>
+            <Button
+              kind="quiet"
+              aria-label="Next inbox"
+              disabled={Math.max(place, 0) >= found.length - 1}
+              onClick={() => setAt(found[Math.max(place, 0) + 1].address)}
+            >
+              <ChevronDown aria-hidden size={18} />
+            </Button>
+          </header>
+          <InboxOf key={inbox.address} round={round} inbox={inbox} rehearsedAt={rehearsal.at} />
+        </section>
+      )}
+    </div>
+  )
+}
+
+/** What lies in one inbox, and the message that is read. Kept by when it was rehearsed: the next one has others. */
+function InboxOf({ round, inbox, rehearsedAt }: { round: Round; inbox: Inbox; rehearsedAt: number }) {
+  const [looks, setLooks] = useState(plainLooks)
+  const [at, setAt] = useState<number | null>(null)
+  const params = { round: round.id }
+  const { address } = inbox
+  const lines = useQuery({
+    queryKey: ['rehearsed', round.id, rehearsedAt, address],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: ({ signal }) => ask(routes.rehearsedInbox, { params, query: { address }, signal }),
+  })
+  if (lines.error) return <Empty title="This inbox cannot be looked into">{faultWords(lines.error)}</Empty>
+  if (!lines.data) return <Waiting />
+  const line = lines.data.find((l) => l.uid === at) ?? lines.data[0]
+  return (
+    <>
+      {lines.data.length > 1 && (
+        <div className="flex max-h-44 flex-col border-rule border-b">
+          <PersonGrid label="Letters in the inbox" lines={lines.data} keyOf={(l) => l.uid} isChosen={(l) => l === line}>
+            {(l) => (
+              <PersonCell className="block" onClick={() => setAt(l.uid)}>
+                <span className="flex items-center gap-3">
+                  <span className="w-32 shrink-0 whitespace-nowrap text-[13px] text-ink-2">{moment(l.at)}</span>
+                  <span className="truncate">{l.subject}</span>
+                  {l.withFiles && <Paperclip aria-label="with files" size={13} className="shrink-0" />}
+                </span>
+              </PersonCell>
+            )}
+          </PersonGrid>
+        </div>
+      )}
+      <Arrived
+        key={line.uid}
+        round={round}
+        query={{ address, uid: line.uid }}
+        rehearsedAt={rehearsedAt}
+        looks={looks}
+        setLooks={setLooks}
+      >
+        Came in {moment(line.at)}
+      </Arrived>
+    </>
+  )
+}
+
+function Arrived({
+  round,
+  query,
+  rehearsedAt,
+  looks,
+  setLooks,
+  children,
+}: {
+  round: Round
+  query: { address: string; uid: number }
+  rehearsedAt: number
+  looks: Looks
+  setLooks: (looks: Looks) => void
+  children: string | string[]
+}) {
+  const params = { round: round.id }
+  const message = useQuery({
+    queryKey: ['rehearsed', round.id, rehearsedAt, query.address, query.uid],
+    staleTime: Number.POSITIVE_INFINITY,
+    queryFn: ({ signal }) => ask(routes.rehearsedMessage, { params, query, signal }),
+  })
+  if (message.error) return <Empty title="This message cannot be read">{faultWords(message.error)}</Empty>
+  if (!message.data) return <Waiting />
+  const files = message.data.files.map(({ part, name, size }) => ({
+    name,
+    size,
+    href: addressOf(routes.rehearsedFile, { params, query: { ...query, part } }),
+  }))
+  return (
+    <MessageSheet
+      message={{ ...message.data, bcc: [], files, missing: [], estimated: false }}
+      looks={looks}
+      setLooks={setLooks}
+      source={addressOf(routes.rehearsedSource, { params, query })}
+      hasFields={false}
+    >
+      <span className="text-ink-2">{children}</span>
+    </MessageSheet>
+  )
+}

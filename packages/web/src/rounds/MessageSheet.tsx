@@ -1,0 +1,234 @@
+import { sizeWords } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import clsx from 'clsx'
+import { Eye, Paperclip } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { Fragment, type ReactNode, useState } from 'react'
+import { faultWords } from '../api.ts'
+import { Button, Labelled } from '../shared/parts.tsx'
+import { type Looks, MessageFrame } from './MessageFrame.tsx'
+
+/** A message as it is shown. */
+export interface Shown {
+  from: string
+  replyTo: string[]
+  to: string
+  cc: string[]
+  bcc: string[]
+  subject: string
+  html: string
+  text: string
+  files: { name: string; size: number; href: string }[]
+  /** Names of files that it should have and has not. */
+  missing: string[]
+  /** Octets as encoded. */
+  size: number
+  /** Whether the size is an estimate. */
+  estimated: boolean
+}
+
+type View = 'letter' | 'plain' | 'source'
+const viewWords: Record<View, string> = { letter: 'Letter', plain: 'Plain text', source: 'Source' }
+
+/** A message with its headers, in whichever way it is looked at. */
+export function MessageSheet({
+  message,
+  looks,
+  setLooks,
+  source,
+  written,
+  hasFields = true,
+  children,
+}: {
+  message: Shown
+  looks: Looks
+  setLooks: (looks: Looks) => void
+  /** Where the raw message is had. */
+  source: string
+  /** Fulfilled when what was typed is kept, so that the source is of what is seen. */
+  written?: () => Promise<unknown>
+  /** Whether values of fields can be told from the other words. */
+  hasFields?: boolean
+  /** What stands at the end of its foot. */
+  children?: ReactNode
+}) {
+  const [view, setView] = useState<View>('letter')
+  return (
+    <>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
+        <dt className="text-ink-2">From</dt>
+        <dd className="truncate">{message.from}</dd>
+        {message.replyTo.length > 0 && (
+          <>
+            <dt className="text-ink-2">Answers to</dt>
+            <dd className="break-words">{message.replyTo.join(', ')}</dd>
+          </>
+        )}
+        <dt className="text-ink-2">To</dt>
+        <dd className="break-words">{message.to}</dd>
+        {(['cc', 'bcc'] as const).map(
+          (copies) =>
+            message[copies].length > 0 && (
+              <Fragment key={copies}>
+                <dt className="text-ink-2">{copies === 'cc' ? 'Cc' : 'Bcc'}</dt>
+                <dd className="break-words">
+                  {message[copies].join(', ')}
+                  {copies === 'bcc' && <span className="text-ink-2"> (seen by nobody)</span>}
+                </dd>
+              </Fragment>
+            ),
+        )}
+        <dt className="text-ink-2">Subject</dt>
+        <dd className="break-words font-bold">
+          {message.subject || <span className="font-normal text-ink-2">none yet</span>}
+        </dd>
+        {(message.files.length > 0 || message.missing.length > 0) && (
+          <>
+            <dt className="text-ink-2">Files</dt>
+            <dd className="flex flex-wrap gap-x-3">
+              {message.files.map((f, i) => (
+                <a
+                  key={i}
+                  className="inline-flex items-center gap-1 text-post underline"
+                  href={f.href}
+                  target="_blank"
+                  rel="noreferrer"
+                >
+                  <Paperclip aria-hidden size={13} />
+                  {f.name} <span className="text-ink-2 no-underline">({sizeWords(f.size)})</span>
+                </a>
+              ))}
+              {message.missing.map((name) => (
+                <span key={name} className="text-stop">
+                  not there: {name}
+                </span>
+              ))}
+            </dd>
+          </>
+        )}
+        <dt className="text-ink-2">Size</dt>
+        <dd>
+          <span title={message.estimated ? 'As encoded, estimated from above' : 'As encoded'}>
+            {sizeWords(message.size)}
+          </span>
+          <a
+            className="ml-3 text-post underline"
+            title="Keep this message as a file, exactly as it goes over the line"
+            href={source}
+            download
+          >
+            Keep as .eml
+          </a>
+        </dd>
+      </dl>
+      {view === 'letter' ? (
+        <MessageFrame html={message.html} looks={looks} />
+      ) : (
+        <pre
+          tabIndex={0}
+          role="document"
+          aria-label={view === 'plain' ? 'Message as plain text' : 'Message as source'}
+          className={clsx(
+            'min-h-0 flex-1 overflow-auto p-4 font-mono text-[13px]',
+            view === 'plain' && 'whitespace-pre-wrap',
+          )}
+        >
+          {view === 'plain' ? message.text : <Source address={source} made={message} written={written} />}
+        </pre>
+      )}
+      <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
+        <fieldset className="flex">
+          <legend className="sr-only">Show the message as</legend>
+          {(Object.keys(viewWords) as View[]).map((v) => (
+            <button
+              key={v}
+              type="button"
+              aria-pressed={view === v}
+              onClick={() => setView(v)}
+              className={clsx(
+                'border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper',
+                view === v ? 'bg-post-tint font-bold' : 'bg-sheet',
+              )}
+            >
+              {viewWords[v]}
+            </button>
+          ))}
+        </fieldset>
+        {view === 'letter' && <LooksMenu looks={looks} setLooks={setLooks} hasFields={hasFields} />}
+        <span className="ml-auto" />
+        {children}
+      </footer>
+    </>
+  )
+}
+
+/** The message as it would go over the line, its headers first; of long files only the beginning. */
+function Source({ address, made, written }: { address: string; made: Shown; written?: () => Promise<unknown> }) {
+  const source = useQuery({
+    // Made anew for every change of the message.
+    queryKey: ['source', address, made.subject, made.html, made.files],
+    queryFn: async ({ signal }) => {
+      await written?.()
+      const answer = await fetch(address, { signal })
+      if (!answer.ok) throw new Error((await answer.json()).detail ?? answer.statusText)
+      const reader = answer.body!.getReader()
+      const decoder = new TextDecoder()
+      let text = ''
+      while (text.length < mostSource) {
+        const { done, value } = await reader.read()
+        if (done) return text
+        text += decoder.decode(value, { stream: true })
+      }
+      void reader.cancel()
+      return `${text.slice(0, mostSource)}\n… (the rest is the files; “Keep as .eml” has all of it)`
+    },
+  })
+  return <>{source.error ? faultWords(source.error) : (source.data ?? 'One moment…')}</>
+}
+/** How many signs of a source are shown. */
+const mostSource = 200_000
+
+/** How the message is looked at: narrow or wide, light or dark, with pictures or without, fields tinted or not. */
+function LooksMenu({
+  looks,
+  setLooks,
+  hasFields,
+}: {
+  looks: Looks
+  setLooks: (looks: Looks) => void
+  hasFields: boolean
+}) {
+  const tick = (label: string, on: boolean, next: Looks) => (
+    <label className="flex items-center gap-2">
+      <input type="checkbox" checked={on} onChange={() => setLooks(next)} /> {label}
+    </label>
+  )
+  const changed = looks.width !== null || looks.dark || !looks.pictures || (hasFields && !looks.tint)
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button kind="quiet" className="text-[13px]" title={changed ? 'Looked at otherwise than plainly' : undefined}>
+          <Eye aria-hidden size={15} /> Look{changed ? '*' : ''}
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="start" className="paper z-50 w-64 space-y-2 p-4 shadow-lg">
+          <Labelled label="Width of the reader’s window">
+            <select
+              className="input w-full"
+              value={looks.width ?? ''}
+              onChange={(e) => setLooks({ ...looks, width: (Number(e.target.value) || null) as Looks['width'] })}
+            >
+              <option value="">as wide as here</option>
+              <option value={375}>375, a telephone</option>
+              <option value={600}>600, a mail program</option>
+            </select>
+          </Labelled>
+          {tick('In the dark', looks.dark, { ...looks, dark: !looks.dark })}
+          {tick('Pictures off', !looks.pictures, { ...looks, pictures: !looks.pictures })}
+          {hasFields && tick('Fields tinted', looks.tint, { ...looks, tint: !looks.tint })}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
