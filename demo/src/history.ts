@@ -2,6 +2,8 @@ import { type ChildProcess, spawn } from 'node:child_process'
 import { mkdir, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type CallInput, call, type Route, routes, type Wish } from '@hand-post/contract'
+import { ImapFlow } from 'imapflow'
+import { createTransport } from 'nodemailer'
 import type { z } from 'zod'
 import { inspectionPdf, permitPdf, rulesPdf } from './documents.ts'
 import { committeeCards, holdersWorkbook, inspectionCsv, liftOutCsv, wardensCsv } from './tables.ts'
@@ -194,7 +196,8 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
     body: {
       listId: inspectionList.id,
       letterHtml: {
-        subject: 'Mooring {{Mooring}}: what the diver found, what it means for the winter, and what we ask of you now',
+        subject:
+          'Mooring {{Mooring}}: what the diver found, what it means for the winter, and what we ask you to have done about it',
         html: `<p>Dear {{First name}},</p><p>Your mooring {{Mooring}} was looked at on {{Inspected, as "d MMMM yyyy"}}. The sheet goes with this letter. Please have the work done by {{Work due}}, or tell us by [date].</p><p>Ground chain of your&nbsp; tackle: {{Ground chain}}. The fee is {{Fee}}. The diver is on XXX, and comes again on ${wrongDay}.</p><img src="data:image/png;base64,${buoyPicture}"><p>The <a href="http://brindlequay.example/moorings">mooring rules</a> hold.</p><p>Kind regards to {{Frist name}} and family,<br>Brindle Quay Harbour Office</p>`,
       },
       cc: ['{{Copies to}}'],
@@ -232,10 +235,11 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   )
   await addFile('depth reader.exe', words('MZ'), 'common')
 
-  // Three more that were begun: a reminder that some have had, a notice that is a picture, and one without addresses.
+  // More that were begun: a reminder that some have had, a notice that is a picture, one to nobody, one without addresses,
+  // and one that was to go as drafts, until its letter was changed.
   const draft = async (title: string, body: CallInput<typeof routes.changeRound>['body']) => {
     const round = await ask(routes.startRound, { body: { title, mailboxId: id } })
-    await ask(routes.changeRound, { params: { round: round.id }, body })
+    return ask(routes.changeRound, { params: { round: round.id }, body })
   }
   const [groupColumn] = holdersList.columns.filter((c) => c.name === 'Group')
   await draft('Permits once more', {
@@ -255,6 +259,36 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
     },
     selection: { match: 'all', rules: [{ column: groupColumn.id, comparison: 'is', value: 'Pontoon A' }] },
     filesColumn: null,
+  })
+
+  await draft('Pontoon D opens', {
+    listId: holdersList.id,
+    letterHtml: { subject: 'Pontoon D opens', html: '<p>Dear {{First name}},</p><p>Pontoon D opens in April.</p>' },
+    selection: { match: 'all', rules: [{ column: groupColumn.id, comparison: 'is', value: 'Pontoon D' }] },
+    filesColumn: null,
+  })
+  const diver = await draft('The diver comes again', {
+    mailboxId: master.id,
+    listId: inspectionList.id,
+    letterHtml: {
+      subject: 'The diver comes again',
+      html: '<p>Dear {{First name}},</p><p>Please clear your mooring.</p>',
+    },
+    selection: {
+      match: 'all',
+      rules: [{ column: 'c4', comparison: 'isOneOf', value: `${people[7].berth}; ${people[12].berth}` }],
+    },
+    filesColumn: null,
+  })
+  await ask(routes.putDrafts, { params: { round: diver.id } })
+  await sendFirstDraft()
+  await ask(routes.drafts, { params: { round: diver.id }, query: { look: 'yes' } })
+  await ask(routes.changeRound, {
+    params: { round: diver.id },
+    body: {
+      letterHtml: { subject: '{{Copies to}}', html: '<p>Dear {{First name}},</p><p>Please clear your mooring.</p>' },
+      made: { of: 'letter', name: 'Notice for {{Mooring}}' },
+    },
   })
 
   // Columns of that list which are worked out: the name to write to, and the day by which the work is wanted.
@@ -300,6 +334,44 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
 
   await server.end()
   await practice.end()
+}
+
+/** Sends the first draft of the harbour master's by hand, as a mail program does. */
+async function sendFirstDraft(): Promise<void> {
+  const [smtp, imap] = [
+    process.env.HAND_POST_PRACTICE_SMTP_PORT ?? 4725,
+    process.env.HAND_POST_PRACTICE_IMAP_PORT ?? 4743,
+  ]
+  const client = new ImapFlow({
+    host: '127.0.0.1',
+    port: Number(imap),
+    secure: false,
+    doSTARTTLS: false,
+    auth: { user: harbourMaster, pass: password },
+    logger: false,
+  })
+  await client.connect()
+  const lock = await client.getMailboxLock('Drafts')
+  try {
+    const draft = await client.fetchOne('1', { source: true, envelope: true })
+    const raw = draft ? draft.source : undefined
+    if (!draft || !raw) throw new Error('There is no draft to send.')
+    const to = (draft.envelope?.to ?? []).flatMap((a) => (a.address ? [a.address] : []))
+    await createTransport({
+      host: '127.0.0.1',
+      port: Number(smtp),
+      ignoreTLS: true,
+      auth: { user: harbourMaster, pass: password },
+    }).sendMail({
+      envelope: { from: harbourMaster, to },
+      raw,
+    })
+    await client.append('Sent', raw, ['\\Seen'])
+    await client.messageDelete('1')
+  } finally {
+    lock.release()
+    await client.logout()
+  }
 }
 
 /** A buoy, 24 pixels square, as PNG in base64. */

@@ -94,7 +94,7 @@ export function inspectionCsv(people: Holder[], now: number): string {
   rows[11][5] = rows[11][5].toUpperCase()
   rows[12][7] = '46402'
   rows[13][5] = 'inspection-B99.pdf'
-  rows[14][2] = rows[14][2].replace(/@.*/, '@saltmial.example')
+  rows[14][2] = rows[14][2].replace(/@.*/, '@tidewatre.example')
   rows[15][5] = rows[0][5]
   rows[16][2] = ''
   rows[17][5] += '; mooring plan.pdf'

@@ -144,7 +144,7 @@ export function nearFiles<T extends { name: string }>(files: T[]): (wanted: stri
     const candidates = new Set<T>()
     for (const left of leavingOut(key)) for (const file of index.get(left) ?? []) candidates.add(file)
     const found = [...candidates]
-      .filter((file) => sameButOne(key, loosest(file.name)))
+      .filter((file) => slips(key, loosest(file.name), 1) <= 1)
       .map((file) => ({ file, difference: differ(wanted, file.name) }))
     const nearest = Math.min(...found.map(({ difference }) => difference[0]))
     const [best, ...others] = found.filter(({ difference }) => difference[0] === nearest)
@@ -160,12 +160,3 @@ export function nearFiles<T extends { name: string }>(files: T[]): (wanted: stri
 }
 
 const figures = (text: string) => text.replace(/\D/g, '')
-
-/** Whether two words are the same, or become so by one sign added, lost or changed, or two neighbours swapped. */
-function sameButOne(a: string, b: string): boolean {
-  if (slips(a, b, 1) <= 1) return true
-  if (a.length !== b.length) return false
-  let i = 0
-  while (a[i] === b[i]) i++
-  return a[i] === b[i + 1] && a[i + 1] === b[i] && a.slice(i + 2) === b.slice(i + 2)
-}

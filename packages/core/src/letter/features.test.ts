@@ -7,6 +7,7 @@ import { type Block, changeFields, type Inline, type Letter, picturesOf } from '
 import { parseTyped } from './field.ts'
 import { flowText, unflowText } from './flow.ts'
 import { readHtml, readPlainText } from './html.ts'
+import { slips } from './marks.ts'
 import { compileLetter, type MergeOptions } from './merge.ts'
 import { compileAddresses } from './sender.ts'
 import { totalOf } from './tables.ts'
@@ -309,5 +310,46 @@ describe('letters read from elsewhere', () => {
     }
     const long = 'word '.repeat(1_000_000)
     expect(JSON.stringify(readHtml(`<p>${long}</p>`).body).length).toBeGreaterThan(4_999_990)
+  })
+})
+
+describe('slips between two words', () => {
+  const letters = fc.string({ unit: fc.constantFrom('a', 'b', 'c'), maxLength: 9 })
+  test('each of Damerau’s four kinds is one, wherever it is made, and it is the same both ways', () => {
+    fc.assert(
+      fc.property(letters, fc.nat(), fc.nat(3), (word, at, kind) => {
+        const i = word.length === 0 ? 0 : at % word.length
+        const [head, rest] = [word.slice(0, i), word.slice(i)]
+        const wrong = [
+          `${head}z${rest}`,
+          head + rest.slice(1),
+          `${head}z${rest.slice(1)}`,
+          head + (rest[1] ?? '') + (rest[0] ?? '') + rest.slice(2),
+        ][kind]
+        const wanted = wrong === word ? 0 : 1
+        expect([slips(word, wrong), slips(wrong, word)]).toEqual([wanted, wanted])
+      }),
+    )
+  })
+  test('counted as its definition says: never more than without swaps, never fewer than half of that', () => {
+    // Wagner and Fischer's recursion, written out.
+    const plain = (a: string, b: string): number =>
+      a === '' || b === ''
+        ? a.length + b.length
+        : Math.min(
+            plain(a.slice(1), b) + 1,
+            plain(a, b.slice(1)) + 1,
+            plain(a.slice(1), b.slice(1)) + (a[0] === b[0] ? 0 : 1),
+          )
+    const short = fc.string({ unit: fc.constantFrom('a', 'b', 'c'), maxLength: 5 })
+    fc.assert(
+      fc.property(short, short, (a, b) => {
+        const counted = slips(a, b, 9)
+        expect(counted).toBeLessThanOrEqual(plain(a, b))
+        expect(counted).toBeGreaterThanOrEqual(plain(a, b) / 2)
+        expect(slips(a, b, 1)).toBe(Math.min(counted, 2))
+      }),
+      { numRuns: 60 },
+    )
   })
 })

@@ -113,14 +113,22 @@ export function swapMark(letter: Letter, mark: string, column: string): Letter {
   }
 }
 
-/** How many single slips (a letter added, lost or changed) lie between two words; more than `most` counts as `most + 1`. */
+/**
+ * How many single slips lie between two words: a letter added, lost or changed, or two neighbours swapped (the four kinds of
+ * F. J. Damerau, "A technique for computer detection and correction of spelling errors", 1964; no letter is touched twice).
+ * More than `most` counts as `most + 1`.
+ */
 export function slips(a: string, b: string, most = 3): number {
   if (Math.abs(a.length - b.length) > most) return most + 1
+  let before: number[] = []
   let previous = Array.from({ length: b.length + 1 }, (_, i) => i)
   for (let i = 1; i <= a.length; i++) {
     const row = [i]
-    for (let j = 1; j <= b.length; j++)
+    for (let j = 1; j <= b.length; j++) {
       row[j] = Math.min(previous[j] + 1, row[j - 1] + 1, previous[j - 1] + (a[i - 1] === b[j - 1] ? 0 : 1))
+      if (i > 1 && j > 1 && a[i - 1] === b[j - 2] && a[i - 2] === b[j - 1]) row[j] = Math.min(row[j], before[j - 2] + 1)
+    }
+    before = previous
     previous = row
   }
   return Math.min(previous[b.length], most + 1)

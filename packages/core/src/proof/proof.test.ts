@@ -275,6 +275,7 @@ describe('the proof', () => {
       },
       both('spacing', 'ask'),
     ],
+    ['a doubled space of which one is hard', written('<p>Dear&nbsp; all</p>'), both('spacing', 'ask')],
     ['a stray comma', written('<p>Ada , you</p>'), both('spacing', 'ask')],
     ['a long subject', written('<p>x</p>', 'word '.repeat(30)), both('longSubject', 'note')],
     [

@@ -56,8 +56,8 @@ function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {
 /** From how many people on a domain counts as common in the list. Common practice, no source. */
 const common = 5
 
-/** A space or a sign too many, with the words around it. */
-const tooMany = /\S+ {2,}\S+|\S* [,;](?=\s|$)|\S*,,\S*|\( *\)/m
+/** A space (a hard one too, which a browser does not fold away) or a sign too many, with the words around it. */
+const tooMany = /\S+[ \u00a0]{2,}\S+|\S* [,;](?=\s|$)|\S*,,\S*|\( *\)/m
 
 /** Whether a letter has tables, found once for a round. */
 const tablesIn = new WeakMap<Letter, boolean>()
