@@ -1,6 +1,6 @@
 import { parseTyped } from '../letter/field.ts'
 import { domainOf, sameAddressKey } from '../people/address.ts'
-import { shown } from '../people/table.ts'
+import { type Row, shown } from '../people/table.ts'
 import type { Check, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
 
@@ -36,6 +36,9 @@ export const hadKey = (address: string, subject: string): string => `${sameAddre
 const day = (at: number) =>
   new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' })
 const toLetter: Mend = { do: 'goTo', stage: 'letter' }
+/** The cells that a person's copies come from. */
+export const copyCells = (row: Row, { columnIds }: RoundFacts['copies']): Mend[] =>
+  columnIds.map((columnId) => ({ do: 'editCell', rowId: row.id, columnId }))
 const toPeople: Mend = { do: 'goTo', stage: 'people' }
 const many = (n: number, one: string, more: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : more}`
 const addressOf = ({ addressColumn }: RoundFacts, row: RoundFacts['people'][number]) =>
@@ -123,7 +126,7 @@ export const aroundChecks: Check[] = [
         .map((address) => ({
           place: address,
           message: `${address} gets a copy, and is on the do-not-write list.`,
-          mends: [toLetter, { do: 'setAside', rowId: row.id }],
+          mends: [...copyCells(row, facts.copies), toLetter, { do: 'setAside', rowId: row.id }],
         }))
     },
   },
@@ -253,7 +256,7 @@ export const aroundChecks: Check[] = [
             {
               place: 'recipients',
               message: `This message has ${n} recipients; the mailbox may write to ${facts.around.perDay} in 24 hours. It could never leave.`,
-              mends: [toLetter, { do: 'setAside', rowId: row.id }],
+              mends: [...copyCells(row, facts.copies), toLetter, { do: 'setAside', rowId: row.id }],
             },
           ]
     },

@@ -10,7 +10,7 @@ import type { compileCopies } from '../letter/sender.ts'
 import { addressFault, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
-import { type Around, aroundChecks } from './aroundChecks.ts'
+import { type Around, aroundChecks, copyCells } from './aroundChecks.ts'
 import { fileChecks } from './fileChecks.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
 import { wordChecks } from './wordChecks.ts'
@@ -206,10 +206,7 @@ export const checks: Check[] = [
       copies.of(row, '').wrong.map((wrong) => ({
         place: wrong,
         message: `“${wrong}” stands in Cc, Bcc or Reply-To, but is no address.`,
-        mends: [
-          { do: 'goTo', stage: 'letter' },
-          { do: 'setAside', rowId: row.id },
-        ],
+        mends: [...copyCells(row, copies), { do: 'goTo', stage: 'letter' }, { do: 'setAside', rowId: row.id }],
       })),
   },
   {
@@ -292,8 +289,17 @@ export const checks: Check[] = [
   ...aroundChecks,
 ]
 
-/** Runs one check's results into findings. */
-export function toFindings(check: Check, found: Found[], row: Row | null, nameOf: (row: Row) => string): Finding[] {
+/** What a check found, as findings. Cells that are worked out cannot be typed in: where they come from can. */
+export function toFindings(
+  check: Check,
+  found: Found[],
+  row: Row | null,
+  { nameOf, columns }: Pick<RoundFacts, 'nameOf' | 'columns'>,
+): Finding[] {
+  const workable = (mend: Mend): Mend =>
+    (mend.do === 'editCell' || mend.do === 'renameInCell') && columns.find((c) => c.id === mend.columnId)?.recipe
+      ? { do: 'goTo', stage: 'people' }
+      : mend
   return found.map(({ place, message, mends }) => ({
     key: `${check.name}:${row?.id ?? ''}:${place}`,
     check: check.name,
@@ -301,6 +307,6 @@ export function toFindings(check: Check, found: Found[], row: Row | null, nameOf
     rowId: row?.id ?? null,
     person: row ? nameOf(row) : null,
     message,
-    mends,
+    mends: mends.map(workable),
   }))
 }

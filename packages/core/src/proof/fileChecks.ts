@@ -82,6 +82,43 @@ const verdictOf = (file: RoundFile, row: Row, facts: RoundFacts) =>
     ...(facts.rowsOf.get(row.id) ?? []).map((r) => r.id),
   ])
 
+/** The own files that surely speak of one person alone, by the person, found once for a round. */
+const ownWords = new WeakMap<RoundFacts, Map<number, RoundFile[]>>()
+/** The one other file of the round that is right for a person, or null: what they should have had in the place of a wrong one. */
+function rightFileOf(row: Row, wrong: RoundFile, facts: RoundFacts): RoundFile | null {
+  let byPerson = ownWords.get(facts)
+  if (!byPerson) {
+    byPerson = new Map()
+    for (const file of facts.files) {
+      if (file.role !== 'own') continue
+      for (const said of saidIn(file, facts).values())
+        if (said.strong.some((value) => value.rowIds.length === 1))
+          byPerson.set(said.rowId, [...(byPerson.get(said.rowId) ?? []), file])
+    }
+    ownWords.set(facts, byPerson)
+  }
+  // A file that somebody else has by right is not taken from them, though it may name this person.
+  const free = (file: RoundFile) =>
+    (ownersOf(facts).get(file.hash)?.rows ?? []).every((other) => verdictOf(file, other, facts).says === 'wrong')
+  const right = (byPerson.get(row.id) ?? []).filter(
+    (file) => file.hash !== wrong.hash && verdictOf(file, row, facts).says === 'right' && free(file),
+  )
+  return right.length === 1 ? right[0] : null
+}
+
+/** Gives the right file in the place of a wrong one, where it can be done by one press. */
+function exchange(row: Row, wrong: EnclosedFile, facts: RoundFacts): Mend[] {
+  const right = wrong.by === 'column' || wrong.by === 'hand' ? rightFileOf(row, wrong, facts) : null
+  if (!right) return []
+  if (wrong.by === 'hand') return [{ do: 'match', rowId: row.id, fileId: right.id, name: right.name }]
+  const columnId = facts.matching.column!
+  const sameName = facts.files.filter((f) => f.name === right.name).length > 1
+  const to = sameName && right.folder ? `${right.folder}/${right.name}` : right.name
+  return shown(row.cells[columnId]).includes(wrong.name)
+    ? [{ do: 'renameInCell', rowId: row.id, columnId, from: wrong.name, to }]
+    : []
+}
+
 const quoted = (words: { shown: string; column: string }[]) =>
   words.map(({ shown: text, column }) => `“${text}”${column ? ` (${column})` : ''}`).join(', ')
 
@@ -99,6 +136,7 @@ const guard = (wanted: 'wrong' | 'doubtful') => (person: PersonFacts, facts: Rou
             : 'What it says of this person may stand there by chance.'
         }`,
         mends: [
+          ...exchange(person.row, file, facts),
           ...(file.by === 'hand'
             ? [{ do: 'unmatch' as const, rowId: person.row.id, fileId: file.id, name: file.name }]
             : []),

@@ -342,6 +342,48 @@ describe('the proof', () => {
     const [{ mends }] = proofRound({ ...good, letter: { ...good.letter, subject: 'For [fist name]' } })
     expect(mends[0]).toEqual({ do: 'swapMark', mark: '[fist name]', to: 'First name' })
   })
+  test('files exchanged among people in any way: each is stopped and offered the right one, and taking these settles all', () => {
+    const six = Array.from({ length: 6 }, (_, i) => i + 1)
+    const files = six.map((n) => file(n, `sheet ${n}.pdf`))
+    const fileFacts = new Map(
+      files.map((f) => [f.hash, { kind: 'pdf', fault: null, detail: '', text: `For person${f.id}@quay.example` }]),
+    )
+    fc.assert(
+      fc.property(fc.shuffledSubarray(six, { minLength: 6 }), (order) => {
+        const rows = six.map((n, i) => row(n, `Person ${n}`, `person${n}@quay.example`, `sheet ${order[i]}.pdf`))
+        const round = { ...good, people: rows, files, fileFacts }
+        const findings = proofRound(round)
+        const wrong = six.filter((n, i) => order[i] !== n)
+        expect(findings.map((f) => [f.check, f.rowId])).toEqual(wrong.map((n) => ['wrongFile', n]))
+        const mended = rows.map((r) => {
+          const mend = findings.find((f) => f.rowId === r.id)?.mends[0]
+          if (!mend) return r
+          if (mend.do !== 'renameInCell') throw new Error(`offers ${mend.do} first`)
+          return row(
+            r.id,
+            `Person ${r.id}`,
+            `person${r.id}@quay.example`,
+            String(r.cells.c3).replace(mend.from, mend.to),
+          )
+        })
+        expect(proofRound({ ...round, people: mended })).toEqual([])
+      }),
+    )
+  })
+  test('a cell that is worked out is not offered to be typed in', () => {
+    const worked: Column[] = [
+      {
+        id: 'c1',
+        name: 'First name',
+        kind: 'text',
+        recipe: { do: 'case', of: { column: 'c2' }, to: 'upper' } as never,
+      },
+      ...columns.slice(1),
+    ]
+    const blank = { columns: worked, ...people(row(1, '', 'ada@quay.example', 'a.pdf')) }
+    const [blankField] = proofRound({ ...good, ...blank })
+    expect(blankField.mends.map((m) => m.do)).toEqual(['goTo', 'standIn', 'setAside'])
+  })
   test('every check is one that some case here sets off', () => {
     const set = new Set(cases.flatMap(([, , expected]) => expected.map(([check]) => check)))
     expect(checks.map((c) => c.name).filter((name) => !set.has(name))).toEqual([])

@@ -85,7 +85,7 @@ export function proofRound(
   const facts = factsOf(round)
   const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
   for (const check of checks)
-    if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, facts.nameOf))
+    if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, facts))
 
   if (memory) {
     const key = keyOf(round)
@@ -102,7 +102,7 @@ export function proofRound(
       if (!check.ofPerson) continue
       const found =
         (check.byOthers ? null : known && (known.get(check.name) ?? none)) ??
-        toFindings(check, check.ofPerson(person, facts), row, facts.nameOf)
+        toFindings(check, check.ofPerson(person, facts), row, facts)
       if (found.length === 0) continue
       byCheck.get(check.name)!.push(...found)
       if (!check.byOthers) alone.set(check.name, found)
@@ -124,9 +124,7 @@ export function proofPeople(round: RoundToProof, rowIds: ReadonlySet<number>): {
   return {
     findings: checks.flatMap((check) =>
       check.ofPerson && check.byOthers !== 'files'
-        ? people.flatMap((row) =>
-            toFindings(check, check.ofPerson!(personFacts(round, facts, row), facts), row, facts.nameOf),
-          )
+        ? people.flatMap((row) => toFindings(check, check.ofPerson!(personFacts(round, facts, row), facts), row, facts))
         : [],
     ),
     left: checks.filter((check) => check.byOthers === 'files').map((check) => check.name),

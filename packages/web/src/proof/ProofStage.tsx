@@ -321,6 +321,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
           key={cell(mend.rowId, mend.columnId)}
           label={name(mend.columnId)}
           start={cell(mend.rowId, mend.columnId)}
+          mayBeBlank
           act={(text) =>
             void editCell(mend.rowId, mend.columnId, text).then(() => undo('The cell was changed.', undoCell))
           }
@@ -419,11 +420,22 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
 }
 
 /** Mends by typing: a cell, or a stand-in. */
-function TypeIn({ label, start, act }: { label: string; start: string; act: (text: string) => void }) {
+function TypeIn({
+  label,
+  start,
+  mayBeBlank = false,
+  act,
+}: {
+  label: string
+  start: string
+  mayBeBlank?: boolean
+  act: (text: string) => void
+}) {
   const [text, setText] = useState(start)
+  const ready = text !== start && (mayBeBlank || text.trim() !== '')
   const submit = (event: FormEvent) => {
     event.preventDefault()
-    if (text.trim() !== '' && text !== start) act(text.trim())
+    if (ready) act(text.trim())
   }
   return (
     <form onSubmit={submit} className="flex items-center">
@@ -431,11 +443,7 @@ function TypeIn({ label, start, act }: { label: string; start: string; act: (tex
         {label}
         <input className="input w-44 rounded-r-none text-ink" value={text} onChange={(e) => setText(e.target.value)} />
       </label>
-      <Button
-        type="submit"
-        className="-ml-px rounded-l-none text-[14px]"
-        disabled={text.trim() === '' || text === start}
-      >
+      <Button type="submit" className="-ml-px rounded-l-none text-[14px]" disabled={!ready}>
         Put right
       </Button>
     </form>
