@@ -8,6 +8,7 @@ import { useWork } from '../rounds/RoundContext.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Mark, times } from '../shared/parts.tsx'
 import { FileLink, RemoveFile } from './FileLink.tsx'
+import { expectsFiles, lacksFile } from './lacks.ts'
 import type { Adding } from './useAdding.ts'
 
 const views = {
@@ -37,8 +38,9 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
   const [view, setView] = useState<View>('all')
   const [heaviest, setHeaviest] = useState(false)
   const byId = useMemo(() => new Map(round.files.map((f) => [f.id, f])), [round.files])
-  const expects = round.filesColumn !== null || round.filePattern !== null || round.fileMatches.length > 0
-  const lacking = found.people.filter((p) => lacksFile(p, byId, expects))
+  const expects = expectsFiles(round)
+  const lacks = useMemo(() => lacksFile(round), [round])
+  const lacking = found.people.filter(lacks)
   const people = view === 'lacking' ? lacking : found.people
   const inOrder = useMemo(() => (heaviest ? [...people].sort((a, b) => b.size - a.size) : people), [people, heaviest])
   const owners = useMemo(() => {
@@ -128,10 +130,6 @@ const emptyWords = {
 } as const
 
 type Line = Enclosures['people'][number]
-const lacksFile = (line: Line, byId: Map<number, RoundFileEntry>, expects: boolean) =>
-  line.missing.length + line.doubtful.length > 0 ||
-  (expects && !line.files.some(({ id }) => byId.get(id)?.role === 'own'))
-
 /** People and their files. Files dropped on a person are given to them. */
 function People({
   lines,

@@ -3,6 +3,7 @@ import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send } from 'lucide-react'
 import { NavLink } from 'react-router'
 import { useBoard, useEnclosures, useProof, useRoundPeople, useTimetable } from '../api.ts'
+import { lacksFile } from '../enclosures/lacks.ts'
 import { moment } from '../shared/moment.ts'
 import { times } from '../shared/parts.tsx'
 import { useWork } from './RoundContext.ts'
@@ -56,7 +57,8 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
     .join(', ')
   const left = states.waiting + states.retrying + states.sending
   const all = Object.values(states).reduce((a, b) => a + b, 0)
-  const with_ = enclosures?.people.filter((p) => p.missing.length + p.doubtful.length === 0).length ?? 0
+  const lacks = lacksFile(round)
+  const with_ = enclosures?.people.filter((p) => !lacks(p)).length ?? 0
   const names = enclosures?.people.some((p) => p.missing.length > 0 || p.files.length > 0)
   return {
     people:
@@ -78,7 +80,11 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
           ? ['None', round.files.length > 0 ? 'ask' : 'none']
           : [
               `${with_} of ${enclosures.people.length} have their files`,
-              with_ === enclosures.people.length ? 'done' : 'attention',
+              with_ === enclosures.people.length || proof?.mayPost
+                ? 'done'
+                : enclosures.people.some((p) => p.missing.length + p.doubtful.length > 0)
+                  ? 'attention'
+                  : 'ask',
             ],
     proof: posted
       ? ['Settled before posting', 'done']
