@@ -4,6 +4,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type CallInput, call, type Route } from '@hand-post/contract'
+import { sparingMemory } from '../scripts/memory.mjs'
 
 /** The running program, on a folder and ports of its own, for what is measured in it. */
 export async function startProgram() {
@@ -13,6 +14,7 @@ export async function startProgram() {
     cwd: root,
     execArgv: ['--import', 'tsx'],
     env: {
+      ...sparingMemory,
       ...process.env,
       HAND_POST_DATA: folder,
       HAND_POST_PORT: '0',

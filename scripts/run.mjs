@@ -2,6 +2,7 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
+import { sparingMemory } from './memory.mjs'
 import { buildWeb, installPackages, root } from './prepare.mjs'
 
 const demo = process.argv[2] === 'demo'
@@ -13,6 +14,7 @@ const data = resolve(root, process.env.HAND_POST_DATA || (demo ? 'data/demo' : '
 const address = demo ? 'office@brindlequay.example' : 'office@practice.example'
 const accounts = demo ? [address, 'harbourmaster@brindlequay.example'] : [address]
 const env = {
+  ...sparingMemory,
   ...process.env,
   HAND_POST_DATA: data,
   HAND_POST_PORT: process.env.HAND_POST_PORT || '4710',
