@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import { type Browser, chromium, expect, type Page } from '@playwright/test'
+import { type Browser, chromium, expect, type Locator, type Page } from '@playwright/test'
 import { onTestFinished } from 'vitest'
 import { chromiumOptions } from '../scripts/chromium.mjs'
 
@@ -33,3 +33,17 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
 /** Goes to a stage of the round that is open, by its place on the routing slip. */
 export const toStage = (page: Page, name: string) =>
   page.getByRole('navigation', { name: 'Stages of the round' }).getByRole('link', { name }).click()
+
+/** Drops files and folders of this machine on a place, as the browser gets them from the desktop. */
+export async function drop(page: Page, onto: Locator, files: string[]): Promise<void> {
+  const box = await onto.boundingBox()
+  if (!box) throw new Error('The place to drop on is not in view.')
+  const client = await page.context().newCDPSession(page)
+  for (const type of ['dragEnter', 'dragOver', 'drop'] as const)
+    await client.send('Input.dispatchDragEvent', {
+      type,
+      x: box.x + box.width / 2,
+      y: box.y + box.height / 2,
+      data: { items: [], files, dragOperationsMask: 1 },
+    })
+}

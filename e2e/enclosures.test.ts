@@ -1,11 +1,14 @@
+import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { routes } from '@hand-post/contract'
 import type { Browser } from '@playwright/test'
 import { strToU8, zipSync } from 'fflate'
 import { simpleParser } from 'mailparser'
-import { afterAll, beforeAll, expect, test } from 'vitest'
+import { afterAll, beforeAll, expect, onTestFinished, test } from 'vitest'
 import { tinyPdf } from '../packages/server/test/tinyPdf.ts'
 import { minute, office, peopleCsv, World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
+import { drop, openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
 
 let world: World
 let browser: Browser
@@ -109,7 +112,7 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
   expect(faults).toEqual([])
 })
 
-test('two files of one name go by their folders; the letter is made as PDF for each', {
+test('two files of one name, dropped in their folders, go by these; the letter is made as PDF for each', {
   timeout: 1_800_000,
 }, async () => {
   const csv =
@@ -118,15 +121,21 @@ test('two files of one name go by their folders; the letter is made as PDF for e
   const { page } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/enclosures`)
   await see(page.getByText('None yet.')).toBeVisible()
+  // Two real folders, dropped as a hand drops them.
+  const out = await mkdtemp(join(tmpdir(), 'folders-'))
+  onTestFinished(() => rm(out, { recursive: true, force: true }))
   for (const [folder, person] of [
     ['north', 'Ada Lane'],
     ['south', 'Bram Hill'],
+  ]) {
+    await mkdir(join(out, folder))
+    await writeFile(join(out, folder, 'permit.pdf'), tinyPdf(`For ${person}`))
+  }
+  await drop(page, page.getByRole('button', { name: 'Add their files', exact: true }), [
+    join(out, 'north'),
+    join(out, 'south'),
   ])
-    await world.call(routes.addFile, {
-      params: { round: round.id },
-      query: { name: 'permit.pdf', role: 'own', folder },
-      file: tinyPdf(`For ${person}`),
-    })
+  await see(page.getByText('2 files added')).toBeVisible()
   await see(page.getByRole('button', { name: 'Who lacks a file 0' })).toBeVisible()
   await page.getByRole('button', { name: 'Make a file for each person…' }).click()
   await page.getByLabel('What is made for each person').selectOption('letter')

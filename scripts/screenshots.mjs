@@ -59,12 +59,14 @@ await shoot('letter', `/rounds/${inspections}/letter`, 'Each person gets', {
 })
 await shoot('enclosures', `/rounds/${inspections}/enclosures`, 'For everybody')
 await shoot('proof', `/rounds/${inspections}/proof`, 'Field without a column')
+await fetch(`${address}/api/rounds/${inspections}/rehearsal`, { method: 'POST' })
+await shoot('rehearsal', `/rounds/${inspections}/rehearsal`, 'What Ada Penrose sees', { theme: 'dark' })
+await fetch(`${address}/api/rounds/${inspections}/rehearsal`, { method: 'DELETE' })
 await shoot('dispatch', `/rounds/${liftOut}/dispatch`, 'Withdraw the')
 await shoot('responses', `/rounds/${permits}/responses`, 'Look for answers')
 await shoot('in-tray', '/in-tray', /to look at/)
 await shoot('out-tray', '/out-tray', /waiting to go/)
 await shoot('mailboxes', '/mailboxes', 'Harbour master')
-await shoot('dark', `/rounds/${permits}/responses`, 'Look for answers', { theme: 'dark' })
 const started = await (
   await fetch(`${address}/api/rounds`, {
     method: 'POST',
