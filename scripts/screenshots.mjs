@@ -60,7 +60,14 @@ await shoot('letter', `/rounds/${inspections}/letter`, 'Each person gets', {
 await shoot('enclosures', `/rounds/${inspections}/enclosures`, 'For everybody')
 await shoot('proof', `/rounds/${inspections}/proof`, 'Field without a column')
 await fetch(`${address}/api/rounds/${inspections}/rehearsal`, { method: 'POST' })
-await shoot('rehearsal', `/rounds/${inspections}/rehearsal`, 'What Ada Penrose sees', { theme: 'dark' })
+await shoot('rehearsal', `/rounds/${inspections}/rehearsal`, 'What Ada Penrose sees', {
+  theme: 'dark',
+  act: (page) =>
+    page
+      .frameLocator('iframe')
+      .locator('img')
+      .evaluate((picture) => picture.decode()),
+})
 await fetch(`${address}/api/rounds/${inspections}/rehearsal`, { method: 'DELETE' })
 await shoot('dispatch', `/rounds/${liftOut}/dispatch`, 'Withdraw the')
 await shoot('responses', `/rounds/${permits}/responses`, 'Look for answers')
