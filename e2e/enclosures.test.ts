@@ -51,6 +51,10 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
   await see(page.getByText('runs when opened')).toBeVisible()
   await page.getByRole('button', { name: 'Take viewer.exe out' }).click()
   await see(page.getByText('Nothing is amiss with the files')).toBeVisible()
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await see(page.getByText('runs when opened')).toBeVisible()
+  await page.getByRole('button', { name: 'Take viewer.exe out' }).click()
+  await see(page.getByText('Nothing is amiss with the files')).toBeVisible()
 
   await page.getByRole('button', { name: 'Take this pattern' }).click()
   await see(page.getByRole('button', { name: 'Of nobody 1' })).toBeVisible()
@@ -77,6 +81,13 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
 
   // The message is looked at in all ways, and a copy of the reading set goes to the writer only.
   const message = page.getByRole('region', { name: 'Message' })
+  await message.getByRole('button', { name: /^Last person/ }).click()
+  await see(message.frameLocator('iframe').getByText('Dear Person 3')).toBeVisible()
+  await message.getByLabel('I have read this message').check()
+  await see(message.getByText('1 of 4 read')).toBeVisible()
+  await page.keyboard.press('Alt+Shift+ArrowUp')
+  await see(message.frameLocator('iframe').getByText('Dear Person 0')).toBeVisible()
+  await see(message.getByLabel('I have read this message')).not.toBeChecked()
   await message.getByRole('button', { name: 'Source' }).click()
   await see(message.getByRole('document', { name: 'Message as source' })).toContainText('Content-Type: multipart/mixed')
   await message.getByRole('button', { name: 'Letter', exact: true }).click()

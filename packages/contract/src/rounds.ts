@@ -302,7 +302,8 @@ export const roundRoutes = {
       /** Keeps what the letter was as a version, however lately one was kept. */
       keepBefore: z.boolean().optional(),
       selection: selectionSchema.optional(),
-      sameAddress: z.enum(sameAddressWays).optional(),
+      /** null: the writer is asked again. */
+      sameAddress: z.enum(sameAddressWays).nullable().optional(),
       addressColumn: z.string().nullable().optional(),
       nameColumns: z.array(z.string()).max(4).optional(),
       filesColumn: z.string().nullable().optional(),
@@ -522,13 +523,16 @@ export const roundRoutes = {
   readingSet: route({
     method: 'GET',
     path: '/api/rounds/:round/reading-set',
-    summary: 'The few people whose messages between them show every variation of the round, each with what it shows',
+    summary:
+      'The few people whose messages between them show every variation of the round, each with what it shows; and whose messages were read',
     params: round,
     answer: z.object({
       people: z.number(),
       set: z.array(
         z.object({ rowId: z.number(), person: z.string(), reasons: z.array(z.string()), read: z.boolean() }),
       ),
+      /** Whose messages have been read as they stand, in the set or not. */
+      read: z.array(z.number()),
     }),
   }),
   markRead: route({
@@ -536,6 +540,12 @@ export const roundRoutes = {
     path: '/api/rounds/:round/read/:row',
     summary:
       "Note that a person's message has been read as it stands now; a change of it, or of the letter, takes that back",
+    params: rowOfRound,
+  }),
+  unmarkRead: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/read/:row',
+    summary: "Take back that a person's message has been read",
     params: rowOfRound,
   }),
   accept: route({

@@ -413,3 +413,24 @@ describe('what is wrong with a file is found in its content', () => {
     expect(await examine(zip)).toMatchObject({ fault: 'locked' })
   })
 })
+
+test('messages are marked as read as they stand: a change of one takes its mark back, and no other', async () => {
+  const round = await world.round(peopleCsv(5), letter('Read'), { filesColumn: null })
+  const params = paramsOf(round)
+  const read = async () => (await world.call(routes.readingSet, { params })).read
+  for (const row of [1, 3, 4]) await world.call(routes.markRead, { params: { ...params, row } })
+  expect(await read()).toEqual([1, 3, 4])
+  await world.call(routes.unmarkRead, { params: { ...params, row: 4 } })
+  await world.edit(round.list!.id, { do: 'cells', cells: [[3, 'c1', 'Somebody else']] })
+  expect(await read()).toEqual([1])
+  // Put back as it was, it is what was read.
+  await world.edit(round.list!.id, { do: 'cells', cells: [[3, 'c1', 'Person 2']] })
+  expect(await read()).toEqual([1, 3])
+  await world.call(routes.setAside, { params: { ...params, row: 1 }, body: { reason: 'ill' } })
+  expect(await read()).toEqual([3])
+  await world.call(routes.changeRound, {
+    params,
+    body: { letterHtml: { subject: 'Read', html: '<p>Dear {{Name}}!</p>' } },
+  })
+  expect(await read()).toEqual([])
+})

@@ -214,20 +214,23 @@ export const jobs = {
   async readingSet({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     const { round, columns, people, toProof } = await loadRound(db, roundId, now)
     const compiled = compileLetter(round.letter, columns, toProof.making)
-    const read = await readOf(db, roundId)
+    const kept = await readOf(db, roundId)
+    const printOf = (row: Row) =>
+      messagePrint(compiled.merge(row, people.rowsOf.get(row.id), toProof.notes.get(row.id)))
+    const read = people.chosen
+      .filter((row) => kept.has(row.id) && kept.get(row.id) === printOf(row))
+      .map((row) => row.id)
+    const isRead = new Set(read)
     const byId = new Map(people.chosen.map((row) => [row.id, row]))
     return {
       people: people.chosen.length,
-      set: readingSetOf(toProof).map(({ rowId, reasons }) => {
-        const row = byId.get(rowId)!
-        const made = messagePrint(compiled.merge(row, people.rowsOf.get(rowId), toProof.notes.get(rowId)))
-        return {
-          rowId,
-          person: callName(row, round.nameColumns, round.addressColumn),
-          reasons,
-          read: read.get(rowId) === made,
-        }
-      }),
+      set: readingSetOf(toProof).map(({ rowId, reasons }) => ({
+        rowId,
+        person: callName(byId.get(rowId)!, round.nameColumns, round.addressColumn),
+        reasons,
+        read: isRead.has(rowId),
+      })),
+      read,
     }
   },
 

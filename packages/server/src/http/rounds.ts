@@ -271,6 +271,10 @@ export function roundHandlers(app: Express, context: Context): void {
     await compute.run('markRead', { roundId: params.round, rowId: params.row, now: clock.now() })
     return {}
   })
+  handle(app, routes.unmarkRead, async ({ params }) => {
+    await store.forgetRead(db, (await store.roundById(db, params.round)).id, params.row)
+    return {}
+  })
   handle(app, routes.accept, async ({ params, body }) => {
     await store.draftById(db, params.round)
     await store.accept(db, params.round, body.keys, body.reason, clock.now())

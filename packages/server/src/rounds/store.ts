@@ -332,6 +332,10 @@ export async function noteRead(db: Database, roundId: number, rowId: number, pri
   )
 }
 
+export async function forgetRead(db: Database, roundId: number, rowId: number): Promise<void> {
+  await db.query('DELETE FROM messages_read WHERE round_id = $1 AND row_id = $2', [roundId, rowId])
+}
+
 /** The reasons with which findings were accepted, by key. */
 export async function acceptedOf(db: Database, roundId: number): Promise<Map<string, string>> {
   const rows = await db.query<{ key: string; reason: string }>('SELECT key, reason FROM accepted WHERE round_id = $1', [

@@ -1,7 +1,6 @@
-import { type RoundFileEntry, routes } from '@hand-post/contract'
+import type { RoundFileEntry } from '@hand-post/contract'
 import { X } from 'lucide-react'
-import { queries, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useTakeOut } from './useTakeOut.ts'
 
 /** A file of the round by its name, which opens it. */
 export function FileLink({ file }: { file: RoundFileEntry }) {
@@ -20,15 +19,14 @@ export function FileLink({ file }: { file: RoundFileEntry }) {
 
 /** Takes a file out of the round. */
 export function RemoveFile({ file }: { file: RoundFileEntry }) {
-  const { round } = useWork()
-  const remove = useChange(routes.removeFile, () => queries.invalidateQueries({ queryKey: ['round', round.id] }))
+  const takeOut = useTakeOut()
   return (
     <button
       type="button"
       aria-label={`Take ${file.name} out`}
       title="Take out"
       className="flex size-7 items-center justify-center hover:bg-stop-tint"
-      onClick={() => remove.mutate({ params: { round: round.id, file: file.id } })}
+      onClick={() => void takeOut(file)}
     >
       <X aria-hidden size={14} />
     </button>

@@ -7,6 +7,7 @@ import { Popover } from 'radix-ui'
 import { type FormEvent, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, useChange, useProgress, useProof } from '../api.ts'
+import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../people/PeopleStage.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
@@ -300,7 +301,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
   const setAside = useChange(routes.setAside, stale)
   const match = useChange(routes.matchFiles, stale)
   const unmatch = useChange(routes.unmatchFiles, stale)
-  const remove = useChange(routes.removeFile, stale)
+  const takeOut = useTakeOut()
   const make = useChange(routes.makeFiles, stale)
   const name = (columnId: string) => round.list?.columns.find((c) => c.id === columnId)?.name ?? ''
   const cell = (rowId: number, columnId: string) => shown(rows.find((r) => r.id === rowId)?.cells[columnId])
@@ -369,7 +370,13 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
           ),
       )
     case 'sameAddress':
-      return button(wayWords[mend.way], () => void change({ sameAddress: mend.way }))
+      return button(
+        wayWords[mend.way],
+        () =>
+          void change({ sameAddress: mend.way }).then(() =>
+            undo('That holds for all of them.', () => void change({ sameAddress: null })),
+          ),
+      )
     case 'match':
     case 'unmatch': {
       const { rowId, fileId, name: file } = mend
@@ -390,12 +397,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
     }
     case 'removeFile': {
       const file = round.files.find((f) => f.id === mend.fileId)
-      return button('Take it out', () => {
-        void remove
-          .mutateAsync({ params: { round: round.id, file: mend.fileId } })
-          .then(() => toast(`“${file?.name ?? mend.name}” was taken out. It can be added again at Enclosures.`))
-          .catch(() => {})
-      })
+      return button('Take it out', () => void (file && takeOut(file)))
     }
     case 'makeFiles':
       return button('Make the files now', () => {

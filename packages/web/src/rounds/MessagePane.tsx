@@ -1,10 +1,10 @@
 import { routes } from '@hand-post/contract'
 import { callName, compileCopies, compileLetter, encloser, messageSize, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { ChevronDown, ChevronUp } from 'lucide-react'
+import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, queries, useChange, useMailboxes, useMessages } from '../api.ts'
+import { ask, queries, useChange, useMailboxes, useMessages, useReadingSet } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty } from '../shared/parts.tsx'
 import { type Looks, plainLooks } from './MessageFrame.tsx'
@@ -18,7 +18,7 @@ export const pictureAddress = (src: string) => (src.startsWith('file:') ? `/api/
 const fileAddress = (hash: string, name: string) => `/api/files/${hash}?name=${encodeURIComponent(name)}`
 
 /** The message of the chosen person, exactly as they will get it. */
-export function MessagePane() {
+export function MessagePane({ reading = false }: { reading?: boolean }) {
   const [looks, setLooks] = useState(plainLooks)
   const { round, rows, chosen, person, step, choose } = useWork()
   if (!round.list)
@@ -33,24 +33,19 @@ export function MessagePane() {
   return (
     <section aria-label="Message" className="paper flex h-full min-h-0 flex-col">
       <header className="flex items-center gap-1 border-rule border-b px-2 py-1">
-        <Button
-          kind="quiet"
-          onClick={() => step(-1)}
-          disabled={at <= 0}
-          aria-label="Previous person (Alt ↑)"
-          title="Alt ↑"
-        >
-          <ChevronUp aria-hidden size={18} />
-        </Button>
-        <Button
-          kind="quiet"
-          onClick={() => step(1)}
-          disabled={at < 0 || at >= chosen.length - 1}
-          aria-label="Next person (Alt ↓)"
-          title="Alt ↓"
-        >
-          <ChevronDown aria-hidden size={18} />
-        </Button>
+        {steps.map(({ by, name, keys, icon: Icon }) => (
+          <Button
+            key={name}
+            kind="quiet"
+            className="px-1"
+            onClick={() => step(by)}
+            disabled={at < 0 || (by < 0 ? at === 0 : at === chosen.length - 1)}
+            aria-label={`${name} (${keys})`}
+            title={`${name}: ${keys}`}
+          >
+            <Icon aria-hidden size={18} />
+          </Button>
+        ))}
         <FindPerson />
         <span className="ml-auto whitespace-nowrap pr-1 text-[13px] text-ink-2">
           {at >= 0
@@ -60,6 +55,7 @@ export function MessagePane() {
               : ''}
         </span>
       </header>
+      {reading && round.postedAt === null && person && at >= 0 && <MarkRead />}
       {person ? (
         round.postedAt !== null && chosen.includes(person.id) ? (
           <FrozenMessage looks={looks} setLooks={setLooks} />
@@ -79,6 +75,43 @@ export function MessagePane() {
         </p>
       )}
     </section>
+  )
+}
+
+/** The ways from one person's message to another's. */
+const steps = [
+  { by: Number.NEGATIVE_INFINITY, name: 'First person', keys: 'Alt Shift ↑', icon: ChevronsUp },
+  { by: -1, name: 'Previous person', keys: 'Alt ↑', icon: ChevronUp },
+  { by: 1, name: 'Next person', keys: 'Alt ↓', icon: ChevronDown },
+  { by: Number.POSITIVE_INFINITY, name: 'Last person', keys: 'Alt Shift ↓', icon: ChevronsDown },
+]
+
+/** Notes that the message in hand was read as it stands, and says how many were. A change of it takes that back. */
+function MarkRead() {
+  const { round, person, chosen, written } = useWork()
+  const read = useReadingSet(round.id).data?.read
+  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id, 'reading-set'] })
+  const mark = useChange(routes.markRead, stale)
+  const unmark = useChange(routes.unmarkRead, stale)
+  if (!read) return null
+  const done = read.includes(person!.id)
+  return (
+    <p className="flex items-center gap-2 border-rule border-b bg-sheet-2 px-3 py-0.5 text-[13px]">
+      <label className="flex items-center gap-1.5">
+        <input
+          type="checkbox"
+          checked={done}
+          disabled={mark.isPending || unmark.isPending}
+          onChange={() =>
+            void written().then(() => (done ? unmark : mark).mutate({ params: { round: round.id, row: person!.id } }))
+          }
+        />
+        I have read this message
+      </label>
+      <span className="ml-auto text-ink-2">
+        {read.length.toLocaleString('en-GB')} of {chosen.length.toLocaleString('en-GB')} read
+      </span>
+    </p>
   )
 }
 

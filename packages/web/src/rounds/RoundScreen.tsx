@@ -64,8 +64,8 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
       if (!event.altKey || event.ctrlKey || event.metaKey) return
-      if (event.key === 'ArrowDown') step(1)
-      else if (event.key === 'ArrowUp') step(-1)
+      if (event.key === 'ArrowDown') step(event.shiftKey ? Number.POSITIVE_INFINITY : 1)
+      else if (event.key === 'ArrowUp') step(event.shiftKey ? Number.NEGATIVE_INFINITY : -1)
       else if (stages[Number(event.key) - 1]) void navigate(`/rounds/${round.id}/${stages[Number(event.key) - 1].id}`)
       else return
       event.preventDefault()
@@ -83,6 +83,8 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
         })),
         { name: 'Next person', shortcut: 'Alt ↓', act: () => step(1) },
         { name: 'Previous person', shortcut: 'Alt ↑', act: () => step(-1) },
+        { name: 'First person', shortcut: 'Alt Shift ↑', act: () => step(Number.NEGATIVE_INFINITY) },
+        { name: 'Last person', shortcut: 'Alt Shift ↓', act: () => step(Number.POSITIVE_INFINITY) },
       ],
       [navigate, round.id, step],
     ),
@@ -133,7 +135,7 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
                 <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
               </Separator>
               <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
-                <MessagePane />
+                <MessagePane reading={stage === 'proof'} />
               </Panel>
             </Group>
           )}
