@@ -6,7 +6,7 @@ import { Link, useSearchParams } from 'react-router'
 import { faultWords, queries, useChange, useInTray } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
-import { Button, Empty, Paper, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Paper, StateMark, times, Waiting, Ways } from '../shared/parts.tsx'
 
 const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
 
@@ -29,23 +29,7 @@ export default function InTray() {
               (tray.data.open === 0 ? 'Nothing wants you just now.' : `${times(tray.data.open, 'answer')} to look at.`)}
           </p>
         </div>
-        <fieldset className="flex">
-          <legend className="sr-only">Which answers</legend>
-          {(['no', 'yes'] as const).map((d) => (
-            <button
-              key={d}
-              type="button"
-              aria-pressed={done === d}
-              onClick={() => setDone(d)}
-              className={clsx(
-                'border border-rule px-3 py-1 first:rounded-l-paper last:rounded-r-paper',
-                done === d ? 'bg-post-tint font-bold' : 'bg-sheet hover:bg-sheet-2',
-              )}
-            >
-              {d === 'no' ? 'To look at' : 'Done'}
-            </button>
-          ))}
-        </fieldset>
+        <Ways legend="Which answers" ways={{ no: 'To look at', yes: 'Done' }} way={done} onChoose={setDone} />
       </header>
       {tray.error ? (
         <Empty title="The in-tray cannot be shown">{faultWords(tray.error)}</Empty>

@@ -89,24 +89,26 @@ const steps = [
 /** Notes that the message in hand was read as it stands, and says how many were. A change of it takes that back. */
 function MarkRead() {
   const { round, person, chosen, written } = useWork()
-  const read = useReadingSet(round.id).data?.read
-  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id, 'reading-set'] })
+  const data = useReadingSet(round.id).data
+  const key = ['round', round.id, 'reading-set']
+  const stale = () => queries.invalidateQueries({ queryKey: key })
   const mark = useChange(routes.markRead, stale)
   const unmark = useChange(routes.unmarkRead, stale)
-  if (!read) return null
-  const done = read.includes(person!.id)
+  if (!data) return null
+  const { read } = data
+  const { id } = person!
+  const done = read.includes(id)
+  const turn = async () => {
+    // Shown at once; what the desk says then holds.
+    queries.setQueryData(key, { ...data, read: done ? read.filter((one) => one !== id) : [...read, id] })
+    await written()
+    const change = done ? unmark : mark
+    change.mutate({ params: { round: round.id, row: id } }, { onError: stale })
+  }
   return (
     <p className="flex items-center gap-2 border-rule border-b bg-sheet-2 px-3 py-0.5 text-[13px]">
       <label className="flex items-center gap-1.5">
-        <input
-          type="checkbox"
-          checked={done}
-          disabled={mark.isPending || unmark.isPending}
-          onChange={() =>
-            void written().then(() => (done ? unmark : mark).mutate({ params: { round: round.id, row: person!.id } }))
-          }
-        />
-        I have read this message
+        <input type="checkbox" checked={done} onChange={() => void turn()} />I have read this message
       </label>
       <span className="ml-auto text-ink-2">
         {read.length.toLocaleString('en-GB')} of {chosen.length.toLocaleString('en-GB')} read

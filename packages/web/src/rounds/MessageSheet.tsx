@@ -5,7 +5,7 @@ import { Eye, Paperclip } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { Fragment, type ReactNode, useState } from 'react'
 import { faultWords } from '../api.ts'
-import { Button, Labelled } from '../shared/parts.tsx'
+import { Button, Labelled, Ways } from '../shared/parts.tsx'
 import { type Looks, MessageFrame } from './MessageFrame.tsx'
 
 /** A message as it is shown. */
@@ -137,23 +137,7 @@ export function MessageSheet({
         </pre>
       )}
       <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
-        <fieldset className="flex">
-          <legend className="sr-only">Show the message as</legend>
-          {(Object.keys(viewWords) as View[]).map((v) => (
-            <button
-              key={v}
-              type="button"
-              aria-pressed={view === v}
-              onClick={() => setView(v)}
-              className={clsx(
-                'border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper',
-                view === v ? 'bg-post-tint font-bold' : 'bg-sheet',
-              )}
-            >
-              {viewWords[v]}
-            </button>
-          ))}
-        </fieldset>
+        <Ways legend="Show the message as" ways={viewWords} way={view} onChoose={setView} />
         {view === 'letter' && <LooksMenu looks={looks} setLooks={setLooks} hasFields={hasFields} />}
         <span className="ml-auto" />
         {children}

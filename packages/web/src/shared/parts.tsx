@@ -192,6 +192,40 @@ export function Labelled({
   )
 }
 
+/** A few ways of looking at something, of which one holds. */
+export function Ways<Way extends string>({
+  legend,
+  ways,
+  way,
+  onChoose,
+}: {
+  legend: string
+  /** What each is called, in their order. */
+  ways: Record<Way, string>
+  way: Way
+  onChoose: (way: Way) => void
+}) {
+  return (
+    <fieldset className="flex">
+      <legend className="sr-only">{legend}</legend>
+      {(Object.keys(ways) as Way[]).map((one) => (
+        <button
+          key={one}
+          type="button"
+          aria-pressed={way === one}
+          onClick={() => onChoose(one)}
+          className={clsx(
+            'border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper',
+            way === one ? 'bg-post-tint font-bold' : 'bg-sheet hover:bg-sheet-2',
+          )}
+        >
+          {ways[one]}
+        </button>
+      ))}
+    </fieldset>
+  )
+}
+
 /** Says that something is on its way. */
 export function Waiting({ children = 'One moment…' }: { children?: ReactNode }) {
   return (
