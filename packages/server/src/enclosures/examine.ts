@@ -52,10 +52,26 @@ export async function examine(bytes: Buffer): Promise<FileFacts> {
   }
 }
 
+/** Keeps what was loaded: to ask for a module again takes nearly as long as reading a small file. */
+function once<T>(load: () => Promise<T>): () => Promise<T> {
+  let loaded: Promise<T> | undefined
+  return () => {
+    loaded ??= load()
+    return loaded
+  }
+}
+// Each reader is loaded when a file first wants it: they are large, and every computing thread would hold them.
+const readers = {
+  kinds: once(() => import('file-type')),
+  pdf: once(() => import('./pdfWords.ts')),
+  documents: once(() => import('mammoth')),
+  workbooks: once(() => import('@e965/xlsx')),
+}
+
 /** The ending that a content asks for. A PDF says so at once; the reader of contents would search all of it for kinds of PDF. */
 async function kindOf(bytes: Buffer): Promise<string | null> {
   if (bytes.subarray(0, 5).toString('latin1') === '%PDF-') return 'pdf'
-  const { fileTypeFromBuffer } = await import('file-type')
+  const { fileTypeFromBuffer } = await readers.kinds()
   return (await fileTypeFromBuffer(bytes).catch(() => undefined))?.ext ?? null
 }
 
@@ -104,18 +120,17 @@ async function zipFault(bytes: Buffer): Promise<{ fault: ContentFault; detail: s
   return found
 }
 
-// Each reader is loaded when a file first wants it: they are large, and every computing thread would hold them.
 async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | null> {
   switch (kind) {
     case 'pdf':
-      return (await import('./pdfWords.ts')).pdfWords(bytes, mostText)
+      return (await readers.pdf()).pdfWords(bytes, mostText)
     case 'docx': {
-      const { default: mammoth } = await import('mammoth')
+      const { default: mammoth } = await readers.documents()
       return (await mammoth.extractRawText({ buffer: bytes })).value
     }
     case 'xlsx':
     case 'ods': {
-      const XLSX = await import('@e965/xlsx')
+      const XLSX = await readers.workbooks()
       const book = XLSX.read(bytes, { type: 'buffer', cellHTML: false, cellFormula: false, dense: true })
       return Object.values(book.Sheets)
         .map((sheet) => XLSX.utils.sheet_to_csv(sheet, { FS: '\t' }))
