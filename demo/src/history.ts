@@ -6,6 +6,7 @@ import { ImapFlow } from 'imapflow'
 import { createTransport } from 'nodemailer'
 import type { z } from 'zod'
 import { inspectionPdf, permitPdf, rulesPdf } from './documents.ts'
+import { buoyPicture, startFaultyRound } from './faulty.ts'
 import { committeeCards, holdersWorkbook, inspectionCsv, liftOutCsv, wardensCsv } from './tables.ts'
 import { type Holder, harbourMaster, holders, manners, newer, password, permitFile, sheetFile } from './world.ts'
 
@@ -184,56 +185,13 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   await pass(liftOutAt + day + 25 * minute, minute)
   await pass(now, 20 * minute)
 
-  // The draft with faults, from the mailbox that may write to few: every fault that one letter can have at a time.
-  const inspections = await ask(routes.startRound, { body: { title: 'Mooring inspections', mailboxId: master.id } })
-  await ask(routes.refuseAddress, {
-    body: { address: 'piers.oldfield@tidewater.example', reason: 'Gave up the mooring, asked by telephone' },
+  const inspections = await startFaultyRound(ask, {
+    mailboxId: master.id,
+    people,
+    sheetOf: (h) => documents.sheets.get(h.berth)!,
+    now,
   })
-  const inspectionList = await bringIn('Mooring inspections.csv', documents.inspections)
-  const wrongDay = wrongWeekday(now + 14 * day)
-  await ask(routes.changeRound, {
-    params: { round: inspections.id },
-    body: {
-      listId: inspectionList.id,
-      letterHtml: {
-        subject:
-          'Mooring {{Mooring}}: what the diver found, what it means for the winter, and what we ask you to have done about it',
-        html: `<p>Dear {{First name}},</p><p>Your mooring {{Mooring}} was looked at on {{Inspected, as "d MMMM yyyy"}}. The sheet goes with this letter. Please have the work done by {{Work due}}, or tell us by [date].</p><p>Ground chain of your&nbsp; tackle: {{Ground chain}}. The fee is {{Fee}}. The diver is on XXX, and comes again on ${wrongDay}.</p><img src="data:image/png;base64,${buoyPicture}"><p>The <a href="http://brindlequay.example/moorings">mooring rules</a> hold.</p><p>Kind regards to {{Frist name}} and family,<br>Brindle Quay Harbour Office</p>`,
-      },
-      cc: ['{{Copies to}}'],
-    },
-  })
-  const addFile = (name: string, file: Uint8Array, role: 'own' | 'common' = 'own', folder = '') =>
-    ask(routes.addFile, { params: { round: inspections.id }, query: { name, role, folder }, file })
-  const sheet = (i: number) => documents.sheets.get(people[i].berth)!
-  for (const [i, h] of people.slice(0, 22).entries()) {
-    // Two sheets were exchanged under their names, and one was scanned far too large.
-    const content =
-      i === 9
-        ? sheet(10)
-        : i === 10
-          ? sheet(9)
-          : i === 6
-            ? Buffer.concat([sheet(6), Buffer.alloc(24_000_000, ' ')])
-            : sheet(i)
-    if (i !== 20) await addFile(sheetFile(h), content)
-  }
-  const words = (text: string) => Buffer.from(text)
-  await addFile(
-    `note ${people[20].last}.txt`,
-    words(`Diver's note for ${people[20].last}: see what ${people[17].first} ${people[17].last} wrote of the riser.`),
-  )
-  await addFile('mooring plan.pdf', sheet(40), 'own', 'plans north')
-  await addFile('mooring plan.pdf', sheet(41), 'own', 'plans south')
-  await addFile('buoy photographs.pdf', await rulesPdf())
-  await addFile('inspection-Z01.pdf', sheet(45))
-  await addFile('tide table.docm', words('not a document'))
-  await addFile(
-    `Letter to ${people[5].first} ${people[5].last}.txt`,
-    words(`For ${people[5].first} ${people[5].last}, ${people[5].permit}`),
-    'common',
-  )
-  await addFile('depth reader.exe', words('MZ'), 'common')
+  const inspectionList = inspections.list!
 
   // More that were begun: a reminder that some have had, a notice that is a picture, one to nobody, one without addresses,
   // and one that was to go as drafts, until its letter was changed.
@@ -372,17 +330,6 @@ async function sendFirstDraft(): Promise<void> {
     lock.release()
     await client.logout()
   }
-}
-
-/** A buoy, 24 pixels square, as PNG in base64. */
-const buoyPicture =
-  'iVBORw0KGgoAAAANSUhEUgAAABgAAAAYCAIAAABvFaqvAAAAXklEQVR42mP4jxeIqmjDEX6VDKMGDQKD5ilrYEWkGYTLFDxmMZBqCi6zGMgwBatZtDGIeFMwzaKNQciphhg0hAwiySwC0U81g4g0i9i8Rqop+HI/SaYQLo+IB4PPIADvyazD5MbAqgAAAABJRU5ErkJggg=='
-
-/** A date in words with the weekday before its own. */
-function wrongWeekday(at: number): string {
-  const words = (time: number, options: Intl.DateTimeFormatOptions) =>
-    new Date(time).toLocaleDateString('en-GB', { ...options, timeZone: 'UTC' })
-  return `${words(at - day, { weekday: 'long' })} ${words(at, { day: 'numeric', month: 'long', year: 'numeric' })}`
 }
 
 /** Writes what a newcomer can try out: tables, permits, sheets and rules. Gives their contents. */
