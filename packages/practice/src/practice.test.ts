@@ -28,20 +28,20 @@ afterEach(async () => {
   await practice?.close()
   await rm(folder, { recursive: true, force: true })
 })
-const send = (to: string, more = {}) =>
-  createTransport({ host: '127.0.0.1', port: practice!.smtpPort, auth: { user: account, pass: 'pw' }, ignoreTLS: true })
+const send = (to: string, more = {}, user = account) =>
+  createTransport({ host: '127.0.0.1', port: practice!.smtpPort, auth: { user, pass: 'pw' }, ignoreTLS: true })
     .sendMail({ from: account, to, subject: 'Hello', text: 'Dear you', messageId: '<one@practice.example>', ...more })
     .then(
       (info) => String(info.response),
       (error) => String(error.response ?? error.message),
     )
-const imap = async () => {
+const imap = async (user = account) => {
   const client = new ImapFlow({
     host: '127.0.0.1',
     port: practice!.imapPort,
     secure: false,
     doSTARTTLS: false,
-    auth: { user: account, pass: 'pw' },
+    auth: { user, pass: 'pw' },
     logger: false,
   })
   await client.connect()
@@ -142,4 +142,54 @@ test('manners are drawn from the seed: the same for the same seed, of every kind
       all.some((m) => m[kind]),
       kind,
     ).toBe(true)
+})
+
+test('a rehearsal has inboxes of its own: no limit, no answer, nothing of it reaches an account, and names lead nowhere else', async () => {
+  await open(
+    { 'ann@x.example': { repliesAfter: 1, opensAfter: 1 }, 'gone@x.example': { refused: true } },
+    { perDay: 2 },
+  )
+  const rehearsal = 'rehearsal-7'
+  const odd = ['ann@x.example', 'gone@x.example', 'o\u2019neil+a%2fb@x.example', 'a/b@x.example', 'zoë@x.example']
+  for (const to of odd)
+    expect(await send(to, { date: new Date('2026-12-24T08:00:00Z') }, rehearsal)).toMatch(/^250 2\.0\.0/)
+  expect(await send('ann@x.example', {}, 'rehearsal-8')).toMatch(/^250/)
+  now += 24 * 3600_000
+  await practice!.correspondents.doDue()
+  expect(practice!.correspondents.nextAt()).toBeNull()
+  for (const box of ['INBOX', 'Sent'] as const) expect((await practice!.store.box(account, box)).messages).toEqual([])
+  expect((await practice!.store.box('ann@x.example', 'INBOX')).messages).toEqual([])
+  // The account may still write to as many as before.
+  expect(await send('ann@x.example, bob@x.example')).toMatch(/^250/)
+
+  const client = await imap(rehearsal)
+  const names = (await client.list()).map((b) => b.path)
+  expect(names).toHaveLength(odd.length)
+  expect(names).toContain('Inboxes/ann@x.example')
+  for (const path of names) {
+    const lock = await client.getMailboxLock(path)
+    const found = await client.fetchOne('1', { envelope: true, internalDate: true })
+    // It comes in when its Date says, not when it was handed over.
+    expect(found ? found.internalDate : null).toEqual(new Date('2026-12-24T08:00:00Z'))
+    lock.release()
+  }
+  for (const name of [
+    'Inboxes/..',
+    'Inboxes/../../x',
+    'Inboxes/nobody@x.example',
+    'INBOX',
+    'Inboxes/',
+    'Inboxes/%2e%2e',
+  ])
+    await expect(client.mailboxDelete(name), name).rejects.toThrow()
+  await client.mailboxDelete('Inboxes/ann@x.example')
+  expect(await client.list()).toHaveLength(odd.length - 1)
+  await client.logout()
+
+  const other = await imap('rehearsal-8')
+  expect((await other.list()).map((b) => b.path)).toEqual(['Inboxes/ann@x.example'])
+  await other.logout()
+  const own = await imap()
+  expect((await own.list()).map((b) => b.path)).not.toContain('Inboxes/ann@x.example')
+  await own.logout()
 })
