@@ -51,12 +51,14 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
   const letters = times(round.counts.round, 'letter')
   const draft = round.postedAt === null
   return (
-    <div className="flex h-full min-h-0 flex-col gap-2 px-5 py-3 max-md:px-3">
+    <div className="flex min-h-0 flex-col gap-2 px-5 py-3 max-md:px-3 md:h-full">
       <header className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <Link className="inline-flex items-center gap-1 text-post underline" to={`/rounds/${round.id}/proof`}>
           <ArrowLeft aria-hidden size={15} /> Proof
         </Link>
-        <h1 className="min-w-0 flex-1 truncate text-xl">Rehearsal of “{round.title}”</h1>
+        <h1 className="min-w-0 flex-1 truncate text-xl max-md:order-last max-md:basis-full max-md:whitespace-normal">
+          Rehearsal of “{round.title}”
+        </h1>
         {rehearsal && !again.isPending && (
           <>
             <Button kind="quiet" onClick={() => clear.mutate({ params })} disabled={clear.isPending}>
@@ -172,7 +174,7 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
   if (rehearsal.inboxes.length === 0) return null
   return (
     <div className="flex min-h-0 flex-1 gap-3 max-md:flex-col">
-      <section aria-label="Inboxes" className="paper flex w-80 shrink-0 flex-col max-md:h-48 max-md:w-full">
+      <section aria-label="Inboxes" className="paper flex w-80 shrink-0 flex-col max-md:h-56 max-md:w-full">
         <input
           type="search"
           aria-label="Find an inbox"
@@ -205,7 +207,10 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
         {found.length === 0 && <p className="p-3 text-ink-2">No inbox is called so.</p>}
       </section>
       {inbox && (
-        <section aria-label="Inbox" className="paper flex min-h-0 min-w-0 flex-1 flex-col">
+        <section
+          aria-label="Inbox"
+          className="paper flex min-h-0 min-w-0 flex-1 flex-col max-md:h-[85dvh] max-md:flex-none"
+        >
           <header className="flex items-center gap-2 border-rule border-b px-3 py-1">
             <h2 className="min-w-0 flex-1 truncate text-[16px]">What {ownerOf(inbox)} sees</h2>
             <span className="whitespace-nowrap text-[13px] text-ink-2">
