@@ -54,6 +54,7 @@ beforeAll(async () => {
     body: { people: [{ name: 'Ada', address: 'ada@book.example' }], group: 'Harbour committee' },
   })
   await world.call(routes.refuseAddress, { body: { address: 'gone@book.example', reason: 'asked by letter' } })
+  await world.call(routes.rehearse, { params: { round: draft.id } })
   const stages = (id: number, words: [string, string | RegExp][]): [string, string | RegExp][] =>
     words.map(([stage, shows]) => [`/rounds/${id}/${stage}`, shows])
   views = [
@@ -68,6 +69,8 @@ beforeAll(async () => {
     [`/people/lists/${good.list!.id}`, 'person3@village.example'],
     ['/person?address=person1@village.example', 'Posted'],
     ['/nowhere', 'There is no such page'],
+    [`/rounds/${empty.id}/rehearsal`, 'Nothing is rehearsed yet'],
+    [`/rounds/${draft.id}/rehearsal`, 'Came in'],
     ...stages(empty.id, [
       ['people', 'Who gets this letter?'],
       ['letter', 'Each person gets'],
@@ -129,10 +132,10 @@ test.each(['light', 'dark'] as const)(
   },
 )
 
-test('the desk, the in-tray and the board fit a telephone', { timeout: 1_800_000 }, async () => {
+test('the desk, the in-tray, the board and a rehearsal fit a telephone', { timeout: 1_800_000 }, async () => {
   const { page } = await openPage(browser, world.handPost.address)
   await page.setViewportSize({ width: 390, height: 780 })
-  for (const [path, shows] of views.filter(([path]) => /^\/$|in-tray|responses/.test(path))) {
+  for (const [path, shows] of views.filter(([path]) => /^\/$|in-tray|responses|rehearsal/.test(path))) {
     await page.goto(path)
     await see(page.getByText(shows).first(), path).toBeVisible()
     expect(await page.evaluate(() => document.documentElement.scrollWidth), path).toBeLessThanOrEqual(390)
