@@ -4,6 +4,7 @@ import { strToU8, unzipSync, zipSync } from 'fflate'
 import { simpleParser } from 'mailparser'
 import mammoth from 'mammoth'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import type { z } from 'zod'
 import { examine } from '../src/enclosures/examine.ts'
 import { eachEntry } from '../src/enclosures/zip.ts'
 import { openImap } from '../src/mailboxes/connections.ts'
@@ -205,6 +206,42 @@ describe('files made for each person', () => {
     }
   })
 
+  test('made files stay good from day to day, unless the letter has a rule that reckons from the day', async () => {
+    const passage = (comparison: string, value: string): z.input<typeof routes.changeRound.body> => ({
+      letter: {
+        subject: 'Due',
+        body: {
+          type: 'doc',
+          content: [
+            {
+              type: 'passage',
+              attrs: { selection: { match: 'all', rules: [{ column: 'Due', comparison, value } as never] } },
+              content: [{ type: 'paragraph', content: [{ type: 'text', text: 'Soon.' }] }],
+            },
+            { type: 'paragraph', content: [{ type: 'text', text: 'Words' }] },
+          ],
+        },
+      },
+      made: { of: 'letter', name: 'Notice {{Name}}' },
+    })
+    const csv = 'Name,Email,Due\r\nPerson 0,p0@village.example,20/12/2026\r\nPerson 1,p1@village.example,21/12/2026'
+    const round = await world.round(csv, letter('Due'))
+    const params = paramsOf(round)
+    const stale = async () =>
+      (await world.call(routes.proof, { params })).findings.filter((f) => f.check === 'madeFile').map((f) => f.rowId)
+    await world.call(routes.changeRound, { params, body: passage('after', '01/12/2026') })
+    expect(await world.call(routes.makeFiles, { params })).toEqual({ made: 2 })
+    world.clock.move(24 * 60 * minute)
+    expect(await stale()).toEqual([])
+    for (const comparison of ['inNextDays', 'inLastDays']) {
+      await world.call(routes.changeRound, { params, body: passage(comparison, '60') })
+      expect(await world.call(routes.makeFiles, { params })).toEqual({ made: 2 })
+      expect(await stale()).toEqual([])
+      world.clock.move(24 * 60 * minute)
+      expect(await stale()).toEqual([1, 2])
+    }
+  })
+
   test('a model filled in for many at once, each with their own; a field without a column is said, and nothing is made', async () => {
     const many = 47
     const round = await world.round(plain(many), letter('Model'))
@@ -336,6 +373,14 @@ test('drafts lie in the mailbox, each with its file and unseen copies, and are k
   expect(drafts.map((d) => d.sentAt !== null)).toEqual([false, true, false])
   const after = await world.call(routes.proof, { params })
   expect(after.findings.filter((f) => f.grade === 'stop').map((f) => [f.check, f.rowId])).toEqual([['draftSent', 2]])
+
+  // The rows of another list are other people: what was put there for these is not theirs, and is said to lie there still.
+  const others = await world.round(peopleCsv(3), letter('Others'))
+  const changed = await world.call(routes.changeRound, { params, body: { listId: others.list!.id } })
+  expect(changed.said.join()).toContain('2 drafts for people of the list before lie in the mailbox still')
+  expect(await world.call(routes.drafts, { params })).toEqual([])
+  const found = (await world.call(routes.proof, { params })).findings.map((f) => f.check)
+  expect(found.filter((check) => check.startsWith('draft'))).toEqual([])
 })
 
 describe('what is wrong with a file is found in its content', () => {

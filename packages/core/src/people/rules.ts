@@ -240,6 +240,12 @@ export const comparisons = {
   isFilled: { words: 'is filled in', kinds: every, takes: 'nothing', compile: () => (cell) => words(cell) !== '' },
 } satisfies Record<string, Comparison>
 
+/** Whether there is a rule anywhere in something written (a letter, a selection) that reckons from today: tomorrow it may say otherwise. */
+export function reckonsFromToday(written: unknown): boolean {
+  const text = JSON.stringify(written)
+  return Object.entries(comparisons).some(([name, { takes }]) => takes === 'days' && text.includes(`"${name}"`))
+}
+
 export type ComparisonName = keyof typeof comparisons
 export const comparisonNames = Object.keys(comparisons) as [ComparisonName, ...ComparisonName[]]
 

@@ -3,7 +3,16 @@ import { createWriteStream } from 'node:fs'
 import { Readable } from 'node:stream'
 import { finished } from 'node:stream/promises'
 import type { Made } from '@hand-post/contract'
-import { callName, compileLetter, compileName, type Letter, picturesOf, type Row, safeName } from '@hand-post/core'
+import {
+  callName,
+  compileLetter,
+  compileName,
+  type Letter,
+  picturesOf,
+  type Row,
+  reckonsFromToday,
+  safeName,
+} from '@hand-post/core'
 import { Zip, ZipPassThrough } from 'fflate'
 import type { Database } from '../db/database.ts'
 import { rowsWithMessage } from '../dispatch/store.ts'
@@ -39,8 +48,8 @@ export async function madeState(
   const letter = await letterOf(db, round.made, loaded).catch(() => 'gone')
   const { today, signature } = toProof.making
   // A new day makes another file only of a letter whose rules reckon from it.
-  const reckons = JSON.stringify(letter).includes('"inNextDays"')
-  const whole = hash(round.made, letter, signature, reckons ? today : null, toProof.columns, round.nameColumns)
+  const from = reckonsFromToday(letter) ? today : null
+  const whole = hash(round.made, letter, signature, from, toProof.columns, round.nameColumns)
   const printOf = (row: Row) =>
     hash(
       whole,
