@@ -126,8 +126,12 @@ test('a draft with every fault is settled where it is proofed, and then each get
 
   await finding('Drafting mark left over', '[date]').getByRole('button', { name: 'Go to the letter' }).click()
   await see(page.getByText('2 drafting marks left')).toBeVisible()
-  await retype(page, '[date]', '20 January 2027')
-  await retype(page, 'XXX', 'the quay')
+  // What it is about is selected, to be typed over.
+  await see.poll(() => page.evaluate(() => String(getSelection()))).toBe('[date]')
+  await page.keyboard.type('20 January 2027')
+  await page.getByRole('button', { name: 'XXX' }).click()
+  await see.poll(() => page.evaluate(() => String(getSelection()))).toBe('XXX')
+  await page.keyboard.type('the quay')
   await retype(page, 'your\u00a0 tackle', 'your tackle')
   const [wrong, right] = /“(\w+) \d+ \w+ \d+”: that day is a (\w+)/
     .exec(findings.find((f) => f.check === 'weekday')!.message)!

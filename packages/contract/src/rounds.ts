@@ -175,7 +175,11 @@ const mendSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('removeFile'), fileId: z.number(), name: z.string() }),
   z.object({ do: z.literal('makeFiles') }),
   z.object({ do: z.literal('noOwnFiles') }),
-  z.object({ do: z.literal('goTo'), stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']) }),
+  z.object({
+    do: z.literal('goTo'),
+    stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']),
+    find: z.string().optional(),
+  }),
 ])
 
 export const findingSchema = z.object({

@@ -151,7 +151,7 @@ export const checks: Check[] = [
           message: `The letter has the field “${name}”, but the list has no column of that name.${near ? ` The nearest is “${near}”.` : ''}`,
           mends: [
             ...(near ? [{ do: 'swapField' as const, from: name, to: near }] : []),
-            { do: 'goTo', stage: 'letter' },
+            { do: 'goTo', stage: 'letter', find: name },
           ],
         }
       }),
@@ -180,7 +180,7 @@ export const checks: Check[] = [
             message: `“${mark}” still stands in the ${place}.`,
             mends: [
               ...(near ? [{ do: 'swapMark' as const, mark, to: near }] : []),
-              { do: 'goTo' as const, stage: 'letter' as const },
+              { do: 'goTo' as const, stage: 'letter' as const, find: mark },
             ],
           })
         }

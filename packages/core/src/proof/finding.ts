@@ -17,7 +17,8 @@ export type Mend =
   | { do: 'removeFile'; fileId: number; name: string }
   | { do: 'makeFiles' }
   | { do: 'noOwnFiles' }
-  | { do: 'goTo'; stage: 'people' | 'letter' | 'enclosures' | 'dispatch' }
+  /** `find`: the words, the field or the link of the letter that it is about. */
+  | { do: 'goTo'; stage: 'people' | 'letter' | 'enclosures' | 'dispatch'; find?: string }
 
 /** One thing the proof found. */
 export interface Finding {

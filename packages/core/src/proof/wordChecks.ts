@@ -17,6 +17,7 @@ const atCell = (row: Row, column: Column): Mend[] => [
   { do: 'setAside', rowId: row.id },
 ]
 const toLetter: Mend[] = [{ do: 'goTo', stage: 'letter' }]
+const toWords = (find: string): Mend => ({ do: 'goTo', stage: 'letter', find })
 
 /** The words of a message's html, with tags as line ends: what is set apart there is not read together. */
 const wordsOf = (html: string) =>
@@ -132,7 +133,7 @@ export const wordChecks: Check[] = [
                 {
                   place: said,
                   message: `“${said}”: that day is a ${right}.`,
-                  mends: [...toLetter, { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
+                  mends: [toWords(said), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
                 },
               ]
         },
@@ -237,7 +238,7 @@ export const wordChecks: Check[] = [
             {
               place: found[0].trim().slice(0, 60),
               message: `“${found[0].trim().slice(0, 60)}”: a space or a sign too many.`,
-              mends: [...toLetter, { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
+              mends: [toWords(found[0].trim()), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
             },
           ]
         : []
@@ -271,7 +272,7 @@ export const wordChecks: Check[] = [
             {
               place: word[0].toLowerCase(),
               message: `The letter says “${word[0]}”, and no file goes with it.`,
-              mends: [{ do: 'goTo', stage: 'enclosures' }, ...toLetter, { do: 'setAside', rowId: row.id }],
+              mends: [{ do: 'goTo', stage: 'enclosures' }, toWords(word[0]), { do: 'setAside', rowId: row.id }],
             },
           ]
         : []
@@ -290,7 +291,7 @@ export const wordChecks: Check[] = [
           : fixed && !/^(https:\/\/[^\s/]+\.[^\s/]|mailto:[^\s@]+@|tel:\+?[\d\s-]+)/i.test(href.trim())
             ? 'leads nowhere'
             : null
-        return why ? [{ place: href, message: `The link to “${href}” ${why}.`, mends: toLetter }] : []
+        return why ? [{ place: href, message: `The link to “${href}” ${why}.`, mends: [toWords(href)] }] : []
       }),
   },
   {

@@ -6,7 +6,7 @@ import { useWork } from '../rounds/RoundContext.ts'
 import { Button, times } from '../shared/parts.tsx'
 
 /** The drafting marks that still stand in the letter, each offered the field of a column; one by one, or all at once. */
-export function DraftingMarks() {
+export function DraftingMarks({ show }: { show: (mark: string) => void }) {
   const { round, letter, replaceLetter } = useWork()
   const columns = round.list?.columns
   const looked = useDeferredValue(letter)
@@ -34,7 +34,14 @@ export function DraftingMarks() {
       </span>
       {marks.map((m) => (
         <span key={m.mark} className="flex items-center gap-1">
-          <b>{m.mark}</b>
+          <button
+            type="button"
+            className="font-bold underline decoration-1 underline-offset-2"
+            title="Show it in the letter"
+            onClick={() => show(m.mark)}
+          >
+            {m.mark}
+          </button>
           {m.times > 1 && <span className="text-[13px] text-ink-2">{m.times} times</span>}
           <select
             aria-label={`Column for ${m.mark}`}

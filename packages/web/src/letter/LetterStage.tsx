@@ -2,12 +2,14 @@ import { type Letter, lettersCount } from '@hand-post/core'
 import { type Editor, EditorContent } from '@tiptap/react'
 import { BookOpen } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { useLocation } from 'react-router'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, times } from '../shared/parts.tsx'
 import { DraftingMarks } from './DraftingMarks.tsx'
 import { editorOf } from './keptEditor.ts'
 import { NoteStrip } from './NoteStrip.tsx'
 import { SubjectLine } from './SubjectLine.tsx'
+import { showInLetter } from './showInLetter.ts'
 import { Toolbar } from './Toolbar.tsx'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
 
@@ -43,6 +45,13 @@ export default function LetterStage() {
     }
     editor.commands.setContent(body, { emitUpdate: false })
   }, [editor, letterFromOutside])
+
+  // Come here from a finding: the place that it is about.
+  const { find } = (useLocation().state ?? {}) as { find?: string }
+  useEffect(() => {
+    // The editor is put into the page first.
+    if (find) requestAnimationFrame(() => showInLetter(editor, find))
+  }, [editor, find])
 
   const leaveSubject = useCallback(() => void editor.commands.focus('start'), [editor])
   const [inSubject, setInSubject] = useState<Editor | null>(null)
@@ -92,7 +101,7 @@ export default function LetterStage() {
         )}
       </div>
       {editable && <Toolbar editor={editor} fieldsInto={inSubject ?? editor} />}
-      {editable && <DraftingMarks />}
+      {editable && <DraftingMarks show={(mark) => showInLetter(editor, mark)} />}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: clicking beside the text is a second way into it */}
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the editor itself takes the keyboard */}
       <div

@@ -417,7 +417,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
       )
     }
     default:
-      return button(stageWords[mend.stage], () => goTo(mend.stage))
+      return button(stageWords[mend.stage], () => goTo(mend.stage, mend.find))
   }
 }
 

@@ -45,7 +45,8 @@ export interface RoundWork {
   written: () => Promise<void>
   editCell: (rowId: number, columnId: string, text: string) => Promise<void>
   undoCell: () => void
-  goTo: (stage: string) => void
+  /** Goes to a stage; at the letter to the words, field or link that is to be found there. */
+  goTo: (stage: string, find?: string) => void
 }
 
 export const RoundContext = createContext<RoundWork | null>(null)
@@ -121,7 +122,7 @@ function useNoteWork(roundId: number) {
 }
 
 /** Brings together what a round's stages share. */
-export function useRoundWork(round: Round, goTo: (stage: string) => void): RoundWork {
+export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
   const stored = useTable(round.list)
   // What is found of who was changed is renewed at once, before the whole proof is.
   const table = useMemo<TableWork | null>(

@@ -55,7 +55,7 @@ function useNarrow(): boolean {
 
 function Workspace({ round, stage }: { round: Round; stage: Stage }) {
   const navigate = useNavigate()
-  const goTo = (next: string) => void navigate(`/rounds/${round.id}/${next}`)
+  const goTo = (next: string, find?: string) => void navigate(`/rounds/${round.id}/${next}`, { state: { find } })
   const work = useRoundWork(round, goTo)
   const { step } = work
   const narrow = useNarrow()
