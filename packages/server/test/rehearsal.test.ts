@@ -168,6 +168,17 @@ test('what could not leave is said of each; a change of the round is seen; broke
   await world.edit(round.list!.id, { do: 'cells', cells: [[1, 'c1', 'Somebody']] })
   expect(await world.call(routes.rehearsal, { params })).toMatchObject({ changed: true })
 
+  // What is changed while a rehearsal goes on is a change since: what was made was made of before.
+  let meanwhile: Promise<unknown> | null = null
+  const ended = world.handPost.context.onEvent(({ topic }) => {
+    if (topic === 'progress')
+      meanwhile ??= world.edit(round.list!.id, { do: 'cells', cells: [[1, 'c1', 'Somebody new']] })
+  })
+  await world.call(routes.rehearse, { params })
+  ended()
+  await meanwhile
+  expect(await world.call(routes.rehearsal, { params })).toMatchObject({ changed: true })
+
   // Again: the rehearsal of before goes, and each inbox holds one message, not two.
   await world.call(routes.rehearse, { params })
   const query = { address: 'PERSON3@village.example' }

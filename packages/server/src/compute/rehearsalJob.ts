@@ -1,6 +1,6 @@
 import { addressFault, messageSize, type ReceivedMessage, readReceived, sizeWords } from '@hand-post/core'
 import { composeRaw } from '../dispatch/compose.ts'
-import { keepRehearsal, type Rehearsed } from '../dispatch/rehearsalStore.ts'
+import { keepRehearsal, printOf, type Rehearsed } from '../dispatch/rehearsalStore.ts'
 import { type Access, SendError, SmtpLine } from '../mailboxes/connections.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
@@ -32,6 +32,8 @@ export const rehearsalJobs = {
     }: { roundId: number; now: number; publicAddress: PublicAddressGiven; access: Access; room: number },
     { db, files, progress }: JobContext,
   ): Promise<void> {
+    // What is changed while it goes on is a change since.
+    const print = await printOf(db, roundId)
     const loaded = await loadRound(db, roundId, now)
     const { round, people } = loaded
     if (round.addressColumn === null || people.chosen.length === 0)
@@ -120,7 +122,7 @@ export const rehearsalJobs = {
     const ends = await Promise.allSettled(Array.from({ length: lines }, serve))
     const failed = ends.find((end) => end.status === 'rejected')
     if (failed) throw failed.reason
-    await keepRehearsal(db, roundId, now, done)
+    await keepRehearsal(db, roundId, { now, print, messages: done })
   },
 
   /** Reads a message that arrived. */

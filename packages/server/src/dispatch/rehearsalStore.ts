@@ -14,7 +14,7 @@ export interface Rehearsed {
 }
 
 /** Everything a round's messages and their times are made of, in one short text: another text, other messages. */
-async function printOf(db: Database, roundId: number): Promise<string> {
+export async function printOf(db: Database, roundId: number): Promise<string> {
   const [{ print }] = await db.query<{ print: string }>(
     `SELECT md5(concat_ws('|', (to_jsonb(r) - '{title,version,changed_at,posted_at,held}'::text[])::text, l.version, m.settings::text,
        (SELECT string_agg(row_id::text, ',' ORDER BY row_id) FROM set_aside WHERE round_id = r.id),
@@ -27,9 +27,15 @@ async function printOf(db: Database, roundId: number): Promise<string> {
   return print
 }
 
-/** Keeps a rehearsal in the place of the one before. */
-export async function keepRehearsal(db: Database, roundId: number, now: number, messages: Rehearsed[]): Promise<void> {
-  const print = await printOf(db, roundId)
+/**
+ * Keeps a rehearsal in the place of the one before.
+ * @param print of the round as it was before its messages were made.
+ */
+export async function keepRehearsal(
+  db: Database,
+  roundId: number,
+  { now, print, messages }: { now: number; print: string; messages: Rehearsed[] },
+): Promise<void> {
   await db.transaction(async (tx) => {
     await forgetRehearsal(tx, roundId)
     await tx.query('INSERT INTO rehearsals VALUES ($1, $2, $3)', [roundId, now, print])
