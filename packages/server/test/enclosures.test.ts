@@ -374,12 +374,19 @@ test('drafts lie in the mailbox, each with its file and unseen copies, and are k
   const after = await world.call(routes.proof, { params })
   expect(after.findings.filter((f) => f.grade === 'stop').map((f) => [f.check, f.rowId])).toEqual([['draftSent', 2]])
 
-  // The rows of another list are other people: what was put there for these is not theirs, and is said to lie there still.
-  const others = await world.round(peopleCsv(3), letter('Others'))
-  const changed = await world.call(routes.changeRound, { params, body: { listId: others.list!.id } })
-  expect(changed.said.join()).toContain('2 drafts for people of the list before lie in the mailbox still')
-  expect(await world.call(routes.drafts, { params })).toEqual([])
-  const found = (await world.call(routes.proof, { params })).findings.map((f) => f.check)
+  // Who was sent it by hand is known by the rows of this list: it stays.
+  const others = await world.round(peopleCsv(3), letter('Others'), { filesColumn: null })
+  await expect(world.call(routes.changeRound, { params, body: { listId: others.list!.id } })).rejects.toThrow(
+    /One letter of this round has been sent by hand.*Nothing was changed/,
+  )
+  expect(await world.call(routes.drafts, { params })).toEqual(drafts)
+  // Where none was sent, drafts for people of the list before are not those of the new one, and are said to lie there still.
+  const other = paramsOf(others)
+  expect(await world.call(routes.putDrafts, { params: other })).toEqual({ put: 3 })
+  const changed = await world.call(routes.changeRound, { params: other, body: { listId: round.list!.id } })
+  expect(changed.said.join()).toContain('3 drafts for people of the list before lie in the mailbox still')
+  expect(await world.call(routes.drafts, { params: other })).toEqual([])
+  const found = (await world.call(routes.proof, { params: other })).findings.map((f) => f.check)
   expect(found.filter((check) => check.startsWith('draft'))).toEqual([])
 })
 

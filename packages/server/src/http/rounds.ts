@@ -123,6 +123,14 @@ export function roundHandlers(app: Express, context: Context): void {
     if (tracking) changes.tracking = { ...round.tracking, ...tracking }
     if (body.listId !== undefined && body.listId !== round.listId) {
       const list = await listById(db, body.listId)
+      // Who was sent the letter by hand is known by their rows in this list: with another list they would be sent it again.
+      const byHand = (await draftsOf(db, round.id)).filter((d) => d.sentAt !== null).length
+      if (byHand > 0)
+        throw new Refusal(
+          409,
+          `${byHand === 1 ? 'One letter of this round has' : `${byHand} letters of this round have`} been sent by hand from the mailbox’s drafts, so the round keeps its list. Start another round for another list. Nothing was changed.`,
+          'Sent by hand already',
+        )
       if (body.addressColumn === undefined) changes.addressColumn = findAddressColumn(list.columns)
       if (body.nameColumns === undefined) changes.nameColumns = findNameColumns(list.columns)
       if (body.filesColumn === undefined) changes.filesColumn = findFilesColumn(list.columns)
@@ -132,10 +140,7 @@ export function roundHandlers(app: Express, context: Context): void {
       await db.query('DELETE FROM accepted WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM file_matches WHERE round_id = $1', [round.id])
       await db.query('DELETE FROM messages_read WHERE round_id = $1', [round.id])
-      const drafts = await db.query('DELETE FROM drafts WHERE round_id = $1 AND sent_at IS NULL RETURNING row_id', [
-        round.id,
-      ])
-      await db.query('DELETE FROM drafts WHERE round_id = $1', [round.id])
+      const drafts = await db.query('DELETE FROM drafts WHERE round_id = $1 RETURNING row_id', [round.id])
       if (drafts.length > 0)
         said.push(
           `${drafts.length === 1 ? 'A draft' : `${drafts.length} drafts`} for people of the list before ${drafts.length === 1 ? 'lies' : 'lie'} in the mailbox still. Take ${drafts.length === 1 ? 'it' : 'them'} away there.`,
