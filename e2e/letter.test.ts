@@ -46,6 +46,11 @@ test('a draft with marks, pasted from a document, becomes a clean letter with fi
   )
   const strip = page.getByRole('region', { name: 'Drafting marks' })
   await see(strip).toContainText('4 drafting marks left')
+  // Each is shown where it stands, in the subject too.
+  for (const mark of ['[berth]', 'XXX']) {
+    await strip.getByRole('button', { name: mark }).click()
+    await see.poll(() => page.evaluate(() => String(getSelection()))).toBe(mark)
+  }
   // One is chosen by hand, the others are near to a column.
   await strip.getByLabel('Column for XXX').selectOption('Due date')
   await strip.getByRole('button', { name: 'Swap all 4' }).click()

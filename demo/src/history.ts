@@ -338,7 +338,6 @@ async function writeFiles(folder: string, people: Holder[], season: number, now:
   await mkdir(join(folder, 'inspection sheets'), { recursive: true })
   const workbook = holdersWorkbook(people, season)
   const liftOut = Buffer.from(liftOutCsv(people))
-  const inspections = Buffer.from(inspectionCsv(people, now))
   const wardens = Buffer.from(wardensCsv())
   const rules = await rulesPdf()
   const permits = new Map<string, Buffer>()
@@ -349,7 +348,7 @@ async function writeFiles(folder: string, people: Holder[], season: number, now:
   }
   await writeFile(join(folder, 'Berth holders.xlsx'), workbook)
   await writeFile(join(folder, 'Winter lift-out.csv'), liftOut)
-  await writeFile(join(folder, 'Mooring inspections.csv'), inspections)
+  await writeFile(join(folder, 'Mooring inspections.csv'), inspectionCsv(people, now))
   await writeFile(join(folder, 'Pontoon wardens.csv'), wardens)
   await writeFile(join(folder, 'Berth holders, newer.xlsx'), holdersWorkbook(newer(people), season))
   await writeFile(join(folder, 'Moorings committee.vcf'), committeeCards(people))
@@ -359,5 +358,5 @@ async function writeFiles(folder: string, people: Holder[], season: number, now:
   for (const h of people) {
     await writeFile(join(folder, 'inspection sheets', sheetFile(h)), sheets.get(h.berth)!)
   }
-  return { workbook, liftOut, inspections, wardens, rules, permits, sheets }
+  return { workbook, liftOut, wardens, rules, permits, sheets }
 }

@@ -284,6 +284,25 @@ describe('files made for each person', () => {
     const berth = (i: number) => `0${String(i).padStart(2, '0')}`
     const own = (i: number) => `For Person ${i} at b${berth(i)} & co`
     expect(await wordsOf()).toEqual(Array.from({ length: many }, (_, i) => [`B${berth(i)}.docx`, own(i)]))
+    // A cell changed while they are made: each file is known by what it was really made of, also when the cell is put back.
+    const cell = (text: string) => world.edit(round.list!.id, { do: 'cells', cells: [[many, 'c1', text]] })
+    await cell('Somebody')
+    let meanwhile: Promise<unknown> | null = null
+    const heard = world.handPost.context.onEvent(({ topic }) => {
+      if (topic === 'progress') meanwhile ??= cell('Somebody else')
+    })
+    await world.call(routes.changeRound, { params, body: { made: { ...made(right), name: 'Pass {{Berth}}' } } })
+    await world.call(routes.makeFiles, { params })
+    heard()
+    await meanwhile
+    for (const name of ['Somebody', 'Somebody else', `Person ${many - 1}`]) {
+      await cell(name)
+      await world.call(routes.makeFiles, { params })
+      expect((await wordsOf()).at(-1)).toEqual([
+        `Pass B${berth(many - 1)}.docx`,
+        own(many - 1).replace(/Person \d+/, name),
+      ])
+    }
     // All called the same, none takes the place of another.
     await world.call(routes.changeRound, { params, body: { made: { ...made(right), name: 'Permit' } } })
     expect(await world.call(routes.makeFiles, { params })).toEqual({ made: many })

@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto'
 import { ProblemError, routes } from '@hand-post/contract'
 import { simpleParser } from 'mailparser'
-import { afterEach, expect, test } from 'vitest'
+import { afterEach, expect, test, vi } from 'vitest'
+import type { z } from 'zod'
 import { tinyPdf } from './tinyPdf.ts'
 import { hour, minute, office, peopleCsv, World } from './world.ts'
 
@@ -179,10 +180,71 @@ test('what could not leave is said of each; a change of the round is seen; broke
   await meanwhile
   expect(await world.call(routes.rehearsal, { params })).toMatchObject({ changed: true })
 
+  // While one is under way it cannot be cleared away: what is said of it would not be there.
+  let clearing: Promise<unknown> | null = null
+  const heard = world.handPost.context.onEvent(({ topic }) => {
+    if (topic === 'progress')
+      clearing ??= world.call(routes.clearRehearsal, { params }).then(
+        () => 'cleared',
+        (error) => error.message,
+      )
+  })
+  await world.call(routes.rehearse, { params })
+  heard()
+  expect(await clearing).toMatch(/under way/)
+
+  // A day that goes by is a change where the letter reckons from it, and only there.
+  const passage = (comparison: string, value: string): z.input<typeof routes.changeRound.body> => ({
+    letter: {
+      subject: 'Rehearsed',
+      body: {
+        type: 'doc',
+        content: [
+          {
+            type: 'passage',
+            attrs: { selection: { match: 'all', rules: [{ column: 'Due', comparison, value } as never] } },
+            content: [{ type: 'paragraph', content: [{ type: 'text', text: 'Soon.' }] }],
+          },
+          { type: 'paragraph', content: [{ type: 'text', text: 'Words' }] },
+        ],
+      },
+    },
+  })
+  const due = await world.round(
+    'Name,Email,Due\r\nAda,ada@village.example,03/11/2026\r\nBo,bo@village.example,25/12/2026',
+    {
+      subject: '',
+      html: '',
+    },
+  )
+  for (const [comparison, value, changed] of [
+    ['after', '01/11/2026', false],
+    ['inNextDays', '1', true],
+  ] as const) {
+    await world.call(routes.changeRound, { params: { round: due.id }, body: passage(comparison, value) })
+    await world.call(routes.rehearse, { params: { round: due.id } })
+    expect(await world.call(routes.rehearsal, { params: { round: due.id } })).toMatchObject({
+      taken: 2,
+      changed: false,
+    })
+    world.clock.move(24 * hour)
+    expect(await world.call(routes.rehearsal, { params: { round: due.id } })).toMatchObject({ changed })
+  }
+
   // Again: the rehearsal of before goes, and each inbox holds one message, not two.
   await world.call(routes.rehearse, { params })
   const query = { address: 'PERSON3@village.example' }
   expect(await world.call(routes.rehearsedInbox, { params, query })).toHaveLength(1)
+
+  // Stopped by the writer, nothing of it is kept, and another may begin.
+  const stop = new AbortController()
+  const stopped = world.handPost.context.onEvent(({ topic }) => topic === 'progress' && stop.abort())
+  await expect(world.call(routes.rehearse, { params, signal: stop.signal })).rejects.toThrow()
+  stopped()
+  await vi.waitFor(() => expect(world.call(routes.clearRehearsal, { params })).resolves.toEqual({}), 20_000)
+  expect(await world.call(routes.rehearsal, { params })).toBeNull()
+  await expect(world.call(routes.rehearsedInbox, { params, query })).rejects.toThrow(/Nothing of this rehearsal/)
+  await world.call(routes.rehearse, { params })
 
   await world.practice.close()
   await expect(world.call(routes.rehearse, { params })).rejects.toThrow(ProblemError)

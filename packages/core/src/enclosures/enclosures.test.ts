@@ -3,7 +3,7 @@ import { describe, expect, test } from 'vitest'
 import type { Column, Row } from '../people/table.ts'
 import { beliesContent, faultOf } from './fileFacts.ts'
 import { encloser, noMatching, type RoundFile } from './match.ts'
-import { compileName, nearFiles, safeFolder, safeName } from './names.ts'
+import { compileName, namesInCell, nearFiles, safeFolder, safeName, swapNameInCell } from './names.ts'
 import { proposeOwners, proposePattern } from './propose.ts'
 import { judge, tellingIndex, wordsIn } from './tellingValues.ts'
 
@@ -59,6 +59,22 @@ describe('names', () => {
         }[slip]
         const found = nearFiles([file(1, `${name}.pdf`), file(2, 'zzzzzzzzzzzzzzzzz.pdf')])(`${wrong}.pdf`)
         expect(found?.file.id).toBe(1)
+      }),
+    )
+  })
+  test('one name of a cell is swapped, wholly, and nothing else of it is touched', () => {
+    const swap = (cell: string, from: string) => swapNameInCell(cell, from, '$& b.pdf')
+    expect(swap('11.pdf;  1.pdf | x.pdf', '1.pdf')).toBe('11.pdf;  $& b.pdf | x.pdf')
+    expect(swap('north/1.pdf; south/1.pdf', 'south/1.pdf')).toBe('north/1.pdf; $& b.pdf')
+    expect(swap('C:\\out\\1.pdf\n1.pdf', '1.pdf')).toBe('$& b.pdf\n1.pdf')
+    expect(swap('a.pdf', '1.pdf')).toBe('a.pdf')
+    const name = fc.stringMatching(/^[a-z]{1,3}( [a-z])?$/)
+    fc.assert(
+      fc.property(fc.array(name, { minLength: 1, maxLength: 5 }), fc.nat(), name, (names, at, to) => {
+        const from = names[at % names.length]
+        const wanted = [...names]
+        wanted[names.indexOf(from)] = to
+        expect(namesInCell(swapNameInCell(names.join('; '), from, to))).toEqual(wanted)
       }),
     )
   })

@@ -12,6 +12,23 @@ export function namesInCell(text: string): string[] {
     .filter((name) => baseName(name) !== '')
 }
 
+/**
+ * A cell with another name in the place of one that it gives; everything else in it stays as it is.
+ * @param from the name, as {@link namesInCell} gives it or without its folders. The first such is swapped.
+ */
+export function swapNameInCell(text: string, from: string, to: string): string {
+  let swapped = false
+  return text
+    .split(/([;\n|])/)
+    .map((piece) => {
+      const [name] = namesInCell(piece)
+      if (swapped || name === undefined || (name !== from && baseName(name) !== from)) return piece
+      swapped = true
+      return piece.replace(piece.trim(), () => to)
+    })
+    .join('')
+}
+
 /** The last part of a path: the file's own name. */
 export const baseName = (path: string): string => path.replace(/^.*[\\/]/, '').trim()
 

@@ -1,6 +1,6 @@
 import { type FileFault, faultOf } from '../enclosures/fileFacts.ts'
 import type { EnclosedFile, RoundFile } from '../enclosures/match.ts'
-import { endingOf } from '../enclosures/names.ts'
+import { endingOf, namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { sizeWords } from '../enclosures/size.ts'
 import { judgeFile } from '../enclosures/tellingValues.ts'
 import { isBlank, type Row, shown } from '../people/table.ts'
@@ -113,10 +113,11 @@ function exchange(row: Row, wrong: EnclosedFile, facts: RoundFacts): Mend[] {
   if (wrong.by === 'hand') return [{ do: 'match', rowId: row.id, fileId: right.id, name: right.name }]
   const columnId = facts.matching.column!
   const sameName = facts.files.filter((f) => f.name === right.name).length > 1
-  const to = sameName && right.folder ? `${right.folder}/${right.name}` : right.name
-  return shown(row.cells[columnId]).includes(wrong.name)
-    ? [{ do: 'renameInCell', rowId: row.id, columnId, from: wrong.name, to }]
-    : []
+  const path = ({ folder, name }: RoundFile) => (folder ? `${folder}/${name}` : name)
+  const to = sameName ? path(right) : right.name
+  const cell = shown(row.cells[columnId])
+  const from = namesInCell(cell).includes(path(wrong)) ? path(wrong) : wrong.name
+  return swapNameInCell(cell, from, to) !== cell ? [{ do: 'renameInCell', rowId: row.id, columnId, from, to }] : []
 }
 
 const quoted = (words: { shown: string; column: string }[]) =>

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { encloser, noMatching, type RoundFile } from '../enclosures/match.ts'
-import { namesInCell } from '../enclosures/names.ts'
+import { namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { base64Size, messageSize } from '../enclosures/size.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Cell, Column, Row } from '../people/table.ts'
@@ -363,7 +363,7 @@ describe('the proof', () => {
             r.id,
             `Person ${r.id}`,
             `person${r.id}@quay.example`,
-            String(r.cells.c3).replace(mend.from, mend.to),
+            swapNameInCell(String(r.cells.c3), mend.from, mend.to),
           )
         })
         expect(proofRound({ ...round, people: mended })).toEqual([])

@@ -2,6 +2,7 @@ import { availableParallelism } from 'node:os'
 import type { Worker } from 'node:worker_threads'
 import { type OpenDatabase, startThread } from '../db/open.ts'
 import { Refusal } from '../problem.ts'
+import { inTurn } from './inTurn.ts'
 import type { Jobs } from './jobs.ts'
 
 export interface Progress {
@@ -34,6 +35,9 @@ const quickJobs = new Set<keyof Jobs>([
 
 /** Jobs that go through the contents of files, which may take minutes: nothing else waits for them. */
 const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'madeZip', 'rehearse'])
+
+/** How many threads work at one thing side by side: as many as there are processors, four at most. */
+export const sideBySide = Math.min(availableParallelism(), 4)
 
 /** Runs jobs in the computing threads. */
 export class Compute {
@@ -69,9 +73,10 @@ export class Compute {
   }
 
   /**
-   * Runs one job for each input, several at a time, in threads that are begun for it and ended after it: as many as there are
-   * processors, four at most. Each result is handed on as soon as it is there.
-   * @throws what a job throws, or a refusal when it is stopped; what was handed on before stays so.
+   * Runs one job for each input, several at a time, in threads that are begun for it and ended after it. Each result is handed
+   * on as soon as it is there.
+   * @throws what the first job throws that does, or a refusal when it is stopped; none is begun after that, and what was handed
+   *   on before stays so.
    */
   async runEach<Name extends keyof Jobs>(
     name: Name,
@@ -80,22 +85,18 @@ export class Compute {
     options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
   ): Promise<void> {
     const lanes = Array.from(
-      { length: Math.min(inputs.length, availableParallelism(), 4) },
+      { length: Math.min(inputs.length, sideBySide) },
       () => new Lane(this.db, this.filesFolder, true),
     )
     for (const lane of lanes) this.passing.add(lane)
-    const queue = inputs.values()
-    const ends = await Promise.allSettled(
-      lanes.map(async (lane) => {
-        for (const input of queue) await onResult(await lane.run(name, input, options))
-      }),
-    )
-    for (const lane of lanes) {
-      this.passing.delete(lane)
-      await lane.close()
+    try {
+      await inTurn(inputs, lanes, async (lane, input) => onResult(await lane.run(name, input, options)))
+    } finally {
+      for (const lane of lanes) {
+        this.passing.delete(lane)
+        await lane.close()
+      }
     }
-    const failed = ends.find((end) => end.status === 'rejected')
-    if (failed) throw failed.reason
   }
 
   async close(): Promise<void> {
@@ -156,11 +157,12 @@ class Lane {
     const cancelled = new Int32Array(new SharedArrayBuffer(4))
     // Who called may have gone already, before the job could be begun.
     if (signal?.aborted) Atomics.store(cancelled, 0, 1)
-    signal?.addEventListener('abort', () => Atomics.store(cancelled, 0, 1), { once: true })
-    return new Promise((resolve, reject) => {
+    const cancel = () => Atomics.store(cancelled, 0, 1)
+    signal?.addEventListener('abort', cancel, { once: true })
+    return new Promise<Awaited<ReturnType<Jobs[Name]>>>((resolve, reject) => {
       this.open.set(id, { resolve: resolve as (result: unknown) => void, reject, onProgress })
       this.worker.postMessage({ id, name, input, cancelled })
-    })
+    }).finally(() => signal?.removeEventListener('abort', cancel))
   }
 
   async close(): Promise<void> {

@@ -72,8 +72,6 @@ export async function madeState(
 export interface ToMake {
   rowId: number
   name: string
-  /** A print of what it is made of. */
-  print: string
   /** The file that it takes the place of. */
   before: number | null
 }
@@ -121,7 +119,10 @@ async function makerOf(
 
 export const makeJobs = {
   /** Whose files are lacking or stale, and what they will be called. Sees to it that all of them can be made. */
-  async toMake({ roundId, now }: { roundId: number; now: number }, context: JobContext): Promise<ToMake[]> {
+  async toMake(
+    { roundId, now }: { roundId: number; now: number },
+    context: JobContext,
+  ): Promise<{ made: Made; wanted: ToMake[] }> {
     const { db } = context
     const loaded = await loadRound(db, roundId, now)
     const { round, columns, toProof } = loaded
@@ -148,7 +149,7 @@ export const makeJobs = {
       loaded.files.filter((f) => f.folder === madeFolder).map((f) => [f.name, owners.get(f.id) ?? null]),
     )
     const ending = made.of === 'model' ? '.docx' : '.pdf'
-    return wanted.map((row) => {
+    const toMake = wanted.map((row) => {
       const stem = safeName(names.of(row) ?? callName(row, round.nameColumns, round.addressColumn)).replace(
         /\.(pdf|docx)$/i,
         '',
@@ -157,24 +158,33 @@ export const makeJobs = {
       let name = `${stem}${ending}`
       for (let n = 2; taken.has(name) && taken.get(name) !== row.id; n++) name = `${stem} (${n})${ending}`
       taken.set(name, row.id)
-      return { rowId: row.id, name, print: state.printOf(row), before: before.get(row.id) ?? null }
+      return { rowId: row.id, name, before: before.get(row.id) ?? null }
     })
+    return { made, wanted: toMake }
   },
 
-  /** Makes the files of some people, and puts their contents into the store. */
+  /** Makes the files of some people, and puts their contents into the store; with a print of what each is made of. */
   async makeSome(
-    { roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number },
+    { roundId, made, rowIds, now }: { roundId: number; made: Made; rowIds: number[]; now: number },
     context: JobContext,
-  ): Promise<{ rowId: number; hash: string; size: number }[]> {
+  ): Promise<{ rowId: number; hash: string; size: number; print: string }[]> {
     const loaded = await loadRound(context.db, roundId, now)
-    const make = await makerOf(context, loaded, loaded.round.made!)
+    const state = await madeState(context.db, loaded)
+    if (!state || hash(loaded.round.made) !== hash(made))
+      throw new Refusal(
+        409,
+        'What is made for each person was changed meanwhile, so the rest was not made. Make the files again.',
+        'Changed meanwhile',
+      )
+    const make = await makerOf(context, loaded, made)
     const byId = new Map(loaded.toProof.people.map((row) => [row.id, row]))
-    const kept: { rowId: number; hash: string; size: number }[] = []
+    const kept: { rowId: number; hash: string; size: number; print: string }[] = []
     for (const rowId of rowIds) {
       const row = byId.get(rowId)
       // Somebody who left the round meanwhile gets no file any more.
       if (!row) continue
-      kept.push({ rowId, ...(await context.files.keep(Readable.from(await make(row)), largestMade)) })
+      const content = await context.files.keep(Readable.from(await make(row)), largestMade)
+      kept.push({ rowId, ...content, print: state.printOf(row) })
       context.progress(kept.length, rowIds.length, 'Making files')
     }
     return kept

@@ -1,18 +1,37 @@
+import { createHash } from 'node:crypto'
 import { addressFault, messageSize, type ReceivedMessage, readReceived, sizeWords } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
 import { composeRaw } from '../dispatch/compose.ts'
-import { keepRehearsal, printOf, type Rehearsed } from '../dispatch/rehearsalStore.ts'
+import { keepRehearsal, lastRehearsed, type Rehearsed } from '../dispatch/rehearsalStore.ts'
 import { type Access, SendError, SmtpLine } from '../mailboxes/connections.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import { freezeMessages, type NewMessage } from './freeze.ts'
+import { inTurn } from './inTurn.ts'
 import type { JobContext, PublicAddressGiven } from './jobs.ts'
-import { loadRound } from './loadRound.ts'
+import { type LoadedRound, loadRound } from './loadRound.ts'
 import { planRound } from './planRound.ts'
 
 /** How many connections to the practice mailbox a rehearsal uses. */
-const lines = 4
+const mostLines = 4
 /** Octets that a rehearsal leaves free on the disk. */
 const spare = 200_000_000
+
+/** A print of every message of a round, all but its name, and of what their times come from. */
+async function printOf(db: Database, loaded: LoadedRound): Promise<string> {
+  const { round } = loaded
+  // Without what is made of a message's own name: its links and its picture.
+  const tracking = { ...round.tracking, opens: false, clicks: false, optOut: false }
+  const messages = await freezeMessages(
+    db,
+    { ...loaded, round: { ...round, tracking } },
+    { url: '', signingKey: Buffer.alloc(0) },
+  )
+  const { settings } = await mailboxById(db, round.mailboxId)
+  const print = createHash('sha256').update(JSON.stringify([round.tracking, round.dispatch, settings]))
+  for (const { rowId, contents } of messages) print.update(JSON.stringify([rowId, contents]))
+  return print.digest('base64url')
+}
 
 /** A whole round handed over to the practice mailbox, and what arrived there read. */
 export const rehearsalJobs = {
@@ -32,8 +51,6 @@ export const rehearsalJobs = {
     }: { roundId: number; now: number; publicAddress: PublicAddressGiven; access: Access; room: number },
     { db, files, progress }: JobContext,
   ): Promise<void> {
-    // What is changed while it goes on is a change since.
-    const print = await printOf(db, roundId)
     const loaded = await loadRound(db, roundId, now)
     const { round, people } = loaded
     if (round.addressColumn === null || people.chosen.length === 0)
@@ -45,15 +62,8 @@ export const rehearsalJobs = {
     const { settings } = await mailboxById(db, round.mailboxId)
     const messages = await freezeMessages(db, loaded, { url, signingKey: Buffer.from(signingKey) })
     const needed = messages.reduce(
-      (sum, { contents: { html, text, files: enclosed, pictures }, recipients }) =>
-        sum +
-        recipients *
-          (messageSize(
-            html,
-            text,
-            enclosed.map((f) => f.size),
-          ) +
-            pictures.length * 100_000),
+      (sum, { contents: { html, text, files: enclosed }, recipients }) =>
+        sum + recipients * messageSize(html, text, [...enclosed.map((f) => f.size), ...loaded.toProof.pictureSizes]),
       0,
     )
     if (needed + spare > room)
@@ -66,7 +76,6 @@ export const rehearsalJobs = {
     const queue = messages
       .map((message) => ({ message, at: times.get(message.rowId) ?? null }))
       .sort((a, b) => (a.at ?? Number.POSITIVE_INFINITY) - (b.at ?? Number.POSITIVE_INFINITY))
-      .values()
     const done: Rehearsed[] = []
 
     const handOver = async (line: SmtpLine, message: NewMessage, at: number | null): Promise<Rehearsed> => {
@@ -108,21 +117,25 @@ export const rehearsalJobs = {
         return result(error.failure.text, false, raw.length)
       }
     }
-    const serve = async () => {
-      const line = new SmtpLine(access)
-      try {
-        for (const { message, at } of queue) {
-          done.push(await handOver(line, message, at))
-          progress(done.length, messages.length, 'Rehearsing')
-        }
-      } finally {
-        line.close()
-      }
+    const lines = Array.from({ length: mostLines }, () => new SmtpLine(access))
+    try {
+      await inTurn(queue, lines, async (line, { message, at }) => {
+        done.push(await handOver(line, message, at))
+        progress(done.length, messages.length, 'Rehearsing')
+      })
+    } finally {
+      for (const line of lines) line.close()
     }
-    const ends = await Promise.allSettled(Array.from({ length: lines }, serve))
-    const failed = ends.find((end) => end.status === 'rejected')
-    if (failed) throw failed.reason
-    await keepRehearsal(db, roundId, { now, print, messages: done })
+    await keepRehearsal(db, roundId, { now, print: await printOf(db, loaded), messages: done })
+  },
+
+  /** Whether the round's messages, or what their times come from, are others than they were at its last rehearsal. */
+  async changedSinceRehearsal(
+    { roundId, now }: { roundId: number; now: number },
+    { db }: JobContext,
+  ): Promise<boolean> {
+    const kept = await lastRehearsed(db, roundId)
+    return kept !== null && kept.print !== (await printOf(db, await loadRound(db, roundId, now)))
   },
 
   /** Reads a message that arrived. */

@@ -6,7 +6,7 @@ import { type Context, publicAddressOf } from '../context.ts'
 import { type Access, openImap } from '../mailboxes/connections.ts'
 import { mailboxRecords } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
-import { draftById } from '../rounds/store.ts'
+import { draftById, roundById } from '../rounds/store.ts'
 import { accessOf } from './dispatcher.ts'
 import { forgetRehearsal, rehearsalOf } from './rehearsalStore.ts'
 
@@ -48,7 +48,7 @@ export async function rehearse(context: Context, roundId: number, signal: AbortS
     throw new Refusal(409, 'A rehearsal of this round is under way already. Wait for its end, or stop it.', 'Under way')
   underWay.add(roundId)
   try {
-    await clearRehearsal(context, roundId)
+    await emptyInboxes(context, roundId)
     const { bavail, bsize } = await statfs(settings.HAND_POST_DATA)
     const access = await rehearsalAccess(context, roundId)
     await compute
@@ -58,18 +58,37 @@ export async function rehearse(context: Context, roundId: number, signal: AbortS
         { signal, onProgress: (progress) => tell({ topic: 'progress', id: roundId, progress }) },
       )
       .catch(async (error) => {
-        await clearRehearsal(context, roundId).catch(() => {})
+        await emptyInboxes(context, roundId).catch(() => {})
         throw error
       })
-    return (await rehearsalOf(db, roundId))!
+    return (await rehearsal(context, roundId))!
   } finally {
     underWay.delete(roundId)
     tell({ topic: 'round', id: roundId })
   }
 }
 
+/** The last rehearsal of a round, or null. What was posted since is frozen, and cannot have been changed. */
+export async function rehearsal({ db, compute, clock }: Context, roundId: number): Promise<Rehearsal | null> {
+  const { postedAt } = await roundById(db, roundId)
+  const kept = await rehearsalOf(db, roundId)
+  if (!kept) return null
+  const changed = postedAt === null && (await compute.run('changedSinceRehearsal', { roundId, now: clock.now() }))
+  return { ...kept, changed }
+}
+
 /** Clears a rehearsal away, with everything that arrived. */
 export async function clearRehearsal(context: Context, roundId: number): Promise<void> {
+  if (underWay.has(roundId))
+    throw new Refusal(
+      409,
+      'A rehearsal of this round is under way. Stop it first. Nothing was cleared away.',
+      'Under way',
+    )
+  await emptyInboxes(context, roundId)
+}
+
+async function emptyInboxes(context: Context, roundId: number): Promise<void> {
   await withInboxes(context, roundId, async (client) => {
     for (const { path } of await client.list()) await client.mailboxDelete(path)
   })

@@ -13,23 +13,9 @@ export interface Rehearsed {
   taken: boolean
 }
 
-/** Everything a round's messages and their times are made of, in one short text: another text, other messages. */
-export async function printOf(db: Database, roundId: number): Promise<string> {
-  const [{ print }] = await db.query<{ print: string }>(
-    `SELECT md5(concat_ws('|', (to_jsonb(r) - '{title,version,changed_at,posted_at,held}'::text[])::text, l.version, m.settings::text,
-       (SELECT string_agg(row_id::text, ',' ORDER BY row_id) FROM set_aside WHERE round_id = r.id),
-       (SELECT string_agg(row_id || ':' || words, ',' ORDER BY row_id) FROM notes WHERE round_id = r.id),
-       (SELECT string_agg(row_id || ':' || file_id, ',' ORDER BY row_id, file_id) FROM file_matches WHERE round_id = r.id),
-       (SELECT string_agg(address, ',' ORDER BY address) FROM do_not_write))) AS print
-     FROM rounds r JOIN mailboxes m ON m.id = r.mailbox_id LEFT JOIN lists l ON l.id = r.list_id WHERE r.id = $1`,
-    [roundId],
-  )
-  return print
-}
-
 /**
  * Keeps a rehearsal in the place of the one before.
- * @param print of the round as it was before its messages were made.
+ * @param print of the messages that were rehearsed, and of what their times come from.
  */
 export async function keepRehearsal(
   db: Database,
@@ -51,11 +37,17 @@ export async function forgetRehearsal(db: Database, roundId: number): Promise<vo
   await db.query('DELETE FROM rehearsals WHERE round_id = $1', [roundId])
 }
 
-/** The last rehearsal of a round, or null. */
-export async function rehearsalOf(db: Database, roundId: number): Promise<Rehearsal | null> {
+/** When a round was rehearsed the last time, with the print of its messages then; null when it was not. */
+export async function lastRehearsed(db: Database, roundId: number): Promise<{ at: number; print: string } | null> {
   const [kept] = await db.query<{ at: number; print: string }>('SELECT at, print FROM rehearsals WHERE round_id = $1', [
     roundId,
   ])
+  return kept ?? null
+}
+
+/** What came of the last rehearsal of a round, or null. */
+export async function rehearsalOf(db: Database, roundId: number): Promise<Omit<Rehearsal, 'changed'> | null> {
+  const kept = await lastRehearsed(db, roundId)
   if (!kept) return null
   const messages = await db.query<Rehearsed>(
     `SELECT row_id AS "rowId", person, address, recipients, at, size, answer, taken FROM rehearsed WHERE round_id = $1
@@ -74,7 +66,6 @@ export async function rehearsalOf(db: Database, roundId: number): Promise<Rehear
   for (const { recipients } of taken) for (const copy of recipients.slice(1)) arrived(copy, null)
   return {
     at: kept.at,
-    changed: kept.print !== (await printOf(db, roundId)),
     messages: messages.length,
     taken: taken.length,
     first: taken[0]?.at ?? null,

@@ -1,3 +1,4 @@
+import { sideBySide } from '../compute/compute.ts'
 import type { Context } from '../context.ts'
 import { addRoundFile, madeFolder, noteFile, noteMadeFile, removeRoundFile } from '../rounds/store.ts'
 import { typeOf } from './mediaType.ts'
@@ -15,28 +16,29 @@ export async function makeFiles(
   signal: AbortSignal,
 ): Promise<number> {
   const now = clock.now()
-  const wanted = await compute.run('toMake', { roundId, now }, { signal })
+  const { made, wanted } = await compute.run('toMake', { roundId, now }, { signal })
   const byRow = new Map(wanted.map((one) => [one.rowId, one]))
   // Fewer people than would keep every thread busy are shared out evenly.
-  const each = Math.min(stretch, Math.ceil(wanted.length / 2))
+  const each = Math.min(stretch, Math.ceil(wanted.length / sideBySide))
   const inputs = Array.from({ length: Math.ceil(wanted.length / Math.max(each, 1)) }, (_, i) => ({
     roundId,
+    made,
     now,
     rowIds: wanted.slice(i * each, (i + 1) * each).map((one) => one.rowId),
   }))
   let begun = 0
-  let made = 0
+  let done = 0
   await compute.runEach(
     'makeSome',
     inputs,
     async (kept) => {
-      for (const { rowId, hash, size } of kept) {
-        const { name, print, before } = byRow.get(rowId)!
+      for (const { rowId, hash, size, print } of kept) {
+        const { name, before } = byRow.get(rowId)!
         await noteFile(db, { hash, size, type: typeOf(name) })
         const added = await addRoundFile(db, roundId, { name, folder: madeFolder, hash, role: 'own' })
         await noteMadeFile(db, roundId, { rowId, fileId: added.id, print })
         if (before !== null && before !== added.id) await removeRoundFile(db, roundId, before)
-        made++
+        done++
       }
     },
     {
@@ -45,5 +47,5 @@ export async function makeFiles(
         tell({ topic: 'progress', id: roundId, progress: { done: ++begun, of: wanted.length, words } }),
     },
   )
-  return made
+  return done
 }

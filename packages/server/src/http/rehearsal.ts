@@ -2,14 +2,13 @@ import { addressOf, routes } from '@hand-post/contract'
 import type { Express } from 'express'
 import type { Context } from '../context.ts'
 import * as rehearsal from '../dispatch/rehearsal.ts'
-import { rehearsalOf } from '../dispatch/rehearsalStore.ts'
 import { notFound } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
 import { contentHeaders, handle } from './handle.ts'
 
 export function rehearsalHandlers(app: Express, context: Context): void {
   const { db, tell } = context
-  handle(app, routes.rehearsal, async ({ params }) => rehearsalOf(db, (await roundById(db, params.round)).id))
+  handle(app, routes.rehearsal, ({ params }) => rehearsal.rehearsal(context, params.round))
   handle(app, routes.rehearse, ({ params, gone }) => rehearsal.rehearse(context, params.round, gone))
   handle(app, routes.clearRehearsal, async ({ params }) => {
     await rehearsal.clearRehearsal(context, (await roundById(db, params.round)).id)

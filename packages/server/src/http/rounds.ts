@@ -24,7 +24,7 @@ import { sendCopies } from '../dispatch/copies.ts'
 import { draftsOf } from '../dispatch/draftStore.ts'
 import { lookForSentDrafts, putDrafts } from '../dispatch/drafts.ts'
 import { clearRehearsal } from '../dispatch/rehearsal.ts'
-import { rehearsalOf } from '../dispatch/rehearsalStore.ts'
+import { lastRehearsed } from '../dispatch/rehearsalStore.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
@@ -176,7 +176,7 @@ export function roundHandlers(app: Express, context: Context): void {
         `“${round.title}” is posted: its messages are the record of what was sent, and cannot be deleted.`,
         'Posted already',
       )
-    if (await rehearsalOf(db, round.id))
+    if (await lastRehearsed(db, round.id))
       await clearRehearsal(context, round.id).catch((error) => context.log.warn({ error }, 'rehearsal not cleared'))
     await store.deleteRound(db, round.id)
     tell({ topic: 'rounds', id: null })

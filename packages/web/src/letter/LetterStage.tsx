@@ -46,12 +46,18 @@ export default function LetterStage() {
     editor.commands.setContent(body, { emitUpdate: false })
   }, [editor, letterFromOutside])
 
+  /** The editors of the lines above the body. */
+  const [lineEditors] = useState(() => new Set<Editor>())
+  const show = useCallback(
+    (words: string) => void [editor, ...lineEditors].some((one) => showInLetter(one, words)),
+    [editor, lineEditors],
+  )
   // Come here from a finding: the place that it is about.
   const { find } = (useLocation().state ?? {}) as { find?: string }
   useEffect(() => {
-    // The editor is put into the page first.
-    if (find) requestAnimationFrame(() => showInLetter(editor, find))
-  }, [editor, find])
+    // The editors are put into the page first.
+    if (find) requestAnimationFrame(() => show(find))
+  }, [show, find])
 
   const leaveSubject = useCallback(() => void editor.commands.focus('start'), [editor])
   const [inSubject, setInSubject] = useState<Editor | null>(null)
@@ -73,6 +79,7 @@ export default function LetterStage() {
               onChange={(subject) => put({ subject })}
               onLeave={leaveSubject}
               onFocus={setInSubject}
+              editors={lineEditors}
             />
           </div>
           {!withFirstLine && editable && (
@@ -92,6 +99,7 @@ export default function LetterStage() {
                 onChange={(firstLine) => put({ firstLine })}
                 onLeave={leaveSubject}
                 onFocus={setInSubject}
+                editors={lineEditors}
               />
               <p className="pt-0.5 text-[13px] text-ink-2">
                 Not seen in the letter itself: inboxes show it beside the subject.
@@ -101,7 +109,7 @@ export default function LetterStage() {
         )}
       </div>
       {editable && <Toolbar editor={editor} fieldsInto={inSubject ?? editor} />}
-      {editable && <DraftingMarks show={(mark) => showInLetter(editor, mark)} />}
+      {editable && <DraftingMarks show={show} />}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: clicking beside the text is a second way into it */}
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the editor itself takes the keyboard */}
       <div

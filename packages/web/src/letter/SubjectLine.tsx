@@ -55,6 +55,7 @@ export function SubjectLine({
   onChange,
   onLeave,
   onFocus,
+  editors,
 }: {
   label: string
   /** What it says, with typed fields. */
@@ -63,6 +64,8 @@ export function SubjectLine({
   onChange: (subject: string) => void
   onLeave: () => void
   onFocus: (editor: Editor) => void
+  /** Where its editor can be found while it is there. */
+  editors: Set<Editor>
 }) {
   const { round, letterFromOutside } = useWork()
   const editor = useEditor({
@@ -84,6 +87,11 @@ export function SubjectLine({
     onUpdate: ({ editor }) => onChange(toSubject(editor)),
     onFocus: ({ editor }) => onFocus(editor),
   })
+  useEffect(() => {
+    if (!editor) return
+    editors.add(editor)
+    return () => void editors.delete(editor)
+  }, [editor, editors])
   useEffect(() => {
     if (letterFromOutside > 0) editor?.commands.setContent(toContent(text), { emitUpdate: false })
   }, [letterFromOutside])

@@ -1,7 +1,7 @@
 import type { Editor } from '@tiptap/react'
 
 /**
- * Selects the first place of a letter that is looked for, and brings it into view: words, the field of that name, or the link
+ * Selects the first place in an editor of the letter that is looked for, and brings it into view: words, the field of that name, or the link
  * that leads there.
  * @returns whether it is there.
  */

@@ -1,5 +1,5 @@
 import { type FindingEntry, type Proof, routes } from '@hand-post/contract'
-import { changeFields, shown, swapMark } from '@hand-post/core'
+import { changeFields, shown, swapMark, swapNameInCell } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { CheckCheck, Inbox } from 'lucide-react'
@@ -365,9 +365,11 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
       return button(
         `Take “${mend.to}”`,
         () =>
-          void editCell(mend.rowId, mend.columnId, cell(mend.rowId, mend.columnId).replace(mend.from, mend.to)).then(
-            () => undo('The name in the row was changed.', undoCell),
-          ),
+          void editCell(
+            mend.rowId,
+            mend.columnId,
+            swapNameInCell(cell(mend.rowId, mend.columnId), mend.from, mend.to),
+          ).then(() => undo('The name in the row was changed.', undoCell)),
       )
     case 'sameAddress':
       return button(

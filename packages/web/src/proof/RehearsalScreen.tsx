@@ -2,7 +2,7 @@ import { addressOf, type Rehearsal, type Round, routes } from '@hand-post/contra
 import { sizeWords } from '@hand-post/core'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { ArrowLeft, ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
-import { useMemo, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, tellFault, useChange, useProgress, useProof, useRound } from '../api.ts'
@@ -44,6 +44,8 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
     toast('The rehearsal was cleared away.')
     return stale()
   })
+  // A page that is left, like one that is closed, waits for nothing: the rehearsal is stopped, and nothing of it is kept.
+  useEffect(() => () => stop.current?.abort(), [])
   const rehearse = () => {
     stop.current = new AbortController()
     again.mutate(stop.current.signal)
@@ -85,6 +87,7 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
             max={progress?.of ?? 1}
             value={progress?.words === 'Rehearsing' ? progress.done : 0}
           />
+          <p className="text-[13px] text-ink-2">Leaving this page stops it, and nothing of it is kept.</p>
           <Button onClick={() => stop.current?.abort()}>Stop</Button>
         </div>
       ) : rehearsal === null ? (
