@@ -254,7 +254,9 @@ const workbook = XLSX.write(book, { type: 'buffer', bookType: 'xlsx', compressio
 const bareRead = await best(2, () =>
   timed(async () => XLSX.utils.sheet_to_json(Object.values(XLSX.read(workbook).Sheets)[0], { header: 1, raw: false })),
 )
-const oursRead = await best(2, () => timed(async () => findTable(readTableFile(workbook, 'x.xlsx').sheets[0].rows)))
+const oursRead = await best(2, () =>
+  timed(async () => findTable((await readTableFile(workbook, 'x.xlsx')).sheets[0].rows)),
+)
 print({
   name: `A workbook of ${half.toLocaleString('en-GB')} rows read and understood, against the bare parser`,
   ours: oursRead,

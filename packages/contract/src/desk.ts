@@ -47,7 +47,13 @@ export const deskRoutes = {
     method: 'GET',
     path: '/api/health',
     summary: 'Whether the desk is ready',
-    answer: z.object({ ready: z.boolean(), publicAddress: z.string(), publicIsLocal: z.boolean() }),
+    answer: z.object({
+      ready: z.boolean(),
+      publicAddress: z.string(),
+      publicIsLocal: z.boolean(),
+      /** Whether the desk wants signing in. */
+      asksPassword: z.boolean(),
+    }),
   }),
   desk: route({
     method: 'GET',
@@ -67,5 +73,16 @@ export const deskRoutes = {
     path: '/api/sign-in',
     summary: 'Sign in, where the desk listens beyond this machine',
     body: z.object({ password: z.string().max(1000) }),
+  }),
+  signOut: route({
+    method: 'POST',
+    path: '/api/sign-out',
+    summary: 'End the session; windows that listen are told so',
+  }),
+  openApi: route({
+    method: 'GET',
+    path: '/api/openapi.json',
+    summary: 'This description (OpenAPI 3.1)',
+    answer: z.record(z.string(), z.unknown()),
   }),
 }

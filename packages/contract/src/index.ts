@@ -1,6 +1,7 @@
 export * from './book.ts'
 export * from './desk.ts'
 export * from './dispatch.ts'
+export * from './letterDocument.ts'
 export * from './mailboxes.ts'
 export * from './openapi.ts'
 export * from './people.ts'

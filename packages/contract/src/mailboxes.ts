@@ -53,6 +53,13 @@ export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).exte
   pauseReason: z.string().nullable(),
   /** What kept the answers from being read at the last try, or null. */
   readingFault: z.string().nullable(),
+  /** Mail that could not be read and that the writer has not taken note of yet: how much, and the newest of it. */
+  unreadMail: z.object({
+    count: z.number(),
+    newest: z.array(
+      z.object({ id: z.number(), sender: z.string(), subject: z.string(), at: z.number(), why: z.string() }),
+    ),
+  }),
 })
 export type Mailbox = z.infer<typeof mailboxSchema>
 
@@ -92,6 +99,13 @@ export const mailboxRoutes = {
       id: id.optional().describe('A stored mailbox whose password is used when none is given'),
     }),
     answer: z.object({ steps: z.array(testStepSchema), ok: z.boolean() }),
+  }),
+  seenUnreadMail: route({
+    method: 'POST',
+    path: '/api/mailboxes/:mailbox/unread-mail/seen',
+    summary: 'Take note of the mail that could not be read: it is not shown any more',
+    params: mailbox,
+    answer: mailboxSchema,
   }),
   carryOnMailbox: route({
     method: 'POST',

@@ -22,6 +22,15 @@ export const readingSchema = z.object({
 })
 export type Reading = z.infer<typeof readingSchema>
 
+/** What a text says as JSON; the text itself, which fits nothing, when it says nothing. */
+function fromJson(text: string): unknown {
+  try {
+    return JSON.parse(text)
+  } catch {
+    return text
+  }
+}
+
 /** How a file that was read is to be understood; what is left out is found. */
 export const readingOptions = z.object({
   sheet: z.coerce.number().int().min(0).default(0),
@@ -35,7 +44,7 @@ export const readingOptions = z.object({
   quote: z.enum(['"', "'", 'none']).optional(),
   /** Names of the columns whose dates are read month first, as JSON or an array. */
   monthFirst: z
-    .preprocess((v) => (typeof v === 'string' ? JSON.parse(v) : v), z.array(z.string().max(300)).max(200))
+    .preprocess((v) => (typeof v === 'string' ? fromJson(v) : v), z.array(z.string().max(300)).max(200))
     .optional(),
 })
 

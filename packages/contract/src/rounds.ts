@@ -1,23 +1,9 @@
-import { type Letter, sameAddressWays } from '@hand-post/core'
+import { sameAddressWays } from '@hand-post/core'
 import { z } from 'zod'
+import { letterSchema } from './letterDocument.ts'
 import { headerText } from './mailboxes.ts'
 import { id, listSchema, selectionSchema } from './people.ts'
 import { route } from './route.ts'
-
-/** A letter's body is checked for its shape here; what its blocks may hold is core's LetterDocument. */
-export const letterSchema = z.custom<Letter>(
-  (value) => {
-    const letter = value as Letter
-    return (
-      typeof letter?.subject === 'string' &&
-      letter.subject.length <= 2000 &&
-      (letter.firstLine ?? '').length <= 2000 &&
-      letter.body?.type === 'doc' &&
-      Array.isArray(letter.body.content)
-    )
-  },
-  { message: 'A letter has a subject (at most 2,000 signs) and a body of type "doc".' },
-)
 
 export const roundFileSchema = z.object({
   id: z.number(),

@@ -1,6 +1,6 @@
 import { z } from 'zod'
+import { letterSchema } from './letterDocument.ts'
 import { id } from './people.ts'
-import { letterSchema } from './rounds.ts'
 import { route } from './route.ts'
 
 const name = z.string().trim().min(1).max(200)

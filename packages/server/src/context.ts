@@ -6,6 +6,7 @@ import type { OpenDatabase } from './db/open.ts'
 import type { Dispatcher } from './dispatch/dispatcher.ts'
 import type { Examiner } from './enclosures/examiner.ts'
 import type { FileStore } from './enclosures/fileStore.ts'
+import type { Fetches } from './responses/fetches.ts'
 import type { InboxReader } from './responses/inboxReader.ts'
 import type { Secrets } from './secrets.ts'
 import type { Settings } from './settings.ts'
@@ -21,6 +22,7 @@ export interface Context {
   secrets: Secrets
   dispatcher: Dispatcher
   inbox: InboxReader
+  fetches: Fetches
   /** Where files given to be read lie until they are stored as lists. */
   readingsFolder: string
   /** The public address as it stands in letters. */

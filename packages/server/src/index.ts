@@ -1,6 +1,5 @@
 import { existsSync, mkdirSync, rmSync } from 'node:fs'
-import { createServer, type Server } from 'node:http'
-import type { AddressInfo } from 'node:net'
+import type { Server } from 'node:http'
 import { join } from 'node:path'
 import type { DeskEvent } from '@hand-post/contract'
 import express from 'express'
@@ -8,7 +7,8 @@ import pino, { type Logger } from 'pino'
 import { type Clock, systemClock } from './clock.ts'
 import { Compute } from './compute/compute.ts'
 import type { Context } from './context.ts'
-import { openDatabase, takeFolder } from './db/open.ts'
+import type { Database } from './db/database.ts'
+import { type OpenDatabase, openDatabase, takeFolder } from './db/open.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
 import { Examiner } from './enclosures/examiner.ts'
 import { FileStore } from './enclosures/fileStore.ts'
@@ -16,19 +16,23 @@ import { bookHandlers } from './http/book.ts'
 import { deskHandlers } from './http/desk.ts'
 import { dispatchHandlers } from './http/dispatch.ts'
 import { enclosureHandlers } from './http/enclosures.ts'
-import { guardOrigin, guardSignIn } from './http/guard.ts'
+import { guardOrigin, meansApi } from './http/guard.ts'
+import type { Desk } from './http/handle.ts'
 import { letterHandlers } from './http/letters.ts'
+import { guardHeaders, listen, reachWarning, readCertificate, serverFor, setHeaders } from './http/listeners.ts'
 import { mailboxHandlers } from './http/mailboxes.ts'
 import { peopleHandlers } from './http/people.ts'
 import { problems } from './http/problems.ts'
 import { rehearsalHandlers } from './http/rehearsal.ts'
 import { responseHandlers } from './http/responses.ts'
 import { roundHandlers } from './http/rounds.ts'
-import { insertMailbox, mailboxRecords } from './mailboxes/store.ts'
+import { SignIn } from './http/signIn.ts'
+import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, updateMailbox } from './mailboxes/store.ts'
 import { Refusal } from './problem.ts'
+import { Fetches } from './responses/fetches.ts'
 import { InboxReader } from './responses/inboxReader.ts'
 import { publicAddress } from './responses/publicAddress.ts'
-import { roundsToExamine } from './rounds/store.ts'
+import { forgetExamining, roundsToExamine } from './rounds/store.ts'
 import { Secrets } from './secrets.ts'
 import { readSettings, type Settings } from './settings.ts'
 
@@ -42,28 +46,26 @@ export interface ServerOptions {
   log?: Logger
 }
 
+/** What the desk's own answers bear besides: its pages run nothing but its own files, and what it tells is kept nowhere. */
+const deskHeaders = {
+  'cross-origin-opener-policy': 'same-origin',
+  'content-security-policy':
+    "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-src 'self'; frame-ancestors 'self'; object-src 'none'; base-uri 'none'; form-action 'self'",
+  'cache-control': 'no-store',
+}
+
 /** A running Hand Post. */
 export interface HandPost {
   /** The desk's address. */
   address: string
   publicUrl: string
   context: Context
+  /** What whoever starts it should know, in words. */
+  warnings: string[]
+  /** Fulfilled, with why, when Hand Post cannot go on: the thread of its database has ended. */
+  broken: Promise<string>
   close(): Promise<void>
 }
-
-const listen = (server: Server, port: number, host: string) =>
-  new Promise<number>((resolve, reject) => {
-    server.once('error', (error: NodeJS.ErrnoException) =>
-      reject(
-        error.code === 'EADDRINUSE'
-          ? new Error(
-              `Port ${port} on ${host} is taken by another program. End that one, or choose another port by HAND_POST_PORT or HAND_POST_PUBLIC_PORT.`,
-            )
-          : error,
-      ),
-    )
-    server.listen(port, host, () => resolve((server.address() as AddressInfo).port))
-  })
 
 /** Starts Hand Post: database, desk, public address, dispatcher and inbox reader. */
 export async function startHandPost({
@@ -73,11 +75,21 @@ export async function startHandPost({
   log = pino({ level: 'warn' }),
 }: ServerOptions): Promise<HandPost> {
   const folder = settings.HAND_POST_DATA
+  const certificate = readCertificate(settings)
+  const scheme = certificate ? 'https' : 'http'
   const giveBack = takeFolder(folder)
   const servers: Server[] = []
+  let db: OpenDatabase | null = null
   try {
-    const secrets = Secrets.open(folder)
-    const db = await openDatabase(join(folder, 'database'))
+    db = await openDatabase(join(folder, 'database'))
+    const known = await mailboxRecords(db)
+    const goOn = settings.HAND_POST_NEW_KEY === 'yes'
+    const secrets = Secrets.open(
+      folder,
+      known.map((m) => m.secret),
+      goOn,
+    )
+    if (goOn) await giveUpSealed(db, known, secrets, settings)
     const filesFolder = join(folder, 'files')
     const files = new FileStore(filesFolder)
     const readingsFolder = join(folder, 'readings')
@@ -92,16 +104,21 @@ export async function startHandPost({
       hearers.add(hear)
       return () => hearers.delete(hear)
     }
-    if ((await mailboxRecords(db)).length === 0) await addPracticeMailbox()
+    if (known.length === 0)
+      await insertMailbox(db, practiceSettings(settings), secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD), true)
     const compute = new Compute(db, filesFolder)
     const examiner = new Examiner({ compute, clock, tell, log })
     const dispatcher = new Dispatcher({ db, clock, files, secrets, tell, log })
-    const inbox = new InboxReader({ db, clock, secrets, tell, log })
+    const inbox = new InboxReader({ db, clock, secrets, compute, tell, log })
+    const fetches = new Fetches({ db, tell, log })
 
-    const publicServer = createServer(publicAddress({ db, clock, signingKey: secrets.signingKey, tell }))
+    const publicServer = serverFor(
+      publicAddress({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, tell }),
+      certificate,
+    )
     servers.push(publicServer)
     const publicPort = await listen(publicServer, settings.HAND_POST_PUBLIC_PORT, settings.HAND_POST_HOST)
-    const publicUrl = (settings.HAND_POST_PUBLIC_URL ?? `http://127.0.0.1:${publicPort}`).replace(/\/$/, '')
+    const publicUrl = (settings.HAND_POST_PUBLIC_URL ?? `${scheme}://127.0.0.1:${publicPort}`).replace(/\/$/, '')
 
     const context: Context = {
       settings,
@@ -113,6 +130,7 @@ export async function startHandPost({
       secrets,
       dispatcher,
       inbox,
+      fetches,
       readingsFolder,
       publicUrl,
       tell,
@@ -121,19 +139,17 @@ export async function startHandPost({
     }
     const app = express()
     app.disable('x-powered-by')
-    app.use((_req, res, next) => {
-      res.set({
-        'x-content-type-options': 'nosniff',
-        'referrer-policy': 'no-referrer',
-        'x-frame-options': 'SAMEORIGIN',
-        'content-security-policy':
-          "default-src 'self'; img-src 'self' data: blob:; style-src 'self' 'unsafe-inline'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'",
-      })
-      next()
+    // One path, one spelling.
+    app.enable('case sensitive routing')
+    app.enable('strict routing')
+    app.use(setHeaders({ ...guardHeaders, ...deskHeaders }, certificate !== null))
+    app.use(guardOrigin(settings, certificate))
+    const signIn = new SignIn({
+      password: settings.HAND_POST_PASSWORD,
+      signingKey: secrets.signingKey,
+      overTls: certificate !== null,
     })
-    app.use(guardOrigin(settings))
-    app.use(express.json({ limit: '12mb' }))
-    app.use(guardSignIn(settings.HAND_POST_PASSWORD))
+    const desk: Desk = { app, signIn }
     for (const register of [
       deskHandlers,
       peopleHandlers,
@@ -146,27 +162,42 @@ export async function startHandPost({
       responseHandlers,
       mailboxHandlers,
     ])
-      register(app, context)
-    app.use('/api', () => {
+      register(desk, context)
+    // Whatever means the API and is no call of it, however it is spelt.
+    app.use((req, _res, next) => {
+      if (!meansApi(req.path)) return next()
+      signIn.require(req)
       throw new Refusal(404, 'The desk has no such call. /api/openapi.json lists them all.', 'No such call')
     })
+    // The interface itself holds nothing of anybody's: it is what asks for the password.
     if (webFolder && existsSync(webFolder)) {
-      app.use(express.static(webFolder, { index: false, maxAge: '1h' }))
+      app.use(
+        express.static(webFolder, {
+          index: false,
+          dotfiles: 'ignore',
+          setHeaders: (res) => res.set('cache-control', 'public, max-age=3600'),
+        }),
+      )
       app.get('/{*path}', (_req, res) => res.set('cache-control', 'no-store').sendFile(join(webFolder, 'index.html')))
     }
+    app.use(() => {
+      throw new Refusal(404, 'There is nothing at this address.', 'Not found')
+    })
     app.use(problems(log))
-    const desk = createServer(app)
-    servers.push(desk)
-    const port = await listen(desk, settings.HAND_POST_PORT, settings.HAND_POST_HOST)
+    const deskServer = serverFor(app, certificate)
+    servers.push(deskServer)
+    const port = await listen(deskServer, settings.HAND_POST_PORT, settings.HAND_POST_HOST)
 
     await dispatcher.start()
     inbox.start()
     for (const id of await roundsToExamine(db)) void examiner.soon(id)
 
     return {
-      address: `http://${settings.HAND_POST_HOST === '0.0.0.0' ? '127.0.0.1' : settings.HAND_POST_HOST}:${port}`,
+      address: `${scheme}://${settings.HAND_POST_HOST === '0.0.0.0' ? '127.0.0.1' : settings.HAND_POST_HOST}:${port}`,
       publicUrl,
       context,
+      warnings: [reachWarning(settings)].filter((words) => words !== null),
+      broken: db.ended,
       async close() {
         for (const server of servers) {
           server.close()
@@ -174,40 +205,53 @@ export async function startHandPost({
         }
         await dispatcher.close()
         await inbox.close()
+        await fetches.close()
         await compute.close()
-        await db.close()
+        // What was being examined was broken off by us, not by what is in it.
+        await forgetExamining(context.db).catch(() => {})
+        await context.db.close()
         giveBack()
       },
     }
-
-    /** The practice mailbox is there from the start. */
-    async function addPracticeMailbox(): Promise<void> {
-      const host = (port: number) => ({ host: '127.0.0.1', port, security: 'none' as const, allowSelfSigned: false })
-      const address = settings.HAND_POST_PRACTICE_ADDRESS
-      await insertMailbox(
-        db,
-        {
-          name: 'Practice mailbox',
-          address,
-          senderName: 'Harbour Office',
-          aliases: [],
-          signature: '',
-          user: address,
-          smtp: host(settings.HAND_POST_PRACTICE_SMTP_PORT),
-          imap: host(settings.HAND_POST_PRACTICE_IMAP_PORT),
-          perDay: 500,
-          perMinute: 60,
-          largestMessage: 25_000_000,
-          hostFilesSent: false,
-          timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
-        },
-        secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD),
-        true,
-      )
-    }
   } catch (error) {
     for (const server of servers) server.close()
+    await db?.close()
     giveBack()
     throw error
+  }
+}
+
+/** The practice mailbox, which is there from the start. */
+function practiceSettings(settings: Settings): Parameters<typeof insertMailbox>[1] {
+  const host = (port: number) => ({ host: '127.0.0.1', port, security: 'none' as const, allowSelfSigned: false })
+  const address = settings.HAND_POST_PRACTICE_ADDRESS
+  return {
+    name: 'Practice mailbox',
+    address,
+    senderName: 'Harbour Office',
+    aliases: [],
+    signature: '',
+    user: address,
+    smtp: host(settings.HAND_POST_PRACTICE_SMTP_PORT),
+    imap: host(settings.HAND_POST_PRACTICE_IMAP_PORT),
+    perDay: 500,
+    perMinute: 60,
+    largestMessage: 25_000_000,
+    hostFilesSent: false,
+    timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
+  }
+}
+
+/** With a new key, passwords that were sealed with another are lost: their mailboxes stop until they are typed again. */
+async function giveUpSealed(db: Database, known: MailboxRecord[], secrets: Secrets, settings: Settings): Promise<void> {
+  for (const { id, practice, settings: own, secret } of known) {
+    if (secrets.opens(secret)) continue
+    if (practice) await updateMailbox(db, id, own, secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD))
+    else
+      await pauseMailbox(db, id, {
+        until: null,
+        stopped: true,
+        reason: 'Its password was sealed with a key that is gone. Type it again in its settings.',
+      })
   }
 }

@@ -36,8 +36,17 @@ try {
     await handPost.context.inbox.readAll()
     process.send?.({ settled: now })
   })
-  process.send?.({ ready: true, address: handPost.address, publicUrl: handPost.publicUrl })
-  if (!process.send) console.log(`Hand Post is ready at ${handPost.address}`)
+  void handPost.broken.then((why) => {
+    // Nothing can be read or written any more; what was being sent is looked for at the next start.
+    console.error(
+      `Hand Post ends: its database has stopped (${why}). Letters that wait are kept and go on at the next start. Look whether the disk has room, then start it again.`,
+    )
+    process.exit(1)
+  })
+  const { address, publicUrl, warnings } = handPost
+  for (const words of warnings) console.error(`Attention: ${words}`)
+  process.send?.({ ready: true, address, publicUrl })
+  if (!process.send) console.log(`Hand Post is ready at ${address}`)
 } catch (error) {
   console.error(`Hand Post did not start. ${error instanceof Error ? error.message : error}`)
   process.exit(1)

@@ -3,22 +3,35 @@ import { z } from 'zod'
 
 const port = (standard: number) => z.coerce.number().int().min(0).max(65535).default(standard)
 
+/** Characters that a password has at least (OWASP ASVS 4.0.3, 2.1.1). */
+const shortestPassword = 12
+
 const settingsSchema = z
   .object({
     HAND_POST_PORT: port(4710),
     HAND_POST_PUBLIC_PORT: port(4711),
     HAND_POST_HOST: z.string().min(1).default('127.0.0.1'),
-    HAND_POST_PUBLIC_URL: z.url().optional(),
+    HAND_POST_PUBLIC_URL: z.url({ protocol: /^https?$/ }).optional(),
     HAND_POST_DATA: z.string().min(1).default('data'),
     HAND_POST_PRACTICE_SMTP_PORT: port(4725),
     HAND_POST_PRACTICE_IMAP_PORT: port(4743),
     HAND_POST_PRACTICE_ADDRESS: z.string().default('office@practice.example'),
     HAND_POST_PRACTICE_PASSWORD: z.string().default('practice'),
-    HAND_POST_PASSWORD: z.string().min(8, 'HAND_POST_PASSWORD must have at least 8 characters.').optional(),
+    HAND_POST_PASSWORD: z
+      .string()
+      .min(shortestPassword, `HAND_POST_PASSWORD must have at least ${shortestPassword} characters.`)
+      .optional(),
+    HAND_POST_CERTIFICATE: z.string().min(1).optional(),
+    HAND_POST_CERTIFICATE_KEY: z.string().min(1).optional(),
+    HAND_POST_NEW_KEY: z.literal('yes').optional(),
   })
   .refine((s) => isLoopback(s.HAND_POST_HOST) || s.HAND_POST_PASSWORD !== undefined, {
     message:
       'HAND_POST_HOST lets other machines in, so signing in is needed: set HAND_POST_PASSWORD too, or leave HAND_POST_HOST out.',
+  })
+  .refine((s) => (s.HAND_POST_CERTIFICATE === undefined) === (s.HAND_POST_CERTIFICATE_KEY === undefined), {
+    message:
+      'HAND_POST_CERTIFICATE and HAND_POST_CERTIFICATE_KEY go together: the file with the certificate, and the file with its key. Set both, or neither.',
   })
 
 export type Settings = z.infer<typeof settingsSchema>

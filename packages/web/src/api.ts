@@ -115,6 +115,12 @@ export const useOutTray = () => useQuery({ queryKey: ['out-tray'], queryFn: () =
 export const useInTray = (done: 'yes' | 'no') =>
   useQuery({ queryKey: ['in-tray', done], queryFn: () => ask(routes.inTray, { query: { done } }) })
 
+/** Ends the session. The page begins anew, so that nothing of what was seen stays in it. */
+export async function signOut(): Promise<void> {
+  await ask(routes.signOut)
+  location.assign('/')
+}
+
 /** How far the long work of a round is, or, with null, of a list being brought in; null before it says so. */
 export const useProgress = (id: number | null) =>
   useQuery<DeskEvent['progress'] | null>({ queryKey: ['progress', id], queryFn: () => null, enabled: false }).data ??
@@ -239,6 +245,8 @@ export function listen(): () => void {
   let broken = false
   source.onerror = () => {
     broken = true
+    // Closed for good, the desk does not let us listen any more: the session has ended, which whatever is asked next will say.
+    if (source.readyState === EventSource.CLOSED) void queries.invalidateQueries()
   }
   source.onopen = () => {
     if (broken) void queries.invalidateQueries()

@@ -27,7 +27,9 @@ function Frame() {
   const [palette, setPalette] = useState(false)
   const health = useHealth()
   const mailboxes = useMailboxes()
-  useEffect(() => listen(), [])
+  const { error } = mailboxes
+  const signedOut = error !== null && 'problem' in error && (error.problem as { status: number }).status === 401
+  useEffect(() => (signedOut ? undefined : listen()), [signedOut])
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
@@ -38,8 +40,7 @@ function Frame() {
     addEventListener('keydown', key)
     return () => removeEventListener('keydown', key)
   }, [])
-  if (mailboxes.error && 'problem' in mailboxes.error && (mailboxes.error.problem as { status: number }).status === 401)
-    return <SignIn />
+  if (signedOut) return <SignIn />
   return (
     <div className="flex h-full flex-col">
       <a href="#main" className="sr-only focus:not-sr-only">

@@ -27,27 +27,27 @@ export function enhancedStatus(text: string): string | null {
 }
 
 /** Words for the enhanced codes that people meet (RFC 3463, section 3, and RFC 7504, RFC 7505). */
-const statusWords: Record<string, string> = {
-  '1.1': 'There is no such mailbox at that address.',
-  '1.2': 'The domain of the address does not exist.',
-  '1.3': 'The address is not written in a way the host understands.',
-  '1.6': 'The mailbox has moved, and left no new address.',
-  '1.10': 'The domain says that it takes no mail.',
-  '2.0': 'The mailbox does not take the message.',
-  '2.1': 'The mailbox is switched off.',
-  '2.2': 'The mailbox is full.',
-  '2.3': 'The message is longer than the mailbox takes.',
-  '3.4': 'The message is too big for the host.',
-  '4.1': 'The host of the address does not answer.',
-  '4.4': 'The way to the host cannot be found.',
-  '4.7': 'It could not be handed over in the time allowed.',
-  '7.0': 'The host holds it back for safety reasons.',
-  '7.1': 'The host does not take this message from this sender.',
-}
+const statusWords = new Map([
+  ['1.1', 'There is no such mailbox at that address.'],
+  ['1.2', 'The domain of the address does not exist.'],
+  ['1.3', 'The address is not written in a way the host understands.'],
+  ['1.6', 'The mailbox has moved, and left no new address.'],
+  ['1.10', 'The domain says that it takes no mail.'],
+  ['2.0', 'The mailbox does not take the message.'],
+  ['2.1', 'The mailbox is switched off.'],
+  ['2.2', 'The mailbox is full.'],
+  ['2.3', 'The message is longer than the mailbox takes.'],
+  ['3.4', 'The message is too big for the host.'],
+  ['4.1', 'The host of the address does not answer.'],
+  ['4.4', 'The way to the host cannot be found.'],
+  ['4.7', 'It could not be handed over in the time allowed.'],
+  ['7.0', 'The host holds it back for safety reasons.'],
+  ['7.1', 'The host does not take this message from this sender.'],
+])
 
 /** Says a status code of RFC 3463 in words; null for a code that says nothing more than its text. */
 export function statusInWords(status: string): string | null {
-  return statusWords[status.replace(/^\d\./, '')] ?? null
+  return statusWords.get(status.replace(/^\d\./, '')) ?? null
 }
 
 // Common practice, no source: these are the forms in which hosts say that a sender has used up what it may send.

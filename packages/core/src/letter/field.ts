@@ -43,9 +43,10 @@ export function printTyped(segments: Segment[]): string {
 }
 
 // People's typing programs turn quotes round; both forms are taken.
-const quotedText = /["“”]((?:[^"“”\\]|\\.)*)["“”]/y
-const bareName = /[^,"“”{}\\]+/y
-const spaces = /\s*/y
+// Bounded: braces that are never closed would have the rest of the text read for each of them.
+const quotedText = /["“”]((?:[^"“”\\]|\\.){0,2000})["“”]/y
+const bareName = /[^,"“”{}\\]{1,2000}/y
+const spaces = /\s{0,200}/y
 
 /** Reads what stands between the braces from `start`; null when it is not a field. */
 function readField(text: string, start: number): { field: Field; end: number } | null {

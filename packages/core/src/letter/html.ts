@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2'
+import { type Handler, Parser } from 'htmlparser2'
 import type { Block, Inline, LetterDocument, ListItem, Mark, TableRow } from './document.ts'
 import { parseTyped } from './field.ts'
 import { isSafeLink } from './merge.ts'
@@ -9,14 +9,15 @@ export interface HtmlRead {
   removed: string[]
 }
 
-const markOf: Record<string, Mark> = {
-  b: { type: 'bold' },
-  strong: { type: 'bold' },
-  i: { type: 'italic' },
-  em: { type: 'italic' },
-  u: { type: 'underline' },
-  mark: { type: 'highlight' },
-}
+// A map, because tags are named by whoever wrote the HTML: “constructor” is a name like any other.
+const markOf = new Map<string, Mark>([
+  ['b', { type: 'bold' }],
+  ['strong', { type: 'bold' }],
+  ['i', { type: 'italic' }],
+  ['em', { type: 'italic' }],
+  ['u', { type: 'underline' }],
+  ['mark', { type: 'highlight' }],
+])
 const unread = new Set(
   'script style head title iframe object embed svg math template noscript form textarea select video audio'.split(' '),
 )
@@ -62,6 +63,19 @@ interface OpenMarks {
 
 /** How deep lists may stand in one another. */
 const deepest = 12
+/** How deep tags may; the parser goes through all that are open at each that is closed. Deeper, it begins anew with what follows. */
+const deepestTags = 256
+/** How many characters and blocks of a letter are read, and how many different things are named that were left out. */
+const mostCharacters = 10_000_000
+const mostBlocks = 60_000
+const mostNamed = 100
+/** Characters of a style, and of an address, that are looked at. */
+const longestStyle = 2000
+const longestAddress = 8000
+
+/** Thrown out of the parser when the rest is not read; and when it is read by a parser that begins anew there. */
+class Enough extends Error {}
+class Anew extends Error {}
 
 /** A table while it is read: kept as one, or taken apart into its words when it was only there for the layout. */
 interface TableRead {
@@ -76,7 +90,10 @@ interface TableRead {
  */
 export function readHtml(html: string): HtmlRead {
   const removed = new Map<string, number>()
-  const drop = (what: string) => removed.set(what, (removed.get(what) ?? 0) + 1)
+  const drop = (thing: string) => {
+    const what = removed.has(thing) || removed.size < mostNamed ? thing : 'other things of that kind'
+    removed.set(what, (removed.get(what) ?? 0) + 1)
+  }
   const root: Block[] = []
   /** Where blocks go just now: the letter, or the list item or table cell that is open. */
   const targets: Block[][] = [root]
@@ -89,13 +106,19 @@ export function readHtml(html: string): HtmlRead {
   let line: Inline[] = []
   let level = 0
   let unreadDepth = 0
+  let openTags = 0
+  let characters = 0
+  let blocks = 0
+  /** Text that is not in the line yet: the parser hands it over in pieces. */
+  let pieces = ''
 
   const endLine = () => {
     while (line.at(-1)?.type === 'hardBreak') line.pop()
     const last = line.at(-1)
-    if (last?.type === 'text') last.text = last.text.replace(/\s+$/, '')
+    if (last?.type === 'text') last.text = last.text.trimEnd()
     if (last?.type === 'text' && last.text === '') line.pop()
     if (line.length > 0) {
+      if (++blocks > mostBlocks) throw new Enough(`more than ${mostBlocks.toLocaleString('en-GB')} paragraphs`)
       const block: Block =
         level > 0 ? { type: 'heading', attrs: { level }, content: line } : { type: 'paragraph', content: line }
       if (itemSign === null) targets.at(-1)!.push(block)
@@ -168,129 +191,158 @@ export function readHtml(html: string): HtmlRead {
     if (depth !== undefined) targets.length = depth
   }
 
-  const parser = new Parser(
-    {
-      onopentag(tag, attrs) {
-        if (unread.has(tag)) {
-          if (unreadDepth === 0 && !unsaid.has(tag)) drop(`<${tag}>`)
-          unreadDepth++
-        }
-        if (unreadDepth > 0) return
-        for (const name of Object.keys(attrs)) if (name.startsWith('on')) drop(`the ${name} script of a <${tag}>`)
-        const style = attrs.style ?? ''
-        if (inSign > 0) {
-          if (tag === 'span') inSign++
-        } else if (tag === 'br') {
-          if (line.length > 0) line.push({ type: 'hardBreak' })
-        } else if (tag === 'a') {
-          const href = decoded((attrs.href ?? '').trim())
-          const safe = isSafeLink(href) || typeof parseTyped(href)[0] === 'object'
-          if (href !== '' && !safe && !href.startsWith('#')) drop(`a link to “${href.slice(0, 60)}”`)
-          pushMarks({ tag, marks: safe ? [{ type: 'link', attrs: { href } }] : [] })
-        } else if (markOf[tag]) {
-          // Some programs wrap all they copy in a bold that says it is none.
-          const none = (tag === 'b' || tag === 'strong') && /font-weight:\s*(normal|[1-4]00)/i.test(style)
-          pushMarks({ tag, marks: none ? [] : [markOf[tag], ...marksOfStyle(style)] })
-        } else if (tag === 'span' || tag === 'font') {
-          if (ignoredStyle.test(style)) {
-            inSign = 1
-            itemSign ??= ''
-            return
-          }
-          pushMarks({
-            tag,
-            marks: marksOfStyle(tag === 'font' && attrs.color ? `color:${attrs.color}` : style),
-            ...(/font-weight:\s*(normal|400)/i.test(style) ? { not: 'bold' as const } : {}),
-          })
-        } else if (tag === 'img') {
-          endLine()
-          const src = attrs.src ?? ''
-          if (/^(data:image\/(png|jpeg|gif|webp);base64,|file:[0-9a-f]{64}$)/.test(src)) {
-            const width = Number(attrs.width)
-            targets
-              .at(-1)!
-              .push({ type: 'image', attrs: { src, alt: attrs.alt ?? null, width: width > 0 ? width : null } })
-          } else drop(`a picture from “${src.slice(0, 60)}”`)
-        } else if (tag === 'hr') {
-          endLine()
-          targets.at(-1)!.push({ type: 'horizontalRule' })
-        } else if (/^h[1-6]$/.test(tag)) {
-          endLine()
-          level = Math.min(3, Number(tag[1]))
-        } else if (tag === 'ul' || tag === 'ol') {
-          endLine()
-          // Lists this deep are broken nesting: their items go on in the list that is open.
-          if (lists.length >= deepest) return
-          const list = { type: tag === 'ul' ? ('bulletList' as const) : ('orderedList' as const), content: [] }
-          targets.at(-1)!.push(list)
-          lists.push(list)
-        } else if (tag === 'li' && lists.length > 0) {
-          endLine()
-          const item: Block[] = []
-          lists.at(-1)!.content.push({ type: 'listItem', content: item })
-          targets.push(item)
-        } else if (tag === 'table') {
-          endLine()
-          if (tables.length > 0) tables.at(-1)!.nested = true
-          tables.push({ rows: [], nested: false })
-        } else if (tag === 'tr') {
-          endLine()
-          tables.at(-1)?.rows.push([])
-        } else if (tag === 'td' || tag === 'th') {
-          endLine()
-          if (tables.length > 0) cellDepths.push(targets.length)
-          openCell(tag === 'th')
-        } else if (blockTags.has(tag)) {
-          endLine()
-          if (listStyle.test(style)) itemSign = ''
-        }
-      },
-      ontext(data) {
-        if (unreadDepth > 0) return
-        if (inSign > 0) {
-          itemSign += data
+  const putText = () => {
+    if (pieces === '') return
+    const last = line.at(-1)
+    const atStart =
+      line.length === 0 || last?.type === 'hardBreak' || (last?.type === 'text' && last.text.endsWith(' '))
+    const text = pieces.replace(/[ \t\r\n\f]+/g, ' ').replaceAll('\0', '')
+    pieces = ''
+    const kept = atStart && text.startsWith(' ') ? text.slice(1) : text
+    for (const segment of parseTyped(kept)) {
+      const marked = current()
+      if (typeof segment !== 'string') line.push({ type: 'field', attrs: segment, ...marked })
+      else if (segment !== '') line.push({ type: 'text', text: segment, ...marked })
+    }
+  }
+
+  const handler: Partial<Handler> = {
+    onopentag(tag, attrs) {
+      putText()
+      if (++openTags > deepestTags) throw new Anew()
+      if (unread.has(tag)) {
+        if (unreadDepth === 0 && !unsaid.has(tag)) drop(`<${tag}>`)
+        unreadDepth++
+      }
+      if (unreadDepth > 0) return
+      for (const name of Object.keys(attrs)) if (name.startsWith('on')) drop(`the ${name} script of a <${tag}>`)
+      const style = (attrs.style ?? '').slice(0, longestStyle)
+      if (inSign > 0) {
+        if (tag === 'span') inSign++
+      } else if (tag === 'br') {
+        if (line.length > 0) line.push({ type: 'hardBreak' })
+      } else if (tag === 'a') {
+        const href = decoded((attrs.href ?? '').slice(0, longestAddress).trim())
+        const safe = isSafeLink(href) || typeof parseTyped(href)[0] === 'object'
+        if (href !== '' && !safe && !href.startsWith('#')) drop(`a link to “${href.slice(0, 60)}”`)
+        pushMarks({ tag, marks: safe ? [{ type: 'link', attrs: { href } }] : [] })
+      } else if (markOf.has(tag)) {
+        // Some programs wrap all they copy in a bold that says it is none.
+        const none = (tag === 'b' || tag === 'strong') && /font-weight:\s*(normal|[1-4]00)/i.test(style)
+        pushMarks({ tag, marks: none ? [] : [markOf.get(tag)!, ...marksOfStyle(style)] })
+      } else if (tag === 'span' || tag === 'font') {
+        if (ignoredStyle.test(style)) {
+          inSign = 1
+          itemSign ??= ''
           return
         }
-        const last = line.at(-1)
-        const atStart =
-          line.length === 0 || last?.type === 'hardBreak' || (last?.type === 'text' && last.text.endsWith(' '))
-        const text = data.replace(/[ \t\r\n\f]+/g, ' ').replaceAll('\0', '')
-        const kept = atStart ? text.replace(/^ /, '') : text
-        for (const segment of parseTyped(kept)) {
-          const marked = current()
-          if (typeof segment !== 'string') line.push({ type: 'field', attrs: segment, ...marked })
-          else if (segment !== '') line.push({ type: 'text', text: segment, ...marked })
-        }
-      },
-      onclosetag(tag) {
-        if (unread.has(tag)) {
-          unreadDepth = Math.max(0, unreadDepth - 1)
-          return
-        }
-        if (unreadDepth > 0) return
-        if (inSign > 0) {
-          if (tag === 'span') inSign--
-        } else if (tag === 'a' || tag === 'span' || tag === 'font' || markOf[tag]) popMarks(tag)
-        else if (/^h[1-6]$/.test(tag)) {
-          endLine()
-          level = 0
-        } else if (tag === 'li' && targets.length > (cellDepths.at(-1) ?? 0) + 1) {
-          endLine()
-          const item = targets.pop()!
-          if (item.length === 0) item.push({ type: 'paragraph' })
-        } else if ((tag === 'ul' || tag === 'ol') && lists.length > 0) {
-          endLine()
-          lists.pop()
-        } else if (tag === 'td' || tag === 'th') closeCell()
-        else if (tag === 'table') endTable()
-        else if (blockTags.has(tag)) endLine()
-      },
+        pushMarks({
+          tag,
+          marks: marksOfStyle(tag === 'font' && attrs.color ? `color:${attrs.color}` : style),
+          ...(/font-weight:\s*(normal|400)/i.test(style) ? { not: 'bold' as const } : {}),
+        })
+      } else if (tag === 'img') {
+        endLine()
+        const src = attrs.src ?? ''
+        if (/^(data:image\/(png|jpeg|gif|webp);base64,|file:[0-9a-f]{64}$)/.test(src)) {
+          const width = Number(attrs.width)
+          targets
+            .at(-1)!
+            .push({ type: 'image', attrs: { src, alt: attrs.alt ?? null, width: width > 0 ? width : null } })
+        } else drop(`a picture from “${src.slice(0, 60)}”`)
+      } else if (tag === 'hr') {
+        endLine()
+        targets.at(-1)!.push({ type: 'horizontalRule' })
+      } else if (/^h[1-6]$/.test(tag)) {
+        endLine()
+        level = Math.min(3, Number(tag[1]))
+      } else if (tag === 'ul' || tag === 'ol') {
+        endLine()
+        // Lists this deep are broken nesting: their items go on in the list that is open.
+        if (lists.length >= deepest) return
+        const list = { type: tag === 'ul' ? ('bulletList' as const) : ('orderedList' as const), content: [] }
+        targets.at(-1)!.push(list)
+        lists.push(list)
+      } else if (tag === 'li' && lists.length > 0) {
+        endLine()
+        const item: Block[] = []
+        lists.at(-1)!.content.push({ type: 'listItem', content: item })
+        targets.push(item)
+      } else if (tag === 'table') {
+        endLine()
+        if (tables.length > 0) tables.at(-1)!.nested = true
+        tables.push({ rows: [], nested: false })
+      } else if (tag === 'tr') {
+        endLine()
+        tables.at(-1)?.rows.push([])
+      } else if (tag === 'td' || tag === 'th') {
+        endLine()
+        if (tables.length > 0) cellDepths.push(targets.length)
+        openCell(tag === 'th')
+      } else if (blockTags.has(tag)) {
+        endLine()
+        if (listStyle.test(style)) itemSign = ''
+      }
     },
-    { decodeEntities: true },
-  )
-  parser.write(joinTyped(html))
-  parser.end()
-  endLine()
+    ontext(data) {
+      if (unreadDepth > 0) return
+      characters += data.length
+      if (characters > mostCharacters)
+        throw new Enough(`more than ${mostCharacters.toLocaleString('en-GB')} characters`)
+      if (inSign > 0) itemSign += data
+      else pieces += data
+    },
+    onclosetag(tag) {
+      putText()
+      openTags--
+      if (unread.has(tag)) {
+        unreadDepth = Math.max(0, unreadDepth - 1)
+        return
+      }
+      if (unreadDepth > 0) return
+      if (inSign > 0) {
+        if (tag === 'span') inSign--
+      } else if (tag === 'a' || tag === 'span' || tag === 'font' || markOf.has(tag)) popMarks(tag)
+      else if (/^h[1-6]$/.test(tag)) {
+        endLine()
+        level = 0
+      } else if (tag === 'li' && targets.length > (cellDepths.at(-1) ?? 0) + 1) {
+        endLine()
+        const item = targets.pop()!
+        if (item.length === 0) item.push({ type: 'paragraph' })
+      } else if ((tag === 'ul' || tag === 'ol') && lists.length > 0) {
+        endLine()
+        lists.pop()
+      } else if (tag === 'td' || tag === 'th') closeCell()
+      else if (tag === 'table') endTable()
+      else if (blockTags.has(tag)) endLine()
+    },
+  }
+  try {
+    for (let rest = joinTyped(html), more = true; more; ) {
+      const parser = new Parser(handler, { decodeEntities: true })
+      try {
+        parser.write(rest)
+        parser.end()
+        more = false
+      } catch (error) {
+        if (!(error instanceof Anew)) throw error
+        // What is open so deep holds no longer; every word that follows is kept.
+        drop(`the formatting of tags more than ${deepestTags} deep within one another (their text is kept)`)
+        rest = rest.slice(parser.endIndex + 1)
+        openTags = 0
+        unreadDepth = 0
+        marks.length = 0
+      }
+    }
+    putText()
+    endLine()
+  } catch (error) {
+    if (!(error instanceof Enough)) throw error
+    drop(`the rest of it: it has ${error.message}`)
+    pieces = ''
+    line = []
+  }
   while (tables.length > 0) {
     closeCell()
     endTable()
@@ -335,7 +387,7 @@ function decoded(href: string): string {
 
 // The parser hands over text in pieces at entities; a typed field's quotes written as &quot; must reach it whole.
 function joinTyped(html: string): string {
-  return html.replace(/\{\{[^{}<>]*\}\}/g, (typedField) =>
+  return html.replace(/\{\{[^{}<>]{0,2000}\}\}/g, (typedField) =>
     typedField.replace(/&quot;|&#34;|&ldquo;|&rdquo;/g, '"').replace(/&nbsp;/g, ' '),
   )
 }

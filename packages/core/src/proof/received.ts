@@ -1,4 +1,5 @@
 import PostalMime, { type Address } from 'postal-mime'
+import { mailLimits } from '../responses/incoming.ts'
 
 /** A file or picture within a message. */
 export interface ReceivedPart {
@@ -31,7 +32,11 @@ const nameOf = ({ name, address, group }: Address): string =>
  * @returns its headers in words, both texts ('' where it has none), and its files and pictures with their contents.
  */
 export async function readReceived(raw: Uint8Array): Promise<ReceivedMessage> {
-  const mail = await PostalMime.parse(raw, { forceRfc822Attachments: true, attachmentEncoding: 'arraybuffer' })
+  const mail = await PostalMime.parse(raw, {
+    forceRfc822Attachments: true,
+    attachmentEncoding: 'arraybuffer',
+    ...mailLimits,
+  })
   return {
     from: mail.from ? nameOf(mail.from) : '',
     to: (mail.to ?? []).map(nameOf).join(', '),

@@ -1,5 +1,24 @@
-import PostalMime, { type Email } from 'postal-mime'
+import PostalMime, { decodeWords, type Email } from 'postal-mime'
 import { statusInWords } from '../dispatch/smtpAnswer.ts'
+import { htmlToText } from './htmlText.ts'
+
+/** What is read of one message at most: characters of its text and of a report, recipients of a report, Message-IDs that it names. */
+const mostText = 200_000
+const mostReport = 200_000
+const mostRecipients = 500
+const mostIds = 100
+/** Characters of one line of a header, and of a word of a report. RFC 5322, section 2.1.1, allows 998 on a line. */
+const longestLine = 998
+/** How deep the parts of a message may stand in one another, and how large all its headers may be together, in octets. */
+export const mailLimits = { maxNestingDepth: 50, maxHeadersSize: 500_000, maxRfc822NestingDepth: 3 }
+
+/** A header's text as one line: what was folded or encoded into it may not end it (RFC 5322, section 2.2). */
+export const oneLine = (text: string): string =>
+  text
+    .slice(0, 4 * longestLine)
+    .replace(/[\p{Cc}\p{Zl}\p{Zp}]+/gu, ' ')
+    .trim()
+    .slice(0, longestLine)
 
 /** What a piece of incoming mail is, by the standards it follows. */
 export type IncomingKind = 'reply' | 'automatic' | 'bounce' | 'delayed' | 'delivered' | 'receipt'
@@ -30,24 +49,40 @@ export interface Incoming {
  */
 export function reportFields(text: string): Record<string, string>[] {
   return text
+    .slice(0, mostReport)
     .replace(/\r\n?/g, '\n')
     .replace(/\n[ \t]+/g, ' ')
     .split(/\n\s*\n/)
+    .slice(0, mostRecipients)
     .map((group) => {
-      const fields: Record<string, string> = {}
+      // Whoever wrote the report names the fields: “__proto__” is a name like any other.
+      const fields: Record<string, string> = Object.create(null)
       for (const line of group.split('\n')) {
         const colon = line.indexOf(':')
-        if (colon > 0) fields[line.slice(0, colon).trim().toLowerCase()] = line.slice(colon + 1).trim()
+        if (colon > 0)
+          fields[line.slice(0, colon).trim().toLowerCase()] = line.slice(colon + 1, colon + 1 + longestLine).trim()
       }
       return fields
     })
     .filter((fields) => Object.keys(fields).length > 0)
 }
 
+/** One field of a message's raw head, unfolded (RFC 5322, section 2.2.3) and decoded (RFC 2047), as one line; '' when it has none. */
+export function headerLine(head: string, name: string): string {
+  const lines = head
+    .slice(0, mostReport)
+    .replace(/\r\n?/g, '\n')
+    .replace(/\n[ \t]+/g, ' ')
+    .split('\n')
+  const line = lines.find((one) => one.slice(0, name.length + 1).toLowerCase() === `${name.toLowerCase()}:`)
+  return line === undefined ? '' : oneLine(decodeWords(line.slice(name.length + 1, name.length + 1 + longestLine)))
+}
+
 /** The value behind the type of a typed field: "rfc822;a@b.example" → "a@b.example". */
 const afterType = (value: string | undefined) => (value ?? '').replace(/^[^;]*;\s*/, '').trim()
 
-const messageIds = (value: string | undefined) => value?.match(/<[^<>\s]+>/g) ?? []
+const messageIds = (value: string | undefined) =>
+  (value?.slice(0, mostIds * longestLine).match(/<[^<>\s]{1,998}>/g) ?? []).slice(0, mostIds)
 
 const header = (mail: Email, name: string) => mail.headers.find((h) => h.key === name)?.value
 
@@ -65,10 +100,11 @@ function isAutomatic(mail: Email): boolean {
 
 /** The text an answer adds: without quoted lines, the line that announces them, and what follows a signature mark. */
 export function withoutQuotes(text: string): string {
-  const lines = text.replace(/\r\n?/g, '\n').split('\n')
+  const lines = text.slice(0, mostText).replace(/\r\n?/g, '\n').split('\n')
   const announced = lines.findIndex(
     (line, i) =>
-      (/^\s*(On|Am|Le|El|Op)\b.*:\s*$/.test(line) && lines.slice(i + 1, i + 4).some((l) => l.startsWith('>'))) ||
+      (/^\s{0,20}(On|Am|Le|El|Op)\b.{0,400}:\s{0,20}$/.test(line.slice(0, 500)) &&
+        lines.slice(i + 1, i + 4).some((l) => l.startsWith('>'))) ||
       /^-{2,}\s*(Original Message|Forwarded message)\s*-{2,}$/i.test(line.trim()),
   )
   const kept = (announced >= 0 ? lines.slice(0, announced) : lines).filter((line) => !/^\s*>/.test(line))
@@ -76,38 +112,30 @@ export function withoutQuotes(text: string): string {
   return (signature >= 0 ? kept.slice(0, signature) : kept).join('\n').trim()
 }
 
-const htmlToText = (html: string) =>
-  html
-    .replace(/<(style|script)[\s\S]*?<\/\1>/gi, '')
-    .replace(/<blockquote[\s\S]*<\/blockquote>/gi, '')
-    .replace(/<br\s*\/?>|<\/(p|div|li|tr|h\d)>/gi, '\n')
-    .replace(/<[^>]*>/g, '')
-    .replace(/&nbsp;/g, ' ')
-    .replace(/&lt;/g, '<')
-    .replace(/&gt;/g, '>')
-    .replace(/&quot;/g, '"')
-    .replace(/&#39;/g, "'")
-    .replace(/&amp;/g, '&')
-
 /**
  * Reads one piece of incoming mail.
  * Reports are known by their parts (message/delivery-status, message/disposition-notification), as RFC 6522 has it, and
  * what they are about is taken from the report and from the returned message; everything else by its headers.
  * @param raw the message as received.
+ * @throws when its parts stand too deep in one another, or its headers are too large.
  */
 export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> {
-  const mail = await PostalMime.parse(raw, { forceRfc822Attachments: true, attachmentEncoding: 'utf8' })
+  const mail = await PostalMime.parse(raw, {
+    forceRfc822Attachments: true,
+    attachmentEncoding: 'utf8',
+    ...mailLimits,
+  })
   const part = (type: string) => {
     const found = mail.attachments.find((a) => a.mimeType.toLowerCase() === type)
     return found === undefined ? null : String(found.content)
   }
   const answers = [...messageIds(header(mail, 'in-reply-to')), ...messageIds(header(mail, 'references')).reverse()]
-  const text = mail.text ?? (mail.html ? htmlToText(mail.html) : '')
+  const text = (mail.text ?? (mail.html ? htmlToText(mail.html, mostText, false) : '')).slice(0, mostText)
   const incoming: Incoming = {
     kind: 'reply',
     answers,
-    from: { name: mail.from?.name ?? '', address: mail.from?.address ?? '' },
-    subject: mail.subject ?? '',
+    from: { name: oneLine(mail.from?.name ?? ''), address: oneLine(mail.from?.address ?? '') },
+    subject: oneLine(mail.subject ?? ''),
     date: mail.date && !Number.isNaN(Date.parse(mail.date)) ? new Date(mail.date).toISOString() : null,
     messageId: mail.messageId ?? null,
     text,
@@ -117,7 +145,9 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
   }
   const returned =
     part('message/rfc822') ?? part('text/rfc822-headers') ?? part('message/global') ?? part('message/rfc822-headers')
-  const returnedId = returned ? messageIds(reportFields(returned.split(/\r?\n\r?\n/)[0])[0]?.['message-id']) : []
+  const returnedId = returned
+    ? messageIds(reportFields(returned.slice(0, mostReport).split(/\r?\n\r?\n/, 1)[0])[0]?.['message-id'])
+    : []
 
   const status = part('message/delivery-status') ?? part('message/global-delivery-status')
   if (status !== null) {
@@ -126,7 +156,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
       .filter((fields) => fields['final-recipient'] || fields['original-recipient'])
       .map((fields) => ({
         recipient: afterType(fields['original-recipient'] ?? fields['final-recipient']),
-        action: (fields.action ?? 'failed').toLowerCase().replace(/\s*\(.*$/, ''),
+        action: (fields.action ?? 'failed').slice(0, 100).toLowerCase().split('(')[0].trim(),
         status: (fields.status ?? '').split(/\s/)[0],
         words: [statusInWords(fields.status ?? ''), afterType(fields['diagnostic-code'])].filter(Boolean).join(' '),
       }))
@@ -137,7 +167,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
   }
   const disposition = part('message/disposition-notification') ?? part('message/global-disposition-notification')
   if (disposition !== null) {
-    const fields: Record<string, string> = Object.assign({}, ...reportFields(disposition))
+    const fields: Record<string, string> = Object.assign(Object.create(null), ...reportFields(disposition))
     incoming.kind = 'receipt'
     incoming.disposition = (fields.disposition ?? '').split(';')[1]?.trim().split('/')[0].toLowerCase() || null
     incoming.report = [

@@ -37,11 +37,22 @@ const machineBurst = 5_000
 export function automaticOnes<T extends Response>(sentAt: number, responses: readonly T[]): Set<T> {
   const fetched = responses.filter((r) => r.kind === 'open' || r.kind === 'click').sort((a, b) => a.at - b.at)
   const machine = new Set<T>(fetched.filter((r) => r.at - sentAt < machineQuick))
-  fetched.forEach((start, i) => {
-    const burst = fetched.slice(i).filter((r) => r.at - start.at < machineBurst)
-    const links = new Set(burst.filter((r) => r.kind === 'click').map((r) => r.link))
-    if (links.size >= 2) for (const r of burst) machine.add(r)
-  })
+  // One pass with a window from each fetch over what follows within the burst's time; the links in it are counted as it moves.
+  const links = new Map<number | undefined, number>()
+  const count = ({ kind, link }: T, by: 1 | -1) => {
+    if (kind !== 'click') return
+    const left = (links.get(link) ?? 0) + by
+    if (left === 0) links.delete(link)
+    else links.set(link, left)
+  }
+  let end = 0
+  // What stands before this place and belongs to a burst is noted already.
+  let noted = 0
+  for (const [begin, start] of fetched.entries()) {
+    while (end < fetched.length && fetched[end].at - start.at < machineBurst) count(fetched[end++], 1)
+    if (links.size >= 2) for (noted = Math.max(noted, begin); noted < end; noted++) machine.add(fetched[noted])
+    count(start, -1)
+  }
   return machine
 }
 

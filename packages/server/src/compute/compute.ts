@@ -1,50 +1,74 @@
 import { availableParallelism } from 'node:os'
-import type { Worker } from 'node:worker_threads'
-import { type OpenDatabase, startThread } from '../db/open.ts'
-import { Refusal } from '../problem.ts'
+import type { OpenDatabase } from '../db/open.ts'
 import { inTurn } from './inTurn.ts'
 import type { Jobs } from './jobs.ts'
+import { Lane, type LaneLimits, type RunOptions } from './lane.ts'
 
-export interface Progress {
-  done: number
-  of: number
-  words: string
+const minutes = (n: number) => n * 60_000
+
+/**
+ * The computing threads. What comes from outside has threads of its own, so that no file and no message can hold up posting or the
+ * proof; and each has its limits.
+ */
+const lanes = {
+  /** Never waited for longer than a blink. */
+  quick: { memory: 2048, patience: minutes(5), forgets: false, restsFor: null, reads: false, jobs: './jobs.ts' },
+  /** Proofs, posts, and whatever goes over whole rounds. */
+  long: { memory: 4096, patience: minutes(10), forgets: true, restsFor: null, reads: false, jobs: './jobs.ts' },
+  /** Reads tables, cards, letters and models that are given. */
+  reading: { memory: 1024, patience: minutes(2), forgets: true, restsFor: minutes(1), reads: true, jobs: './jobs.ts' },
+  /** Goes through the contents of files, which may take minutes. */
+  files: { memory: 768, patience: minutes(2), forgets: true, restsFor: minutes(1), reads: true, jobs: './jobs.ts' },
+  /** Makes papers and packs of whole rounds, and hands them to the practice mailbox: nothing else waits for that. */
+  papers: { memory: 3072, patience: minutes(10), forgets: true, restsFor: minutes(1), reads: false, jobs: './jobs.ts' },
+  /** Reads mail. */
+  mail: {
+    memory: 256,
+    patience: minutes(0.5),
+    forgets: true,
+    restsFor: minutes(1),
+    reads: true,
+    jobs: './mailJobs.ts',
+  },
+} satisfies Record<string, LaneLimits>
+type LaneName = keyof typeof lanes
+
+const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
+  counts: 'quick',
+  people: 'quick',
+  leftOut: 'quick',
+  editList: 'quick',
+  undoEdit: 'quick',
+  order: 'quick',
+  derivedRows: 'quick',
+  tryRecipe: 'quick',
+  messages: 'quick',
+  proofPeople: 'quick',
+  board: 'quick',
+  readFile: 'reading',
+  readTable: 'reading',
+  makeList: 'reading',
+  compareList: 'reading',
+  updateList: 'reading',
+  readLetter: 'reading',
+  letterFile: 'reading',
+  readModel: 'reading',
+  examine: 'files',
+  unpack: 'files',
+  paper: 'papers',
+  mbox: 'papers',
+  madeZip: 'papers',
+  rehearse: 'papers',
+  readIncoming: 'mail',
+  readReceived: 'mail',
 }
-
-type Answer = {
-  id: number
-  progress?: Progress
-  result?: unknown
-  fault?: { status: number; title: string; message: string }
-}
-
-/** Jobs that are never waited for longer than a blink: they have a thread of their own beside those that read, proof or post. */
-const quickJobs = new Set<keyof Jobs>([
-  'counts',
-  'people',
-  'leftOut',
-  'editList',
-  'undoEdit',
-  'order',
-  'derivedRows',
-  'tryRecipe',
-  'messages',
-  'proofPeople',
-  'readReceived',
-])
-
-/** Jobs that go through the contents of files, which may take minutes: nothing else waits for them. */
-const fileJobs = new Set<keyof Jobs>(['examine', 'unpack', 'paper', 'mbox', 'madeZip', 'rehearse'])
 
 /** How many threads work at one thing side by side: as many as there are processors, four at most. */
 export const sideBySide = Math.min(availableParallelism(), 4)
 
-/** Runs jobs in the computing threads. */
+/** Runs jobs in the computing threads. Two are there from the start; the others are begun when they are first needed. */
 export class Compute {
-  private readonly quick: Lane
-  private readonly long: Lane
-  /** Begun when it is first needed: a thread takes its memory, and many rounds have no files. */
-  private files: Lane | null = null
+  private readonly lanes: Record<LaneName, Lane>
   /** Threads that are there for one piece of work only. */
   private readonly passing = new Set<Lane>()
 
@@ -53,23 +77,36 @@ export class Compute {
     private readonly db: OpenDatabase,
     private readonly filesFolder: string,
   ) {
-    this.quick = new Lane(db, filesFolder, false)
-    this.long = new Lane(db, filesFolder, true)
+    const lane = (name: LaneName) => new Lane(db, filesFolder, lanes[name])
+    this.lanes = {
+      quick: lane('quick'),
+      long: lane('long'),
+      reading: lane('reading'),
+      files: lane('files'),
+      papers: lane('papers'),
+      mail: lane('mail'),
+    }
+    this.lanes.quick.warm()
+    this.lanes.long.warm()
+  }
+
+  /** Begins the thread of a job that will be wanted in a moment. */
+  warm(name: keyof Jobs): void {
+    this.lanes[laneOf[name] ?? 'long'].warm()
   }
 
   /**
    * Runs one job and gives its result.
-   * @param onProgress called now and then while the job runs.
-   * @param signal when it fires, the job stops at its next step, and nothing of it is kept.
+   * @param options `onProgress` is called now and then while the job runs. When `signal` fires, the job stops at its next step, or
+   *   with its thread when it does not within two seconds, and nothing of it is kept.
+   * @throws Refusal when the job refuses, was cancelled, or had to be given up.
    */
   run<Name extends keyof Jobs>(
     name: Name,
     input: Parameters<Jobs[Name]>[0],
-    options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
+    options: RunOptions = {},
   ): Promise<Awaited<ReturnType<Jobs[Name]>>> {
-    if (fileJobs.has(name)) this.files ??= new Lane(this.db, this.filesFolder, true)
-    const lane = quickJobs.has(name) ? this.quick : fileJobs.has(name) ? this.files! : this.long
-    return lane.run(name, input, options)
+    return this.lanes[laneOf[name] ?? 'long'].run(name, input, options)
   }
 
   /**
@@ -82,17 +119,17 @@ export class Compute {
     name: Name,
     inputs: Parameters<Jobs[Name]>[0][],
     onResult: (result: Awaited<ReturnType<Jobs[Name]>>) => Promise<void>,
-    options: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
+    options: RunOptions = {},
   ): Promise<void> {
-    const lanes = Array.from(
+    const own = Array.from(
       { length: Math.min(inputs.length, sideBySide) },
-      () => new Lane(this.db, this.filesFolder, true),
+      () => new Lane(this.db, this.filesFolder, lanes.papers),
     )
-    for (const lane of lanes) this.passing.add(lane)
+    for (const lane of own) this.passing.add(lane)
     try {
-      await inTurn(inputs, lanes, async (lane, input) => onResult(await lane.run(name, input, options)))
+      await inTurn(inputs, own, async (lane, input) => onResult(await lane.run(name, input, options)))
     } finally {
-      for (const lane of lanes) {
+      for (const lane of own) {
         this.passing.delete(lane)
         await lane.close()
       }
@@ -100,72 +137,6 @@ export class Compute {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.quick, this.long, this.files, ...this.passing].map((lane) => lane?.close()))
-  }
-}
-
-/** One computing thread: one job after another. */
-class Lane {
-  private readonly open = new Map<
-    number,
-    { resolve: (result: unknown) => void; reject: (fault: Error) => void; onProgress?: (p: Progress) => void }
-  >()
-  private last = 0
-  private worker: Worker
-
-  constructor(
-    private readonly db: OpenDatabase,
-    private readonly filesFolder: string,
-    /** Whether the thread forgets its rows whenever it rests. */
-    private readonly forgets: boolean,
-  ) {
-    this.worker = this.start()
-  }
-
-  private start(): Worker {
-    const database = this.db.port()
-    const worker = startThread(
-      new URL('./thread.ts', import.meta.url),
-      { database, filesFolder: this.filesFolder, forgets: this.forgets },
-      [database],
-    )
-    worker.on('message', ({ id, progress, result, fault }: Answer) => {
-      const job = this.open.get(id)
-      if (!job) return
-      if (progress) return job.onProgress?.(progress)
-      this.open.delete(id)
-      if (fault)
-        job.reject(fault.status > 0 ? new Refusal(fault.status, fault.message, fault.title) : new Error(fault.message))
-      else job.resolve(result)
-    })
-    // A job that breaks the thread (out of memory, say) must not take the desk with it.
-    worker.on('error', (error) => {
-      for (const job of this.open.values()) job.reject(error)
-      this.open.clear()
-      this.worker = this.start()
-    })
-    return worker
-  }
-
-  run<Name extends keyof Jobs>(
-    name: Name,
-    input: Parameters<Jobs[Name]>[0],
-    { onProgress, signal }: { onProgress?: (p: Progress) => void; signal?: AbortSignal } = {},
-  ): Promise<Awaited<ReturnType<Jobs[Name]>>> {
-    const id = ++this.last
-    // Shared memory, because a job that computes without a pause reads no messages.
-    const cancelled = new Int32Array(new SharedArrayBuffer(4))
-    // Who called may have gone already, before the job could be begun.
-    if (signal?.aborted) Atomics.store(cancelled, 0, 1)
-    const cancel = () => Atomics.store(cancelled, 0, 1)
-    signal?.addEventListener('abort', cancel, { once: true })
-    return new Promise<Awaited<ReturnType<Jobs[Name]>>>((resolve, reject) => {
-      this.open.set(id, { resolve: resolve as (result: unknown) => void, reject, onProgress })
-      this.worker.postMessage({ id, name, input, cancelled })
-    }).finally(() => signal?.removeEventListener('abort', cancel))
-  }
-
-  async close(): Promise<void> {
-    await this.worker.terminate()
+    await Promise.all([...Object.values(this.lanes), ...this.passing].map((lane) => lane.close()))
   }
 }

@@ -16,9 +16,9 @@ import {
 } from '@hand-post/core'
 import { examine } from '../enclosures/examine.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
-import { eachEntry } from '../enclosures/zip.ts'
+import { eachEntry } from '../files/zip.ts'
 import { Refusal } from '../problem.ts'
-import { addRoundFile, notExamined, noteFile, noteFileFacts } from '../rounds/store.ts'
+import { addRoundFile, beginExamining, notExamined, noteFile, noteFileFacts } from '../rounds/store.ts'
 import { exactSizes } from './exactSizes.ts'
 import type { JobContext, PublicAddressGiven } from './jobs.ts'
 import { loadRound } from './loadRound.ts'
@@ -29,6 +29,9 @@ export const largestFile = 100_000_000
 /** What one zip may bring. */
 const mostEntries = 20_000
 const largestTogether = 2_000_000_000
+
+/** How often the examining of a content is begun at most. */
+const mostExamined = 2
 
 /** What is computed over files. */
 export const fileJobs = {
@@ -113,14 +116,15 @@ export const fileJobs = {
   /** Examines the contents of a round that were not examined yet. Gives how many it were. */
   async examine({ roundId }: { roundId: number }, { db, files, progress }: JobContext): Promise<number> {
     const wanted = await notExamined(db, roundId)
+    const notRead = (detail: string) => ({ kind: null, fault: 'broken' as const, detail, text: null })
     for (const [i, hash] of wanted.entries()) {
-      const found = await files.read(hash).then(examine, () => null)
-      // What is not on the disk any more is said when it is to go; here there is nothing to be found in it.
-      await noteFileFacts(
-        db,
-        hash,
-        found ?? { kind: null, fault: 'broken', detail: 'it is not on the disk any more', text: null },
-      )
+      // Noted before it is begun: a content that took its thread with it twice is not begun again, here or at the next start.
+      const found =
+        (await beginExamining(db, hash)) > mostExamined
+          ? notRead('examining it had to be given up twice: it needs more memory or time than a file may')
+          : // What is not on the disk any more is said when it is to go; here there is nothing to be found in it.
+            await files.read(hash).then(examine, () => notRead('it is not on the disk any more'))
+      await noteFileFacts(db, hash, found)
       progress(i + 1, wanted.length, 'Examining files')
     }
     return wanted.length

@@ -79,8 +79,9 @@ export function trackHtml(
   let out = html
   if (tracking.clicks)
     out = out.replace(anchor, (_, kind: string | undefined, href: string) => {
-      links.push(fromEscaped(href))
-      return `<a ${kind ?? ''}href="${escapeHtml(linkUrl(publicAddress, key, links.length - 1))}"`
+      const to = fromEscaped(href)
+      links.push(to)
+      return `<a ${kind ?? ''}href="${escapeHtml(linkUrl(publicAddress, key, links.length - 1, to))}"`
     })
   if (tracking.opens) {
     const picture = `<img src="${escapeHtml(pictureUrl(publicAddress, key))}" width="1" height="1" alt="" style="border:0">`
@@ -92,8 +93,8 @@ export function trackHtml(
 /** The address of the opening picture, and of a link by its number. */
 const pictureUrl = ({ url, signingKey }: PublicAddress, key: string) =>
   `${url}/p/${signToken(signingKey, { key, what: 'picture' })}`
-const linkUrl = ({ url, signingKey }: PublicAddress, key: string, link: number) =>
-  `${url}/l/${signToken(signingKey, { key, what: link })}`
+const linkUrl = ({ url, signingKey }: PublicAddress, key: string, link: number, to?: string) =>
+  `${url}/l/${signToken(signingKey, { key, what: link, to })}`
 
 const optOutUrl = ({ url, signingKey }: PublicAddress, key: string) =>
   `${url}/o/${signToken(signingKey, { key, what: 'optOut' })}`
@@ -101,8 +102,11 @@ const optOutUrl = ({ url, signingKey }: PublicAddress, key: string) =>
 /** Frozen contents for another message of the same words: its opens and clicks are its own. */
 export function underKey(contents: Contents, was: string, key: string, publicAddress: PublicAddress): Contents {
   let { html } = contents
-  contents.links.forEach((_, i) => {
-    html = html.replaceAll(escapeHtml(linkUrl(publicAddress, was, i)), escapeHtml(linkUrl(publicAddress, key, i)))
+  contents.links.forEach((to, i) => {
+    const now = escapeHtml(linkUrl(publicAddress, key, i, to))
+    // The longer form first; letters of before have the shorter, which is another text altogether.
+    for (const carried of [to, undefined])
+      html = html.replaceAll(`"${escapeHtml(linkUrl(publicAddress, was, i, carried))}"`, `"${now}"`)
   })
   html = html.replaceAll(escapeHtml(pictureUrl(publicAddress, was)), escapeHtml(pictureUrl(publicAddress, key)))
   const [before, after] = [optOutUrl(publicAddress, was), optOutUrl(publicAddress, key)]

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { Proof, Timetable } from '@hand-post/contract'
 import {
+  type Column,
   callName,
   checks,
   compileCopies,
@@ -28,8 +29,10 @@ import {
 import type { Database } from '../db/database.ts'
 import { insertMessages, rowsWithMessage } from '../dispatch/store.ts'
 import type { FileStore } from '../enclosures/fileStore.ts'
+import { readModel } from '../enclosures/model.ts'
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
+import { boardOf, outcomeCsv } from '../responses/board.ts'
 import { acceptedOf, noteRead, readOf, setAsideOf } from '../rounds/store.ts'
 import { exactSizes, nearLimit } from './exactSizes.ts'
 import { fileJobs } from './fileJobs.ts'
@@ -37,6 +40,7 @@ import { freezeMessages, type NewMessage } from './freeze.ts'
 import { readLetterFile } from './letterFile.ts'
 import { listJobs } from './listJobs.ts'
 import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
+import { mailJobs } from './mailJobs.ts'
 import { madeState, makeJobs } from './makeJobs.ts'
 import { paperJobs } from './paperJobs.ts'
 import { planRound } from './planRound.ts'
@@ -62,6 +66,7 @@ export const jobs = {
   ...paperJobs,
   ...makeJobs,
   ...rehearsalJobs,
+  ...mailJobs,
 
   async counts({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     return (await loadPeople(db, roundId, now)).people.counts
@@ -141,6 +146,18 @@ export const jobs = {
         size: messageSize(merged.html, merged.text, [...enclosed.map((f) => f.size), ...toProof.pictureSizes]),
       }
     })
+  },
+
+  /** What came back of a round. */
+  board: ({ roundId }: { roundId: number }, { db }: JobContext) => boardOf(db, roundId),
+  outcomeCsv: ({ roundId }: { roundId: number }, { db }: JobContext) => outcomeCsv(db, roundId),
+
+  /** Looks whether a file can be used as a model. Gives the fields in it that match no column. */
+  async readModel(
+    { hash, name, columns }: { hash: string; name: string; columns: Column[] },
+    { files }: JobContext,
+  ): Promise<string[]> {
+    return (await readModel(await files.read(hash), name, columns)).unknown
   },
 
   /** Reads a letter that is given as HTML. */

@@ -1,10 +1,13 @@
 import { type HtmlRead, readHtml, readPlainText } from '@hand-post/core'
-import { unpackedSize } from '../people/readFile.ts'
+import { xmlFault } from '../files/xml.ts'
+import { packStored, type UnpackLimits, unpack, ZipFault } from '../files/zip.ts'
 import { decodeText } from '../people/text.ts'
 import { Refusal } from '../problem.ts'
 
-/** The most that a document may unpack to. */
-const largestUnpacked = 300_000_000
+/** What a document may unpack to, and how long and deep its text may be. */
+const unpacking: UnpackLimits = { largest: 150_000_000, ratio: 200, always: 20_000_000, most: 5000 }
+const longestText = 20_000_000
+const textLimits = { tags: 500_000, depth: 200 }
 
 const notALetter = (name: string, why: string) =>
   new Refusal(422, `“${name}” cannot be read as a letter: ${why} Nothing was changed.`, 'Not a letter')
@@ -47,23 +50,39 @@ function titleWords(title: string): string {
 }
 
 async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { subject: null }> {
-  if (!bytes.includes('word/document.xml'))
+  const parts = await unpack(bytes, unpacking, (path) => !/\.bin$/i.test(path)).catch((error) => {
+    if (!(error instanceof ZipFault)) throw error
+    throw notALetter(
+      name,
+      bytes.includes('word/document.xml')
+        ? `${error.message}. Open it and save it again.`
+        : 'it is a packed file, but not a document. Choose a .docx, .html or .txt file.',
+    )
+  })
+  if (!parts.has('word/document.xml'))
     throw notALetter(name, 'it is a packed file, but not a document. Choose a .docx, .html or .txt file.')
-  if (unpackedSize(bytes) > largestUnpacked) throw notALetter(name, 'it would unpack to a size that no letter has.')
+  for (const [path, content] of parts) {
+    if (!/\.xml$/i.test(path)) continue
+    const fault =
+      content.length > longestText ? 'it is longer than any letter.' : xmlFault(content.toString('latin1'), textLimits)
+    if (fault !== null) throw notALetter(name, `${fault} Open it, save it again, and choose the new file.`)
+  }
   // Loaded when it is needed: most rounds never read a document, and it is large.
   const { default: mammoth } = await import('mammoth')
-  const found = await mammoth.convertToHtml({ buffer: bytes }, { styleMap: styles }).catch((error: Error) => {
-    throw notALetter(name, `the document is damaged or not whole (${error.message}). Open it and save it again.`)
-  })
+  const found = await mammoth
+    .convertToHtml({ buffer: packStored(parts) }, { styleMap: styles })
+    .catch((error: Error) => {
+      throw notALetter(name, `the document is damaged or not whole (${error.message}). Open it and save it again.`)
+    })
   const read = readHtml(found.value)
-  const parts: [string, string][] = [
+  const leftOut: [string, string][] = [
     ['vbaProject.bin', 'Left out: its macros. Nothing of them was run.'],
     ['word/comments.xml', 'Left out: its comments.'],
     ['word/header', 'Left out: what stands at the head of its pages.'],
     ['word/footer', 'Left out: what stands at the foot of its pages.'],
     ['word/footnotes.xml', 'Its footnotes stand at the end.'],
   ]
-  const lost = parts.filter(([part]) => bytes.includes(part)).map(([, words]) => words)
+  const lost = leftOut.filter(([part]) => bytes.includes(part)).map(([, words]) => words)
   const told = found.messages
     .filter((m) => !/Unrecognised (paragraph|run|table) style/i.test(m.message))
     .map((m) => `Said by the reader: ${m.message}.`)

@@ -81,7 +81,7 @@ async function fileRead({ path, name, pasted }: GivenFile, options: TextOptions)
   let read = readings.get(key)
   if (!read) {
     const bytes = await readFile(path)
-    read = pasted ? readPasted(bytes.toString('utf8')) : readTableFile(bytes, name, options)
+    read = pasted ? readPasted(bytes.toString('utf8')) : await readTableFile(bytes, name, options)
     readings.set(key, read)
     for (const old of readings.keys()) if (readings.size > 3) readings.delete(old)
   }

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto'
-import { addressFault, messageSize, type ReceivedMessage, readReceived, sizeWords } from '@hand-post/core'
+import { addressFault, messageSize, sizeWords } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { composeRaw } from '../dispatch/compose.ts'
 import { keepRehearsal, lastRehearsed, type Rehearsed } from '../dispatch/rehearsalStore.ts'
@@ -136,10 +136,5 @@ export const rehearsalJobs = {
   ): Promise<boolean> {
     const kept = await lastRehearsed(db, roundId)
     return kept !== null && kept.print !== (await printOf(db, await loadRound(db, roundId, now)))
-  },
-
-  /** Reads a message that arrived. */
-  readReceived({ raw }: { raw: Uint8Array }, _: JobContext): Promise<ReceivedMessage> {
-    return readReceived(raw)
   },
 }

@@ -5,15 +5,22 @@ import { databaseOver } from '../db/database.ts'
 import { FileStore } from '../enclosures/fileStore.ts'
 import { forgetFacts } from '../enclosures/knownFacts.ts'
 import { Refusal } from '../problem.ts'
-import { type Jobs, jobs } from './jobs.ts'
+import type { Jobs } from './jobs.ts'
 import { forgetRows } from './loadList.ts'
 
 // The thread in which everything over a whole list or file is computed, one job after another.
-const { database, filesFolder, forgets } = workerData as {
+const {
+  database,
+  filesFolder,
+  forgets,
+  jobs: file,
+} = workerData as {
   database: MessagePort
   filesFolder: string
   forgets: boolean
+  jobs: string
 }
+const { jobs } = (await import(file)) as { jobs: Jobs }
 const files = new FileStore(filesFolder)
 const db = databaseOver(database)
 let queue: Promise<unknown> = Promise.resolve()

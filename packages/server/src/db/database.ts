@@ -2,7 +2,7 @@ import type { MessagePort, Worker } from 'node:worker_threads'
 
 /** The database as the stores see it. The same SQL runs on PGlite, which is behind it now, and on a PostgreSQL server. */
 export interface Database {
-  /** Runs one statement with its values as parameters ($1, $2, …). */
+  /** Runs one statement with its values as parameters ($1, $2, …). Texts are made fit for it; see {@link fitText}. */
   query<T = Record<string, unknown>>(sql: string, values?: unknown[]): Promise<T[]>
   /** Runs statements as one transaction: all of them, or, when `work` throws, none. */
   transaction<T>(work: (tx: Database) => Promise<T>): Promise<T>
@@ -25,9 +25,36 @@ export class DatabaseFault extends Error {
   }
 }
 
+/** The code of a fault that says that the thread of the database has ended: nothing can be asked of it any more. */
+export const databaseEnded = 'ENDED'
+
+/**
+ * A text as the database can hold it: PostgreSQL knows no NUL (its documentation, section 8.3), and UTF-8 no half of a character
+ * (RFC 3629, section 3). Each becomes U+FFFD, the character for what cannot be shown.
+ */
+export function fitText(text: string): string {
+  const whole = text.isWellFormed() ? text : text.toWellFormed()
+  return whole.includes('\0') ? whole.replaceAll('\0', '\ufffd') : whole
+}
+
+/** A value as JSON that the database can hold, with every text in it made fit. Stores write all their JSON by this. */
+export function json(value: unknown): string {
+  const text = JSON.stringify(value)
+  // Where no escape of that kind stands in it, there is nothing to look for: most lists are hundreds of thousands of texts.
+  if (!/\\u(?:0000|d[89a-f])/i.test(text)) return text
+  return JSON.stringify(value, (_, part) => {
+    if (typeof part === 'string') return fitText(part)
+    if (part === null || typeof part !== 'object' || Array.isArray(part)) return part
+    return Object.fromEntries(Object.entries(part).map(([name, one]) => [fitText(name), one]))
+  })
+}
+
+const fitValues = (values: unknown[]) => values.map((value) => (typeof value === 'string' ? fitText(value) : value))
+
 /** A database on the other side of a port: the thread that holds PGlite, or a further port to it. */
 export function databaseOver(port: MessagePort | Worker): Database {
   let last = 0
+  let ended: DatabaseFault | null = null
   const open = new Map<number, { resolve: (answer: DatabaseAnswer) => void; reject: (fault: Error) => void }>()
   port.on('message', (answer: DatabaseAnswer) => {
     const call = open.get(answer.id)
@@ -36,28 +63,40 @@ export function databaseOver(port: MessagePort | Worker): Database {
     if (answer.fault) call.reject(new DatabaseFault(answer.fault.message, answer.fault.code))
     else call.resolve(answer)
   })
+  const end = () => {
+    ended ??= new DatabaseFault('The database has ended, so nothing could be read or written.', databaseEnded)
+    for (const { reject } of open.values()) reject(ended)
+    open.clear()
+  }
+  // A worker ends with "exit", a port with "close", when its other end has gone.
+  port.on('exit', end)
+  port.on('close', end)
   type Asked<R> = R extends unknown ? Omit<R, 'id'> : never
   const ask = (request: Asked<DatabaseRequest>) =>
     new Promise<DatabaseAnswer>((resolve, reject) => {
+      if (ended) return reject(ended)
       const id = ++last
       open.set(id, { resolve, reject })
       port.postMessage({ id, ...request })
     })
   const within = (tx: number | null): Database => ({
     async query<T>(sql: string, values: unknown[] = []) {
-      return (await ask({ do: 'query', sql, values, tx })).rows as T[]
+      return (await ask({ do: 'query', sql, values: fitValues(values), tx })).rows as T[]
     },
     async transaction(work) {
       if (tx !== null) return work(within(tx))
       const begun = (await ask({ do: 'begin' })).tx!
+      let result: Awaited<ReturnType<typeof work>>
       try {
-        const result = await work(within(begun))
-        await ask({ do: 'commit', tx: begun })
-        return result
+        result = await work(within(begun))
       } catch (error) {
-        await ask({ do: 'rollback', tx: begun })
+        // What failed is what is told; that a transaction cannot be rolled back means that it has ended already.
+        await ask({ do: 'rollback', tx: begun }).catch(() => {})
         throw error
       }
+      // When this fails nothing was written, and there is nothing left to roll back.
+      await ask({ do: 'commit', tx: begun })
+      return result
     },
   })
   return within(null)

@@ -11,20 +11,35 @@ const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB']
 const pg = await PGlite.create(folder ?? undefined, { startParams })
 
 const migrations = join(import.meta.dirname, 'migrations')
+const steps = readdirSync(migrations).sort()
 await pg.exec('CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY)')
 const applied = new Set((await pg.query<{ name: string }>('SELECT name FROM migrations')).rows.map((r) => r.name))
-for (const name of readdirSync(migrations).sort())
-  if (!applied.has(name))
-    await pg.transaction(async (tx) => {
-      await tx.exec(readFileSync(join(migrations, name), 'utf8'))
-      await tx.query('INSERT INTO migrations VALUES ($1)', [name])
-    })
+const unknown = [...applied].filter((name) => !steps.includes(name))
+// What a newer program has laid out anew, this one would read and write wrongly.
+if (unknown.length > 0)
+  parentPort!.postMessage({
+    refused: `The data folder was last used by a newer Hand Post (it knows of ${unknown.join(', ')}, this one does not). Start the newer one, or choose another folder by HAND_POST_DATA. Nothing was changed.`,
+  })
+else
+  for (const name of steps)
+    if (!applied.has(name))
+      await pg.transaction(async (tx) => {
+        await tx.exec(readFileSync(join(migrations, name), 'utf8'))
+        await tx.query('INSERT INTO migrations VALUES ($1)', [name])
+      })
 
+interface OpenTransaction {
+  tx: Transaction
+  port: MessagePort
+  end: (how: 'commit' | 'rollback') => Promise<void>
+}
 let lastTransaction = 0
-const transactions = new Map<number, { tx: Transaction; end: (how: 'commit' | 'rollback') => Promise<void> }>()
+const transactions = new Map<number, OpenTransaction>()
+/** Ports whose other end has gone: what they asked for and have not got yet is for nobody. */
+const gone = new WeakSet<MessagePort>()
 
 /** Opens a transaction that stays open until a later request ends it. PGlite makes all others wait meanwhile. */
-function begin(): Promise<number> {
+function begin(port: MessagePort): Promise<number> {
   return new Promise((resolve, reject) => {
     const id = ++lastTransaction
     let end!: (how: 'commit' | 'rollback') => void
@@ -32,8 +47,11 @@ function begin(): Promise<number> {
       end = done
     })
     const whole = pg.transaction(async (tx) => {
+      // Whoever asked for it may have gone while it waited for its turn.
+      if (gone.has(port)) return tx.rollback()
       transactions.set(id, {
         tx,
+        port,
         end: async (how) => {
           end(how)
           await whole.catch((error) => {
@@ -48,23 +66,39 @@ function begin(): Promise<number> {
   })
 }
 
-async function answer(request: DatabaseRequest): Promise<Omit<DatabaseAnswer, 'id'>> {
-  if (request.do === 'begin') return { tx: await begin() }
+const noSuch = () =>
+  Object.assign(new Error('The transaction has ended already; nothing of it was written.'), { code: '25P01' })
+
+async function answer(request: DatabaseRequest, port: MessagePort): Promise<Omit<DatabaseAnswer, 'id'>> {
+  if (request.do === 'begin') return { tx: await begin(port) }
   if (request.do === 'query') {
-    const runner = request.tx === null ? pg : transactions.get(request.tx)!.tx
-    return { rows: (await runner.query(request.sql, request.values)).rows }
+    const within = request.tx === null ? null : transactions.get(request.tx)
+    if (within === undefined) throw noSuch()
+    return { rows: (await (within?.tx ?? pg).query(request.sql, request.values)).rows }
   }
-  const transaction = transactions.get(request.tx)!
+  const transaction = transactions.get(request.tx)
+  if (!transaction) throw noSuch()
   transactions.delete(request.tx)
   await transaction.end(request.do)
   return {}
 }
 
+/** Takes back what a thread had begun that has gone: nobody will end it any more, and all others would wait for it. */
+function leave(port: MessagePort): void {
+  gone.add(port)
+  for (const [id, transaction] of transactions)
+    if (transaction.port === port) {
+      transactions.delete(id)
+      void transaction.end('rollback')
+    }
+}
+
 function serve(port: MessagePort): void {
+  port.on('close', () => leave(port))
   port.on('message', (request: DatabaseRequest | { connect: MessagePort } | { close: true }) => {
     if ('connect' in request) return serve(request.connect)
     if ('close' in request) return void pg.close().then(() => parentPort!.postMessage({ closed: true }))
-    answer(request).then(
+    answer(request, port).then(
       (found) => port.postMessage({ id: request.id, ...found }),
       (error: Error & { code?: string }) =>
         port.postMessage({ id: request.id, fault: { message: error.message, code: error.code } }),
@@ -72,5 +106,7 @@ function serve(port: MessagePort): void {
   })
 }
 
-serve(parentPort!)
-parentPort!.postMessage({ ready: true })
+if (unknown.length === 0) {
+  serve(parentPort!)
+  parentPort!.postMessage({ ready: true })
+}

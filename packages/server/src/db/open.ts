@@ -1,6 +1,6 @@
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { chmodSync, existsSync, lstatSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads'
+import { MessageChannel, type MessagePort, type ResourceLimits, Worker } from 'node:worker_threads'
 import { type Database, databaseOver } from './database.ts'
 
 /** An open database. */
@@ -8,6 +8,8 @@ export interface OpenDatabase extends Database {
   /** A further port to the same database, for another thread. */
   port(): MessagePort
   close(): Promise<void>
+  /** Fulfilled, with why, when the thread that holds the database ends without having been asked to. */
+  ended: Promise<string>
 }
 
 /** When a process was started, as the system counts it; '' where the system does not tell. Tells a process from a later one of the same number. */
@@ -20,15 +22,51 @@ function startOf(pid: number): string {
   }
 }
 
-/** Takes a data folder for this process. Throws, in words, when another one holds it. */
+/** Says in words why a data folder cannot be used. */
+function folderWords(folder: string, error: unknown): Error {
+  const { code, message } = error as NodeJS.ErrnoException
+  const why: Record<string, string> = {
+    ENOSPC: 'the disk has no room left. Make room on it',
+    EDQUOT: 'the disk has no room left for this user. Make room on it',
+    EROFS: 'it can only be read. Make it writable',
+    EACCES: 'this user may not write there. Give it the right to',
+    EPERM: 'this user may not write there. Give it the right to',
+    ENOTDIR: 'something on the way to it is a file',
+    EEXIST: 'there is a file of that name',
+  }
+  return new Error(
+    `The data folder ${folder} cannot be used: ${why[code ?? ''] ?? message}, or choose another by HAND_POST_DATA. Nothing was changed.`,
+  )
+}
+
+/** Takes away from others what they may do with a folder and all that is in it; what lies there holds letters and addresses. */
+function closeToOthers(path: string): void {
+  const facts = lstatSync(path)
+  if (facts.isSymbolicLink()) return
+  if (process.getuid && facts.uid === process.getuid() && (facts.mode & 0o077) !== 0)
+    chmodSync(path, facts.mode & 0o700)
+  if (facts.isDirectory()) for (const name of readdirSync(path)) closeToOthers(join(path, name))
+}
+
+/**
+ * Takes a data folder for this process, readable by its user only, and so is everything that this process writes from now on.
+ * Throws, in words, when another process holds it or it cannot be written.
+ * @returns gives it back.
+ */
 export function takeFolder(folder: string): () => void {
-  mkdirSync(folder, { recursive: true })
   const file = join(folder, 'in-use.json')
   const mine = { pid: process.pid, start: startOf(process.pid) }
+  process.umask(0o077)
   try {
+    mkdirSync(folder, { recursive: true })
+    closeToOthers(folder)
     writeFileSync(file, JSON.stringify(mine), { flag: 'wx' })
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST' || !existsSync(file)) {
+      // A note that was begun on a full disk would stand there empty.
+      if ((error as NodeJS.ErrnoException).code === 'ENOSPC') rmSync(file, { force: true })
+      throw folderWords(folder, error)
+    }
     let holder = { pid: 0, start: '' }
     try {
       holder = JSON.parse(readFileSync(file, 'utf8'))
@@ -41,7 +79,11 @@ export function takeFolder(folder: string): () => void {
       throw new Error(
         `The data folder ${folder} is in use by another Hand Post (process ${holder.pid}). Use that one, or stop it first. Nothing was changed.`,
       )
-    writeFileSync(file, JSON.stringify(mine))
+    try {
+      writeFileSync(file, JSON.stringify(mine))
+    } catch (fault) {
+      throw folderWords(folder, fault)
+    }
   }
   return () => rmSync(file, { force: true })
 }
@@ -57,16 +99,22 @@ function isRunning(pid: number): boolean {
 }
 
 /** Starts a worker thread from one of our TypeScript files. `data` reaches it as `workerData`. */
-export function startThread(file: URL, data: object, transfer: MessagePort[] = []): Worker {
+export function startThread(
+  file: URL,
+  data: object,
+  { transfer = [], limits }: { transfer?: MessagePort[]; limits?: ResourceLimits } = {},
+): Worker {
   return new Worker(new URL('./thread.mjs', import.meta.url), {
     workerData: { ...data, file: file.href },
     transferList: transfer,
+    resourceLimits: limits,
   })
 }
 
 /**
  * Opens the database in a folder, making it and bringing it up to date when needed.
  * @param folder null for a database in memory.
+ * @throws in words when it cannot be opened: the disk is full, or a newer Hand Post has worked with it.
  */
 export async function openDatabase(folder: string | null): Promise<OpenDatabase> {
   // Making a database takes memory that its thread never gives back, so the thread that makes it is not the one that stays.
@@ -77,11 +125,28 @@ export async function openDatabase(folder: string | null): Promise<OpenDatabase>
 function hold(folder: string | null): Promise<OpenDatabase> {
   return new Promise((resolve, reject) => {
     const worker = startThread(new URL('./holder.ts', import.meta.url), { folder })
-    worker.once('error', reject)
-    worker.once('message', () => {
+    let asked = false
+    const ended = new Promise<string>((told) => {
+      let why = ''
+      worker.on('error', (error) => {
+        why = error instanceof Error ? error.message : String(error)
+      })
+      worker.on('exit', (code) => {
+        why ||= `its thread ended with ${code}`
+        reject(openingWords(folder, why))
+        if (!asked) told(why)
+      })
+    })
+    worker.once('message', (message: { refused?: string }) => {
+      if (message.refused !== undefined) {
+        asked = true
+        reject(new Error(message.refused))
+        return void worker.terminate()
+      }
       const database = databaseOver(worker)
       resolve({
         ...database,
+        ended,
         port() {
           const { port1, port2 } = new MessageChannel()
           worker.postMessage({ connect: port1 }, [port1])
@@ -89,12 +154,26 @@ function hold(folder: string | null): Promise<OpenDatabase> {
         },
         close: () =>
           new Promise((done) => {
+            asked = true
+            // A thread that has ended already, or ends while it closes, has nothing to close any more.
+            worker.once('exit', () => done())
             worker.on('message', (message: { closed?: boolean }) => {
-              if (message.closed) void worker.terminate().then(() => done())
+              if (message.closed) void worker.terminate()
             })
             worker.postMessage({ close: true })
+            if (worker.threadId === -1) done()
           }),
       })
     })
   })
+}
+
+function openingWords(folder: string | null, why: string): Error {
+  if (/ENOSPC|No space left/i.test(why))
+    return new Error(
+      `The database in ${folder} cannot be opened: the disk has no room left. Make room on it, then start Hand Post again. Nothing is lost.`,
+    )
+  return new Error(
+    `The database in ${folder} cannot be opened (${why}). Look whether the disk has room and is whole; a copy of the folder, kept before, can be put in its place.`,
+  )
 }

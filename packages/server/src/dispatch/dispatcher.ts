@@ -4,7 +4,7 @@ import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../enclosures/fileStore.ts'
-import { type Access, openImap, SendError, SmtpLine, sentPath } from '../mailboxes/connections.ts'
+import { type Access, SendError, SmtpLine, sentPath, usingImap } from '../mailboxes/connections.ts'
 import { departuresOf, type MailboxRecord, mailboxById, mailboxRecords, pauseMailbox } from '../mailboxes/store.ts'
 import type { Secrets } from '../secrets.ts'
 import { composeRaw } from './compose.ts'
@@ -332,8 +332,7 @@ export class Dispatcher {
       return
     }
     try {
-      const client = await openImap(accessOf(mailbox, secrets))
-      try {
+      await usingImap(accessOf(mailbox, secrets), async (client) => {
         const path = await sentPath(client)
         const lock = path === null ? null : await client.getMailboxLock(path, { readOnly: true })
         for (const { id, messageId, claimedAt } of doubtful) {
@@ -347,9 +346,7 @@ export class Dispatcher {
           else await store.noteLooked(db, id, clock.now())
         }
         lock?.release()
-      } finally {
-        await client.logout().catch(() => client.close())
-      }
+      })
       this.parts.tell({ topic: 'messages', id: null })
     } catch (error) {
       log.warn({ mailboxId, error: String(error) }, 'Sent could not be looked into; trying again in a minute')
@@ -391,8 +388,7 @@ export class Dispatcher {
         )
       return
     }
-    const client = await openImap(accessOf(mailbox, secrets))
-    try {
+    await usingImap(accessOf(mailbox, secrets), async (client) => {
       const path = await sentPath(client)
       if (path === null) throw new Error('The mailbox has no folder for sent mail.')
       for (; some.length > 0 && !this.ended; some = await store.unfiled(db, mailboxId, 50)) {
@@ -417,8 +413,6 @@ export class Dispatcher {
         }
         this.parts.tell({ topic: 'messages', id: null })
       }
-    } finally {
-      await client.logout().catch(() => client.close())
-    }
+    })
   }
 }

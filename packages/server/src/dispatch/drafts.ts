@@ -1,7 +1,7 @@
 import type { ImapFlow } from 'imapflow'
 import type { Context } from '../context.ts'
 import type { Database } from '../db/database.ts'
-import { draftsPath, openImap, sentPath } from '../mailboxes/connections.ts'
+import { draftsPath, imapWords, sentPath, usingImap } from '../mailboxes/connections.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import { draftById, roundById } from '../rounds/store.ts'
@@ -35,41 +35,46 @@ export async function putDrafts(context: Context, roundId: number, signal: Abort
   const had = new Set((await draftsOf(db, roundId)).map((d) => d.rowId))
   const made = await compute.run('untracked', { roundId, now: clock.now(), publicAddress }, { signal })
   const wanted = made.filter((m) => !had.has(m.rowId))
-  const client = await openImap(accessOf(mailbox, secrets)).catch((error: Error) => {
-    throw new Refusal(502, `${error.message} No draft was made.`, 'Mailbox not reached')
-  })
   let put = 0
   try {
-    const path = await draftsPath(client)
-    if (path === null)
-      throw new Refusal(
-        502,
-        'The mailbox has no folder for drafts. Make one in your mail program. No draft was made.',
-        'No folder for drafts',
-      )
-    for (const message of wanted) {
-      if (signal.aborted) break
-      const { key, messageId, rowId, contents } = message
-      const raw = await composeRaw(message, clock.now(), files, { [draftField]: key })
-      // What is sent from a draft goes to whom its headers name: Bcc too, which the program takes out when it sends.
-      const bcc = contents.bcc.length > 0 ? Buffer.from(`Bcc: ${contents.bcc.join(',\r\n ')}\r\n`) : Buffer.alloc(0)
-      // Noted first: a draft that is there twice may be sent twice, one that is noted and lacks is seen to lack.
-      await db.query('INSERT INTO drafts VALUES ($1, $2, $3, $4, $5)', [roundId, rowId, key, messageId, clock.now()])
-      try {
-        await client.append(path, Buffer.concat([bcc, raw]), ['\\Draft', '\\Seen'], new Date(clock.now()))
-      } catch (error) {
-        await db.query('DELETE FROM drafts WHERE key = $1', [key])
+    await usingImap(accessOf(mailbox, secrets), async (client) => {
+      const path = await draftsPath(client)
+      if (path === null)
         throw new Refusal(
           502,
-          `The mailbox did not take a draft (${(error as Error).message}). ${put} of ${wanted.length} lie there now; try again for the rest.`,
-          'Draft not taken',
+          'The mailbox has no folder for drafts. Make one in your mail program. No draft was made.',
+          'No folder for drafts',
         )
+      for (const message of wanted) {
+        if (signal.aborted) break
+        const { key, messageId, rowId, contents } = message
+        const raw = await composeRaw(message, clock.now(), files, { [draftField]: key })
+        // What is sent from a draft goes to whom its headers name: Bcc too, which the program takes out when it sends.
+        const bcc = contents.bcc.length > 0 ? Buffer.from(`Bcc: ${contents.bcc.join(',\r\n ')}\r\n`) : Buffer.alloc(0)
+        // Noted first: a draft that is there twice may be sent twice, one that is noted and lacks is seen to lack.
+        await db.query('INSERT INTO drafts VALUES ($1, $2, $3, $4, $5)', [roundId, rowId, key, messageId, clock.now()])
+        try {
+          await client.append(path, Buffer.concat([bcc, raw]), ['\\Draft', '\\Seen'], new Date(clock.now()))
+        } catch (error) {
+          await db.query('DELETE FROM drafts WHERE key = $1', [key])
+          throw new Refusal(
+            502,
+            `The mailbox did not take a draft (${imapWords(error, accessOf(mailbox, secrets))}). ${put} of ${wanted.length} lie there now; try again for the rest.`,
+            'Draft not taken',
+          )
+        }
+        put++
+        tell({ topic: 'progress', id: roundId, progress: { done: put, of: wanted.length, words: 'Putting drafts' } })
       }
-      put++
-      tell({ topic: 'progress', id: roundId, progress: { done: put, of: wanted.length, words: 'Putting drafts' } })
-    }
+    })
+  } catch (error) {
+    if (error instanceof Refusal) throw error
+    throw new Refusal(
+      502,
+      `${(error as Error).message} ${put === 0 ? 'No draft was made.' : `${put} of ${wanted.length} drafts lie there now; try again for the rest.`}`,
+      'Mailbox not reached',
+    )
   } finally {
-    await client.logout().catch(() => client.close())
     tell({ topic: 'round', id: roundId })
   }
   return put
@@ -125,12 +130,11 @@ export async function findSentDrafts(
 /** Looks now for drafts of a round that were sent from the mailbox. */
 export async function lookForSentDrafts({ db, clock, secrets, tell }: Context, roundId: number): Promise<void> {
   const round = await roundById(db, roundId)
-  const client = await openImap(accessOf(await mailboxById(db, round.mailboxId), secrets)).catch((error: Error) => {
+  const mailbox = await mailboxById(db, round.mailboxId)
+  const found = await usingImap(accessOf(mailbox, secrets), (client) =>
+    findSentDrafts(db, client, round.mailboxId, clock.now()),
+  ).catch((error: Error) => {
     throw new Refusal(502, error.message, 'Mailbox not reached')
   })
-  try {
-    for (const id of await findSentDrafts(db, client, round.mailboxId, clock.now())) tell({ topic: 'round', id })
-  } finally {
-    await client.logout().catch(() => client.close())
-  }
+  for (const id of found) tell({ topic: 'round', id })
 }

@@ -3,7 +3,7 @@ import type { Arrived, Rehearsal } from '@hand-post/contract'
 import type { ReceivedMessage } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
 import { type Context, publicAddressOf } from '../context.ts'
-import { type Access, openImap } from '../mailboxes/connections.ts'
+import { type Access, usingImap } from '../mailboxes/connections.ts'
 import { mailboxRecords } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import { draftById, roundById } from '../rounds/store.ts'
@@ -18,18 +18,14 @@ async function rehearsalAccess({ db, secrets }: Context, roundId: number): Promi
 }
 
 async function withInboxes<T>(context: Context, roundId: number, work: (client: ImapFlow) => Promise<T>): Promise<T> {
-  const client = await openImap(await rehearsalAccess(context, roundId)).catch((error: Error) => {
+  return usingImap(await rehearsalAccess(context, roundId), work).catch((error: Error) => {
+    if (error instanceof Refusal) throw error
     throw new Refusal(
       502,
       `The practice mailbox does not answer: ${error.message} It is started with Hand Post.`,
       'Practice mailbox not reached',
     )
   })
-  try {
-    return await work(client)
-  } finally {
-    await client.logout().catch(() => client.close())
-  }
 }
 
 /** Where the practice mailbox shows a rehearsal the inbox of an address. */

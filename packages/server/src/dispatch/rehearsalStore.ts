@@ -1,5 +1,5 @@
 import type { Rehearsal } from '@hand-post/contract'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 
 /** What became of one message in a rehearsal. */
 export interface Rehearsed {
@@ -28,7 +28,7 @@ export async function keepRehearsal(
     await tx.query(
       `INSERT INTO rehearsed SELECT $1, "rowId", person, address, recipients, at, size, answer, taken
        FROM jsonb_to_recordset($2) AS m("rowId" integer, person text, address text, recipients jsonb, at bigint, size bigint, answer text, taken boolean)`,
-      [roundId, JSON.stringify(messages)],
+      [roundId, json(messages)],
     )
   })
 }

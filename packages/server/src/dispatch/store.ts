@@ -1,6 +1,6 @@
 import type { MessageLine } from '@hand-post/contract'
 import { type MessageState, mayBecome } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 import type { Contents, Frozen } from './contents.ts'
 
@@ -48,7 +48,7 @@ export async function insertMessages(
          RETURNING id, key
        )
        INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key`,
-      [round.id, round.mailboxId, round.notBefore, round.gap, JSON.stringify(messages.slice(at, at + 200))],
+      [round.id, round.mailboxId, round.notBefore, round.gap, json(messages.slice(at, at + 200))],
     )
 }
 
@@ -85,7 +85,7 @@ export async function insertOnceMore(
        RETURNING id, key
      )
      INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key RETURNING message_id`,
-    [roundId, JSON.stringify(people), now],
+    [roundId, json(people), now],
   )
   return made.length
 }

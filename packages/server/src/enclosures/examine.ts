@@ -1,7 +1,8 @@
-import { type ContentFault, type FileFacts, macrosByName, runsByName, sizeWords } from '@hand-post/core'
-import { Parser } from 'htmlparser2'
+import { type ContentFault, type FileFacts, htmlToText, macrosByName, runsByName, sizeWords } from '@hand-post/core'
+import { xmlFault } from '../files/xml.ts'
+import { eachEntry, packStored, type UnpackLimits, unpack } from '../files/zip.ts'
 import { decodeText } from '../people/text.ts'
-import { eachEntry } from './zip.ts'
+import { workbookFault } from '../people/workbookLimits.ts'
 
 /** How much of a file's words (signs) is kept: what tells whose it is stands early. */
 const mostText = 200_000
@@ -10,6 +11,10 @@ const largestRead = 60_000_000
 /** To what a packed file may unpack, and how much larger than itself. */
 const largestUnpacked = 2_000_000_000
 const largestRatio = 200
+
+/** What is unpacked of a document for its words, and how long and deep its text may be. */
+const unpacking: UnpackLimits = { largest: 150_000_000, ratio: largestRatio, always: 20_000_000, most: 5000 }
+const textLimits = { tags: 1_000_000, depth: 300 }
 
 /** Contents that run, by the endings that the reader of contents gives them. */
 const programs = new Set([
@@ -125,13 +130,20 @@ async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | nul
     case 'pdf':
       return (await readers.pdf()).pdfWords(bytes, mostText)
     case 'docx': {
+      const parts = await unpack(bytes, unpacking, (path) => /\.(xml|rels)$/i.test(path))
+      for (const [path, content] of parts)
+        if (/\.xml$/i.test(path) && xmlFault(content.toString('latin1'), textLimits) !== null)
+          throw new Error('too deep')
       const { default: mammoth } = await readers.documents()
-      return (await mammoth.extractRawText({ buffer: bytes })).value
+      return (await mammoth.extractRawText({ buffer: packStored(parts) })).value
     }
     case 'xlsx':
     case 'ods': {
+      const parts = await unpack(bytes, unpacking, (path) => /\.(xml|rels)$|^mimetype$/i.test(path))
+      const fault = workbookFault(parts)
+      if (fault !== null) throw new Error(fault)
       const XLSX = await readers.workbooks()
-      const book = XLSX.read(bytes, { type: 'buffer', cellHTML: false, cellFormula: false, dense: true })
+      const book = XLSX.read(packStored(parts), { type: 'buffer', cellHTML: false, cellFormula: false, dense: true })
       return Object.values(book.Sheets)
         .map((sheet) => XLSX.utils.sheet_to_csv(sheet, { FS: '\t' }))
         .join('\n')
@@ -146,28 +158,9 @@ async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | nul
     case 'xml': {
       const { text } = decodeText(bytes.subarray(0, 2_000_000))
       if (text.includes('\0')) return null
-      return /<(html|body|p|div|table)[\s>]/i.test(text) ? htmlWords(text) : text
+      return /<(html|body|p|div|table)[\s>]/i.test(text) ? htmlToText(text, mostText) : text
     }
     default:
       return null
   }
-}
-
-function htmlWords(html: string): string {
-  let words = ''
-  let silent = 0
-  const parser = new Parser({
-    onopentagname(name) {
-      if (name === 'script' || name === 'style') silent++
-      else words += ' '
-    },
-    ontext(text) {
-      if (silent === 0) words += text
-    },
-    onclosetag(name) {
-      if (name === 'script' || name === 'style') silent--
-    },
-  })
-  parser.end(html)
-  return words
 }

@@ -1,6 +1,7 @@
 import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
 import type { Compute } from '../compute/compute.ts'
+import { Lost } from '../compute/lane.ts'
 import type { Context } from '../context.ts'
 
 /** Has the files of rounds examined behind what else is done, and knows when they are. */
@@ -27,7 +28,14 @@ export class Examiner {
     try {
       do {
         state.again = false
-        if ((await compute.run('examine', { roundId })) > 0) tell({ topic: 'round', id: roundId })
+        const examined = await compute.run('examine', { roundId }).catch((error) => {
+          // One content took the thread with it. The others are waited for; that one is begun once more, and not again after that.
+          if (!(error instanceof Lost)) throw error
+          log.warn({ roundId, error: error.message }, 'examining was given up')
+          state.again = true
+          return 0
+        })
+        if (examined > 0) tell({ topic: 'round', id: roundId })
       } while (state.again)
     } catch (error) {
       // What was not examined counts as such, and stops the round; the next file, or the next start, tries again.

@@ -1,9 +1,13 @@
 import { type Cell, type Column, cellWriter, type Field, inCase, parseTyped, type Row } from '@hand-post/core'
-import { unpackedSize } from '../people/readFile.ts'
+import { xmlFault } from '../files/xml.ts'
+import { packStored, type UnpackLimits, unpack, ZipFault } from '../files/zip.ts'
 import { Refusal } from '../problem.ts'
 
-/** The most that a model may unpack to, in octets. */
-const largestUnpacked = 200_000_000
+/** What a model may unpack to, how long (octets) and deep its text may be, and how many fields may stand in it. */
+const unpacking: UnpackLimits = { largest: 150_000_000, ratio: 200, always: 20_000_000, most: 5000 }
+const longestText = 5_000_000
+const textLimits = { tags: 200_000, depth: 200 }
+const mostFields = 2000
 
 const notAModel = (name: string, why: string) =>
   new Refusal(422, `“${name}” cannot be used as a model: ${why} Nothing was changed.`, 'Not a model')
@@ -23,7 +27,24 @@ export interface Model {
 export async function readModel(bytes: Buffer, name: string, columns: Column[]): Promise<Model> {
   if (bytes.subarray(0, 2).toString('latin1') !== 'PK' || !bytes.includes('word/document.xml'))
     throw notAModel(name, 'it is no .docx document.')
-  if (unpackedSize(bytes) > largestUnpacked) throw notAModel(name, 'it would unpack to a size that no document has.')
+  const parts = await unpack(bytes, unpacking, () => true).catch((error) => {
+    if (!(error instanceof ZipFault)) throw error
+    throw notAModel(name, `${error.message}. Open it and save it again.`)
+  })
+  let fields = 0
+  for (const [path, content] of parts) {
+    if (!/\.xml$/i.test(path)) continue
+    const text = content.toString('latin1')
+    fields += text.split('{{').length - 1
+    const fault =
+      content.length > longestText
+        ? 'it is longer than any letter.'
+        : fields > mostFields
+          ? `it has more than ${mostFields.toLocaleString('en-GB')} fields.`
+          : xmlFault(text, textLimits)
+    if (fault !== null) throw notAModel(name, `${fault} Make it shorter, or open it and save it again.`)
+  }
+  const checked = packStored(parts)
   // Loaded when a model first wants them.
   const [{ default: Docxtemplater }, { default: PizZip }] = await Promise.all([
     import('docxtemplater'),
@@ -44,7 +65,7 @@ export async function readModel(bytes: Buffer, name: string, columns: Column[]):
     return writerOfField(field, column)
   }
   const open = () =>
-    new Docxtemplater(new PizZip(bytes), {
+    new Docxtemplater(new PizZip(checked), {
       delimiters: { start: '{{', end: '}}' },
       linebreaks: true,
       errorLogging: false,

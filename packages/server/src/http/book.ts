@@ -10,28 +10,27 @@ import {
   sameAddressKey,
   shown,
 } from '@hand-post/core'
-import type { Express } from 'express'
 import type { Context } from '../context.ts'
 import { accessOf } from '../dispatch/dispatcher.ts'
-import { openImap } from '../mailboxes/connections.ts'
+import { usingImap } from '../mailboxes/connections.ts'
 import { mailboxById, mailboxRecords } from '../mailboxes/store.ts'
 import * as book from '../people/bookStore.ts'
 import { listById, rowsOf } from '../people/store.ts'
 import { Refusal } from '../problem.ts'
 import { readSenders } from '../responses/senders.ts'
 import { responsesOfMessage } from '../responses/store.ts'
-import { handle } from './handle.ts'
+import { type Desk, handle } from './handle.ts'
 
 const day = 24 * 60 * 60 * 1000
 
-export function bookHandlers(app: Express, { db, clock, compute, secrets, dispatcher, tell }: Context): void {
+export function bookHandlers(desk: Desk, { db, clock, compute, secrets, dispatcher, tell }: Context): void {
   const changed = (id: number | null = null) => tell({ topic: 'lists', id })
 
-  handle(app, routes.book, async () => ({
+  handle(desk, routes.book, async () => ({
     list: await listById(db, await book.bookId(db, clock.now())),
     groups: await book.groups(db),
   }))
-  handle(app, routes.addGroup, async ({ body }) => {
+  handle(desk, routes.addGroup, async ({ body }) => {
     if ((await book.groups(db)).some((g) => g.name === body.name))
       throw new Refusal(409, `A group is called “${body.name}” already. Choose another name.`, 'Name taken')
     const id = await book.groupNamed(db, body.name)
@@ -39,7 +38,7 @@ export function bookHandlers(app: Express, { db, clock, compute, secrets, dispat
     changed()
     return book.groupById(db, id)
   })
-  handle(app, routes.changeGroup, async ({ params, body }) => {
+  handle(desk, routes.changeGroup, async ({ params, body }) => {
     const group = await book.groupById(db, params.group)
     if (body.name !== undefined) await book.renameGroup(db, group.id, body.name)
     await book.addMembers(db, group.id, body.add)
@@ -48,14 +47,14 @@ export function bookHandlers(app: Express, { db, clock, compute, secrets, dispat
     tell({ topic: 'round', id: null })
     return book.groupById(db, group.id)
   })
-  handle(app, routes.deleteGroup, async ({ params }) => {
+  handle(desk, routes.deleteGroup, async ({ params }) => {
     await book.groupById(db, params.group)
     await book.deleteGroup(db, params.group)
     changed()
     return {}
   })
 
-  handle(app, routes.addToBook, async ({ body }) => {
+  handle(desk, routes.addToBook, async ({ body }) => {
     for (const { address } of body.people) {
       const fault = addressFault(address)
       if (fault)
@@ -111,7 +110,7 @@ export function bookHandlers(app: Express, { db, clock, compute, secrets, dispat
     return { added: fresh.size, known: addresses.size - fresh.size, group }
   })
 
-  handle(app, routes.person, async ({ query }): Promise<PersonPage> => {
+  handle(desk, routes.person, async ({ query }): Promise<PersonPage> => {
     const key = sameAddressKey(query.address)
     const list = await listById(db, await book.bookId(db, clock.now()))
     const address = findAddressColumn(list.columns)
@@ -147,8 +146,8 @@ export function bookHandlers(app: Express, { db, clock, compute, secrets, dispat
     }
   })
 
-  handle(app, routes.doNotWrite, () => book.refusedAddresses(db))
-  handle(app, routes.refuseAddress, async ({ body }) => {
+  handle(desk, routes.doNotWrite, () => book.refusedAddresses(db))
+  handle(desk, routes.refuseAddress, async ({ body }) => {
     const fault = addressFault(body.address)
     if (fault)
       throw new Refusal(422, `“${body.address}” is no address: ${fault}. Nothing was changed.`, 'Not an address')
@@ -158,25 +157,23 @@ export function bookHandlers(app: Express, { db, clock, compute, secrets, dispat
     tell({ topic: 'messages', id: null })
     return { setAside }
   })
-  handle(app, routes.allowAddress, async ({ query }) => {
+  handle(desk, routes.allowAddress, async ({ query }) => {
     await book.allowAddress(db, query.address)
     tell({ topic: 'round', id: null })
     return {}
   })
 
-  handle(app, routes.senders, async ({ params, query }) => {
+  handle(desk, routes.senders, async ({ params, query }) => {
     const mailbox = await mailboxById(db, params.mailbox)
-    const client = await openImap(accessOf(mailbox, secrets)).catch((error: unknown) => {
+    const since = new Date(clock.now() - query.days * day)
+    return usingImap(accessOf(mailbox, secrets), (client) =>
+      readSenders(client, since, [mailbox.settings.address]),
+    ).catch((error: unknown) => {
       throw new Refusal(
         502,
-        `The inbox cannot be opened: ${error instanceof Error ? error.message : error}. Look at Mailboxes.`,
+        `The inbox cannot be read: ${error instanceof Error ? error.message : error}. Look at Mailboxes.`,
         'No connection',
       )
     })
-    try {
-      return await readSenders(client, new Date(clock.now() - query.days * day), [mailbox.settings.address])
-    } finally {
-      await client.logout().catch(() => {})
-    }
   })
 }

@@ -1,21 +1,39 @@
 import { type DeskEvent, openApiDocument, routes } from '@hand-post/contract'
 import { isLoopback, isUnderWay, messageStates } from '@hand-post/core'
-import type { Express } from 'express'
 import type { Context } from '../context.ts'
 import { mailboxRecords } from '../mailboxes/store.ts'
+import { Refusal } from '../problem.ts'
 import { trayOpen } from '../responses/store.ts'
 import { roundLines } from '../rounds/store.ts'
-import { handle } from './handle.ts'
+import { type Desk, handle } from './handle.ts'
 import { trayEntries } from './responses.ts'
 
-export function deskHandlers(app: Express, { db, clock, publicUrl, onEvent }: Context): void {
-  handle(app, routes.health, async () => {
-    await db.query('SELECT 1')
-    return { ready: true, publicAddress: publicUrl, publicIsLocal: isLoopback(new URL(publicUrl).hostname) }
-  })
-  app.get('/api/openapi.json', (_req, res) => void res.json(openApiDocument()))
+/** How many windows may listen for changes at a time. */
+const mostListeners = 200
 
-  handle(app, routes.desk, async () => {
+export function deskHandlers(desk: Desk, { db, clock, publicUrl, onEvent }: Context): void {
+  const { signIn } = desk
+  let listeners = 0
+  handle(desk, routes.health, async () => {
+    await db.query('SELECT 1')
+    return {
+      ready: true,
+      publicAddress: publicUrl,
+      publicIsLocal: isLoopback(new URL(publicUrl).hostname),
+      asksPassword: signIn.needed,
+    }
+  })
+  handle(desk, routes.openApi, async () => ({ ...openApiDocument() }))
+  handle(desk, routes.signIn, async ({ req, res, body }) => {
+    await signIn.begin(req, res, body.password)
+    return {}
+  })
+  handle(desk, routes.signOut, async ({ req, res }) => {
+    signIn.end(req, res)
+    return {}
+  })
+
+  handle(desk, routes.desk, async () => {
     const lines = await roundLines(db)
     const now = clock.now()
     const underWay = (line: (typeof lines)[number]) =>
@@ -50,8 +68,11 @@ export function deskHandlers(app: Express, { db, clock, publicUrl, onEvent }: Co
     }
   })
 
-  app.get(routes.events.path, (req, res) => {
-    res.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store', connection: 'keep-alive' })
+  handle(desk, routes.events, async ({ res, gone }) => {
+    if (listeners >= mostListeners)
+      throw new Refusal(429, 'Too many windows of the desk are open. Close some of them.', 'Too many windows')
+    listeners++
+    res.set({ 'content-type': 'text/event-stream', connection: 'keep-alive' })
     res.flushHeaders()
     res.write(': listening\n\n')
     // Many changes within a moment are told as one of each kind.
@@ -66,10 +87,13 @@ export function deskHandlers(app: Express, { db, clock, publicUrl, onEvent }: Co
       }, 100)
     })
     const beat = setInterval(() => res.write(': here\n\n'), 20_000)
-    req.on('close', () => {
+    gone.addEventListener('abort', () => {
+      listeners--
       end()
       clearInterval(beat)
       if (timer) clearTimeout(timer)
+      res.end()
     })
+    return undefined
   })
 }

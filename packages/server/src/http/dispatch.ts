@@ -1,16 +1,15 @@
 import { routes } from '@hand-post/contract'
-import type { Express } from 'express'
 import type { Context } from '../context.ts'
 import { composeRaw } from '../dispatch/compose.ts'
 import * as messages from '../dispatch/store.ts'
 import { Refusal } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
-import { handle } from './handle.ts'
+import { type Desk, handle } from './handle.ts'
 
 /** How many lines the out-tray gives at once. */
 const mostInTray = 2000
 
-export function dispatchHandlers(app: Express, { db, clock, dispatcher, files, tell }: Context): void {
+export function dispatchHandlers(desk: Desk, { db, clock, dispatcher, files, tell }: Context): void {
   const posted = async (id: number) => {
     const round = await roundById(db, id)
     if (round.postedAt === null)
@@ -24,26 +23,26 @@ export function dispatchHandlers(app: Express, { db, clock, dispatcher, files, t
     tell({ topic: 'round', id: roundId })
   }
 
-  handle(app, routes.messages, ({ params }) => messages.messagesOf(db, params.round))
-  handle(app, routes.hold, async ({ params }) => {
+  handle(desk, routes.messages, ({ params }) => messages.messagesOf(db, params.round))
+  handle(desk, routes.hold, async ({ params }) => {
     const round = await posted(params.round)
     await messages.setHeld(db, round.id, true)
     await again(round.mailboxId, round.id)
     return {}
   })
-  handle(app, routes.carryOn, async ({ params }) => {
+  handle(desk, routes.carryOn, async ({ params }) => {
     const round = await posted(params.round)
     await messages.setHeld(db, round.id, false)
     await again(round.mailboxId, round.id)
     return {}
   })
-  handle(app, routes.withdraw, async ({ params }) => {
+  handle(desk, routes.withdraw, async ({ params }) => {
     const round = await posted(params.round)
     const withdrawn = await messages.withdraw(db, round.id)
     await again(round.mailboxId, round.id)
     return { withdrawn }
   })
-  handle(app, routes.settleDoubt, async ({ params, body }) => {
+  handle(desk, routes.settleDoubt, async ({ params, body }) => {
     const line = await messages.messageLine(db, params.message)
     if (!line.asksWriter)
       throw new Refusal(409, 'This message is not in doubt (any more). Nothing was changed.', 'Nothing to settle')
@@ -54,13 +53,13 @@ export function dispatchHandlers(app: Express, { db, clock, dispatcher, files, t
     await again(round.mailboxId, round.id)
     return messages.messageLine(db, params.message)
   })
-  handle(app, routes.rawMessage, async ({ params, res }) => {
+  handle(desk, routes.rawMessage, async ({ params, res }) => {
     const frozen = await messages.frozenById(db, params.message)
     const raw = await composeRaw(frozen, frozen.sentAt ?? frozen.plannedAt ?? clock.now(), files)
     res.set({ 'content-type': 'message/rfc822', 'content-disposition': 'attachment; filename="message.eml"' }).send(raw)
     return undefined
   })
-  handle(app, routes.outTray, async () => ({
+  handle(desk, routes.outTray, async () => ({
     waiting: await messages.outTrayCount(db),
     messages: await messages.outTray(db, mostInTray),
   }))

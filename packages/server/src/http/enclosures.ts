@@ -5,15 +5,13 @@ import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { routes } from '@hand-post/contract'
 import { safeFolder, safeName, sizeWords } from '@hand-post/core'
-import type { Express } from 'express'
 import { largestFile } from '../compute/fileJobs.ts'
 import { type Context, publicAddressOf } from '../context.ts'
 import { makeFiles } from '../enclosures/makeFiles.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
-import { readModel } from '../enclosures/model.ts'
 import { listById } from '../people/store.ts'
 import * as store from '../rounds/store.ts'
-import { handle } from './handle.ts'
+import { type Desk, fileName, handle } from './handle.ts'
 import { limited, receive } from './upload.ts'
 
 /** Octets of one model. */
@@ -21,7 +19,7 @@ const largestModel = 20_000_000
 /** Octets of one zip. */
 const largestZip = 1_000_000_000
 
-export function enclosureHandlers(app: Express, context: Context): void {
+export function enclosureHandlers(desk: Desk, context: Context): void {
   const { db, clock, compute, files, examiner, readingsFolder, tell } = context
   const changed = (id: number) => tell({ topic: 'round', id })
   const added = (id: number) => {
@@ -29,7 +27,7 @@ export function enclosureHandlers(app: Express, context: Context): void {
     void examiner.soon(id)
   }
 
-  handle(app, routes.addFile, async ({ params, query, req }) => {
+  handle(desk, routes.addFile, async ({ params, query, req }) => {
     const name = safeName(query.name)
     const folder = safeFolder(`${query.folder ?? ''}/`)
     const round = await store.roundById(db, params.round)
@@ -47,7 +45,7 @@ export function enclosureHandlers(app: Express, context: Context): void {
     return file
   })
 
-  handle(app, routes.addPacked, async ({ params, query, req, gone }) => {
+  handle(desk, routes.addPacked, async ({ params, query, req, gone }) => {
     await store.draftById(db, params.round)
     const path = join(readingsFolder, `packed-${randomBytes(8).toString('hex')}.zip`)
     try {
@@ -70,13 +68,13 @@ export function enclosureHandlers(app: Express, context: Context): void {
     }
   })
 
-  handle(app, routes.changeFile, async ({ params, body }) => {
+  handle(desk, routes.changeFile, async ({ params, body }) => {
     await store.draftById(db, params.round)
     const file = await store.setFileRole(db, params.round, params.file, body.role)
     changed(params.round)
     return file
   })
-  handle(app, routes.removeFile, async ({ params }) => {
+  handle(desk, routes.removeFile, async ({ params }) => {
     await store.draftById(db, params.round)
     await store.removeRoundFile(db, params.round, params.file)
     changed(params.round)
@@ -86,23 +84,23 @@ export function enclosureHandlers(app: Express, context: Context): void {
     [routes.matchFiles, false],
     [routes.unmatchFiles, true],
   ] as const)
-    handle(app, route, async ({ params, body }) => {
+    handle(desk, route, async ({ params, body }) => {
       await store.draftById(db, params.round)
       await store.matchFiles(db, params.round, body.matches, take)
       changed(params.round)
       return {}
     })
 
-  handle(app, routes.addModel, async ({ params, query, req }) => {
+  handle(desk, routes.addModel, async ({ params, query, req, gone }) => {
     const round = await store.draftById(db, params.round)
     const name = safeName(query.name)
     const { hash, size } = await files.keep(req, largestModel)
     const columns = round.listId === null ? [] : (await listById(db, round.listId)).columns
-    const { unknown } = await readModel(await files.read(hash), name, columns)
+    const unknown = await compute.run('readModel', { hash, name, columns }, { signal: gone })
     await store.noteFile(db, { hash, size, type: typeOf(name) })
     return { hash, name, unknown }
   })
-  handle(app, routes.makeFiles, async ({ params, gone }) => {
+  handle(desk, routes.makeFiles, async ({ params, gone }) => {
     try {
       return { made: await makeFiles(context, params.round, gone) }
     } finally {
@@ -110,13 +108,13 @@ export function enclosureHandlers(app: Express, context: Context): void {
       added(params.round)
     }
   })
-  handle(app, routes.madeZip, async ({ params, res, gone }) => {
+  handle(desk, routes.madeZip, async ({ params, res, gone }) => {
     const path = join(readingsFolder, `made-${randomBytes(8).toString('hex')}.zip`)
     try {
       const name = await compute.run('madeZip', { roundId: params.round, path, now: clock.now() }, { signal: gone })
       res.set({
         'content-type': 'application/zip',
-        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(safeName(name))}`,
+        ...fileName(safeName(name)),
       })
       await pipeline(createReadStream(path), res).catch(() => res.destroy())
     } finally {
@@ -125,7 +123,7 @@ export function enclosureHandlers(app: Express, context: Context): void {
     return undefined
   })
 
-  handle(app, routes.enclosures, ({ params, gone }) =>
+  handle(desk, routes.enclosures, ({ params, gone }) =>
     compute.run(
       'enclosures',
       { roundId: params.round, now: clock.now(), publicAddress: publicAddressOf(context) },

@@ -1,7 +1,6 @@
 import { PassThrough, Readable } from 'node:stream'
 import { routes } from '@hand-post/contract'
 import { compileLetter, type Letter, picturesOf, safeName } from '@hand-post/core'
-import type { Express } from 'express'
 import { withPictures } from '../compute/freeze.ts'
 import { pictureHash } from '../compute/loadRound.ts'
 import type { Context } from '../context.ts'
@@ -11,7 +10,7 @@ import { mailboxById } from '../mailboxes/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import * as shelf from '../rounds/shelfStore.ts'
 import { draftById, fileFacts, noteFile, roundById } from '../rounds/store.ts'
-import { handle } from './handle.ts'
+import { type Desk, fileName, handle } from './handle.ts'
 import { limited, receive } from './upload.ts'
 
 /** Octets of one picture of a letter, and of a letter brought in. */
@@ -32,35 +31,35 @@ export async function keepPictures({ db, files }: Context, letter: Letter): Prom
 }
 
 /** Letters: the shelf, what letters were before, and letters as files in and out. */
-export function letterHandlers(app: Express, context: Context): void {
+export function letterHandlers(desk: Desk, context: Context): void {
   const { db, clock, compute, files, secrets, publicUrl, tell } = context
   const changed = () => tell({ topic: 'letters', id: null })
 
-  handle(app, routes.shelf, ({ query }) => shelf.shelfLines(db, query.find))
-  handle(app, routes.shelfLetter, ({ params }) => shelf.shelfLetter(db, params.letter))
-  handle(app, routes.putOnShelf, async ({ body }) => {
+  handle(desk, routes.shelf, ({ query }) => shelf.shelfLines(db, query.find))
+  handle(desk, routes.shelfLetter, ({ params }) => shelf.shelfLetter(db, params.letter))
+  handle(desk, routes.putOnShelf, async ({ body }) => {
     const id = await shelf.putOnShelf(db, { ...body, letter: await keepPictures(context, body.letter) }, clock.now())
     changed()
     return shelf.shelfLetter(db, id)
   })
-  handle(app, routes.changeOnShelf, async ({ params, body }) => {
+  handle(desk, routes.changeOnShelf, async ({ params, body }) => {
     const letter = body.letter && (await keepPictures(context, body.letter))
     await shelf.changeOnShelf(db, params.letter, { ...body, ...(letter ? { letter } : {}) }, clock.now())
     changed()
     return shelf.shelfLetter(db, params.letter)
   })
-  handle(app, routes.takeOffShelf, async ({ params }) => {
+  handle(desk, routes.takeOffShelf, async ({ params }) => {
     await shelf.takeOffShelf(db, (await shelf.shelfLetter(db, params.letter)).id)
     changed()
     return {}
   })
-  handle(app, routes.shelfVersions, ({ params }) => shelf.versionsOf(db, { shelfId: params.letter }))
-  handle(app, routes.letterVersions, async ({ params }) =>
+  handle(desk, routes.shelfVersions, ({ params }) => shelf.versionsOf(db, { shelfId: params.letter }))
+  handle(desk, routes.letterVersions, async ({ params }) =>
     shelf.versionsOf(db, { roundId: (await roundById(db, params.round)).id }),
   )
-  handle(app, routes.version, ({ params }) => shelf.versionById(db, params.version))
+  handle(desk, routes.version, ({ params }) => shelf.versionById(db, params.version))
 
-  handle(app, routes.bringInLetter, async ({ params, query, req, gone }) => {
+  handle(desk, routes.bringInLetter, async ({ params, query, req, gone }) => {
     const round = await draftById(db, params.round)
     const name = safeName(query.name)
     const chunks: Buffer[] = []
@@ -80,12 +79,12 @@ export function letterHandlers(app: Express, context: Context): void {
     return { letter, said: read.removed }
   })
 
-  handle(app, routes.letterFile, async ({ params, query, res }) => {
+  handle(desk, routes.letterFile, async ({ params, query, res }) => {
     const round = await roundById(db, params.round)
     const give = (body: Buffer | string, name: string, type: string) => {
       res.set({
         'content-type': type,
-        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(safeName(name))}`,
+        ...fileName(safeName(name)),
         'content-security-policy': "sandbox; default-src 'none'",
       })
       res.send(body)

@@ -1,11 +1,10 @@
 import { type Mailbox, type MailboxSettings, routes } from '@hand-post/contract'
-import { addressFault, connectionFault } from '@hand-post/core'
-import type { Express } from 'express'
+import { addressFault, connectionFault, newPlaces } from '@hand-post/core'
 import type { Context } from '../context.ts'
 import * as store from '../mailboxes/store.ts'
 import { testMailbox } from '../mailboxes/test.ts'
 import { Refusal } from '../problem.ts'
-import { handle } from './handle.ts'
+import { type Desk, handle } from './handle.ts'
 
 function check(settings: MailboxSettings): void {
   for (const address of [settings.address, ...settings.aliases]) {
@@ -27,29 +26,43 @@ function check(settings: MailboxSettings): void {
   }
 }
 
-export function mailboxHandlers(app: Express, { db, clock, secrets, dispatcher, inbox, tell }: Context): void {
+export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, inbox, tell }: Context): void {
   const given = async (id: number): Promise<Mailbox> =>
     store.toMailbox(db, await store.mailboxById(db, id), clock.now())
 
-  handle(app, routes.mailboxes, async () =>
+  /** The password to use: the one that is given, else the stored one, which goes only where it was stored for. */
+  const passwordFor = (settings: MailboxSettings, stored: store.MailboxRecord | null): string => {
+    if (settings.password !== undefined) return settings.password
+    if (stored === null) throw new Refusal(422, 'The password is missing.', 'No password')
+    const elsewhere = newPlaces(stored.settings, settings)
+    if (elsewhere.length > 0)
+      throw new Refusal(
+        422,
+        `The stored password goes only where it was given for, and ${elsewhere.join(', ')} ${elsewhere.length === 1 ? 'is' : 'are'} another now. Type the password again. Nothing was changed, and nobody was given it.`,
+        'Password needed',
+      )
+    return secrets.unlock(stored.secret)
+  }
+
+  handle(desk, routes.mailboxes, async () =>
     Promise.all((await store.mailboxRecords(db)).map((record) => store.toMailbox(db, record, clock.now()))),
   )
 
-  handle(app, routes.addMailbox, async ({ body }) => {
-    const { password, ...settings } = body
+  handle(desk, routes.addMailbox, async ({ body }) => {
+    const { password: _, ...settings } = body
     check(body)
-    if (password === undefined) throw new Refusal(422, 'The password is missing.', 'No password')
-    const id = await store.insertMailbox(db, settings, secrets.lock(password), false)
+    const id = await store.insertMailbox(db, settings, secrets.lock(passwordFor(body, null)), false)
     void inbox.read(id)
     tell({ topic: 'mailboxes', id })
     return given(id)
   })
 
-  handle(app, routes.changeMailbox, async ({ params, body }) => {
-    const { password, ...settings } = body
+  handle(desk, routes.changeMailbox, async ({ params, body }) => {
+    const { password: _, ...settings } = body
     check(body)
     const before = await store.mailboxById(db, params.mailbox)
-    await store.updateMailbox(db, before.id, settings, password === undefined ? before.secret : secrets.lock(password))
+    const secret = secrets.lock(passwordFor(body, before))
+    await store.updateMailbox(db, before.id, settings, secret)
     inbox.drop(before.id)
     await store.pauseMailbox(db, before.id, { until: null, stopped: false, reason: null })
     await dispatcher.replan(before.id)
@@ -59,7 +72,7 @@ export function mailboxHandlers(app: Express, { db, clock, secrets, dispatcher, 
     return given(before.id)
   })
 
-  handle(app, routes.removeMailbox, async ({ params }) => {
+  handle(desk, routes.removeMailbox, async ({ params }) => {
     const { settings, practice } = await store.mailboxById(db, params.mailbox)
     if (practice)
       throw new Refusal(409, 'The practice mailbox stays: rehearsals and first tries need it.', 'Not removed')
@@ -76,16 +89,21 @@ export function mailboxHandlers(app: Express, { db, clock, secrets, dispatcher, 
     return {}
   })
 
-  handle(app, routes.testMailbox, async ({ body }) => {
+  handle(desk, routes.testMailbox, async ({ body }) => {
     const { id, ...settings } = body
-    const password =
-      settings.password ?? (id === undefined ? undefined : secrets.unlock((await store.mailboxById(db, id)).secret))
-    if (password === undefined) throw new Refusal(422, 'The password is missing.', 'No password')
-    const steps = await testMailbox(settings, password)
+    const stored = id === undefined ? null : await store.mailboxById(db, id)
+    const steps = await testMailbox(settings, passwordFor(settings, stored))
     return { steps, ok: steps.every((step) => step.ok) }
   })
 
-  handle(app, routes.carryOnMailbox, async ({ params }) => {
+  handle(desk, routes.seenUnreadMail, async ({ params }) => {
+    await store.mailboxById(db, params.mailbox)
+    await store.noteUnreadSeen(db, params.mailbox)
+    tell({ topic: 'mailboxes', id: params.mailbox })
+    return given(params.mailbox)
+  })
+
+  handle(desk, routes.carryOnMailbox, async ({ params }) => {
     await store.pauseMailbox(db, params.mailbox, { until: null, stopped: false, reason: null })
     await dispatcher.replan(params.mailbox)
     dispatcher.wake(params.mailbox)

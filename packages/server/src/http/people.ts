@@ -4,9 +4,8 @@ import { access, readFile, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type Edited, routes } from '@hand-post/contract'
 import { type Column, type Outcome, safeName } from '@hand-post/core'
-import type { Express, Response } from 'express'
 import type { z } from 'zod'
-import type { Progress } from '../compute/compute.ts'
+import type { Progress } from '../compute/lane.ts'
 import type { GivenFile, Newer } from '../compute/listJobs.ts'
 import { dayOf } from '../compute/loadList.ts'
 import type { Context } from '../context.ts'
@@ -14,25 +13,13 @@ import * as book from '../people/bookStore.ts'
 import * as lists from '../people/store.ts'
 import { mediaTypes } from '../people/writeFile.ts'
 import { notFound, Refusal } from '../problem.ts'
-import { handle } from './handle.ts'
-import { boardOf } from './responses.ts'
+import { type Desk, giveFile, handle } from './handle.ts'
 import { limited, receive } from './upload.ts'
 
 /** Octets of a file that is read as a table. */
 const largestTable = 50_000_000
 
-/** Hands a file over to be saved. */
-export function giveFile(res: Response, name: string, type: string, bytes: Buffer | string): undefined {
-  res
-    .set({
-      'content-type': type,
-      'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
-    })
-    .send(bytes)
-  return undefined
-}
-
-export function peopleHandlers(app: Express, context: Context): void {
+export function peopleHandlers(desk: Desk, context: Context): void {
   const { db, compute, clock, tell, readingsFolder } = context
   const today = () => dayOf(clock.now())
   const onProgress = (progress: Progress) => tell({ topic: 'progress', id: null, progress })
@@ -52,8 +39,9 @@ export function peopleHandlers(app: Express, context: Context): void {
     return done
   }
 
-  handle(app, routes.readFile, async ({ query, req, gone }) => {
+  handle(desk, routes.readFile, async ({ query, req, gone }) => {
     const path = join(readingsFolder, randomUUID())
+    compute.warm('readFile')
     const name = safeName(query.name)
     const pasted = query.pasted === 'yes'
     try {
@@ -70,11 +58,11 @@ export function peopleHandlers(app: Express, context: Context): void {
     }
   })
 
-  handle(app, routes.readTable, async ({ params, query, gone }) =>
+  handle(desk, routes.readTable, async ({ params, query, gone }) =>
     compute.run('readTable', { file: await fileOf(params.reading), options: query }, { signal: gone }),
   )
 
-  handle(app, routes.makeList, async ({ body: { reading, name, ...options }, gone }) => {
+  handle(desk, routes.makeList, async ({ body: { reading, name, ...options }, gone }) => {
     const file = await fileOf(reading)
     const id = await compute.run('makeList', { file, options, name, now: clock.now() }, { signal: gone, onProgress })
     changed(id)
@@ -86,7 +74,7 @@ export function peopleHandlers(app: Express, context: Context): void {
     const { reading, ...options } = newer
     return { file: await fileOf(reading), options }
   }
-  handle(app, routes.compareList, async ({ params, body, gone }) =>
+  handle(desk, routes.compareList, async ({ params, body, gone }) =>
     compute.run(
       'compareList',
       {
@@ -99,15 +87,15 @@ export function peopleHandlers(app: Express, context: Context): void {
       { signal: gone },
     ),
   )
-  handle(app, routes.updateList, async ({ params, body }) => {
+  handle(desk, routes.updateList, async ({ params, body }) => {
     const { newer, key, version, ...wanted } = body
     const given = { newer: await newerOf(newer), key, version, wanted, now: clock.now(), today: today() }
     return edited(await compute.run('updateList', { listId: params.list, ...given }))
   })
 
-  handle(app, routes.lists, () => lists.lists(db))
-  handle(app, routes.list, ({ params }) => lists.listById(db, params.list))
-  handle(app, routes.startList, async ({ body }) => {
+  handle(desk, routes.lists, () => lists.lists(db))
+  handle(desk, routes.list, ({ params }) => lists.listById(db, params.list))
+  handle(desk, routes.startList, async ({ body }) => {
     const names = new Set(body.columns.map((c) => c.name.toLowerCase()))
     if (names.size < body.columns.length)
       throw new Refusal(422, 'Two of the headings are the same. Fields could not tell them apart; nothing was made.')
@@ -117,7 +105,7 @@ export function peopleHandlers(app: Express, context: Context): void {
     changed(id)
     return lists.listById(db, id)
   })
-  handle(app, routes.renameList, async ({ params, body }) => {
+  handle(desk, routes.renameList, async ({ params, body }) => {
     await lists.listById(db, params.list)
     await lists.renameList(db, params.list, body.name)
     changed(params.list)
@@ -130,8 +118,8 @@ export function peopleHandlers(app: Express, context: Context): void {
     changed(id)
     return lists.listById(db, id)
   }
-  handle(app, routes.copyList, ({ params, body }) => copy({ listId: params.list }, body.name, body.rows))
-  handle(app, routes.deleteList, async ({ params }) => {
+  handle(desk, routes.copyList, ({ params, body }) => copy({ listId: params.list }, body.name, body.rows))
+  handle(desk, routes.deleteList, async ({ params }) => {
     const list = (await lists.lists(db)).find((l) => l.id === params.list)
     if (!list) throw notFound('list')
     if (list.rounds > 0)
@@ -145,54 +133,54 @@ export function peopleHandlers(app: Express, context: Context): void {
     return {}
   })
 
-  handle(app, routes.rows, async ({ params, query, res }) => {
+  handle(desk, routes.rows, async ({ params, query, res }) => {
     res.type('json').send(await lists.rowsText(db, params.list, query.from, query.count))
     return undefined
   })
-  handle(app, routes.derivedRows, ({ params, query }) =>
+  handle(desk, routes.derivedRows, ({ params, query }) =>
     compute.run('derivedRows', { listId: params.list, ...query, today: today() }),
   )
-  handle(app, routes.order, ({ params }) => compute.run('order', { listId: params.list, today: today() }))
+  handle(desk, routes.order, ({ params }) => compute.run('order', { listId: params.list, today: today() }))
 
-  handle(app, routes.editList, async ({ params, body }) =>
+  handle(desk, routes.editList, async ({ params, body }) =>
     edited(await compute.run('editList', { listId: params.list, ...body, now: clock.now() })),
   )
-  handle(app, routes.undoEdit, async ({ params }) =>
+  handle(desk, routes.undoEdit, async ({ params }) =>
     edited(await compute.run('undoEdit', { listId: params.list, which: 'undo', now: clock.now() })),
   )
-  handle(app, routes.redoEdit, async ({ params }) =>
+  handle(desk, routes.redoEdit, async ({ params }) =>
     edited(await compute.run('undoEdit', { listId: params.list, which: 'redo', now: clock.now() })),
   )
-  handle(app, routes.tryRecipe, ({ params, body }) =>
+  handle(desk, routes.tryRecipe, ({ params, body }) =>
     compute.run('tryRecipe', { listId: params.list, recipe: body.recipe, count: body.rows, today: today() }),
   )
 
-  handle(app, routes.listFile, async ({ params, query, res }) => {
+  handle(desk, routes.listFile, async ({ params, query, res }) => {
     const { name, bytes } = await compute.run('writeList', { listId: params.list, as: query.as, today: today() })
     return giveFile(res, `${name}.${query.as}`, mediaTypes[query.as], Buffer.from(bytes))
   })
-  handle(app, routes.sampleTable, async ({ query, res }) => {
+  handle(desk, routes.sampleTable, async ({ query, res }) => {
     const bytes = await compute.run('writeSample', { as: query.as })
     return giveFile(res, `Sample table.${query.as}`, mediaTypes[query.as], Buffer.from(bytes))
   })
 
-  handle(app, routes.savedRules, () => book.savedRules(db))
-  handle(app, routes.saveRules, async ({ body }) => ({
+  handle(desk, routes.savedRules, () => book.savedRules(db))
+  handle(desk, routes.saveRules, async ({ body }) => ({
     id: await book.saveRules(db, body.name, body.selection, body.columns),
   }))
-  handle(app, routes.forgetRules, async ({ params }) => {
+  handle(desk, routes.forgetRules, async ({ params }) => {
     await book.forgetRules(db, params.rules)
     return {}
   })
 
-  handle(app, routes.doubles, ({ params }) => compute.run('doubles', { listId: params.list, today: today() }))
-  handle(app, routes.mergeRows, async ({ params, body }) => {
+  handle(desk, routes.doubles, ({ params }) => compute.run('doubles', { listId: params.list, today: today() }))
+  handle(desk, routes.mergeRows, async ({ params, body }) => {
     edited(await compute.run('mergeRows', { listId: params.list, sets: body.sets, now: clock.now() }))
     return { merged: body.sets.length }
   })
-  handle(app, routes.listFromGroups, ({ body }) => copy({ groups: body.groups }, body.name))
-  handle(app, routes.listFromRound, async ({ body }) => {
-    const board = await boardOf(db, body.round)
+  handle(desk, routes.listFromGroups, ({ body }) => copy({ groups: body.groups }, body.name))
+  handle(desk, routes.listFromRound, async ({ body }) => {
+    const board = await compute.run('board', { roundId: body.round })
     const [{ listId }] = await db.query<{ listId: number | null }>(
       'SELECT list_id AS "listId" FROM rounds WHERE id = $1',
       [body.round],

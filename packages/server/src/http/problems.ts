@@ -34,7 +34,7 @@ function toProblem(error: unknown): Problem {
       faults,
     }
   }
-  const e = error as NodeJS.ErrnoException & { status?: number; type?: string }
+  const e = error as NodeJS.ErrnoException & { status?: number }
   if (
     e.code === 'ENOSPC' ||
     e.code === 'EDQUOT' ||
@@ -46,8 +46,13 @@ function toProblem(error: unknown): Problem {
       'Disk full',
       'The disk has no room left. Nothing was changed. Make room on the disk, then do it again; letters already posted wait meanwhile.',
     )
-  if (e.type === 'entity.too.large') return make(413, 'Too large', 'What was given is too large. Nothing was changed.')
-  if (e.type === 'entity.parse.failed') return make(400, 'Not JSON', `The request's body is not JSON: ${e.message}.`)
+  // What the library refuses of a request itself: a path that cannot be decoded, a range that is none.
+  if (e.status !== undefined && e.status >= 400 && e.status < 500)
+    return make(
+      e.status,
+      'Not understood',
+      'The request cannot be understood as it stands: its address or a header of it is not whole. Nothing was changed.',
+    )
   return make(
     500,
     'Something broke',

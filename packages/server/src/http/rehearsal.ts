@@ -1,24 +1,23 @@
 import { addressOf, routes } from '@hand-post/contract'
-import type { Express } from 'express'
 import type { Context } from '../context.ts'
 import * as rehearsal from '../dispatch/rehearsal.ts'
 import { notFound } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
-import { contentHeaders, handle } from './handle.ts'
+import { contentHeaders, type Desk, handle } from './handle.ts'
 
-export function rehearsalHandlers(app: Express, context: Context): void {
+export function rehearsalHandlers(desk: Desk, context: Context): void {
   const { db, tell } = context
-  handle(app, routes.rehearsal, ({ params }) => rehearsal.rehearsal(context, params.round))
-  handle(app, routes.rehearse, ({ params, gone }) => rehearsal.rehearse(context, params.round, gone))
-  handle(app, routes.clearRehearsal, async ({ params }) => {
+  handle(desk, routes.rehearsal, ({ params }) => rehearsal.rehearsal(context, params.round))
+  handle(desk, routes.rehearse, ({ params, gone }) => rehearsal.rehearse(context, params.round, gone))
+  handle(desk, routes.clearRehearsal, async ({ params }) => {
     await rehearsal.clearRehearsal(context, (await roundById(db, params.round)).id)
     tell({ topic: 'round', id: params.round })
     return {}
   })
-  handle(app, routes.rehearsedInbox, ({ params, query }) =>
+  handle(desk, routes.rehearsedInbox, ({ params, query }) =>
     rehearsal.rehearsedInbox(context, params.round, query.address),
   )
-  handle(app, routes.rehearsedMessage, async ({ params, query }) => {
+  handle(desk, routes.rehearsedMessage, async ({ params, query }) => {
     const { parts, ...received } = await rehearsal.rehearsedMessage(context, params.round, query.address, query.uid)
     const html = parts.reduce(
       (all, { cid }, part) =>
@@ -35,12 +34,12 @@ export function rehearsalHandlers(app: Express, context: Context): void {
     )
     return { ...received, html, files }
   })
-  handle(app, routes.rehearsedSource, async ({ params, query, res }) => {
+  handle(desk, routes.rehearsedSource, async ({ params, query, res }) => {
     const raw = await rehearsal.rehearsedRaw(context, params.round, query.address, query.uid)
     res.set({ 'content-type': 'message/rfc822', 'content-disposition': 'attachment; filename="message.eml"' }).send(raw)
     return undefined
   })
-  handle(app, routes.rehearsedFile, async ({ params, query, res }) => {
+  handle(desk, routes.rehearsedFile, async ({ params, query, res }) => {
     const { parts } = await rehearsal.rehearsedMessage(context, params.round, query.address, query.uid)
     const part = parts[query.part]
     if (!part) throw notFound('file')

@@ -1,73 +1,13 @@
-import { type Board, type ResponseEntry, routes, type TrayEntry } from '@hand-post/contract'
-import {
-  automaticOnes,
-  countBoard,
-  csvText,
-  outcomeOf,
-  outcomeWords,
-  type ResponseKind,
-  type Row,
-  shown,
-} from '@hand-post/core'
-import type { Express } from 'express'
+import { routes, type TrayEntry } from '@hand-post/contract'
 import type { Context } from '../context.ts'
 import type { Database } from '../db/database.ts'
-import { momentWords } from '../dispatch/sentence.ts'
 import { mailboxById } from '../mailboxes/store.ts'
-import { listById, rowsOf } from '../people/store.ts'
+import { asEntry } from '../responses/board.ts'
 import * as responses from '../responses/store.ts'
-import { roundById } from '../rounds/store.ts'
-import { handle } from './handle.ts'
+import { type Desk, giveFile, handle } from './handle.ts'
 
 /** Most lines of the in-tray given at once. */
 const mostInTray = 500
-
-const asEntry = (r: responses.StoredResponse, automatic: boolean): ResponseEntry => ({
-  id: r.id,
-  kind: r.kind,
-  at: r.at,
-  automatic,
-  from: r.details.from ?? r.details.agent ?? '',
-  subject: r.details.subject ?? '',
-  words: r.details.words ?? '',
-})
-
-/** The board of a round. */
-export async function boardOf(db: Database, roundId: number): Promise<Board> {
-  const round = await roundById(db, roundId)
-  const byMessage = new Map<number, responses.StoredResponse[]>()
-  for (const r of await responses.responsesOfRound(db, roundId)) {
-    const same = byMessage.get(r.messageId)
-    if (same) same.push(r)
-    else byMessage.set(r.messageId, [r])
-  }
-  const timeline: Board['timeline'] = []
-  const answered = (await responses.boardMessages(db, roundId)).map((message) => {
-    const came = (byMessage.get(message.id) ?? []).map((r) => ({ ...r, link: r.details.link }))
-    const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
-    if (message.sentAt !== null) timeline.push({ at: message.sentAt, kind: 'sent', automatic: false })
-    for (const r of came) timeline.push({ at: r.at, kind: r.kind, automatic: machine.has(r) })
-    return { message, came, machine }
-  })
-  return {
-    counts: countBoard(
-      answered.map(({ message, came }) => ({ state: message.state, sentAt: message.sentAt, responses: came })),
-    ),
-    people: answered.map(({ message, came, machine }) => ({
-      messageId: message.id,
-      rowId: message.rowId,
-      person: message.person,
-      address: message.address,
-      outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),
-      sentAt: message.sentAt,
-      lastAt: came.at(-1)?.at ?? null,
-      reason: message.reason,
-      responses: came.map((r) => asEntry(r, machine.has(r))),
-    })),
-    timeline: timeline.sort((a, b) => a.at - b.at),
-    tracking: round.tracking,
-  }
-}
 
 /** The in-tray's entries. */
 export async function trayEntries(db: Database, done: boolean, most = mostInTray): Promise<TrayEntry[]> {
@@ -85,61 +25,28 @@ export async function trayEntries(db: Database, done: boolean, most = mostInTray
   }))
 }
 
-export function responseHandlers(app: Express, { db, clock, inbox, tell }: Context): void {
-  handle(app, routes.board, ({ params }) => boardOf(db, params.round))
-
-  handle(app, routes.outcomeCsv, async ({ params, res }) => {
-    const round = await roundById(db, params.round)
-    const { settings } = await mailboxById(db, round.mailboxId)
-    const board = await boardOf(db, round.id)
-    const list = round.listId === null ? null : await listById(db, round.listId)
-    const byRow = new Map(board.people.map((p) => [p.rowId, p]))
-    const when = (at: number | null | undefined) => (at ? momentWords(at, settings.timeZone) : '')
-    const there = list ? await rowsOf(db, list.id) : []
-    // Whoever was taken out of the list after posting is in the sheet all the same.
-    const ids = new Set(there.map((row) => row.id))
-    const rows = [
-      ...there,
-      ...board.people
-        .filter((p) => !ids.has(p.rowId))
-        .map((p) => ({ id: p.rowId, cells: round.addressColumn ? { [round.addressColumn]: p.address } : {} })),
-    ]
-    const columns = list?.columns ?? []
-    const table = [
-      [...columns.map((c) => c.name), 'Outcome', 'Sent', 'Opened', 'Replied', 'Answer or reason'],
-      ...rows.map((row) => {
-        const person = byRow.get(row.id)
-        const first = (...kinds: ResponseKind[]) =>
-          person?.responses.find((r) => kinds.includes(r.kind) && !r.automatic)
-        return [
-          ...columns.map((c) => shown((row.cells as Row['cells'])[c.id])),
-          person ? outcomeWords[person.outcome] : 'not in this round',
-          when(person?.sentAt),
-          when(first('open', 'click')?.at),
-          when(first('reply')?.at),
-          first('reply', 'bounce')?.words ?? (person?.outcome === 'refused' ? (person.reason ?? '') : ''),
-        ]
-      }),
-    ]
-    res
-      .set({
-        'content-type': 'text/csv; charset=utf-8',
-        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${round.title} outcome.csv`)}`,
-      })
-      .send(csvText(table))
-    return undefined
+export function responseHandlers(desk: Desk, { db, clock, compute, fetches, inbox, tell }: Context): void {
+  handle(desk, routes.board, async ({ params }) => {
+    await fetches.flush()
+    return compute.run('board', { roundId: params.round })
   })
 
-  handle(app, routes.inTray, async ({ query }) => ({
+  handle(desk, routes.outcomeCsv, async ({ params, res }) => {
+    await fetches.flush()
+    const { title, text } = await compute.run('outcomeCsv', { roundId: params.round })
+    return giveFile(res, `${title} outcome.csv`, 'text/csv; charset=utf-8', text)
+  })
+
+  handle(desk, routes.inTray, async ({ query }) => ({
     open: await responses.trayOpen(db),
     entries: await trayEntries(db, query.done === 'yes'),
   }))
-  handle(app, routes.trayDone, async ({ params, body }) => {
+  handle(desk, routes.trayDone, async ({ params, body }) => {
     await responses.setTrayDone(db, params.response, body.done, clock.now())
     tell({ topic: 'responses', id: null })
     return {}
   })
-  handle(app, routes.readNow, async ({ params }) => ({
+  handle(desk, routes.readNow, async ({ params }) => ({
     found: await inbox.read((await mailboxById(db, params.mailbox)).id),
   }))
 }

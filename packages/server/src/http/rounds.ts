@@ -15,9 +15,8 @@ import {
   parseTyped,
   safeName,
 } from '@hand-post/core'
-import type { Express } from 'express'
-import type { Progress } from '../compute/compute.ts'
 import { underKey, withPictures } from '../compute/freeze.ts'
+import type { Progress } from '../compute/lane.ts'
 import { pictureHash } from '../compute/loadRound.ts'
 import { type Context, publicAddressOf } from '../context.ts'
 import { sendCopies } from '../dispatch/copies.ts'
@@ -33,7 +32,7 @@ import { hasRow, listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { keepVersion } from '../rounds/shelfStore.ts'
 import * as store from '../rounds/store.ts'
-import { contentHeaders, handle } from './handle.ts'
+import { contentHeaders, type Desk, fileName, handle } from './handle.ts'
 import { keepPictures, largestPicture } from './letters.ts'
 
 /** A round as the API gives it. */
@@ -58,15 +57,15 @@ export async function wholeRound({ db, compute, clock }: Context, id: number): P
   }
 }
 
-export function roundHandlers(app: Express, context: Context): void {
+export function roundHandlers(desk: Desk, context: Context): void {
   const { db, clock, compute, files, tell } = context
   const changed = (id: number) => tell({ topic: 'round', id })
   const progressOf = (id: number) => (progress: Progress) => tell({ topic: 'progress', id, progress })
 
-  handle(app, routes.rounds, () => store.roundLines(db))
-  handle(app, routes.round, ({ params }) => wholeRound(context, params.round))
+  handle(desk, routes.rounds, () => store.roundLines(db))
+  handle(desk, routes.round, ({ params }) => wholeRound(context, params.round))
 
-  handle(app, routes.startRound, async ({ body }) => {
+  handle(desk, routes.startRound, async ({ body }) => {
     const mailboxId = body.mailboxId ?? (await mailboxRecords(db))[0]?.id
     if (mailboxId === undefined)
       throw new Refusal(409, 'There is no mailbox to send from. Add one at Mailboxes first.', 'No mailbox')
@@ -82,7 +81,7 @@ export function roundHandlers(app: Express, context: Context): void {
     return wholeRound(context, id)
   })
 
-  handle(app, routes.changeRound, async ({ params, body, gone }) => {
+  handle(desk, routes.changeRound, async ({ params, body, gone }) => {
     const { letterHtml, keepBefore, dispatch, tracking, sender, title, ...rest } = body
     const keys = Object.keys(body)
     const round =
@@ -168,7 +167,7 @@ export function roundHandlers(app: Express, context: Context): void {
     return { ...(await wholeRound(context, round.id)), said }
   })
 
-  handle(app, routes.deleteRound, async ({ params }) => {
+  handle(desk, routes.deleteRound, async ({ params }) => {
     const round = await store.roundById(db, params.round)
     if (round.postedAt !== null)
       throw new Refusal(
@@ -183,14 +182,14 @@ export function roundHandlers(app: Express, context: Context): void {
     return {}
   })
 
-  handle(app, routes.people, ({ params }) => compute.run('people', { roundId: params.round, now: clock.now() }))
-  handle(app, routes.leftOut, ({ params }) => compute.run('leftOut', { roundId: params.round, now: clock.now() }))
+  handle(desk, routes.people, ({ params }) => compute.run('people', { roundId: params.round, now: clock.now() }))
+  handle(desk, routes.leftOut, ({ params }) => compute.run('leftOut', { roundId: params.round, now: clock.now() }))
 
-  handle(app, routes.notes, async ({ params }) => {
+  handle(desk, routes.notes, async ({ params }) => {
     const notes = await store.notesOf(db, (await store.roundById(db, params.round)).id)
     return [...notes].map(([row, words]) => ({ row, words }))
   })
-  handle(app, routes.writeNote, async ({ params, body }) => {
+  handle(desk, routes.writeNote, async ({ params, body }) => {
     const round = await store.draftById(db, params.round)
     if (round.listId === null) throw notFound('list')
     if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
@@ -199,7 +198,7 @@ export function roundHandlers(app: Express, context: Context): void {
     return {}
   })
 
-  handle(app, routes.setAside, async ({ params, body }) => {
+  handle(desk, routes.setAside, async ({ params, body }) => {
     const round = await store.draftById(db, params.round)
     if (round.listId === null) throw notFound('list')
     if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
@@ -207,14 +206,14 @@ export function roundHandlers(app: Express, context: Context): void {
     changed(params.round)
     return {}
   })
-  handle(app, routes.takeBack, async ({ params }) => {
+  handle(desk, routes.takeBack, async ({ params }) => {
     await store.draftById(db, params.round)
     await store.takeBack(db, params.round, params.row)
     changed(params.round)
     return {}
   })
 
-  handle(app, routes.addPicture, async ({ query, req }) => {
+  handle(desk, routes.addPicture, async ({ query, req }) => {
     const type = typeOf(query.name)
     if (!/^image\/(png|jpeg|gif|webp)$/.test(type))
       throw new Refusal(
@@ -233,7 +232,7 @@ export function roundHandlers(app: Express, context: Context): void {
     await store.noteFile(db, { hash, size, type })
     return { src: `file:${hash}`, size }
   })
-  handle(app, routes.fileContent, async ({ params, query, res }) => {
+  handle(desk, routes.fileContent, async ({ params, query, res }) => {
     const facts = await store.fileFacts(db, params.hash)
     if (!facts || !(await files.has(params.hash))) throw notFound('file')
     res.set({
@@ -251,7 +250,7 @@ export function roundHandlers(app: Express, context: Context): void {
     return undefined
   })
 
-  handle(app, routes.proof, async ({ params, query, gone }) => {
+  handle(desk, routes.proof, async ({ params, query, gone }) => {
     if (query.wait === 'yes') await context.examiner.soon(params.round)
     return compute.run(
       'proof',
@@ -259,41 +258,41 @@ export function roundHandlers(app: Express, context: Context): void {
       { signal: gone, onProgress: progressOf(params.round) },
     )
   })
-  handle(app, routes.proofPeople, ({ params, body, gone }) =>
+  handle(desk, routes.proofPeople, ({ params, body, gone }) =>
     compute.run('proofPeople', { roundId: params.round, rowIds: body.rowIds, now: clock.now() }, { signal: gone }),
   )
-  handle(app, routes.lateProof, ({ params, gone }) =>
+  handle(desk, routes.lateProof, ({ params, gone }) =>
     compute.run(
       'lateProof',
       { roundId: params.round, now: clock.now(), publicAddress: publicAddressOf(context) },
       { signal: gone },
     ),
   )
-  handle(app, routes.readingSet, ({ params, gone }) =>
+  handle(desk, routes.readingSet, ({ params, gone }) =>
     compute.run('readingSet', { roundId: params.round, now: clock.now() }, { signal: gone }),
   )
-  handle(app, routes.markRead, async ({ params }) => {
+  handle(desk, routes.markRead, async ({ params }) => {
     await compute.run('markRead', { roundId: params.round, rowId: params.row, now: clock.now() })
     return {}
   })
-  handle(app, routes.unmarkRead, async ({ params }) => {
+  handle(desk, routes.unmarkRead, async ({ params }) => {
     await store.forgetRead(db, (await store.roundById(db, params.round)).id, params.row)
     return {}
   })
-  handle(app, routes.accept, async ({ params, body }) => {
+  handle(desk, routes.accept, async ({ params, body }) => {
     await store.draftById(db, params.round)
     await store.accept(db, params.round, body.keys, body.reason, clock.now())
     changed(params.round)
     return {}
   })
-  handle(app, routes.unaccept, async ({ params, body }) => {
+  handle(desk, routes.unaccept, async ({ params, body }) => {
     await store.draftById(db, params.round)
     await store.unaccept(db, params.round, body.keys)
     changed(params.round)
     return {}
   })
 
-  handle(app, routes.message, async ({ params }) => {
+  handle(desk, routes.message, async ({ params }) => {
     const frozen = await frozenOfRow(db, params.round, params.row)
     if (frozen) {
       const { from, to, cc, bcc, replyTo, subject, html, text, files: enclosed, pictures } = frozen.contents
@@ -329,14 +328,14 @@ export function roundHandlers(app: Express, context: Context): void {
     }
   })
 
-  handle(app, routes.sendCopies, async ({ params, body }) => sendCopies(context, params.round, body.rowIds, body.to))
+  handle(desk, routes.sendCopies, async ({ params, body }) => sendCopies(context, params.round, body.rowIds, body.to))
 
-  handle(app, routes.drafts, async ({ params, query }) => {
+  handle(desk, routes.drafts, async ({ params, query }) => {
     if (query.look === 'yes') await lookForSentDrafts(context, params.round)
     return (await draftsOf(db, params.round)).map(({ rowId, putAt, sentAt }) => ({ rowId, putAt, sentAt }))
   })
-  handle(app, routes.putDrafts, async ({ params, gone }) => ({ put: await putDrafts(context, params.round, gone) }))
-  handle(app, routes.allMessages, async ({ params, query, res, gone }) => {
+  handle(desk, routes.putDrafts, async ({ params, gone }) => ({ put: await putDrafts(context, params.round, gone) }))
+  handle(desk, routes.allMessages, async ({ params, query, res, gone }) => {
     const path = join(context.readingsFolder, `all-${randomBytes(8).toString('hex')}`)
     try {
       const name = await compute.run(
@@ -346,7 +345,7 @@ export function roundHandlers(app: Express, context: Context): void {
       )
       res.set({
         'content-type': query.as === 'pdf' ? 'application/pdf' : 'application/mbox',
-        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(safeName(name))}`,
+        ...fileName(safeName(name)),
       })
       await pipeline(createReadStream(path), res).catch(() => res.destroy())
     } finally {
@@ -355,7 +354,7 @@ export function roundHandlers(app: Express, context: Context): void {
     return undefined
   })
 
-  handle(app, routes.timetable, async ({ params }) => {
+  handle(desk, routes.timetable, async ({ params }) => {
     const round = await store.roundById(db, params.round)
     const { settings } = await mailboxById(db, round.mailboxId)
     const now = clock.now()
@@ -401,14 +400,14 @@ export function roundHandlers(app: Express, context: Context): void {
     changed(round.id)
     return wholeRound(context, round.id)
   }
-  handle(app, routes.post, async ({ params, body }) =>
+  handle(desk, routes.post, async ({ params, body }) =>
     post(await store.draftById(db, params.round), body.messages, false),
   )
-  handle(app, routes.topUp, async ({ params, body }) => {
+  handle(desk, routes.topUp, async ({ params, body }) => {
     const round = await store.roundById(db, params.round)
     return post(round, body.messages, true)
   })
-  handle(app, routes.sendOnceMore, async ({ params, body }) => {
+  handle(desk, routes.sendOnceMore, async ({ params, body }) => {
     const round = await store.roundById(db, params.round)
     const people = await Promise.all(
       body.rows.map(async ({ row, hadTimes }) => {

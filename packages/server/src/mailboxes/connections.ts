@@ -3,6 +3,9 @@ import type { MailboxSettings } from '@hand-post/contract'
 import { connectionFault, type SendFailure } from '@hand-post/core'
 import { ImapFlow } from 'imapflow'
 import SMTPConnection from 'nodemailer/lib/smtp-connection'
+import { Refusal } from '../problem.ts'
+import { guardedTransport, TooMuch } from './guardedSocket.ts'
+import { maskSecret } from './mask.ts'
 
 type Host = MailboxSettings['smtp']
 
@@ -34,6 +37,13 @@ interface NetworkError extends Error {
 /** What the host said when it did not take a recipient. */
 type Refused = NetworkError & { recipient?: string }
 
+/** How much of what a host says is shown or kept, in characters. */
+const mostSaid = 500
+
+/** What a host said, as it may be shown and kept: cut to a length, and without the password, whatever the host made of it. */
+const saidBy = (text: string, { user, password }: Pick<Access, 'user' | 'password'>): string =>
+  maskSecret(text, password, user).slice(0, mostSaid)
+
 /** Says in words why a host could not be used: what, where, and what to do. */
 export function connectionWords(error: unknown, host: Host): string {
   const e = error as NetworkError
@@ -41,6 +51,12 @@ export function connectionWords(error: unknown, host: Host): string {
   const code = cause?.code ?? e.code ?? ''
   const message = `${e.message} ${cause?.message ?? ''}`
   const where = `${host.host}, port ${host.port}`
+  if (
+    error instanceof TooMuch ||
+    e.code === 'EPROTOCOL' ||
+    /exceeds maximum|too large|TooLarge|TooManyTokens/i.test(`${code} ${message}`)
+  )
+    return `${where} sends far more than it was asked for, so the connection was closed. Look whether it is a mail host.`
   if (code === 'ECONNREFUSED' || /ECONNREFUSED/.test(message))
     return `Nothing answers at ${where}. Check the host's name and the port.`
   if (code === 'EDNS' || /ENOTFOUND|EAI_AGAIN/.test(message))
@@ -71,6 +87,11 @@ export class SendError extends Error {
 }
 
 const waits = { connectionTimeout: 15_000, greetingTimeout: 15_000, socketTimeout: 60_000 }
+/** How long (ms) connecting and signing in may take in all, however slowly a host speaks; and handing over one message. */
+const mostToOpen = 60_000
+const mostToSend = 15 * 60_000
+/** Octets of one answer of a submission host (RFC 5321, section 4.5.3.1.5, has 512 for a line). */
+const largestAnswer = 64_000
 
 /** One connection to a submission host, used for one message after another. */
 export class SmtpLine {
@@ -93,8 +114,13 @@ export class SmtpLine {
       ignoreTLS: smtp.security === 'none',
       requireTLS: smtp.security === 'starttls',
       tls: { rejectUnauthorized: !smtp.allowSelfSigned },
+      maxResponseSize: largestAnswer,
       ...waits,
     })
+    const tooSlow = setTimeout(() => {
+      this.broken(new Error('timeout: it speaks too slowly'))
+      connection.close()
+    }, mostToOpen)
     connection.on('error', (error: NetworkError) => this.broken(error))
     connection.on('end', () => {
       if (this.connection === connection) this.connection = null
@@ -106,20 +132,21 @@ export class SmtpLine {
       connection.close()
       if (error.command === 'STARTTLS' || error.code === 'ETLS')
         return new SendError({ stage, code: null, text: connectionWords(new Error(`STARTTLS ${error.message}`), smtp) })
-      return new SendError({
-        stage,
-        code: error.responseCode ?? null,
-        text: error.responseCode ? (error.response ?? error.message) : connectionWords(error, smtp),
-      })
+      const text = error.responseCode ? (error.response ?? error.message) : connectionWords(error, smtp)
+      return new SendError({ stage, code: error.responseCode ?? null, text: saidBy(text, this.access) })
     }
-    await this.step(
-      (done) => connection.connect((error?: Error | null) => done(error as NetworkError)),
-      failed('connect'),
-    )
-    await this.step(
-      (done) => connection.login({ user, pass: password }, (error?: Error | null) => done(error as NetworkError)),
-      failed('signIn'),
-    )
+    try {
+      await this.step(
+        (done) => connection.connect((error?: Error | null) => done(error as NetworkError)),
+        failed('connect'),
+      )
+      await this.step(
+        (done) => connection.login({ user, pass: password }, (error?: Error | null) => done(error as NetworkError)),
+        failed('signIn'),
+      )
+    } finally {
+      clearTimeout(tooSlow)
+    }
     this.connection = connection
   }
 
@@ -150,7 +177,8 @@ export class SmtpLine {
         this.push(null)
       },
     })
-    return new Promise((resolve, reject) => {
+    let tooSlow: NodeJS.Timeout | undefined
+    return new Promise<string>((resolve, reject) => {
       const fail = (error: NetworkError) => {
         const code = error.responseCode ?? null
         // After a refusal the line may be used again; after anything else it may not.
@@ -160,11 +188,15 @@ export class SmtpLine {
           new SendError({
             stage,
             code,
-            text: code === null ? connectionWords(error, this.access.smtp) : (error.response ?? error.message),
+            text: saidBy(
+              code === null ? connectionWords(error, this.access.smtp) : (error.response ?? error.message),
+              this.access,
+            ),
           }),
         )
       }
       this.broken = fail
+      tooSlow = setTimeout(() => fail(new Error('timeout: it speaks too slowly')), mostToSend)
       const { from, to, copies } = envelope
       connection.send({ from, to: [to, ...copies], size: raw.length }, message, (error, info) => {
         // Where nobody was taken, what the host says of the person is what counts.
@@ -175,14 +207,18 @@ export class SmtpLine {
         if (ofPerson)
           return reject(
             new SendError(
-              { stage: 'envelope', code: ofPerson.responseCode ?? null, text: ofPerson.response ?? ofPerson.message },
+              {
+                stage: 'envelope',
+                code: ofPerson.responseCode ?? null,
+                text: saidBy(ofPerson.response ?? ofPerson.message, this.access),
+              },
               true,
             ),
           )
         const notTaken = refused.map((r) => `${r.recipient} did not get a copy: ${r.response ?? r.message}`)
-        resolve([String(info.response), ...notTaken].join('. '))
+        resolve(saidBy([String(info.response), ...notTaken].join('. '), this.access))
       })
-    })
+    }).finally(() => clearTimeout(tooSlow))
   }
 
   /** Makes the line fit for the next message after a refusal (RSET), or closes it. */
@@ -210,12 +246,30 @@ export class SmtpLine {
   }
 }
 
+/** What a host may say in one piece: a line, a literal, a whole answer with all its parts. */
+const largestOfHost = {
+  maxLineLength: 1_000_000,
+  maxLiteralSize: 110_000_000,
+  maxResponseSize: 120_000_000,
+  maxResponseTokens: 200_000,
+}
+/** After how long (ms) a listening for news is begun anew, and a silent host given up. */
+const listenFor = 4 * 60_000
+const silentFor = 5 * 60_000
+
+/** What is needed to read a mailbox. */
+export type ImapAccess = Pick<Access, 'imap' | 'user' | 'password'>
+
+/** Says in words what went wrong with an IMAP host, without anything secret. */
+export function imapWords(error: unknown, access: ImapAccess): string {
+  const { message, responseText } = error as NetworkError
+  const words = responseText && /^Command failed/i.test(message) ? responseText : message
+  return saidBy(words ?? String(error), access)
+}
+
 /** Opens an IMAP connection. Throws an error whose message says in words what is the matter. */
-export async function openImap({
-  imap,
-  user,
-  password,
-}: Pick<Access, 'imap' | 'user' | 'password'>): Promise<ImapFlow> {
+export async function openImap(access: ImapAccess): Promise<ImapFlow> {
+  const { imap, user, password } = access
   if (!imap) throw new Error('This mailbox has no IMAP host: copies cannot be filed, nor answers read.')
   const fault = connectionFault(imap.host, imap.security)
   if (fault) throw new Error(fault)
@@ -227,20 +281,75 @@ export async function openImap({
     tls: { rejectUnauthorized: !imap.allowSelfSigned },
     auth: { user, pass: password },
     logger: false,
+    transport: guardedTransport,
+    ...largestOfHost,
     ...waits,
-    socketTimeout: 10 * 60_000,
+    maxIdleTime: listenFor,
+    socketTimeout: silentFor,
   })
   client.on('error', () => {})
+  const tooSlow = setTimeout(() => client.close(), mostToOpen)
   try {
     await client.connect()
   } catch (error) {
     client.close()
     const e = error as NetworkError
     if (e.authenticationFailed)
-      throw new Error(`The IMAP host refused the sign-in: ${e.responseText ?? 'user or password is wrong'}.`)
-    throw new Error(connectionWords(error, imap))
+      throw new Error(
+        `The IMAP host refused the sign-in: ${saidBy(e.responseText ?? 'user or password is wrong', access)}.`,
+      )
+    throw new Error(saidBy(connectionWords(error, imap), access))
+  } finally {
+    clearTimeout(tooSlow)
   }
   return client
+}
+
+/** How long (ms) one piece of work in a mailbox may take. */
+const mostToWork = 10 * 60_000
+
+/**
+ * Does a piece of work in a mailbox: opens it, and closes it after. However slowly its host speaks, it ends in time.
+ * @throws an error whose message says in words what is the matter, without anything secret; refusals as they are.
+ */
+export async function usingImap<T>(
+  access: ImapAccess,
+  work: (client: ImapFlow) => Promise<T>,
+  most: number = mostToWork,
+): Promise<T> {
+  const client = await openImap(access)
+  try {
+    return await inTime(client, work(client), most)
+  } catch (error) {
+    if (error instanceof Refusal) throw error
+    throw new Error(imapWords(error, access))
+  } finally {
+    await leaveImap(client)
+  }
+}
+
+/** Waits for work with a mailbox, and closes it when that takes too long: the work fails then. */
+export async function inTime<T>(client: ImapFlow, work: Promise<T>, most: number): Promise<T> {
+  let timer: NodeJS.Timeout | undefined
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => {
+      reject(new Error(`The mail host did not come to an end within ${Math.round(most / 60_000)} minutes.`))
+      client.close()
+    }, most)
+  })
+  try {
+    return await Promise.race([work, late])
+  } finally {
+    clearTimeout(timer)
+    work.catch(() => {})
+  }
+}
+
+/** Signs out, or closes the connection when the host does not answer that soon. */
+async function leaveImap(client: ImapFlow): Promise<void> {
+  const timer = setTimeout(() => client.close(), 5000)
+  await client.logout().catch(() => client.close())
+  clearTimeout(timer)
 }
 
 /** The path of a box by its special use (RFC 6154), else by its name. Null when there is none. */

@@ -1,6 +1,6 @@
 import type { Mailbox, MailboxSettings } from '@hand-post/contract'
 import { allowanceAt, type Departure } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 
 type StoredSettings = Omit<MailboxSettings, 'password'>
@@ -42,17 +42,13 @@ export async function insertMailbox(
 ): Promise<number> {
   const [{ id }] = await db.query<{ id: number }>(
     'INSERT INTO mailboxes (settings, secret, practice) VALUES ($1, $2, $3) RETURNING id',
-    [JSON.stringify(settings), secret, practice],
+    [json(settings), secret, practice],
   )
   return id
 }
 
 export async function updateMailbox(db: Database, id: number, settings: StoredSettings, secret: string): Promise<void> {
-  await db.query('UPDATE mailboxes SET settings = $2, secret = $3 WHERE id = $1', [
-    id,
-    JSON.stringify(settings),
-    secret,
-  ])
+  await db.query('UPDATE mailboxes SET settings = $2, secret = $3 WHERE id = $1', [id, json(settings), secret])
 }
 
 export async function deleteMailbox(db: Database, id: number): Promise<void> {
@@ -101,6 +97,34 @@ export async function noteCopies(db: Database, id: number, at: number, recipient
   await db.query('INSERT INTO copies_sent (mailbox_id, at, recipients) VALUES ($1, $2, $3)', [id, at, recipients])
 }
 
+/** How many messages that could not be read are shown one by one. */
+const mostUnread = 20
+
+/** Notes a message that could not be read; one that lies at the same place is noted once. Returns whether it is new. */
+export async function noteUnread(
+  db: Database,
+  mailboxId: number,
+  mail: { source: string; sender: string; subject: string; at: number; why: string },
+): Promise<boolean> {
+  const rows = await db.query(
+    'INSERT INTO unread_mail (mailbox_id, source, sender, subject, at, why) VALUES ($1, $2, $3, $4, $5, $6) ON CONFLICT (source) DO NOTHING RETURNING id',
+    [mailboxId, mail.source, mail.sender, mail.subject, mail.at, mail.why],
+  )
+  return rows.length > 0
+}
+
+export async function noteUnreadSeen(db: Database, mailboxId: number): Promise<void> {
+  await db.query('UPDATE unread_mail SET seen = true WHERE mailbox_id = $1', [mailboxId])
+}
+
+async function unreadMail(db: Database, mailboxId: number): Promise<Mailbox['unreadMail']> {
+  const newest = await db.query<Mailbox['unreadMail']['newest'][number] & { count: number }>(
+    `SELECT id, sender, subject, at, why, (count(*) OVER ())::int AS count FROM unread_mail WHERE mailbox_id = $1 AND NOT seen ORDER BY at DESC, id DESC LIMIT ${mostUnread}`,
+    [mailboxId],
+  )
+  return { count: newest[0]?.count ?? 0, newest: newest.map(({ count: _, ...mail }) => mail) }
+}
+
 /** The mailbox as the API gives it: without its password. */
 export async function toMailbox(db: Database, record: MailboxRecord, now: number): Promise<Mailbox> {
   return {
@@ -112,5 +136,6 @@ export async function toMailbox(db: Database, record: MailboxRecord, now: number
     stopped: record.stopped,
     pauseReason: record.stopped || (record.pausedUntil ?? 0) > now ? record.pauseReason : null,
     readingFault: record.readingFault,
+    unreadMail: await unreadMail(db, record.id),
   }
 }

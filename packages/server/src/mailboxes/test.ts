@@ -1,12 +1,14 @@
 import type { MailboxSettings, TestStep } from '@hand-post/contract'
 import { addressFault } from '@hand-post/core'
-import { type Access, openImap, type SendError, SmtpLine, sentPath } from './connections.ts'
+import { type Access, type SendError, SmtpLine, sentPath, usingImap } from './connections.ts'
+import { maskSecret } from './mask.ts'
 
 /** Tries a mailbox's settings step by step. Stores nothing and sends nothing. */
 export async function testMailbox(settings: MailboxSettings, password: string): Promise<TestStep[]> {
   const steps: TestStep[] = []
   const access: Access = { smtp: settings.smtp, imap: settings.imap, user: settings.user, password }
-  const note = (step: string, ok: boolean, words: string) => steps.push({ step, ok, words })
+  const note = (step: string, ok: boolean, words: string) =>
+    steps.push({ step, ok, words: maskSecret(words, password, settings.user) })
 
   const fault = addressFault(settings.address)
   note(
@@ -44,33 +46,34 @@ export async function testMailbox(settings: MailboxSettings, password: string): 
     line.close()
   }
 
-  if (settings.imap === null) {
+  const { imap } = settings
+  if (imap === null) {
     note('Reading host', true, 'None is given: copies will not be filed in Sent, and answers not be read.')
     return steps
   }
   try {
-    const client = await openImap(access)
-    note('Reach the reading host', true, `${settings.imap.host}, port ${settings.imap.port} answers.`)
-    note('Sign in to read', true, `Signed in as ${settings.user}.`)
-    if (settings.imap.allowSelfSigned)
+    await usingImap(access, async (client) => {
+      note('Reach the reading host', true, `${imap.host}, port ${imap.port} answers.`)
+      note('Sign in to read', true, `Signed in as ${settings.user}.`)
+      if (imap.allowSelfSigned)
+        note(
+          'Certificate for reading',
+          true,
+          'A certificate that nobody known has signed is allowed here, by your choice.',
+        )
+      const path = await sentPath(client)
       note(
-        'Certificate for reading',
-        true,
-        'A certificate that nobody known has signed is allowed here, by your choice.',
+        'Find the Sent folder',
+        path !== null,
+        path === null
+          ? 'The mailbox has no folder for sent mail. Make one called Sent, then try again.'
+          : `Sent mail lies in “${path}”.`,
       )
-    const path = await sentPath(client)
-    note(
-      'Find the Sent folder',
-      path !== null,
-      path === null
-        ? 'The mailbox has no folder for sent mail. Make one called Sent, then try again.'
-        : `Sent mail lies in “${path}”.`,
-    )
-    await client.logout()
+    })
   } catch (error) {
     const words = error instanceof Error ? error.message : String(error)
     const signIn = /sign-in/.test(words)
-    if (signIn) note('Reach the reading host', true, `${settings.imap.host}, port ${settings.imap.port} answers.`)
+    if (signIn) note('Reach the reading host', true, `${imap.host}, port ${imap.port} answers.`)
     note(signIn ? 'Sign in to read' : 'Reach the reading host', false, words)
   }
   return steps

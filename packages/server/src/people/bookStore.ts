@@ -1,6 +1,6 @@
 import type { ContactGroup } from '@hand-post/contract'
 import { type Column, findAddressColumn, type MessageState, sameAddressKey, shown } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { insertList, listById, rowsOf } from './store.ts'
 
@@ -69,14 +69,14 @@ export async function deleteGroup(db: Database, id: number): Promise<void> {
 export async function addMembers(db: Database, group: number, rows: number[]): Promise<void> {
   await db.query(
     'INSERT INTO group_members SELECT $1, (value)::int FROM jsonb_array_elements_text($2::jsonb) AS x (value) ON CONFLICT DO NOTHING',
-    [group, JSON.stringify(rows)],
+    [group, json(rows)],
   )
 }
 
 export async function removeMembers(db: Database, group: number, rows: number[]): Promise<void> {
   await db.query(
     'DELETE FROM group_members WHERE group_id = $1 AND row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)',
-    [group, JSON.stringify(rows)],
+    [group, json(rows)],
   )
 }
 
@@ -85,7 +85,7 @@ export async function joinMemberships(db: Database, kept: number, others: number
   await db.query(
     `INSERT INTO group_members SELECT DISTINCT group_id, $1::int FROM group_members
      WHERE row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) ON CONFLICT DO NOTHING`,
-    [kept, JSON.stringify(others)],
+    [kept, json(others)],
   )
 }
 
@@ -172,7 +172,7 @@ export async function saveRules(db: Database, name: string, selection: object, c
   const [{ id }] = await db.query<{ id: number }>(
     `INSERT INTO saved_rules (name, selection, columns) VALUES ($1, $2, $3)
      ON CONFLICT (name) DO UPDATE SET selection = $2, columns = $3 RETURNING id`,
-    [name, JSON.stringify(selection), JSON.stringify(columns)],
+    [name, json(selection), json(columns)],
   )
   return id
 }

@@ -27,7 +27,53 @@ const headings = [
  * Where a long line was broken without the space or tab that RFC 6350, section 3.2, wants: the next line is no property, for it
  * has no name before a colon; nor is the rest of a web address one.
  */
-const brokenFold = /\n(?=[^ \t\n])(?!(?!https?:\/\/)(?:[a-z0-9-]+\.)?[a-z0-9-]+(?:;[^:\n]*)?:)/gi
+const brokenFold = /\n(?=[^ \t\n])(?!(?!https?:\/\/)(?:[a-z0-9-]{1,100}\.)?[a-z0-9-]{1,100}(?:;[^:\n]{0,20000})?:)/gi
+
+/** How many cards that were left out are named one by one. */
+const mostSaid = 20
+/** How many cards are read of one file, how long a card may be, and one of its lines (characters), with what is folded to it. */
+const mostCards = 100_000
+const longestCard = 1_000_000
+const longestLine = 20_000
+/** What is not kept of a card, and may be large: pictures, sounds, keys (RFC 6350, sections 6.2.4, 6.6.3, 6.7.5, 6.8.1). */
+const passedOver = /^(?:[a-z0-9-]{1,50}\.)?(?:photo|logo|sound|key)[;:]/i
+
+/** The cards of a text, each with its lines; and how many have no end. One pass over its lines. */
+function cardsOf(text: string): { cards: string[][]; unended: number } {
+  const cards: string[][] = []
+  let open: string[] | null = null
+  let unended = 0
+  let passing = false
+  for (const line of text.split(/\r\n?|\n/)) {
+    const mark = /^(BEGIN|END):VCARD[ \t]{0,20}$/i.exec(line.slice(0, 40))?.[1].toUpperCase()
+    if (mark === 'BEGIN') {
+      if (open) unended++
+      open = [line.trim()]
+      passing = false
+    } else if (open && mark === 'END') {
+      cards.push([...open, line.trim()])
+      open = null
+    } else if (open) {
+      const goesOn = /^[ \t]/.test(line)
+      if (!goesOn) passing = passedOver.test(line.slice(0, 200))
+      if (!passing) open.push(line)
+    }
+  }
+  return { cards, unended: unended + (open ? 1 : 0) }
+}
+
+/** Why a card is not read: it is too long, or a line of it is. */
+function cardFault(lines: string[]): string | null {
+  let whole = 0
+  let line = 0
+  for (const part of lines) {
+    whole += part.length
+    line = /^[ \t]/.test(part) ? line + part.length : part.length
+    if (whole > longestCard) return 'it is longer than any card'
+    if (line > longestLine) return 'a line of it is longer than any card has'
+  }
+  return null
+}
 
 /**
  * Reads vCards of version 3 (RFC 2426) and 4 (RFC 6350) as a sheet: headings, then a row for each card. A card that cannot be
@@ -36,12 +82,27 @@ const brokenFold = /\n(?=[^ \t\n])(?!(?!https?:\/\/)(?:[a-z0-9-]+\.)?[a-z0-9-]+(
 export function readCards(text: string): { rows: Sheet; said: string[] } {
   const said: string[] = []
   const rows: Record<string, string>[] = []
-  const cards = text.replace(/\r\n?/g, '\n').matchAll(/^BEGIN:VCARD[ \t]*\n[\s\S]*?^END:VCARD[ \t]*$/gim)
+  const { cards, unended } = cardsOf(text)
   let n = 0
   let mended = 0
-  for (const [found] of cards) {
+  let leftOut = 0
+  const leaveOut = (lines: string[], why: string) => {
+    const called = lines.find((line) => /^FN[;:]/i.test(line))?.slice(0, 300)
+    const name = called
+      ?.slice(called.indexOf(':') + 1)
+      .trim()
+      .slice(0, 100)
+    if (++leftOut <= mostSaid) said.push(`Card ${n}${name ? ` (${name})` : ''} was left out: ${why}.`)
+  }
+  for (const lines of cards) {
     n++
-    const card = found.replace(brokenFold, () => {
+    if (n > mostCards) break
+    const fault = cardFault(lines)
+    if (fault !== null) {
+      leaveOut(lines, fault)
+      continue
+    }
+    const card = lines.join('\n').replace(brokenFold, () => {
       mended++
       return ''
     })
@@ -73,17 +134,18 @@ export function readCards(text: string): { rows: Sheet; said: string[] } {
         Note: texts('note').join('\n'),
       })
     } catch (error) {
-      const called = /^FN[^:\n]*:(.*)$/im.exec(card)?.[1]
-      said.push(
-        `Card ${n}${called ? ` (${called.trim()})` : ''} was left out: ${error instanceof Error ? error.message : error}.`,
-      )
+      leaveOut(lines, (error instanceof Error ? error.message : String(error)).slice(0, 200))
     }
   }
+  if (leftOut > mostSaid) said.push(`${leftOut - mostSaid} more cards were left out in the same way.`)
+  if (cards.length > mostCards)
+    said.push(
+      `The file has ${cards.length.toLocaleString('en-GB')} cards, and ${mostCards.toLocaleString('en-GB')} are read at once: the rest was left out. Bring them in as a second file.`,
+    )
   if (mended > 0)
     said.push(
       `${mended} long ${mended === 1 ? 'line was' : 'lines were'} broken without the space that the rest must begin with. The rest was put back to what stands before it; look at those cards.`,
     )
-  const unended = (text.match(/^BEGIN:VCARD/gim)?.length ?? 0) - n
   if (unended > 0) said.push(`${unended} ${unended === 1 ? 'card has' : 'cards have'} no end, and could not be read.`)
   const used = headings.filter((h) => rows.some((row) => row[h] !== ''))
   return { rows: [used, ...rows.map((row) => used.map((h) => row[h] || undefined))], said }
@@ -112,7 +174,13 @@ const propertyOf: [RegExp, string][] = [
   [/^groups$|^categories$/i, 'categories'],
   [/^note/i, 'note'],
 ]
-const placeOf: Record<string, number> = { street: 2, town: 3, county: 4, postcode: 5, country: 6 }
+const placeOf = new Map([
+  ['street', 2],
+  ['town', 3],
+  ['county', 4],
+  ['postcode', 5],
+  ['country', 6],
+])
 
 /**
  * Writes rows as vCards of version 4 (RFC 6350). Columns that no property is made for stand in the note, with their names, so
@@ -148,7 +216,7 @@ export function writeCards(columns: Column[], rows: Row[]): string {
         if (value === '' || column === first || column === last || names.includes(column.id)) continue
         const known =
           column.kind === 'address' ? 'email' : propertyOf.find(([pattern]) => pattern.test(column.name))?.[1]
-        const at = placeOf[column.name.toLowerCase()]
+        const at = placeOf.get(column.name.toLowerCase())
         if (known === 'note') rest.unshift(value)
         else if (known === 'categories') add(known, value)
         else if (known) add(known, value)

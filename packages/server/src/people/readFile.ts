@@ -1,11 +1,12 @@
 import * as XLSX from '@e965/xlsx'
 import type { Cell, Sheet } from '@hand-post/core'
-import { unzipSync, zipSync } from 'fflate'
 import Papa from 'papaparse'
+import { packStored, type UnpackLimits, unpack, ZipFault } from '../files/zip.ts'
 import { Refusal } from '../problem.ts'
 import { readCards } from './cards.ts'
 import { readAddresses } from './pasted.ts'
 import { decodeText } from './text.ts'
+import { workbookFault } from './workbookLimits.ts'
 
 /** One sheet as it stands in the file. */
 export interface SheetRead {
@@ -38,9 +39,9 @@ export interface TextOptions {
 const notATable = (name: string, why: string) =>
   new Refusal(422, `“${name}” cannot be read as a table: ${why} Nothing was stored.`, 'Not a table')
 
-/** The largest a workbook may become when unpacked, and how many times its packed size: beyond is no table but a trap. */
-const largestUnpacked = 600_000_000
-const largestRatio = 200
+const lockedWorkbook = (name: string) =>
+  notATable(name, 'it is locked with a password. Open it, take the password off, save it and choose it again.')
+
 /** The most columns of a list, and the most signs of one cell. */
 const mostColumns = 2000
 const longestCell = 100_000
@@ -49,7 +50,7 @@ const longestCell = 100_000
  * Reads a table from a workbook (.xlsx, .ods), delimited text or vCards. What the file is, is told from its content.
  * @throws Refusal in words when it is none, is locked, or is damaged.
  */
-export function readTableFile(bytes: Buffer, name: string, options: TextOptions = {}): FileRead {
+export async function readTableFile(bytes: Buffer, name: string, options: TextOptions = {}): Promise<FileRead> {
   if (bytes.length === 0) throw notATable(name, 'it is empty. Save the table again and choose the new file.')
   if (bytes.subarray(0, 4).equals(Buffer.from([0xd0, 0xcf, 0x11, 0xe0]))) {
     // An OLE container is either an encrypted workbook (it has this stream name in UTF-16) or one of the old format.
@@ -79,27 +80,40 @@ const plainFile = (name: string, rows: Sheet, said: string[]): FileRead => ({
   quote: null,
 })
 
-/** Adds up what the entries of a zip say they unpack to, from its central directory (APPNOTE 4.3.12). */
-export function unpackedSize(bytes: Buffer): number {
-  let sum = 0
-  for (
-    let at = bytes.indexOf('PK\x01\x02', 0, 'latin1');
-    at >= 0 && at + 46 <= bytes.length;
-    at = bytes.indexOf('PK\x01\x02', at + 4, 'latin1')
-  )
-    sum += bytes.readUInt32LE(at + 24)
-  return sum
-}
+/** What a workbook may unpack to: beyond is no table but a trap. */
+const unpacking: UnpackLimits = { largest: 400_000_000, ratio: 200, always: 50_000_000, most: 5000 }
 
-function readWorkbook(bytes: Buffer, name: string): FileRead {
-  const unpacked = unpackedSize(bytes)
-  if (unpacked > largestUnpacked || unpacked > Math.max(50_000_000, bytes.length * largestRatio))
-    throw notATable(name, 'it would unpack to a size that no list has. If it really is yours, save the sheet as .csv.')
-  const openDocument = bytes.includes('application/vnd.oasis.opendocument.spreadsheet')
-  if (!bytes.includes('xl/workbook.xml') && !bytes.includes('xl/workbook.bin') && !openDocument)
+async function readWorkbook(given: Buffer, name: string): Promise<FileRead> {
+  // Pictures and whatever else lies in a workbook do not concern its tables.
+  const parts = await unpack(given, unpacking, (path) => /\.(xml|rels)$|^mimetype$/i.test(path)).catch((error) => {
+    if (!(error instanceof ZipFault)) throw error
+    if (error.kind === 'locked') throw lockedWorkbook(name)
+    throw notATable(
+      name,
+      error.kind === 'damaged'
+        ? `${given.includes('xl/workbook') || given.includes('content.xml') ? 'the workbook is damaged or not whole' : 'it is a packed file, but not a workbook'}. Open it and save it again as .xlsx, .ods or .csv.`
+        : `${error.message}. If it really is yours, save the sheet as .csv.`,
+    )
+  })
+  const openDocument = String(parts.get('mimetype') ?? '').startsWith('application/vnd.oasis.opendocument.spreadsheet')
+  if (given.includes('xl/workbook.bin') && !parts.has('xl/workbook.xml'))
+    throw notATable(
+      name,
+      'it is a workbook in a binary form that is not read here. Open it and save it as .xlsx, .ods or .csv.',
+    )
+  if (
+    openDocument &&
+    (!parts.has('content.xml') || /<[^>]{0,20}encryption-data/.test(String(parts.get('META-INF/manifest.xml') ?? '')))
+  )
+    throw lockedWorkbook(name)
+  if (!openDocument && !parts.has('xl/workbook.xml'))
     throw notATable(name, 'it is a packed file, but not a workbook. Choose a .xlsx, .ods or .csv file.')
+  const fault = workbookFault(parts)
+  if (fault !== null) throw notATable(name, `${fault} Open it, save it again, and choose the new file.`)
   // A document needs no styles, but the reader does.
-  if (openDocument && !bytes.includes('styles.xml') && bytes.includes('content.xml')) bytes = withStyles(bytes)
+  if (openDocument && !parts.has('styles.xml')) parts.set('styles.xml', noStyles)
+  const bytes = packStored(parts)
+  parts.clear()
   let workbook: XLSX.WorkBook
   try {
     workbook = XLSX.read(bytes, {
@@ -114,12 +128,8 @@ function readWorkbook(bytes: Buffer, name: string): FileRead {
     })
   } catch (error) {
     const why = error instanceof Error ? error.message : String(error)
-    throw notATable(
-      name,
-      /encrypt|password/i.test(why) || (openDocument && !bytes.includes('content.xml'))
-        ? 'it is locked with a password. Open it, take the password off, save it and choose it again.'
-        : `the workbook is damaged or not whole (${why}). Open it and save it again.`,
-    )
+    if (/encrypt|password/i.test(why)) throw lockedWorkbook(name)
+    throw notATable(name, `the workbook is damaged or not whole (${why.slice(0, 200)}). Open it and save it again.`)
   }
   const date1904 = workbook.Workbook?.WBProps?.date1904 ?? false
   const sheets = workbook.SheetNames.map((sheetName, i) => ({
@@ -135,15 +145,6 @@ function readWorkbook(bytes: Buffer, name: string): FileRead {
   return { sheets, delimiter: null, encoding: null, quote: null }
 }
 
-/** An OpenDocument file with styles that say nothing. */
-function withStyles(bytes: Buffer): Buffer {
-  try {
-    return Buffer.from(zipSync({ ...unzipSync(bytes), 'styles.xml': noStyles }))
-  } catch {
-    // Damaged: the reader says how.
-    return bytes
-  }
-}
 const noStyles = Buffer.from(
   '<?xml version="1.0" encoding="UTF-8"?><office:document-styles xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" office:version="1.3"/>',
 )
@@ -257,7 +258,7 @@ function readText(bytes: Buffer, name: string, options: TextOptions): FileRead {
         : `line ${decoded.slice(0, nul).split('\n').length} holds a sign that no text has (NUL). The file is damaged, or the encoding is another one.`,
     )
   if (decoded.trim() === '') throw notATable(name, 'it has no filled cells.')
-  if (/^\s*BEGIN:VCARD\s*$/im.test(decoded.slice(0, 2000))) {
+  if (/^[ \t]{0,20}BEGIN:VCARD[ \t]{0,20}$/im.test(decoded.slice(0, 2000))) {
     const cards = readCards(decoded)
     if (cards.rows.length < 2) throw notATable(name, `none of its cards can be read. ${cards.said[0] ?? ''}`)
     return { ...plainFile(name, cards.rows, cards.said), encoding }

@@ -1,6 +1,6 @@
 import type { List } from '@hand-post/contract'
 import type { Cell, Column, Edit, Row, SortKey } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 
 interface ListRecord {
@@ -72,10 +72,10 @@ export function insertList(
       'INSERT INTO lists (name, columns, next_row, next_column, source, created_at, book) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id',
       [
         list.name,
-        JSON.stringify(list.columns),
+        json(list.columns),
         rows.length + 1,
         nextColumn,
-        JSON.stringify(list.source),
+        json(list.source),
         list.createdAt,
         list.book ?? false,
       ],
@@ -84,7 +84,7 @@ export function insertList(
       await tx.query(
         `INSERT INTO list_rows (list_id, id, position, cells)
          SELECT $1, ($2 + n)::int, ($2 + n - 1)::int, cells FROM jsonb_array_elements($3::jsonb) WITH ORDINALITY AS x (cells, n)`,
-        [id, from, JSON.stringify(rows.slice(from, from + batch))],
+        [id, from, json(rows.slice(from, from + batch))],
       )
       onProgress?.(Math.min(from + batch, rows.length))
     }
@@ -161,7 +161,7 @@ async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void
         await tx.query(
           `UPDATE list_rows r SET cells = (r.cells - x.gone) || x.put
            FROM jsonb_to_recordset($2::jsonb) AS x (id int, gone text[], put jsonb) WHERE r.list_id = $1 AND r.id = x.id`,
-          [listId, JSON.stringify(all.slice(from, from + 5 * batch))],
+          [listId, json(all.slice(from, from + 5 * batch))],
         )
       break
     }
@@ -170,27 +170,27 @@ async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void
         await tx.query(
           `INSERT INTO list_rows (list_id, id, position, cells)
            SELECT $1, id, position, cells FROM jsonb_to_recordset($2::jsonb) AS x (id int, position double precision, cells jsonb)`,
-          [listId, JSON.stringify(edit.rows.slice(from, from + batch))],
+          [listId, json(edit.rows.slice(from, from + batch))],
         )
       break
     case 'deleteRows':
       await tx.query(
         'DELETE FROM list_rows WHERE list_id = $1 AND id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)',
-        [listId, JSON.stringify(edit.rows)],
+        [listId, json(edit.rows)],
       )
       break
     case 'moveRows':
       await tx.query(
         `UPDATE list_rows r SET position = (x.value->>1)::double precision
          FROM jsonb_array_elements($2::jsonb) AS x WHERE r.list_id = $1 AND r.id = (x.value->>0)::int`,
-        [listId, JSON.stringify(edit.positions)],
+        [listId, json(edit.positions)],
       )
       break
     case 'columns':
-      await tx.query('UPDATE lists SET columns = $2 WHERE id = $1', [listId, JSON.stringify(edit.columns)])
+      await tx.query('UPDATE lists SET columns = $2 WHERE id = $1', [listId, json(edit.columns)])
       break
     case 'sort':
-      await tx.query('UPDATE lists SET sort = $2 WHERE id = $1', [listId, JSON.stringify(edit.sort)])
+      await tx.query('UPDATE lists SET sort = $2 WHERE id = $1', [listId, json(edit.sort)])
       break
   }
 }
@@ -244,8 +244,8 @@ export async function keepEdit(db: Database, listId: number, kept: Omit<KeptEdit
   await db.query('DELETE FROM list_edits WHERE list_id = $1 AND undone', [listId])
   await db.query('INSERT INTO list_edits (list_id, edits, inverse, words, at) VALUES ($1, $2, $3, $4, $5)', [
     listId,
-    JSON.stringify(kept.edits),
-    JSON.stringify(kept.inverse),
+    json(kept.edits),
+    json(kept.inverse),
     kept.words,
     now,
   ])

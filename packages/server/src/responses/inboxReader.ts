@@ -1,13 +1,21 @@
 import type { DeskEvent } from '@hand-post/contract'
-import { type Incoming, readIncoming } from '@hand-post/core'
+import { headerLine, type Incoming } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
 import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
-import type { Database } from '../db/database.ts'
+import type { Compute } from '../compute/compute.ts'
+import { type Database, DatabaseFault, databaseEnded } from '../db/database.ts'
 import { accessOf } from '../dispatch/dispatcher.ts'
 import { findSentDrafts } from '../dispatch/drafts.ts'
-import { openImap } from '../mailboxes/connections.ts'
-import { mailboxById, mailboxRecords, noteReading, noteReadingFault } from '../mailboxes/store.ts'
+import { imapWords, inTime, openImap } from '../mailboxes/connections.ts'
+import {
+  type MailboxRecord,
+  mailboxById,
+  mailboxRecords,
+  noteReading,
+  noteReadingFault,
+  noteUnread,
+} from '../mailboxes/store.ts'
 import type { Secrets } from '../secrets.ts'
 import { addResponse, messageByIds } from './store.ts'
 
@@ -15,12 +23,21 @@ export interface InboxReaderParts {
   db: Database
   clock: Clock
   secrets: Secrets
+  compute: Compute
   tell: (event: DeskEvent) => void
   log: Logger
 }
 
 /** How often an inbox is looked into, besides when the host says that something came. */
 const every = 30_000
+/** How many messages are looked at until it is noted how far the inbox was read. */
+const atOnce = 200
+/** Octets of one message that are read: what somebody answers stands before what they enclose. */
+const largestRead = 5_000_000
+/** Characters of a message's head that are looked at. */
+const longestHead = 100_000
+/** How long (ms) reading what is new may take, however slowly the host speaks. */
+const mostToRead = 10 * 60_000
 
 /**
  * Reads answers from the mailboxes. Of mail that answers none of our messages nothing is stored: it is looked at by its
@@ -56,14 +73,11 @@ export class InboxReader {
   read(mailboxId: number): Promise<number> {
     const before = this.running.get(mailboxId)
     if (before) return before
-    const work = this.readNew(mailboxId)
-      .then(async (found) => {
-        await this.findDrafts(mailboxId)
-        return found
-      })
+    const work = this.client(mailboxId)
+      .then((client) => inTime(client, this.readAndFind(mailboxId, client), mostToRead))
       .catch(async (error) => {
         this.drop(mailboxId)
-        const fault = `Answers could not be read: ${error instanceof Error ? error.message : error}`
+        const fault = `Answers could not be read: ${await this.words(mailboxId, error)}`
         this.parts.log.warn({ mailboxId, fault }, 'inbox')
         await noteReadingFault(this.parts.db, mailboxId, fault).catch(() => {})
         this.parts.tell({ topic: 'mailboxes', id: mailboxId })
@@ -72,6 +86,22 @@ export class InboxReader {
       .finally(() => this.running.delete(mailboxId))
     this.running.set(mailboxId, work)
     return work
+  }
+
+  /** What kept the answers from being read, without anything secret. */
+  private async words(mailboxId: number, error: unknown): Promise<string> {
+    try {
+      return imapWords(error, accessOf(await mailboxById(this.parts.db, mailboxId), this.parts.secrets))
+    } catch (fault) {
+      // The mailbox was removed meanwhile, or its password cannot be read; then it was given to nobody.
+      return fault instanceof Error ? fault.message : String(fault)
+    }
+  }
+
+  private async readAndFind(mailboxId: number, client: ImapFlow): Promise<number> {
+    const found = await this.readNew(mailboxId, client)
+    await this.findDrafts(mailboxId, client)
+    return found
   }
 
   /** Lets go of a mailbox's connection: its settings changed, or it broke. */
@@ -96,18 +126,16 @@ export class InboxReader {
   }
 
   /** Looks whether drafts of rounds were sent from this mailbox. */
-  private async findDrafts(mailboxId: number): Promise<void> {
+  private async findDrafts(mailboxId: number, client: ImapFlow): Promise<void> {
     const { db, clock, tell } = this.parts
-    const client = await this.client(mailboxId)
     for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) tell({ topic: 'round', id })
     // The inbox is what is listened to.
     if (client.mailbox && client.mailbox.path !== 'INBOX')
       (await client.getMailboxLock('INBOX', { readOnly: true })).release()
   }
 
-  private async readNew(mailboxId: number): Promise<number> {
+  private async readNew(mailboxId: number, client: ImapFlow): Promise<number> {
     const { db, tell } = this.parts
-    const client = await this.client(mailboxId)
     const lock = await client.getMailboxLock('INBOX', { readOnly: true })
     try {
       const mailbox = await mailboxById(db, mailboxId)
@@ -120,47 +148,99 @@ export class InboxReader {
         return 0
       }
       const lastUid = mailbox.uidValidity === validity ? mailbox.lastUid : 0
-      const heads: { uid: number; head: string }[] = []
       // A range whose start lies beyond the end means the last message (RFC 3501, section 6.4.8), so uids are compared again.
-      for await (const m of client.fetch(
-        `${lastUid + 1}:*`,
-        { uid: true, headers: ['in-reply-to', 'references', 'content-type'] },
-        { uid: true },
-      ))
-        if (m.uid > lastUid) heads.push({ uid: m.uid, head: m.headers?.toString('utf8') ?? '' })
+      const uids = ((await client.search({ uid: `${lastUid + 1}:*` }, { uid: true })) || [])
+        .filter((uid) => uid > lastUid)
+        .sort((x, y) => x - y)
       let found = 0
       const rounds = new Set<number>()
-      let newest = lastUid
-      for (const { uid, head } of heads) {
-        newest = Math.max(newest, uid)
-        const mayBeReport = /multipart\/report/i.test(head)
-        const answers = head.match(/<[^<>\s]+>/g) ?? []
-        if (!mayBeReport && (answers.length === 0 || (await messageByIds(db, mailboxId, answers)) === null)) continue
-        const whole = await client.fetchOne(String(uid), { source: true, internalDate: true }, { uid: true })
-        if (whole === false || !whole.source) continue
-        const incoming = await readIncoming(whole.source)
-        const message = await messageByIds(db, mailboxId, incoming.answers)
-        if (message === null) continue
-        const arrived = whole.internalDate instanceof Date ? whole.internalDate.getTime() : this.parts.clock.now()
-        if (
-          await addResponse(db, {
-            messageId: message.id,
-            ...asResponse(incoming, arrived),
-            source: `${mailboxId}/${validity}/${uid}`,
-          })
-        ) {
-          found++
-          rounds.add(message.roundId)
+      try {
+        for (let at = 0; at < uids.length && !this.ended; at += atOnce) {
+          const some = uids.slice(at, at + atOnce)
+          found += await this.readSome(client, mailbox, validity, some, rounds)
+          // The place moves on whatever was in them: a message that cannot be read is noted, and is not met again.
+          await noteReading(db, mailboxId, validity, some.at(-1)!)
         }
+        if (uids.length === 0 && (mailbox.uidValidity !== validity || mailbox.readingFault))
+          await noteReading(db, mailboxId, validity, lastUid)
+      } finally {
+        if (mailbox.readingFault) tell({ topic: 'mailboxes', id: mailboxId })
+        for (const roundId of rounds) tell({ topic: 'responses', id: roundId })
       }
-      if (newest > lastUid || mailbox.uidValidity !== validity || mailbox.readingFault)
-        await noteReading(db, mailboxId, validity, newest)
-      if (mailbox.readingFault) tell({ topic: 'mailboxes', id: mailboxId })
-      for (const roundId of rounds) tell({ topic: 'responses', id: roundId })
       return found
     } finally {
       lock.release()
     }
+  }
+
+  /** Reads some messages, each by itself. Returns how many responses were found; their rounds go into `rounds`. */
+  private async readSome(
+    client: ImapFlow,
+    mailbox: MailboxRecord,
+    validity: number,
+    uids: number[],
+    rounds: Set<number>,
+  ): Promise<number> {
+    const { db, clock, log, tell } = this.parts
+    const heads: { uid: number; head: string }[] = []
+    for await (const m of client.fetch(
+      uids.join(','),
+      { uid: true, headers: ['in-reply-to', 'references', 'content-type', 'from', 'subject'] },
+      { uid: true },
+    ))
+      heads.push({ uid: m.uid, head: (m.headers?.toString('utf8') ?? '').slice(0, longestHead) })
+    let found = 0
+    for (const { uid, head } of heads) {
+      const source = `${mailbox.id}/${validity}/${uid}`
+      try {
+        const roundId = await this.readOne(client, mailbox.id, uid, head, source)
+        if (roundId !== null) {
+          found++
+          rounds.add(roundId)
+        }
+      } catch (error) {
+        // The line or the database is gone: nothing is wrong with the message, and it is read the next time.
+        if (!client.usable || this.ended || (error instanceof DatabaseFault && error.code === databaseEnded))
+          throw error
+        const why = error instanceof Error ? error.message : String(error)
+        log.warn({ mailboxId: mailbox.id, uid, why }, 'a message could not be read')
+        const noted = await noteUnread(db, mailbox.id, {
+          source,
+          sender: headerLine(head, 'from'),
+          subject: headerLine(head, 'subject'),
+          at: clock.now(),
+          why: why.slice(0, 500),
+        })
+        if (noted) tell({ topic: 'mailboxes', id: mailbox.id })
+      }
+    }
+    return found
+  }
+
+  /** Reads one message. Returns the round whose letter it answers, when that is news; else null. */
+  private async readOne(
+    client: ImapFlow,
+    mailboxId: number,
+    uid: number,
+    head: string,
+    source: string,
+  ): Promise<number | null> {
+    const { db, clock, compute } = this.parts
+    const mayBeReport = /multipart\/report/i.test(head)
+    const answers = (head.match(/<[^<>\s]{1,998}>/g) ?? []).slice(0, 200)
+    if (!mayBeReport && (answers.length === 0 || (await messageByIds(db, mailboxId, answers)) === null)) return null
+    const whole = await client.fetchOne(
+      String(uid),
+      { source: { start: 0, maxLength: largestRead }, internalDate: true },
+      { uid: true },
+    )
+    if (whole === false || !whole.source) return null
+    const incoming = await compute.run('readIncoming', { raw: whole.source })
+    const message = await messageByIds(db, mailboxId, incoming.answers)
+    if (message === null) return null
+    const arrived = whole.internalDate instanceof Date ? whole.internalDate.getTime() : clock.now()
+    const isNew = await addResponse(db, { messageId: message.id, ...asResponse(incoming, arrived), source })
+    return isNew ? message.roundId : null
   }
 }
 

@@ -1,90 +1,119 @@
 import type { DeskEvent } from '@hand-post/contract'
 import { escapeHtml } from '@hand-post/core'
-import express, { type Express } from 'express'
+import express, { type Express, type Request, type Response } from 'express'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
+import { guardHeaders, setHeaders } from '../http/listeners.ts'
 import { refuseAddress } from '../people/bookStore.ts'
 import { readToken } from '../secrets.ts'
-import { addResponse, messageByKey } from './store.ts'
+import type { Fetches } from './fetches.ts'
+import { addResponse, type MessageOfKey, messageByKey } from './store.ts'
 
 // One transparent point, as GIF89a. Always the same bytes, whether the token is known or not.
 const picture = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64')
+
 const page = (title: string, words: string) =>
   `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${title}</title></head><body><p>${words}</p></body></html>`
 
-/** The public address: pictures and links of sent messages, and nothing else. It has no way to the desk. */
-export function publicAddress(parts: {
+/** How long the database may take until the caller is asked to come again, in ms. */
+const patience = 3000
+
+export interface PublicAddressParts {
   db: Database
   clock: Clock
   signingKey: Buffer
+  fetches: Fetches
+  overTls: boolean
   tell: (event: DeskEvent) => void
-}): Express {
-  const { db, clock, signingKey, tell } = parts
+}
+
+/**
+ * The public address: pictures and links of sent messages, and nothing else. It has no way to the desk. Pictures and links are
+ * answered at once from what their tokens say; only opting out asks the database.
+ */
+export function publicAddress({ db, clock, signingKey, fetches, overTls, tell }: PublicAddressParts): Express {
   const app = express()
   app.disable('x-powered-by')
   app.set('etag', false)
-  const note = async (token: string, agent: string | undefined) => {
-    const target = readToken(signingKey, token)
-    if (!target || target.what === 'optOut') return null
-    const message = await messageByKey(db, target.key)
-    if (!message) return null
-    const details = { agent: (agent ?? '').slice(0, 200), ...(target.what === 'picture' ? {} : { link: target.what }) }
-    await addResponse(db, {
-      messageId: message.id,
-      kind: target.what === 'picture' ? 'open' : 'click',
-      at: clock.now(),
-      details,
-      source: null,
-    })
-    tell({ topic: 'responses', id: message.roundId })
-    return target.what === 'picture' ? null : (message.links[target.what] ?? null)
+  app.enable('case sensitive routing')
+  app.enable('strict routing')
+  app.use(
+    setHeaders(
+      {
+        ...guardHeaders,
+        'x-frame-options': 'DENY',
+        'cache-control': 'no-store, private',
+        // Pages of words and one button: they run and fetch nothing.
+        'content-security-policy': "default-src 'none'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'",
+      },
+      overTls,
+    ),
+  )
+  /** Counts a fetch. A head alone (RFC 9110, section 9.3.2) is nobody looking. */
+  const note = (req: Request, key: string, what: 'picture' | number) => {
+    if (req.method !== 'GET') return
+    fetches.note(req.socket.remoteAddress ?? '', key, what, clock.now(), req.get('user-agent') ?? '')
   }
-  app.get('/p/:token', async (req, res) => {
+  const send = (res: Response, status: number, title: string, words: string) =>
+    void res.status(status).type('html').send(page(title, words))
+  /** The message of a key, unless the database does not answer in time. */
+  const messageOf = (key: string): Promise<MessageOfKey | null> => {
+    let timer: NodeJS.Timeout
+    const late = new Promise<never>((_, reject) => {
+      timer = setTimeout(() => reject(new Error('no answer in time')), patience)
+    })
+    return Promise.race([messageByKey(db, key), late]).finally(() => clearTimeout(timer))
+  }
+
+  app.get('/p/:token', (req, res) => {
     const target = readToken(signingKey, req.params.token)
-    if (target?.what === 'picture') await note(req.params.token, req.get('user-agent'))
-    res.set({ 'content-type': 'image/gif', 'cache-control': 'no-store, private' }).send(picture)
+    // Mail read in a browser shows it on a page of another site.
+    res.set({ 'content-type': 'image/gif', 'cross-origin-resource-policy': 'cross-origin' }).send(picture)
+    if (target?.what === 'picture') note(req, target.key, 'picture')
   })
+
   app.get('/l/:token', async (req, res) => {
     const target = readToken(signingKey, req.params.token)
-    const link = typeof target?.what === 'number' ? await note(req.params.token, req.get('user-agent')) : null
-    if (link) res.set('cache-control', 'no-store').redirect(302, link)
-    else
-      res
-        .status(404)
-        .type('html')
-        .send(
-          page('Unknown link', 'This link is not known here, or is not whole. Please copy it again from the letter.'),
-        )
+    if (typeof target?.what !== 'number')
+      return send(
+        res,
+        404,
+        'Unknown link',
+        'This link is not known here, or is not whole. Please copy it again from the letter.',
+      )
+    // Letters of before say only which link it is; where it leads stands with the message.
+    const to = target.to ?? (await messageOf(target.key))?.links[target.what]
+    if (!to) return send(res, 404, 'Unknown link', 'The letter that this link stood in is not known here any more.')
+    res.redirect(302, to)
+    note(req, target.key, target.what)
   })
+
   // Looking at the page changes nothing: scanners fetch whatever stands in a letter. Only the form, or the one click of a mail
   // program (RFC 8058), opts out.
   const optingOut = async (token: string) => {
     const target = readToken(signingKey, token)
-    return target?.what === 'optOut' ? messageByKey(db, target.key) : null
+    return target?.what === 'optOut' ? messageOf(target.key) : null
   }
-  const unknownOptOut = page(
-    'Unknown address',
-    'This address is not known here, or is not whole. Please copy it again from the letter, or answer the letter.',
-  )
+  const unknownOptOut = (res: Response) =>
+    send(
+      res,
+      404,
+      'Unknown address',
+      'This address is not known here, or is not whole. Please copy it again from the letter, or answer the letter.',
+    )
   app.get('/o/:token', async (req, res) => {
     const message = await optingOut(req.params.token)
-    res.set('cache-control', 'no-store').type('html')
-    if (!message) res.status(404).send(unknownOptOut)
-    else
-      res.send(
-        page(
-          'No more letters like this',
-          `Letters like this will no longer go to ${escapeHtml(message.address)}.</p><form method="post"><button style="font:inherit;padding:8px 16px">Opt out</button></form><p>`,
-        ),
-      )
+    if (!message) return unknownOptOut(res)
+    send(
+      res,
+      200,
+      'No more letters like this',
+      `Letters like this will no longer go to ${escapeHtml(message.address)}.</p><form method="post"><button>Opt out</button></form><p>`,
+    )
   })
   app.post('/o/:token', async (req, res) => {
     const message = await optingOut(req.params.token)
-    res.set('cache-control', 'no-store').type('html')
-    if (!message) {
-      res.status(404).send(unknownOptOut)
-      return
-    }
+    if (!message) return unknownOptOut(res)
     await refuseAddress(db, message.address, `opted out by a letter of “${message.roundTitle}”`, clock.now())
     const details = { agent: (req.get('user-agent') ?? '').slice(0, 200) }
     await addResponse(db, {
@@ -96,13 +125,15 @@ export function publicAddress(parts: {
     })
     tell({ topic: 'responses', id: message.roundId })
     tell({ topic: 'round', id: null })
-    res.send(page('Opted out', `${escapeHtml(message.address)} gets no more letters like this.`))
+    send(res, 200, 'Opted out', `${escapeHtml(message.address)} gets no more letters like this.`)
   })
-  app.use((_req, res) => {
-    res.status(404).type('html').send(page('Nothing here', 'There is nothing at this address.'))
-  })
-  app.use((_error: unknown, _req: express.Request, res: express.Response, _next: express.NextFunction) => {
-    res.status(500).type('html').send(page('Not just now', 'Please try again in a few minutes.'))
+
+  app.use((_req, res) => send(res, 404, 'Nothing here', 'There is nothing at this address.'))
+  app.use((error: { status?: number }, _req: Request, res: Response, _next: express.NextFunction) => {
+    if (res.headersSent) return void res.end()
+    if (error.status !== undefined && error.status >= 400 && error.status < 500)
+      return send(res, error.status, 'Nothing here', 'This address is not whole. Please copy it again from the letter.')
+    send(res, 503, 'Not just now', 'Please try again in a few minutes.')
   })
   return app
 }

@@ -1,5 +1,5 @@
-import type { MessageState, ResponseKind } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Fetched, fetchedAsResponses, type MessageState, type ResponseKind, sumFetched } from '@hand-post/core'
+import { type Database, json } from '../db/database.ts'
 
 /** What is kept of a response beside its kind and time. */
 export interface ResponseDetails {
@@ -39,7 +39,7 @@ export async function addResponse(
 ): Promise<boolean> {
   const rows = await db.query(
     'INSERT INTO responses (message_id, kind, at, details, source) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (source) DO NOTHING RETURNING id',
-    [response.messageId, response.kind, response.at, JSON.stringify(response.details), response.source],
+    [response.messageId, response.kind, response.at, json(response.details), response.source],
   )
   return rows.length > 0
 }
@@ -53,12 +53,11 @@ export async function messageByIds(
   const [found] = await db.query<{ id: number; roundId: number }>(
     `SELECT m.id, m.round_id AS "roundId" FROM jsonb_array_elements_text($2::jsonb) WITH ORDINALITY AS x (message_id, n)
      JOIN messages m ON m.message_id = x.message_id AND m.mailbox_id = $1 ORDER BY n LIMIT 1`,
-    [mailboxId, JSON.stringify(messageIds)],
+    [mailboxId, json(messageIds)],
   )
   return found ?? null
 }
 
-/** A sent message by its public key, with its links. */
 /** The message that a public address belongs to. */
 export interface MessageOfKey {
   id: number
@@ -68,6 +67,7 @@ export interface MessageOfKey {
   links: string[]
 }
 
+/** A sent message by its public key, with its links; null when there is none. */
 export async function messageByKey(db: Database, key: string): Promise<MessageOfKey | null> {
   const [found] = await db.query<MessageOfKey>(
     `SELECT m.id, m.round_id AS "roundId", m.address, r.title AS "roundTitle", c.contents->'links' AS links FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
@@ -83,20 +83,88 @@ export function boardMessages(db: Database, roundId: number): Promise<BoardMessa
   )
 }
 
-export function responsesOfRound(db: Database, roundId: number): Promise<StoredResponse[]> {
-  return db.query(
+/** What was fetched of one message: `what` is -1 for its picture, else the number of the link. */
+export interface FetchedOf extends Fetched {
+  key: string
+  what: number
+}
+
+/**
+ * Adds to what was fetched of messages. Keys that no message has are passed over.
+ * @returns the rounds that are touched.
+ */
+export function addFetched(db: Database, some: FetchedOf[]): Promise<number[]> {
+  return db.transaction(async (tx) => {
+    const before = await tx.query<FetchedOf & { messageId: number; roundId: number; known: boolean }>(
+      `SELECT m.id AS "messageId", m.round_id AS "roundId", x.key, x.what, f.message_id IS NOT NULL AS known, f.first_at AS first, f.last_at AS last, f.times, f.sample
+       FROM jsonb_to_recordset($1::jsonb) AS x (key text, what int) JOIN messages m ON m.key = x.key
+       LEFT JOIN fetched f ON f.message_id = m.id AND f.what = x.what`,
+      [json(some.map(({ key, what }) => ({ key, what })))],
+    )
+    const added = new Map(some.map((one) => [`${one.key} ${one.what}`, one]))
+    const sums = before.map(({ messageId, key, what, known, ...was }) => ({
+      messageId,
+      what,
+      ...(known ? sumFetched(was, added.get(`${key} ${what}`)!) : added.get(`${key} ${what}`)!),
+    }))
+    await tx.query(
+      `INSERT INTO fetched (message_id, what, first_at, last_at, times, sample)
+       SELECT "messageId", what, first, last, times, sample FROM jsonb_to_recordset($1::jsonb) AS x ("messageId" int, what int, first bigint, last bigint, times int, sample jsonb)
+       ON CONFLICT (message_id, what) DO UPDATE SET first_at = excluded.first_at, last_at = excluded.last_at, times = excluded.times, sample = excluded.sample`,
+      [json(sums)],
+    )
+    return [...new Set(before.map((one) => one.roundId))]
+  })
+}
+
+interface FetchedRow {
+  messageId: number
+  what: number
+  times: number
+  sample: Fetched['sample']
+}
+const selectFetched = 'SELECT f.message_id AS "messageId", f.what, f.times, f.sample FROM fetched f'
+
+/** Fetches as the responses that they are, each with a number of its own that no stored response has. */
+function asStored(rows: FetchedRow[]): StoredResponse[] {
+  let id = 0
+  return rows.flatMap(({ messageId, what, times, sample }) =>
+    fetchedAsResponses(what < 0 ? 'picture' : what, { sample }).map(({ kind, at, agent, link }, i) => ({
+      id: --id,
+      messageId,
+      kind,
+      at,
+      details: {
+        agent,
+        link,
+        ...(i === 0 && times > sample.length ? { words: `${times.toLocaleString('en-GB')} times in all` } : {}),
+      },
+    })),
+  )
+}
+const inOrder = (all: StoredResponse[]) => all.sort((a, b) => a.at - b.at || a.id - b.id)
+
+/** Everything that came back for a round's messages, in the order in which it came. */
+export async function responsesOfRound(db: Database, roundId: number): Promise<StoredResponse[]> {
+  const fetched = await db.query<FetchedRow>(
+    `${selectFetched} JOIN messages m ON m.id = f.message_id WHERE m.round_id = $1`,
+    [roundId],
+  )
+  const stored = await db.query<StoredResponse>(
     `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details FROM responses q JOIN messages m ON m.id = q.message_id
      WHERE m.round_id = $1 ORDER BY q.at, q.id`,
     [roundId],
   )
+  return inOrder([...stored, ...asStored(fetched)])
 }
 
 /** What came back for one message. */
-export function responsesOfMessage(db: Database, messageId: number): Promise<StoredResponse[]> {
-  return db.query(
+export async function responsesOfMessage(db: Database, messageId: number): Promise<StoredResponse[]> {
+  const stored = await db.query<StoredResponse>(
     'SELECT id, message_id AS "messageId", kind, at, details FROM responses WHERE message_id = $1 ORDER BY at, id',
     [messageId],
   )
+  return inOrder([...stored, ...asStored(await db.query(`${selectFetched} WHERE f.message_id = $1`, [messageId]))])
 }
 
 /** The kinds that want a person: an answer to read, or mail that came back. */

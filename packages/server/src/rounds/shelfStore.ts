@@ -1,6 +1,6 @@
 import type { LetterVersion, ShelfLetter, ShelfLine } from '@hand-post/contract'
 import { eachLine, type Letter } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 
 /** After how long (ms) without a version the next change of a letter keeps what it was before. */
@@ -51,7 +51,7 @@ export async function putOnShelf(
 ): Promise<number> {
   const [{ id }] = await db.query<{ id: number }>(
     'INSERT INTO shelf (name, tags, letter, created_at, changed_at) VALUES ($1, $2, $3, $4, $4) RETURNING id',
-    [name, JSON.stringify(tags), JSON.stringify(letter), now],
+    [name, json(tags), json(letter), now],
   )
   return id
 }
@@ -69,8 +69,8 @@ export async function changeOnShelf(
   await db.query('UPDATE shelf SET name = $2, tags = $3, letter = $4, changed_at = $5 WHERE id = $1', [
     id,
     name,
-    JSON.stringify(tags),
-    JSON.stringify(letter),
+    json(tags),
+    json(letter),
     now,
   ])
 }
@@ -102,11 +102,7 @@ export async function keepVersion(
   if (letter.subject.trim() === '' && beginningOf(letter).trim() === '') return
   if (last && !always && now - last.at < versionEvery) return
   if (last && JSON.stringify(last.letter) === JSON.stringify(letter)) return
-  await db.query(`INSERT INTO letter_versions (${column}, letter, at) VALUES ($1, $2, $3)`, [
-    id,
-    JSON.stringify(letter),
-    now,
-  ])
+  await db.query(`INSERT INTO letter_versions (${column}, letter, at) VALUES ($1, $2, $3)`, [id, json(letter), now])
 }
 
 /** What a letter was before, the newest first. */

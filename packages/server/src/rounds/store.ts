@@ -1,6 +1,6 @@
 import type { Made, Round, RoundFileEntry, RoundLine, StateCounts } from '@hand-post/contract'
 import type { FileFacts, Letter, SameAddress, Selection } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 
 /** A round as it stands in the database, without what is counted from elsewhere. */
@@ -67,7 +67,7 @@ export async function insertRound(
 ): Promise<number> {
   const [{ id }] = await db.query<{ id: number }>(
     'INSERT INTO rounds (title, mailbox_id, letter, dispatch, created_at, changed_at) VALUES ($1, $2, $3, $4, $5, $5) RETURNING id',
-    [round.title, round.mailboxId, JSON.stringify(round.letter), JSON.stringify(round.dispatch), round.now],
+    [round.title, round.mailboxId, json(round.letter), json(round.dispatch), round.now],
   )
   return id
 }
@@ -103,7 +103,7 @@ export async function updateRound(
   const names = Object.keys(changes).filter(
     (name) => changes[name as keyof typeof changes] !== undefined,
   ) as (keyof typeof columnOf)[]
-  const values = names.map((name) => (asJson.has(name) ? JSON.stringify(changes[name]) : changes[name]))
+  const values = names.map((name) => (asJson.has(name) ? json(changes[name]) : changes[name]))
   const sets = names.map((name, i) => `${columnOf[name]} = $${i + 3}`)
   await db.query(
     `UPDATE rounds SET ${['changed_at = $2', 'version = version + 1', ...sets].join(', ')} WHERE id = $1`,
@@ -244,7 +244,7 @@ export async function matchFiles(
     take
       ? `DELETE FROM file_matches m USING (${given}) g WHERE m.round_id = $1 AND m.row_id = g.row_id AND m.file_id = g.file_id`
       : `INSERT INTO file_matches SELECT $1, g.row_id, g.file_id FROM (${given}) g JOIN round_files f ON f.id = g.file_id AND f.round_id = $1 ON CONFLICT DO NOTHING`,
-    [roundId, JSON.stringify(matches)],
+    [roundId, json(matches)],
   )
 }
 
@@ -283,7 +283,7 @@ export async function removeMadeFiles(db: Database, roundId: number): Promise<vo
 export async function fileFactsOf(db: Database, hashes: string[]): Promise<Map<string, FileFacts>> {
   const rows = await db.query<{ hash: string } & FileFacts>(
     'SELECT hash, kind, fault, detail, words AS text FROM file_facts WHERE hash IN (SELECT jsonb_array_elements_text($1::jsonb))',
-    [JSON.stringify(hashes)],
+    [json(hashes)],
   )
   return new Map(rows.map(({ hash, ...facts }) => [hash, facts]))
 }
@@ -305,6 +305,21 @@ export async function roundsToExamine(db: Database): Promise<number[]> {
   return rows.map((row) => row.id)
 }
 
+/** Notes that a content is about to be examined. Gives how often it was begun without having ended, this time included. */
+export async function beginExamining(db: Database, hash: string): Promise<number> {
+  const [{ begun }] = await db.query<{ begun: number }>(
+    'INSERT INTO examining VALUES ($1, 1) ON CONFLICT (hash) DO UPDATE SET begun = examining.begun + 1 RETURNING begun',
+    [hash],
+  )
+  return begun
+}
+
+/** Forgets what was being examined: it was broken off for another reason. */
+export async function forgetExamining(db: Database): Promise<void> {
+  await db.query('DELETE FROM examining')
+}
+
+/** Keeps what was found in a content, whose examining has ended with it. */
 export async function noteFileFacts(
   db: Database,
   hash: string,
@@ -314,6 +329,7 @@ export async function noteFileFacts(
     'INSERT INTO file_facts VALUES ($1, $2, $3, $4, $5) ON CONFLICT (hash) DO UPDATE SET kind = $2, fault = $3, detail = $4, words = $5',
     [hash, kind, fault, detail, text],
   )
+  await db.query('DELETE FROM examining WHERE hash = $1', [hash])
 }
 
 /** Which messages of a round have been read, as what they were then, by row id. */
@@ -354,14 +370,14 @@ export async function accept(
   await db.query(
     `INSERT INTO accepted SELECT $1, key, $3, $4 FROM jsonb_array_elements_text($2::jsonb) AS x (key)
      ON CONFLICT (round_id, key) DO UPDATE SET reason = $3, at = $4`,
-    [roundId, JSON.stringify(keys), reason, now],
+    [roundId, json(keys), reason, now],
   )
 }
 
 export async function unaccept(db: Database, roundId: number, keys: string[]): Promise<void> {
   await db.query('DELETE FROM accepted WHERE round_id = $1 AND key IN (SELECT jsonb_array_elements_text($2::jsonb))', [
     roundId,
-    JSON.stringify(keys),
+    json(keys),
   ])
 }
 

@@ -1,5 +1,5 @@
 import { type Mailbox, type MailboxSettings, routes, type TestStep } from '@hand-post/contract'
-import { addressesIn } from '@hand-post/core'
+import { addressesIn, newPlaces } from '@hand-post/core'
 import { Check, Plus, X } from 'lucide-react'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
@@ -115,7 +115,33 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
         </Say>
       )}
       {m.readingFault && <Say tone="ask">{m.readingFault}</Say>}
+      {m.unreadMail.count > 0 && <UnreadMail mailbox={m} />}
     </div>
+  )
+}
+
+/** Mail that could not be read, so that nobody waits in vain for what may have been an answer. */
+function UnreadMail({ mailbox: { id, unreadMail } }: { mailbox: Mailbox }) {
+  const seen = useChange(routes.seenUnreadMail, () => queries.invalidateQueries({ queryKey: ['mailboxes'] }))
+  const { count, newest } = unreadMail
+  return (
+    <Say tone="ask">
+      {count === 1 ? 'One message' : times(count, 'message')} in the inbox could not be read, and may have been an
+      answer. Look at {count === 1 ? 'it' : 'them'} in your mail program.
+      <ul className="mt-1 space-y-1">
+        {newest.map((mail) => (
+          <li key={mail.id}>
+            {moment(mail.at)}, from {mail.sender || 'nobody that it names'}
+            {mail.subject && `, “${mail.subject}”`}
+            <span className="block text-[13px]">Why: {mail.why}</span>
+          </li>
+        ))}
+      </ul>
+      {count > newest.length && <p>And {times(count - newest.length, 'earlier one')}.</p>}
+      <Button className="mt-2" disabled={seen.isPending} onClick={() => seen.mutate({ params: { mailbox: id } })}>
+        I have seen {count === 1 ? 'it' : 'them'}
+      </Button>
+    </Say>
   )
 }
 
@@ -137,6 +163,7 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
     user: settings.user.trim() || settings.address.trim(),
     ...(password ? { password } : {}),
   })
+  const elsewhere = mailbox ? newPlaces(mailbox, whole()) : []
   const put = (parts: Partial<MailboxSettings>) => {
     setSettings({ ...settings, ...parts })
     setSteps(null)
@@ -190,13 +217,18 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
         <Labelled
           label="Password"
           hint={
-            mailbox ? 'Left empty, the stored one stays.' : 'Kept encrypted on this machine, and never shown again.'
+            !mailbox
+              ? 'Kept encrypted on this machine, and never shown again.'
+              : elsewhere.length === 0
+                ? 'Left empty, the stored one stays.'
+                : `Type it again: the stored one goes only where it was given for, and ${elsewhere.join(', ')} ${elsewhere.length === 1 ? 'is' : 'are'} another now.`
           }
         >
           <input
             className="input w-full"
             type="password"
-            autoComplete="off"
+            autoComplete="new-password"
+            required={!mailbox || elsewhere.length > 0}
             value={password}
             onChange={(e) => setPassword(e.target.value)}
           />

@@ -2,13 +2,14 @@ import { Command } from 'cmdk'
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { useRounds } from '../api.ts'
+import { signOut, tellFault, useHealth, useRounds } from '../api.ts'
 import { added } from './paletteActions.ts'
 
 /** Every action by name. */
 export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
   const go = useNavigate()
   const rounds = useRounds().data ?? []
+  const asksPassword = useHealth().data?.asksPassword ?? false
   const [, redraw] = useState(0)
   useEffect(() => {
     if (open) redraw((n) => n + 1)
@@ -50,6 +51,7 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
               {item('Go to the out-tray', () => go('/out-tray'))}
               {item('Go to the in-tray', () => go('/in-tray'))}
               {item('Go to mailboxes', () => go('/mailboxes'))}
+              {asksPassword && item('Sign out', () => void signOut().catch(tellFault))}
               {rounds.map((r) => item(`Open round: ${r.title}`, () => go(`/rounds/${r.id}`)))}
             </Command.List>
           </Command>

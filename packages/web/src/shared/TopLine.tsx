@@ -1,9 +1,9 @@
 import clsx from 'clsx'
-import { HelpCircle, Moon, Search, Sun } from 'lucide-react'
+import { HelpCircle, LogOut, Moon, Search, Sun } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { Link, NavLink, useMatch } from 'react-router'
-import { useHealth, useInTray, useMailboxes, useOutTray, useRound } from '../api.ts'
+import { signOut, tellFault, useHealth, useInTray, useMailboxes, useOutTray, useRound } from '../api.ts'
 import { Button } from './parts.tsx'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
@@ -47,6 +47,7 @@ export function HandMark() {
 /** The line on top of every screen. */
 export function TopLine({ openPalette }: { openPalette: () => void }) {
   const [theme, turnTheme] = useTheme()
+  const asksPassword = useHealth().data?.asksPassword ?? false
   const mailboxes = useMailboxes().data
   // The mailbox of the round that is open, else the first.
   const open = useMatch('/rounds/:round/*')?.params.round
@@ -119,6 +120,11 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
           {theme === 'dark' ? <Sun aria-hidden size={16} /> : <Moon aria-hidden size={16} />}
         </Button>
         <Help />
+        {asksPassword && (
+          <Button onClick={() => signOut().catch(tellFault)}>
+            <LogOut aria-hidden size={16} /> <span className="max-xl:sr-only">Sign out</span>
+          </Button>
+        )}
       </div>
     </header>
   )
