@@ -394,5 +394,5 @@ class Session {
 
 /** Makes an IMAP host (RFC 3501 with the extensions in its capability line) over a store. */
 export function imapHost(options: ImapOptions): Server {
-  return createServer((socket) => void new Session(socket, options))
+  return createServer({ noDelay: true }, (socket) => void new Session(socket, options))
 }

@@ -1,6 +1,7 @@
 import { createCipheriv, createDecipheriv, createHmac, randomBytes, timingSafeEqual } from 'node:crypto'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { Refusal } from './problem.ts'
 
 /** Keeps secrets encrypted at rest (AES-256-GCM), and signs the public addresses (HMAC-SHA-256, RFC 4231). */
 export class Secrets {
@@ -64,8 +65,10 @@ export class Secrets {
       decipher.setAuthTag(bytes.subarray(12, 28))
       return Buffer.concat([decipher.update(bytes.subarray(28)), decipher.final()]).toString('utf8')
     } catch {
-      throw new Error(
-        'Its stored password cannot be opened with the key of this data folder. Type it again at Mailboxes.',
+      throw new Refusal(
+        409,
+        'The stored password cannot be opened with the key of this data folder. Type it again at Mailboxes.',
+        'Password needed',
       )
     }
   }

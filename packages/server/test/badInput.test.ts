@@ -1,13 +1,14 @@
-import { execFileSync } from 'node:child_process'
-import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { execFileSync, spawnSync } from 'node:child_process'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import * as XLSX from '@e965/xlsx'
-import { ProblemError, routes } from '@hand-post/contract'
+import { mailboxSettingsSchema, ProblemError, routes } from '@hand-post/contract'
 import spectrum from 'csv-spectrum'
 import pino from 'pino'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { startHandPost } from '../src/index.ts'
+import { openDatabase } from '../src/db/open.ts'
+import { type Settings, startHandPost } from '../src/index.ts'
 import { readTableFile } from '../src/people/readFile.ts'
 import { settingsFor, World } from './world.ts'
 
@@ -27,11 +28,11 @@ const refused = async (work: Promise<unknown>) => {
   expect(error).toBeInstanceOf(ProblemError)
   return (error as ProblemError).problem
 }
-const workbook = (sheets: Record<string, unknown[][]>) => {
+const workbook = (sheets: Record<string, unknown[][]>, compression = false) => {
   const book = XLSX.utils.book_new()
   for (const [name, rows] of Object.entries(sheets))
     XLSX.utils.book_append_sheet(book, XLSX.utils.aoa_to_sheet(rows), name)
-  return XLSX.write(book, { type: 'buffer', bookType: 'xlsx' }) as Buffer
+  return XLSX.write(book, { type: 'buffer', bookType: 'xlsx', compression }) as Buffer
 }
 
 describe('files that are no table say so, and leave everything as it was', () => {
@@ -43,7 +44,7 @@ describe('files that are no table say so, and leave everything as it was', () =>
   ])
   const bomb = () => {
     // A workbook whose central directory (APPNOTE 4.3.12) says that a part unpacks to 4 GB.
-    const bytes = workbook({ A: [['Name'], ['Ada']] })
+    const bytes = workbook({ A: [['Name'], ['Ada']] }, true)
     bytes.writeUInt32LE(0xfffffff0, bytes.indexOf('PK\x01\x02', 0, 'latin1') + 24)
     return bytes
   }
@@ -236,21 +237,122 @@ describe('the machine', () => {
     },
   )
 
-  test('a key file that was cut short is said at the start', async () => {
-    const other = await World.open()
-    const key = join(other.folder, 'data/key')
-    const whole = readFileSync(key)
-    await other.handPost.close()
-    writeFileSync(key, whole.subarray(0, 10))
-    await expect(
-      startHandPost({ settings: settingsFor(other.folder, other.practice), log: pino({ level: 'silent' }) }),
-    ).rejects.toThrow(/key file .* damaged/)
-    writeFileSync(key, whole)
-    expect(existsSync(join(other.folder, 'data/in-use.json'))).toBe(false)
-    other.handPost = await startHandPost({
-      settings: settingsFor(other.folder, other.practice),
-      log: pino({ level: 'silent' }),
+  describe('the start', () => {
+    let other: World
+    const start = (more: Record<string, string> = {}) =>
+      startHandPost({
+        settings: { ...settingsFor(other.folder, other.practice), ...more } as Settings,
+        log: pino({ level: 'silent' }),
+      })
+    const data = () => join(other.folder, 'data')
+    beforeAll(async () => {
+      other = await World.open()
+      const [mailbox] = await other.call(routes.mailboxes)
+      const settings = { ...mailboxSettingsSchema.parse(mailbox), name: 'Own', password: 'anchor-and-chain' }
+      await other.call(routes.addMailbox, { body: settings })
+      await other.handPost.close()
     })
-    await other.close()
+    afterAll(() => other.close())
+    /** Ends whatever was started, and gives the key back. */
+    const withKey = async (bytes: Buffer | null, work: () => Promise<void>) => {
+      const key = join(data(), 'key')
+      const whole = readFileSync(key)
+      rmSync(key)
+      if (bytes) writeFileSync(key, bytes)
+      try {
+        await work()
+        expect(existsSync(join(data(), 'in-use.json'))).toBe(false)
+      } finally {
+        writeFileSync(key, whole)
+      }
+    }
+    test.each<[string, Buffer | null, RegExp]>([
+      [
+        'cut short',
+        Buffer.alloc(10),
+        /key file .* is damaged: it must have 64 bytes, and has 10\. Put it back from a copy/,
+      ],
+      [
+        'missing',
+        null,
+        /key file .* is missing, and the database holds 2 passwords that were sealed with it\. Put it back/,
+      ],
+      ['another one', Buffer.alloc(64, 7), /key file .* is not the one that the database’s passwords were sealed with/],
+    ])('a key file that is %s is said, and nothing is made anew in silence', async (_, bytes, words) => {
+      await withKey(bytes, async () => {
+        await expect(start()).rejects.toThrow(words)
+        expect(existsSync(join(data(), 'key'))).toBe(bytes !== null)
+      })
+    })
+    test('only at the writer’s word a new key is made; then mailboxes wait for their passwords', async () => {
+      await withKey(null, async () => {
+        other.handPost = await start({ HAND_POST_NEW_KEY: 'yes' })
+        const [practice, own] = await other.call(routes.mailboxes)
+        expect([practice.stopped, own.stopped, own.pauseReason]).toEqual([
+          false,
+          true,
+          expect.stringMatching(/Type it again/),
+        ])
+        const params = { mailbox: own.id }
+        const kept = mailboxSettingsSchema.parse(own)
+        expect((await refused(other.call(routes.changeMailbox, { params, body: kept }))).detail).toMatch(
+          /Type it again/,
+        )
+        await other.call(routes.changeMailbox, { params, body: { ...kept, password: 'anchor-and-chain' } })
+        expect((await other.call(routes.mailboxes))[1].stopped).toBe(false)
+        await other.handPost.close()
+      })
+    })
+    test('a folder of a newer Hand Post is left as it is', async () => {
+      const db = await openDatabase(join(data(), 'database'))
+      await db.query("INSERT INTO migrations VALUES ('099_later.sql')")
+      await db.close()
+      const key = readFileSync(join(data(), 'key'))
+      await expect(start()).rejects.toThrow(/last used by a newer Hand Post \(it knows of 099_later\.sql/)
+      expect(readFileSync(join(data(), 'key'))).toEqual(key)
+      expect(existsSync(join(data(), 'in-use.json'))).toBe(false)
+    })
+    test('a folder that is a file, or lies below one, is said', async () => {
+      const file = join(other.folder, 'file')
+      writeFileSync(file, '')
+      await expect(start({ HAND_POST_DATA: file })).rejects.toThrow(
+        /data folder .*file cannot be used: there is a file of that name/,
+      )
+      await expect(start({ HAND_POST_DATA: join(file, 'data') })).rejects.toThrow(
+        /something on the way to it is a file/,
+      )
+    })
+    test.skipIf(!mounted)(
+      'a disk without room, and one that can only be read, are said by the program, which ends with 1',
+      () => {
+        const small = mkdtempSync(join(tmpdir(), 'hand-post-small-'))
+        const program = () =>
+          spawnSync(process.execPath, ['--import', 'tsx', 'packages/server/src/main.ts'], {
+            encoding: 'utf8',
+            env: {
+              ...process.env,
+              HAND_POST_DATA: join(small, 'data'),
+              HAND_POST_PORT: '0',
+              HAND_POST_PUBLIC_PORT: '0',
+            },
+          })
+        execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=8m', 'tmpfs', small])
+        try {
+          const full = program()
+          expect([full.status, full.stderr]).toEqual([
+            1,
+            expect.stringMatching(/did not start\. .*the disk has no room left/),
+          ])
+          execFileSync('mount', ['-o', 'remount,ro', small])
+          const readOnly = program()
+          expect([readOnly.status, readOnly.stderr]).toEqual([
+            1,
+            expect.stringMatching(/did not start\. .*it can only be read\. Make it writable/),
+          ])
+        } finally {
+          execFileSync('umount', [small])
+        }
+      },
+    )
   })
 })

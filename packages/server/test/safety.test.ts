@@ -1,9 +1,9 @@
-import { request } from 'node:http'
 import { openApiDocument, routes } from '@hand-post/contract'
 import pino from 'pino'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { readSettings, startHandPost } from '../src/index.ts'
 import { hmac, readToken, signToken } from '../src/secrets.ts'
+import { bare } from './http.ts'
 import { minute, office, settingsFor, World } from './world.ts'
 
 let world: World
@@ -11,21 +11,6 @@ beforeAll(async () => {
   world = await World.open()
 })
 afterAll(() => world.close())
-
-/** A bare HTTP request, with whatever headers a hostile page would make a browser send. */
-function bare(base: string, path: string, headers: Record<string, string> = {}, method = 'GET', body = '') {
-  return new Promise<{ status: number; headers: Record<string, unknown>; body: string }>((resolve, reject) => {
-    const req = request(base + path, { method, headers }, (res) => {
-      let text = ''
-      res.on('data', (chunk) => {
-        text += chunk
-      })
-      res.on('end', () => resolve({ status: res.statusCode!, headers: res.headers, body: text }))
-    })
-    req.on('error', reject)
-    req.end(body)
-  })
-}
 
 describe('the desk', () => {
   test('answers to its own name only, and to no other page', async () => {

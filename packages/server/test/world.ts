@@ -48,7 +48,7 @@ export class World {
       settings: settingsFor(folder, mailbox),
       clock,
       webFolder,
-      log: pino({ level: 'silent' }),
+      log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
     })
     const world = new World(folder, clock, mailbox, handPost)
     await handPost.context.inbox.readAll()
@@ -61,7 +61,7 @@ export class World {
     this.handPost = await startHandPost({
       settings: settingsFor(this.folder, this.practice),
       clock: this.clock,
-      log: pino({ level: 'silent' }),
+      log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
     })
   }
 

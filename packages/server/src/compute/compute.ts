@@ -66,7 +66,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
 /** How many threads work at one thing side by side: as many as there are processors, four at most. */
 export const sideBySide = Math.min(availableParallelism(), 4)
 
-/** Runs jobs in the computing threads. Two are there from the start; the others are begun when they are first needed. */
+/** Runs jobs in the computing threads. What is most often wanted is there from the start; the others are begun when they are first needed. */
 export class Compute {
   private readonly lanes: Record<LaneName, Lane>
   /** Threads that are there for one piece of work only. */
@@ -88,6 +88,8 @@ export class Compute {
     }
     this.lanes.quick.warm()
     this.lanes.long.warm()
+    // Whoever has just started it most often brings something in; later it is begun while the file comes in.
+    this.lanes.reading.warm()
   }
 
   /** Begins the thread of a job that will be wanted in a moment. */

@@ -1,11 +1,21 @@
-import { readdirSync, readFileSync } from 'node:fs'
+import fs, { readdirSync, readFileSync } from 'node:fs'
+import { syncBuiltinESMExports } from 'node:module'
 import { join } from 'node:path'
 import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
-import { PGlite, type Transaction } from '@electric-sql/pglite'
+import type { Transaction } from '@electric-sql/pglite'
 import type { DatabaseAnswer, DatabaseRequest } from './database.ts'
 
 // The thread that holds PGlite. PGlite computes where it is called, so it must not be on the server's main thread.
 const { folder } = workerData as { folder: string | null }
+// PGlite gives each of its files a mode of its own, open to everybody, whatever the process allows. In this thread, in which nothing
+// else changes modes, others are left nothing of it.
+for (const name of ['chmodSync', 'fchmodSync'] as const) {
+  const own = fs[name] as (file: unknown, mode: number) => void
+  Object.assign(fs, { [name]: (file: unknown, mode: fs.Mode) => own(file, Number(mode) & 0o700) })
+}
+syncBuiltinESMExports()
+const { PGlite } = await import('@electric-sql/pglite')
+
 // 16 MB of page cache instead of 128: the lists in use are kept by the computing threads, not here.
 const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB']
 const pg = await PGlite.create(folder ?? undefined, { startParams })

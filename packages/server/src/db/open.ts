@@ -1,5 +1,16 @@
-import { chmodSync, existsSync, lstatSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
+import {
+  chmodSync,
+  existsSync,
+  lstatSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statfsSync,
+  writeFileSync,
+} from 'node:fs'
+import { dirname, join } from 'node:path'
 import { MessageChannel, type MessagePort, type ResourceLimits, Worker } from 'node:worker_threads'
 import { type Database, databaseOver } from './database.ts'
 
@@ -118,7 +129,14 @@ export function startThread(
  */
 export async function openDatabase(folder: string | null): Promise<OpenDatabase> {
   // Making a database takes memory that its thread never gives back, so the thread that makes it is not the one that stays.
-  if (folder !== null && !existsSync(join(folder, 'PG_VERSION'))) await (await hold(folder)).close()
+  if (folder !== null && !existsSync(join(folder, 'PG_VERSION'))) {
+    // Made beside its place and put there when it is whole: one that was broken off is begun anew at the next start.
+    const making = `${folder}.making`
+    rmSync(making, { recursive: true, force: true })
+    await (await hold(making)).close()
+    rmSync(folder, { recursive: true, force: true })
+    renameSync(making, folder)
+  }
   return hold(folder)
 }
 
@@ -129,7 +147,7 @@ function hold(folder: string | null): Promise<OpenDatabase> {
     const ended = new Promise<string>((told) => {
       let why = ''
       worker.on('error', (error) => {
-        why = error instanceof Error ? error.message : String(error)
+        why = error instanceof Error ? error.message : JSON.stringify(error)
       })
       worker.on('exit', (code) => {
         why ||= `its thread ended with ${code}`
@@ -168,8 +186,19 @@ function hold(folder: string | null): Promise<OpenDatabase> {
   })
 }
 
+/** With less room than this (octets) a database cannot be made or opened, whatever it says itself: it does not always tell. */
+const leastRoom = 64_000_000
+function roomAt(folder: string): number {
+  try {
+    const { bavail, bsize } = statfsSync(dirname(folder))
+    return bavail * bsize
+  } catch {
+    return Number.POSITIVE_INFINITY
+  }
+}
+
 function openingWords(folder: string | null, why: string): Error {
-  if (/ENOSPC|No space left/i.test(why))
+  if (/ENOSPC|No space left/i.test(why) || (folder !== null && roomAt(folder) < leastRoom))
     return new Error(
       `The database in ${folder} cannot be opened: the disk has no room left. Make room on it, then start Hand Post again. Nothing is lost.`,
     )

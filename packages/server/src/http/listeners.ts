@@ -2,7 +2,7 @@ import { createPrivateKey, X509Certificate } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { createServer, type RequestListener, type Server } from 'node:http'
 import { createServer as createTlsServer } from 'node:https'
-import type { AddressInfo } from 'node:net'
+import { type AddressInfo, isIP } from 'node:net'
 import { isLoopback } from '@hand-post/core'
 import type { NextFunction, Request, Response } from 'express'
 import type { Settings } from '../settings.ts'
@@ -41,7 +41,7 @@ export function readCertificate(settings: Settings): Certificate | null {
   return {
     cert,
     key,
-    isFor: (name) => certificate.checkHost(name) !== undefined || certificate.checkIP(name) !== undefined,
+    isFor: (name) => (isIP(name) ? certificate.checkIP(name) : certificate.checkHost(name)) !== undefined,
   }
 }
 

@@ -40,7 +40,7 @@ export class SignIn {
   private readonly knownCookie: string
 
   constructor(private readonly parts: SignInParts) {
-    this.now = parts.now ?? Date.now
+    this.now = parts.now ?? (() => Date.now())
     this.guesses = parts.guesses ?? new Guesses(this.now)
     this.sessionCookie = parts.overTls ? '__Host-desk' : 'desk'
     this.knownCookie = parts.overTls ? '__Secure-known' : 'known'

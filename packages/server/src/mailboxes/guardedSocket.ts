@@ -33,6 +33,8 @@ class GuardedSocket extends Duplex {
 
   constructor(readonly socket: Socket) {
     super({ allowHalfOpen: false })
+    // Commands are small and each is waited for: gathered for more, every one would wait for the host's delayed word.
+    socket.setNoDelay(true)
     socket.on('data', this.hear)
     socket.on('end', () => {
       this.over = true
@@ -67,7 +69,8 @@ class GuardedSocket extends Duplex {
     for (let at = chunk.indexOf(10); at >= 0; at = chunk.indexOf(10, at + 1)) this.lines++
     if (this.octets > mostOctets || this.lines > mostLines) return void this.destroy(new TooMuch())
     this.queue.push(chunk)
-    this.socket.pause()
+    // Held back only when much waits: a line that is not read is acknowledged late, and the host waits for that.
+    if (this.queue.length > 1) this.socket.pause()
     void this.handOn()
   }
 

@@ -127,10 +127,10 @@ const selectFetched = 'SELECT f.message_id AS "messageId", f.what, f.times, f.sa
 
 /** Fetches as the responses that they are, each with a number of its own that no stored response has. */
 function asStored(rows: FetchedRow[]): StoredResponse[] {
-  let id = 0
+  let id = -rows.reduce((sum, { sample }) => sum + sample.length, 0)
   return rows.flatMap(({ messageId, what, times, sample }) =>
     fetchedAsResponses(what < 0 ? 'picture' : what, { sample }).map(({ kind, at, agent, link }, i) => ({
-      id: --id,
+      id: id++,
       messageId,
       kind,
       at,
@@ -147,7 +147,7 @@ const inOrder = (all: StoredResponse[]) => all.sort((a, b) => a.at - b.at || a.i
 /** Everything that came back for a round's messages, in the order in which it came. */
 export async function responsesOfRound(db: Database, roundId: number): Promise<StoredResponse[]> {
   const fetched = await db.query<FetchedRow>(
-    `${selectFetched} JOIN messages m ON m.id = f.message_id WHERE m.round_id = $1`,
+    `${selectFetched} JOIN messages m ON m.id = f.message_id WHERE m.round_id = $1 ORDER BY f.message_id, f.what DESC`,
     [roundId],
   )
   const stored = await db.query<StoredResponse>(
@@ -164,7 +164,10 @@ export async function responsesOfMessage(db: Database, messageId: number): Promi
     'SELECT id, message_id AS "messageId", kind, at, details FROM responses WHERE message_id = $1 ORDER BY at, id',
     [messageId],
   )
-  return inOrder([...stored, ...asStored(await db.query(`${selectFetched} WHERE f.message_id = $1`, [messageId]))])
+  return inOrder([
+    ...stored,
+    ...asStored(await db.query(`${selectFetched} WHERE f.message_id = $1 ORDER BY f.what DESC`, [messageId])),
+  ])
 }
 
 /** The kinds that want a person: an answer to read, or mail that came back. */
