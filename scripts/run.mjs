@@ -6,6 +6,8 @@ import { sparingMemory } from './memory.mjs'
 import { buildWeb, installPackages, root } from './prepare.mjs'
 
 const demo = process.argv[2] === 'demo'
+// What lies in the data folder holds letters and addresses: it is for this user only.
+process.umask(0o077)
 const began = Date.now()
 installPackages()
 buildWeb()
@@ -33,31 +35,53 @@ const program = (file) => ['--import', 'tsx', join(root, file)]
 
 if (demo) makeDemoOnce()
 
-const children = []
-const ended = () => {
+const children = new Set()
+let ending = false
+const end = () => {
+  ending = true
   for (const child of children) child.kill('SIGTERM')
 }
-/** Starts one program and waits for its word; when it ends, everything ends. */
-function start(file, more = {}) {
+/**
+ * Starts one program and waits for its word. When it ends by itself that is said; the other goes on: letters are sent by other
+ * mailboxes without the practice mailbox, and whatever lies in that is there without Hand Post.
+ */
+function start(file, name, effect) {
   const child = spawn(process.execPath, program(file), {
     cwd: root,
-    env: { ...env, ...more },
+    env,
     stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
   })
-  children.push(child)
+  children.add(child)
   return new Promise((resolve) => {
-    child.on('message', (message) => message.ready && resolve(message))
+    let ready = false
+    child.on('message', (message) => {
+      if (!message.ready) return
+      ready = true
+      resolve(message)
+    })
     child.on('exit', (code) => {
-      ended()
-      process.exitCode ||= code ?? 1
+      children.delete(child)
+      if (ending) return
+      process.exitCode = code || 1
+      // What did not even start leaves nothing to go on with.
+      if (!ready) return end()
+      console.error(`\n  ${name} has ended (code ${code}). ${effect} Ctrl C ends the rest; then start it again.`)
     })
   })
 }
-for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, ended)
+for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, end)
 
 const [, { address: desk }] = await Promise.all([
-  start('packages/practice/src/main.ts'),
-  start('packages/server/src/main.ts'),
+  start(
+    'packages/practice/src/main.ts',
+    'The practice mailbox',
+    'The desk goes on; what it sends by the practice mailbox waits until that runs again.',
+  ),
+  start(
+    'packages/server/src/main.ts',
+    'Hand Post',
+    'Letters that wait are kept and go on at the next start. The practice mailbox goes on.',
+  ),
 ])
 console.log(`
   Hand Post is ready at ${desk}   (${((Date.now() - began) / 1000).toFixed(1)} s)

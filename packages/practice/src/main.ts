@@ -5,6 +5,7 @@ import { type Manner, startPractice } from './index.ts'
 // Starts the practice mailbox as a program of its own. Started with an IPC channel and PRACTICE_CLOCK=set, it takes its
 // time from the messages { clock: ms }, and answers { settled: ms } when everything due by then has been done.
 const env = process.env
+process.umask(0o077)
 const folder = env.PRACTICE_FOLDER ?? join('data', 'practice')
 const setClock = env.PRACTICE_CLOCK === 'set'
 let now = Number(env.PRACTICE_CLOCK_START) || Date.now()

@@ -255,3 +255,14 @@ async function giveUpSealed(db: Database, known: MailboxRecord[], secrets: Secre
       })
   }
 }
+
+/** Ends the process, with words and an exit code, when Hand Post cannot go on. */
+export function endWhenBroken({ broken }: HandPost): void {
+  void broken.then((why) => {
+    // Nothing can be read or written any more; what was being sent is looked for at the next start.
+    console.error(
+      `Hand Post ends: its database has stopped (${why}). Letters that wait are kept and go on at the next start. Look whether the disk has room, then start it again.`,
+    )
+    process.exit(1)
+  })
+}

@@ -1,7 +1,7 @@
 import { join } from 'node:path'
 import { setFlagsFromString } from 'node:v8'
 import pino from 'pino'
-import { readSettings, startHandPost } from './index.ts'
+import { endWhenBroken, readSettings, startHandPost } from './index.ts'
 
 // Starts Hand Post as a program. Started with an IPC channel and HAND_POST_CLOCK=set, it takes its time from messages
 // { clock: ms } and answers { settled: ms } when everything due by then has been done: how the demo's past is lived through.
@@ -36,13 +36,7 @@ try {
     await handPost.context.inbox.readAll()
     process.send?.({ settled: now })
   })
-  void handPost.broken.then((why) => {
-    // Nothing can be read or written any more; what was being sent is looked for at the next start.
-    console.error(
-      `Hand Post ends: its database has stopped (${why}). Letters that wait are kept and go on at the next start. Look whether the disk has room, then start it again.`,
-    )
-    process.exit(1)
-  })
+  endWhenBroken(handPost)
   const { address, publicUrl, warnings } = handPost
   for (const words of warnings) console.error(`Attention: ${words}`)
   process.send?.({ ready: true, address, publicUrl })

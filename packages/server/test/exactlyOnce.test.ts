@@ -1,4 +1,3 @@
-import { type ChildProcess, spawn } from 'node:child_process'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -7,28 +6,11 @@ import { type CallInput, call, mailboxSettingsSchema, type Route, routes } from 
 import { simpleParser } from 'mailparser'
 import { expect, test } from 'vitest'
 import { startPractice } from '../../practice/src/index.ts'
+import { endProgram, programEnv, startProgram } from './program.ts'
 import { office, peopleCsv } from './world.ts'
 
 const people = 300
 const kills = 10
-
-/** Hand Post as a program of its own, to be killed. */
-function startProgram(env: Record<string, string>): Promise<{ child: ChildProcess; address: string }> {
-  const child = spawn(process.execPath, ['--import', 'tsx', join(import.meta.dirname, '../src/main.ts')], {
-    env: { ...process.env, ...env },
-    stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-  })
-  return new Promise((resolve, reject) => {
-    child.once('exit', (code) => reject(new Error(`ended with ${code} before it was ready`)))
-    child.on('message', (m: { ready?: boolean; address: string }) => m.ready && resolve({ child, address: m.address }))
-  })
-}
-
-const kill = (child: ChildProcess) =>
-  new Promise<void>((resolve) => {
-    child.once('exit', () => resolve())
-    child.kill('SIGKILL')
-  })
 
 test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, {
   timeout: 1_800_000,
@@ -49,14 +31,7 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
     if (given[1] === 'INBOX') await sleep(Math.random() * 300)
     return stored
   }
-  const env = {
-    HAND_POST_DATA: join(folder, 'data'),
-    HAND_POST_PORT: '0',
-    HAND_POST_PUBLIC_PORT: '0',
-    HAND_POST_PRACTICE_ADDRESS: office,
-    HAND_POST_PRACTICE_SMTP_PORT: String(practice.smtpPort),
-    HAND_POST_PRACTICE_IMAP_PORT: String(practice.imapPort),
-  }
+  const env = programEnv(folder, practice)
   let program = await startProgram(env)
   const ask = <R extends Route>(route: R, input: CallInput<R> = {}) => call(program.address, route, input)
   try {
@@ -105,7 +80,7 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
         await sleep(20)
       }
       await sleep(Math.random() * 100)
-      await kill(program.child)
+      await endProgram(program)
       program = await startProgram(env)
       await settleDoubts()
     }
@@ -137,7 +112,7 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
     expect(sent.messages).toHaveLength(people)
     console.log(`${kills} kills, ${doubted} messages put to the writer`)
   } finally {
-    await kill(program.child)
+    await endProgram(program)
     await practice.close()
     await rm(folder, { recursive: true, force: true })
   }

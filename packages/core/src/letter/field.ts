@@ -93,8 +93,11 @@ export function parseTyped(text: string): Segment[] {
   let plain = ''
   let at = 0
   while (at < text.length) {
-    const open = text.indexOf('{{', at)
-    if (open < 0) break
+    const first = text.indexOf('{{', at)
+    if (first < 0) break
+    // Of a run of braces only the last two can begin a field, for none stands in its name.
+    let open = first
+    while (text[open + 2] === '{') open++
     const read = readField(text, open + 2)
     plain += text.slice(at, open)
     if (read) {

@@ -19,6 +19,8 @@ export interface OpenDatabase extends Database {
   /** A further port to the same database, for another thread. */
   port(): MessagePort
   close(): Promise<void>
+  /** The thread that holds it. */
+  thread: Worker
   /** Fulfilled, with why, when the thread that holds the database ends without having been asked to. */
   ended: Promise<string>
 }
@@ -164,6 +166,7 @@ function hold(folder: string | null): Promise<OpenDatabase> {
       const database = databaseOver(worker)
       resolve({
         ...database,
+        thread: worker,
         ended,
         port() {
           const { port1, port2 } = new MessageChannel()

@@ -20,6 +20,8 @@ export class FileStore {
    * @throws Refusal when it is larger than `largest` octets, or the disk has no room; nothing is left behind then.
    */
   async keep(content: Readable, largest: number): Promise<{ hash: string; size: number }> {
+    // It may fail before it is read from: what unpacks a zip fills its buffer at once.
+    content.on('error', () => {})
     await mkdir(this.folder, { recursive: true })
     const temporary = join(this.folder, `incoming-${randomBytes(8).toString('hex')}`)
     const sum = createHash('sha256')

@@ -19,6 +19,7 @@ export function limited(largest: number, words: string): Transform {
  * to break the connection off instead would lose the words that say why.
  */
 export async function receive(content: Readable, within: Transform, target: Writable): Promise<void> {
+  if (content.errored) throw content.errored
   content.on('error', (error) => within.destroy(error))
   content.pipe(within)
   try {

@@ -4,9 +4,9 @@ import { setImmediate as nextTurn } from 'node:timers/promises'
 import { type ConnectionOptions, connect as connectTls, type TLSSocket } from 'node:tls'
 import type { ImapTransport, ImapTransportOptions, ImapTransportSocket } from 'imapflow'
 
-/** How much a host may say (octets, lines) between two things that it is asked. A folder of thousands of messages is told in less. */
-const mostOctets = 64_000_000
-const mostLines = 150_000
+/** How much a host may say (octets, lines) between two things that it is asked: a large message is told in less. */
+const mostOctets = 120_000_000
+const mostLines = 3_000_000
 /** How much of it is handed on at a stretch, so that everything else gets its turn between. */
 const stretch = 4096
 

@@ -36,6 +36,8 @@ const atOnce = 200
 const largestRead = 5_000_000
 /** Characters of a message's head that are looked at. */
 const longestHead = 100_000
+/** How often the line may break while one message is being read. */
+const mostBroken = 2
 /** How long (ms) reading what is new may take, however slowly the host speaks. */
 const mostToRead = 10 * 60_000
 
@@ -46,6 +48,8 @@ const mostToRead = 10 * 60_000
 export class InboxReader {
   private readonly clients = new Map<number, ImapFlow>()
   private readonly running = new Map<number, Promise<number>>()
+  /** How often the line broke while a message was being read, by where it lies. */
+  private readonly broke = new Map<string, number>()
   private timer: NodeJS.Timeout | null = null
   private ended = false
 
@@ -199,9 +203,16 @@ export class InboxReader {
           rounds.add(roundId)
         }
       } catch (error) {
-        // The line or the database is gone: nothing is wrong with the message, and it is read the next time.
-        if (!client.usable || this.ended || (error instanceof DatabaseFault && error.code === databaseEnded))
-          throw error
+        if (this.ended || (error instanceof DatabaseFault && error.code === databaseEnded)) throw error
+        if (!client.usable) {
+          // Read up to it and from it on the next time. When the line breaks at the same message once more, that is what breaks it.
+          await noteReading(db, mailbox.id, validity, uid - 1)
+          const times = (this.broke.get(source) ?? 0) + 1
+          this.broke.set(source, times)
+          if (times < mostBroken) throw error
+          this.broke.delete(source)
+          await noteReading(db, mailbox.id, validity, uid)
+        }
         const why = error instanceof Error ? error.message : String(error)
         log.warn({ mailboxId: mailbox.id, uid, why }, 'a message could not be read')
         const noted = await noteUnread(db, mailbox.id, {
@@ -212,6 +223,7 @@ export class InboxReader {
           why: why.slice(0, 500),
         })
         if (noted) tell({ topic: 'mailboxes', id: mailbox.id })
+        if (!client.usable) throw error
       }
     }
     return found

@@ -1,0 +1,238 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { type CallInput, call, ProblemError, type Route, routes } from '@hand-post/contract'
+import { simpleParser } from 'mailparser'
+import { afterAll, beforeAll, expect, test } from 'vitest'
+import { type PracticeMailbox, startPractice } from '../../practice/src/index.ts'
+import { answers, letters, lyingZip, models, tables, workbookOf } from './hostile.ts'
+import { bare } from './http.ts'
+import { endProgram, type Program, programEnv, startProgram, watch } from './program.ts'
+import { office } from './world.ts'
+
+// The whole program, in a process of its own, while each of the hostile inputs is given to it: it answers within 200 ms whether it is
+// there, and all its threads together stay under 1.5 GB. What these inputs are made by is asked before the watch begins.
+
+let folder: string
+let practice: PracticeMailbox
+let program: Program
+beforeAll(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'hand-post-hostile-'))
+  // Nobody behind it is put off or away: only what is asked here happens.
+  const everybody = [...answers.map((_, i) => `person${i}`), 'last', 'flo'].map((name) => [
+    `${name}@village.example`,
+    {},
+  ])
+  practice = await startPractice({
+    folder: join(folder, 'practice'),
+    accounts: { [office]: 'practice' },
+    manners: Object.fromEntries(everybody),
+    lookEvery: 0,
+  })
+  program = await startProgram(programEnv(folder, practice))
+  // Settled before it is watched: threads that are starting take their time.
+  await ask(routes.readFile, {
+    query: { name: 'first.csv' },
+    file: Buffer.from('Name,Email\nAda,ada@village.example\n'),
+  })
+})
+afterAll(async () => {
+  await endProgram(program, 'SIGTERM')
+  await practice.close()
+  await rm(folder, { recursive: true, force: true })
+})
+
+const ask = <R extends Route>(route: R, input: CallInput<R> = {}) => call(program.address, route, input)
+const round = async (title: string) => ({ round: (await ask(routes.startRound, { body: { title } })).id })
+/** What is said of something that is refused; '' when it is taken. */
+const said = (work: Promise<unknown>) =>
+  work.then(
+    () => '',
+    (error) => {
+      expect(error).toBeInstanceOf(ProblemError)
+      const { status, detail } = (error as ProblemError).problem
+      expect(status, detail).toBeGreaterThanOrEqual(400)
+      expect(status, detail).toBeLessThan(500)
+      return detail
+    },
+  )
+
+/** Runs work while the program is watched from outside. */
+async function watched(work: () => Promise<void>): Promise<void> {
+  const stop = watch(program)
+  try {
+    await work()
+  } finally {
+    const { slowest, memory, asked, failed } = await stop()
+    expect(failed).toBe('')
+    expect(asked).toBeGreaterThan(1)
+    expect(slowest, 'ms for an answer').toBeLessThan(200)
+    expect(memory, 'octets of memory').toBeLessThan(1_500_000_000)
+  }
+  expect(program.child.exitCode).toBeNull()
+}
+
+test('tables', async () => {
+  const made = tables.map(([name, file, says]) => [name, file(), says] as const)
+  await watched(async () => {
+    for (const [name, file, says] of made) {
+      const words = await said(ask(routes.readFile, { query: { name }, file }))
+      if (says === null) expect(words, name).toBe('')
+      else expect(words, name).toMatch(says)
+    }
+  })
+})
+
+test('letters', async () => {
+  const params = await round('Letters')
+  const made = letters.map(([name, file, says]) => [name, file(), says] as const)
+  await watched(async () => {
+    for (const [name, file, says] of made) {
+      const words = await said(ask(routes.bringInLetter, { params, query: { name }, file }))
+      if (says === null) expect(words, name).toBe('')
+      else expect(words, name).toMatch(says)
+    }
+    const html = '<'.repeat(2_400_000)
+    expect(await said(ask(routes.changeRound, { params, body: { letterHtml: { subject: 'S', html } } }))).toBe('')
+  })
+})
+
+test('models', async () => {
+  const params = await round('Models')
+  const made = models.map(([name, file, says]) => [name, file(), says] as const)
+  await watched(async () => {
+    for (const [name, file, says] of made)
+      expect(await said(ask(routes.addModel, { params, query: { name }, file })), name).toMatch(says)
+  })
+})
+
+test('enclosures: each is examined, and the ones that cannot be are said', async () => {
+  const params = await round('Enclosures')
+  const made = [...tables, ...letters, ...models].map(([name, file], i) => [`${i}-${name}`, file()] as const)
+  await watched(async () => {
+    for (const [name, file] of made) await ask(routes.addFile, { params, query: { name, role: 'own' }, file })
+    await ask(routes.proof, { params, query: { wait: 'yes' } })
+    const { unread, faults } = await ask(routes.enclosures, { params })
+    expect(unread).toBe(0)
+    expect(faults.map((f) => f.fault)).toEqual(expect.arrayContaining(['broken']))
+    // A zip that holds a file whose size lies: that one is left out, and said.
+    const { added, leftOut } = await ask(routes.addPacked, {
+      params,
+      query: { name: 'files.zip', role: 'own' },
+      file: lyingZip('permit.txt', Buffer.alloc(5_000_000, 'a'), 1000),
+    })
+    expect([added, leftOut]).toEqual([0, [{ name: 'permit.txt', why: 'it is damaged' }]])
+  })
+})
+
+test('ten million brackets, and what is no JSON', async () => {
+  const post = (body: string) =>
+    bare(program.address, '/api/rounds', { 'content-type': 'application/json' }, 'POST', body)
+  await watched(async () => {
+    for (const body of [
+      '['.repeat(10_000_000),
+      `{"a":${'{"a":'.repeat(1_000_000)}`,
+      `{"title":"${'\\'.repeat(5_000_001)}`,
+    ])
+      expect((await post(body)).status).toBe(400)
+  })
+})
+
+test('answers: each by itself, and what cannot be read is noted', async () => {
+  const params = await round('Answers')
+  const csv = `Name,Email\n${answers.map((_, i) => `Person ${i},person${i}@village.example`).join('\n')}\nLast,last@village.example\n`
+  const { id } = await ask(routes.readFile, { query: { name: 'p.csv' }, file: Buffer.from(csv) })
+  const list = await ask(routes.makeList, { body: { reading: id } })
+  const body = {
+    listId: list.id,
+    letterHtml: { subject: 'S', html: '<p>Dear {{Name}}</p>' },
+    dispatch: { perMinute: 10_000 },
+  }
+  await ask(routes.changeRound, { params, body })
+  const [mailbox] = await ask(routes.mailboxes)
+  await ask(routes.readNow, { params: { mailbox: mailbox.id } })
+  await ask(routes.post, { params, body: { messages: answers.length + 1 } })
+  const sent = async () => (await ask(routes.messages, { params })).filter((m) => m.state === 'sent')
+  while ((await sent()).length <= answers.length) await new Promise((done) => setTimeout(done, 500))
+  const idOf = async (address: string) => {
+    const [mail] = (await practice.store.box(address, 'INBOX')).messages
+    return (await simpleParser(await practice.store.read(mail))).messageId!
+  }
+  const arrive = (raw: Buffer) => practice.store.add(office, 'INBOX', raw, new Date())
+  for (const [i, [, mail]] of answers.entries()) await arrive(mail(await idOf(`person${i}@village.example`)))
+  await arrive(
+    Buffer.from(`From: last@village.example\r\nIn-Reply-To: ${await idOf('last@village.example')}\r\n\r\nYes.`),
+  )
+  await watched(async () => {
+    await ask(routes.readNow, { params: { mailbox: mailbox.id } })
+  })
+  const { people } = await ask(routes.board, { params })
+  for (const [i, [name, , read]] of answers.entries())
+    expect(people.find((p) => p.address === `person${i}@village.example`)!.responses.length > 0, name).toBe(read)
+  expect(people.find((p) => p.address === 'last@village.example')!.outcome).toBe('replied')
+  const subject = people.flatMap((p) => p.responses).find((r) => r.subject.includes('spy'))!.subject
+  expect(subject).toBe('one Bcc: spy@evil.example')
+  const [{ unreadMail, readingFault }] = await ask(routes.mailboxes)
+  expect(readingFault).toBeNull()
+  expect(unreadMail.newest.map((m) => m.sender)).toEqual(
+    Array(answers.filter(([, , read]) => !read).length).fill('Ada Penrose <ada@village.example>'),
+  )
+  await ask(routes.seenUnreadMail, { params: { mailbox: mailbox.id } })
+  expect((await ask(routes.mailboxes))[0].unreadMail.count).toBe(0)
+})
+
+test('a flood of one picture, and of a link, by one client: answered at once, counted, and the board is there at once', async () => {
+  const params = await round('Flood')
+  const { id } = await ask(routes.readFile, {
+    query: { name: 'p.csv' },
+    file: Buffer.from('Name,Email\nFlo,flo@village.example\n'),
+  })
+  const list = await ask(routes.makeList, { body: { reading: id } })
+  const html = '<p>Dear {{Name}}, see <a href="https://quay.example/rules">the rules</a></p>'
+  await ask(routes.changeRound, {
+    params,
+    body: { listId: list.id, letterHtml: { subject: 'S', html }, tracking: { opens: true, clicks: true } },
+  })
+  await ask(routes.post, { params, body: { messages: 1 } })
+  let box = await practice.store.box('flo@village.example', 'INBOX')
+  while (box.messages.length === 0) {
+    await new Promise((done) => setTimeout(done, 300))
+    box = await practice.store.box('flo@village.example', 'INBOX')
+  }
+  const mail = (await simpleParser(await practice.store.read(box.messages[0]))).html as string
+  const picture = /\/p\/[\w.-]+/.exec(mail)![0]
+  const link = /\/l\/[\w.-]+/.exec(mail)![0]
+  await watched(async () => {
+    const before = Date.now()
+    for (let i = 0; i < 60; i++) await Promise.all(Array.from({ length: 250 }, () => bare(program.publicUrl, picture)))
+    expect((await bare(program.publicUrl, link)).headers.location).toBe('https://quay.example/rules')
+    // A head alone is nobody looking.
+    for (let i = 0; i < 20; i++) await bare(program.publicUrl, link, {}, 'HEAD')
+    const asked = performance.now()
+    const board = await ask(routes.board, { params })
+    expect(performance.now() - asked).toBeLessThan(2000)
+    const { responses } = board.people[0]
+    expect(responses.length).toBeLessThan(20)
+    const minutes = Math.ceil((Date.now() - before) / 60_000) + 1
+    const times = Number(
+      /^([\d,]+) times in all/.exec(responses.find((r) => r.kind === 'open')!.words)![1].replace(',', ''),
+    )
+    // One client is counted for one picture sixty times a minute; it was answered each time.
+    expect(times).toBeGreaterThanOrEqual(60)
+    expect(times).toBeLessThanOrEqual(60 * minutes)
+    expect(responses.filter((r) => r.kind === 'click')).toHaveLength(1)
+  })
+})
+
+test('it is started anew, and nothing of what was given keeps it from that', async () => {
+  const params = await round('Once more')
+  await ask(routes.addFile, {
+    params,
+    query: { name: 'rows.xlsx', role: 'own' },
+    file: workbookOf('<sheetData><row r="1999999999"/></sheetData>'),
+  })
+  await endProgram(program)
+  program = await startProgram(programEnv(folder, practice))
+  await ask(routes.proof, { params, query: { wait: 'yes' } })
+  expect((await ask(routes.enclosures, { params })).unread).toBe(0)
+})
