@@ -19,8 +19,11 @@ const largestLetter = 20_000_000
 
 /** Stores pictures that came within HTML as `data:` addresses, and lets the letter name them by their content. */
 export async function keepPictures({ db, files }: Context, letter: Letter): Promise<Letter> {
+  const within = picturesOf(letter).filter((src) => src.startsWith('data:'))
+  // Most letters have none, and some are long.
+  if (within.length === 0) return letter
   let text = JSON.stringify(letter)
-  for (const src of picturesOf(letter)) {
+  for (const src of within) {
     const data = /^data:(image\/(?:png|jpeg|gif|webp));base64,([A-Za-z0-9+/=\s]+)$/.exec(src)
     if (!data) continue
     const { hash, size } = await files.keep(Readable.from([Buffer.from(data[2], 'base64')]), largestPicture)

@@ -254,8 +254,8 @@ const largestOfHost = {
   maxResponseTokens: 200_000,
 }
 /** After how long (ms) a listening for news is begun anew, and a silent host given up. */
-const listenFor = 4 * 60_000
-const silentFor = 5 * 60_000
+const listenFor = 90_000
+const silentFor = 2 * 60_000
 
 /** What is needed to read a mailbox. */
 export type ImapAccess = Pick<Access, 'imap' | 'user' | 'password'>

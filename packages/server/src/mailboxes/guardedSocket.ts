@@ -4,11 +4,14 @@ import { setImmediate as nextTurn } from 'node:timers/promises'
 import { type ConnectionOptions, connect as connectTls, type TLSSocket } from 'node:tls'
 import type { ImapTransport, ImapTransportOptions, ImapTransportSocket } from 'imapflow'
 
-/** How much a host may say (octets, lines) between two things that it is asked: a large message is told in less. */
+/**
+ * How much a host may say between two things that it is asked: octets, of which a large message has many, and lines that begin as an
+ * untagged answer does (RFC 9051, section 7), of which a folder of thousands of messages has less.
+ */
 const mostOctets = 120_000_000
-const mostLines = 3_000_000
+const mostLines = 300_000
 /** How much of it is handed on at a stretch, so that everything else gets its turn between. */
-const stretch = 4096
+const stretch = 1024
 
 /** Said of a host that does not stop talking. */
 export class TooMuch extends Error {
@@ -66,7 +69,7 @@ class GuardedSocket extends Duplex {
 
   private takeIn(chunk: Buffer): void {
     this.octets += chunk.length
-    for (let at = chunk.indexOf(10); at >= 0; at = chunk.indexOf(10, at + 1)) this.lines++
+    for (let at = chunk.indexOf(10); at >= 0; at = chunk.indexOf(10, at + 1)) if (chunk[at + 1] === 0x2a) this.lines++
     if (this.octets > mostOctets || this.lines > mostLines) return void this.destroy(new TooMuch())
     this.queue.push(chunk)
     // Held back only when much waits: a line that is not read is acknowledged late, and the host waits for that.
