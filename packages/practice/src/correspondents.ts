@@ -164,8 +164,8 @@ export class Correspondents {
     const mail = await simpleParser(raw, { skipImageLinks: true })
     const html = typeof mail.html === 'string' ? mail.html : ''
     const found = (pattern: RegExp) => [...html.matchAll(pattern)].map((m) => m[1].replace(/&amp;/g, '&'))
-    const pictures = found(/<img[^>]+src="(http[^"]+)"/gi)
-    const links = found(/<a[^>]+href="(http[^"]+)"/gi)
+    const pictures = found(/<img[^<>]{1,500}?src="(http[^"<]{1,8000})"/gi)
+    const links = found(/<a[^<>]{1,500}?href="(http[^"<]{1,8000})"/gi)
     if (deed === 'scan') {
       for (const url of [...pictures, ...links]) await fetchOnLoopback(url, 'LinkScanner/2.1')
       return

@@ -53,13 +53,14 @@ export const endProgram = ({ child }: Program, signal: NodeJS.Signals = 'SIGKILL
 
 /**
  * Asks a program every few milliseconds whether it is there, and notes how long the longest answer took (ms), and the most memory
- * (octets) it had. From a thread of its own, which nothing in the test holds up.
+ * (octets) it had. From a thread of its own, which nothing in the test holds up; `late` is by how much (ms) the machine itself kept that
+ * thread waiting.
  */
 export function watch(program: Program) {
   const code = `
     const { parentPort, workerData: { address, pid } } = require('node:worker_threads')
     const { readFileSync } = require('node:fs')
-    let slowest = 0, memory = 0, asked = 0, failed = '', stop = false
+    let slowest = 0, memory = 0, asked = 0, late = 0, failed = '', stop = false
     parentPort.on('message', () => { stop = true })
     ;(async () => {
       while (!stop) {
@@ -72,14 +73,16 @@ export function watch(program: Program) {
         slowest = Math.max(slowest, performance.now() - began)
         memory = Math.max(memory, 1024 * Number((/^VmRSS:\\s+(\\d+)/m.exec(readFileSync('/proc/' + pid + '/status', 'utf8')) ?? [])[1] ?? 0))
         asked++
+        const slept = performance.now()
         await new Promise((next) => setTimeout(next, 10))
+        late = Math.max(late, performance.now() - slept - 10)
       }
-      parentPort.postMessage({ slowest, memory, asked, failed })
+      parentPort.postMessage({ slowest, memory, asked, late, failed })
       process.exit()
     })()`
   const worker = new Worker(code, { eval: true, workerData: { address: program.address, pid: program.child.pid } })
   return () =>
-    new Promise<{ slowest: number; memory: number; asked: number; failed: string }>((resolve, reject) => {
+    new Promise<{ slowest: number; memory: number; asked: number; late: number; failed: string }>((resolve, reject) => {
       worker.once('message', resolve)
       worker.once('error', reject)
       worker.postMessage('stop')

@@ -1,6 +1,7 @@
 import { parseTyped } from '../letter/field.ts'
 import { cellWriter } from '../letter/format.ts'
 import { slips } from '../letter/marks.ts'
+import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import { inCase } from '../people/recipes.ts'
 import type { Column, Row } from '../people/table.ts'
 
@@ -45,15 +46,12 @@ const deviceName = /^(con|prn|aux|nul|com\d|lpt\d)(?=\.|$)/i
  * 200 signs with the ending kept.
  */
 export function safeName(name: string): string {
-  const base = name
-    .normalize('NFC')
-    .replace(/^.*[\\/]/, '')
+  const whole = name.normalize('NFC')
+  const plain = whole
+    .slice(Math.max(whole.lastIndexOf('/'), whole.lastIndexOf('\\')) + 1)
     // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is removed
     .replace(/[\u0000-\u001f\u007f\u200b-\u200f\u2028-\u202e\u2066-\u2069"<>|:*?]/g, '')
-    .replace(/^\.+/, '')
-    .replace(/[. ]+$/, '')
-    .trim()
-    .replace(deviceName, '$1_')
+  const base = withoutEnd(withoutStart(plain, '.'), '. ').trim().replace(deviceName, '$1_')
   if (base === '') return 'file'
   if (base.length <= 200) return base
   const ending = endingOf(base)

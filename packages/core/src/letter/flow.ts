@@ -1,3 +1,5 @@
+import { withoutEnd } from '../people/plainText.ts'
+
 /** The most signs of a line, as RFC 3676, section 4.2, and RFC 5322, section 2.1.1, advise. */
 const lineLength = 76
 
@@ -11,7 +13,7 @@ export function flowText(text: string): string {
     .split('\n')
     .map((line) => {
       // The line of a signature stays what it is (section 4.3); other spaces at an end would join lines that are two.
-      const whole = line === '-- ' ? line : line.replace(/ +$/, '')
+      const whole = line === '-- ' ? line : withoutEnd(line, ' ')
       const lines: string[] = []
       let rest = stuff(whole)
       while (rest.length > lineLength) {

@@ -1,4 +1,5 @@
 import { type Handler, Parser } from 'htmlparser2'
+import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import type { Block, Inline, LetterDocument, ListItem, Mark, TableRow } from './document.ts'
 import { parseTyped } from './field.ts'
 import { isSafeLink } from './merge.ts'
@@ -36,11 +37,11 @@ function marksOfStyle(style: string): Mark[] {
   const marks: Mark[] = []
   if (/font-weight:\s*(bold|[6-9]00)/i.test(style)) marks.push({ type: 'bold' })
   if (/font-style:\s*italic/i.test(style)) marks.push({ type: 'italic' })
-  if (/text-decoration(-line)?:[^;]*underline/i.test(style)) marks.push({ type: 'underline' })
+  if (/text-decoration(-line)?:[^;]{0,100}underline/i.test(style)) marks.push({ type: 'underline' })
   const color = /(?:^|;)\s*color:\s*(#[0-9a-f]{6}|#[0-9a-f]{3}|rgb\(\s*\d+,\s*\d+,\s*\d+\s*\))/i.exec(style)?.[1]
   // Black and nearly black is what all words are.
   if (color && !isDark(color)) marks.push({ type: 'textStyle', attrs: { color } })
-  const behind = /background(?:-color)?:\s*(#[0-9a-f]{3,6}|rgb\([^)]*\)|yellow)/i.exec(style)?.[1]
+  const behind = /background(?:-color)?:\s*(#[0-9a-f]{3,6}|rgb\([^)]{0,40}\)|yellow)/i.exec(style)?.[1]
   if (behind && !/^(#fff(fff)?|rgb\(255,\s*255,\s*255\))$/i.test(behind)) marks.push({ type: 'highlight' })
   return marks
 }
@@ -362,7 +363,7 @@ export function readPlainText(text: string): LetterDocument {
     .split(/\n[ \t]*\n+/)
     .filter((paragraph) => paragraph.trim() !== '')
     .map((paragraph): Block => {
-      const lines = paragraph.replace(/^\n+|\n+$/g, '').split('\n')
+      const lines = withoutEnd(withoutStart(paragraph, '\n'), '\n').split('\n')
       const line = lines.flatMap((words, i): Inline[] => [
         ...(i > 0 ? [{ type: 'hardBreak' as const }] : []),
         ...parseTyped(words).map(

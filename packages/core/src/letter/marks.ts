@@ -5,7 +5,7 @@ import { type Field, parseTyped, plainField, printTyped } from './field.ts'
 const patterns = [
   /\bX{3,}\b/g,
   /\[[\p{L}][^\]\n]{0,40}\]/gu,
-  /<<[^>\n]{0,40}>>/g,
+  /<<[^<>\n]{0,40}>>/g,
   /_{4,}/g,
   /\bTB[CDA]\b/g,
   /\?{3,}/g,

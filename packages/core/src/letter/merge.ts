@@ -1,3 +1,4 @@
+import { onOneLine } from '../people/plainText.ts'
 import { inCase } from '../people/recipes.ts'
 import { compileSelection, isRule, type Selection } from '../people/rules.ts'
 import type { Cell, Column, Row } from '../people/table.ts'
@@ -477,7 +478,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
               const own: Out = { html: '', text: '' }
               write(own)
               out.html += `<${tag} style="border:1px solid #c6d1cc;padding:6px 10px;text-align:left;vertical-align:top">${own.html}</${tag}>`
-              return own.text.trim().replace(/\s*\n\s*/g, ' ')
+              return onOneLine(own.text.trim(), ' ')
             })
             out.html += '</tr>'
             return cells

@@ -1,7 +1,11 @@
 import Big from 'big.js'
+import { inThousands, onOneLine } from '../people/plainText.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
 import { typed } from '../people/value.ts'
 import { htmlLines } from './escape.ts'
+
+/** Characters of an amount that are looked at for how it is written. */
+const longestAmount = 100
 
 /** Cells as plain text, each column as wide as its longest value; every line ends with a line feed. */
 export function cellsAsText(lines: string[][]): string {
@@ -35,11 +39,11 @@ export function totalOf(column: Column, rows: Row[]): string {
     decimals = Math.max(decimals, /\.(\d+)/.exec(text)?.[1].length ?? 0)
     like ||= text
   }
-  const [, before, after] = /^-?\(?([^\d(-]*)[\d,.]*\)?(.*)$/.exec(like) ?? ['', '', '']
+  const [, before, after] = /^-?\(?([^\d(-]*)[\d,.]*\)?(.*)$/.exec(like.slice(0, longestAmount)) ?? ['', '', '']
   const scale = after.includes('%') ? 100 : 1
   const [whole, rest] = sum.times(scale).abs().toFixed(decimals).split('.')
   const parted = column.kind === 'amount' || rows.some((r) => shown(r.cells[column.id]).includes(','))
-  const figures = `${parted ? whole.replace(/\B(?=(\d{3})+$)/g, ',') : whole}${rest ? `.${rest}` : ''}`
+  const figures = `${parted ? inThousands(whole) : whole}${rest ? `.${rest}` : ''}`
   return like === '' ? '' : `${sum.lt(0) ? '-' : ''}${before}${figures}${after}`
 }
 
@@ -67,6 +71,6 @@ export function rowsTable(columns: Column[], rows: Row[], totals: string[]): { h
     .join('')
   return {
     html: `<table style="border-collapse:collapse;margin:0 0 16px 0">${html}</table>`,
-    text: cellsAsText(lines.map((line) => line.map((value) => value.replace(/\s*\n\s*/g, ' ')))),
+    text: cellsAsText(lines.map((line) => line.map((value) => onOneLine(value, ' ')))),
   }
 }

@@ -1,3 +1,6 @@
+/** Characters of what is given as an address that are looked at: several of them, or one with a name, are shorter. */
+const longestLooked = 1000
+
 /**
  * Checks one e-mail address as RFC 5321 (lengths, section 4.5.3.1) and RFC 5322 (dot-atom, section 3.4.1) allow,
  * with the non-ASCII letters of RFC 6532. Quoted local parts and address literals are refused: real lists do not
@@ -7,6 +10,7 @@
 export function addressFault(text: string): string | null {
   const address = text.trim()
   if (address === '') return 'there is no address'
+  if (address.length > longestLooked) return 'it is longer than an address may be'
   if (/[\r\n]/.test(address)) return 'it holds a line break'
   if (/[,;]\s*\S+@/.test(address)) return 'it holds more than one address'
   if (/\s/.test(address)) return 'it has a space in it'

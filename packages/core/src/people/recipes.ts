@@ -1,6 +1,7 @@
 import Big from 'big.js'
 import { addBusinessDays, addDays, addMonths, format, isWeekend } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
+import { inThousands } from './plainText.ts'
 import { compileSelection, type RuleContext, type Selection } from './rules.ts'
 import { type Cell, type Column, isBlank, type Row, shown } from './table.ts'
 import { typed } from './value.ts'
@@ -251,7 +252,7 @@ function workOut(recipe: Extract<Recipe, { do: 'workedOut' }>, row: Row, columns
   const value = result.toNumber()
   if (amountSign === null) return { cell: { shown: digits, value } }
   const [whole, fraction] = digits.replace('-', '').split('.')
-  const grouped = `${whole.replace(/\B(?=(\d{3})+$)/g, ',')}${fraction ? `.${fraction}` : ''}`
+  const grouped = `${inThousands(whole)}${fraction ? `.${fraction}` : ''}`
   const minus = result.lt(0) ? '-' : ''
   return {
     cell: {

@@ -122,7 +122,7 @@ export function findKind(
   const texts = seen.map((cell) => shown(cell).trim())
   const share = (test: (text: string) => boolean) => texts.filter(test).length / texts.length
 
-  if (share((t) => addressLike.test(t)) >= 0.6) return { kind: 'address' }
+  if (share((t) => t.length <= 320 && addressLike.test(t)) >= 0.6) return { kind: 'address' }
   if (share((t) => fileName.test(t)) >= 0.6) return { kind: 'files' }
   if (share((t) => readYesNo(t) !== null) === 1) return { kind: 'yesNo' }
 

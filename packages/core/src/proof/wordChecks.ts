@@ -57,8 +57,23 @@ function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {
 /** From how many people on a domain counts as common in the list. Common practice, no source. */
 const common = 5
 
-/** A space (a hard one too, which a browser does not fold away) or a sign too many, with the words around it. */
-const tooMany = /\S+[ \u00a0]{2,}\S+|\S* [,;](?=\s|$)|\S*,,\S*|\( *\)/m
+/** A space (a hard one too, which a browser does not fold away) between words, or a sign, too many. */
+const tooMany = /(?<=\S)[ \u00a0]{2,200}(?=\S)| [,;](?=\s|$)|,,|\( {0,60}\)/m
+/** How many characters of the words around it are shown. */
+const around = 60
+
+/** Where a text has a space or a sign too many: it with the words around it; null where it has none. */
+function findTooMany(text: string): string | null {
+  const found = tooMany.exec(text)
+  if (!found) return null
+  // A pair of brackets with nothing in it is shown by itself.
+  if (found[0].startsWith('(')) return found[0]
+  const end = found.index + found[0].length
+  const before = /\S{0,60}$/.exec(text.slice(Math.max(0, found.index - around), found.index))![0]
+  const after =
+    found[0].startsWith(' ') && /[,;]$/.test(found[0]) ? '' : /^\S{0,60}/.exec(text.slice(end, end + around))![0]
+  return before + found[0] + after
+}
 
 /** Whether a letter has tables, found once for a round. */
 const tablesIn = new WeakMap<Letter, boolean>()
@@ -232,13 +247,13 @@ export const wordChecks: Check[] = [
     ofPerson: ({ row, merged }, { letter }) => {
       // The plain text pads its tables; where there are some, the html is read instead.
       const words = hasTables(letter) ? wordsOf(merged.html) : merged.text
-      const found = tooMany.exec(merged.subject) ?? tooMany.exec(words)
-      return found && found[0].trim() !== ''
+      const found = (findTooMany(merged.subject) ?? findTooMany(words) ?? '').trim()
+      return found !== ''
         ? [
             {
-              place: found[0].trim().slice(0, 60),
-              message: `“${found[0].trim().slice(0, 60)}”: a space or a sign too many.`,
-              mends: [toWords(found[0].trim()), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
+              place: found.slice(0, 60),
+              message: `“${found.slice(0, 60)}”: a space or a sign too many.`,
+              mends: [toWords(found), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
             },
           ]
         : []

@@ -35,7 +35,7 @@ export async function readLetterFile(bytes: Buffer, name: string): Promise<HtmlR
     throw notALetter(name, 'it is neither a document nor text. Choose a .docx, .html or .txt file.')
   if (!/<(html|body|p|div|table|h[1-6]|br)[\s>/]/i.test(text))
     return { body: readPlainText(text), removed: [], subject: null }
-  const title = /<title[^>]*>([^<]*)<\/title>/i.exec(text)?.[1].trim()
+  const title = /<title[^<>]{0,500}>([^<]{0,2000})<\/title>/i.exec(text)?.[1].trim()
   return { ...readHtml(text), subject: title ? titleWords(title) : null }
 }
 

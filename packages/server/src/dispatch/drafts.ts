@@ -1,3 +1,4 @@
+import { headerLine } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
 import type { Context } from '../context.ts'
 import type { Database } from '../db/database.ts'
@@ -111,9 +112,9 @@ export async function findSentDrafts(
         { uid: true },
       )) {
         const head = m.headers?.toString('utf8') ?? ''
-        const named = new RegExp(`^${draftField}:\\s*(\\S+)`, 'im').exec(head)?.[1]
-        const id = /^message-id:\s*(<[^>]+>)/im.exec(head)?.[1]
-        const draft = byKey.get(named ?? '') ?? byKey.get(id ?? '')
+        const named = headerLine(head, draftField)
+        const id = headerLine(head, 'message-id')
+        const draft = byKey.get(named) ?? byKey.get(id)
         if (draft)
           found.set(draft.key, {
             roundId: draft.roundId,

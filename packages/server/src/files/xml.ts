@@ -17,7 +17,7 @@ export function eachTag(
       return 'a tag in it is longer than any that an office program writes; the file is damaged.'
     const tag = xml.slice(at, end + 1)
     const name = /^<\/?(?:[^\s<>:/]{1,100}:)?([^\s<>:/]{1,100})/.exec(tag)?.[1] ?? ''
-    const fault = look(name.replace(/_.*$/, ''), tag, tag[1] === '/')
+    const fault = look(name.split('_', 1)[0], tag, tag[1] === '/')
     if (fault !== null) return fault
     at = xml.indexOf('<', end)
   }

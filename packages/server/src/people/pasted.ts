@@ -1,4 +1,4 @@
-import { addressFault, type Sheet } from '@hand-post/core'
+import { addressFault, type Sheet, withoutEnd } from '@hand-post/core'
 import addressparser from 'nodemailer/lib/addressparser'
 
 /**
@@ -11,7 +11,7 @@ export function readAddresses(text: string): { rows: Sheet; said: string[] } | n
   const found: { name: string; address: string }[] = []
   const odd: string[] = []
   for (const line of text.split(/\r\n?|\n/)) {
-    const run = line.trim().replace(/[,;]+$/, '')
+    const run = withoutEnd(line.trim(), ',;')
     if (run === '') continue
     for (const entry of addressparser(run, { flatten: true })) {
       const { address } = entry
