@@ -12,7 +12,9 @@ import {
 import { z } from 'zod'
 import { route } from './route.ts'
 
-export const id = z.coerce.number().int().positive()
+/** The largest number that an id has (PostgreSQL's integer). */
+const largestId = 2_147_483_647
+export const id = z.coerce.number().int().positive().max(largestId)
 export const columnId = z.string().regex(/^c\d+$/)
 
 const ruleSchema: z.ZodType<Rule, Rule> = z.object({
@@ -124,7 +126,7 @@ export const listSchema = z.object({
 })
 export type List = z.infer<typeof listSchema>
 
-const rowId = z.number().int().positive()
+const rowId = z.number().int().positive().max(largestId)
 /** Edits as they were made, to be made again on a copy of the list with core's `applyEdits`. */
 export const editSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('cells'), cells: z.array(z.tuple([rowId, columnId, cellSchema.nullable()])) }),

@@ -4,7 +4,7 @@ import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import { databaseOver } from '../db/database.ts'
 import { FileStore } from '../enclosures/fileStore.ts'
 import { forgetFacts } from '../enclosures/knownFacts.ts'
-import { Refusal } from '../problem.ts'
+import { asRefusal, Refusal } from '../problem.ts'
 import type { Jobs } from './jobs.ts'
 import { forgetRows } from './loadList.ts'
 
@@ -21,6 +21,8 @@ const {
   jobs: string
 }
 const { jobs } = (await import(file)) as { jobs: Jobs }
+// A reader of files that leaves a promise of its own unheard must not take the thread: what is waited for here tells what is wrong.
+process.on('unhandledRejection', (reason) => process.emitWarning(`Left unheard in a computing thread: ${reason}`))
 const files = new FileStore(filesFolder)
 const db = databaseOver(database)
 let queue: Promise<unknown> = Promise.resolve()
@@ -67,12 +69,12 @@ parentPort!.on(
         parentPort!.postMessage({ id, result: await jobs[name](input, { db, files, progress }) })
       } catch (error) {
         const e = error as Error
+        const refusal = asRefusal(error)
         parentPort!.postMessage({
           id,
-          fault:
-            error instanceof Refusal
-              ? { status: error.status, title: error.title, message: error.message }
-              : { status: 0, title: '', message: e.stack ?? e.message },
+          fault: refusal
+            ? { status: refusal.status, title: refusal.title, message: refusal.message }
+            : { status: 0, title: '', message: e.stack ?? e.message },
         })
       }
       waiting--

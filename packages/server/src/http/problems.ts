@@ -2,7 +2,7 @@ import type { Problem } from '@hand-post/contract'
 import type { NextFunction, Request, Response } from 'express'
 import type { Logger } from 'pino'
 import { ZodError } from 'zod'
-import { Refusal } from '../problem.ts'
+import { asRefusal } from '../problem.ts'
 
 /** Turns every error into problem details (RFC 9457) that a person can act on. */
 export function problems(log: Logger) {
@@ -22,7 +22,8 @@ function toProblem(error: unknown): Problem {
     status,
     detail,
   })
-  if (error instanceof Refusal) return make(error.status, error.title, error.message)
+  const refusal = asRefusal(error)
+  if (refusal) return make(refusal.status, refusal.title, refusal.message)
   if (error instanceof ZodError) {
     const faults = error.issues.map((issue) => ({ at: issue.path.join('.'), fault: issue.message }))
     return {

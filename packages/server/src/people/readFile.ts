@@ -131,6 +131,8 @@ async function readWorkbook(given: Buffer, name: string): Promise<FileRead> {
     if (/encrypt|password/i.test(why)) throw lockedWorkbook(name)
     throw notATable(name, `the workbook is damaged or not whole (${why.slice(0, 200)}). Open it and save it again.`)
   }
+  if (workbook.SheetNames.some((sheetName) => !workbook.Sheets[sheetName]))
+    throw notATable(name, 'the workbook is damaged: a sheet that it names is not in it. Open it and save it again.')
   const date1904 = workbook.Workbook?.WBProps?.date1904 ?? false
   const sheets = workbook.SheetNames.map((sheetName, i) => ({
     name: sheetName,
