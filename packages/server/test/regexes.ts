@@ -1,6 +1,6 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { parseAst } from 'rolldown/parseAst'
+import { parseAst } from 'vite'
 
 const root = join(import.meta.dirname, '../../..')
 
