@@ -177,6 +177,8 @@ test('answers: each by itself, and what cannot be read is noted', async () => {
   expect(unreadMail.newest.map((m) => m.sender)).toEqual(
     Array(answers.filter(([, , read]) => !read).length).fill('Ada Penrose <ada@village.example>'),
   )
+  // In words for people: nothing of the inside.
+  for (const { why } of unreadMail.newest) expect(why).toMatch(/^The message cannot be read: its (parts|headers) /)
   await ask(routes.seenUnreadMail, { params: { mailbox: mailbox.id } })
   expect((await ask(routes.mailboxes))[0].unreadMail.count).toBe(0)
 })

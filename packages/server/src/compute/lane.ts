@@ -42,7 +42,7 @@ type Answer = {
   id: number
   progress?: Progress
   result?: unknown
-  fault?: { status: number; title: string; message: string }
+  fault?: { status: number; title: string; message: string; stack?: string }
 }
 
 interface Job {
@@ -157,9 +157,10 @@ export class Lane {
     }
     clearTimeout(this.watch)
     this.current = null
-    if (fault)
-      job.reject(fault.status > 0 ? new Refusal(fault.status, fault.message, fault.title) : new Error(fault.message))
-    else job.resolve(result)
+    if (!fault) job.resolve(result)
+    else if (fault.status > 0) job.reject(new Refusal(fault.status, fault.message, fault.title))
+    // Where it happened is for the log; what it says is for whoever asked.
+    else job.reject(Object.assign(new Error(fault.message), { stack: fault.stack }))
     this.next()
   }
 

@@ -74,7 +74,7 @@ parentPort!.on(
           id,
           fault: refusal
             ? { status: refusal.status, title: refusal.title, message: refusal.message }
-            : { status: 0, title: '', message: e.stack ?? e.message },
+            : { status: 0, title: '', message: e.message, stack: e.stack },
         })
       }
       waiting--
