@@ -1,0 +1,173 @@
+import { createServer, type Server } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { routes } from '@hand-post/contract'
+import pino from 'pino'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import type { Compute } from '../src/compute/compute.ts'
+import { Lost } from '../src/compute/lane.ts'
+import type { Database } from '../src/db/database.ts'
+import { Examiner } from '../src/enclosures/examiner.ts'
+import { Fetches } from '../src/responses/fetches.ts'
+import { publicAddress } from '../src/responses/publicAddress.ts'
+import { addFetched, responsesOfMessage } from '../src/responses/store.ts'
+import { beginExamining, forgetExamining } from '../src/rounds/store.ts'
+import { signToken } from '../src/secrets.ts'
+import { bare } from './http.ts'
+import { minute, World } from './world.ts'
+
+const log = pino({ level: 'silent' })
+const signingKey = Buffer.alloc(32, 5)
+const key = 'AbCdEfGhIjKlMnOpQrStUw'
+
+describe('the public address while the database does not answer', () => {
+  const never: Database = { query: () => new Promise(() => {}), transaction: () => new Promise(() => {}) }
+  let server: Server
+  let base: string
+  let fetches: Fetches
+  beforeAll(async () => {
+    fetches = new Fetches({ db: never, tell: () => {}, log })
+    const parts = { db: never, clock: { now: () => 5 }, signingKey, fetches, overTls: false, tell: () => {} }
+    server = createServer(publicAddress(parts))
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', () => done()))
+    base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
+  })
+  afterAll(() => void server.close())
+  test('pictures and links are answered at once', async () => {
+    const began = performance.now()
+    expect((await bare(base, `/p/${signToken(signingKey, { key, what: 'picture' })}`)).headers['content-type']).toBe(
+      'image/gif',
+    )
+    const to = 'https://quay.example/a?b=1&c=2'
+    expect((await bare(base, `/l/${signToken(signingKey, { key, what: 3, to })}`)).headers.location).toBe(to)
+    expect(performance.now() - began).toBeLessThan(2000)
+  })
+  test('opting out, and a link of an older letter, ask to come again', async () => {
+    for (const path of [
+      `/o/${signToken(signingKey, { key, what: 'optOut' })}`,
+      `/l/${signToken(signingKey, { key, what: 3 })}`,
+    ]) {
+      const { status, body } = await bare(base, path)
+      expect([status, body]).toEqual([503, expect.stringContaining('Please try again')])
+    }
+  })
+})
+
+describe('counting', () => {
+  test('what cannot be written is kept and written the next time, once', async () => {
+    let fails = 2
+    const db = {
+      query: async () => [],
+      transaction: async (work: (tx: Database) => Promise<number[]>) => {
+        if (fails-- > 0) throw new Error('the disk is full')
+        return work({
+          query: async (sql: string, values: unknown[]) => {
+            if (!sql.startsWith('SELECT')) return []
+            const some = JSON.parse(values[0] as string) as { key: string; what: number }[]
+            return some.map((one) => ({ ...one, messageId: 1, roundId: 9, known: false }))
+          },
+        } as unknown as Database)
+      },
+    } as unknown as Database
+    const told: unknown[] = []
+    const fetches = new Fetches({ db, tell: (event) => told.push(event), log })
+    fetches.note('127.0.0.1', key, 'picture', 1000, 'a')
+    await fetches.flush()
+    fetches.note('127.0.0.1', key, 'picture', 90_000, 'b')
+    await fetches.flush()
+    expect(told).toEqual([])
+    await fetches.flush()
+    expect(told).toEqual([{ topic: 'responses', id: 9 }])
+    await fetches.close()
+  })
+  test('a client is counted so often for one thing, and so often in all; others are not touched by it', async () => {
+    const kept: Map<string, { times: number }>[] = []
+    const fetches = new Fetches({ db: {} as Database, tell: () => {}, log })
+    for (let i = 0; i < 500; i++) fetches.note('198.51.100.1', key, 'picture', i, 'x')
+    for (let i = 0; i < 20_000; i++) fetches.note('198.51.100.2', key, i % 999, i, 'x')
+    fetches.note('198.51.100.3', key, 'picture', 600_000, 'y')
+    kept.push((fetches as unknown as { kept: Map<string, { times: number }> }).kept)
+    const times = [...kept[0].values()].reduce((sum, one) => sum + one.times, 0)
+    // The minute may turn while it is counted.
+    expect(times).toBeGreaterThanOrEqual(60 + 6000 + 1)
+    expect(times).toBeLessThanOrEqual(2 * (60 + 6000) + 1)
+    expect(kept[0].get(`${key} -1`)).toMatchObject({ last: 600_000 })
+  })
+  test('what was kept one by one before is counted the same, and sums go on from there', async () => {
+    const world = await World.open()
+    const round = await world.round('Name,Email\nAda,ada@village.example\n', { subject: 'S', html: '<p>Hi</p>' })
+    await world.call(routes.post, {
+      params: { round: round.id },
+      body: { messages: 1 },
+    })
+    await world.pass(minute)
+    const { db } = world.handPost.context
+    const [message] = await db.query<{ id: number; key: string }>('SELECT id, key FROM messages')
+    const one = {
+      key: message.key,
+      what: -1,
+      first: 10,
+      last: 20_000,
+      times: 2,
+      sample: [
+        { at: 10, agent: 'a' },
+        { at: 20_000, agent: 'a' },
+      ],
+    }
+    expect(await addFetched(db, [one, { ...one, key: 'nobody’s' }])).toEqual([round.id])
+    expect(await addFetched(db, [{ ...one, first: 5, last: 5, times: 40, sample: [{ at: 5, agent: 'b' }] }])).toEqual([
+      round.id,
+    ])
+    const found = await responsesOfMessage(db, message.id)
+    expect(found.map((r) => [r.kind, r.at])).toEqual([
+      ['open', 5],
+      ['open', 20_000],
+    ])
+    expect(found[0].details.words).toBe('42 times in all')
+    await world.close()
+  })
+})
+
+describe('examining contents', () => {
+  test('one that took its thread with it twice is not begun again, and is said; others are examined all the same', async () => {
+    const world = await World.open()
+    const params = { round: (await world.call(routes.startRound, { body: { title: 'Files' } })).id }
+    const add = (name: string, file: string) =>
+      world.call(routes.addFile, { params, query: { name, role: 'own' }, file: Buffer.from(file) })
+    // As the program left them when it was killed in the middle of them: once, and twice.
+    const { db } = world.handPost.context
+    const [once, twice] = [await add('once.txt', 'one'), await add('twice.txt', 'two')]
+    await world.call(routes.proof, { params, query: { wait: 'yes' } })
+    await db.query('DELETE FROM file_facts')
+    // A thread that has rested for a second knows no contents any more.
+    await new Promise((done) => setTimeout(done, 3000))
+    await beginExamining(db, once.hash)
+    for (let i = 0; i < 2; i++) await beginExamining(db, twice.hash)
+    await world.handPost.context.examiner.soon(params.round)
+    const { unread, faults } = await world.call(routes.enclosures, { params })
+    expect(unread).toBe(0)
+    expect(faults.map((f) => f.fileId)).toContain(twice.id)
+    expect(faults.find((f) => f.fileId === twice.id)).toMatchObject({
+      fault: 'broken',
+      detail: expect.stringMatching(/given up twice/),
+    })
+    expect(faults.filter((f) => f.fileId === once.id)).toEqual([])
+    expect(await db.query('SELECT * FROM examining')).toEqual([])
+    await beginExamining(db, once.hash)
+    await forgetExamining(db)
+    expect(await beginExamining(db, once.hash)).toBe(1)
+    await world.close()
+  })
+  test('when a content takes the thread with it, those behind it are examined by the next', async () => {
+    const ends: (number | Error)[] = [new Lost(422, 'given up'), new Lost(422, 'given up'), 3]
+    const compute = {
+      run: async () => {
+        const end = ends.shift()
+        if (end instanceof Error) throw end
+        return end
+      },
+    } as unknown as Compute
+    const told: unknown[] = []
+    await new Examiner({ compute, clock: { now: () => 0 }, tell: (event) => told.push(event), log }).soon(7)
+    expect([ends, told]).toEqual([[], [{ topic: 'round', id: 7 }]])
+  })
+})
