@@ -59,13 +59,13 @@ function start(file, name, effect) {
       ready = true
       resolve(message)
     })
-    child.on('exit', (code) => {
+    child.on('exit', (code, signal) => {
       children.delete(child)
       if (ending) return
       process.exitCode = code || 1
       // What did not even start leaves nothing to go on with.
       if (!ready) return end()
-      console.error(`\n  ${name} has ended (code ${code}). ${effect} Ctrl C ends the rest; then start it again.`)
+      console.error(`\n  ${name} has ended (${signal ?? `code ${code}`}). ${effect} Ctrl C ends the rest; then start it again.`)
     })
   })
 }
