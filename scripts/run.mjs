@@ -65,7 +65,9 @@ function start(file, name, effect) {
       process.exitCode = code || 1
       // What did not even start leaves nothing to go on with.
       if (!ready) return end()
-      console.error(`\n  ${name} has ended (${signal ?? `code ${code}`}). ${effect} Ctrl C ends the rest; then start it again.`)
+      console.error(
+        `\n  ${name} has ended (${signal ?? `code ${code}`}). ${effect} Ctrl C ends the rest; then start it again.`,
+      )
     })
   })
 }

@@ -1,11 +1,11 @@
 import type { AddressInfo, Socket } from 'node:net'
 import { createServer } from 'node:net'
-import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { type MailboxSettings, mailboxSettingsSchema, ProblemError, routes } from '@hand-post/contract'
 import { SMTPServer } from 'smtp-server'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { openImap, SmtpLine, usingImap } from '../src/mailboxes/connections.ts'
 import { maskSecret } from '../src/mailboxes/mask.ts'
+import { heldUp } from './held.ts'
 import { minute, World } from './world.ts'
 
 const password = 'anchor “and” chain=3'
@@ -66,15 +66,6 @@ const polite = (tag: string, command: string, socket: Socket): boolean => {
   return true
 }
 const access = (port: number) => ({ imap: at(port), user: 'office', password })
-/** The longest (ms) that this thread was held up while something was done. */
-async function heldUp(work: () => Promise<unknown>): Promise<number> {
-  const delay = monitorEventLoopDelay({ resolution: 5 })
-  delay.enable()
-  await work()
-  delay.disable()
-  return delay.max / 1e6
-}
-
 describe('reading hosts that do not behave', () => {
   const endless = (socket: Socket, piece: string) => {
     const more = () => {
