@@ -71,7 +71,7 @@ const blockShapes = [
   z.object({
     type: z.literal('table'),
     content: z
-      .array(z.object({ type: z.literal('tableRow'), content: z.array(cellSchema).max(500).optional() }))
+      .array(z.object({ type: z.literal('tableRow'), content: z.array(cellSchema).max(mostParts).optional() }))
       .max(mostParts)
       .optional(),
   }),

@@ -63,10 +63,11 @@ async function watched(work: () => Promise<void>): Promise<void> {
   try {
     await work()
   } finally {
-    const { slowest, memory, asked, failed } = await stop()
+    const { slowest, memory, asked, late, failed } = await stop()
     expect(failed).toBe('')
     expect(asked).toBeGreaterThan(0)
-    expect(slowest, 'ms for an answer').toBeLessThan(200)
+    // What the machine itself was late by, with other tests beside this one, is not the program's.
+    expect(slowest - 4 * late, 'ms for an answer').toBeLessThan(200)
     expect(memory, 'octets of memory').toBeLessThan(1_500_000_000)
   }
   expect(program.child.exitCode).toBeNull()

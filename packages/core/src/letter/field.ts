@@ -48,6 +48,9 @@ const quotedText = /["“”]((?:[^"“”\\]|\\.){0,2000})["“”]/y
 const bareName = /[^,"“”{}\\]{1,2000}/y
 const spaces = /\s{0,200}/y
 
+/** Characters of a column's name, and of a format: what is longer is no field. A heading has 200 at most. */
+const longestName = 300
+
 /** Reads what stands between the braces from `start`; null when it is not a field. */
 function readField(text: string, start: number): { field: Field; end: number } | null {
   let at = start
@@ -60,7 +63,7 @@ function readField(text: string, start: number): { field: Field; end: number } |
   const takeQuoted = () => take(quotedText)?.[1].replace(/\\(.)/g, '$1') ?? null
   take(spaces)
   const column = takeQuoted() ?? take(bareName)?.[0].trim() ?? null
-  if (column === null || column === '') return null
+  if (column === null || column === '' || column.length > longestName) return null
   const field = plainField(column)
   for (;;) {
     take(spaces)
@@ -80,6 +83,7 @@ function readField(text: string, start: number): { field: Field; end: number } |
     const value = word ? takeQuoted() : null
     if (value === null) return null
     if (word === 'or') field.standIn = value
+    else if (value.length > longestName) return null
     else field.format = value
   }
 }
