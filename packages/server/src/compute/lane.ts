@@ -63,6 +63,8 @@ export class Lane {
   private readonly waiting: Job[] = []
   private current: Job | null = null
   private worker: Worker | null = null
+  /** Whether the thread has begun: only then a job's time runs. */
+  private ready = false
   private watch: NodeJS.Timeout | undefined
   private rest: NodeJS.Timeout | undefined
   private last = 0
@@ -115,7 +117,7 @@ export class Lane {
     this.current = job
     this.worker ??= this.start()
     this.worker.postMessage({ id: job.id, name: job.name, input: job.input, cancelled: job.cancelled })
-    this.getsOn()
+    if (this.ready) this.getsOn()
   }
 
   /** Gives the job under way its time anew. */
@@ -136,7 +138,13 @@ export class Lane {
         limits: { maxOldGenerationSizeMb: memory, maxYoungGenerationSizeMb: youngHeap } satisfies ResourceLimits,
       },
     )
-    worker.on('message', (answer: Answer) => this.hear(worker, answer))
+    this.ready = false
+    worker.on('message', (answer: Answer | { ready: true }) => {
+      if (!('ready' in answer)) return this.hear(worker, answer)
+      if (this.worker !== worker) return
+      this.ready = true
+      if (this.current) this.getsOn()
+    })
     worker.on('error', (error: NodeJS.ErrnoException) => {
       if (this.worker === worker)
         this.lose(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? this.words('needs more memory than it may take') : error)

@@ -82,3 +82,4 @@ parentPort!.on(
     })
   },
 )
+parentPort!.postMessage({ ready: true })
