@@ -18,7 +18,7 @@ export class Secrets {
    */
   static open(folder: string, sealed: readonly string[], goOn = false): Secrets {
     const file = join(folder, 'key')
-    const mend = `Put it back from a copy of the data folder, then start Hand Post again. If it is lost for good, start it once with HAND_POST_NEW_KEY=yes: the passwords of mailboxes must then be typed again, and links in letters that have gone lead nowhere. Nothing was changed.`
+    const mend = `Put it back from a copy of the data folder, then start Hand Post again. If it is lost for good, see that no file of that name is left, and start it once with HAND_POST_NEW_KEY=yes: the passwords of mailboxes must then be typed again, and links in letters that have gone lead nowhere. Nothing was changed.`
     const stored = sealed.length === 1 ? 'a password that was' : `${sealed.length} passwords that were`
     let bytes: Buffer
     try {
