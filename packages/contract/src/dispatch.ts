@@ -3,6 +3,18 @@ import { z } from 'zod'
 import { id } from './people.ts'
 import { route } from './route.ts'
 
+/** A Cc or Bcc of one letter, with what has become of it. It goes when the person's letter was taken, and not before. */
+export const copySchema = z.object({
+  id: z.number(),
+  address: z.string(),
+  role: z.enum(['cc', 'bcc']),
+  state: z.enum(messageStates),
+  /** When it went, or will go. */
+  at: z.number().nullable(),
+  reason: z.string().nullable(),
+})
+export type CopyLine = z.infer<typeof copySchema>
+
 export const messageSchema = z.object({
   id: z.number(),
   roundId: z.number(),
@@ -19,11 +31,18 @@ export const messageSchema = z.object({
   reason: z.string().nullable(),
   /** In doubt, looked for in Sent and not found: the writer must say. */
   asksWriter: z.boolean(),
+  /** Why its copy is not in Sent, in the host's words. */
+  filingFault: z.string().nullable(),
+  copies: z.array(copySchema),
 })
 export type MessageLine = z.infer<typeof messageSchema>
 
 const round = z.object({ round: id })
 const message = z.object({ message: id })
+
+const settling = z.object({ went: z.boolean() })
+/** How many were settled by the writer's word, and how many of those to be sent were found in Sent, and so are not sent again. */
+const settled = z.object({ settled: z.number(), found: z.number() })
 
 export const dispatchRoutes = {
   messages: route({
@@ -50,15 +69,33 @@ export const dispatchRoutes = {
     path: '/api/rounds/:round/withdraw',
     summary: 'Withdraw every message of the round that has not left',
     params: round,
-    answer: z.object({ withdrawn: z.number() }),
+    /** `copies`: Cc and Bcc of letters that have gone. */
+    answer: z.object({ withdrawn: z.number(), copies: z.number() }),
   }),
   settleDoubt: route({
     method: 'POST',
     path: '/api/messages/:message/settle',
-    summary: "The writer's word on a message in doubt: it went, or it is to be sent",
+    summary:
+      "The writer's word on a letter in doubt: it went, or it is to be sent. Before it is sent, Sent is looked into once more",
     params: message,
-    body: z.object({ went: z.boolean() }),
-    answer: messageSchema,
+    body: settling,
+    answer: settled,
+  }),
+  settleCopy: route({
+    method: 'POST',
+    path: '/api/copies/:copy/settle',
+    summary: "The writer's word on a Cc or Bcc in doubt: it went, or it is to be sent",
+    params: z.object({ copy: id }),
+    body: settling,
+    answer: settled,
+  }),
+  settleDoubts: route({
+    method: 'POST',
+    path: '/api/rounds/:round/settle',
+    summary: "The writer's word on every letter and copy of a round that is in doubt",
+    params: round,
+    body: settling,
+    answer: settled,
   }),
   rawMessage: route({
     method: 'GET',

@@ -51,6 +51,10 @@ export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).exte
   /** Nothing leaves until the writer has mended it. */
   stopped: z.boolean(),
   pauseReason: z.string().nullable(),
+  /** When the host was found to put sent mail into Sent by itself (ms since 1970), or null: then the writer has said so, or it does not. */
+  foundFiling: z.number().nullable(),
+  /** Letters that have gone and that Sent did not take: how many, why in the host's words, and when the next is tried again. */
+  notFiled: z.object({ count: z.number(), fault: z.string(), next: z.number().nullable() }).nullable(),
   /** What kept the answers from being read at the last try, or null. */
   readingFault: z.string().nullable(),
   /** Mail that could not be read and that the writer has not taken note of yet: how much, and the newest of it. */
@@ -94,11 +98,16 @@ export const mailboxRoutes = {
   testMailbox: route({
     method: 'POST',
     path: '/api/mailboxes/test',
-    summary: 'Try settings step by step; nothing is stored and no message sent',
+    summary: 'Try settings step by step; nothing is stored, and no message sent unless it is asked for',
     body: mailboxSettingsSchema.extend({
+      selfMessage: z
+        .boolean()
+        .default(false)
+        .describe('Send one message to the mailbox itself, look for it in Sent, and take it away again'),
       id: id.optional().describe('A stored mailbox whose password is used when none is given'),
     }),
-    answer: z.object({ steps: z.array(testStepSchema), ok: z.boolean() }),
+    /** `hostFilesSent`: whether the host was found to put sent mail into Sent by itself; null where that was not found out. */
+    answer: z.object({ steps: z.array(testStepSchema), ok: z.boolean(), hostFilesSent: z.boolean().nullable() }),
   }),
   seenUnreadMail: route({
     method: 'POST',

@@ -13,6 +13,8 @@ export const responseSchema = z.object({
   from: z.string(),
   subject: z.string(),
   words: z.string(),
+  /** Whose it is: the person's, one's who has a copy, or of an address that is neither. Only what is the person's counts for them. */
+  of: z.enum(['person', 'copy', 'other']),
 })
 export type ResponseEntry = z.infer<typeof responseSchema>
 
@@ -61,6 +63,8 @@ export const trayEntrySchema = responseSchema.extend({
   rowId: z.number(),
   person: z.string(),
   address: z.string(),
+  /** The address that it came from, or, for returned mail, that it is about. */
+  fromAddress: z.string().nullable(),
   /** The whole text of the answer, and the letter it answers. */
   text: z.string(),
   letter: z.object({ subject: z.string(), html: z.string(), sentAt: z.number().nullable() }),
@@ -97,6 +101,13 @@ export const responseRoutes = {
     summary: 'Mark an entry of the in-tray as done, or open again',
     params: z.object({ response: id }),
     body: z.object({ done: z.boolean() }),
+  }),
+  whose: route({
+    method: 'PUT',
+    path: '/api/in-tray/:response/whose',
+    summary: "The writer's word on an answer from another address: it is the person's, or it is not",
+    params: z.object({ response: id }),
+    body: z.object({ of: z.enum(['person', 'other']) }),
   }),
   readNow: route({
     method: 'POST',

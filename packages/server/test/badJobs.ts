@@ -10,7 +10,8 @@ const busy = (ms: number) => {
 export const jobs = {
   add: ({ a, b }: { a: number; b: number }) => a + b,
   thread: () => threadId,
-  forEver() {
+  forEver(_: unknown, { progress }: JobContext) {
+    progress(0, 1, 'begun')
     for (;;) busy(1000)
   },
   takeMemory() {

@@ -104,17 +104,17 @@ describe('reading hosts that do not behave', () => {
     })
     const held = await heldUp(async () => {
       await expect(usingImap(access(port), (client) => client.list(), 20_000)).rejects.toThrow(
-        /far more than it was asked for|did not come to an end|connection/i,
+        /far more than it was asked for/,
       )
     })
     expect(held).toBeLessThan(100)
   })
   test('a literal that is larger than any message, and one that is closed in its middle', async () => {
     const large = await imapHost((tag, command, socket) => {
-      if (/^LIST "" "?\*/i.test(command)) socket.write('* LIST () "/" {9000000000}\r\n')
+      if (/^LIST "" "?\*/i.test(command)) socket.write('* LIST () "/" {150000000}\r\n')
       else polite(tag, command, socket)
     })
-    await expect(usingImap(access(large), (client) => client.list())).rejects.toThrow()
+    await expect(usingImap(access(large), (client) => client.list(), 20_000)).rejects.toThrow(/literal/i)
     const closed = await imapHost((tag, command, socket) => {
       if (/^LIST "" "?\*/i.test(command)) socket.end('* LIST () "/" {500}\r\nhalf of')
       else polite(tag, command, socket)
@@ -128,6 +128,18 @@ describe('reading hosts that do not behave', () => {
     const began = Date.now()
     await expect(usingImap(access(silent), (client) => client.list(), 1500)).rejects.toThrow(/did not come to an end/)
     expect(Date.now() - began).toBeLessThan(15_000)
+  })
+  test('a host that speaks an octet at a time is not waited for', async () => {
+    const drip = await host((socket) => {
+      const timer = setInterval(() => socket.write('*'), 50)
+      socket.on('close', () => clearInterval(timer))
+    })
+    const began = Date.now()
+    await expect(openImap(access(drip), 1000)).rejects.toThrow()
+    await expect(new SmtpLine({ smtp: at(drip), user: 'office', password }, 1000).open()).rejects.toThrow(
+      /did not answer in time/,
+    )
+    expect(Date.now() - began).toBeLessThan(10_000)
   })
   test('the inbox reader notes what is the matter, and reads on when the host behaves again', async () => {
     const [mailbox] = await world.call(routes.mailboxes)

@@ -47,6 +47,11 @@ describe('a computing thread', () => {
 
   test('that needs too much memory takes its job with it, in words, and no other', async () => {
     const one = lane({ patience: 60_000 })
+    const before = process.memoryUsage().rss
+    let most = 0
+    const watch = setInterval(() => {
+      most = Math.max(most, process.memoryUsage().rss - before)
+    }, 20)
     const [greedy, next] = [run(one, 'takeMemory'), run(one, 'add', { a: 1, b: 2 })]
     await expect(greedy).rejects.toMatchObject({
       status: 422,
@@ -54,6 +59,9 @@ describe('a computing thread', () => {
     })
     await expect(greedy).rejects.toBeInstanceOf(Lost)
     expect(await next).toBe(3)
+    clearInterval(watch)
+    // Its own 64 MB, with what a thread takes besides; without a limit it would be the gigabytes of a whole process.
+    expect(most).toBeLessThan(600_000_000)
   })
   test('that does not get on is given up, also when it computes without a pause; one that gets on is not', async () => {
     const one = lane()
@@ -81,11 +89,17 @@ describe('a computing thread', () => {
   test('stops within two seconds when it is cancelled, whether it looks or not; what waits is cancelled at once', async () => {
     const one = lane({ patience: 60_000 })
     const [now, later] = [new AbortController(), new AbortController()]
-    const stubborn = run(one, 'forEver', {}, { signal: now.signal })
+    let begun = () => {}
+    const isBegun = new Promise<void>((done) => {
+      begun = done
+    })
+    const stubborn = run(one, 'forEver', {}, { signal: now.signal, onProgress: () => begun() })
     const waits = run(one, 'add', { a: 1, b: 1 }, { signal: later.signal })
     const last = run(one, 'add', { a: 5, b: 5 })
     later.abort()
     await expect(waits).rejects.toMatchObject({ status: 499 })
+    // One that is cancelled before it has begun would stop by itself.
+    await isBegun
     const began = Date.now()
     now.abort()
     await expect(stubborn).rejects.toMatchObject({ status: 499 })

@@ -51,8 +51,11 @@ export function isUnderWay(state: MessageState): boolean {
 /** Minutes before each further try after a temporary answer. Common practice, no source: greylisting asks for about five. */
 const retryMinutes = [5, 15, 60, 180, 360, 720]
 
-/** When a message that has been tried `attempts` times is tried again (ms since 1970), or null when it has been tried enough. */
-export function nextTry(now: number, attempts: number): number | null {
+/**
+ * When a message that has been tried `attempts` times is tried again (ms since 1970), or null when it has been tried enough.
+ * @param asked in how many minutes the host asked for it; it is never tried sooner.
+ */
+export function nextTry(now: number, attempts: number, asked: number | null = null): number | null {
   const minutes = retryMinutes[attempts - 1]
-  return minutes === undefined ? null : now + minutes * 60_000
+  return minutes === undefined ? null : now + Math.max(minutes, asked ?? 0) * 60_000
 }

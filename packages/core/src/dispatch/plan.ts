@@ -1,14 +1,21 @@
 /** Times are milliseconds since 1970 throughout. */
 const day = 24 * 60 * 60 * 1000
 
-/** A message that wants a time. */
+/**
+ * What wants a time. A letter with copies takes two transactions of SMTP: the person's at its time, and, when that was taken, the
+ * copies' a host's gap later.
+ */
 export interface ToPlan {
   id: number
-  /** To, Cc and Bcc together. */
+  /** A letter, or the copies of one that has gone already. */
+  of: 'letter' | 'copies'
+  /** Recipients of the transaction that it begins with. */
   recipients: number
+  /** Recipients of the transaction that follows; 0 when there is none. */
+  copies: number
   /** The earliest time it may leave. */
   notBefore: number
-  /** Milliseconds kept between this message and the one before it. */
+  /** Milliseconds kept between this letter and the one before it. */
   gap: number
 }
 
@@ -24,6 +31,8 @@ export interface Limits {
 export interface Departure {
   at: number
   recipients: number
+  /** Whether it was the copies of a letter only: the next letter keeps its own gap from letters, the host's from everything. */
+  copies?: boolean
 }
 
 /** How many recipients the mailbox may still write to at a moment, by its rolling 24 hours. */
@@ -33,14 +42,15 @@ export function allowanceAt(now: number, perDay: number, history: readonly Depar
   return Math.max(0, perDay - used)
 }
 
-/** The gap in milliseconds that a pace in messages a minute keeps. */
+/** The gap in milliseconds that a pace in messages a minute keeps; less than one a minute is a pace too. */
 export function gapOf(perMinute: number): number {
-  return Math.ceil(60_000 / Math.max(1, perMinute))
+  return Math.ceil(60_000 / perMinute)
 }
 
 /**
  * Gives every message of one mailbox its time: the earliest that keeps order, pace and the allowance of any 24 hours.
  * This is the computation that draws the timetable and that the dispatcher follows.
+ * A letter leaves only when the allowance covers its copies too.
  * @param items in the order in which they are to leave.
  * @param history what left in the last 24 hours.
  * @returns a time for each, in the same order; null for a message that alone exceeds the day's limit.
@@ -55,44 +65,24 @@ export function plan(
   let oldest = 0
   let used = departures.reduce((sum, d) => sum + d.recipients, 0)
   let last = departures.at(-1)?.at ?? Number.NEGATIVE_INFINITY
+  let lastLetter = departures.findLast((d) => !d.copies)?.at ?? Number.NEGATIVE_INFINITY
   const hostGap = gapOf(limits.perMinute)
-  return items.map(({ recipients, notBefore, gap }) => {
-    if (recipients > limits.perDay) return null
-    let at = Math.max(now, notBefore, last + Math.max(gap, hostGap))
-    for (;;) {
-      while (oldest < departures.length && departures[oldest].at <= at - day) used -= departures[oldest++].recipients
-      if (used + recipients <= limits.perDay) break
-      at = departures[oldest].at + day
-    }
+  const leave = (at: number, recipients: number) => {
     departures.push({ at, recipients })
     used += recipients
     last = at
+  }
+  return items.map(({ of, recipients, copies, notBefore, gap }) => {
+    if (recipients + copies > limits.perDay) return null
+    let at = Math.max(now, notBefore, lastLetter + gap, last + hostGap)
+    for (;;) {
+      while (oldest < departures.length && departures[oldest].at <= at - day) used -= departures[oldest++].recipients
+      if (used + recipients + copies <= limits.perDay) break
+      at = departures[oldest].at + day
+    }
+    leave(at, recipients)
+    if (of === 'letter') lastLetter = at
+    if (copies > 0) leave(at + hostGap, copies)
     return at
   })
-}
-
-/** The timetable in figures: who leaves when, in all and on each day. */
-export interface TimetableFacts {
-  messages: number
-  recipients: number
-  first: number
-  last: number
-  /** Messages that can never leave because they alone exceed the day's limit. */
-  impossible: number
-}
-
-/** Sums up planned times. Null when nothing is planned. */
-export function timetableFacts(
-  items: readonly Pick<ToPlan, 'recipients'>[],
-  times: readonly (number | null)[],
-): TimetableFacts | null {
-  const planned = times.filter((t): t is number => t !== null)
-  if (planned.length === 0) return null
-  return {
-    messages: planned.length,
-    recipients: items.reduce((sum, item, i) => sum + (times[i] === null ? 0 : item.recipients), 0),
-    first: planned.reduce((a, b) => Math.min(a, b)),
-    last: planned.reduce((a, b) => Math.max(a, b)),
-    impossible: times.length - planned.length,
-  }
 }

@@ -10,8 +10,8 @@ export interface SendFailure {
 
 /** What the dispatcher does about it. */
 export type Verdict =
-  /** Try this message again later. */
-  | { do: 'retry'; words: string }
+  /** Try this message again later; in no less than so many minutes, where the host says so. */
+  | { do: 'retry'; words: string; minutes: number | null }
   /** This message will not be taken. */
   | { do: 'refuse'; words: string }
   /** The mailbox may not write any more just now: the message waits, and so do all others. */
@@ -50,33 +50,138 @@ export function statusInWords(status: string): string | null {
   return statusWords.get(status.replace(/^\d\./, '')) ?? null
 }
 
-// Common practice, no source: these are the forms in which hosts say that a sender has used up what it may send.
-const dayUsedUp = /daily|quota|per day|24 hours|too many recipients today|sending limit/i
-const tooFast = /rate|too fast|too many messages|per minute|slow down|try again (?:in a|later in)/i
+// Common practice, no source: these are the forms in which hosts say that a sender has used up what it may send, that it sends too
+// fast, and that whoever is new to them must come again.
+const usedUp =
+  /\bdaily\b.{0,40}\b(?:limit|quota|rate|messages|recipients|sending)|\b(?:sending|user|account|message|recipients?) (?:limit|quota)|\bquota (?:exceeded|reached|used)|exceeded.{0,40}\b(?:limit|quota)|\b(?:per|in 24|24) ?(?:day|hours)\b|too many recipients/i
+const tooFast =
+  /\b(?:rate|ratelimit)\b.{0,20}\b(?:limit|exceeded|control)|rate[- ]?limit|too fast|too many (?:messages|connections|mails|emails)|per (?:minute|second|hour)\b|slow down|throttl/i
+const greyWords = /gr[ea]y-?list|deferred .{0,40}first time|not yet authori[sz]ed|unknown (?:triplet|triple)/i
 
-/** Decides what an SMTP failure means: temporary and permanent by RFC 5321 section 4.2.1, limits and sign-in apart. */
-export function judgeFailure(failure: SendFailure): Verdict {
+/**
+ * A host's words without the addresses and domains that it quotes in them, and without links: what somebody is called says
+ * nothing about what the host wants.
+ * @param addresses those of the message, which hosts quote in parts too.
+ */
+export function withoutAddresses(text: string, addresses: readonly string[] = []): string {
+  let words = text
+    .slice(0, 4000)
+    .replace(/<[^<>]{0,500}>/g, ' ')
+    .replace(/\S{0,320}@\S{0,320}/g, ' ')
+    .replace(/\bhttps?:\S{0,2000}/gi, ' ')
+  for (const address of addresses) {
+    const at = address.lastIndexOf('@')
+    for (const part of [address.slice(0, at), address.slice(at + 1)]) {
+      // A single word may be one of the host's own, unless it stands where a name does.
+      const before = /\W/.test(part) ? '' : String.raw`(?<=["'‘“]|\b(?:user|mailbox|recipient|account|-) )`
+      words = words.replaceAll(new RegExp(`${before}(?<![\\w.-])${escapeForRegExp(part)}(?![\\w-]|\\.\\w)`, 'gi'), ' ')
+    }
+  }
+  return words
+}
+const escapeForRegExp = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
+
+const numberWords = ['zero', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten']
+const unitMinutes: Record<string, number> = { s: 1 / 60, m: 1, h: 60 }
+
+/** In how many minutes a host asks to be tried again ("in five minutes", "after 300 seconds"), or null where it does not say. */
+export function askedWait(text: string): number | null {
+  const found =
+    /\b(?:in|after|for|within|wait|least)\s{1,3}(?:about |at least )?(\d{1,5}|a|an|few|one|two|three|four|five|six|seven|eight|nine|ten)\s{0,3}(s|m|h)(?:\b|ec|in|our|r)/i.exec(
+      text.slice(0, 4000),
+    )
+  if (!found) return null
+  const word = found[1].toLowerCase()
+  const n = /^\d/.test(word)
+    ? Number(word)
+    : word === 'few'
+      ? 5
+      : numberWords.includes(word)
+        ? numberWords.indexOf(word)
+        : 1
+  return Math.min(Math.max(1, Math.ceil(n * unitMinutes[found[2].toLowerCase()])), 24 * 60)
+}
+
+const waitWords = (minutes: number | null) =>
+  minutes === null
+    ? 'later'
+    : minutes === 1
+      ? 'in a minute'
+      : minutes % 60 === 0
+        ? `in ${minutes / 60 === 1 ? 'an hour' : `${minutes / 60} hours`}`
+        : `in ${minutes} minutes`
+
+/** Minutes that a mailbox rests for each thing that a host says of it. Common practice, no source. */
+const rests = { unreachable: 1, tooFast: 2, noRoom: 5, signIn: 5, usedUp: 60 }
+
+/**
+ * Decides what an SMTP failure means. The enhanced status (RFC 3463) decides first, by its subject: what is said of an address or a
+ * mailbox (X.1, X.2) is about this message alone, whatever words stand beside it. Then the reply code (RFC 5321, section 4.2.1:
+ * temporary or permanent), and only where neither says enough the host's words, without the addresses that it quotes.
+ * @param addresses whom the message was for.
+ */
+export function judgeFailure(failure: SendFailure, addresses: readonly string[] = []): Verdict {
   const { stage, code, text } = failure
-  const status = enhancedStatus(text)
-  const said = statusInWords(status ?? '')
-  const words = said ? `${said} The host said: ${text}` : `The host said: ${text}`
   if (stage === 'signIn')
     return code !== null && code >= 500
       ? { do: 'stop', words: `The mail host refused the sign-in: ${text}` }
-      : { do: 'pause', minutes: 5, words: `The mail host could not sign in just now: ${text}` }
+      : { do: 'pause', minutes: rests.signIn, words: `The mail host could not sign in just now: ${text}` }
   if (code === null) {
     if (stage === 'message')
       return { do: 'doubt', words: `The connection broke while the message was being handed over: ${text}` }
-    return { do: 'pause', minutes: 1, words: `The mail host cannot be reached: ${text}` }
+    return { do: 'pause', minutes: rests.unreachable, words: `The mail host cannot be reached: ${text}` }
   }
-  if (
-    status?.endsWith('.4.5') ||
-    (stage !== 'message' && code === 452) ||
-    ((code === 550 || code === 554 || code === 451) && dayUsedUp.test(text) && status !== '5.2.2' && status !== '4.2.2')
-  )
-    return { do: 'pause', minutes: 60, words: `The mailbox has used up what it may send: ${text}` }
-  if (code === 421 || (code === 450 && tooFast.test(text)) || (code === 451 && tooFast.test(text)))
-    return { do: 'pause', minutes: 2, words: `The mail host asks to go slower: ${text}` }
   if (code === 530 || code === 535) return { do: 'stop', words: `The mail host refused the sign-in: ${text}` }
-  return code >= 500 ? { do: 'refuse', words } : { do: 'retry', words }
+
+  const status = enhancedStatus(text)
+  const said = statusInWords(status ?? '')
+  const words = said ? `${said} The host said: ${text}` : `The host said: ${text}`
+  const ofMessage = (): Verdict => {
+    if (code >= 500) return { do: 'refuse', words }
+    const minutes = askedWait(withoutAddresses(text, addresses))
+    const grey = greyWords.test(withoutAddresses(text, addresses))
+    return {
+      do: 'retry',
+      minutes,
+      words: `${grey ? 'The host does not know this mailbox yet and' : (said ?? 'The host')}${grey || !said ? '' : ' It'} asks us to come back ${waitWords(minutes)}. The host said: ${text}`,
+    }
+  }
+  const about = status?.slice(2)
+  if (about && /^[12]\./.test(about)) return ofMessage()
+  const usedUpNow: Verdict = {
+    do: 'pause',
+    minutes: rests.usedUp,
+    words: `The mailbox has used up what it may send: ${text}`,
+  }
+  const slower: Verdict = { do: 'pause', minutes: rests.tooFast, words: `The mail host asks to go slower: ${text}` }
+  // Mail system congestion (4.5) and too many recipients (5.3) are what hosts answer with when a sender's allowance is used up.
+  if (about === '4.5' || about === '5.3') return usedUpNow
+  if (code === 421) return slower
+  // The host's own room (RFC 5321 gives 452 that meaning), which is nobody's fault here.
+  if (about === '3.1' || about === '3.2')
+    return code >= 500
+      ? ofMessage()
+      : { do: 'pause', minutes: rests.noRoom, words: `The mail host cannot take mail just now: ${text}` }
+  if (about === '3.4') return ofMessage()
+  const plain = withoutAddresses(text, addresses)
+  if (greyWords.test(plain)) return ofMessage()
+  if (usedUp.test(plain)) return usedUpNow
+  if (tooFast.test(plain)) return slower
+  if (code === 452 && status === null)
+    return { do: 'pause', minutes: rests.noRoom, words: `The mail host cannot take mail just now: ${text}` }
+  return ofMessage()
 }
+
+/** How long (minutes) a mailbox rests when the host has asked for it so many times in a row, with nothing taken between. */
+export function restAfter(minutes: number, timesBefore: number): number {
+  return Math.min(minutes * 2 ** Math.min(timesBefore, 3), Math.max(minutes, 120))
+}
+/**
+ * Whether a message is put off alone, though its host's answer asks for a rest of the whole mailbox: the same message was answered so
+ * before, and others have been taken since. Then it is the message that the host means, whatever it says.
+ * @param ofMessage how often in a row it was answered so.
+ * @param ofMailbox how often in a row the mailbox was asked to rest with nothing taken between.
+ */
+export const isOfThisAlone = (ofMessage: number, ofMailbox: number): boolean => ofMessage > 0 && ofMailbox === 0
+/** After how many such answers in a row a message goes behind the others, so that it is seen what becomes of those. */
+export const restsUntilBehind = 2

@@ -24,7 +24,7 @@ import {
 } from '../index.ts'
 
 describe('what was fetched of a letter', () => {
-  const times = fc.array(fc.integer({ min: 0, max: 200_000 }), { minLength: 1, maxLength: 60 })
+  const times = fc.array(fc.integer({ min: 0, max: 200_000 }), { minLength: 1, maxLength: 60, size: 'max' })
   const of = (all: number[]) => all.map((at) => fetchedOnce({ at, agent: 'a' })).reduce(sumFetched)
   test('is counted exactly, with its first and last, and kept in bounded room, the earliest first', () => {
     fc.assert(

@@ -1,5 +1,6 @@
 import PostalMime, { decodeWords, type Email } from 'postal-mime'
 import { statusInWords } from '../dispatch/smtpAnswer.ts'
+import { sameAddressKey } from '../people/address.ts'
 import { htmlToText } from './htmlText.ts'
 
 /** What is read of one message at most: characters of its text and of a report, recipients of a report, Message-IDs that it names. */
@@ -37,8 +38,11 @@ export interface Incoming {
   text: string
   /** The plain text without what it quotes of the letter. */
   newText: string
-  /** The report of a bounce, delay or delivery (RFC 3464), one entry for each recipient. */
-  report: { recipient: string; action: string; status: string; words: string }[]
+  /**
+   * The report of a bounce, delay or delivery (RFC 3464), one entry for each recipient. `original` is the address as it was written
+   * to (Original-Recipient), where the report gives it; `recipient` the one that it was delivered, or not, to in the end.
+   */
+  report: { recipient: string; original: string | null; action: string; status: string; words: string }[]
   /** What a read receipt says was done with the message (RFC 8098, disposition-type). */
   disposition: string | null
 }
@@ -155,7 +159,8 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     incoming.report = ofRecipients
       .filter((fields) => fields['final-recipient'] || fields['original-recipient'])
       .map((fields) => ({
-        recipient: afterType(fields['original-recipient'] ?? fields['final-recipient']),
+        recipient: afterType(fields['final-recipient'] ?? fields['original-recipient']),
+        original: fields['original-recipient'] ? afterType(fields['original-recipient']) : null,
         action: (fields.action ?? 'failed').slice(0, 100).toLowerCase().split('(')[0].trim(),
         status: (fields.status ?? '').split(/\s/)[0],
         words: [statusInWords(fields.status ?? ''), afterType(fields['diagnostic-code'])].filter(Boolean).join(' '),
@@ -172,7 +177,8 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     incoming.disposition = (fields.disposition ?? '').split(';')[1]?.trim().split('/')[0].toLowerCase() || null
     incoming.report = [
       {
-        recipient: afterType(fields['original-recipient'] ?? fields['final-recipient']),
+        recipient: afterType(fields['final-recipient'] ?? fields['original-recipient']),
+        original: fields['original-recipient'] ? afterType(fields['original-recipient']) : null,
         action: incoming.disposition ?? '',
         status: '',
         words: '',
@@ -183,4 +189,47 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
   }
   if (isAutomatic(mail)) incoming.kind = 'automatic'
   return incoming
+}
+
+/** Whose a response is: the person's whom the letter was for, one's who has a copy, or of an address that is neither. */
+export type Whose = 'person' | 'copy' | 'other'
+
+/** One thing that a piece of incoming mail says about one letter. */
+export interface Statement {
+  of: Whose
+  kind: IncomingKind
+  /** The address that it comes from, or, for a report, that it is about. */
+  address: string
+  /** For a report: what it says of that recipient. */
+  status: string
+  words: string
+}
+
+const kindOfAction: Record<string, IncomingKind> = { failed: 'bounce', delayed: 'delayed' }
+
+/**
+ * What incoming mail says about a letter, and of whom. Mail is of whoever it comes from; a report (RFC 3464) is of its
+ * Original-Recipient or Final-Recipient, each recipient by itself; a receipt (RFC 8098) of its recipient.
+ * An address that is neither the person's nor a copy's is the person's all the same where nobody had a copy: then only they can have
+ * been answered for, from another address of theirs.
+ */
+export function saidOf(incoming: Incoming, letter: { address: string; copies: readonly string[] }): Statement[] {
+  const person = sameAddressKey(letter.address)
+  const copies = new Set(letter.copies.map(sameAddressKey))
+  const whose = (...addresses: (string | null)[]): Whose => {
+    const keys = addresses.filter((a) => a !== null).map(sameAddressKey)
+    if (keys.includes(person)) return 'person'
+    if (keys.some((key) => copies.has(key))) return 'copy'
+    return copies.size === 0 ? 'person' : 'other'
+  }
+  const { kind, from, report } = incoming
+  if (kind === 'reply' || kind === 'automatic' || report.length === 0)
+    return [{ of: whose(from.address), kind, address: from.address, status: '', words: '' }]
+  return report.map(({ recipient, original, action, status, words }) => ({
+    of: whose(original, recipient),
+    kind: kind === 'receipt' ? kind : (kindOfAction[action] ?? 'delivered'),
+    address: original ?? recipient,
+    status,
+    words,
+  }))
 }

@@ -1,5 +1,5 @@
 import type { MessageState } from '../dispatch/lifecycle.ts'
-import type { IncomingKind } from './incoming.ts'
+import type { IncomingKind, Whose } from './incoming.ts'
 
 export const responseKinds = [
   'reply',
@@ -18,11 +18,16 @@ export type ResponseKind = IncomingKind | 'open' | 'click' | 'optOut'
 export interface Response {
   kind: ResponseKind
   at: number
+  /** Whose it is; the person's where nothing is said. What is not the person's counts for nothing. */
+  of?: Whose
   /** For opens and clicks: the program that asked, as it named itself. */
   agent?: string
   /** For clicks: which link of the message, from 0. */
   link?: number
 }
+
+/** Whether a response is the person's own, and so counts for their outcome. */
+export const isPersons = ({ of }: Pick<Response, 'of'>): boolean => of === undefined || of === 'person'
 
 /** Within how many milliseconds of sending an open or click is a machine's. Common practice, no source. */
 const machineQuick = 10_000
@@ -104,7 +109,7 @@ export function outcomeOf({ state, sentAt, responses }: Answered): Outcome {
   if (state === 'inDoubt') return 'inDoubt'
   if (state !== 'sent' || sentAt === null) return 'waiting'
   const machine = automaticOnes(sentAt, responses)
-  const has = (kind: ResponseKind) => responses.some((r) => r.kind === kind && !machine.has(r))
+  const has = (kind: ResponseKind) => responses.some((r) => r.kind === kind && isPersons(r) && !machine.has(r))
   if (has('reply')) return 'replied'
   if (has('bounce')) return 'bounced'
   if (has('optOut')) return 'optedOut'
@@ -171,7 +176,7 @@ export function countBoard(all: readonly Answered[]): BoardCounts {
     }
     counts.arrived++
     const machine = automaticOnes(one.sentAt!, one.responses)
-    const has = (kind: ResponseKind) => one.responses.some((r) => r.kind === kind && !machine.has(r))
+    const has = (kind: ResponseKind) => one.responses.some((r) => r.kind === kind && isPersons(r) && !machine.has(r))
     if (has('reply')) counts.replied++
     else counts.unanswered++
     if (has('automatic')) counts.automatic++

@@ -54,6 +54,7 @@ Subject: hello
     expect(read.report).toEqual([
       {
         recipient: 'louisl@larry.slip.umd.edu',
+        original: 'louisl@larry.slip.umd.edu',
         action: 'failed',
         status: '4.0.0',
         words: expect.stringContaining('426 connection timed out'),

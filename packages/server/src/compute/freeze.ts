@@ -99,6 +99,9 @@ const linkUrl = ({ url, signingKey }: PublicAddress, key: string, link: number, 
 const optOutUrl = ({ url, signingKey }: PublicAddress, key: string) =>
   `${url}/o/${signToken(signingKey, { key, what: 'optOut' })}`
 
+/** Where the line for opting out leads to in a copy: to a page that says that there is nothing to opt out of. */
+export const optOutOfCopies = ({ url }: Pick<PublicAddress, 'url'>) => `${url}/o/copy`
+
 /** Frozen contents for another message of the same words: its opens and clicks are its own. */
 export function underKey(contents: Contents, was: string, key: string, publicAddress: PublicAddress): Contents {
   let { html } = contents
@@ -140,10 +143,19 @@ export async function freezeMessages(
     const merged = compiled.merge(row, rows, loaded.toProof.notes.get(row.id))
     const optOut = optsOut ? optOutUrl(publicAddress, key) : null
     const offered = (text: string) => (optOut === null ? text : text.replace(optOutPlace, optOut))
-    const { html, links } = trackHtml(offered(merged.html), key, round.tracking, publicAddress)
+    const bare = offered(merged.html)
+    const { html, links } = trackHtml(bare, key, round.tracking, publicAddress)
     const address = shown(row.cells[round.addressColumn!]).trim()
     const { cc, bcc, replyTo } = copies.of(row, address)
     const person = callName(row, round.nameColumns, round.addressColumn)
+    // Whoever has a copy is another: nothing that they do with it may count for the person.
+    const ofCopies =
+      cc.length + bcc.length > 0 && (bare !== html || optOut !== null)
+        ? {
+            html: merged.html.replace(optOutPlace, optOutOfCopies(publicAddress)),
+            text: merged.text.replace(optOutPlace, optOutOfCopies(publicAddress)),
+          }
+        : undefined
     if (i % 500 === 499) onProgress?.(i + 1)
     return {
       rowId: row.id,
@@ -170,6 +182,7 @@ export async function freezeMessages(
         links,
         receipt: round.tracking.receipts,
         optOut,
+        ...(ofCopies && { ofCopies }),
       },
     }
   })

@@ -1,6 +1,5 @@
 import type { RoundFileEntry } from '@hand-post/contract'
 import {
-  allowanceAt,
   type Choice,
   type Column,
   type Copies,
@@ -18,7 +17,7 @@ import type { Database } from '../db/database.ts'
 import { draftsOf } from '../dispatch/draftStore.ts'
 import { sentSince } from '../dispatch/store.ts'
 import { filesWithFacts } from '../enclosures/knownFacts.ts'
-import { departuresOf, mailboxById } from '../mailboxes/store.ts'
+import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
 import { fileFacts, madeFilesOf, matchesOf, notesOf, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
 import { dayOf, loadList } from './loadList.ts'
@@ -172,7 +171,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
       around: {
         ownDomains: [...new Set([settings.address, ...settings.aliases].map(domainOf))],
         perDay: settings.perDay,
-        allowance: allowanceAt(now, settings.perDay, await departuresOf(db, round.mailboxId, now)),
+        allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
         doNotWrite: new Set([...loaded.choice.doNotWrite].map(sameAddressKey)),
         leftOut: people.counts.doNotWrite,
         had: await sentLately(db, roundId, now),

@@ -1,7 +1,7 @@
-import { allowanceAt, compileCopies, gapOf, plan, shown } from '@hand-post/core'
+import { compileCopies, gapOf, plan, shown } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { unplanned } from '../dispatch/store.ts'
-import { departuresOf, mailboxById } from '../mailboxes/store.ts'
+import { allowanceOf, departuresOf, mailboxById } from '../mailboxes/store.ts'
 import type { LoadedRound } from './loadRound.ts'
 
 /** When each message of a round that is not posted would leave its mailbox, behind what waits there already. */
@@ -13,7 +13,14 @@ export async function planRound(db: Database, { round, columns, people, toProof 
   const gap = gapOf(round.dispatch.perMinute)
   const mine = people.chosen.map((row) => {
     const { cc, bcc } = copies.of(row, round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : '')
-    return { id: -row.id, recipients: 1 + cc.length + bcc.length, notBefore: round.dispatch.startAt ?? now, gap }
+    return {
+      id: -row.id,
+      of: 'letter' as const,
+      recipients: 1,
+      copies: cc.length + bcc.length,
+      notBefore: round.dispatch.startAt ?? now,
+      gap,
+    }
   })
   // In the order in which the dispatcher takes them: by earliest time, and what was posted before goes first.
   const all = [...ahead, ...mine].sort((a, b) => a.notBefore - b.notBefore)
@@ -25,13 +32,13 @@ export async function planRound(db: Database, { round, columns, people, toProof 
   )
   const departures = all.flatMap((item, i) =>
     item.id < 0 && times[i] !== null
-      ? [{ at: times[i], recipients: item.recipients, rowId: -item.id, gone: false }]
+      ? [{ at: times[i], recipients: item.recipients + item.copies, rowId: -item.id, gone: false }]
       : [],
   )
   return {
     departures,
     impossible: mine.length - departures.length,
-    allowance: allowanceAt(now, settings.perDay, history),
+    allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
     perDay: settings.perDay,
   }
 }

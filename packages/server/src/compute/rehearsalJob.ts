@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import { addressFault, messageSize, sizeWords } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { composeRaw } from '../dispatch/compose.ts'
+import { contentsOfCopies } from '../dispatch/contents.ts'
 import { keepRehearsal, lastRehearsed, type Rehearsed } from '../dispatch/rehearsalStore.ts'
 import { type Access, SendError, SmtpLine } from '../mailboxes/connections.ts'
 import { mailboxById } from '../mailboxes/store.ts'
@@ -104,7 +105,12 @@ export const rehearsalJobs = {
           raw.length,
         )
       try {
-        const answer = await line.send({ from: from.address, to: to.address, copies: [...cc, ...bcc] }, raw)
+        const { answer } = await line.send({ from: from.address, to: [to.address] }, raw)
+        // As in earnest: the copies follow by themselves, when the person's was taken.
+        if (cc.length + bcc.length > 0) {
+          const copy = await composeRaw({ ...message, contents: contentsOfCopies(message.contents) }, at, files)
+          await line.send({ from: from.address, to: [...cc, ...bcc] }, copy)
+        }
         return result(answer, true, raw.length)
       } catch (error) {
         if (!(error instanceof SendError) || error.failure.code === null || error.failure.stage === 'signIn')

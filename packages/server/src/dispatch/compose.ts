@@ -5,10 +5,25 @@ import type { Frozen } from './contents.ts'
 
 type MimeNode = ReturnType<MailComposer['compile']>
 
-/** Says of the plain-text part that its lines are flowed (RFC 3676), which the composer has no word for. */
-function markFlowed(node: MimeNode): void {
-  if (/^text\/plain/.test(String(node.getHeader('Content-Type')))) node.setHeader('Content-Type', flowed)
-  for (const child of node.childNodes) markFlowed(child)
+/**
+ * Says what the composer has no word for, or says otherwise than the standards have it: that the lines of the letter's own text are
+ * flowed (RFC 3676), and what files are called, by RFC 2231 alone. The composer gives the name in Content-Type as an encoded-word
+ * within quotation marks, which RFC 2047, section 5, forbids. A text file that is enclosed is left as it is: nobody knows its
+ * characters but who wrote it.
+ */
+function correct(node: MimeNode): void {
+  const type = String(node.getHeader('Content-Type'))
+  const { filename } = node as { filename?: string }
+  if (filename !== undefined) {
+    const named = (value: string, parameter: string) => `${value}; ${parameter}="${filename.replace(/[\\"]/g, '\\$&')}"`
+    node.setHeader('Content-Type', named(type, 'name'))
+    node.setHeader(
+      'Content-Disposition',
+      named(String(node.getHeader('Content-Disposition') || 'attachment'), 'filename'),
+    )
+    Object.assign(node, { filename: undefined })
+  } else if (/^text\/plain/.test(type)) node.setHeader('Content-Type', flowed)
+  for (const child of node.childNodes) correct(child)
 }
 const flowed = 'text/plain; charset=utf-8; format=flowed'
 
@@ -82,7 +97,7 @@ export async function composeRaw(
     disableFileAccess: true,
     disableUrlAccess: true,
   } as ConstructorParameters<typeof MailComposer>[0]).compile()
-  markFlowed(node)
+  correct(node)
   const raw = await new Promise<Buffer>((resolve, reject) =>
     node.build((error: Error | null, built?: Buffer) => (error ? reject(error) : resolve(built!))),
   )

@@ -18,7 +18,20 @@ export interface Contents {
   receipt: boolean
   /** Where one opts out of letters like this, or null; lacking as above. */
   optOut?: string | null
+  /** The words as copies get them, where they are others: without the picture, with bare links, and with nothing to opt out of. */
+  ofCopies?: { html: string; text: string }
 }
+
+/**
+ * The contents as those get them who have a copy. Nothing in it acts for the person: no picture or link that is counted as theirs,
+ * no opting out in their name, and no receipt asked for.
+ */
+export const contentsOfCopies = (contents: Contents): Contents => ({
+  ...contents,
+  ...contents.ofCopies,
+  optOut: null,
+  receipt: false,
+})
 
 /** A message as it is given to the composer. */
 export interface Frozen {

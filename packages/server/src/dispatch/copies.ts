@@ -1,6 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { escapeHtml, optOutPlace } from '@hand-post/core'
-import { pictureParts, withPictures } from '../compute/freeze.ts'
+import { optOutOfCopies, pictureParts, withPictures } from '../compute/freeze.ts'
 import { senderOf } from '../compute/loadRound.ts'
 import type { Context } from '../context.ts'
 import { SendError, SmtpLine } from '../mailboxes/connections.ts'
@@ -40,7 +40,7 @@ export async function sendCopies(
       const copied = [...cc.map((a) => `Cc ${a}`), ...bcc.map((a) => `Bcc ${a}`)].map((a) => `, ${a}`).join('')
       const top = `Copy to yourself. The real one goes to ${name === '' ? address : `${name} <${address}>`}${copied}; nobody but you got this.`
       // A copy is nobody's letter: there is nothing to opt out of.
-      const noOptOut = `${publicUrl}/o/copy`
+      const noOptOut = optOutOfCopies({ url: publicUrl })
       const key = randomBytes(16).toString('base64url')
       const contents = {
         from: { name: senderOf(round, mailbox.settings).name, address: own },
@@ -65,7 +65,7 @@ export async function sendCopies(
         clock.now(),
         files,
       )
-      await line.send({ from: own, to: target, copies: [] }, raw)
+      await line.send({ from: own, to: [target] }, raw)
       await noteCopies(db, mailbox.id, clock.now(), 1)
       sent++
     }

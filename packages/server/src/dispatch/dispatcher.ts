@@ -1,13 +1,43 @@
+import { setTimeout as sleep } from 'node:timers/promises'
 import type { DeskEvent } from '@hand-post/contract'
-import { judgeFailure, nextTry, plan, type Verdict } from '@hand-post/core'
+import {
+  gapOf,
+  isOfThisAlone,
+  judgeFailure,
+  nextTry,
+  plan,
+  restAfter,
+  restsUntilBehind,
+  type SendFailure,
+  type Verdict,
+} from '@hand-post/core'
 import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../enclosures/fileStore.ts'
-import { type Access, SendError, SmtpLine, sentPath, usingImap } from '../mailboxes/connections.ts'
-import { departuresOf, type MailboxRecord, mailboxById, mailboxRecords, pauseMailbox } from '../mailboxes/store.ts'
+import {
+  type Access,
+  imapWords,
+  SendError,
+  SmtpLine,
+  sentPath,
+  type Taken,
+  usingImap,
+} from '../mailboxes/connections.ts'
+import {
+  departuresOf,
+  type MailboxRecord,
+  mailboxById,
+  mailboxRecords,
+  noteHostFiles,
+  noteTaking,
+  pauseMailbox,
+} from '../mailboxes/store.ts'
+import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
 import { composeRaw } from './compose.ts'
+import { contentsOfCopies } from './contents.ts'
+import { momentWords } from './sentence.ts'
 import * as store from './store.ts'
 
 /** Writes what comes in singly together: whatever comes while one statement is being written goes into the next. */
@@ -37,6 +67,8 @@ export interface DispatcherParts {
   secrets: Secrets
   tell: (event: DeskEvent) => void
   log: Logger
+  /** How long (ms) a host that files sent mail itself is given for doing so. */
+  hostFilesWithin?: number
 }
 
 /** How many connections a mailbox is given when many messages are due at once. */
@@ -45,8 +77,40 @@ const mostLines = 5
 const keepLine = 30_000
 /** A message that is this much later than planned means that time was lost; what waits is planned anew then. */
 const lateness = 60_000
+/** How many letters are filed until it is looked for more, on how many connections, and for how many one more is worth opening. */
+const atOnce = 200
+const mostFilingLines = 3
+const worthALine = 15
+/** Minutes until a copy that Sent did not take is tried again. */
+const filingGaps = [1, 5, 30, 120, 720]
+/** How long (ms) a host that files sent mail itself is given for the first letter of a round. */
+const hostFilesWithin = 4000
 /** How long after a doubt the Sent folder of a host that files by itself is looked at once more. */
 const lookAgain = 60_000
+
+/** What a host asks of a whole mailbox. */
+type Rest = Extract<Verdict, { do: 'pause' | 'stop' }>
+
+/** Whether a host said something of the very message: an answer to its envelope or to itself, and not to the line. */
+const isOfMessage = ({ stage, code }: SendFailure) =>
+  (stage === 'envelope' || stage === 'message') && code !== null && code !== 421
+
+/** What a host wants, told by what became of others: see {@link isOfThisAlone}. */
+const judged = (failure: SendFailure, address: string, ofMessage: number, ofMailbox: number): Verdict => {
+  const verdict = judgeFailure(failure, [address])
+  return verdict.do === 'pause' && isOfMessage(failure) && isOfThisAlone(ofMessage, ofMailbox)
+    ? {
+        do: 'retry',
+        minutes: verdict.minutes,
+        words: `The others were taken, so this one waits alone. ${verdict.words}`,
+      }
+    : verdict
+}
+
+const recipientsOf = ({ copies, contents }: store.Claimed): string[] =>
+  copies ? copies.map((c) => c.address) : [contents.to.address]
+
+const ordinal = (n: number) => (n === 2 ? 'second' : n === 3 ? 'third' : `${n}th`)
 
 /** The address and password by which a mailbox is used. */
 export function accessOf(mailbox: MailboxRecord, secrets: Secrets): Access {
@@ -135,7 +199,7 @@ export class Dispatcher {
     await store.writePlan(
       db,
       mailboxId,
-      waiting.map((m, i) => ({ id: m.id, at: times[i] })),
+      waiting.map((one, i) => ({ ...one, at: times[i] })),
     )
     this.parts.tell({ topic: 'messages', id: null })
   }
@@ -180,7 +244,12 @@ export class Dispatcher {
         const replanned = await store.nextDue(db, mailboxId)
         if (replanned !== null && replanned > clock.now()) continue
       }
-      const claimed = await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, mostLines * 10)
+      // Copies of letters that have gone first: they are the older ones, and the allowance is kept for them.
+      const copies = await store.claimCopies(db, mailboxId, clock.now(), mostLines * 10)
+      const claimed =
+        copies.length > 0
+          ? copies
+          : await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, mostLines * 10)
       if (claimed.length === 0) {
         // Due by the plan but not covered by the allowance: copies or another round took it. Plan anew around it.
         await this.replan(mailboxId)
@@ -192,7 +261,9 @@ export class Dispatcher {
     }
   }
 
-  /** Hands over claimed messages on as many lines as are worth it. When the mailbox is held back, the rest goes back to waiting. */
+  /**
+   * Hands over what was claimed on as many lines as are worth it. When the mailbox is held back, the rest goes back to waiting.
+   */
   private async sendAll(mailbox: MailboxRecord, claimed: store.Claimed[]): Promise<void> {
     const { db, clock, secrets } = this.parts
     const held = this.lines.get(mailbox.id) ?? { lines: [] }
@@ -203,7 +274,9 @@ export class Dispatcher {
     while (held.lines.length < wanted) held.lines.push(new SmtpLine(access))
 
     const queue = [...claimed]
-    let pause: Extract<Verdict, { do: 'pause' | 'stop' }> | null = null
+    const hostGap = gapOf(mailbox.settings.perMinute)
+    let rest: Rest | null = null
+    let anyTaken = false
     const note = together<store.Progress>((some) => store.writeProgress(db, some, clock.now()))
     // A message is made while the one before it is on its way.
     const take = () => {
@@ -211,40 +284,58 @@ export class Dispatcher {
       return message && { message, made: this.make(message) }
     }
     const serve = async (line: SmtpLine) => {
-      let accepted: store.Accepted | undefined
+      // What the host took is written at once, beside the next that is begun, and waited for before that one is given over.
+      let written: Promise<void> = Promise.resolve()
       for (let next = take(); next; ) {
         const { message, made } = next
-        if (pause || this.ended) {
-          await store.putBack(db, message.id, pause?.words ?? '')
+        if (rest || this.ended) {
+          await this.putBack(message, rest?.words ?? '')
           next = take()
           continue
         }
         const ready = await made
         if ('fault' in ready) {
-          await store.markRefused(db, message.id, ready.fault)
+          await this.noteFault(message, ready.fault)
           next = take()
           continue
         }
         try {
           await line.open()
-          // One statement says that the last one was taken and that this one is in hand from now on.
-          await note({ accepted, handing: message.id })
-          accepted = undefined
           next = take()
-          accepted = await this.handOver(line, message, ready)
+          const taken = await line.send(
+            { from: message.contents.from.address, to: recipientsOf(message) },
+            ready.raw,
+            async () => {
+              await written
+              await note(
+                message.copies
+                  ? { handingCopies: message.copies.map((c) => c.id) }
+                  : { handing: { id: message.id, date: ready.at } },
+              )
+            },
+          )
+          anyTaken = true
+          written = note(this.progressOf(message, ready.at, taken, hostGap))
+          // Whoever waits for it is told of a failure; until then it must not end the process.
+          written.catch(() => {})
+          for (const [address, failure] of taken.refused) {
+            const asked = await this.noteCopyFailure(mailbox, message, address, failure)
+            if (asked) rest ??= asked
+          }
         } catch (error) {
           if (!(error instanceof SendError)) throw error
           if (next?.message === message) next = take()
-          const verdict = await this.noteFailure(mailbox.id, message, error)
-          if (verdict.do === 'pause' || verdict.do === 'stop') pause ??= verdict
+          const asked = await this.noteFailure(mailbox, message, error)
+          if (asked) rest ??= asked
           if (error.failure.code !== null) await line.reset()
         }
       }
-      if (accepted) await note({ accepted })
+      await written
     }
     const ends = await Promise.allSettled(held.lines.slice(0, wanted).map(serve))
     const failed = ends.find((end) => end.status === 'rejected')
     if (failed) throw failed.reason
+    if (anyTaken && mailbox.rests > 0) await noteTaking(db, mailbox.id)
     for (const roundId of new Set(claimed.map((m) => m.roundId))) this.parts.tell({ topic: 'messages', id: roundId })
     this.file(mailbox.id)
     held.closing = setTimeout(() => {
@@ -252,13 +343,8 @@ export class Dispatcher {
       for (const line of held.lines) line.close()
     }, keepLine)
     held.closing.unref()
-    const said = pause as Extract<Verdict, { do: 'pause' | 'stop' }> | null
-    if (said) {
-      await pauseMailbox(db, mailbox.id, {
-        until: said.do === 'pause' ? clock.now() + said.minutes * 60_000 : null,
-        stopped: said.do === 'stop',
-        reason: said.words,
-      })
+    if (rest) {
+      await this.rest(mailbox, rest, anyTaken ? 0 : mailbox.rests)
       this.lines.delete(mailbox.id)
       for (const line of held.lines) line.close()
       await this.replan(mailbox.id)
@@ -266,46 +352,94 @@ export class Dispatcher {
     }
   }
 
-  /** Makes a message's bytes. The time of this is its Date, and is kept: the copy in Sent is to be the same to the byte. */
+  /** Lets a mailbox rest as its host asked for, longer each time that nothing was taken between, and says how often that was. */
+  private async rest({ id, settings, restingSince }: MailboxRecord, asked: Rest, before: number): Promise<void> {
+    const { db, clock } = this.parts
+    const now = clock.now()
+    const since = before > 0 ? (restingSince ?? now) : now
+    const often =
+      before > 0
+        ? ` This is the ${ordinal(before + 1)} time in a row, since ${momentWords(since, settings.timeZone)}; Hand Post waits longer each time.`
+        : ''
+    await pauseMailbox(db, id, {
+      until: asked.do === 'pause' ? now + restAfter(asked.minutes, before) * 60_000 : null,
+      stopped: asked.do === 'stop',
+      reason: `${asked.words}${often}`,
+      rests: before + 1,
+      since,
+    })
+  }
+
+  /** Makes a message's bytes. The time of this is a letter's Date, and is kept: the copy in Sent is to be the same to the byte. */
   private async make(message: store.Claimed): Promise<{ raw: Buffer; at: number } | { fault: string }> {
-    const at = this.parts.clock.now()
+    const at = message.sentAt ?? this.parts.clock.now()
     try {
-      return { raw: await composeRaw(message, at, this.parts.files), at }
+      const frozen = message.copies ? { ...message, contents: contentsOfCopies(message.contents) } : message
+      return { raw: await composeRaw(frozen, at, this.parts.files), at }
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error)
-      return { fault: `The message could not be made: ${why} Nothing was sent to this person.` }
+      return { fault: `The message could not be made: ${why}` }
     }
   }
 
-  /** Hands over one message. Throws SendError when it is not taken. */
-  private async handOver(
-    line: SmtpLine,
-    { id, contents: { from, to, cc, bcc }, copiesGone }: store.Claimed,
-    { raw, at }: { raw: Buffer; at: number },
-  ): Promise<store.Accepted> {
-    const answer = await line.send(
-      { from: from.address, to: to.address, copies: copiesGone ? [] : [...cc, ...bcc] },
-      raw,
-    )
-    this.sentHere.add(id)
-    return { id, at, answer }
+  /** What is to be written of a message that the host took. */
+  private progressOf(message: store.Claimed, at: number, { answer, refused }: Taken, hostGap: number): store.Progress {
+    const now = this.parts.clock.now()
+    if (message.copies)
+      return {
+        copies: message.copies.filter((c) => !refused.has(c.address)).map(({ id }) => ({ id, at: now, answer })),
+      }
+    this.sentHere.add(message.id)
+    return { accepted: { id: message.id, at, answer, copiesAt: now + hostGap } }
   }
 
-  /** Writes what became of a message that was not taken. Returns what is to be done about it and about the mailbox. */
-  private async noteFailure(mailboxId: number, message: store.Claimed, error: SendError): Promise<Verdict> {
+  /** Puts back what was claimed and not begun. */
+  private async putBack(message: store.Claimed, words: string): Promise<void> {
+    const { db } = this.parts
+    if (!message.copies) return store.putBack(db, message.id, { reason: words, rests: message.rests })
+    for (const { id, rests } of message.copies) await store.putCopyBack(db, id, { reason: words, rests })
+  }
+
+  /** What is written of a message that its host answered with a rest for the whole mailbox. */
+  private restsOf(rests: number, failure: SendFailure, verdict: Rest) {
+    const often = rests + (isOfMessage(failure) ? 1 : 0)
+    const behind = verdict.do === 'pause' && often >= restsUntilBehind
+    return {
+      reason: verdict.words,
+      rests: often,
+      notBefore: behind ? this.parts.clock.now() + verdict.minutes * 60_000 : undefined,
+    }
+  }
+
+  /** Writes that a message could not be made. */
+  private async noteFault(message: store.Claimed, fault: string): Promise<void> {
+    const { db } = this.parts
+    if (!message.copies) return store.markRefused(db, message.id, `${fault} Nothing was sent to this person.`)
+    for (const { id } of message.copies)
+      await store.markCopy(db, id, { state: 'refused', reason: `${fault} This copy was not sent.` })
+  }
+
+  /** Writes what became of a message that was not taken. Returns what it asks of the whole mailbox, if it does. */
+  private async noteFailure(mailbox: MailboxRecord, message: store.Claimed, error: SendError): Promise<Rest | null> {
     const { db, clock } = this.parts
-    const verdict = judgeFailure(error.failure)
-    if (error.copiesGone) await store.noteCopiesGone(db, message.id)
+    if (message.copies) {
+      let asked: Rest | null = null
+      for (const { address } of message.copies)
+        asked =
+          (await this.noteCopyFailure(mailbox, message, address, error.refused.get(address) ?? error.failure)) ?? asked
+      return asked
+    }
+    const verdict = judged(error.failure, message.contents.to.address, message.rests, mailbox.rests)
     switch (verdict.do) {
       case 'refuse':
         await store.markRefused(db, message.id, verdict.words)
-        break
+        return null
       case 'doubt':
         await store.markInDoubt(db, message.id, verdict.words)
-        this.wakeAt(mailboxId, 2000)
-        break
+        this.wakeAt(mailbox.id, 2000)
+        return null
       case 'retry': {
-        const at = nextTry(clock.now(), message.attempts)
+        const at = nextTry(clock.now(), message.attempts, verdict.minutes)
         if (at === null)
           await store.markRefused(
             db,
@@ -313,17 +447,93 @@ export class Dispatcher {
             `Tried ${message.attempts} times, and put off each time. ${verdict.words}`,
           )
         else await store.markRetrying(db, message.id, at, verdict.words)
-        break
+        return null
       }
       default:
-        await store.putBack(db, message.id, verdict.words)
+        await store.putBack(db, message.id, this.restsOf(message.rests, error.failure, verdict))
+        return verdict
     }
-    return verdict
   }
 
-  /** Looks in Sent for the messages in doubt: found, they were sent; not found, they ask the writer. */
+  /** Writes what became of one copy that was not taken. Returns what it asks of the whole mailbox, if it does. */
+  private async noteCopyFailure(
+    mailbox: MailboxRecord,
+    message: store.Claimed,
+    address: string,
+    failure: SendFailure,
+  ): Promise<Rest | null> {
+    const { db, clock } = this.parts
+    const copy = message.copies?.find((c) => c.address === address)
+    if (!copy) return null
+    const verdict = judged(failure, address, copy.rests, mailbox.rests)
+    switch (verdict.do) {
+      case 'refuse':
+        await store.markCopy(db, copy.id, { state: 'refused', reason: verdict.words })
+        return null
+      case 'doubt':
+        await store.markCopy(db, copy.id, {
+          state: 'inDoubt',
+          reason: `${verdict.words} It is not known whether this copy went. Ask whoever it is for, then say here whether it went.`,
+        })
+        return null
+      case 'retry': {
+        const at = nextTry(clock.now(), copy.attempts, verdict.minutes)
+        await store.markCopy(
+          db,
+          copy.id,
+          at === null
+            ? { state: 'refused', reason: `Tried ${copy.attempts} times, and put off each time. ${verdict.words}` }
+            : { state: 'retrying', at, reason: verdict.words },
+        )
+        return null
+      }
+      default:
+        await store.putCopyBack(db, copy.id, this.restsOf(copy.rests, failure, verdict))
+        return verdict
+    }
+  }
+
+  /** Which of some letters lie in a mailbox's Sent folder, by their Message-IDs. */
+  private async inSent(mailbox: MailboxRecord, letters: readonly store.Doubtful[]): Promise<Set<number>> {
+    const there = new Set<number>()
+    await usingImap(accessOf(mailbox, this.parts.secrets), async (client) => {
+      const path = await sentPath(client)
+      if (path === null) return
+      const lock = await client.getMailboxLock(path, { readOnly: true })
+      try {
+        for (const { id, messageId } of letters) {
+          const found = (await client.search({ header: { 'message-id': messageId } }, { uid: true })) || []
+          if (found.length > 0) there.add(id)
+        }
+      } finally {
+        lock.release()
+      }
+    })
+    return there
+  }
+
+  /**
+   * Looks once more into Sent, before letters in doubt are sent by the writer's word.
+   * @returns those that lie there.
+   * @throws a refusal when it cannot be looked into.
+   */
+  async lookOnceMore(mailboxId: number, letters: readonly store.Doubtful[]): Promise<Set<number>> {
+    const mailbox = await mailboxById(this.parts.db, mailboxId)
+    if (mailbox.settings.imap === null || letters.length === 0) return new Set()
+    try {
+      return await this.inSent(mailbox, letters)
+    } catch (error) {
+      throw new Refusal(
+        502,
+        `Sent could not be looked into once more: ${(error as Error).message} Nothing was sent. Try again when the mailbox can be read.`,
+        'Sent not read',
+      )
+    }
+  }
+
+  /** Looks in Sent for the letters in doubt: found, they were sent; not found, they ask the writer. */
   private async lookForDoubtful(mailboxId: number): Promise<void> {
-    const { db, clock, secrets, log } = this.parts
+    const { db, clock, log } = this.parts
     const doubtful = await store.doubtful(db, mailboxId)
     if (doubtful.length === 0) return
     const mailbox = await mailboxById(db, mailboxId)
@@ -332,21 +542,15 @@ export class Dispatcher {
       return
     }
     try {
-      await usingImap(accessOf(mailbox, secrets), async (client) => {
-        const path = await sentPath(client)
-        const lock = path === null ? null : await client.getMailboxLock(path, { readOnly: true })
-        for (const { id, messageId, claimedAt } of doubtful) {
-          const found =
-            lock === null ? [] : (await client.search({ header: { 'message-id': messageId } }, { uid: true })) || []
-          if (found.length > 0) {
-            await store.markSent(db, [{ id, at: claimedAt, answer: 'Found in Sent: it had gone.' }])
-            await store.markFiled(db, [id], clock.now())
-          } else if (mailbox.settings.hostFilesSent && clock.now() - claimedAt < lookAgain)
-            this.wakeAt(mailboxId, lookAgain - (clock.now() - claimedAt))
-          else await store.noteLooked(db, id, clock.now())
-        }
-        lock?.release()
-      })
+      const there = await this.inSent(mailbox, doubtful)
+      for (const { id, claimedAt, date } of doubtful) {
+        if (there.has(id)) {
+          await store.markSent(db, [{ id, at: date, answer: 'Found in Sent: it had gone.', copiesAt: clock.now() }])
+          await store.markFiled(db, [id], clock.now())
+        } else if (mailbox.settings.hostFilesSent && clock.now() - claimedAt < lookAgain)
+          this.wakeAt(mailboxId, lookAgain - (clock.now() - claimedAt))
+        else await store.noteLooked(db, id, clock.now())
+      }
       this.parts.tell({ topic: 'messages', id: null })
     } catch (error) {
       log.warn({ mailboxId, error: String(error) }, 'Sent could not be looked into; trying again in a minute')
@@ -374,44 +578,111 @@ export class Dispatcher {
   }
 
   private async fileAll(mailboxId: number): Promise<void> {
-    const { db, clock, files, secrets } = this.parts
+    const { db, clock } = this.parts
     const mailbox = await mailboxById(db, mailboxId)
     if (mailbox.settings.imap === null) return
-    let some = await store.unfiled(db, mailboxId, 50)
-    if (some.length === 0) return
-    if (mailbox.settings.hostFilesSent) {
-      for (; some.length > 0; some = await store.unfiled(db, mailboxId, 50))
-        await store.markFiled(
-          db,
-          some.map((m) => m.id),
-          clock.now(),
-        )
-      return
+    let queue = await store.unfiled(db, mailboxId, clock.now(), atOnce)
+    if (queue.length === 0) return this.fileLater(mailboxId)
+    if (mailbox.settings.hostFilesSent) return this.noteAllFiled(mailboxId)
+    try {
+      const first = await this.probeOf(mailbox, queue)
+      if (first && (await this.hostFiles(mailbox, first))) return await this.noteAllFiled(mailboxId)
+      while (queue.length > 0 && !this.ended) {
+        const some = [...queue]
+        const lines = Math.min(mostFilingLines, Math.ceil(some.length / worthALine))
+        const ends = await Promise.allSettled(Array.from({ length: lines }, () => this.fileSome(mailbox, some)))
+        const faults = ends.filter((end) => end.status === 'rejected')
+        // A host may allow fewer connections: as long as one of them works, the work goes on.
+        if (faults.length === ends.length) throw faults[0].reason
+        this.parts.tell({ topic: 'messages', id: null })
+        queue = await store.unfiled(db, mailboxId, clock.now(), atOnce)
+      }
+    } catch (error) {
+      await store.noteNoFiling(db, mailboxId, `Sent cannot be reached: ${(error as Error).message}`)
+      this.parts.tell({ topic: 'mailboxes', id: mailboxId })
+      throw error
     }
+    await this.fileLater(mailboxId)
+  }
+
+  /** Comes back when a copy that Sent did not take is to be tried again. */
+  private async fileLater(mailboxId: number): Promise<void> {
+    const next = await store.nextFiling(this.parts.db, mailboxId)
+    if (next !== null) this.wakeAt(mailboxId, Math.max(1000, next - this.parts.clock.now()))
+  }
+
+  private async noteAllFiled(mailboxId: number): Promise<void> {
+    const { db, clock } = this.parts
+    for (;;) {
+      const some = await store.unfiled(db, mailboxId, clock.now(), atOnce)
+      if (some.length === 0) return
+      await store.markFiled(
+        db,
+        some.map((m) => m.id),
+        clock.now(),
+      )
+    }
+  }
+
+  /** The first letter of a round that nothing was filed of yet: by it is found whether the host files sent mail itself. */
+  private async probeOf({ id, practice }: MailboxRecord, queue: store.Unfiled[]): Promise<store.Unfiled | null> {
+    if (practice) return null
+    const fresh = new Set(await store.roundsNotFiled(this.parts.db, id))
+    return queue.find((message) => fresh.has(message.roundId)) ?? null
+  }
+
+  /** Whether a host has put a letter into Sent by itself. When it has, that is kept with the mailbox, and Hand Post files none. */
+  private async hostFiles(mailbox: MailboxRecord, letter: store.Unfiled): Promise<boolean> {
+    const { db, clock, tell } = this.parts
+    await sleep(this.parts.hostFilesWithin ?? hostFilesWithin)
+    const there = await this.inSent(mailbox, [{ ...letter, claimedAt: letter.sentAt, date: letter.sentAt }])
+    if (there.size === 0) return false
+    if (!this.sentHere.has(letter.id)) {
+      // Filed by an earlier run of ours that did not come to noting it.
+      await store.markFiled(db, [letter.id], clock.now())
+      return false
+    }
+    await noteHostFiles(db, mailbox.id, clock.now())
+    tell({ topic: 'mailboxes', id: mailbox.id })
+    return true
+  }
+
+  /** Files copies on one connection, taking one after another from what there is. A copy that Sent does not take blocks no other. */
+  private async fileSome(mailbox: MailboxRecord, queue: store.Unfiled[]): Promise<void> {
+    const { db, clock, files, secrets } = this.parts
+    const filed = together<number>((ids) => store.markFiled(db, ids, clock.now()))
     await usingImap(accessOf(mailbox, secrets), async (client) => {
       const path = await sentPath(client)
-      if (path === null) throw new Error('The mailbox has no folder for sent mail.')
-      for (; some.length > 0 && !this.ended; some = await store.unfiled(db, mailboxId, 50)) {
-        for (const message of some) {
-          if (!this.sentHere.delete(message.id)) {
+      if (path === null)
+        throw new Error('The mailbox has no folder for sent mail. Make one called Sent; it is tried again by itself.')
+      // Kept open for all of them: opening it anew for each letter would take as long as filing it.
+      const lock = await client.getMailboxLock(path, { readOnly: true })
+      let written: Promise<void> = Promise.resolve()
+      try {
+        for (let message = queue.shift(); message && !this.ended; message = queue.shift()) {
+          const { id, messageId, sentAt } = message
+          try {
             // Sent by an earlier process, or tried before: it may have been filed without our noting so.
-            const lock = await client.getMailboxLock(path, { readOnly: true })
-            const found = (await client.search({ header: { 'message-id': message.messageId } }, { uid: true })) || []
-            lock.release()
-            if (found.length > 0) {
-              await store.markFiled(db, [message.id], clock.now())
-              continue
+            const found = this.sentHere.delete(id)
+              ? []
+              : (await client.search({ header: { 'message-id': messageId } }, { uid: true })) || []
+            if (found.length === 0)
+              await client.append(path, await composeRaw(message, sentAt, files), ['\\Seen'], new Date(sentAt))
+            written = filed(id)
+            written.catch(() => {})
+          } catch (error) {
+            if (!client.usable) {
+              queue.unshift(message)
+              throw error
             }
+            const gap = filingGaps[Math.min(message.filingAttempts, filingGaps.length - 1)] * 60_000
+            await store.noteNotFiled(db, id, imapWords(error, accessOf(mailbox, secrets)), clock.now() + gap)
+            this.parts.tell({ topic: 'mailboxes', id: mailbox.id })
           }
-          await client.append(
-            path,
-            await composeRaw(message, message.sentAt, files),
-            ['\\Seen'],
-            new Date(message.sentAt),
-          )
-          await store.markFiled(db, [message.id], clock.now())
         }
-        this.parts.tell({ topic: 'messages', id: null })
+        await written
+      } finally {
+        lock.release()
       }
     })
   }

@@ -1,5 +1,5 @@
 import type { MessageLine } from '@hand-post/contract'
-import { type MessageState, mayBecome } from '@hand-post/core'
+import { type MessageState, mayBecome, sameAddressKey, type ToPlan } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 import type { Contents, Frozen } from './contents.ts'
@@ -10,18 +10,39 @@ const from = (to: MessageState) =>
     .join(', ')
 const day = 24 * 60 * 60 * 1000
 
-/** A message claimed for sending. */
+/** One Cc or Bcc of a letter that is being sent. */
+export interface ClaimedCopy {
+  id: number
+  address: string
+  attempts: number
+  rests: number
+}
+
+/** What was claimed for sending: a letter to its person, or copies of one that has gone. */
 export interface Claimed extends Frozen {
+  /** The letter. */
   id: number
   roundId: number
-  recipients: number
   attempts: number
-  copiesGone: boolean
+  /** How often in a row it was answered with a rest for the whole mailbox. */
+  rests: number
+  /** Null: the letter itself. */
+  copies: ClaimedCopy[] | null
+  /** The Date of the letter that has gone, which its copies bear too. */
+  sentAt: number | null
 }
+
+/** Copies of letters in those states that will not go any more, since their letter has not. */
+const withoutLetter = (ids: string) =>
+  `UPDATE copies SET state = 'withdrawn', planned_at = NULL, reason = 'Not sent, because the letter to the person was not.'
+   WHERE message_id IN (SELECT id FROM ${ids}) AND state IN (${from('withdrawn')})`
+
+const copiesOfLine = `coalesce((SELECT jsonb_agg(jsonb_build_object('id', k.id, 'address', k.address, 'role', k.role, 'state', k.state, 'at', coalesce(k.sent_at, k.planned_at), 'reason', k.reason) ORDER BY k.id)
+   FROM copies k WHERE k.message_id = m.id), '[]') AS copies`
 
 const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.subject, m.state,
   m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.reason,
-  (m.state = 'inDoubt' AND m.looked_at IS NOT NULL) AS "asksWriter"`
+  m.filing_fault AS "filingFault", (m.state = 'inDoubt' AND m.looked_at IS NOT NULL) AS "asksWriter", ${copiesOfLine}`
 
 /** Writes the frozen messages of a round as waiting. */
 export async function insertMessages(
@@ -41,16 +62,42 @@ export async function insertMessages(
   for (let at = 0; at < messages.length; at += 200)
     await db.query(
       `WITH given AS (
-         SELECT * FROM jsonb_to_recordset($5::jsonb) AS x ("rowId" int, position int, key text, "messageId" text, person text, address text, recipients int, contents jsonb)
+         SELECT * FROM jsonb_to_recordset($5::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, contents jsonb, copies jsonb)
        ), made AS (
-         INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, recipients, subject)
-         SELECT $1, $2, $3, $4, 'waiting', "rowId", position, key, "messageId", person, address, recipients, contents->>'subject' FROM given
+         INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject)
+         SELECT $1, $2, $3, $4, 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject' FROM given
          RETURNING id, key
+       ), held AS (
+         INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
        )
-       INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key`,
-      [round.id, round.mailboxId, round.notBefore, round.gap, json(messages.slice(at, at + 200))],
+       ${insertCopies}`,
+      [
+        round.id,
+        round.mailboxId,
+        round.notBefore,
+        round.gap,
+        json(
+          messages.slice(at, at + 200).map((m) => ({
+            ...m,
+            addressKey: sameAddressKey(m.address),
+            copies: copiesIn(m.contents),
+          })),
+        ),
+      ],
     )
 }
+
+/** The Cc and Bcc of a letter, as they are written down. */
+const copiesIn = ({ cc, bcc }: Contents) =>
+  [...cc.map((address) => ({ address, role: 'cc' })), ...bcc.map((address) => ({ address, role: 'bcc' }))].map(
+    (copy) => ({
+      ...copy,
+      addressKey: sameAddressKey(copy.address),
+    }),
+  )
+const insertCopies = `INSERT INTO copies (message_id, address, address_key, role, state)
+  SELECT made.id, c.address, c."addressKey", c.role, 'waiting' FROM made JOIN given ON given.key = made.key
+  CROSS JOIN LATERAL jsonb_to_recordset(given.copies) AS c (address text, "addressKey" text, role text)`
 
 /** The rows that have a message of a round, in whatever state it is. */
 export async function rowsWithMessage(db: Database, roundId: number): Promise<Set<number>> {
@@ -73,19 +120,21 @@ export async function insertOnceMore(
 ): Promise<number> {
   const made = await db.query(
     `WITH given AS (
-       SELECT * FROM jsonb_to_recordset($2::jsonb) AS x (row int, "hadTimes" int, key text, "messageId" text, contents jsonb)
+       SELECT * FROM jsonb_to_recordset($2::jsonb) AS x (row int, "hadTimes" int, key text, "messageId" text, contents jsonb, copies jsonb)
      ), had AS (
        SELECT m.*, row_number() OVER (PARTITION BY m.row_id ORDER BY m.again DESC) AS newest, count(*) FILTER (WHERE m.state = 'sent') OVER (PARTITION BY m.row_id) AS times,
          count(*) FILTER (WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt')) OVER (PARTITION BY m.row_id) AS open
        FROM messages m WHERE m.round_id = $1
      ), made AS (
-       INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, recipients, subject, again)
-       SELECT h.round_id, h.mailbox_id, $3, h.gap, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.recipients, h.subject, h.again + 1
+       INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
+       SELECT h.round_id, h.mailbox_id, $3, h.gap, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1
        FROM had h JOIN given g ON g.row = h.row_id AND h.newest = 1 AND h.times = g."hadTimes" AND h.open = 0
        RETURNING id, key
-     )
-     INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key RETURNING message_id`,
-    [roundId, json(people), now],
+     ), held AS (
+       INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
+     ), copied AS (${insertCopies})
+     SELECT id FROM made`,
+    [roundId, json(people.map((one) => ({ ...one, copies: copiesIn(one.contents) }))), now],
   )
   return made.length
 }
@@ -148,46 +197,68 @@ export async function frozenOfRow(
   return found ?? null
 }
 
-/** A message that is planned: its id, its recipients and its wishes. */
-export interface PlannedMessage {
-  id: number
-  recipients: number
-  notBefore: number
-  gap: number
-}
-
 /** What waits in a mailbox and is not held, in the order of leaving: what a new plan is made for. */
-export function unplanned(db: Database, mailboxId: number): Promise<PlannedMessage[]> {
-  return db.query<PlannedMessage>(
-    `SELECT m.id, m.recipients, m.not_before AS "notBefore", m.gap FROM messages m JOIN rounds r ON r.id = m.round_id
+export async function unplanned(db: Database, mailboxId: number): Promise<ToPlan[]> {
+  const copies = await db.query<ToPlan>(
+    `SELECT c.message_id AS id, 'copies' AS of, count(*)::int AS recipients, 0 AS copies, c.not_before AS "notBefore", 0 AS gap
+     FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
+     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held
+     GROUP BY c.message_id, c.not_before ORDER BY c.not_before, c.message_id`,
+    [mailboxId],
+  )
+  const letters = await db.query<ToPlan>(
+    `SELECT m.id, 'letter' AS of, 1 AS recipients, m.recipients - 1 AS copies, m.not_before AS "notBefore", m.gap FROM messages m JOIN rounds r ON r.id = m.round_id
      WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held
      ORDER BY m.not_before, r.posted_at, m.position`,
     [mailboxId],
   )
+  return [...copies, ...letters]
 }
 
-/** Writes planned times; held messages lose theirs. */
+/** Writes planned times; what is held loses its own. */
 export async function writePlan(
   db: Database,
   mailboxId: number,
-  times: { id: number; at: number | null }[],
+  times: (ToPlan & { at: number | null })[],
 ): Promise<void> {
+  const letters = times.filter((t) => t.of === 'letter')
+  const copies = times.filter((t) => t.of === 'copies')
   await db.transaction(async (tx) => {
     await tx.query(
-      `UPDATE messages m SET planned_at = NULL FROM rounds r WHERE r.id = m.round_id AND r.held AND m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying')`,
+      `WITH held AS (SELECT m.id FROM messages m JOIN rounds r ON r.id = m.round_id WHERE r.held AND m.mailbox_id = $1),
+       letters AS (UPDATE messages m SET planned_at = NULL FROM held WHERE m.id = held.id AND m.state IN ('waiting', 'retrying'))
+       UPDATE copies c SET planned_at = NULL FROM held WHERE c.message_id = held.id AND c.state IN ('waiting', 'retrying')`,
       [mailboxId],
     )
-    for (let i = 0; i < times.length; i += 2000)
+    for (let i = 0; i < letters.length; i += 2000) {
+      const some = letters.slice(i, i + 2000)
       await tx.query(
         `UPDATE messages m SET planned_at = x.at FROM unnest($1::int[], $2::bigint[]) AS x (id, at) WHERE m.id = x.id AND m.state IN ('waiting', 'retrying')`,
-        [times.slice(i, i + 2000).map((t) => t.id), times.slice(i, i + 2000).map((t) => t.at)],
+        [some.map((t) => t.id), some.map((t) => t.at)],
       )
+    }
+    for (let i = 0; i < copies.length; i += 2000) {
+      const some = copies.slice(i, i + 2000)
+      await tx.query(
+        `UPDATE copies c SET planned_at = x.at FROM unnest($1::int[], $2::bigint[], $3::bigint[]) AS x (id, at, not_before)
+         WHERE c.message_id = x.id AND c.not_before = x.not_before AND c.state IN ('waiting', 'retrying')`,
+        [some.map((t) => t.id), some.map((t) => t.at), some.map((t) => t.notBefore)],
+      )
+    }
   })
 }
 
+/** Recipients that a mailbox has promised already: copies of letters that have gone, and have not gone themselves. */
+const promised = `coalesce((SELECT count(*) FROM copies k JOIN messages l ON l.id = k.message_id
+  WHERE l.mailbox_id = $1 AND l.state = 'sent' AND k.state IN ('waiting', 'retrying', 'sending', 'inDoubt')), 0)`
+
+const refusedBy = (key: string) => `EXISTS (SELECT 1 FROM do_not_write d WHERE d.address = ${key})`
+const onTheList = (key: string) =>
+  `'On the do-not-write list: ' || (SELECT d.reason FROM do_not_write d WHERE d.address = ${key})`
+
 /**
- * Claims up to `most` due messages of a mailbox, in order, as far as the allowance covers them: the one statement after
- * which a message may be handed to the host. Rows that another dispatcher is claiming are passed over.
+ * Claims up to `most` due letters of a mailbox, in order, as far as the allowance covers them and their copies: the one statement
+ * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead.
  */
 export function claimDue(
   db: Database,
@@ -197,64 +268,123 @@ export function claimDue(
   most: number,
 ): Promise<Claimed[]> {
   return db.query<Claimed>(
-    `WITH candidates AS (
-       SELECT m.id, m.recipients, m.planned_at FROM messages m JOIN rounds r ON r.id = m.round_id
+    `WITH due AS (
+       SELECT m.id, m.recipients, m.planned_at, ${refusedBy('m.address_key')} AS refused FROM messages m JOIN rounds r ON r.id = m.round_id
        WHERE m.mailbox_id = $1 AND m.state IN (${from('sending')}) AND m.planned_at <= $2 AND NOT r.held
        ORDER BY m.planned_at, m.id LIMIT $4 FOR UPDATE OF m SKIP LOCKED
-     ), used AS (
+     ), refused AS (
+       UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = ${onTheList('m.address_key')}
+       FROM due WHERE due.refused AND m.id = due.id RETURNING m.id
+     ), alone AS (${withoutLetter('refused')}),
+     used AS (
        SELECT coalesce((SELECT sum(recipients) FROM ledger WHERE mailbox_id = $1 AND at > $2 - ${day}), 0)
             + coalesce((SELECT sum(recipients) FROM copies_sent WHERE mailbox_id = $1 AND at > $2 - ${day}), 0)
-            + coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2 - ${day}), 0) AS n
+            + coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2 - ${day}), 0)
+            + ${promised} AS n
      ), covered AS (
-       SELECT id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM candidates) c, used WHERE c.running + used.n <= $3
+       SELECT id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM due WHERE NOT refused) c, used WHERE c.running + used.n <= $3
      )
-     UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, attempts = attempts + 1, reason = NULL
+     UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, dated_at = NULL, attempts = attempts + 1, reason = NULL
      FROM covered JOIN message_contents c ON c.message_id = covered.id WHERE m.id = covered.id
-     RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.recipients, m.attempts, m.copies_gone AS "copiesGone"`,
+     RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.attempts, m.rests, NULL AS copies, NULL AS "sentAt"`,
     [mailboxId, now, perDay, most],
   )
 }
 
-/** When the next message of a mailbox is due, or null. */
+/**
+ * Claims due copies of up to `most` letters that have gone. The allowance was kept for them when their letter left. Copies to
+ * addresses of the do-not-write list are set aside instead.
+ */
+export function claimCopies(db: Database, mailboxId: number, now: number, most: number): Promise<Claimed[]> {
+  return db.query<Claimed>(
+    `WITH due AS (
+       SELECT c.id, ${refusedBy('c.address_key')} AS refused FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
+       WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN (${from('sending')}) AND c.planned_at <= $2 AND NOT r.held
+         AND c.message_id IN (
+           SELECT k.message_id FROM copies k JOIN messages l ON l.id = k.message_id
+           WHERE l.mailbox_id = $1 AND k.state IN (${from('sending')}) AND k.planned_at <= $2 GROUP BY k.message_id ORDER BY min(k.planned_at), k.message_id LIMIT $3
+         )
+     ), refused AS (
+       UPDATE copies c SET state = 'setAside', planned_at = NULL, reason = ${onTheList('c.address_key')} FROM due WHERE due.refused AND c.id = due.id
+     ), claimed AS (
+       UPDATE copies c SET state = 'sending', claimed_at = $2, handed_at = NULL, attempts = attempts + 1, reason = NULL
+       FROM due WHERE NOT due.refused AND c.id = due.id RETURNING c.id, c.message_id, c.address, c.attempts, c.rests
+     )
+     SELECT m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", t.contents, m.attempts, m.rests, m.sent_at AS "sentAt",
+       (SELECT jsonb_agg(jsonb_build_object('id', claimed.id, 'address', claimed.address, 'attempts', claimed.attempts, 'rests', claimed.rests) ORDER BY claimed.id) FROM claimed WHERE claimed.message_id = m.id) AS copies
+     FROM messages m JOIN message_contents t ON t.message_id = m.id WHERE m.id IN (SELECT message_id FROM claimed) ORDER BY m.sent_at, m.id`,
+    [mailboxId, now, most],
+  )
+}
+
+/** When the next letter or copy of a mailbox is due, or null. */
 export async function nextDue(db: Database, mailboxId: number): Promise<number | null> {
   const [{ at }] = await db.query<{ at: number | null }>(
-    `SELECT min(m.planned_at) AS at FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held`,
+    `SELECT least(
+       (SELECT min(m.planned_at) FROM messages m JOIN rounds r ON r.id = m.round_id
+        WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held),
+       (SELECT min(c.planned_at) FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
+        WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held)) AS at`,
     [mailboxId],
   )
   return at
 }
 
-/** A message that the host took: when it was made, and what the host said. */
+/** A letter that the host took: the Date it bears, what the host said, and when its copies may follow. */
 export interface Accepted {
   id: number
   at: number
   answer: string
+  copiesAt: number
 }
 
-/** What one line says between two messages: that the host took the last, and that the next is in hand from now on. */
+/** What one line says between two transactions: what the host took, and what is in hand from now on. */
 export interface Progress {
   accepted?: Accepted
-  handing?: number
+  copies?: { id: number; at: number; answer: string }[]
+  handing?: { id: number; date: number }
+  handingCopies?: number[]
 }
 
 /**
- * Writes the progress of several lines in one statement: acceptances with their ledger entries, and which messages are
- * being handed over from now on. Should the process end, those are in doubt.
+ * Writes the progress of several lines in one statement: what was taken, with its entries in the ledger, and what is being handed
+ * over from now on. Should the process end, that is in doubt.
  */
 export async function writeProgress(db: Database, progress: Progress[], now: number): Promise<void> {
   const accepted = progress.flatMap((p) => p.accepted ?? [])
+  const copies = progress.flatMap((p) => p.copies ?? [])
   const handing = progress.flatMap((p) => p.handing ?? [])
   await db.query(
-    `WITH said AS (SELECT * FROM unnest($1::int[], $2::bigint[], $3::text[]) AS x (id, at, answer)),
+    `WITH said AS (SELECT * FROM unnest($1::int[], $2::bigint[], $3::text[], $4::bigint[]) AS x (id, at, answer, copies_at)),
      done AS (
-       UPDATE messages m SET state = 'sent', sent_at = said.at, reason = said.answer, looked_at = NULL FROM said
-       WHERE m.id = said.id AND m.state IN (${from('sent')}) RETURNING m.id, m.mailbox_id, m.sent_at, m.recipients
+       UPDATE messages m SET state = 'sent', sent_at = said.at, reason = said.answer, looked_at = NULL, planned_at = NULL, rests = 0 FROM said
+       WHERE m.id = said.id AND m.state IN (${from('sent')}) RETURNING m.id, m.mailbox_id, m.sent_at, said.copies_at
+     ), may_follow AS (
+       UPDATE copies c SET planned_at = done.copies_at FROM done WHERE c.message_id = done.id AND c.state IN ('waiting', 'retrying')
+     ), copied AS (
+       UPDATE copies c SET state = 'sent', sent_at = x.at, reason = x.answer, planned_at = NULL, rests = 0
+       FROM unnest($5::int[], $6::bigint[], $7::text[]) AS x (id, at, answer) WHERE c.id = x.id AND c.state IN (${from('sent')}) RETURNING c.message_id, c.sent_at
      ), written AS (
-       INSERT INTO ledger (message_id, mailbox_id, at, recipients) SELECT id, mailbox_id, sent_at, recipients FROM done
+       INSERT INTO ledger (message_id, mailbox_id, at, recipients, copies)
+       SELECT id, mailbox_id, sent_at, 1, false FROM done
+       UNION ALL SELECT m.id, m.mailbox_id, copied.sent_at, count(*), true FROM copied JOIN messages m ON m.id = copied.message_id GROUP BY m.id, m.mailbox_id, copied.sent_at
+     ), handed AS (
+       UPDATE messages m SET handed_at = $10, dated_at = x.date FROM unnest($8::int[], $9::bigint[]) AS x (id, date) WHERE m.state = 'sending' AND m.id = x.id
      )
-     UPDATE messages SET handed_at = $5 WHERE state = 'sending' AND id = ANY ($4::int[])`,
-    [accepted.map((a) => a.id), accepted.map((a) => a.at), accepted.map((a) => a.answer), handing, now],
+     UPDATE copies SET handed_at = $10 WHERE state = 'sending' AND id = ANY ($11::int[])`,
+    [
+      accepted.map((a) => a.id),
+      accepted.map((a) => a.at),
+      accepted.map((a) => a.answer),
+      accepted.map((a) => a.copiesAt),
+      copies.map((c) => c.id),
+      copies.map((c) => c.at),
+      copies.map((c) => c.answer),
+      handing.map((h) => h.id),
+      handing.map((h) => h.date),
+      now,
+      progress.flatMap((p) => p.handingCopies ?? []),
+    ],
   )
 }
 
@@ -267,7 +397,7 @@ export function markSent(db: Database, accepted: Accepted[]): Promise<void> {
   )
 }
 
-/** Puts a claimed message off to a later time. */
+/** Puts a claimed letter off to a later time. */
 export async function markRetrying(db: Database, id: number, notBefore: number, reason: string): Promise<void> {
   await db.query(
     `UPDATE messages SET state = 'retrying', not_before = $2, planned_at = $2, reason = $3 WHERE id = $1 AND state IN (${from('retrying')})`,
@@ -275,22 +405,33 @@ export async function markRetrying(db: Database, id: number, notBefore: number, 
   )
 }
 
-/** Notes that the Cc and Bcc of a message have had it, though the person has not. */
-export async function noteCopiesGone(db: Database, id: number): Promise<void> {
-  await db.query('UPDATE messages SET copies_gone = true WHERE id = $1', [id])
+/** A claimed message that nothing was handed over of, put back: it waits again, and the attempt does not count. */
+export interface PutBack {
+  reason: string
+  /** How often in a row it was answered with a rest for the whole mailbox. */
+  rests: number
+  /** The earliest time it may leave now, where that is another. */
+  notBefore?: number
+}
+const putBackColumns = `state = 'waiting', attempts = attempts - 1, reason = $2, rests = $3, not_before = coalesce($4, not_before)`
+const putBackValues = (id: number, { reason, rests, notBefore }: PutBack) => [id, reason, rests, notBefore ?? null]
+
+export async function putBack(db: Database, id: number, how: PutBack): Promise<void> {
+  await db.query(`UPDATE messages SET ${putBackColumns} WHERE id = $1 AND state = 'sending'`, putBackValues(id, how))
 }
 
-/** Puts a claimed message back as it was: nothing of it was handed over. */
-export async function putBack(db: Database, id: number, reason: string): Promise<void> {
+export async function putCopyBack(db: Database, id: number, how: PutBack): Promise<void> {
   await db.query(
-    `UPDATE messages SET state = 'waiting', attempts = attempts - 1, reason = $2 WHERE id = $1 AND state = 'sending'`,
-    [id, reason],
+    `UPDATE copies SET ${putBackColumns}, planned_at = NULL WHERE id = $1 AND state = 'sending'`,
+    putBackValues(id, how),
   )
 }
 
 export async function markRefused(db: Database, id: number, reason: string): Promise<void> {
   await db.query(
-    `UPDATE messages SET state = 'refused', planned_at = NULL, reason = $2 WHERE id = $1 AND state IN (${from('refused')})`,
+    `WITH done AS (
+       UPDATE messages SET state = 'refused', planned_at = NULL, reason = $2 WHERE id = $1 AND state IN (${from('refused')}) RETURNING id
+     ) ${withoutLetter('done')}`,
     [id, reason],
   )
 }
@@ -302,26 +443,45 @@ export async function markInDoubt(db: Database, id: number, reason: string): Pro
   )
 }
 
+/** What became of a copy that was claimed and not taken. */
+export type CopyFate =
+  | { state: 'refused' | 'inDoubt'; reason: string }
+  | { state: 'retrying'; at: number; reason: string }
+
+export async function markCopy(db: Database, id: number, fate: CopyFate): Promise<void> {
+  const at = fate.state === 'retrying' ? fate.at : null
+  await db.query(
+    `UPDATE copies SET state = $2, reason = $3, not_before = coalesce($4, not_before), planned_at = $4
+     WHERE id = $1 AND state IN (${from(fate.state)})`,
+    [id, fate.state, fate.reason, at],
+  )
+}
+
+/** Said of what was being handed over when it was cut off. */
+const cutOff = 'Hand Post was ended while this was being handed over.'
+const copyInDoubt = `${cutOff} It is not known whether this copy went. Ask whoever it is for, then say here whether it went.`
+
 /** Settles what a run that was cut off left behind: what was being handed over is in doubt, what was only claimed waits again. */
 export async function settleCutOff(db: Database, mailboxId: number): Promise<void> {
+  const columns = (words: string) => `
+    state = CASE WHEN handed_at IS NULL THEN 'waiting' ELSE 'inDoubt' END,
+    attempts = CASE WHEN handed_at IS NULL THEN attempts - 1 ELSE attempts END,
+    planned_at = CASE WHEN handed_at IS NULL THEN planned_at END,
+    reason = CASE WHEN handed_at IS NOT NULL THEN '${words}' END`
   await db.query(
-    `UPDATE messages SET
-       state = CASE WHEN handed_at IS NULL THEN 'waiting' ELSE 'inDoubt' END,
-       attempts = CASE WHEN handed_at IS NULL THEN attempts - 1 ELSE attempts END,
-       planned_at = CASE WHEN handed_at IS NULL THEN planned_at END,
-       reason = CASE WHEN handed_at IS NOT NULL THEN 'Hand Post was ended while this message was being handed over.' END
-     WHERE mailbox_id = $1 AND state = 'sending'`,
+    `WITH letters AS (UPDATE messages SET ${columns(cutOff)} WHERE mailbox_id = $1 AND state = 'sending')
+     UPDATE copies SET ${columns(copyInDoubt)} WHERE state = 'sending' AND message_id IN (SELECT id FROM messages WHERE mailbox_id = $1)`,
     [mailboxId],
   )
 }
 
-/** The messages in doubt of a mailbox that were not looked for in vain yet. */
-export function doubtful(
-  db: Database,
-  mailboxId: number,
-): Promise<{ id: number; messageId: string; claimedAt: number }[]> {
-  return db.query(
-    `SELECT id, message_id AS "messageId", claimed_at AS "claimedAt" FROM messages WHERE mailbox_id = $1 AND state = 'inDoubt' AND looked_at IS NULL ORDER BY id`,
+const doubtfulColumns =
+  'id, message_id AS "messageId", claimed_at AS "claimedAt", coalesce(dated_at, claimed_at) AS date'
+
+/** The letters in doubt of a mailbox that were not looked for in vain yet. */
+export function doubtful(db: Database, mailboxId: number): Promise<Doubtful[]> {
+  return db.query<Doubtful>(
+    `SELECT ${doubtfulColumns} FROM messages WHERE mailbox_id = $1 AND state = 'inDoubt' AND looked_at IS NULL ORDER BY id`,
     [mailboxId],
   )
 }
@@ -344,34 +504,129 @@ export async function sendAgain(db: Database, id: number, now: number): Promise<
   return rows.length > 0
 }
 
-/** Withdraws what has not left of a round; what is being handed over goes on. */
-export async function withdraw(db: Database, roundId: number): Promise<number> {
-  const rows = await db.query(
-    `UPDATE messages SET state = 'withdrawn', planned_at = NULL, reason = 'Withdrawn by the writer.' WHERE round_id = $1 AND (state IN ('waiting', 'retrying') OR (state = 'inDoubt' AND looked_at IS NOT NULL)) RETURNING id`,
-    [roundId],
+/** A letter in doubt: its Message-ID, when it was claimed, and the Date that it bears. */
+export interface Doubtful {
+  id: number
+  messageId: string
+  claimedAt: number
+  date: number
+}
+/** A copy in doubt. */
+export interface DoubtfulCopy {
+  id: number
+  claimedAt: number
+}
+
+/** The letters and copies of a round that are in doubt and ask the writer. */
+export async function askingDoubts(
+  db: Database,
+  roundId: number,
+): Promise<{ letters: Doubtful[]; copies: DoubtfulCopy[] }> {
+  return {
+    letters: await db.query<Doubtful>(
+      `SELECT ${doubtfulColumns} FROM messages WHERE round_id = $1 AND state = 'inDoubt' AND looked_at IS NOT NULL ORDER BY id`,
+      [roundId],
+    ),
+    copies: await db.query<DoubtfulCopy>(
+      `SELECT c.id, c.claimed_at AS "claimedAt" FROM copies c JOIN messages m ON m.id = c.message_id WHERE m.round_id = $1 AND c.state = 'inDoubt' ORDER BY c.id`,
+      [roundId],
+    ),
+  }
+}
+
+/** The round that a copy belongs to. Throws a refusal when there is no such copy. */
+export async function roundOfCopy(db: Database, id: number): Promise<number> {
+  const [found] = await db.query<{ roundId: number }>(
+    'SELECT m.round_id AS "roundId" FROM copies c JOIN messages m ON m.id = c.message_id WHERE c.id = $1',
+    [id],
   )
-  return rows.length
+  if (!found) throw notFound('copy')
+  return found.roundId
+}
+
+/** By the writer's word a copy in doubt is to be sent. */
+export async function sendCopyAgain(db: Database, id: number): Promise<void> {
+  await db.query(
+    `UPDATE copies SET state = 'waiting', planned_at = NULL, reason = NULL WHERE id = $1 AND state = 'inDoubt'`,
+    [id],
+  )
+}
+
+/** Withdraws what has not left of a round, copies too; what is being handed over goes on. Returns how many of each. */
+export async function withdraw(db: Database, roundId: number): Promise<{ letters: number; copies: number }> {
+  return db.transaction(async (tx) => {
+    const letters = await tx.query(
+      `UPDATE messages SET state = 'withdrawn', planned_at = NULL, reason = 'Withdrawn by the writer.' WHERE round_id = $1 AND (state IN ('waiting', 'retrying') OR (state = 'inDoubt' AND looked_at IS NOT NULL)) RETURNING id`,
+      [roundId],
+    )
+    const copies = await tx.query<{ gone: boolean }>(
+      `UPDATE copies c SET state = 'withdrawn', planned_at = NULL,
+         reason = CASE WHEN m.state = 'sent' THEN 'Withdrawn by the writer; the letter itself had gone.' ELSE 'Withdrawn by the writer.' END
+       FROM messages m WHERE m.id = c.message_id AND m.round_id = $1 AND m.state IN ('sent', 'withdrawn') AND c.state IN ('waiting', 'retrying') RETURNING m.state = 'sent' AS gone`,
+      [roundId],
+    )
+    return { letters: letters.length, copies: copies.filter((c) => c.gone).length }
+  })
 }
 
 export async function setHeld(db: Database, roundId: number, held: boolean): Promise<void> {
   await db.query('UPDATE rounds SET held = $2 WHERE id = $1', [roundId, held])
 }
 
-/** Sent messages of a mailbox whose copy is not in Sent yet. */
-export function unfiled(
-  db: Database,
-  mailboxId: number,
-  most: number,
-): Promise<(Frozen & { id: number; sentAt: number })[]> {
+/** A letter that was sent and is not in Sent yet. */
+export interface Unfiled extends Frozen {
+  id: number
+  roundId: number
+  sentAt: number
+  filingAttempts: number
+}
+
+/** Sent letters of a mailbox whose copy is not in Sent yet and may be tried now. */
+export function unfiled(db: Database, mailboxId: number, now: number, most: number): Promise<Unfiled[]> {
   return db.query(
-    `SELECT m.id, m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt" FROM messages m JOIN message_contents c ON c.message_id = m.id
-     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND m.filed_at IS NULL ORDER BY m.sent_at LIMIT $2`,
-    [mailboxId, most],
+    `SELECT m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt", m.filing_attempts AS "filingAttempts"
+     FROM messages m JOIN message_contents c ON c.message_id = m.id
+     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND m.filed_at IS NULL AND m.file_after <= $2 ORDER BY m.sent_at LIMIT $3`,
+    [mailboxId, now, most],
   )
 }
 
+/** When the next copy that Sent did not take is tried again, or null. */
+export async function nextFiling(db: Database, mailboxId: number): Promise<number | null> {
+  const [{ at }] = await db.query<{ at: number | null }>(
+    `SELECT min(file_after) AS at FROM messages WHERE mailbox_id = $1 AND state = 'sent' AND filed_at IS NULL`,
+    [mailboxId],
+  )
+  return at
+}
+
+/** The rounds of a mailbox that something was sent of, and nothing filed. */
+export async function roundsNotFiled(db: Database, mailboxId: number): Promise<number[]> {
+  const rows = await db.query<{ id: number }>(
+    `SELECT round_id AS id FROM messages WHERE mailbox_id = $1 AND state = 'sent' GROUP BY round_id HAVING count(filed_at) = 0`,
+    [mailboxId],
+  )
+  return rows.map((r) => r.id)
+}
+
 export async function markFiled(db: Database, ids: number[], at: number): Promise<void> {
-  await db.query('UPDATE messages SET filed_at = $2 WHERE id = ANY ($1::int[])', [ids, at])
+  await db.query('UPDATE messages SET filed_at = $2, filing_fault = NULL WHERE id = ANY ($1::int[])', [ids, at])
+}
+
+/** Notes that Sent did not take a copy, in the host's words, and when it is tried again. */
+export async function noteNotFiled(db: Database, id: number, fault: string, after: number): Promise<void> {
+  await db.query(
+    'UPDATE messages SET filing_fault = $2, file_after = $3, filing_attempts = filing_attempts + 1 WHERE id = $1',
+    [id, fault, after],
+  )
+}
+
+/** Notes why nothing of a mailbox can be filed just now. */
+export async function noteNoFiling(db: Database, mailboxId: number, fault: string): Promise<void> {
+  await db.query(
+    `UPDATE messages SET filing_fault = $2 WHERE mailbox_id = $1 AND state = 'sent' AND filed_at IS NULL AND file_after = 0`,
+    [mailboxId, fault],
+  )
 }
 
 /** The departures of a round, in the order of leaving: gone ones at their time, others as planned. */

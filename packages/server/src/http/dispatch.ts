@@ -38,20 +38,65 @@ export function dispatchHandlers(desk: Desk, { db, clock, dispatcher, files, tel
   })
   handle(desk, routes.withdraw, async ({ params }) => {
     const round = await posted(params.round)
-    const withdrawn = await messages.withdraw(db, round.id)
+    const { letters, copies } = await messages.withdraw(db, round.id)
     await again(round.mailboxId, round.id)
-    return { withdrawn }
+    return { withdrawn: letters, copies }
   })
+
+  const nothingToSettle = () =>
+    new Refusal(409, 'Nothing of this is in doubt (any more). Nothing was changed.', 'Nothing to settle')
+  /** Settles letters and copies of one mailbox by the writer's word. */
+  const settle = async (
+    mailboxId: number,
+    roundId: number,
+    { letters, copies }: { letters: messages.Doubtful[]; copies: messages.DoubtfulCopy[] },
+    went: boolean,
+  ) => {
+    if (letters.length + copies.length === 0) throw nothingToSettle()
+    const now = clock.now()
+    // What lies in Sent has gone, whatever was meant: nobody gets two.
+    const there = went ? new Set<number>() : await dispatcher.lookOnceMore(mailboxId, letters)
+    await messages.markSent(
+      db,
+      letters
+        .filter(({ id }) => went || there.has(id))
+        .map(({ id, date }) => ({
+          id,
+          at: date,
+          copiesAt: now,
+          answer: there.has(id) ? 'Found in Sent: it had gone.' : 'The writer says that it went.',
+        })),
+    )
+    if (!went) for (const { id } of letters) if (!there.has(id)) await messages.sendAgain(db, id, now)
+    if (went)
+      await messages.writeProgress(
+        db,
+        [
+          {
+            copies: copies.map(({ id, claimedAt }) => ({ id, at: claimedAt, answer: 'The writer says that it went.' })),
+          },
+        ],
+        now,
+      )
+    else for (const { id } of copies) await messages.sendCopyAgain(db, id)
+    await again(mailboxId, roundId)
+    return { settled: letters.length + copies.length - there.size, found: there.size }
+  }
   handle(desk, routes.settleDoubt, async ({ params, body }) => {
-    const line = await messages.messageLine(db, params.message)
-    if (!line.asksWriter)
-      throw new Refusal(409, 'This message is not in doubt (any more). Nothing was changed.', 'Nothing to settle')
-    if (body.went)
-      await messages.markSent(db, [{ id: line.id, at: clock.now(), answer: 'The writer says that it went.' }])
-    else await messages.sendAgain(db, line.id, clock.now())
-    const round = await roundById(db, line.roundId)
-    await again(round.mailboxId, round.id)
-    return messages.messageLine(db, params.message)
+    const { roundId } = await messages.messageLine(db, params.message)
+    const { mailboxId } = await roundById(db, roundId)
+    const letters = (await messages.askingDoubts(db, roundId)).letters.filter(({ id }) => id === params.message)
+    return settle(mailboxId, roundId, { letters, copies: [] }, body.went)
+  })
+  handle(desk, routes.settleCopy, async ({ params, body }) => {
+    const roundId = await messages.roundOfCopy(db, params.copy)
+    const { mailboxId } = await roundById(db, roundId)
+    const copies = (await messages.askingDoubts(db, roundId)).copies.filter(({ id }) => id === params.copy)
+    return settle(mailboxId, roundId, { letters: [], copies }, body.went)
+  })
+  handle(desk, routes.settleDoubts, async ({ params, body }) => {
+    const round = await posted(params.round)
+    return settle(round.mailboxId, round.id, await messages.askingDoubts(db, round.id), body.went)
   })
   handle(desk, routes.rawMessage, async ({ params, res }) => {
     const frozen = await messages.frozenById(db, params.message)

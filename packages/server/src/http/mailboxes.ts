@@ -26,7 +26,7 @@ function check(settings: MailboxSettings): void {
   }
 }
 
-export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, inbox, tell }: Context): void {
+export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, files, inbox, tell }: Context): void {
   const given = async (id: number): Promise<Mailbox> =>
     store.toMailbox(db, await store.mailboxById(db, id), clock.now())
 
@@ -64,7 +64,7 @@ export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, in
     const secret = secrets.lock(passwordFor(body, before))
     await store.updateMailbox(db, before.id, settings, secret)
     inbox.drop(before.id)
-    await store.pauseMailbox(db, before.id, { until: null, stopped: false, reason: null })
+    await store.pauseMailbox(db, before.id, { until: null, stopped: false, reason: null, rests: 0 })
     await dispatcher.replan(before.id)
     dispatcher.wake(before.id)
     void inbox.read(before.id)
@@ -90,10 +90,14 @@ export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, in
   })
 
   handle(desk, routes.testMailbox, async ({ body }) => {
-    const { id, ...settings } = body
+    const { id, selfMessage, ...settings } = body
     const stored = id === undefined ? null : await store.mailboxById(db, id)
-    const steps = await testMailbox(settings, passwordFor(settings, stored))
-    return { steps, ok: steps.every((step) => step.ok) }
+    const { steps, hostFilesSent } = await testMailbox(settings, passwordFor(settings, stored), { selfMessage, files })
+    if (stored && hostFilesSent !== null) {
+      await store.noteCopies(db, stored.id, clock.now(), 1)
+      tell({ topic: 'mailboxes', id: stored.id })
+    }
+    return { steps, ok: steps.every((step) => step.ok), hostFilesSent }
   })
 
   handle(desk, routes.seenUnreadMail, async ({ params }) => {
@@ -104,7 +108,7 @@ export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, in
   })
 
   handle(desk, routes.carryOnMailbox, async ({ params }) => {
-    await store.pauseMailbox(db, params.mailbox, { until: null, stopped: false, reason: null })
+    await store.pauseMailbox(db, params.mailbox, { until: null, stopped: false, reason: null, rests: 0 })
     await dispatcher.replan(params.mailbox)
     dispatcher.wake(params.mailbox)
     void inbox.read(params.mailbox)

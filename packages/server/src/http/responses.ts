@@ -2,6 +2,7 @@ import { routes, type TrayEntry } from '@hand-post/contract'
 import type { Context } from '../context.ts'
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
+import { notFound } from '../problem.ts'
 import { asEntry } from '../responses/board.ts'
 import * as responses from '../responses/store.ts'
 import { type Desk, giveFile, handle } from './handle.ts'
@@ -19,6 +20,7 @@ export async function trayEntries(db: Database, done: boolean, most = mostInTray
     rowId: r.rowId,
     person: r.person,
     address: r.address,
+    fromAddress: r.fromAddress,
     text: r.details.text ?? '',
     letter: { subject: r.subject, html: r.html, sentAt: r.sentAt },
     doneAt: r.doneAt,
@@ -44,6 +46,12 @@ export function responseHandlers(desk: Desk, { db, clock, compute, fetches, inbo
   handle(desk, routes.trayDone, async ({ params, body }) => {
     await responses.setTrayDone(db, params.response, body.done, clock.now())
     tell({ topic: 'responses', id: null })
+    return {}
+  })
+  handle(desk, routes.whose, async ({ params, body }) => {
+    const roundId = await responses.setWhose(db, params.response, body.of)
+    if (roundId === null) throw notFound('answer')
+    tell({ topic: 'responses', id: roundId })
     return {}
   })
   handle(desk, routes.readNow, async ({ params }) => ({

@@ -6,7 +6,6 @@ import { pipeline } from 'node:stream/promises'
 import { type Round, routes } from '@hand-post/contract'
 import {
   addressFault,
-  allowanceAt,
   emptyLetter,
   findAddressColumn,
   findFilesColumn,
@@ -27,7 +26,7 @@ import { lastRehearsed } from '../dispatch/rehearsalStore.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
-import { departuresOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
+import { allowanceOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
 import { hasRow, listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { keepVersion } from '../rounds/shelfStore.ts'
@@ -370,7 +369,7 @@ export function roundHandlers(desk: Desk, context: Context): void {
       first: departures[0]?.at ?? null,
       last: departures.at(-1)?.at ?? null,
       impossible: 0,
-      allowance: allowanceAt(now, settings.perDay, await departuresOf(db, round.mailboxId, now)),
+      allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
       perDay: settings.perDay,
     }
     return { ...table, sentence: timetableSentence(table, settings.timeZone, now) }

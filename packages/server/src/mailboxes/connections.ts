@@ -79,19 +79,24 @@ export function connectionWords(error: unknown, host: Host): string {
 export class SendError extends Error {
   constructor(
     readonly failure: SendFailure,
-    /** The message has gone to its Cc and Bcc all the same. */
-    readonly copiesGone = false,
+    /** What the host said of each recipient that it did not take, where it came to that. */
+    readonly refused: ReadonlyMap<string, SendFailure> = new Map(),
   ) {
     super(failure.text)
   }
 }
 
+/** What a host said of a message that it took. */
+export interface Taken {
+  answer: string
+  /** Recipients that it did not take, with what it said of each. */
+  refused: ReadonlyMap<string, SendFailure>
+}
+
 const waits = { connectionTimeout: 15_000, greetingTimeout: 15_000, socketTimeout: 60_000 }
 /** How long (ms) connecting and signing in may take in all, however slowly a host speaks; and handing over one message. */
-const mostToOpen = 60_000
+const patience = 60_000
 const mostToSend = 15 * 60_000
-/** Octets of one answer of a submission host (RFC 5321, section 4.5.3.1.5, has 512 for a line). */
-const largestAnswer = 64_000
 
 /** One connection to a submission host, used for one message after another. */
 export class SmtpLine {
@@ -99,7 +104,11 @@ export class SmtpLine {
   /** Called with whatever breaks the connection while something is being waited for. */
   private broken: (error: NetworkError) => void = () => {}
 
-  constructor(private readonly access: Pick<Access, 'smtp' | 'user' | 'password'>) {}
+  /** @param mostToOpen how long (ms) connecting and signing in may take in all. */
+  constructor(
+    private readonly access: Pick<Access, 'smtp' | 'user' | 'password'>,
+    private readonly mostToOpen = patience,
+  ) {}
 
   /** Connects and signs in, where that is not done yet. Throws SendError. */
   async open(): Promise<void> {
@@ -114,13 +123,12 @@ export class SmtpLine {
       ignoreTLS: smtp.security === 'none',
       requireTLS: smtp.security === 'starttls',
       tls: { rejectUnauthorized: !smtp.allowSelfSigned },
-      maxResponseSize: largestAnswer,
       ...waits,
     })
     const tooSlow = setTimeout(() => {
       this.broken(new Error('timeout: it speaks too slowly'))
       connection.close()
-    }, mostToOpen)
+    }, this.mostToOpen)
     connection.on('error', (error: NetworkError) => this.broken(error))
     connection.on('end', () => {
       if (this.connection === connection) this.connection = null
@@ -161,62 +169,65 @@ export class SmtpLine {
   }
 
   /**
-   * Hands over one message to a person and to those who get copies.
-   * @returns the host's answer, with whoever of the copies it did not take.
-   * @throws SendError, which says how far it got. When the person was refused and copies were taken, the message has
-   *   gone to the copies: `copiesGone` says so.
+   * Hands over one message in one transaction.
+   * @param inHand called when the host has taken recipients and waits for the message, before a byte of it is given over: only from
+   *   then on may the message have gone. When it fails, nothing is given over.
+   * @throws SendError, which says how far it got.
    */
-  async send(envelope: { from: string; to: string; copies: string[] }, raw: Buffer): Promise<string> {
+  async send(
+    envelope: { from: string; to: string[] },
+    raw: Buffer,
+    inHand: () => Promise<void> = async () => {},
+  ): Promise<Taken> {
     await this.open()
     const connection = this.connection!
     let handedOver = false
+    let notNoted: unknown = null
     const message = new Readable({
       read() {
-        handedOver = true
-        this.push(raw)
-        this.push(null)
+        inHand().then(
+          () => {
+            handedOver = true
+            this.push(raw)
+            this.push(null)
+          },
+          (error) => {
+            notNoted = error
+            // The host drops what has no end (RFC 5321, section 4.1.1.4).
+            connection.close()
+            this.destroy()
+          },
+        )
       },
     })
+    const saidOf = (of: Refused): SendFailure => ({
+      stage: 'envelope',
+      code: of.responseCode ?? null,
+      text: saidBy(of.response ?? of.message, this.access),
+    })
+    const each = (all: Refused[] = []) => new Map(all.map((of) => [of.recipient ?? '', saidOf(of)]))
     let tooSlow: NodeJS.Timeout | undefined
-    return new Promise<string>((resolve, reject) => {
-      const fail = (error: NetworkError) => {
+    return new Promise<Taken>((resolve, reject) => {
+      const fail = (error: NetworkError & { rejectedErrors?: Refused[] }) => {
+        if (notNoted) return reject(notNoted)
         const code = error.responseCode ?? null
         // After a refusal the line may be used again; after anything else it may not.
         if (code === null || code === 421) this.close()
         const stage = handedOver ? 'message' : 'envelope'
-        reject(
-          new SendError({
-            stage,
-            code,
-            text: saidBy(
-              code === null ? connectionWords(error, this.access.smtp) : (error.response ?? error.message),
-              this.access,
-            ),
-          }),
+        const text = saidBy(
+          code === null ? connectionWords(error, this.access.smtp) : (error.response ?? error.message),
+          this.access,
         )
+        reject(new SendError({ stage, code, text }, each(error.rejectedErrors)))
       }
       this.broken = fail
       tooSlow = setTimeout(() => fail(new Error('timeout: it speaks too slowly')), mostToSend)
-      const { from, to, copies } = envelope
-      connection.send({ from, to: [to, ...copies], size: raw.length }, message, (error, info) => {
-        // Where nobody was taken, what the host says of the person is what counts.
-        const all = (error as { rejectedErrors?: Refused[] } | null)?.rejectedErrors
-        if (error) return fail(all?.find((r) => r.recipient === to) ?? (error as NetworkError))
-        const refused = (info.rejectedErrors ?? []) as Refused[]
-        const ofPerson = refused.find((r) => r.recipient === to)
-        if (ofPerson)
-          return reject(
-            new SendError(
-              {
-                stage: 'envelope',
-                code: ofPerson.responseCode ?? null,
-                text: saidBy(ofPerson.response ?? ofPerson.message, this.access),
-              },
-              true,
-            ),
-          )
-        const notTaken = refused.map((r) => `${r.recipient} did not get a copy: ${r.response ?? r.message}`)
-        resolve(saidBy([String(info.response), ...notTaken].join('. '), this.access))
+      connection.send({ ...envelope, size: raw.length }, message, (error, info) => {
+        if (error) return fail(error as NetworkError)
+        resolve({
+          answer: saidBy(String(info.response), this.access),
+          refused: each(info.rejectedErrors as Refused[] | undefined),
+        })
       })
     }).finally(() => clearTimeout(tooSlow))
   }
@@ -267,8 +278,8 @@ export function imapWords(error: unknown, access: ImapAccess): string {
   return saidBy(words ?? String(error), access)
 }
 
-/** Opens an IMAP connection. Throws an error whose message says in words what is the matter. */
-export async function openImap(access: ImapAccess): Promise<ImapFlow> {
+/** Opens an IMAP connection, in `mostToOpen` ms at most. Throws an error whose message says in words what is the matter. */
+export async function openImap(access: ImapAccess, mostToOpen = patience): Promise<ImapFlow> {
   const { imap, user, password } = access
   if (!imap) throw new Error('This mailbox has no IMAP host: copies cannot be filed, nor answers read.')
   const fault = connectionFault(imap.host, imap.security)
@@ -287,7 +298,7 @@ export async function openImap(access: ImapAccess): Promise<ImapFlow> {
     maxIdleTime: listenFor,
     socketTimeout: silentFor,
   })
-  client.on('error', () => {})
+  client.on('error', (error: Error) => brokenBy.set(client, error))
   const tooSlow = setTimeout(() => client.close(), mostToOpen)
   try {
     await client.connect()
@@ -304,6 +315,9 @@ export async function openImap(access: ImapAccess): Promise<ImapFlow> {
   }
   return client
 }
+
+/** What broke a connection: whoever waited for an answer is told only that there is none any more. */
+const brokenBy = new WeakMap<ImapFlow, Error>()
 
 /** How long (ms) one piece of work in a mailbox may take. */
 const mostToWork = 10 * 60_000
@@ -339,6 +353,8 @@ export async function inTime<T>(client: ImapFlow, work: Promise<T>, most: number
   })
   try {
     return await Promise.race([work, late])
+  } catch (error) {
+    throw (client.usable ? null : brokenBy.get(client)) ?? error
   } finally {
     clearTimeout(timer)
     work.catch(() => {})

@@ -14,12 +14,17 @@ export interface MailboxRecord {
   pausedUntil: number | null
   stopped: boolean
   pauseReason: string | null
+  /** How often in a row the host has asked to rest with nothing taken between, and since when. */
+  rests: number
+  restingSince: number | null
+  /** When the host was found to put sent mail into Sent by itself. */
+  foundFiling: number | null
   readingFault: string | null
   uidValidity: number | null
   lastUid: number | null
 }
 
-const select = `SELECT id, settings, secret, practice, paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason",
+const select = `SELECT id, settings, secret, practice, paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason", rests, resting_since AS "restingSince", found_filing AS "foundFiling",
   reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid" FROM mailboxes`
 
 /** Every mailbox, in the order in which they were added. */
@@ -59,14 +64,35 @@ export async function deleteMailbox(db: Database, id: number): Promise<void> {
 export async function pauseMailbox(
   db: Database,
   id: number,
-  pause: { until: number | null; stopped: boolean; reason: string | null },
+  pause: { until: number | null; stopped: boolean; reason: string | null; rests?: number; since?: number },
 ): Promise<void> {
-  await db.query('UPDATE mailboxes SET paused_until = $2, stopped = $3, pause_reason = $4 WHERE id = $1', [
-    id,
-    pause.until,
-    pause.stopped,
-    pause.reason,
-  ])
+  await db.query(
+    'UPDATE mailboxes SET paused_until = $2, stopped = $3, pause_reason = $4, rests = coalesce($5, rests), resting_since = coalesce($6, resting_since) WHERE id = $1',
+    [id, pause.until, pause.stopped, pause.reason, pause.rests ?? null, pause.since ?? null],
+  )
+}
+
+/** Notes that a host takes messages again. */
+export async function noteTaking(db: Database, id: number): Promise<void> {
+  await db.query('UPDATE mailboxes SET rests = 0, resting_since = NULL WHERE id = $1', [id])
+}
+
+/** Notes that a host was found to put sent mail into Sent by itself: Hand Post files none there from now on. */
+export async function noteHostFiles(db: Database, id: number, now: number): Promise<void> {
+  await db.query(
+    `UPDATE mailboxes SET settings = settings || '{"hostFilesSent":true}', found_filing = $2 WHERE id = $1`,
+    [id, now],
+  )
+}
+
+/** Letters that were sent and that Sent did not take: how many, why, and when the next is tried again. */
+async function notFiled(db: Database, id: number): Promise<Mailbox['notFiled']> {
+  const [{ count, fault, next }] = await db.query<{ count: number; fault: string | null; next: number | null }>(
+    `SELECT count(*)::int AS count, (array_agg(filing_fault ORDER BY sent_at DESC))[1] AS fault, min(nullif(file_after, 0)) AS next
+     FROM messages WHERE mailbox_id = $1 AND state = 'sent' AND filed_at IS NULL AND filing_fault IS NOT NULL`,
+    [id],
+  )
+  return count === 0 ? null : { count, fault: fault ?? '', next }
 }
 
 /** Notes how far the inbox has been read. */
@@ -85,12 +111,29 @@ export async function noteReadingFault(db: Database, id: number, fault: string |
 /** What left a mailbox in the 24 hours before `now`, copies and messages in doubt included: those may have gone. */
 export function departuresOf(db: Database, id: number, now: number): Promise<Departure[]> {
   return db.query<Departure>(
-    `SELECT at, recipients FROM ledger WHERE mailbox_id = $1 AND at > $2
-     UNION ALL SELECT at, recipients FROM copies_sent WHERE mailbox_id = $1 AND at > $2
-     UNION ALL SELECT claimed_at, recipients FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
+    `SELECT at, recipients, copies FROM ledger WHERE mailbox_id = $1 AND at > $2
+     UNION ALL SELECT at, recipients, false FROM copies_sent WHERE mailbox_id = $1 AND at > $2
+     UNION ALL SELECT claimed_at, recipients, false FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
+     UNION ALL SELECT c.claimed_at, 1, true FROM copies c JOIN messages m ON m.id = c.message_id
+       WHERE m.mailbox_id = $1 AND c.state IN ('sending', 'inDoubt') AND c.claimed_at > $2
      ORDER BY at`,
     [id, now - 24 * 60 * 60 * 1000],
   )
+}
+
+/** How many recipients a mailbox may write to just now, beside the copies that are promised to letters that have gone. */
+export async function allowanceOf(db: Database, id: number, perDay: number, now: number): Promise<number> {
+  return Math.max(0, allowanceAt(now, perDay, await departuresOf(db, id, now)) - (await waitingCopies(db, id)))
+}
+
+/** Copies that wait in a mailbox while their letters have gone. */
+async function waitingCopies(db: Database, id: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM copies c JOIN messages m ON m.id = c.message_id
+     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying')`,
+    [id],
+  )
+  return n
 }
 
 export async function noteCopies(db: Database, id: number, at: number, recipients: number): Promise<void> {
@@ -131,11 +174,13 @@ export async function toMailbox(db: Database, record: MailboxRecord, now: number
     ...record.settings,
     id: record.id,
     practice: record.practice,
-    allowance: allowanceAt(now, record.settings.perDay, await departuresOf(db, record.id, now)),
+    allowance: await allowanceOf(db, record.id, record.settings.perDay, now),
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,
     stopped: record.stopped,
     pauseReason: record.stopped || (record.pausedUntil ?? 0) > now ? record.pauseReason : null,
     readingFault: record.readingFault,
     unreadMail: await unreadMail(db, record.id),
+    foundFiling: record.foundFiling,
+    notFiled: await notFiled(db, record.id),
   }
 }

@@ -3,6 +3,7 @@ import {
   automaticOnes,
   countBoard,
   csvText,
+  isPersons,
   outcomeOf,
   outcomeWords,
   type ResponseKind,
@@ -17,7 +18,7 @@ import { roundById } from '../rounds/store.ts'
 import * as responses from './store.ts'
 
 /** A response as the API gives it. */
-export const asEntry = (r: responses.StoredResponse, automatic: boolean): ResponseEntry => ({
+export const asEntry = (r: Omit<responses.StoredResponse, 'address'>, automatic: boolean): ResponseEntry => ({
   id: r.id,
   kind: r.kind,
   at: r.at,
@@ -25,6 +26,7 @@ export const asEntry = (r: responses.StoredResponse, automatic: boolean): Respon
   from: r.details.from ?? r.details.agent ?? '',
   subject: r.details.subject ?? '',
   words: r.details.words ?? '',
+  of: r.of,
 })
 
 /** The board of a round. */
@@ -41,7 +43,7 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
     const came = (byMessage.get(message.id) ?? []).map((r) => ({ ...r, link: r.details.link }))
     const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
     if (message.sentAt !== null) timeline.push({ at: message.sentAt, kind: 'sent', automatic: false })
-    for (const r of came) timeline.push({ at: r.at, kind: r.kind, automatic: machine.has(r) })
+    for (const r of came.filter(isPersons)) timeline.push({ at: r.at, kind: r.kind, automatic: machine.has(r) })
     return { message, came, machine }
   })
   return {
@@ -86,7 +88,8 @@ export async function outcomeCsv(db: Database, roundId: number): Promise<{ title
     [...columns.map((c) => c.name), 'Outcome', 'Sent', 'Opened', 'Replied', 'Answer or reason'],
     ...rows.map((row) => {
       const person = byRow.get(row.id)
-      const first = (...kinds: ResponseKind[]) => person?.responses.find((r) => kinds.includes(r.kind) && !r.automatic)
+      const first = (...kinds: ResponseKind[]) =>
+        person?.responses.find((r) => kinds.includes(r.kind) && !r.automatic && isPersons(r))
       return [
         ...columns.map((c) => shown((row.cells as Row['cells'])[c.id])),
         person ? outcomeWords[person.outcome] : 'not in this round',

@@ -1,5 +1,6 @@
+import { createHash } from 'node:crypto'
 import type { DeskEvent } from '@hand-post/contract'
-import { headerLine, type Incoming } from '@hand-post/core'
+import { headerLine, type Incoming, type Statement, saidOf } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
 import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
@@ -17,7 +18,7 @@ import {
   noteUnread,
 } from '../mailboxes/store.ts'
 import type { Secrets } from '../secrets.ts'
-import { addResponse, messageByIds } from './store.ts'
+import { addMail, messageByIds } from './store.ts'
 
 export interface InboxReaderParts {
   db: Database
@@ -197,7 +198,7 @@ export class InboxReader {
     for (const { uid, head } of heads) {
       const source = `${mailbox.id}/${validity}/${uid}`
       try {
-        const roundId = await this.readOne(client, mailbox.id, uid, head, source)
+        const roundId = await this.readOne(client, mailbox.id, uid, head)
         if (roundId !== null) {
           found++
           rounds.add(roundId)
@@ -230,13 +231,7 @@ export class InboxReader {
   }
 
   /** Reads one message. Returns the round whose letter it answers, when that is news; else null. */
-  private async readOne(
-    client: ImapFlow,
-    mailboxId: number,
-    uid: number,
-    head: string,
-    source: string,
-  ): Promise<number | null> {
+  private async readOne(client: ImapFlow, mailboxId: number, uid: number, head: string): Promise<number | null> {
     const { db, clock, compute } = this.parts
     const mayBeReport = /multipart\/report/i.test(head)
     const answers = (head.match(/<[^<>\s]{1,998}>/g) ?? []).slice(0, 200)
@@ -251,32 +246,33 @@ export class InboxReader {
     const message = await messageByIds(db, mailboxId, incoming.answers)
     if (message === null) return null
     const arrived = whole.internalDate instanceof Date ? whole.internalDate.getTime() : clock.now()
-    const isNew = await addResponse(db, { messageId: message.id, ...asResponse(incoming, arrived), source })
+    const isNew = await addMail(db, {
+      messageId: message.id,
+      // Mail without a Message-ID is known by what it is.
+      mailId: incoming.messageId ?? createHash('sha256').update(whole.source).digest('base64url'),
+      at: arrived,
+      said: saidOf(incoming, message).map(({ kind, of, address, status, words }) => ({
+        kind,
+        of,
+        address,
+        details: {
+          from: incoming.from.name ? `${incoming.from.name} <${incoming.from.address}>` : incoming.from.address,
+          subject: incoming.subject,
+          words: wordsOf(incoming, { kind, address, status, words }).slice(0, 4000),
+          text: incoming.text.slice(0, 100_000),
+        },
+      })),
+    })
     return isNew ? message.roundId : null
   }
 }
 
-function asResponse(incoming: Incoming, arrived: number) {
-  const report = incoming.report[0]
-  const words =
-    incoming.kind === 'bounce' || incoming.kind === 'delayed' || incoming.kind === 'delivered'
-      ? [
-          report?.words || `The host of ${report?.recipient} could not deliver it.`,
-          report?.status ? `(${report.status})` : '',
-        ]
-          .filter(Boolean)
-          .join(' ')
-      : incoming.kind === 'receipt'
-        ? `The mail program says: ${incoming.disposition ?? 'displayed'}.`
-        : incoming.newText
-  return {
-    kind: incoming.kind,
-    at: arrived,
-    details: {
-      from: incoming.from.name ? `${incoming.from.name} <${incoming.from.address}>` : incoming.from.address,
-      subject: incoming.subject,
-      words: words.slice(0, 4000),
-      text: incoming.text.slice(0, 100_000),
-    },
-  }
+/** What a person wants to read of it. */
+function wordsOf(
+  incoming: Incoming,
+  { kind, address, status, words }: Pick<Statement, 'kind' | 'address' | 'status' | 'words'>,
+): string {
+  if (kind === 'receipt') return `The mail program says: ${incoming.disposition ?? 'displayed'}.`
+  if (kind !== 'bounce' && kind !== 'delayed' && kind !== 'delivered') return incoming.newText
+  return [words || `The host of ${address} could not deliver it.`, status && `(${status})`].filter(Boolean).join(' ')
 }

@@ -101,6 +101,14 @@ export function publicAddress({ db, clock, signingKey, fetches, overTls, tell }:
       'Unknown address',
       'This address is not known here, or is not whole. Please copy it again from the letter, or answer the letter.',
     )
+  app.get('/o/copy', (_req, res) =>
+    send(
+      res,
+      200,
+      'A copy',
+      'This link stood in a copy of a letter. Only the person whom the letter was written to can opt out of more.',
+    ),
+  )
   app.get('/o/:token', async (req, res) => {
     const message = await optingOut(req.params.token)
     if (!message) return unknownOptOut(res)

@@ -1,4 +1,11 @@
-import { type Fetched, fetchedAsResponses, type MessageState, type ResponseKind, sumFetched } from '@hand-post/core'
+import {
+  type Fetched,
+  fetchedAsResponses,
+  type MessageState,
+  type ResponseKind,
+  sumFetched,
+  type Whose,
+} from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 
 /** What is kept of a response beside its kind and time. */
@@ -19,6 +26,10 @@ export interface StoredResponse {
   kind: ResponseKind
   at: number
   details: ResponseDetails
+  /** Whose it is. Only what is the person's counts for their outcome. */
+  of: Whose
+  /** The address that it came from, or, for a report, that it is about. */
+  address: string | null
 }
 
 /** A message with what the board needs of it. */
@@ -32,7 +43,7 @@ export interface BoardMessage {
   reason: string | null
 }
 
-/** Appends a response; one that came from the same mail before is not added again. Returns whether it was added. */
+/** Appends what the public address was told; what came by the same way before is not added again. Returns whether it was added. */
 export async function addResponse(
   db: Database,
   response: { messageId: number; kind: ResponseKind; at: number; details: ResponseDetails; source: string | null },
@@ -44,14 +55,64 @@ export async function addResponse(
   return rows.length > 0
 }
 
-/** The message that one of some Message-IDs names, the first that is known. */
-export async function messageByIds(
+/**
+ * Appends what a piece of mail says about a letter. Mail is known by its own Message-ID, wherever it lies in the mailbox: what was
+ * read before is not added again. Mail that was read before mail had its Message-ID kept is known by what it said and when, and is
+ * given it.
+ * @returns whether anything was added.
+ */
+export function addMail(
   db: Database,
-  mailboxId: number,
-  messageIds: string[],
-): Promise<{ id: number; roundId: number } | null> {
-  const [found] = await db.query<{ id: number; roundId: number }>(
-    `SELECT m.id, m.round_id AS "roundId" FROM jsonb_array_elements_text($2::jsonb) WITH ORDINALITY AS x (message_id, n)
+  mail: {
+    messageId: number
+    mailId: string
+    at: number
+    said: { kind: ResponseKind; of: Whose; address: string; details: ResponseDetails }[]
+  },
+): Promise<boolean> {
+  return db.transaction(async (tx) => {
+    let added = false
+    for (const { kind, of, address, details } of mail.said) {
+      const known = await tx.query(
+        `UPDATE responses SET mail_id = $2, address = $6 WHERE id = (
+           SELECT id FROM responses WHERE message_id = $1 AND mail_id IS NULL AND kind = $3 AND at = $4 AND details->>'from' = $5 LIMIT 1
+         ) RETURNING id`,
+        [mail.messageId, mail.mailId, kind, mail.at, details.from ?? '', address],
+      )
+      if (known.length > 0) continue
+      const rows = await tx.query(
+        `INSERT INTO responses (message_id, kind, at, details, of, address, mail_id) VALUES ($1, $2, $3, $4, $5, $6, $7)
+         ON CONFLICT (message_id, mail_id, address) WHERE mail_id IS NOT NULL DO NOTHING RETURNING id`,
+        [mail.messageId, kind, mail.at, json(details), of, address, mail.mailId],
+      )
+      added ||= rows.length > 0
+    }
+    return added
+  })
+}
+
+/** By the writer's word a response of an address that is neither the person's nor a copy's is the person's, or is not. */
+export async function setWhose(db: Database, responseId: number, of: 'person' | 'other'): Promise<number | null> {
+  const [found] = await db.query<{ roundId: number }>(
+    `UPDATE responses q SET of = $2 FROM messages m WHERE q.id = $1 AND m.id = q.message_id AND q.of IN ('person', 'other') RETURNING m.round_id AS "roundId"`,
+    [responseId, of],
+  )
+  return found?.roundId ?? null
+}
+
+/** A letter that mail answers, with whom it went to. */
+export interface Answerable {
+  id: number
+  roundId: number
+  address: string
+  copies: string[]
+}
+
+/** The letter that one of some Message-IDs names, the first that is known. */
+export async function messageByIds(db: Database, mailboxId: number, messageIds: string[]): Promise<Answerable | null> {
+  const [found] = await db.query<Answerable>(
+    `SELECT m.id, m.round_id AS "roundId", m.address, coalesce((SELECT jsonb_agg(c.address) FROM copies c WHERE c.message_id = m.id), '[]') AS copies
+     FROM jsonb_array_elements_text($2::jsonb) WITH ORDINALITY AS x (message_id, n)
      JOIN messages m ON m.message_id = x.message_id AND m.mailbox_id = $1 ORDER BY n LIMIT 1`,
     [mailboxId, json(messageIds)],
   )
@@ -134,6 +195,9 @@ function asStored(rows: FetchedRow[]): StoredResponse[] {
       messageId,
       kind,
       at,
+      // Only the person's letter has a picture and links that are counted.
+      of: 'person' as const,
+      address: null,
       details: {
         agent,
         link,
@@ -151,7 +215,7 @@ export async function responsesOfRound(db: Database, roundId: number): Promise<S
     [roundId],
   )
   const stored = await db.query<StoredResponse>(
-    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details FROM responses q JOIN messages m ON m.id = q.message_id
+    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details - 'text' AS details, q.of, q.address FROM responses q JOIN messages m ON m.id = q.message_id
      WHERE m.round_id = $1 ORDER BY q.at, q.id`,
     [roundId],
   )
@@ -161,7 +225,7 @@ export async function responsesOfRound(db: Database, roundId: number): Promise<S
 /** What came back for one message. */
 export async function responsesOfMessage(db: Database, messageId: number): Promise<StoredResponse[]> {
   const stored = await db.query<StoredResponse>(
-    'SELECT id, message_id AS "messageId", kind, at, details FROM responses WHERE message_id = $1 ORDER BY at, id',
+    'SELECT id, message_id AS "messageId", kind, at, details, of, address FROM responses WHERE message_id = $1 ORDER BY at, id',
     [messageId],
   )
   return inOrder([
@@ -173,7 +237,9 @@ export async function responsesOfMessage(db: Database, messageId: number): Promi
 /** The kinds that want a person: an answer to read, or mail that came back. */
 const trayKinds = `('reply', 'bounce')`
 
-export interface TrayRecord extends StoredResponse {
+export interface TrayRecord extends Omit<StoredResponse, 'address'> {
+  /** The address that it came from, or is about. */
+  fromAddress: string | null
   roundId: number
   round: string
   rowId: number
@@ -188,7 +254,7 @@ export interface TrayRecord extends StoredResponse {
 /** The in-tray, newest first. */
 export function tray(db: Database, done: boolean, most: number): Promise<TrayRecord[]> {
   return db.query(
-    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, m.round_id AS "roundId", r.title AS round, m.row_id AS "rowId", m.person, m.address,
+    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, q.of, q.address AS "fromAddress", m.round_id AS "roundId", r.title AS round, m.row_id AS "rowId", m.person, m.address,
        m.subject, c.contents->>'html' AS html, m.sent_at AS "sentAt", d.at AS "doneAt"
      FROM responses q JOIN messages m ON m.id = q.message_id JOIN message_contents c ON c.message_id = m.id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray_done d ON d.response_id = q.id
      WHERE q.kind IN ${trayKinds} AND (d.at IS NOT NULL) = $1 ORDER BY q.at DESC, q.id DESC LIMIT $2`,
