@@ -1,4 +1,4 @@
-import { sameAddressWays } from '@hand-post/core'
+import { sameAddressWays, slowestPace } from '@hand-post/core'
 import { z } from 'zod'
 import { letterSchema } from './letterDocument.ts'
 import { headerText } from './mailboxes.ts'
@@ -30,8 +30,11 @@ export const countsSchema = z.object({
 export const dispatchSchema = z.object({
   /** When the first message may leave (ms since 1970); null is now. */
   startAt: z.number().nullable(),
-  /** Messages a minute. */
-  perMinute: z.number().min(0.1).max(100_000),
+  /** Letters a minute; the slowest is one an hour. */
+  perMinute: z
+    .number()
+    .min(slowestPace, 'At 0 letters a minute nothing would ever leave. The slowest pace is one letter an hour, 0.017.')
+    .max(100_000),
 })
 
 /** Addresses, or typed fields whose cells hold some. */
@@ -261,6 +264,33 @@ export const timetableSchema = z.object({
   sentence: z.string(),
 })
 export type Timetable = z.infer<typeof timetableSchema>
+
+/** What is said before a round is posted. */
+export const lastWordSchema = timetableSchema.extend({
+  /** A print of the round as it is told of here; given at posting, nothing else is posted than this. */
+  print: z.string(),
+  letters: z.number(),
+  /** The organisation's own domains. */
+  home: z.array(z.string()),
+  /** Who is outside of these: people, the first of them by name, and addresses that get copies. */
+  outside: z.object({
+    count: z.number(),
+    people: z.array(z.object({ rowId: z.number(), person: z.string(), address: z.string() })),
+    copies: z.number(),
+  }),
+  /** How many letters are copied, to how many addresses, and the most frequent of these. */
+  copies: z.object({
+    letters: z.number(),
+    count: z.number(),
+    addresses: z.array(z.object({ address: z.string(), letters: z.number(), outside: z.boolean() })),
+  }),
+  /** Files that go, and those that lie with the round and go to nobody. */
+  files: z.object({ common: z.number(), own: z.number(), peopleWithOwn: z.number(), staying: z.number() }),
+  /** How many recipients the mailbox may write to when the last letter has left, what other rounds have waiting being counted. */
+  afterwards: z.object({ at: z.number(), left: z.number() }).nullable(),
+  waitingElsewhere: z.number(),
+})
+export type LastWord = z.infer<typeof lastWordSchema>
 
 export const roundRoutes = {
   rounds: route({
@@ -610,6 +640,14 @@ export const roundRoutes = {
     params: round,
     answer: timetableSchema,
   }),
+  lastWord: route({
+    method: 'GET',
+    path: '/api/rounds/:round/last-word',
+    summary:
+      'What is said before a round is posted: who gets it, who gets copies, with which files, when, and what is left then',
+    params: round,
+    answer: lastWordSchema,
+  }),
   topUp: route({
     method: 'POST',
     path: '/api/rounds/:round/top-up',
@@ -652,6 +690,13 @@ export const roundRoutes = {
         .int()
         .positive()
         .describe('How many messages the caller expects; another number posts nothing'),
+      print: z
+        .string()
+        .max(100)
+        .optional()
+        .describe(
+          'What the caller saw, as the last word gave it; a round or list that was changed since posts nothing',
+        ),
     }),
     answer: roundSchema,
   }),

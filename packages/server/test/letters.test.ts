@@ -386,7 +386,7 @@ test('renaming a column renames it in copies, in where answers go and in the rul
   expect(JSON.stringify(after.letter)).toContain('"column":"Part"')
 })
 
-test('an address that is not the mailbox’s own is not taken for From; nor is no address for copies', async () => {
+test('an address that is not the mailbox’s own is not taken for From; what is no address for copies is kept, and stops the proof', async () => {
   const round = await world.round(people, empty)
   const change = (body: object) =>
     world.call(routes.changeRound, { params: { round: round.id }, body }).then(
@@ -394,6 +394,15 @@ test('an address that is not the mailbox’s own is not taken for From; nor is n
       (e: ProblemError) => e.problem.detail,
     )
   expect(await change({ sender: { address: 'other@elsewhere.example' } })).toMatch(/not an address of the mailbox/)
-  expect(await change({ cc: ['nobody'] })).toMatch(/cannot get a copy/)
-  expect(await change({ sender: { replyTo: 'nobody' } })).toMatch(/cannot get the answers/)
+  // With its name it is an address like any other.
+  expect(
+    await change({ cc: ['nobody', 'Ada Penrose <ada.penrose@village.example>'], sender: { replyTo: 'no one' } }),
+  ).toBe('taken')
+  const { cc, sender } = await world.call(routes.round, { params: { round: round.id } })
+  expect([cc, sender.replyTo]).toEqual([['nobody', 'Ada Penrose <ada.penrose@village.example>'], 'no one'])
+  const { findings, mayPost } = await world.call(routes.proof, { params: { round: round.id } })
+  expect(mayPost).toBe(false)
+  expect(findings.filter((f) => f.check === 'copyAddress').map((f) => [f.grade, f.message])).toEqual(
+    expect.arrayContaining([['stop', '“nobody” stands in Cc, Bcc or Reply-To, but is no address.']]),
+  )
 })

@@ -137,7 +137,7 @@ describe('what mail hosts do on the way', () => {
       const [mailbox] = await other.call(routes.mailboxes)
       expect(mailbox.pauseReason).toMatch(/used up what it may send.*4\.5\.3/)
       expect((await other.call(routes.desk)).waits.pausedMailboxes[0].until).toBe(mailbox.pausedUntil)
-      await other.pass(25 * hour, 50)
+      await other.pass(28 * hour, 56)
       expect((await other.call(routes.round, { params })).states).toMatchObject({ sent: 8, waiting: 0 })
       for (let i = 0; i < 8; i++) expect(await other.inboxOf(`person${i}@village.example`)).toHaveLength(1)
     } finally {

@@ -90,13 +90,24 @@ describe('a round before it is posted', () => {
     expect((await world.call(routes.round, { params })).files.map((f) => f.name)).toEqual(['extra.pdf'])
   })
 
-  test('a copy address that is none is refused, and nothing is changed', async () => {
+  test('what is changed together is changed wholly or not at all', async () => {
     const round = await world.round(plain(1), letter)
     const params = paramsOf(round)
-    expect(await status(world.call(routes.changeRound, { params, body: { cc: ['no address'], title: 'Other' } }))).toBe(
-      422,
-    )
-    expect((await world.call(routes.round, { params })).title).toBe('A round')
+    await world.call(routes.setAside, { params: { ...params, row: 1 }, body: { reason: 'away' } })
+    const other = await world.round(plain(2), letter)
+    const before = await world.call(routes.round, { params })
+    // Another list, by which everything about the people of this one would be forgotten; but with a column that it does not have.
+    expect(
+      await status(
+        world.call(routes.changeRound, {
+          params,
+          body: { listId: other.list!.id, title: 'Other', addressColumn: 'c99' },
+        }),
+      ),
+    ).toBe(404)
+    const { changedAt: _, ...after } = await world.call(routes.round, { params })
+    expect(before).toMatchObject(after)
+    expect(after.setAside).toHaveLength(1)
   })
 
   test('is deleted with all its parts; its list stays', async () => {

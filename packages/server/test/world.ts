@@ -1,3 +1,4 @@
+import { rmSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -65,6 +66,21 @@ export class World {
     })
   }
 
+  /**
+   * Ends the server as a power cut would, as far as what it keeps goes: its database is gone in the middle of whatever it does, and so
+   * nothing more is written; then starts it again on the same folder.
+   */
+  async crash(): Promise<void> {
+    await this.handPost.context.db.thread.terminate()
+    await this.handPost.close().catch(() => {})
+    rmSync(join(this.folder, 'data', 'in-use.json'), { force: true })
+    this.handPost = await startHandPost({
+      settings: settingsFor(this.folder, this.practice),
+      clock: this.clock,
+      log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
+    })
+  }
+
   /** Calls the API over HTTP and checks the answer against its schema. */
   async call<R extends Route>(route: R, input: CallInput<R> = {}): Promise<z.output<R['answer']>> {
     const answer = await call(this.handPost.address, route, input)
@@ -75,7 +91,7 @@ export class World {
   /** Moves the clock and lets everything due happen: sending, correspondents, reading. */
   async pass(ms: number, steps = 1): Promise<void> {
     for (let i = 0; i < steps; i++) {
-      this.clock.move(ms / steps)
+      this.clock.move(Math.round(ms / steps))
       await this.handPost.context.dispatcher.wakeAll()
       await this.handPost.context.dispatcher.settled()
       await this.practice.correspondents.doDue()

@@ -99,6 +99,15 @@ export const useTimetable = (id: number, wanted = true) =>
     enabled: wanted,
     placeholderData: (before) => before,
   })
+/** What is said before a round is posted: asked anew whenever it is wanted, and whenever the round changes meanwhile. */
+export const useLastWord = (id: number, wanted: boolean) =>
+  useQuery({
+    queryKey: [...keys.round(id), 'last-word'],
+    queryFn: ({ signal }) => ask(routes.lastWord, { params: { round: id }, signal }),
+    enabled: wanted,
+    staleTime: 0,
+    gcTime: 0,
+  })
 export const useMessages = (id: number, wanted = true) =>
   useQuery({
     queryKey: [...keys.round(id), 'messages'],

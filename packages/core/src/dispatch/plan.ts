@@ -42,6 +42,9 @@ export function allowanceAt(now: number, perDay: number, history: readonly Depar
   return Math.max(0, perDay - used)
 }
 
+/** The slowest pace, in messages a minute: one an hour, however it is rounded. */
+export const slowestPace = 0.0166
+
 /** The gap in milliseconds that a pace in messages a minute keeps; less than one a minute is a pace too. */
 export function gapOf(perMinute: number): number {
   return Math.ceil(60_000 / perMinute)

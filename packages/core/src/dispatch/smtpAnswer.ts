@@ -67,7 +67,7 @@ export function withoutAddresses(text: string, addresses: readonly string[] = []
   let words = text
     .slice(0, 4000)
     .replace(/<[^<>]{0,500}>/g, ' ')
-    .replace(/\S{0,320}@\S{0,320}/g, ' ')
+    .replace(/\S+/g, (word) => (word.includes('@') ? ' ' : word))
     .replace(/\bhttps?:\S{0,2000}/gi, ' ')
   for (const address of addresses) {
     const at = address.lastIndexOf('@')

@@ -1,4 +1,4 @@
-import { addressFault } from '../people/address.ts'
+import { addressesIn, addressFault } from '../people/address.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
 import { parseTyped } from './field.ts'
 
@@ -8,9 +8,6 @@ export interface AddressesFound {
   /** Values that are no address, as they stand. */
   wrong: string[]
 }
-
-/** The addresses of a text, parted by commas, semicolons or white space. */
-export const addressesIn = (text: string): string[] => text.split(/[;,\s]+/).filter(Boolean)
 
 /** To whom a round's messages go besides the person, and where answers go: each entry as {@link compileAddresses} takes it. */
 export interface Copies {

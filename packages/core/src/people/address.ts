@@ -2,13 +2,51 @@
 const longestLooked = 1000
 
 /**
- * Checks one e-mail address as RFC 5321 (lengths, section 4.5.3.1) and RFC 5322 (dot-atom, section 3.4.1) allow,
+ * The address alone of what may be written with its name, `Ada Penrose <ada@quay.example>` (RFC 5322, section 3.4, name-addr);
+ * anything else without the blanks around it.
+ */
+export function bareAddress(text: string): string {
+  const whole = text.trim()
+  if (!whole.endsWith('>') || whole.length > longestLooked) return whole
+  const open = whole.lastIndexOf('<')
+  // Several addresses are not one with a name.
+  const before = whole.slice(0, Math.max(open, 0))
+  return open < 0 || before.includes('>') || (before.includes('@') && /[,;]/.test(before))
+    ? whole
+    : whole.slice(open + 1, -1).trim()
+}
+
+/**
+ * The addresses of a text, with or without their names, parted by commas, semicolons or line ends; addresses alone by blanks too.
+ * A comma within quotation marks or within the angle brackets parts nothing (RFC 5322, section 3.4).
+ * @returns each without its name; what is no address stands as it is.
+ */
+export function addressesIn(text: string): string[] {
+  const entries: string[] = []
+  let entry = ''
+  let quoted = false
+  let bracketed = false
+  for (const c of text) {
+    if (c === '"') quoted = !quoted
+    else if (!quoted && c === '<') bracketed = true
+    else if (!quoted && c === '>') bracketed = false
+    if (!quoted && !bracketed && /[,;\r\n]/.test(c)) {
+      entries.push(entry)
+      entry = ''
+    } else entry += c
+  }
+  entries.push(entry)
+  return entries.flatMap((one) => (one.trim().endsWith('>') ? [bareAddress(one)] : one.split(/\s+/))).filter(Boolean)
+}
+
+/**
+ * Checks one e-mail address, which may stand with its name before it, as RFC 5321 (lengths, section 4.5.3.1) and RFC 5322 (dot-atom, section 3.4.1) allow,
  * with the non-ASCII letters of RFC 6532. Quoted local parts and address literals are refused: real lists do not
  * have them, and typing slips look like them.
  * @returns null when it can be written to, or the reason in words.
  */
 export function addressFault(text: string): string | null {
-  const address = text.trim()
+  const address = bareAddress(text)
   if (address === '') return 'there is no address'
   if (address.length > longestLooked) return 'it is longer than an address may be'
   if (/[\r\n]/.test(address)) return 'it holds a line break'
@@ -32,15 +70,16 @@ export function addressFault(text: string): string | null {
   return null
 }
 
-/** The form under which two addresses count as the same: the whole address without regard to case. */
+/** The form under which two addresses count as the same: the whole address without its name and without regard to case. */
 export function sameAddressKey(address: string): string {
-  return address.trim().toLowerCase()
+  return bareAddress(address).toLowerCase()
 }
 
 /** The domain of an address in lower case, or '' when it has none. */
 export function domainOf(address: string): string {
-  return address
-    .slice(address.lastIndexOf('@') + 1)
+  const bare = bareAddress(address)
+  return bare
+    .slice(bare.lastIndexOf('@') + 1)
     .trim()
     .toLowerCase()
 }

@@ -1,5 +1,5 @@
 import { parseTyped } from '../letter/field.ts'
-import { domainOf, sameAddressKey } from '../people/address.ts'
+import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
 import { type Row, shown } from '../people/table.ts'
 import type { Check, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
@@ -42,7 +42,7 @@ export const copyCells = (row: Row, { columnIds }: RoundFacts['copies']): Mend[]
 const toPeople: Mend = { do: 'goTo', stage: 'people' }
 const many = (n: number, one: string, more: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : more}`
 const addressOf = ({ addressColumn }: RoundFacts, row: RoundFacts['people'][number]) =>
-  addressColumn === null ? '' : shown(row.cells[addressColumn]).trim()
+  addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
 
 /** Whether an address belongs to the writer's own organisation: its domain, or one below it. */
 export const isOwn = (address: string, ownDomains: readonly string[]): boolean =>

@@ -7,7 +7,7 @@ import { parseTyped } from '../letter/field.ts'
 import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
 import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
-import { addressFault, sameAddressKey } from '../people/address.ts'
+import { addressFault, bareAddress, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
 import { type Around, aroundChecks, copyCells } from './aroundChecks.ts'
@@ -216,7 +216,7 @@ export const checks: Check[] = [
     looksAt: "each person's address, by RFC 5321 and RFC 5322",
     ofPerson: ({ row }, { addressColumn }) => {
       if (addressColumn === null) return []
-      const address = shown(row.cells[addressColumn]).trim()
+      const address = bareAddress(shown(row.cells[addressColumn]))
       const fault = addressFault(address)
       if (fault === null) return []
       return [
@@ -242,7 +242,7 @@ export const checks: Check[] = [
     looksAt: 'the addresses of all people of the round, without regard to case',
     ofPerson: ({ row }, { addressColumn, byAddress, people, nameOf, sameAddress }) => {
       if (sameAddress !== null) return []
-      const address = addressColumn === null ? '' : shown(row.cells[addressColumn]).trim()
+      const address = addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
       const same = byAddress.get(sameAddressKey(address)) ?? []
       if (address === '' || same.length < 2 || same[0] === row.id) return []
       const first = people.find((p) => p.id === same[0])

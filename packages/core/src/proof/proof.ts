@@ -5,7 +5,7 @@ import { type TellingIndex, tellingIndex } from '../enclosures/tellingValues.ts'
 import type { Letter } from '../letter/document.ts'
 import { compileLetter, type Merged, type MergeOptions } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
-import { sameAddressKey } from '../people/address.ts'
+import { bareAddress, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, personName, type Row, shown } from '../people/table.ts'
 import type { Around } from './aroundChecks.ts'
@@ -56,7 +56,7 @@ const mostTold = 20_000
 export function callName(row: Row, nameColumns: string[], addressColumn: string | null): string {
   return (
     personName(row, nameColumns) ||
-    (addressColumn ? shown(row.cells[addressColumn]).trim() : '') ||
+    (addressColumn ? bareAddress(shown(row.cells[addressColumn])) : '') ||
     `row ${Math.floor(row.position) + 1}`
   )
 }

@@ -2,6 +2,7 @@ import type { encloser } from '../enclosures/match.ts'
 import { fieldsOf, type Letter } from '../letter/document.ts'
 import type { CompiledLetter } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
+import { bareAddress } from '../people/address.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
 
 /** What may differ from message to message of a round. */
@@ -73,7 +74,7 @@ export function readingSet(round: Varied): ToRead[] {
     const { files } = round.enclose(row, rows)
     found.push(files.length === 0 ? 'no file' : files.length === 1 ? 'one file' : `${files.length} files`)
     if (rows && rows.length > 1) found.push('several rows in one message')
-    const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
+    const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
     const { cc, bcc } = round.copies.of(row, address)
     if (cc.length + bcc.length > 0) found.push(`copies to ${cc.length} openly and ${bcc.length} unseen`)
     if (hasNotes) found.push((round.notes.get(row.id) ?? '').trim() === '' ? 'no personal note' : 'a personal note')

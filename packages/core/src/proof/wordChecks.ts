@@ -1,7 +1,7 @@
 import { eachBlock, isLine, type Letter } from '../letter/document.ts'
 import { parseTyped } from '../letter/field.ts'
 import { slips } from '../letter/marks.ts'
-import { domainOf } from '../people/address.ts'
+import { bareAddress, domainOf } from '../people/address.ts'
 import { type Column, type Row, shown } from '../people/table.ts'
 import { typed } from '../people/value.ts'
 import type { Check, RoundFacts } from './checks.ts'
@@ -47,7 +47,7 @@ function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {
   if (!counts) {
     counts = new Map()
     for (const row of people) {
-      const address = addressColumn ? shown(row.cells[addressColumn]).trim() : ''
+      const address = addressColumn ? bareAddress(shown(row.cells[addressColumn])) : ''
       if (address.includes('@')) counts.set(domainOf(address), (counts.get(domainOf(address)) ?? 0) + 1)
     }
     domainCounts.set(people, counts)
@@ -114,7 +114,7 @@ export const wordChecks: Check[] = [
     looksAt: 'the part of each address after the @, against those that five people and more of the round have',
     ofPerson: ({ row }, facts) => {
       if (facts.addressColumn === null) return []
-      const address = shown(row.cells[facts.addressColumn]).trim()
+      const address = bareAddress(shown(row.cells[facts.addressColumn]))
       const counts = domainsOf(facts)
       const own = domainOf(address)
       if (!address.includes('@') || counts.get(own)! >= common) return []

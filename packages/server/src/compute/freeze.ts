@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import {
+  bareAddress,
   callName,
   compileCopies,
   compileLetter,
@@ -145,7 +146,7 @@ export async function freezeMessages(
     const offered = (text: string) => (optOut === null ? text : text.replace(optOutPlace, optOut))
     const bare = offered(merged.html)
     const { html, links } = trackHtml(bare, key, round.tracking, publicAddress)
-    const address = shown(row.cells[round.addressColumn!]).trim()
+    const address = bareAddress(shown(row.cells[round.addressColumn!]))
     const { cc, bcc, replyTo } = copies.of(row, address)
     const person = callName(row, round.nameColumns, round.addressColumn)
     // Whoever has a copy is another: nothing that they do with it may count for the person.

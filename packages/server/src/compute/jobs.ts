@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { Proof, Timetable } from '@hand-post/contract'
 import {
+  bareAddress,
   type Column,
   callName,
   checks,
@@ -33,10 +34,11 @@ import { readModel } from '../enclosures/model.ts'
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { boardOf, outcomeCsv } from '../responses/board.ts'
-import { acceptedOf, noteRead, readOf, setAsideOf } from '../rounds/store.ts'
+import { acceptedOf, noteRead, postingPrint, readOf, setAsideOf } from '../rounds/store.ts'
 import { exactSizes, nearLimit } from './exactSizes.ts'
 import { fileJobs } from './fileJobs.ts'
 import { freezeMessages, type NewMessage } from './freeze.ts'
+import { lastWordJobs } from './lastWordJob.ts'
 import { readLetterFile } from './letterFile.ts'
 import { listJobs } from './listJobs.ts'
 import { type LoadedRound, loadPeople, loadRound } from './loadRound.ts'
@@ -66,6 +68,7 @@ export const jobs = {
   ...paperJobs,
   ...makeJobs,
   ...rehearsalJobs,
+  ...lastWordJobs,
   ...mailJobs,
 
   async counts({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
@@ -132,7 +135,7 @@ export const jobs = {
       if (!row) throw notFound('row')
       const together = people.rowsOf.get(row.id)
       const merged = compiled.merge(row, together, toProof.notes.get(row.id))
-      const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
+      const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
       const person = callName(row, round.nameColumns, round.addressColumn)
       const byId = new Map(files.map((f) => [f.id, f]))
       const enclosed = enclose(row, together).files.map(({ id, sentAs }) => ({ ...byId.get(id)!, name: sentAs }))
@@ -301,6 +304,7 @@ export const jobs = {
     {
       roundId,
       expected,
+      print,
       late = false,
       now,
       publicUrl,
@@ -308,6 +312,8 @@ export const jobs = {
     }: {
       roundId: number
       expected: number
+      /** What the writer saw, as the last word gave it; without it only what is changed while it is being posted counts. */
+      print?: string
       late?: boolean
       now: number
       publicUrl: string
@@ -315,6 +321,14 @@ export const jobs = {
     },
     { db, files, progress }: JobContext,
   ): Promise<number> {
+    const before = await postingPrint(db, roundId)
+    const changedMeanwhile = () =>
+      new Refusal(
+        409,
+        'The round or its list was changed since you saw it, here or in another window. Nothing was posted; look at it once more.',
+        'Changed meanwhile',
+      )
+    if (print !== undefined && print !== before) throw changedMeanwhile()
     const whole = await loadRound(db, roundId, now, true)
     const { round } = whole
     if (late && round.postedAt === null)
@@ -352,6 +366,8 @@ export const jobs = {
       progress(made, expected, 'Making messages'),
     )
     await db.transaction(async (tx) => {
+      // What was proofed and frozen is what stands there, to the last moment.
+      if ((await postingPrint(tx, roundId)) !== before) throw changedMeanwhile()
       const taken = await tx.query(
         `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2 WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
         [roundId, now, late],

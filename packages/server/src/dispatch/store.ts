@@ -257,6 +257,24 @@ const onTheList = (key: string) =>
   `'On the do-not-write list: ' || (SELECT d.reason FROM do_not_write d WHERE d.address = ${key})`
 
 /**
+ * Sets aside everything that waits for an address (in the form under which addresses count as the same): what is being sent goes on,
+ * and nothing that waits can be sent any more. Returns how many letters that were.
+ */
+export async function setAsideFor(db: Database, key: string): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `WITH letters AS (
+       UPDATE messages SET state = 'setAside', planned_at = NULL, reason = ${onTheList('$1')} WHERE state IN ('waiting', 'retrying') AND address_key = $1 RETURNING id
+     ), own AS (
+       UPDATE copies SET state = 'setAside', planned_at = NULL, reason = ${onTheList('$1')}
+       WHERE state IN ('waiting', 'retrying') AND address_key = $1 AND message_id NOT IN (SELECT id FROM letters)
+     ), alone AS (${withoutLetter('letters')})
+     SELECT count(*)::int AS n FROM letters`,
+    [key],
+  )
+  return n
+}
+
+/**
  * Claims up to `most` due letters of a mailbox, in order, as far as the allowance covers them and their copies: the one statement
  * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead.
  */
@@ -639,6 +657,19 @@ export function departuresOfRound(
      WHERE round_id = $1 AND coalesce(sent_at, planned_at) IS NOT NULL ORDER BY 1, id`,
     [roundId],
   )
+}
+
+/** How many letters of a round wait and have no time, and why. */
+export async function timesNotKnown(
+  db: Database,
+  roundId: number,
+  isHeld: boolean,
+): Promise<{ held: number; never: number }> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying') AND planned_at IS NULL`,
+    [roundId],
+  )
+  return isHeld ? { held: n, never: 0 } : { held: 0, never: n }
 }
 
 /** What other rounds than this one have sent since a time (ms since 1970), the latest last. */

@@ -1,5 +1,5 @@
 import { type Mailbox, type MailboxSettings, routes } from '@hand-post/contract'
-import { addressFault, connectionFault, newPlaces } from '@hand-post/core'
+import { addressFault, bareAddress, connectionFault, newPlaces } from '@hand-post/core'
 import type { Context } from '../context.ts'
 import * as store from '../mailboxes/store.ts'
 import { testMailbox } from '../mailboxes/test.ts'
@@ -26,6 +26,13 @@ function check(settings: MailboxSettings): void {
   }
 }
 
+/** Settings as they are stored: without the password, and addresses without their names. */
+const kept = ({ password: _, ...settings }: MailboxSettings) => ({
+  ...settings,
+  address: bareAddress(settings.address),
+  aliases: settings.aliases.map(bareAddress),
+})
+
 export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, files, inbox, tell }: Context): void {
   const given = async (id: number): Promise<Mailbox> =>
     store.toMailbox(db, await store.mailboxById(db, id), clock.now())
@@ -49,8 +56,8 @@ export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, fi
   )
 
   handle(desk, routes.addMailbox, async ({ body }) => {
-    const { password: _, ...settings } = body
     check(body)
+    const settings = kept(body)
     const id = await store.insertMailbox(db, settings, secrets.lock(passwordFor(body, null)), false)
     void inbox.read(id)
     tell({ topic: 'mailboxes', id })
@@ -58,8 +65,8 @@ export function mailboxHandlers(desk: Desk, { db, clock, secrets, dispatcher, fi
   })
 
   handle(desk, routes.changeMailbox, async ({ params, body }) => {
-    const { password: _, ...settings } = body
     check(body)
+    const settings = kept(body)
     const before = await store.mailboxById(db, params.mailbox)
     const secret = secrets.lock(passwordFor(body, before))
     await store.updateMailbox(db, before.id, settings, secret)

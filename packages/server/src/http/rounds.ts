@@ -5,13 +5,11 @@ import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { type Round, routes } from '@hand-post/contract'
 import {
-  addressFault,
   emptyLetter,
   findAddressColumn,
   findFilesColumn,
   findNameColumns,
   messageSize,
-  parseTyped,
   safeName,
 } from '@hand-post/core'
 import { underKey, withPictures } from '../compute/freeze.ts'
@@ -24,7 +22,7 @@ import { lookForSentDrafts, putDrafts } from '../dispatch/drafts.ts'
 import { clearRehearsal } from '../dispatch/rehearsal.ts'
 import { lastRehearsed } from '../dispatch/rehearsalStore.ts'
 import { timetableSentence } from '../dispatch/sentence.ts'
-import { departuresOfRound, frozenOfRow, insertOnceMore } from '../dispatch/store.ts'
+import { departuresOfRound, frozenOfRow, insertOnceMore, timesNotKnown } from '../dispatch/store.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import { allowanceOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
 import { hasRow, listById } from '../people/store.ts'
@@ -90,17 +88,6 @@ export function roundHandlers(desk: Desk, context: Context): void {
     const said: string[] = []
     const changes: Parameters<typeof store.updateRound>[2] = { title, ...rest }
     const { settings } = await mailboxById(db, body.mailboxId ?? round.mailboxId)
-    for (const entry of [...(body.cc ?? []), ...(body.bcc ?? []), ...(sender?.replyTo ? [sender.replyTo] : [])]) {
-      // An entry with fields in it is looked at for each person, by the proof.
-      if (parseTyped(entry).some((s) => typeof s !== 'string')) continue
-      const fault = addressFault(entry)
-      if (fault)
-        throw new Refusal(
-          422,
-          `“${entry}” cannot get ${entry === sender?.replyTo ? 'the answers' : 'a copy'}: ${fault}. Nothing was changed.`,
-          'Not an address',
-        )
-    }
     if (sender?.address && ![settings.address, ...settings.aliases].includes(sender.address))
       throw new Refusal(
         422,
@@ -119,8 +106,9 @@ export function roundHandlers(desk: Desk, context: Context): void {
     if (changes.letter) changes.letter = await keepPictures(context, changes.letter)
     if (dispatch) changes.dispatch = { ...round.dispatch, ...dispatch }
     if (tracking) changes.tracking = { ...round.tracking, ...tracking }
-    if (body.listId !== undefined && body.listId !== round.listId) {
-      const list = await listById(db, body.listId)
+    const otherList = body.listId !== undefined && body.listId !== round.listId
+    if (otherList) {
+      const list = await listById(db, body.listId!)
       // Who was sent the letter by hand is known by their rows in this list: with another list they would be sent it again.
       const byHand = (await draftsOf(db, round.id)).filter((d) => d.sentAt !== null).length
       if (byHand > 0)
@@ -133,35 +121,23 @@ export function roundHandlers(desk: Desk, context: Context): void {
       if (body.nameColumns === undefined) changes.nameColumns = findNameColumns(list.columns)
       if (body.filesColumn === undefined) changes.filesColumn = findFilesColumn(list.columns)
       changes.selection ??= { match: 'all', rules: [] }
-      await db.query('UPDATE rounds SET same_address = NULL WHERE id = $1', [round.id])
-      await db.query('DELETE FROM set_aside WHERE round_id = $1', [round.id])
-      await db.query('DELETE FROM accepted WHERE round_id = $1', [round.id])
-      await db.query('DELETE FROM file_matches WHERE round_id = $1', [round.id])
-      await db.query('DELETE FROM messages_read WHERE round_id = $1', [round.id])
-      const drafts = await db.query('DELETE FROM drafts WHERE round_id = $1 RETURNING row_id', [round.id])
-      if (drafts.length > 0)
-        said.push(
-          `${drafts.length === 1 ? 'A draft' : `${drafts.length} drafts`} for people of the list before ${drafts.length === 1 ? 'lies' : 'lie'} in the mailbox still. Take ${drafts.length === 1 ? 'it' : 'them'} away there.`,
-        )
-      // The rows of another list are other people, whatever their numbers: nobody must get another's words.
-      const notes = await db.query('DELETE FROM notes WHERE round_id = $1 RETURNING row_id', [round.id])
-      if (notes.length > 0)
-        said.push(
-          `${notes.length === 1 ? 'One personal note was' : `${notes.length} personal notes were`} for people of the list before, and ${notes.length === 1 ? 'was' : 'were'} taken away.`,
-        )
     }
-    // Files made of something else are nobody's any more.
-    if (body.listId !== undefined && body.listId !== round.listId) await store.removeMadeFiles(db, round.id)
-    else if (body.made !== undefined && body.made?.of !== round.made?.of) await store.removeMadeFiles(db, round.id)
     const listId = changes.listId ?? round.listId
     if (listId !== null) {
       const known = new Set((await listById(db, listId)).columns.map((c) => c.id))
       for (const id of [changes.addressColumn, changes.filesColumn, ...(changes.nameColumns ?? [])])
         if (id && !known.has(id)) throw notFound('column')
     }
-    if (changes.letter)
-      await keepVersion(db, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
-    await store.updateRound(db, round.id, changes, clock.now())
+    // Everything has been looked at; from here on it is written, all of it or nothing.
+    await db.transaction(async (tx) => {
+      if (otherList) said.push(...(await store.forgetPeople(tx, round.id)))
+      // Files made of something else are nobody's any more.
+      if (otherList || (body.made !== undefined && body.made?.of !== round.made?.of))
+        await store.removeMadeFiles(tx, round.id)
+      if (changes.letter)
+        await keepVersion(tx, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
+      if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.draftById(tx, round.id)
+    })
     changed(round.id)
     return { ...(await wholeRound(context, round.id)), said }
   })
@@ -372,17 +348,32 @@ export function roundHandlers(desk: Desk, context: Context): void {
       allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
       perDay: settings.perDay,
     }
-    return { ...table, sentence: timetableSentence(table, settings.timeZone, now) }
+    return {
+      ...table,
+      sentence: timetableSentence(table, settings.timeZone, now, await timesNotKnown(db, round.id, round.held)),
+    }
+  })
+  handle(desk, routes.lastWord, async ({ params, gone }) => {
+    const round = await store.draftById(db, params.round)
+    const { settings } = await mailboxById(db, round.mailboxId)
+    const now = clock.now()
+    const word = await compute.run('lastWord', { roundId: round.id, now }, { signal: gone })
+    return { ...word, sentence: timetableSentence(word, settings.timeZone, now) }
   })
 
   /** Posts a round, or a posted one to its late-comers. It goes on when the caller goes away: done wholly or not at all. */
-  const post = async (round: store.RoundRecord, expected: number, late: boolean) => {
+  const post = async (
+    round: store.RoundRecord,
+    { messages: expected, print }: { messages: number; print?: string },
+    late: boolean,
+  ) => {
     await context.examiner.soon(round.id)
     await compute.run(
       'post',
       {
         roundId: round.id,
         expected,
+        print,
         late,
         now: clock.now(),
         publicUrl: context.publicUrl,
@@ -399,12 +390,10 @@ export function roundHandlers(desk: Desk, context: Context): void {
     changed(round.id)
     return wholeRound(context, round.id)
   }
-  handle(desk, routes.post, async ({ params, body }) =>
-    post(await store.draftById(db, params.round), body.messages, false),
-  )
+  handle(desk, routes.post, async ({ params, body }) => post(await store.draftById(db, params.round), body, false))
   handle(desk, routes.topUp, async ({ params, body }) => {
     const round = await store.roundById(db, params.round)
-    return post(round, body.messages, true)
+    return post(round, body, true)
   })
   handle(desk, routes.sendOnceMore, async ({ params, body }) => {
     const round = await store.roundById(db, params.round)

@@ -1,6 +1,7 @@
 import type { ContactGroup } from '@hand-post/contract'
 import { type Column, findAddressColumn, type MessageState, sameAddressKey, shown } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
+import { setAsideFor } from '../dispatch/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { insertList, listById, rowsOf } from './store.ts'
 
@@ -114,7 +115,7 @@ export function refusedAddresses(db: Database): Promise<RefusedAddress[]> {
   return db.query('SELECT address, reason, at FROM do_not_write ORDER BY at DESC, address')
 }
 
-/** Puts an address on the do-not-write list and sets aside what waits for it. Gives how many messages that were. */
+/** Puts an address on the do-not-write list and sets aside what waits for it. Gives how many letters that were. */
 export function refuseAddress(db: Database, address: string, reason: string, now: number): Promise<number> {
   const key = sameAddressKey(address)
   return db.transaction(async (tx) => {
@@ -122,13 +123,7 @@ export function refuseAddress(db: Database, address: string, reason: string, now
       'INSERT INTO do_not_write VALUES ($1, $2, $3) ON CONFLICT (address) DO UPDATE SET reason = $2, at = $3',
       [key, reason, now],
     )
-    // The same guard as in claiming: what is being sent goes on, and nothing that waits can be sent any more.
-    const rows = await tx.query(
-      `UPDATE messages SET state = 'setAside', planned_at = NULL, reason = 'The address was put on the do-not-write list.'
-       WHERE state IN ('waiting', 'retrying') AND lower(address) = $1 RETURNING id`,
-      [key],
-    )
-    return rows.length
+    return setAsideFor(tx, key)
   })
 }
 

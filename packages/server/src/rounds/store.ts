@@ -93,22 +93,65 @@ const columnOf = {
 } as const
 const asJson = new Set(['made', 'letter', 'selection', 'nameColumns', 'sender', 'cc', 'bcc', 'dispatch', 'tracking'])
 
-/** Writes some parts of a round. */
+/**
+ * Forgets everything of a round that is about the people of its list: the rows of another list are other people, whatever their
+ * numbers, and nobody must get another's words.
+ * @returns what was lost by it, in words.
+ */
+export async function forgetPeople(db: Database, roundId: number): Promise<string[]> {
+  const said: string[] = []
+  await db.query('UPDATE rounds SET same_address = NULL WHERE id = $1', [roundId])
+  for (const table of ['set_aside', 'accepted', 'file_matches', 'messages_read'])
+    await db.query(`DELETE FROM ${table} WHERE round_id = $1`, [roundId])
+  const drafts = (await db.query('DELETE FROM drafts WHERE round_id = $1 RETURNING row_id', [roundId])).length
+  if (drafts > 0)
+    said.push(
+      `${drafts === 1 ? 'A draft' : `${drafts} drafts`} for people of the list before ${drafts === 1 ? 'lies' : 'lie'} in the mailbox still. Take ${drafts === 1 ? 'it' : 'them'} away there.`,
+    )
+  const notes = (await db.query('DELETE FROM notes WHERE round_id = $1 RETURNING row_id', [roundId])).length
+  if (notes > 0)
+    said.push(
+      `${notes === 1 ? 'One personal note was' : `${notes} personal notes were`} for people of the list before, and ${notes === 1 ? 'was' : 'were'} taken away.`,
+    )
+  return said
+}
+
+/** Writes some parts of a round. Returns false, and writes nothing, when it was posted meanwhile, unless only its title is written. */
 export async function updateRound(
   db: Database,
   id: number,
   changes: Partial<Pick<RoundRecord, keyof typeof columnOf>>,
   now: number,
-): Promise<void> {
+): Promise<boolean> {
   const names = Object.keys(changes).filter(
     (name) => changes[name as keyof typeof changes] !== undefined,
   ) as (keyof typeof columnOf)[]
   const values = names.map((name) => (asJson.has(name) ? json(changes[name]) : changes[name]))
   const sets = names.map((name, i) => `${columnOf[name]} = $${i + 3}`)
-  await db.query(
-    `UPDATE rounds SET ${['changed_at = $2', 'version = version + 1', ...sets].join(', ')} WHERE id = $1`,
+  const always = names.every((name) => name === 'title')
+  const rows = await db.query(
+    `UPDATE rounds SET ${['changed_at = $2', 'version = version + 1', ...sets].join(', ')} WHERE id = $1 ${always ? '' : 'AND posted_at IS NULL'} RETURNING id`,
     [id, now, ...values],
   )
+  return rows.length > 0
+}
+
+/**
+ * A print of everything that a round's messages are made of and chosen by, as it stands in the database: two that are the same say that
+ * nothing was changed between them.
+ */
+export async function postingPrint(db: Database, roundId: number): Promise<string> {
+  const of = (columns: string, table: string) =>
+    `(SELECT md5(coalesce(string_agg(concat_ws(':', ${columns}), ',' ORDER BY ${columns}), '')) FROM ${table})`
+  const ofRound = (columns: string, table: string) => of(columns, `${table} x WHERE x.round_id = r.id`)
+  const [{ print }] = await db.query<{ print: string }>(
+    `SELECT md5(concat_ws('|', r.version, r.files_version, r.list_id, l.version, b.settings::text,
+       ${ofRound('x.row_id, x.words', 'notes')}, ${ofRound('x.row_id', 'set_aside')}, ${ofRound('x.row_id, x.file_id', 'file_matches')},
+       ${ofRound('x.row_id, x.print', 'made_files')}, ${ofRound('x.key', 'accepted')}, ${of('address', 'do_not_write')})) AS print
+     FROM rounds r JOIN mailboxes b ON b.id = r.mailbox_id LEFT JOIN lists l ON l.id = r.list_id WHERE r.id = $1`,
+    [roundId],
+  )
+  return print
 }
 
 /** Deletes a round; its row must never have been posted. */
@@ -399,8 +442,8 @@ export async function roundLines(db: Database): Promise<RoundLine[]> {
     `SELECT r.id, r.title, r.mailbox_id AS "mailboxId", l.name AS "listName", r.posted_at AS "postedAt", r.held, r.changed_at AS "changedAt",
        coalesce((SELECT count(*)::int FROM list_rows x WHERE x.list_id = r.list_id), 0) AS "rowCount",
        min(coalesce(m.sent_at, m.planned_at)) AS "firstAt", max(coalesce(m.sent_at, m.planned_at)) AS "lastAt",
-       (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'reply') AS replied,
-       (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'bounce') AS bounced,
+       (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'reply' AND q.of = 'person') AS replied,
+       (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'bounce' AND q.of = 'person') AS bounced,
        ${stateCountColumns}
      FROM rounds r LEFT JOIN lists l ON l.id = r.list_id LEFT JOIN messages m ON m.round_id = r.id
      GROUP BY r.id, l.name ORDER BY r.changed_at DESC`,

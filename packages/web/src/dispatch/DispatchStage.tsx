@@ -1,6 +1,6 @@
 import { TZDate, tz } from '@date-fns/tz'
-import { type Round, routes } from '@hand-post/contract'
-import { domainOf, isOwn, type Row, shown } from '@hand-post/core'
+import { type LastWord, type Round, routes } from '@hand-post/contract'
+import { slowestPace } from '@hand-post/core'
 import { format } from 'date-fns'
 import { type ReactNode, useEffect, useState } from 'react'
 import {
@@ -8,14 +8,14 @@ import {
   queries,
   useChange,
   useHealth,
+  useLastWord,
   useMailboxes,
   useProgress,
   useProof,
   useReadingSet,
   useTimetable,
 } from '../api.ts'
-import { entryWords } from '../letter/WhoSeesWhom.tsx'
-import { callPerson, useWork } from '../rounds/RoundContext.ts'
+import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
 import { Progress } from './Progress.tsx'
@@ -74,13 +74,27 @@ export default function DispatchStage() {
           are those of {mailbox.timeZone}.
         </p>
       </section>
-      {posted ? (
-        <Progress />
-      ) : (
-        <LastWord round={round} sentence={table.sentence} allowanceAfter={table.allowance - table.recipients} />
-      )}
+      {posted ? <Progress /> : <LastWordAndPost round={round} />}
     </div>
   )
+}
+
+const isPace = (text: string) => text.trim() !== '' && Number(text) >= slowestPace && Number(text) <= 100_000
+
+/** What a pace means, or why it is none. */
+function paceWords(text: string): ReactNode {
+  if (!isPace(text))
+    return (
+      <span role="alert" className="text-stop">
+        {text.trim() === '' || !(Number(text) >= slowestPace)
+          ? 'At that pace nothing would leave. The slowest is one letter an hour: 0.017.'
+          : 'The fastest is 100,000.'}
+      </span>
+    )
+  const n = Number(text)
+  if (n >= 1) return 'A careful pace is 10 or fewer.'
+  const minutes = Math.round(1 / n)
+  return minutes >= 60 ? 'One letter an hour.' : `One letter every ${times(minutes, 'minute')}.`
 }
 
 /** When, how fast, and what to find out afterwards. */
@@ -157,18 +171,20 @@ function Wishes({ zone }: { zone: string }) {
           <p className="ml-6 text-[13px] text-ask">That is past: the first letter leaves at once.</p>
         )}
       </fieldset>
-      <Labelled label="Letters a minute" hint="A careful pace is 10 or fewer.">
+      <Labelled label="Letters a minute" hint={paceWords(pace)}>
         <input
           className="input w-24"
           type="number"
-          min={0.1}
+          min={slowestPace}
+          max={100_000}
           step="any"
+          aria-invalid={!isPace(pace)}
           value={pace}
           onChange={(e) => {
             setPace(e.target.value)
-            const n = Number(e.target.value)
-            if (n >= 0.1) void change({ dispatch: { perMinute: n } })
+            if (isPace(e.target.value)) void change({ dispatch: { perMinute: Number(e.target.value) } })
           }}
+          onBlur={() => !isPace(pace) && setPace(String(perMinute))}
         />
       </Labelled>
       <fieldset className="space-y-1">
@@ -200,36 +216,76 @@ function More({ words, children }: { words: string; children: ReactNode }) {
   )
 }
 
+const many = (n: number) => n.toLocaleString('en-GB')
+
 /** Which files go with the letters, in words. */
-function filesSentence({ files }: Round): string {
-  const common = files.filter((f) => f.role === 'common').length
-  const own = files.length - common
-  return `${[common > 0 && `${times(common, 'file')} for everybody`, own > 0 && `${times(own, 'file')} of people’s own`].filter(Boolean).join(', ')}.`
+function filesSentence({ files }: LastWord): string {
+  const { common, own, peopleWithOwn, staying } = files
+  const going =
+    common + own === 0
+      ? 'No files go with them.'
+      : `${[common > 0 && `${times(common, 'file')} ${common === 1 ? 'goes' : 'go'} to everybody`, own > 0 && `${times(own, 'file')} of people’s own to ${times(peopleWithOwn, 'person', 'people')}`].filter(Boolean).join(', ')}.`
+  return staying === 0
+    ? going
+    : `${going} ${times(staying, 'file')} that ${staying === 1 ? 'lies' : 'lie'} with the round ${staying === 1 ? 'goes' : 'go'} to nobody.`
+}
+
+/** Who gets copies, in words. */
+function copiesSentence({ copies, letters }: LastWord): string {
+  if (copies.count === 0) return 'Nobody gets a copy.'
+  const whom = copies.count === 1 ? copies.addresses[0].address : `${many(copies.count)} addresses`
+  return `${copies.letters === letters ? 'Every letter is' : `${many(copies.letters)} of ${many(letters)} letters are`} copied to ${whom}. A copy goes when the person’s letter was taken.`
+}
+
+/** What the mailbox may write to afterwards, in words. */
+function allowanceSentence({ afterwards, waitingElsewhere }: LastWord, zone: string): string {
+  if (!afterwards) return 'None of them can leave: each is for more recipients than the mailbox may write to in a day.'
+  const others =
+    waitingElsewhere > 0 ? `, with the ${times(waitingElsewhere, 'recipient')} that other rounds have waiting` : ''
+  return afterwards.left > 0
+    ? `When the last has left, ${moment(afterwards.at, zone)}, the mailbox may write to ${many(afterwards.left)} more recipients within its 24 hours${others}.`
+    : `When the last has left, ${moment(afterwards.at, zone)}, the mailbox has used up what it may write to in 24 hours${others}.`
 }
 
 /** The last word before posting, and the one button that posts. */
-function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence: string; allowanceAfter: number }) {
-  const { rows, chosen, goTo, written } = useWork()
+function LastWordAndPost({ round }: { round: Round }) {
+  const { chosen, goTo, written } = useWork()
   const proof = useProof(round.id).data
   const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
   const progress = useProgress(round.id)
   const [asking, setAsking] = useState(false)
+  const [notWritten, setNotWritten] = useState<string | null>(null)
+  const word = useLastWord(round.id, asking)
   const post = useChange(routes.post, (posted) => {
     setAsking(false)
     queries.setQueryData(['round', round.id], posted)
     void queries.invalidateQueries()
   })
   const n = chosen.length
-  const own = mailbox ? [...new Set([mailbox.address, ...mailbox.aliases].map(domainOf))] : []
-  const home = own.join(' and ')
-  const inRound = new Set(chosen)
-  const addressOf = (row: Row) => (round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : '')
-  const outside = rows.filter((row) => inRound.has(row.id) && !isOwn(addressOf(row), own))
   const accepted = proof?.findings.filter((f) => f.accepted !== null) ?? []
   const set = useReadingSet(round.id).data?.set ?? []
   const read = set.filter((one) => one.read).length
+  /** Asked only of what is written to the desk: what is posted is what stands there. */
+  const openAsking = () =>
+    void written().then(
+      () => {
+        setNotWritten(null)
+        setAsking(true)
+      },
+      (error) => {
+        setAsking(false)
+        setNotWritten(faultWords(error))
+      },
+    )
+  const said = word.isFetching ? undefined : word.data
+  const home = said?.home.join(' and ') ?? ''
   return (
     <section aria-label="Post" className="px-5 py-4">
+      {notWritten !== null && (
+        <div className="mb-3">
+          <Say tone="stop">Nothing was posted. {notWritten} Look whether Hand Post still runs, then try again.</Say>
+        </div>
+      )}
       {proof && !proof.mayPost ? (
         <div className="flex flex-wrap items-center gap-3">
           <Say tone="stop">
@@ -241,7 +297,7 @@ function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence:
         </div>
       ) : (
         <div className="flex flex-wrap items-center gap-4">
-          <Button kind="final" disabled={!proof?.mayPost || n === 0} onClick={() => setAsking(true)}>
+          <Button kind="final" disabled={!proof?.mayPost || n === 0} onClick={openAsking}>
             Post {times(n, 'letter')}
           </Button>
           <p className="max-w-sm text-[13px] text-ink-2">
@@ -252,77 +308,101 @@ function LastWord({ round, sentence, allowanceAfter }: { round: Round; sentence:
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={`Post ${times(n, 'letter')}?`}
+        title={`Post ${times(said?.letters ?? n, 'letter')}?`}
         act={
           <Button
             kind="final"
-            disabled={post.isPending}
+            disabled={post.isPending || !said}
             onClick={() =>
-              void written().then(() => post.mutate({ params: { round: round.id }, body: { messages: n } }))
+              said && post.mutate({ params: { round: round.id }, body: { messages: said.letters, print: said.print } })
             }
           >
             {post.isPending
               ? progress
                 ? `${progress.words}: ${progress.done} of ${progress.of}`
                 : 'Posting…'
-              : `Post ${times(n, 'letter')}`}
+              : `Post ${times(said?.letters ?? n, 'letter')}`}
           </Button>
         }
       >
-        <p>{sentence}</p>
-        <ul className="list-disc space-y-1 pl-5">
-          <li>
-            From {mailbox?.senderName ? `${mailbox.senderName} <${mailbox.address}>` : mailbox?.address}
-            {mailbox?.practice && ', the practice mailbox: nothing reaches a real person'}.
-          </li>
-          <li>
-            {outside.length === 0 ? (
-              `Nobody outside ${home}.`
-            ) : (
-              <More
-                words={`${outside.length.toLocaleString('en-GB')} of ${n.toLocaleString('en-GB')} are outside ${home}.`}
-              >
-                {outside.slice(0, mostNamed).map((row) => (
-                  <li key={row.id}>
-                    {callPerson(round, row)}, {addressOf(row)}
-                  </li>
-                ))}
-                {outside.length > mostNamed && <li>and {(outside.length - mostNamed).toLocaleString('en-GB')} more</li>}
-              </More>
-            )}
-          </li>
-          {round.cc.length + round.bcc.length > 0 && (
-            <li>Every letter is copied to {[...round.cc, ...round.bcc].map(entryWords).join(', ')}.</li>
-          )}
-          <li>{round.files.length === 0 ? 'No files go with them.' : filesSentence(round)}</li>
-          {accepted.length > 0 && (
-            <li>
-              <More
-                words={`${times(accepted.length, 'finding')} of the proof ${accepted.length === 1 ? 'was' : 'were'} accepted with a reason.`}
-              >
-                {accepted.slice(0, mostNamed).map((f) => (
-                  <li key={f.key}>
-                    {f.person !== null && <b>{f.person}: </b>}
-                    {f.message} <i>“{f.accepted}”</i>
-                  </li>
-                ))}
-                {accepted.length > mostNamed && <li>and {accepted.length - mostNamed} more, as the proof shows</li>}
-              </More>
-            </li>
-          )}
-          {set.length > 0 && (
-            <li>
-              {read === set.length
-                ? `The reading set was read to its end: every variation of the letter has been seen.`
-                : `Of the ${times(set.length, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${read === 1 ? 'was' : 'were'}`} read.`}
-            </li>
-          )}
-          <li>
-            {allowanceAfter >= 0
-              ? `Afterwards the mailbox may write to ${allowanceAfter.toLocaleString('en-GB')} more recipients within these 24 hours.`
-              : 'The mailbox’s allowance is used up on the way; the rest goes on as soon as it may.'}
-          </li>
-        </ul>
+        {word.error ? (
+          <Say tone="stop">{faultWords(word.error)}</Say>
+        ) : !said ? (
+          <Waiting />
+        ) : (
+          <>
+            <p>{said.sentence}</p>
+            <ul className="list-disc space-y-1 pl-5">
+              <li>
+                From {mailbox?.senderName ? `${mailbox.senderName} <${mailbox.address}>` : mailbox?.address}
+                {mailbox?.practice && ', the practice mailbox: nothing reaches a real person'}.
+              </li>
+              <li>
+                {said.outside.count + said.outside.copies === 0 ? (
+                  `Nobody outside ${home}.`
+                ) : (
+                  <More
+                    words={`Outside ${home}: ${many(said.outside.count)} of ${times(said.letters, 'person', 'people')}${said.outside.copies > 0 ? `, and ${times(said.outside.copies, 'address', 'addresses')} with copies` : ''}.`}
+                  >
+                    {said.outside.people.map((one) => (
+                      <li key={one.rowId}>
+                        {one.person === one.address ? one.address : `${one.person}, ${one.address}`}
+                      </li>
+                    ))}
+                    {said.outside.count > said.outside.people.length && (
+                      <li>and {many(said.outside.count - said.outside.people.length)} more</li>
+                    )}
+                    {said.copies.addresses
+                      .filter((c) => c.outside)
+                      .map((c) => (
+                        <li key={c.address}>{c.address}, a copy</li>
+                      ))}
+                  </More>
+                )}
+              </li>
+              <li>
+                {said.copies.count < 2 ? (
+                  copiesSentence(said)
+                ) : (
+                  <More words={copiesSentence(said)}>
+                    {said.copies.addresses.map((c) => (
+                      <li key={c.address}>
+                        {c.address}, of {times(c.letters, 'letter')}
+                      </li>
+                    ))}
+                    {said.copies.count > said.copies.addresses.length && (
+                      <li>and {many(said.copies.count - said.copies.addresses.length)} more</li>
+                    )}
+                  </More>
+                )}
+              </li>
+              <li>{filesSentence(said)}</li>
+              {accepted.length > 0 && (
+                <li>
+                  <More
+                    words={`${times(accepted.length, 'finding')} of the proof ${accepted.length === 1 ? 'was' : 'were'} accepted with a reason.`}
+                  >
+                    {accepted.slice(0, mostNamed).map((f) => (
+                      <li key={f.key}>
+                        {f.person !== null && <b>{f.person}: </b>}
+                        {f.message} <i>“{f.accepted}”</i>
+                      </li>
+                    ))}
+                    {accepted.length > mostNamed && <li>and {accepted.length - mostNamed} more, as the proof shows</li>}
+                  </More>
+                </li>
+              )}
+              {set.length > 0 && (
+                <li>
+                  {read === set.length
+                    ? `The reading set was read to its end: every variation of the letter has been seen.`
+                    : `Of the ${times(set.length, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${read === 1 ? 'was' : 'were'}`} read.`}
+                </li>
+              )}
+              <li>{allowanceSentence(said, mailbox?.timeZone ?? 'UTC')}</li>
+            </ul>
+          </>
+        )}
         <p className="text-[13px] text-ink-2">
           What has not left yet can be held or withdrawn at any time. What has left cannot.
         </p>

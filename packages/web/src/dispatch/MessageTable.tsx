@@ -1,6 +1,7 @@
-import { type MessageLine, routes } from '@hand-post/contract'
+import { type CopyLine, type MessageLine, routes } from '@hand-post/contract'
 import { type MessageState, stateWords } from '@hand-post/core'
 import type { ReactNode } from 'react'
+import { toast } from 'sonner'
 import { queries, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
@@ -9,7 +10,45 @@ import { Button, Empty, StateMark } from '../shared/parts.tsx'
 
 /** When a message left or will leave. */
 const whenOf = (m: MessageLine) =>
-  m.sentAt !== null ? moment(m.sentAt) : m.plannedAt !== null ? `planned ${moment(m.plannedAt)}` : ''
+  m.sentAt !== null
+    ? moment(m.sentAt)
+    : m.plannedAt !== null
+      ? `${m.state === 'retrying' ? 'will try' : 'planned'} ${moment(m.plannedAt)}`
+      : ''
+
+/** What has become of the copies of a letter, shortly; null where there are none to speak of yet. */
+export function copyWords(copies: CopyLine[]): string | null {
+  if (copies.length === 0) return null
+  const gone = copies.filter((c) => c.state === 'sent').length
+  const rest = copies.filter((c) => c.state !== 'sent')
+  if (gone === copies.length) return copies.length === 1 ? 'its copy went' : `its ${gone} copies went`
+  const each = rest
+    .map((c) => `${c.address} ${stateWords[c.state]}${c.state !== 'waiting' && c.reason ? ` (${c.reason})` : ''}`)
+    .join('; ')
+  return gone === 0
+    ? `${copies.length === 1 ? 'copy' : 'copies'}: ${each}`
+    : `${gone} of ${copies.length} copies went; ${each}`
+}
+
+/** What stands at the end of a line: where the letter is, or what is the matter, and its copies. */
+const lastWords = (m: MessageLine) =>
+  [
+    m.state === 'sent'
+      ? m.filedAt !== null
+        ? 'filed in Sent'
+        : m.filingFault
+          ? `not in Sent: ${m.filingFault}`
+          : 'not filed in Sent yet'
+      : m.asksWriter
+        ? null
+        : m.reason,
+    // While a letter waits, so do its copies.
+    m.state === 'sent' ? copyWords(m.copies) : null,
+  ]
+    .filter(Boolean)
+    .join('; ')
+
+const copiesInDoubt = (m: MessageLine) => m.copies.filter((c) => c.state === 'inDoubt')
 
 /** A live line for each message of the round that is open. */
 export function MessageTable({ messages }: { messages: MessageLine[] }) {
@@ -38,7 +77,7 @@ export function MessageRows<M extends MessageLine>({
       lines={messages}
       keyOf={(m) => m.id}
       isChosen={(m) => chosen !== null && m.rowId === chosen}
-      heightOf={(m) => (m.asksWriter ? 84 : 34)}
+      heightOf={(m) => 34 + 50 * ((m.asksWriter ? 1 : 0) + copiesInDoubt(m).length)}
     >
       {(m) => (
         <>
@@ -51,32 +90,65 @@ export function MessageRows<M extends MessageLine>({
             </PersonCell>
             {roundOf && <PersonCell className="w-56 shrink-0 max-lg:hidden">{roundOf(m)}</PersonCell>}
             <PersonCell className="w-48 shrink-0 text-ink-2">{whenOf(m)}</PersonCell>
-            <PersonCell className="min-w-0 flex-1 text-[13px] text-ink-2" title={m.reason}>
-              {m.state === 'sent'
-                ? m.filedAt !== null
-                  ? 'filed in Sent'
-                  : 'not filed in Sent yet'
-                : !m.asksWriter && m.reason}
+            <PersonCell className="min-w-0 flex-1 text-[13px] text-ink-2" title={lastWords(m)}>
+              {lastWords(m)}
             </PersonCell>
           </PersonLine>
-          {m.asksWriter && <Doubt message={m} />}
+          {m.asksWriter && <LetterInDoubt message={m} />}
+          {copiesInDoubt(m).map((copy) => (
+            <CopyInDoubt key={copy.id} copy={copy} />
+          ))}
         </>
       )}
     </PersonGrid>
   )
 }
 
-/** A message whose fate is not known: only the writer can say. */
-function Doubt({ message }: { message: MessageLine }) {
-  const settle = useChange(routes.settleDoubt, () => queries.invalidateQueries())
-  const say = (went: boolean) => settle.mutate({ params: { message: message.id }, body: { went } })
+/** Says what came of the writer's word. */
+export function sayWhatCame({ settled, found }: { settled: number; found: number }) {
+  if (found > 0)
+    toast(
+      found === 1 && settled === 0
+        ? 'It was found in Sent after all, so it is not sent again.'
+        : `${found} were found in Sent after all, so they are not sent again.`,
+    )
+  return queries.invalidateQueries()
+}
+
+/** A letter whose fate is not known: only the writer can say. */
+function LetterInDoubt({ message }: { message: MessageLine }) {
+  const settle = useChange(routes.settleDoubt, sayWhatCame)
   return (
-    <div className="flex items-center gap-2 text-[13px]">
-      <p className="min-w-0 flex-1">{message.reason}</p>
-      <Button onClick={() => say(true)} disabled={settle.isPending}>
+    <Doubt
+      words={message.reason}
+      pending={settle.isPending}
+      say={(went) => settle.mutate({ params: { message: message.id }, body: { went } })}
+    />
+  )
+}
+
+/** The same of a copy. */
+function CopyInDoubt({ copy }: { copy: CopyLine }) {
+  const settle = useChange(routes.settleCopy, sayWhatCame)
+  return (
+    <Doubt
+      words={`Copy to ${copy.address}: ${copy.reason ?? ''}`}
+      pending={settle.isPending}
+      say={(went) => settle.mutate({ params: { copy: copy.id }, body: { went } })}
+    />
+  )
+}
+
+function Doubt({ words, pending, say }: { words: string | null; pending: boolean; say: (went: boolean) => void }) {
+  return (
+    <div className="flex h-[50px] items-center gap-2 text-[13px]">
+      <p className="line-clamp-2 min-w-0 flex-1" title={words ?? undefined}>
+        {words}
+      </p>
+      <Button onClick={() => say(true)} disabled={pending}>
         It went
       </Button>
-      <Button onClick={() => say(false)} disabled={settle.isPending}>
+      <Button onClick={() => say(false)} disabled={pending}>
         It did not: send it
       </Button>
     </div>

@@ -5,7 +5,7 @@ import clsx from 'clsx'
 import { Dialog, Tabs } from 'radix-ui'
 import { type FormEvent, type ReactNode, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, useChange, useRounds, useShelf } from '../api.ts'
+import { ask, tellFault, useChange, useRounds, useShelf } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { pictureAddress } from '../rounds/MessagePane.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
@@ -336,7 +336,11 @@ function Files() {
   const bring = useChange(routes.bringInLetter)
   const take = async ([file]: File[]) => {
     if (!file) return
-    await written()
+    try {
+      await written()
+    } catch (error) {
+      return tellFault(error)
+    }
     bring.mutate(
       { params: { round: round.id }, query: { name: file.name }, file },
       {

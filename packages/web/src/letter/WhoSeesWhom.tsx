@@ -1,7 +1,7 @@
 import type { Mailbox } from '@hand-post/contract'
 import { addressesIn, addressFault, type Column, parseTyped, plainField, printField } from '@hand-post/core'
 import { Popover } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useMailboxes } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Labelled } from '../shared/parts.tsx'
@@ -40,6 +40,7 @@ export function WhoSeesWhom() {
   const mailbox = mailboxes.find((m) => m.id === round.mailboxId)
   const editable = round.postedAt === null
   const { sender } = round
+  const wrong = wrongEntries([...round.cc, ...round.bcc, ...(sender.replyTo ? [sender.replyTo] : [])])
   return (
     <div className="space-y-0.5 border-rule border-b px-4 py-1.5 text-[14px]">
       <div className="flex items-center gap-3">
@@ -69,7 +70,15 @@ export function WhoSeesWhom() {
         </select>
       </div>
       <div className="flex items-start gap-3 pl-19 text-[13px] text-ink-2">
-        <span className="min-w-0 flex-1 py-0.5">{sightSentence(round.cc, round.bcc, sender.replyTo)}</span>
+        <span className="min-w-0 flex-1 py-0.5">
+          {sightSentence(round.cc, round.bcc, sender.replyTo)}
+          {wrong.length > 0 && (
+            <b className="block text-stop">
+              {wrong.join(' ')} {wrong.length === 1 ? 'It is' : 'They are'} kept here to be mended; the proof stops at{' '}
+              {wrong.length === 1 ? 'it' : 'them'}.
+            </b>
+          )}
+        </span>
         {editable && (
           <Popover.Root>
             <Popover.Trigger asChild>
@@ -114,7 +123,7 @@ function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
         value={sender.replyTo ? [sender.replyTo] : []}
         columns={columns}
         placeholder="to the address they come from"
-        put={([first]) => void change({ sender: { replyTo: first ?? null } })}
+        put={(entries) => void change({ sender: { replyTo: entries.join('; ') || null } })}
       />
       <Addresses label="Cc" value={round.cc} columns={columns} put={(cc) => void change({ cc })} />
       <Addresses label="Bcc" value={round.bcc} columns={columns} put={(bcc) => void change({ bcc })} />
@@ -136,7 +145,24 @@ function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
   )
 }
 
-/** A line of text that counts when Enter is pressed or it is left. */
+/**
+ * A text that is typed here and kept elsewhere when Enter is pressed or it is left, in whatever way: by Tab, by Escape, by a click
+ * elsewhere that shuts what it stands in.
+ */
+function useTyped(stored: string, put: (text: string) => void) {
+  const [text, setText] = useState(stored)
+  useEffect(() => setText(stored), [stored])
+  const last = useRef({ text, stored, put })
+  last.current = { text, stored, put }
+  const keep = (typed = last.current.text) => {
+    if (typed.trim() !== last.current.stored) last.current.put(typed.trim())
+  }
+  // What is shut takes its line away without leaving it.
+  useEffect(() => () => keep(), [])
+  return { text, setText, keep }
+}
+
+/** A line of text that counts when it is left. */
 function Kept({
   label,
   value,
@@ -148,9 +174,7 @@ function Kept({
   placeholder: string
   put: (text: string) => void
 }) {
-  const [text, setText] = useState(value)
-  useEffect(() => setText(value), [value])
-  const keep = () => text.trim() !== value && put(text.trim())
+  const { text, setText, keep } = useTyped(value, put)
   return (
     <input
       aria-label={label}
@@ -159,13 +183,13 @@ function Kept({
       maxLength={200}
       placeholder={placeholder}
       onChange={(e) => setText(e.target.value)}
-      onBlur={keep}
+      onBlur={() => keep()}
       onKeyDown={(e) => e.key === 'Enter' && keep()}
     />
   )
 }
 
-/** The entries of a line of addresses: typed fields stand whole, whatever is in them. */
+/** The entries of a line of addresses: typed fields stand whole, whatever is in them; what is no address stands as it is. */
 function entriesIn(text: string): string[] {
   const entries: string[] = []
   for (const segment of parseTyped(text))
@@ -173,6 +197,13 @@ function entriesIn(text: string): string[] {
     else entries.push(printField(segment))
   return entries
 }
+
+/** What is wrong with entries of Cc, Bcc or Reply-To, in words. */
+export const wrongEntries = (entries: string[]): string[] =>
+  entries.flatMap((entry) => {
+    const fault = entry.startsWith('{{') && entry.endsWith('}}') ? null : addressFault(entry)
+    return fault === null ? [] : [`“${entry}” is no address: ${fault}.`]
+  })
 
 function Addresses({
   label,
@@ -187,15 +218,12 @@ function Addresses({
   placeholder?: string
   put: (entries: string[]) => void
 }) {
-  const [text, setText] = useState(value.join('; '))
-  const [fault, setFault] = useState('')
-  useEffect(() => setText(value.join('; ')), [value.join('; ')])
-  const keep = (typed = text) => {
+  const { text, setText, keep } = useTyped(value.join('; '), (typed) => {
     const entries = entriesIn(typed)
-    const wrong = entries.find((e) => !e.startsWith('{{') && addressFault(e) !== null)
-    setFault(wrong ? `“${wrong}” is no address: ${addressFault(wrong)}.` : '')
-    if (!wrong && entries.join() !== value.join()) put(entries)
-  }
+    if (entries.join() !== value.join()) put(entries)
+  })
+  // What is wrong is kept too, and said until it is mended; the proof stops at it.
+  const wrong = wrongEntries(value)
   return (
     <div>
       <label className="block">
@@ -203,6 +231,7 @@ function Addresses({
         <span className="flex gap-1">
           <input
             aria-label={label}
+            aria-invalid={wrong.length > 0}
             className="input min-w-0 flex-1"
             value={text}
             placeholder={placeholder}
@@ -229,9 +258,9 @@ function Addresses({
           )}
         </span>
       </label>
-      {fault && (
+      {wrong.length > 0 && (
         <p role="alert" className="text-[13px] text-stop">
-          {fault}
+          {wrong.join(' ')}
         </p>
       )}
     </div>

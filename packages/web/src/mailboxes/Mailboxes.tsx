@@ -114,6 +114,19 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
           </Button>
         </Say>
       )}
+      {m.notFiled && (
+        <Say tone="ask">
+          {times(m.notFiled.count, 'letter')} that {m.notFiled.count === 1 ? 'has' : 'have'} gone{' '}
+          {m.notFiled.count === 1 ? 'is' : 'are'} not in Sent: {m.notFiled.fault} It is tried again by itself
+          {m.notFiled.next !== null && `, next ${moment(m.notFiled.next)}`}.
+        </Say>
+      )}
+      {m.foundFiling !== null && m.hostFilesSent && (
+        <p className="text-[13px] text-ink-2">
+          On {moment(m.foundFiling)} a letter was in Sent before Hand Post had filed it: this host files what it sends,
+          so Hand Post files nothing there.
+        </p>
+      )}
       {m.readingFault && <Say tone="ask">{m.readingFault}</Say>}
       {m.unreadMail.count > 0 && <UnreadMail mailbox={m} />}
     </div>
@@ -173,7 +186,11 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
     void queries.invalidateQueries({ queryKey: ['mailboxes'] })
     onDone()
   }
-  const test = useChange(routes.testMailbox, ({ steps }) => setSteps(steps))
+  const [selfMessage, setSelfMessage] = useState(false)
+  const test = useChange(routes.testMailbox, ({ steps, hostFilesSent }) => {
+    if (hostFilesSent !== null) setSettings((before) => ({ ...before, hostFilesSent }))
+    setSteps(steps)
+  })
   const add = useChange(routes.addMailbox, stored)
   const change = useChange(routes.changeMailbox, stored)
   const remove = useChange(routes.removeMailbox, () => {
@@ -306,6 +323,24 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
           />
           The host itself keeps what it sends in Sent, so Hand Post files no copy
         </label>
+        {settings.hostFilesSent && (
+          <p className="mt-1 ml-6 max-w-2xl text-[13px] text-ink-2">
+            Cc and Bcc get a message of their own, when the person’s was taken. Of a letter with copies such a host
+            keeps two in Sent: the letter, and the one to its copies.
+          </p>
+        )}
+        {settings.imap && (
+          <label className="mt-2 flex items-center gap-2">
+            <input
+              type="checkbox"
+              className="size-4 accent-post"
+              checked={selfMessage}
+              onChange={(e) => setSelfMessage(e.target.checked)}
+            />
+            Find that out with the test: send one message to {settings.address.trim() || 'the mailbox'} itself, look for
+            it in Sent, and take it away again
+          </label>
+        )}
       </fieldset>
       {steps && (
         <ol aria-label="The test, step by step" aria-live="polite" className="space-y-1">
@@ -323,7 +358,7 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
       )}
       <div className="flex flex-wrap gap-2">
         <Button
-          onClick={() => test.mutate({ body: { ...whole(), ...(mailbox ? { id: mailbox.id } : {}) } })}
+          onClick={() => test.mutate({ body: { ...whole(), selfMessage, ...(mailbox ? { id: mailbox.id } : {}) } })}
           disabled={test.isPending}
         >
           {test.isPending ? 'Trying…' : 'Test it'}

@@ -6,7 +6,7 @@ import { Link, useSearchParams } from 'react-router'
 import { faultWords, queries, useChange, useInTray } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
-import { Button, Empty, Paper, StateMark, times, Waiting, Ways } from '../shared/parts.tsx'
+import { Button, Empty, Paper, Say, StateMark, times, Waiting, Ways } from '../shared/parts.tsx'
 
 const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
 
@@ -66,6 +66,8 @@ export default function InTray() {
                   </span>
                   <span className="mt-0.5 flex items-center gap-2 text-[13px]">
                     <StateMark state={e.kind === 'bounce' ? 'bounced' : 'replied'} />
+                    {e.of === 'copy' && <b className="shrink-0">a copy’s</b>}
+                    {e.of === 'other' && <b className="shrink-0">whose?</b>}
                     <span className="truncate text-ink-2">{e.round}</span>
                   </span>
                   <span className="mt-0.5 line-clamp-2 text-[13px]">{e.words}</span>
@@ -85,6 +87,7 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
     void queries.invalidateQueries({ queryKey: ['in-tray'] })
     back()
   })
+  const whose = useChange(routes.whose, () => queries.invalidateQueries())
   const isDone = entry.doneAt !== null
   const reply = `mailto:${addressIn(entry.from) || entry.address}?subject=${encodeURIComponent(/^re:/i.test(entry.subject) ? entry.subject : `Re: ${entry.subject}`)}`
   return (
@@ -112,6 +115,24 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
           </a>
         )}
       </header>
+      {entry.of !== 'person' && (
+        <div className="border-rule border-b px-4 py-2">
+          <Say tone={entry.of === 'other' ? 'ask' : undefined}>
+            {entry.of === 'copy'
+              ? `${entry.kind === 'bounce' ? 'This is about' : 'This comes from'} ${entry.fromAddress}, who has a copy of the letter. It does not count for ${entry.person}.`
+              : `${entry.kind === 'bounce' ? 'This is about' : 'This comes from'} ${entry.fromAddress}, which is neither ${entry.person}’s address nor one with a copy. It counts for nobody until you say whose it is.`}
+            {entry.of === 'other' && (
+              <Button
+                className="mt-2"
+                disabled={whose.isPending}
+                onClick={() => whose.mutate({ params: { response: entry.id }, body: { of: 'person' } })}
+              >
+                It is {entry.person}’s
+              </Button>
+            )}
+          </Say>
+        </div>
+      )}
       <div className="flex min-h-0 flex-1 max-lg:flex-col">
         <div className="min-h-0 flex-1 overflow-auto p-4">
           {entry.kind === 'bounce' && (

@@ -24,7 +24,7 @@ const gone: Pick = (p) => !outcomeIs('waiting', 'inDoubt', 'withdrawn', 'refused
 const has =
   (kind: string, automatic = false): Pick =>
   (p) =>
-    gone(p) && p.responses.some((r) => r.kind === kind && r.automatic === automatic)
+    gone(p) && p.responses.some((r) => r.kind === kind && r.of === 'person' && r.automatic === automatic)
 
 interface BoardLine {
   words: string
@@ -205,6 +205,9 @@ function Answered({ board }: { board: Board }) {
             <span className="min-w-0 whitespace-pre-line">
               {words[r.kind]}
               {r.automatic && ' (a machine, by how fast)'}
+              {r.of === 'copy' && ` (of ${r.from || 'somebody'}, who has a copy: it does not count for ${of.person})`}
+              {r.of === 'other' &&
+                ` (of another address: it counts once you say in the in-tray that it is ${of.person}’s)`}
               {r.words && `: ${r.words}`}
             </span>
           </li>
@@ -229,7 +232,7 @@ function People({ people, words }: { people: Board['people']; words: string | un
         <PersonGrid label="Outcomes" lines={people} keyOf={(p) => p.messageId} isChosen={(p) => person?.id === p.rowId}>
           {(p) => {
             const said =
-              p.responses.find((r) => r.kind === 'reply' || r.kind === 'bounce')?.words ??
+              p.responses.find((r) => r.of === 'person' && (r.kind === 'reply' || r.kind === 'bounce'))?.words ??
               (p.outcome === 'refused' ? p.reason : '')
             return (
               <PersonLine>

@@ -1,5 +1,5 @@
 import { routes } from '@hand-post/contract'
-import { callName, compileCopies, compileLetter, encloser, messageSize, shown } from '@hand-post/core'
+import { bareAddress, callName, compileCopies, compileLetter, encloser, messageSize, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
@@ -258,7 +258,7 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
       size,
       href: fileAddress(hash, sentAs),
     }))
-    const address = round.addressColumn ? shown(row.cells[round.addressColumn]).trim() : ''
+    const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
     const name = callName(row, round.nameColumns, round.addressColumn)
     return {
       from: mailbox ? `${sender.name ?? mailbox.senderName} <${sender.address ?? mailbox.address}>` : '',

@@ -41,7 +41,7 @@ export interface RoundWork {
   choose: (rowId: number) => void
   step: (by: number) => void
   change: (changes: RoundChanges) => Promise<void>
-  /** Waits until everything that was changed here is written: before something is made of the round as it stands. */
+  /** Waits until everything that was changed here is written: before something is made of the round as it stands. Rejects when it cannot be. */
   written: () => Promise<void>
   editCell: (rowId: number, columnId: string, text: string) => Promise<void>
   undoCell: () => void
@@ -100,6 +100,8 @@ function useNoteWork(roundId: number) {
           ])
           setTyped((all) => (all.get(rowId) === words ? new Map([...all].filter(([row]) => row !== rowId)) : all))
         } catch (error) {
+          // It stays here to be written, and nothing is made of the round before it is.
+          if (!waiting.current.has(rowId)) waiting.current.set(rowId, { write, timer: 0 })
           tellFault(error)
         }
       }
@@ -107,11 +109,13 @@ function useNoteWork(roundId: number) {
     },
     [roundId],
   )
-  const notesWritten = useCallback(async () => {
+  /** Writes the notes that were not written yet. Returns whether all of them are. */
+  const notesWritten = useCallback(async (): Promise<boolean> => {
     for (const { timer, write } of [...waiting.current.values()]) {
       clearTimeout(timer)
       await write()
     }
+    return waiting.current.size === 0
   }, [])
   useEffect(() => () => void notesWritten(), [notesWritten])
   const notes = useMemo(
@@ -258,6 +262,8 @@ export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
   // one it lies over whatever the desk says meanwhile.
   const [unwritten, setUnwritten] = useState<RoundChanges[]>([])
   const changes = useRef(Promise.resolve())
+  /** How many of them the desk did not take. */
+  const failed = useRef(0)
   const change = useCallback(
     (parts: RoundChanges) => {
       setUnwritten((all) => [...all, parts])
@@ -268,6 +274,7 @@ export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
           queries.setQueryData(['round', round.id], written)
           await queries.invalidateQueries({ queryKey: ['round', round.id] })
         } catch (error) {
+          failed.current++
           tellFault(error)
         }
         setUnwritten((all) => all.filter((one) => one !== parts))
@@ -277,9 +284,12 @@ export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
     [round.id, save],
   )
   const written = useCallback(async () => {
+    const failedBefore = failed.current
     await save()
-    await notesWritten()
+    const notesAre = await notesWritten()
     await changes.current
+    if (unsaved.current !== null || !notesAre || failed.current > failedBefore)
+      throw new Error('What you changed last could not be written to the desk, so nothing was made of it.')
   }, [save, notesWritten])
   const withChanges = useMemo(() => unwritten.reduce(changed, round), [unwritten, round])
 
