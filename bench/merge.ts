@@ -11,7 +11,8 @@ const html = `<p>Dear {{First name}} {{Last name}},</p><p>${words.repeat(6)}</p>
 const letter = { subject: 'Permit {{Permit no}} for {{Boat}}', body: readHtml(html).body }
 const rows: Row[] = Array.from({ length: 10_000 }, (_, i) => ({
   id: i,
-  position: i,
+  position: '',
+  place: i,
   cells: Object.fromEntries(columns.map((c) => [c.id, `${c.name} & co ${i}`])),
 }))
 
@@ -19,7 +20,8 @@ const compiled = compileLetter(letter, columns)
 // The same texts as templates: each value is marked, then swapped for the template's own place.
 const marked = compiled.merge({
   id: 0,
-  position: 0,
+  position: '',
+  place: 0,
   cells: Object.fromEntries(columns.map((c) => [c.id, `@${c.id}@`])),
 })
 const template = (text: string, noEscape: boolean) =>

@@ -106,7 +106,7 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
   await page.getByLabel('Letters a minute').fill('60')
   await page.getByRole('button', { name: 'Post 4 letters' }).click()
   const dialog = page.getByRole('dialog')
-  await dialog.getByText('4 of 4 are outside brindlequay.example').click()
+  await dialog.getByText('Outside brindlequay.example: 4 of 4 people.').click()
   await see(dialog).toContainText('Person 2, person2@village.example')
   await see(dialog).toContainText('that show every variation of the letter')
   await dialog.getByRole('button', { name: 'Post 4 letters' }).click()

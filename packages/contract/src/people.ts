@@ -92,7 +92,7 @@ export const cellSchema = z.union([
 ])
 export const rowSchema = z.object({
   id: z.number().int(),
-  position: z.number(),
+  position: z.string(),
   cells: z.record(z.string(), cellSchema),
 })
 export const sortSchema = z.array(z.object({ column: columnId, descending: z.boolean() })).max(6)
@@ -132,7 +132,7 @@ export const editSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('cells'), cells: z.array(z.tuple([rowId, columnId, cellSchema.nullable()])) }),
   z.object({ do: z.literal('addRows'), rows: z.array(rowSchema) }),
   z.object({ do: z.literal('deleteRows'), rows: z.array(rowId) }),
-  z.object({ do: z.literal('moveRows'), positions: z.array(z.tuple([rowId, z.number()])) }),
+  z.object({ do: z.literal('moveRows'), positions: z.array(z.tuple([rowId, z.string()])) }),
   z.object({ do: z.literal('columns'), columns: z.array(columnSchema) }),
   z.object({ do: z.literal('sort'), sort: sortSchema }),
 ])

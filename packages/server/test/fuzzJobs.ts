@@ -14,7 +14,7 @@ const columns = [
   { id: 'c1', name: 'Name', kind: 'text' as const },
   { id: 'c2', name: 'Email', kind: 'address' as const },
 ]
-const row = { id: 1, position: 1, cells: { c1: 'Ada', c2: 'ada@village.example' } }
+const row = { id: 1, position: '', place: 1, cells: { c1: 'Ada', c2: 'ada@village.example' } }
 const key = Buffer.alloc(32, 7)
 
 /** A letter that was read must be one that can be stored, and made for somebody. */

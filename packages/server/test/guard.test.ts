@@ -54,7 +54,12 @@ const cells = (h: Holder) => [
   permitFile(h),
 ]
 const rows = people.map(
-  (h, i): Row => ({ id: i + 1, position: i, cells: Object.fromEntries(cells(h).map((text, c) => [`c${c}`, text])) }),
+  (h, i): Row => ({
+    id: i + 1,
+    position: '',
+    place: i,
+    cells: Object.fromEntries(cells(h).map((text, c) => [`c${c}`, text])),
+  }),
 )
 const facts: Awaited<ReturnType<typeof examine>>[] = []
 beforeAll(async () => {

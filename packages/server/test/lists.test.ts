@@ -26,7 +26,8 @@ const words = (refused: Promise<unknown>) =>
     () => '',
     (e: { problem: { detail: string } }) => e.problem.detail,
   )
-const sorted = (rows: Row[]) => [...rows].sort((a, b) => a.position - b.position || a.id - b.id)
+const sorted = (rows: Row[]) =>
+  [...rows].sort((a, b) => (a.position < b.position ? -1 : a.position > b.position ? 1 : a.id - b.id))
 
 describe('changing a list', () => {
   const columnId = fc.constantFrom('c1', 'c2', 'c3', 'c4')

@@ -14,7 +14,8 @@ const columns: Column[] = ['First', 'Last', 'Email', 'Permit no', 'Boat', 'Fee']
 }))
 const row = (id: number, ...cells: string[]): Row => ({
   id,
-  position: id - 1,
+  position: '',
+  place: id - 1,
   cells: Object.fromEntries(cells.map((text, i) => [`c${i}`, text])),
 })
 const people = [

@@ -15,7 +15,8 @@ import { totalOf } from './tables.ts'
 const columns: Column[] = ['A', 'B', 'C'].map((name, i) => ({ id: `c${i + 1}`, name, kind: 'text' }))
 const row = (...cells: string[]): Row => ({
   id: 1,
-  position: 0,
+  position: '',
+  place: 0,
   cells: Object.fromEntries(cells.flatMap((cell, i) => (cell === '' ? [] : [[`c${i + 1}`, cell]]))),
 })
 const words = (typed: string): Inline[] =>

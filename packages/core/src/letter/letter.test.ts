@@ -14,7 +14,8 @@ import { compileLetter } from './merge.ts'
 const column = (name: string, kind: Column['kind'] = 'text', id = 'c1'): Column => ({ id, name, kind })
 const row = (...cells: Cell[]): Row => ({
   id: 1,
-  position: 0,
+  position: '',
+  place: 0,
   cells: Object.fromEntries(cells.map((cell, i) => [`c${i + 1}`, cell])),
 })
 const letter = (subject: string, html: string): Letter => ({ subject, body: readHtml(html).body })

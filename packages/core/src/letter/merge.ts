@@ -141,7 +141,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
   }
 
   // The person in hand, and what fills the places for them.
-  let row: Row = { id: 0, position: 0, cells: {} }
+  let row: Row = { id: 0, position: '', cells: {} }
   let rows: Row[] = []
   let note = ''
   const asText: string[] = []

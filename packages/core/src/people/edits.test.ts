@@ -22,13 +22,15 @@ const cell: fc.Arbitrary<Cell> = fc.oneof(
 )
 const column = fc.integer({ min: 1, max: 4 }).map((n): Column => ({ id: `c${n}`, name: `Column ${n}`, kind: 'text' }))
 const columnSet = fc.uniqueArray(column, { selector: (c) => c.id, maxLength: 4 })
+const keys = placesBetween(null, null, 30)
 const rowOf = (id: number): fc.Arbitrary<Row> =>
   fc.record({
     id: fc.constant(id),
-    position: fc.double({ min: 0, max: 100, noNaN: true }),
+    position: fc.constantFrom(...keys),
     cells: fc.dictionary(fc.constantFrom('c1', 'c2', 'c3'), cell),
   })
-const inOrder = (rows: Row[]) => [...rows].sort((a, b) => a.position - b.position || a.id - b.id)
+const inOrder = (rows: Row[]) =>
+  [...rows].sort((a, b) => (a.position < b.position ? -1 : a.position > b.position ? 1 : a.id - b.id))
 const list: fc.Arbitrary<ListState> = fc.record({
   columns: columnSet,
   rows: fc.tuple(...Array.from({ length: 6 }, (_, i) => rowOf(i + 1))).map(inOrder),
@@ -45,7 +47,7 @@ const edit: fc.Arbitrary<Edit> = fc.oneof(
   ids.map((rows): Edit => ({ do: 'deleteRows', rows })),
   ids.chain((rows) =>
     fc
-      .tuple(...rows.map((id) => fc.tuple(fc.constant(id), fc.double({ min: -5, max: 105, noNaN: true }))))
+      .tuple(...rows.map((id) => fc.tuple(fc.constant(id), fc.constantFrom(...keys))))
       .map((positions): Edit => ({ do: 'moveRows', positions })),
   ),
   columnSet.map((columns): Edit => ({ do: 'columns', columns })),
@@ -75,17 +77,25 @@ describe('edits', () => {
       { numRuns: 300 },
     )
   })
-  test('new rows find room between any two, in order', () => {
-    const place = fc.double({ min: -1000, max: 1000, noNaN: true })
+  test('new rows find room between any two, in order, however often the same gap is used', () => {
+    const gap = fc.record({ at: fc.nat(1000), count: fc.integer({ min: 1, max: 20 }) })
     fc.assert(
-      fc.property(fc.option(place), fc.option(place), fc.integer({ min: 1, max: 50 }), (a, b, n) => {
-        const [from, to] = a !== null && b !== null && a > b ? [b, a] : [a, b]
-        fc.pre(from === null || to === null || to - from > 1e-6)
-        const places = placesBetween(from, to, n)
-        const all = [...(from === null ? [] : [from]), ...places, ...(to === null ? [] : [to])]
+      fc.property(fc.integer({ min: 0, max: 70 }), fc.array(gap, { maxLength: 60, size: 'max' }), (n, gaps) => {
+        const all = placesBetween(null, null, n)
+        for (const { at, count } of gaps) {
+          const place = at % (all.length + 1)
+          all.splice(place, 0, ...placesBetween(all[place - 1] ?? null, all[place] ?? null, count))
+        }
         expect(all.every((x, i) => i === 0 || all[i - 1] < x)).toBe(true)
       }),
     )
+    // Two thousand times below the same row, each nearer to it than the one before.
+    let [from, to] = placesBetween(null, null, 2)
+    for (let i = 0; i < 2000; i++) {
+      const [between] = placesBetween(from, to, 1)
+      expect(from < between && between < to).toBe(true)
+      to = between
+    }
     expect(newColumnId(['c2', 'c10'])).toBe('c11')
   })
   test('rows are sorted by several columns, by value, blanks last either way', () => {
@@ -98,7 +108,7 @@ describe('edits', () => {
       ['a2', '£100'],
       ['', '£50'],
       ['A2', '£20'],
-    ].map(([c1, c2], i) => ({ id: i + 1, position: i, cells: { c1, c2 } }))
+    ].map(([c1, c2], i) => ({ id: i + 1, position: keys[i], cells: { c1, c2 } }))
     const order = (...sort: [string, boolean][]) =>
       sortRows(
         rows,
@@ -166,7 +176,7 @@ describe('a newer table', () => {
         const rows = before.map(
           ([n, name], i): Row => ({
             id: i + 1,
-            position: i,
+            position: keys[i],
             cells: { c1: `B${n}`, ...(name && { c2: name }), c3: `£${n}` },
           }),
         )
@@ -205,13 +215,17 @@ describe('a newer table', () => {
     )
   })
   test('the surest key is offered first, none that is blank or doubled; without it nothing is compared', () => {
-    const rows: Row[] = ['Ada', 'Ada'].map((name, i) => ({ id: i, position: i, cells: { c1: `B${i}`, c2: name } }))
+    const rows: Row[] = ['Ada', 'Ada'].map((name, i) => ({
+      id: i,
+      position: keys[i],
+      cells: { c1: `B${i}`, c2: name },
+    }))
     const newer = { columns: newColumns, rows: [{ c1: 'Ada', c2: 'B0' }] }
     expect(possibleKeys(columns, rows, newer)).toEqual(['c1'])
     expect(compareWithNewer(columns, rows, newer, 'c3')).toBeNull()
   })
   test('doubled and blank keys are said, and their rows left alone', () => {
-    const rows: Row[] = ['B1', 'b1', ''].map((c1, i) => ({ id: i + 1, position: i, cells: { c1 } }))
+    const rows: Row[] = ['B1', 'b1', ''].map((c1, i) => ({ id: i + 1, position: keys[i], cells: { c1 } }))
     const newer = { columns: newColumns, rows: [{ c2: 'B1' }, { c2: 'B2' }, { c2: 'B2' }, {}] }
     const found = compareWithNewer(columns, rows, newer, 'c1')!
     expect(found.added).toEqual([1])

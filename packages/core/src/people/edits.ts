@@ -1,3 +1,4 @@
+import { generateNKeysBetween } from 'fractional-indexing'
 import Papa from 'papaparse'
 import { type Cell, type Column, type Row, shown } from './table.ts'
 
@@ -24,12 +25,12 @@ export type Edit =
   | { do: 'addRows'; rows: Row[] }
   | { do: 'deleteRows'; rows: number[] }
   /** Rows get other places. */
-  | { do: 'moveRows'; positions: [row: number, position: number][] }
+  | { do: 'moveRows'; positions: [row: number, position: string][] }
   /** The columns in their new order: renamed, added, taken away, of another kind, width or recipe. */
   | { do: 'columns'; columns: Column[] }
   | { do: 'sort'; sort: SortKey[] }
 
-const byPosition = (a: Row, b: Row) => a.position - b.position || a.id - b.id
+const byPosition = (a: Row, b: Row) => (a.position < b.position ? -1 : a.position > b.position ? 1 : a.id - b.id)
 
 /** A list with one edit made. What the edit does not touch stays the same object. Rows that are not there are passed over. */
 export function applyEdit(state: ListState, edit: Edit): ListState {
@@ -105,7 +106,7 @@ export function inverseOf(state: ListState, edit: Edit): Edit {
         do: 'moveRows',
         positions: edit.positions
           .filter(([id]) => rows.has(id))
-          .map(([id]): [number, number] => [id, rows.get(id)!.position])
+          .map(([id]): [number, string] => [id, rows.get(id)!.position])
           .reverse(),
       }
     }
@@ -134,15 +135,13 @@ export function newColumnId(taken: Iterable<string>): string {
 }
 
 /**
- * The places for new rows between two rows, or after the last.
+ * The positions for new rows between two rows, or after the last: keys that never run out, however often rows are put into the same
+ * gap.
  * @param before position of the row they come after; null at the very beginning.
  * @param after position of the row they come before; null at the end.
  */
-export function placesBetween(before: number | null, after: number | null, count: number): number[] {
-  const from = before ?? (after === null ? -1 : after - count - 1)
-  const step = after === null ? 1 : (after - from) / (count + 1)
-  return Array.from({ length: count }, (_, i) => from + step * (i + 1))
-}
+export const placesBetween = (before: string | null, after: string | null, count: number): string[] =>
+  generateNKeysBetween(before, after, count)
 
 /** How cells of a column are put in order: figures and dates by value, words by the alphabet; blanks last either way. */
 export function sortRows(

@@ -14,7 +14,8 @@ const typedIn: Column[] = [
 ]
 const row: Row = {
   id: 1,
-  position: 0,
+  position: '',
+  place: 0,
   cells: { c1: 'ada', c2: "o'hara-penrose", c3: '£1,234.50', c4: '12.5', c5: '30/01/2026', c6: ' b ' },
 }
 const others = new Map<number, OtherList>([
@@ -31,7 +32,7 @@ const others = new Map<number, OtherList>([
         ['B', 'Marsh'],
         ['C', 'Reed'],
         ['c', 'Fenn'],
-      ].map(([c1, c2], i) => ({ id: i + 1, position: i, cells: { c1, c2 } })),
+      ].map(([c1, c2], i) => ({ id: i + 1, position: '', place: i, cells: { c1, c2 } })),
     },
   ],
 ])

@@ -30,7 +30,8 @@ const rows: Row[] = [
   ['Caf\u00e9', '26/04/2026', '-£5', 'y', 'ada@quay.example', '2026-05-02 00:00'],
 ].map((cells, i) => ({
   id: i + 1,
-  position: i,
+  position: '',
+  place: i,
   cells: Object.fromEntries(cells.map((c, n) => [`c${n + 1}`, c])),
 }))
 const context = {

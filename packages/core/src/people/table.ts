@@ -29,10 +29,13 @@ export type CellValue = string | number | boolean
  */
 export type Cell = string | { shown: string; value: CellValue }
 
-/** One row of a list; `cells` is keyed by column id, and a blank cell has no entry. Rows stand in the order of `position`. */
+/** One row of a list; `cells` is keyed by column id, and a blank cell has no entry. */
 export interface Row {
   id: number
-  position: number
+  /** The key by which it stands in its list: rows are in the order of these, as plain text. Between any two there is room for more. */
+  position: string
+  /** Its place in the list as sorted, from 0, where that has been reckoned. */
+  place?: number
   cells: Record<string, Cell>
 }
 

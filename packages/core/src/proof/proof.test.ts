@@ -16,7 +16,8 @@ const columns: Column[] = [
 ]
 const row = (id: number, name: string, email: string, file: string): Row => ({
   id,
-  position: id - 1,
+  position: '',
+  place: id - 1,
   cells: Object.fromEntries(
     [
       ['c1', name],

@@ -57,7 +57,7 @@ export function callName(row: Row, nameColumns: string[], addressColumn: string 
   return (
     personName(row, nameColumns) ||
     (addressColumn ? bareAddress(shown(row.cells[addressColumn])) : '') ||
-    `row ${Math.floor(row.position) + 1}`
+    `row ${(row.place ?? 0) + 1}`
   )
 }
 
@@ -234,7 +234,7 @@ function printOf(round: RoundToProof, row: Row): string {
   const rows = round.rowsOf.get(row.id)
   return JSON.stringify([
     row.cells,
-    row.position,
+    row.place,
     rows?.map((one) => one.cells),
     round.notes.get(row.id),
     round.exactSizes?.get(row.id),

@@ -10,7 +10,8 @@ import { cover } from './readingSet.ts'
 const columns: Column[] = ['Name', 'Email', 'Boat', 'Area'].map((name, i) => ({ id: `c${i}`, name, kind: 'text' }))
 const row = (id: number, ...cells: string[]): Row => ({
   id,
-  position: id,
+  position: '',
+  place: id,
   cells: Object.fromEntries(cells.flatMap((cell, i) => (cell === '' ? [] : [[`c${i}`, cell]]))),
 })
 const round = (people: Row[]): RoundToProof => ({

@@ -160,7 +160,7 @@ export async function freezeMessages(
     if (i % 500 === 499) onProgress?.(i + 1)
     return {
       rowId: row.id,
-      position: row.position,
+      position: row.place ?? i,
       key,
       messageId: `<${key}@${domain}>`,
       person,

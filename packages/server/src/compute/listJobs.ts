@@ -166,7 +166,7 @@ function editsFor(state: ListState, wishes: Wish[], next: { row: number; column:
   const around = (
     after: number | null | undefined,
     moved: ReadonlySet<number> = new Set(),
-  ): [number | null, number | null] => {
+  ): [string | null, string | null] => {
     const rows = state.rows.filter((r) => !moved.has(r.id))
     if (after === undefined) return [rows.at(-1)?.position ?? null, null]
     if (after === null) return [null, rows[0]?.position ?? null]
@@ -229,7 +229,7 @@ function editsFor(state: ListState, wishes: Wish[], next: { row: number; column:
       case 'moveRows': {
         const moved = new Set(wish.rows)
         const places = placesBetween(...around(wish.after, moved), wish.rows.length)
-        make({ do: 'moveRows', positions: wish.rows.map((id, i): [number, number] => [id, places[i]]) })
+        make({ do: 'moveRows', positions: wish.rows.map((id, i): [number, string] => [id, places[i]]) })
         break
       }
       case 'addColumn': {
@@ -572,7 +572,7 @@ export const listJobs = {
             return cell === undefined ? [] : [[own, cell]]
           }),
         )
-        const row = { id: 0, position: index, cells }
+        const row = { id: 0, position: '', place: index, cells }
         return {
           index,
           person: callName(row, names, address),

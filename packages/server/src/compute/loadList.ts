@@ -8,7 +8,7 @@ export interface LoadedList {
   list: List
   /** Rows in the list's own order, as they are stored. */
   stored: Row[]
-  /** Rows as sorted, with what derived columns work out; `position` is their place from 0. */
+  /** Rows as sorted, with what derived columns work out and the place of each. */
   rows: Row[]
   deriver: Deriver
 }
@@ -81,7 +81,7 @@ export async function loadList(db: Database, listId: number, today: string): Pro
   const deriver = compileRecipes(list.columns, { today }, others)
   const derived = deriver.any ? stored.map(deriver.derive) : stored
   const ordered = sortRows(derived, list.sort, list.columns, (row, column) => typed(row.cells[column.id], column))
-  const rows = ordered.map((row, place) => (row.position === place ? row : { ...row, position: place }))
+  const rows = ordered.map((row, place) => (row.place === place ? row : { ...row, place }))
   const loaded = { rows, deriver }
   made.set(stored, { key, loaded })
   return { list, stored, ...loaded }

@@ -85,7 +85,7 @@ export async function readModel(bytes: Buffer, name: string, columns: Column[]):
     })
   try {
     // Filled in once for nobody: what does not fit together is said before anything is made.
-    open().render({ id: 0, position: 0, cells: {} })
+    open().render({ id: 0, position: '', cells: {} })
   } catch (error) {
     const { properties } = error as {
       properties?: { errors?: { properties?: { explanation?: string } }[]; explanation?: string }

@@ -97,7 +97,7 @@ export function letterHandlers(desk: Desk, context: Context): void {
       const { settings } = await mailboxById(db, round.mailboxId)
       const { html } = compileLetter(round.letter, [], { asWritten: true, signature: settings.signature }).merge({
         id: 0,
-        position: 0,
+        position: '',
         cells: {},
       })
       // Whole in one file: its pictures go with it.

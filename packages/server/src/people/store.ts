@@ -1,5 +1,5 @@
 import type { List } from '@hand-post/contract'
-import type { Cell, Column, Edit, Row, SortKey } from '@hand-post/core'
+import { type Cell, type Column, type Edit, placesBetween, type Row, type SortKey } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 
@@ -80,11 +80,12 @@ export function insertList(
         list.book ?? false,
       ],
     )
+    const positions = placesBetween(null, null, rows.length)
     for (let from = 0; from < rows.length; from += batch) {
       await tx.query(
         `INSERT INTO list_rows (list_id, id, position, cells)
-         SELECT $1, ($2 + n)::int, ($2 + n - 1)::int, cells FROM jsonb_array_elements($3::jsonb) WITH ORDINALITY AS x (cells, n)`,
-        [id, from, json(rows.slice(from, from + batch))],
+         SELECT $1, ($2 + n)::int, $4::jsonb->>(n - 1)::int, cells FROM jsonb_array_elements($3::jsonb) WITH ORDINALITY AS x (cells, n)`,
+        [id, from, json(rows.slice(from, from + batch)), json(positions.slice(from, from + batch))],
       )
       onProgress?.(Math.min(from + batch, rows.length))
     }
@@ -108,7 +109,7 @@ export async function deleteList(db: Database, id: number): Promise<void> {
 export async function rowsText(db: Database, listId: number, from = 0, count: number | null = null): Promise<string> {
   const [found] = await db.query<{ text: string }>(
     `SELECT '{"version":' || l.version || ',"rows":[' || coalesce((
-       SELECT string_agg('{"id":' || r.id || ',"position":' || r.position || ',"cells":' || r.cells::text || '}', ',' ORDER BY r.position, r.id)
+       SELECT string_agg('{"id":' || r.id || ',"position":"' || r.position || '","cells":' || r.cells::text || '}', ',' ORDER BY r.position, r.id)
        FROM (SELECT id, position, cells FROM list_rows WHERE list_id = $1 ORDER BY position, id OFFSET $2 LIMIT $3) r
      ), '') || ']}' AS text FROM lists l WHERE l.id = $1`,
     [listId, from, count],
@@ -169,7 +170,7 @@ async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void
       for (let from = 0; from < edit.rows.length; from += batch)
         await tx.query(
           `INSERT INTO list_rows (list_id, id, position, cells)
-           SELECT $1, id, position, cells FROM jsonb_to_recordset($2::jsonb) AS x (id int, position double precision, cells jsonb)`,
+           SELECT $1, id, position, cells FROM jsonb_to_recordset($2::jsonb) AS x (id int, position text, cells jsonb)`,
           [listId, json(edit.rows.slice(from, from + batch))],
         )
       break
@@ -181,7 +182,7 @@ async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void
       break
     case 'moveRows':
       await tx.query(
-        `UPDATE list_rows r SET position = (x.value->>1)::double precision
+        `UPDATE list_rows r SET position = x.value->>1
          FROM jsonb_array_elements($2::jsonb) AS x WHERE r.list_id = $1 AND r.id = (x.value->>0)::int`,
         [listId, json(edit.positions)],
       )

@@ -81,6 +81,11 @@ export function writeSample(as: 'csv' | 'xlsx' | 'ods'): Buffer {
   const rows = [
     ['Ada', 'Penrose', 'ada.penrose@quaymail.example', 'A12', '31/03/2027', '£420.00', 'permit-A12.pdf'],
     ['Bram', 'Tolland', 'bram.tolland@saltmail.example', 'B07', '31/03/2027', '£365.50', 'permit-B07.pdf'],
-  ].map((cells, i) => ({ id: i + 1, position: i, cells: Object.fromEntries(cells.map((c, n) => [`c${n + 1}`, c])) }))
+  ].map((cells, i) => ({
+    id: i + 1,
+    position: '',
+    place: i,
+    cells: Object.fromEntries(cells.map((c, n) => [`c${n + 1}`, c])),
+  }))
   return writeTable(as, 'People', columns, rows)
 }

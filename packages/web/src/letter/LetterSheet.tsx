@@ -18,7 +18,7 @@ export function LetterLook({ letter }: { letter: Letter }) {
   const { subject, html } = useMemo(
     () =>
       compileLetter(letter, [], { asWritten: true, pictureAddress, signature: '(signature of the mailbox)' }).merge(
-        { id: 0, position: 0, cells: {} },
+        { id: 0, position: '', cells: {} },
         [],
         '(personal note)',
       ),

@@ -29,6 +29,7 @@ import { toast } from 'sonner'
 import { times } from '../shared/parts.tsx'
 import { ColumnHead } from './ColumnHead.tsx'
 import { headingWidth } from './columnWidths.ts'
+import { inKeptOrder, type KeptOrder, placeOf, type Spot } from './keptPlaces.ts'
 import type { TableWork } from './useTable.ts'
 
 export const rowHeight = 34
@@ -51,6 +52,10 @@ export interface Selected {
 /** What others may do with the table. */
 export interface GridHandle {
   goTo: (row: number, column: number) => void
+  /** Goes to a row by its id, wherever it stands; it keeps its place until the cursor leaves it. */
+  goToRow: (id: number) => void
+  /** Keeps the rows where they stand, whatever they are sorted by, until the cursor leaves the row that is gone to next. */
+  keepOrder: () => void
   place: () => Place
   selected: () => Selected
 }
@@ -132,7 +137,14 @@ function layoutOf(
 export default function ListGrid(props: Props) {
   const { table, label, editable, chosen, onChoose, only, lead, used, usesOf, columnActions, onRecipe, onFind } = props
   const { list, edit } = table
-  const rows = useMemo(() => (only ? table.rows.filter((row) => only.has(row.id)) : table.rows), [table.rows, only])
+  // A row that is being written keeps its place until the cursor leaves it: a sort must not move the ground under a hand.
+  const [kept, setKept] = useState<KeptOrder | null>(null)
+  const sorting = JSON.stringify(list.sort)
+  useEffect(() => setKept(null), [sorting])
+  const rows = useMemo(
+    () => inKeptOrder(only ? table.rows.filter((row) => only.has(row.id)) : table.rows, kept),
+    [table.rows, only, kept],
+  )
   const leadWidth = numberWidth + (lead?.width ?? 0)
   const layout = useMemo(
     () => layoutOf(list.columns, table.widths, leadWidth, usesOf),
@@ -170,10 +182,42 @@ export default function ListGrid(props: Props) {
   const from = layout.frozen + (shownColumns[0]?.index ?? 0)
   const to = layout.frozen + (shownColumns.at(-1)?.index ?? -1)
 
-  const [at, setAt] = useState<Place>({ row: 0, column: 0 })
-  const [anchor, setAnchor] = useState<Place>({ row: 0, column: 0 })
-  const [editing, setEditing] = useState<string | null>(null)
+  const there = useRef({ rows, columns })
+  there.current = { rows, columns }
+  const spotAt = useCallback((place: Place): Spot => {
+    const { rows, columns } = there.current
+    return {
+      row: { id: rows[place.row]?.id ?? null, at: place.row },
+      column: { id: columns[place.column]?.id ?? null, at: place.column },
+    }
+  }, [])
+  const placeNow = ({ row, column }: Spot): Place => ({ row: placeOf(rows, row), column: placeOf(columns, column) })
+  // The cursor, and the other corner of what is selected, are with their rows and columns, not with places.
+  const [spot, setSpot] = useState<Spot>(() => spotAt({ row: 0, column: 0 }))
+  const [corner, setCorner] = useState<Spot>(spot)
+  const setAt = useCallback((place: Place) => setSpot(spotAt(place)), [spotAt])
+  const setAnchor = useCallback((place: Place) => setCorner(spotAt(place)), [spotAt])
+  const at = useMemo(() => placeNow(spot), [rows, columns, spot])
+  const anchor = useMemo(() => placeNow(corner), [rows, columns, corner])
+  const latest = useRef({ rows, columns, range: rangeOf(at, anchor), at, spot })
+  latest.current = { rows, columns, range: rangeOf(at, anchor), at, spot }
+  const [editing, setEditingText] = useState<string | null>(null)
   const range = rangeOf(at, anchor)
+  const sorted = list.sort.length > 0
+  const keepOrder = useCallback(
+    (row: number) => {
+      if (sorted) setKept((before) => ({ ids: before?.ids ?? there.current.rows.map((r) => r.id), row }))
+    },
+    [sorted],
+  )
+  const setEditing = useCallback(
+    (text: string | null) => {
+      const row = there.current.rows[latest.current.at.row]
+      if (text !== null && row) keepOrder(row.id)
+      setEditingText(text)
+    },
+    [keepOrder],
+  )
   const focusSoon = useRef(false)
 
   // The chosen person stays in view, whoever chose them.
@@ -192,6 +236,7 @@ export default function ListGrid(props: Props) {
       if (!extend) setAnchor(next)
       setEditing(null)
       if (rows[next.row] && !extend) onChoose(rows[next.row].id)
+      setKept((before) => (before && before.row !== rows[next.row]?.id ? null : before))
       vertical.scrollToIndex(next.row, { align: 'auto' })
       if (next.column >= layout.frozen) horizontal.scrollToIndex(next.column - layout.frozen, { align: 'auto' })
       focusSoon.current = true
@@ -222,12 +267,22 @@ export default function ListGrid(props: Props) {
     toTheEnd.current = null
   }, [table.whole, rows, goTo])
 
-  const latest = useRef({ rows, columns, range, at })
-  latest.current = { rows, columns, range, at }
   useImperativeHandle(
     props.handle,
     () => ({
       goTo,
+      goToRow: (id) => {
+        keepOrder(id)
+        const row = { id, at: there.current.rows.length }
+        const column = { id: there.current.columns[0]?.id ?? null, at: 0 }
+        setSpot({ row, column })
+        setCorner({ row, column })
+        focusSoon.current = true
+      },
+      keepOrder: () => {
+        const row = there.current.rows[latest.current.at.row]
+        if (row) keepOrder(row.id)
+      },
       place: () => latest.current.at,
       selected: () => {
         const { rows, columns, range } = latest.current
@@ -237,8 +292,22 @@ export default function ListGrid(props: Props) {
         }
       },
     }),
-    [goTo],
+    [goTo, keepOrder],
   )
+  // What is being written to may be taken away by another window; it is said, and is written to nobody else.
+  const writtenTo = rows[at.row]?.id === spot.row.id && columns[at.column]?.id === spot.column.id
+  useEffect(() => {
+    if (editing === null || writtenTo) return
+    toast.warning(
+      `The row or column that you were writing to was taken out of the list elsewhere. “${editing.slice(0, 200)}” was not kept.`,
+      { duration: 12_000 },
+    )
+    setEditingText(null)
+  }, [editing, writtenTo])
+  // A cursor that goes with its row stays in sight.
+  useEffect(() => {
+    if (spot.row.at !== at.row) vertical.scrollToIndex(at.row, { align: 'auto' })
+  }, [at.row, spot, vertical])
 
   const write = useCallback(
     (words: string, cells: [number, string, string | null][]) => {
@@ -261,7 +330,10 @@ export default function ListGrid(props: Props) {
           if (shown(was) !== shown(cell ?? undefined))
             cells.push([rows[r].id, columns[c].id, cell === '' ? null : cell])
         }
-    if (cells.length > 0) void edit(words, { do: 'cells', cells })
+    if (cells.length > 0) {
+      keepOrder(rows[at.row].id)
+      void edit(words, { do: 'cells', cells })
+    }
   }
 
   const copy = (event: ClipboardEvent) => {
@@ -296,6 +368,7 @@ export default function ListGrid(props: Props) {
       })
       if (!row) fresh.push(made)
     })
+    if (rows[at.row]) keepOrder(rows[at.row].id)
     if (cells.length + fresh.length > 0)
       void edit(
         'Paste',
@@ -364,11 +437,15 @@ export default function ListGrid(props: Props) {
 
   const keepCell = useCallback(
     (text: string) => {
-      const { rows, columns, at } = latest.current
+      const { rows, columns, at, spot } = latest.current
       const row = rows[at.row]
-      if (row) write('Change a cell', [[row.id, columns[at.column].id, text.trim() || null]])
+      const column = columns[at.column]
+      // Deleted elsewhere while it was being written: nothing goes to whoever stands there now.
+      if (!row || row.id !== spot.row.id || column?.id !== spot.column.id) return
+      keepOrder(row.id)
+      write('Change a cell', [[row.id, column.id, text.trim() || null]])
     },
-    [write],
+    [write, keepOrder],
   )
   const finish = useCallback(
     (text: string | null, down: number, right: number) => {
@@ -472,7 +549,16 @@ export default function ListGrid(props: Props) {
   return (
     <div className="flex min-h-0 flex-1 flex-col" onCopy={copy} onCut={copy} onPaste={paste}>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: it has the focus only in place of a cell that is out of sight */}
-      <div ref={scroller} tabIndex={-1} className="relative min-h-0 flex-1 overflow-auto outline-none" onKeyDown={key}>
+      <div
+        ref={scroller}
+        tabIndex={-1}
+        className="relative min-h-0 flex-1 overflow-auto outline-none"
+        onKeyDown={key}
+        onBlur={(e) => {
+          // The cursor has left the table, and with it the row that was being written.
+          if (e.relatedTarget instanceof Node && !e.currentTarget.contains(e.relatedTarget)) setKept(null)
+        }}
+      >
         <div
           role="grid"
           aria-label={label}
@@ -505,7 +591,7 @@ export default function ListGrid(props: Props) {
                 selectedFrom={within ? range.left : -1}
                 selectedTo={within ? range.right : -1}
                 focus={here ? at.column : -1}
-                editing={here ? editing : null}
+                editing={here && writtenTo ? editing : null}
                 setEditing={setEditing}
                 finish={finish}
                 keep={keepCell}
@@ -594,6 +680,7 @@ const GridRow = memo(function GridRow(props: RowProps) {
       role="row"
       tabIndex={-1}
       aria-rowindex={place + 2}
+      data-row={row.id}
       aria-selected={chosen}
       style={{ height: rowHeight, transform: `translateY(${top}px)`, width: layout.width }}
       className={clsx('absolute top-0 left-0 border-rule border-b', chosen ? 'bg-post-tint' : 'bg-sheet')}

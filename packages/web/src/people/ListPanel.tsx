@@ -57,11 +57,13 @@ export function ListPanel({
 
   const addRow = async (below: boolean) => {
     const after = below ? selectedRows().at(-1)?.id : undefined
+    grid.current?.keepOrder()
     const done = await edit('Add a row', { do: 'addRows', rows: [{}], ...(after === undefined ? {} : { after }) })
     const fresh = done?.edits.find((e) => e.do === 'addRows')
     if (fresh?.do !== 'addRows') return
     onAdded?.(fresh.rows[0].id)
     onChoose(fresh.rows[0].id)
+    grid.current?.goToRow(fresh.rows[0].id)
   }
   const duplicate = () => {
     const rows = selectedRows()

@@ -4,7 +4,7 @@ import { columnWidths, headingWidth } from './columnWidths.ts'
 
 const column = (id: string, name: string, more: Partial<Column> = {}): Column => ({ id, name, kind: 'text', ...more })
 const rows = (text: string, n = 3): Row[] =>
-  Array.from({ length: n }, (_, id) => ({ id, position: id, cells: { a: text } }))
+  Array.from({ length: n }, (_, id) => ({ id, position: '', place: id, cells: { a: text } }))
 const width = (c: Column, r: Row[] = []) => columnWidths([c], r).get('a')!
 
 test('a column is as wide as its heading and first cells ask for, within limits; one that was chosen stays', () => {

@@ -1,0 +1,100 @@
+import { readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { PGlite } from '@electric-sql/pglite'
+import { placesBetween } from '@hand-post/core'
+import { generateNKeysBetween } from 'fractional-indexing'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+
+// What was stored by an earlier Hand Post is read by this one: each step is made over data as they were before it.
+
+const folder = join(import.meta.dirname, '../src/db/migrations')
+const steps = readdirSync(folder).sort()
+let pg: PGlite
+const upTo = async (from: string, to: string) => {
+  for (const name of steps.filter((s) => s.slice(0, 3) > from && s.slice(0, 3) <= to))
+    await pg.exec(readFileSync(join(folder, name), 'utf8'))
+}
+beforeAll(async () => {
+  pg = await PGlite.create()
+  await upTo('000', '007')
+  await pg.exec(`
+    INSERT INTO mailboxes (settings, secret) VALUES ('{"perDay":500}', 'x');
+    INSERT INTO lists (name, columns, next_row, source, created_at) VALUES ('Members', '[]', 9, '{}', 0), ('Many', '[]', 1, '{}', 0);
+    INSERT INTO rounds (title, mailbox_id, list_id, letter, dispatch, posted_at, created_at, changed_at) VALUES ('R', 1, 1, '{}', '{}', 1, 0, 0);
+    INSERT INTO messages (round_id, row_id, mailbox_id, position, key, message_id, person, address, recipients, subject, state, not_before, gap, sent_at, claimed_at, copies_gone) VALUES
+      (1, 1, 1, 0, 'a', '<a@x>', 'Ada', ' Ada@Village.example', 3, 'S', 'sent', 0, 0, 100, 90, false),
+      (1, 2, 1, 1, 'b', '<b@x>', 'Bo', 'bo@village.example', 2, 'S', 'waiting', 0, 0, NULL, NULL, false),
+      (1, 3, 1, 2, 'c', '<c@x>', 'Cy', 'cy@village.example', 2, 'S', 'retrying', 0, 0, NULL, 80, true),
+      (1, 4, 1, 3, 'd', '<d@x>', 'Di', 'di@village.example', 2, 'S', 'refused', 0, 0, NULL, 70, false),
+      (1, 5, 1, 4, 'e', '<e@x>', 'Ed', 'ed@village.example', 1, 'S', 'inDoubt', 0, 0, NULL, 60, false);
+    INSERT INTO message_contents SELECT id, jsonb_build_object('cc', CASE WHEN recipients > 1 THEN '["Office@archive.example"]'::jsonb ELSE '[]' END,
+      'bcc', CASE WHEN recipients > 2 THEN '["unseen@archive.example"]'::jsonb ELSE '[]' END) FROM messages;
+    INSERT INTO ledger VALUES (1, 1, 100, 3);
+    INSERT INTO responses (message_id, kind, at, details, source) VALUES (1, 'reply', 200, '{"from":"ada@village.example"}', '1/7/12');
+  `)
+  await upTo('007', '008')
+})
+afterAll(() => pg.close())
+const rows = async <T>(sql: string) => (await pg.query<T>(sql)).rows
+
+describe('copies get a fate of their own', () => {
+  test('what has gone has gone, what waits waits, and nothing that was refused is left over', async () => {
+    expect(
+      await rows('SELECT message_id, address_key, role, state, sent_at FROM copies ORDER BY message_id, id'),
+    ).toEqual([
+      { message_id: 1, address_key: 'office@archive.example', role: 'cc', state: 'sent', sent_at: 100 },
+      { message_id: 1, address_key: 'unseen@archive.example', role: 'bcc', state: 'sent', sent_at: 100 },
+      { message_id: 2, address_key: 'office@archive.example', role: 'cc', state: 'waiting', sent_at: null },
+      { message_id: 3, address_key: 'office@archive.example', role: 'cc', state: 'sent', sent_at: 80 },
+      { message_id: 4, address_key: 'office@archive.example', role: 'cc', state: 'withdrawn', sent_at: null },
+    ])
+    expect((await rows<{ address_key: string }>('SELECT address_key FROM messages ORDER BY id'))[0].address_key).toBe(
+      'ada@village.example',
+    )
+    expect(await rows('SELECT message_id, recipients, copies FROM ledger')).toEqual([
+      { message_id: 1, recipients: 3, copies: false },
+    ])
+    expect(await rows('SELECT of, mail_id FROM responses')).toEqual([{ of: 'person', mail_id: null }])
+  })
+})
+
+describe('rows get keys that do not run out', () => {
+  const many = 4200
+  beforeAll(async () => {
+    // Fractions that have run out: two rows have the same place, in the order of their ids.
+    await pg.exec(`
+      INSERT INTO list_rows (list_id, id, position, cells) VALUES (1, 1, 0, '{}'), (1, 2, 5, '{}'), (1, 3, 0.5, '{}'), (1, 4, 0.5, '{}'), (1, 6, 0.5000000000000001, '{}');
+      INSERT INTO list_rows (list_id, id, position, cells) SELECT 2, n, n - 1, '{}' FROM generate_series(1, ${many}) AS n;
+      INSERT INTO list_edits (list_id, edits, inverse, words, at) VALUES
+        (1, '[{"do":"deleteRows","rows":[5]}]', '[{"do":"addRows","rows":[{"id":5,"position":0.25,"cells":{"c1":"kept"}}]}]', 'Delete', 1),
+        (1, '[{"do":"moveRows","positions":[[2,5]]},{"do":"sort","sort":[]}]', '[{"do":"sort","sort":[]},{"do":"moveRows","positions":[[2,0.75]]}]', 'Move', 2);
+    `)
+    await upTo('008', '009')
+  })
+  const inOrder = (list: number) =>
+    rows<{ id: number; position: string }>(
+      `SELECT id, position FROM list_rows WHERE list_id = ${list} ORDER BY position, id`,
+    )
+  test('the order is as it was, and no two have the same', async () => {
+    expect((await inOrder(1)).map((r) => r.id)).toEqual([1, 3, 4, 6, 2])
+    const keys = (await inOrder(1)).map((r) => r.position)
+    expect(new Set(keys).size).toBe(5)
+    for (const [i, key] of keys.entries()) if (i > 0) expect(placesBetween(keys[i - 1], key, 3)).toHaveLength(3)
+  })
+  test('the keys are those of the package that makes further ones', async () => {
+    const keys = (await inOrder(2)).map((r) => r.position)
+    expect((await inOrder(2)).map((r) => r.id)).toEqual(Array.from({ length: many }, (_, i) => i + 1))
+    expect(keys).toEqual(generateNKeysBetween(null, null, many))
+  })
+  test('what can be undone goes back to where it was', async () => {
+    const edits = await rows<{
+      inverse: [{ rows?: { id: number; position: string; cells: object }[] }, { positions: [number, string][] }]
+    }>('SELECT inverse FROM list_edits ORDER BY id')
+    const [[{ rows: back }], [, { positions }]] = edits.map((e) => e.inverse)
+    expect(back).toEqual([{ id: 5, position: expect.any(String), cells: { c1: 'kept' } }])
+    const places = new Map((await inOrder(1)).map((r) => [r.id, r.position]))
+    places.set(5, back![0].position)
+    places.set(2, positions[0][1])
+    expect([...places].sort((a, b) => (a[1] < b[1] ? -1 : 1)).map(([id]) => id)).toEqual([1, 5, 3, 4, 6, 2])
+  })
+})
