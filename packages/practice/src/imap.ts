@@ -249,15 +249,14 @@ class Session {
         this.box = null
         return ok()
       case 'EXPUNGE':
-        for (const m of [...box.messages])
-          if (m.flags.has('\\Deleted')) {
-            const number = box.messages.indexOf(m) + 1
-            await store.remove(box, m)
-            this.told--
-            this.write(`* ${number} EXPUNGE`)
-          }
+        await this.expunge(box)
         return ok()
       case 'UID':
+        // RFC 4315, section 2.1: only those that are named, whatever else is marked.
+        if (text(args[0]).toUpperCase() === 'EXPUNGE') {
+          await this.expunge(box, text(args[1]))
+          return ok()
+        }
         return this.onMessages(tag, text(args[0]).toUpperCase(), args.slice(1), true)
       case 'FETCH':
       case 'SEARCH':
@@ -265,6 +264,18 @@ class Session {
         return this.onMessages(tag, name, args, false)
     }
     this.write(`${tag} BAD ${name} is not known here`)
+  }
+
+  /** Takes away what is marked as deleted; with a set, only of those whose UIDs are in it. */
+  private async expunge(box: Box, uids?: string): Promise<void> {
+    const largest = box.messages.at(-1)?.uid ?? 0
+    for (const m of [...box.messages])
+      if (m.flags.has('\\Deleted') && (uids === undefined || inSet(uids, m.uid, largest))) {
+        const number = box.messages.indexOf(m) + 1
+        await this.options.store.remove(box, m)
+        this.told--
+        this.write(`* ${number} EXPUNGE`)
+      }
   }
 
   private async onMessages(tag: string, name: string, args: Token[], byUid: boolean): Promise<void> {
