@@ -117,6 +117,8 @@ export const listSchema = z.object({
     said: z.array(z.string()),
     groups: groupPlanSchema.optional(),
   }),
+  /** Which columns have the names of its people, by the writer's word; null where they were not asked yet, [] is none. */
+  nameColumns: z.array(z.string()).nullable(),
   /** The list is the address book: its rows are the contacts. */
   book: z.boolean(),
   /** What undoing would take back, and redoing do again, in words; null when nothing. */

@@ -92,6 +92,8 @@ export const roundSchema = z.object({
   sameAddress: z.enum(sameAddressWays).nullable(),
   addressColumn: z.string().nullable(),
   nameColumns: z.array(z.string()),
+  /** Columns that may have the names, while nobody has said so: the writer is asked once. Null where there is nothing to ask. */
+  perhapsNames: z.array(z.string()).nullable(),
   filesColumn: z.string().nullable(),
   /** A name with typed fields by which own files find their people, as `permit-{{Permit no}}.pdf`. */
   filePattern: z.string().nullable(),
@@ -664,6 +666,13 @@ export const roundRoutes = {
     summary: 'The messages of the late-comers of a posted round made and checked',
     params: round,
     answer: proofSchema,
+  }),
+  sendToNew: route({
+    method: 'POST',
+    path: '/api/rounds/:round/to-new-address/:row',
+    summary:
+      'Send a person whose letter was refused or came back the letter at the address that stands in the list now; proofed for them alone',
+    params: rowOfRound,
   }),
   sendOnceMore: route({
     method: 'POST',

@@ -27,6 +27,8 @@ export interface Matching {
   made: ReadonlyMap<number, number>
   /** What own files are called on the way out, with fields in it; the ending stays. Null leaves their names. */
   sentAs: string | null
+  /** What files that are made are called, with fields in it; left out where none are made. */
+  madeName?: string | null
 }
 export const noMatching: Matching = { column: null, pattern: null, byHand: new Map(), made: new Map(), sentAs: null }
 

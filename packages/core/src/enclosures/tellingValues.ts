@@ -1,3 +1,4 @@
+import { looksLikeName } from '../people/reading.ts'
 import { type Column, personName, type Row, shown } from '../people/table.ts'
 
 /**
@@ -93,7 +94,9 @@ export function tellingIndex(
       if (text === '' || text.length > 120) continue
       const words = wordsIn(text)
       if (words.length > 8) continue
-      const strength = strengthOf(words, column)
+      // Where nobody says which column has the names, what reads as one in full is taken for one.
+      const strength =
+        names.length === 0 && words.length > 1 && looksLikeName(text) ? 'strong' : strengthOf(words, column)
       if (strength !== null) put(words, strength === 'strong', text, column.name, row.id)
     }
   }

@@ -118,3 +118,12 @@ export function parseTyped(text: string): Segment[] {
   if (plain !== '') segments.push(plain)
   return segments
 }
+
+/** What of a typed text is meant as a field and is none, such as `{{Pup`; null when there is nothing of that kind. */
+export function looseBraces(text: string): string | null {
+  for (const segment of parseTyped(text)) {
+    const found = typeof segment === 'string' ? /\{\{[^{}]{0,60}|[^{}]{0,60}\}\}/.exec(segment) : null
+    if (found) return found[0].trim()
+  }
+  return null
+}

@@ -31,11 +31,12 @@ export interface CopiesOf extends Copies {
 export function compileCopies(
   copies: Copies,
   columns: Column[],
-): { of: (row: Row, address: string) => CopiesOf; unknown: string[]; columnIds: string[] } {
+): { of: (row: Row, address: string) => CopiesOf; unknown: string[]; columnIds: string[]; entries: string[] } {
   const [cc, bcc, replyTo] = [copies.cc, copies.bcc, copies.replyTo].map((entries) =>
     compileAddresses(entries, columns),
   )
   return {
+    entries: [...copies.cc, ...copies.bcc, ...copies.replyTo],
     unknown: [...new Set([cc, bcc, replyTo].flatMap((part) => part.unknown))],
     columnIds: [...new Set([cc, bcc, replyTo].flatMap((part) => part.columnIds))],
     of(row, address) {

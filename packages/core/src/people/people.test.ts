@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { addressFault } from './address.ts'
-import { findAddressColumn, findFilesColumn, findNameColumns, findTable } from './reading.ts'
+import { findAddressColumn, findFilesColumn, findNameColumns, findNames, findTable } from './reading.ts'
 import { findKind, readAmount, readDate, typed } from './value.ts'
 
 describe('finding the table in a sheet', () => {
@@ -44,6 +44,63 @@ describe('finding the table in a sheet', () => {
     expect(findAddressColumn(columns)).toBe('c3')
     expect(findNameColumns(columns)).toEqual(['c2', 'c1'])
     expect(findFilesColumn(columns)).toBe('c4')
+  })
+})
+
+describe('the columns of names', () => {
+  const table = (headings: string[], ...rows: string[][]) => {
+    const found = findTable([headings, ...rows])
+    return { columns: found.columns, rows: found.rows.map((cells) => ({ cells })) }
+  }
+  const names = ['Ada Penrose', 'Bram Tolland', 'Cy Vane', 'Dora Ash', 'Edda Moor']
+  const of = (heading: string, values: string[]) => {
+    const { columns, rows } = table([heading, 'Email'], ...values.map((v, i) => [v, `p${i}@quay.example`]))
+    return findNames(columns, rows)
+  }
+  test.each(['Name', 'Full name', 'Permit holder', 'Member', 'Contact', 'Name of the tenant'])(
+    '“%s” is one',
+    (heading) => {
+      expect(of(heading, names)).toEqual({ columns: ['c1'], sure: true })
+      // Whatever is odd about some of them.
+      expect(of(heading, [...names, 'Boats & Co. 24 Ltd'])).toEqual({ columns: ['c1'], sure: true })
+    },
+  )
+  test.each([
+    ['Personnel number', ['100871', '100872', '100873', '100874', '100875']],
+    ['Person code', ['P-871', 'P-872', 'P-873', 'P-874', 'P-875']],
+    [
+      'Personal line',
+      [
+        'We look forward to seeing you.',
+        'Thank you for the boat!',
+        'It was good to meet.',
+        'Do ring us.',
+        'See you soon.',
+      ],
+    ],
+    ['Name', ['100871', '100872', '100873', '100874', '100875']],
+    ['Contact', ['01632 960001', '01632 960002', '01632 960003', '01632 960004', '01632 960005']],
+    ['Username', ['apenrose1', 'btolland2', 'cvane3', 'dash4', 'emoor5']],
+    ['Boat name', ['Osprey', 'Heron', 'Gannet', 'Petrel', 'Tern']],
+    ['Member type', ['Full', 'Full', 'Junior', 'Full', 'Senior']],
+  ])('“%s” is none', (heading, values) => {
+    expect(of(heading, values)).toMatchObject({ columns: [], sure: false })
+  })
+  test('where it is not sure, it is offered and not taken', () => {
+    // Reads as names of people, and is not called so; called something of the kind, of one word each.
+    expect(of('Allotment', names)).toEqual({ columns: ['c1'], sure: false })
+    expect(of('Nickname', ['Addie', 'Bra', 'Cyril', 'Dodo', 'Edie'])).toEqual({ columns: ['c1'], sure: false })
+    expect(of('Skipper’s name', names)).toEqual({ columns: ['c1'], sure: true })
+    const { columns, rows } = table(['Allotment', 'Email'], ...names.map((n) => [n, 'x@quay.example']))
+    expect(findNameColumns(columns, rows)).toEqual([])
+  })
+  test('first and last names go together, in that order', () => {
+    const { columns, rows } = table(
+      ['Surname', 'Forename', 'Email'],
+      ['Penrose', 'Ada', 'a@quay.example'],
+      ['Vane', 'Cy', 'c@quay.example'],
+    )
+    expect(findNames(columns, rows)).toEqual({ columns: ['c2', 'c1'], sure: true })
   })
 })
 

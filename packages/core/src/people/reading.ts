@@ -1,5 +1,5 @@
 import { addressFault } from './address.ts'
-import { type Cell, type Column, isBlank, shown } from './table.ts'
+import { type Cell, type Column, isBlank, type Row, shown } from './table.ts'
 import { findKind, typed } from './value.ts'
 
 /** A sheet as a reader hands it over: rows of cells, blank ones undefined, exactly as they stand in the file. */
@@ -227,14 +227,104 @@ export function findAddressColumn(columns: Column[]): string | null {
   return (byKind.find(named) ?? byKind[0] ?? columns.find((c) => /e-?mail/i.test(c.name)))?.id ?? null
 }
 
-/** The ids of the columns that make up a person's name, in order; none when no heading speaks of one. */
-export function findNameColumns(columns: Column[]): string[] {
-  const find = (pattern: RegExp) => columns.find((c) => c.kind === 'text' && pattern.test(c.name))
-  const first = find(/^(first|given|fore)[\s-]*name/i)
-  const last = find(/^(last|family|sur)[\s-]*name/i)
-  if (first && last) return [first.id, last.id]
-  const whole = find(/^(full )?name$|holder|contact|^person|^member/i) ?? first ?? find(/name/i)
-  return whole ? [whole.id] : []
+/** What a heading says of a column: that it holds names of people, that it may, or that it holds something else. */
+const wholeNames =
+  /^(?:full |display |whole )?names?$|^name of (?:the )?(?:holder|person|member|owner|contact|customer|tenant|guest)$|(?:^|\b)(?:holder|contact|person|member|owner|customer|client|guest|tenant|parent|student|pupil|employee|recipient)(?:['’]s)?(?: name| in full)?$/i
+const mayBeNames = /name|who\b|^(?:to|for)$/i
+const otherThings =
+  /\b(?:numbers?|no|nr|codes?|ids?|lines?|notes?|refs?|references?|dates?|types?|kinds?|groups?|count|status|address(?:es)?|street|town|phone|mobile|tel|user|file|boat|vessel|ship|company|firm|organi[sz]ation|road|house|domain|host|list|product|item)\b/i
+
+/** How many cells are looked at to judge a column. */
+const cellsJudged = 500
+
+/** Whether a text reads as a person's name: a few words of letters, and nothing that names never have. */
+export function looksLikeName(text: string): boolean {
+  const words = text
+    .trim()
+    .split(/[\s,]+/)
+    .filter(Boolean)
+  return (
+    words.length >= 1 &&
+    words.length <= 6 &&
+    text.length <= 60 &&
+    words.every((word) => word === '&' || /^\(?[\p{L}\p{M}][\p{L}\p{M}'’`.-]*\)?$/u.test(word)) &&
+    !isSentence(text)
+  )
+}
+
+const isSentence = (text: string) => /\p{L}{3,}[.!?]$/u.test(text.trim())
+
+/** Why a text will not do as the name beside an address, in words; null when it may be one. */
+export function nameFault(text: string): string | null {
+  const name = text.trim()
+  if (name === '') return null
+  if (name.includes('@')) return 'is an address'
+  if (!/\p{L}/u.test(name)) return 'is a number'
+  if (name.length > 60) return 'is longer than 60 characters'
+  if (isSentence(name) || name.split(/\s+/).length > 8) return 'reads as a sentence'
+  return null
+}
+
+/** Whether what stands in a column passes, for nearly all cells that are not blank. */
+function nearlyAll(column: Column, rows: readonly Pick<Row, 'cells'>[], passes: (text: string) => boolean): boolean {
+  const texts = textsOf(column, rows)
+  return texts.filter(passes).length >= 0.8 * texts.length
+}
+const textsOf = (column: Column, rows: readonly Pick<Row, 'cells'>[]) =>
+  rows
+    .slice(0, cellsJudged)
+    .map((row) => shown(row.cells[column.id]).trim())
+    .filter(Boolean)
+
+/** Whether what stands in a column reads as names of people, of one word or of two at least, and is not the same for all. */
+function readsAsNames(column: Column, rows: readonly Pick<Row, 'cells'>[], words: 1 | 2): boolean {
+  const texts = textsOf(column, rows)
+  const distinct = new Set(texts.map((text) => text.toLowerCase())).size
+  return (
+    texts.length > 0 &&
+    nearlyAll(column, rows, (text) => looksLikeName(text) && text.split(/[\s,]+/).filter(Boolean).length >= words) &&
+    (texts.length < 4 || distinct > texts.length / 4)
+  )
+}
+
+/** Which columns make up people's names, and whether that is sure; unsure ones are to be asked for. */
+export interface NamesFound {
+  columns: string[]
+  sure: boolean
+}
+
+/**
+ * Finds the columns that make up a person's name, in order: by what stands in them as well as by their headings.
+ * @param rows some of the list's rows; without any, headings decide alone.
+ */
+export function findNames(columns: Column[], rows: readonly Pick<Row, 'cells'>[]): NamesFound {
+  const texts = columns.filter((c) => c.kind === 'text')
+  // A heading that says so plainly is believed, unless what stands below it cannot be names.
+  const plainly = (pattern: RegExp) =>
+    texts.filter((c) => pattern.test(c.name.trim()) && nearlyAll(c, rows, (text) => nameFault(text) === null))
+  const [first] = plainly(/^(first|given|fore|christian)[\s-]*names?$/i)
+  const [last] = plainly(/^(last|family|sur)[\s-]*names?$/i)
+  if (first && last) return { columns: [first.id, last.id], sure: true }
+  const whole = plainly(wholeNames).find((c) => !otherThings.test(c.name)) ?? first
+  if (whole) return { columns: [whole.id], sure: true }
+  const people = texts.filter((c) => !otherThings.test(c.name))
+  const perhaps = people.filter((c) => mayBeNames.test(c.name) && (rows.length === 0 || readsAsNames(c, rows, 1)))
+  if (perhaps.length > 0)
+    return { columns: [perhaps[0].id], sure: perhaps.length === 1 && readsAsNames(perhaps[0], rows, 2) }
+  // Nothing is called a name: what reads as names of two words and more may be them.
+  return {
+    columns: people
+      .filter((c) => readsAsNames(c, rows, 2))
+      .slice(0, 1)
+      .map((c) => c.id),
+    sure: false,
+  }
+}
+
+/** The ids of the columns that surely make up a person's name, in order; none where that is not sure. */
+export function findNameColumns(columns: Column[], rows: readonly Pick<Row, 'cells'>[] = []): string[] {
+  const found = findNames(columns, rows)
+  return found.sure ? found.columns : []
 }
 
 /** The id of the column that names each person's own files; null when there is none. */

@@ -1,6 +1,6 @@
 import { parseTyped } from '../letter/field.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
-import { type Row, shown } from '../people/table.ts'
+import { personName, type Row, shown } from '../people/table.ts'
 import type { Check, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
 
@@ -17,6 +17,13 @@ export interface Around {
   leftOut: number
   /** Messages sent lately by other rounds, as {@link hadKey} names them: when, and of which round. */
   had: ReadonlyMap<string, { at: number; title: string }>
+  /** Who has a letter of this very round, when it is posted: by address and by name, as {@link sameAddressKey} and small letters give them. */
+  inRound: { addresses: ReadonlyMap<string, string>; names: ReadonlyMap<string, string> }
+  /**
+   * Addresses that a letter to came back from for good, or that were refused, and that nothing was delivered to since; as
+   * {@link sameAddressKey} gives them.
+   */
+  dead: ReadonlyMap<string, { at: number; title: string; how: 'bounced' | 'refused'; why: string }>
   /** Who has a draft of this round in the mailbox: when it was sent from there, null while it lies there. By row id. */
   drafts: ReadonlyMap<number, number | null>
 }
@@ -27,6 +34,8 @@ export const nothingAround: Around = {
   doNotWrite: new Set(),
   leftOut: 0,
   had: new Map(),
+  dead: new Map(),
+  inRound: { addresses: new Map(), names: new Map() },
   drafts: new Map(),
 }
 
@@ -161,6 +170,59 @@ export const aroundChecks: Check[] = [
               place: 'had',
               message: `This person was sent “${merged.subject}” on ${day(had.at)}, by the round “${had.title}”.`,
               mends: [{ do: 'setAside', rowId: row.id }, toPeople],
+            },
+          ]
+        : []
+    },
+  },
+  {
+    name: 'hadThisRound',
+    grade: 'ask',
+    title: 'Has this letter under another row or address',
+    looksAt: 'late-comers of a posted round, by address and by name, against all who have a letter of it',
+    ofPerson: ({ row }, facts) => {
+      const address = addressOf(facts, row)
+      const name = personName(row, facts.nameColumns)
+      const byAddress = facts.around.inRound.addresses.get(sameAddressKey(address))
+      const byName = name === '' ? undefined : facts.around.inRound.names.get(name.toLowerCase())
+      const message =
+        byAddress !== undefined
+          ? `${address} has a letter of this round already, under another row (${byAddress}).`
+          : byName !== undefined
+            ? `Somebody called ${name} has a letter of this round already, at ${byName}.`
+            : null
+      return message === null
+        ? []
+        : [
+            {
+              place: 'round',
+              message,
+              mends: [
+                { do: 'setAside', rowId: row.id },
+                { do: 'editCell', rowId: row.id, columnId: facts.addressColumn! },
+              ],
+            },
+          ]
+    },
+  },
+  {
+    name: 'deadAddress',
+    grade: 'ask',
+    title: 'An address that did not take the last letter',
+    looksAt:
+      'each address, against what bounced for good or was refused in earlier rounds and has not been written to with success since',
+    ofPerson: ({ row }, facts) => {
+      const address = addressOf(facts, row)
+      const dead = facts.around.dead.get(sameAddressKey(address))
+      return dead
+        ? [
+            {
+              place: 'address',
+              message: `${address} ${dead.how === 'bounced' ? 'bounced' : 'was refused'} on ${day(dead.at)}, in the round “${dead.title}”: ${dead.why}`,
+              mends: [
+                { do: 'editCell', rowId: row.id, columnId: facts.addressColumn! },
+                { do: 'setAside', rowId: row.id },
+              ],
             },
           ]
         : []

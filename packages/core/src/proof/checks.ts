@@ -3,13 +3,14 @@ import type { Enclosed, Matching, RoundFile } from '../enclosures/match.ts'
 import { compileName } from '../enclosures/names.ts'
 import type { TellingIndex } from '../enclosures/tellingValues.ts'
 import { eachLine, fieldsOf, type Letter } from '../letter/document.ts'
-import { parseTyped } from '../letter/field.ts'
+import { looseBraces, parseTyped } from '../letter/field.ts'
 import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
 import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
 import { addressFault, bareAddress, sameAddressKey } from '../people/address.ts'
+import { nameFault } from '../people/reading.ts'
 import type { SameAddress } from '../people/selection.ts'
-import { type Column, type Row, shown } from '../people/table.ts'
+import { type Column, personName, type Row, shown } from '../people/table.ts'
 import { type Around, aroundChecks, copyCells } from './aroundChecks.ts'
 import { fileChecks } from './fileChecks.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
@@ -139,7 +140,9 @@ export const checks: Check[] = [
         ...new Set([
           ...compiled.unknown,
           ...copies.unknown,
-          ...[matching.pattern, matching.sentAs].flatMap((name) => (name ? compileName(name, columns).unknown : [])),
+          ...[matching.pattern, matching.sentAs, matching.madeName].flatMap((name) =>
+            name ? compileName(name, columns).unknown : [],
+          ),
         ]),
       ].map((name) => {
         const near = nearestName(
@@ -154,6 +157,30 @@ export const checks: Check[] = [
             { do: 'goTo', stage: 'letter', find: name },
           ],
         }
+      }),
+  },
+  {
+    name: 'halfField',
+    grade: 'stop',
+    title: 'Half-typed field',
+    looksAt: 'braces that make no field in Cc, Bcc, Reply-To, and in the names and patterns of files',
+    ofRound: ({ copies, matching }) =>
+      [
+        ...copies.entries.map((text) => ({ text, where: 'Cc, Bcc or Reply-To', stage: 'letter' as const })),
+        { text: matching.pattern, where: 'the pattern by which files are found', stage: 'enclosures' as const },
+        { text: matching.sentAs, where: 'the name that files are sent under', stage: 'enclosures' as const },
+        { text: matching.madeName, where: 'the name of the files that are made', stage: 'enclosures' as const },
+      ].flatMap(({ text, where, stage }) => {
+        const loose = looseBraces(text ?? '')
+        return loose === null
+          ? []
+          : [
+              {
+                place: `${where} ${loose}`,
+                message: `“${loose}” in ${where} is no whole field: it would stand there as it is. A field is typed {{like this}}.`,
+                mends: [{ do: 'goTo' as const, stage }],
+              },
+            ]
       }),
   },
   {
@@ -203,11 +230,14 @@ export const checks: Check[] = [
     title: 'Copy or answer to no address',
     looksAt: 'what Cc, Bcc and Reply-To come to for each person',
     ofPerson: ({ row }, { copies }) =>
-      copies.of(row, '').wrong.map((wrong) => ({
-        place: wrong,
-        message: `“${wrong}” stands in Cc, Bcc or Reply-To, but is no address.`,
-        mends: [...copyCells(row, copies), { do: 'goTo', stage: 'letter' }, { do: 'setAside', rowId: row.id }],
-      })),
+      copies
+        .of(row, '')
+        .wrong.filter((wrong) => looseBraces(wrong) === null)
+        .map((wrong) => ({
+          place: wrong,
+          message: `“${wrong}” stands in Cc, Bcc or Reply-To, but is no address.`,
+          mends: [...copyCells(row, copies), { do: 'goTo', stage: 'letter' }, { do: 'setAside', rowId: row.id }],
+        })),
   },
   {
     name: 'address',
@@ -232,6 +262,50 @@ export const checks: Check[] = [
           ],
         },
       ]
+    },
+  },
+  {
+    name: 'displayName',
+    grade: 'ask',
+    title: 'A name that is none',
+    looksAt:
+      'what would stand beside each address as the person’s name: numbers, addresses, sentences, more than 60 characters',
+    ofPerson: ({ row }, { nameColumns }) => {
+      const name = personName(row, nameColumns)
+      const fault = nameFault(name)
+      return fault === null
+        ? []
+        : [
+            {
+              place: 'name',
+              message: `“${name.length > 80 ? `${name.slice(0, 80)}…` : name}” would stand beside the address as this person’s name, and ${fault}.`,
+              mends: [
+                ...nameColumns.map((columnId) => ({ do: 'editCell' as const, rowId: row.id, columnId })),
+                { do: 'goTo', stage: 'people' },
+                { do: 'setAside', rowId: row.id },
+              ],
+            },
+          ]
+    },
+  },
+  {
+    name: 'sameName',
+    grade: 'ask',
+    title: 'One name for many',
+    looksAt: 'the names beside the addresses: one that more than three people, and a tenth of all, would bear',
+    ofRound: ({ people, nameColumns }) => {
+      const count = new Map<string, number>()
+      for (const row of people) {
+        const name = personName(row, nameColumns)
+        if (name !== '') count.set(name, (count.get(name) ?? 0) + 1)
+      }
+      return [...count]
+        .filter(([, n]) => n > 3 && n > people.length / 10)
+        .map(([name, n]) => ({
+          place: name,
+          message: `“${name}” would stand beside the addresses of ${n.toLocaleString('en-GB')} people as their name.`,
+          mends: [{ do: 'goTo', stage: 'people' }],
+        }))
     },
   },
   {

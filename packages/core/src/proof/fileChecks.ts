@@ -336,6 +336,23 @@ export const fileChecks: Check[] = [
         }),
   },
   {
+    name: 'noNames',
+    grade: 'note',
+    title: 'The guard knows no names',
+    looksAt: 'whether a column of names is chosen, where people have files of their own',
+    ofRound: ({ nameColumns, ownFiles }) =>
+      nameColumns.length > 0 || ownFiles === 0
+        ? []
+        : [
+            {
+              place: 'round',
+              message:
+                'No column of names is chosen, so whose a file is can be told only by what else few people share: addresses, numbers, and words that read as a name. Messages go to the bare address.',
+              mends: [{ do: 'goTo', stage: 'people' }],
+            },
+          ],
+  },
+  {
     name: 'speaksOfNobody',
     grade: 'note',
     title: 'Files that speak of nobody',

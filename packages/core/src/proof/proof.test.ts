@@ -95,6 +95,63 @@ describe('the proof', () => {
       { copies: { cc: ['{{First name}}'], bcc: [], replyTo: [] }, ...people(good.people[0]) },
       [['copyAddress', 'stop', 1]],
     ],
+    [
+      'a half-typed field in Bcc',
+      { copies: { cc: [], bcc: ['{{Pup'], replyTo: [] }, ...people(good.people[0]) },
+      [['halfField', 'stop', null]],
+    ],
+    [
+      'a half-typed field in what files are called',
+      { matching: { ...good.matching, sentAs: 'Permit {{Pup' } },
+      [['halfField', 'stop', null]],
+    ],
+    [
+      'a half-typed field in what made files are called',
+      { matching: { ...good.matching, madeName: 'Pup}}' } },
+      [['halfField', 'stop', null]],
+    ],
+    ['a number for a name', people(row(1, '4711', 'ada@quay.example', 'a.pdf')), [['displayName', 'ask', 1]]],
+    [
+      'an address for a name',
+      people(row(1, 'bram@quay.example', 'ada@quay.example', 'a.pdf')),
+      [['displayName', 'ask', 1]],
+    ],
+    [
+      'a sentence for a name',
+      people(row(1, 'Please ring before noon.', 'ada@quay.example', 'a.pdf')),
+      [['displayName', 'ask', 1]],
+    ],
+    [
+      'a very long name',
+      people(row(1, 'Ada '.repeat(20).trim(), 'ada@quay.example', 'a.pdf')),
+      [['displayName', 'ask', 1]],
+    ],
+    [
+      'one name for many',
+      {
+        people: [1, 2, 3, 4].map((n) => row(n, 'Member', `p${n}@quay.example`, `${n}.pdf`)),
+        files: [1, 2, 3, 4].map((n) => file(n, `${n}.pdf`)),
+      },
+      [
+        ['sameName', 'ask', null],
+        ['sameSubject', 'note', null],
+      ],
+    ],
+    ['no names, where files are people’s own', { nameColumns: [] }, [['noNames', 'note', null]]],
+    [
+      'the wrong file, told without a column of names',
+      {
+        nameColumns: [],
+        ...told('a.pdf', 'Permit of Bram Tolland', [
+          row(1, 'Ada Penrose', 'ada@quay.example', 'a.pdf'),
+          row(2, 'Bram Tolland', 'bram@quay.example', 'b.pdf'),
+        ]),
+      },
+      [
+        ['wrongFile', 'stop', 1],
+        ['noNames', 'note', null],
+      ],
+    ],
     ['missing address', people(row(1, 'Ada', '', 'a.pdf')), [['address', 'stop', 1]]],
     ['bad address', people(row(1, 'Ada', 'ada.quay.example', 'a.pdf')), [['address', 'stop', 1]]],
     [
@@ -227,6 +284,25 @@ describe('the proof', () => {
       around({ had: new Map([[hadKey('ADA@quay.example', 'Permit for Ada'), { at: 0, title: 'Permits' }]]) }),
       [['hadAlready', 'ask', 1]],
     ],
+    [
+      'a late-comer whose address has the letter',
+      around({ inRound: { addresses: new Map([['ada@quay.example', 'Ada Penrose']]), names: new Map() } }),
+      [['hadThisRound', 'ask', 1]],
+    ],
+    [
+      'a late-comer whose namesake has the letter',
+      around({ inRound: { addresses: new Map(), names: new Map([['bram', 'bram@elsewhere.example']]) } }),
+      [['hadThisRound', 'ask', 2]],
+    ],
+    [
+      'an address that bounced before',
+      around({
+        dead: new Map([
+          ['ada@quay.example', { at: 0, title: 'Permits', how: 'bounced', why: 'There is no such mailbox.' }],
+        ]),
+      }),
+      [['deadAddress', 'ask', 1]],
+    ],
     ['a person sent to from the drafts', around({ drafts: new Map([[2, 86_400_000]]) }), [['draftSent', 'stop', 2]]],
     ['a draft that lies in the mailbox', around({ drafts: new Map([[2, null]]) }), [['draftLies', 'ask', null]]],
     ['people of the do-not-write list', around({ leftOut: 2 }), [['doNotWrite', 'note', null]]],
@@ -301,6 +377,7 @@ describe('the proof', () => {
       withCell('Due', 'date', '02/11/2026'),
       { people: [row(9, 'Ada', 'ada@quai.example', 'a.pdf'), ...five.slice(0, 4)], files: filesOfFive.slice(0, 5) },
       people(row(1, 'Al-Bo', 'ada@quay.example', 'a.pdf')),
+      people(row(1, 'Dr. J. O’Neill & Son (deputy)', 'ada@quay.example', 'a.pdf')),
       written('<table><tr><th>a<th>b<tr><td>c<td>d</table><p>The sheet is attached (see above), “so”.</p>'),
       around({
         had: new Map([[hadKey('ada@quay.example', 'Another'), { at: 0, title: 'Permits' }]]),

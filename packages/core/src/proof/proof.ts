@@ -226,6 +226,7 @@ function keyOf(round: RoundToProof): string {
     around.perDay,
     [...around.doNotWrite],
     [...around.had.keys()],
+    [...around.dead.keys()],
   ])
 }
 

@@ -35,6 +35,7 @@ type LaneName = keyof typeof lanes
 
 const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   counts: 'quick',
+  namesOf: 'quick',
   people: 'quick',
   leftOut: 'quick',
   editList: 'quick',

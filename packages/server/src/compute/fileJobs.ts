@@ -18,7 +18,7 @@ import { examine } from '../enclosures/examine.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import { eachEntry } from '../files/zip.ts'
 import { Refusal } from '../problem.ts'
-import { addRoundFile, beginExamining, notExamined, noteFile, noteFileFacts } from '../rounds/store.ts'
+import { addRoundFile, beginExamining, filesOf, notExamined, noteFile, noteFileFacts } from '../rounds/store.ts'
 import { exactSizes } from './exactSizes.ts'
 import type { JobContext, PublicAddressGiven } from './jobs.ts'
 import { loadRound } from './loadRound.ts'
@@ -132,10 +132,17 @@ export const fileJobs = {
 
   /** Adds the files of a zip to a round: what cannot be taken is said, and the rest is taken. */
   async unpack(
-    { roundId, path, role }: { roundId: number; path: string; role: 'common' | 'own' },
+    {
+      roundId,
+      path,
+      role,
+      onlyNew = false,
+    }: { roundId: number; path: string; role: 'common' | 'own'; onlyNew?: boolean },
     { db, files, progress }: JobContext,
   ): Promise<{ added: number; replaced: number; leftOut: { name: string; why: string }[] }> {
     const said = { added: 0, replaced: 0, leftOut: [] as { name: string; why: string }[] }
+    // What was posted keeps its files: none is put in the place of another.
+    const there = new Set(onlyNew ? (await filesOf(db, roundId)).map((f) => `${f.folder}/${f.name}`) : [])
     let entries = 0
     let together = 0
     await eachEntry(path, ({ size }) => {
@@ -167,6 +174,8 @@ export const fileJobs = {
       if (entry.size === 0) return leaveOut('it is empty')
       if (entry.size > largestFile) return leaveOut(`it is larger than ${sizeWords(largestFile)}`)
       if (/\.zip$/i.test(name)) return leaveOut('it is a zip within the zip: unpack it, and add what is in it')
+      if (there.has(`${safeFolder(entry.path)}/${name}`))
+        return leaveOut('a file of this name went with the letters that were posted, and stays')
       try {
         const { hash, size } = await files.keep(await entry.open(), largestFile)
         await noteFile(db, { hash, size, type: typeOf(name) })

@@ -28,7 +28,7 @@ import {
   whyNotChosen,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { insertMessages, rowsWithMessage } from '../dispatch/store.ts'
+import { fateOf, havingLetter, insertMessages, rowsWithMessage } from '../dispatch/store.ts'
 import type { FileStore } from '../enclosures/fileStore.ts'
 import { readModel } from '../enclosures/model.ts'
 import { groups, refusedAddresses } from '../people/bookStore.ts'
@@ -281,6 +281,80 @@ export const jobs = {
     return withAcceptances(late.toProof, findings, await acceptedOf(db, roundId))
   },
 
+  /** Posts one person's letter anew, to the address that stands in the list now, when the one before was refused or came back. */
+  async sendToNew(
+    {
+      roundId,
+      rowId,
+      now,
+      publicUrl,
+      signingKey,
+    }: { roundId: number; rowId: number; now: number; publicUrl: string; signingKey: Uint8Array },
+    { db, files }: JobContext,
+  ): Promise<void> {
+    const whole = await loadRound(db, roundId, now, true)
+    const row = whole.rows.find((r) => r.id === rowId)
+    const had = await fateOf(db, roundId, rowId)
+    if (!row || !had) throw notFound('letter')
+    if (!had.failed)
+      throw new Refusal(
+        409,
+        `The letter to ${had.person} was neither refused nor did it come back, so it is not sent to another address. Nothing was sent.`,
+        'Nothing to mend',
+      )
+    const address = bareAddress(shown(row.cells[whole.round.addressColumn ?? '']))
+    if (sameAddressKey(address) === had.addressKey)
+      throw new Refusal(
+        409,
+        `${address || 'A blank'} is still the address of ${had.person} in the list. Put the right one there first. Nothing was sent.`,
+        'Same address',
+      )
+    const others = whole.people.chosen.filter((one) => one.id !== rowId)
+    const only = {
+      ...whole,
+      people: { ...whole.people, chosen: [row] },
+      toProof: { ...whole.toProof, people: [row], others },
+    }
+    const accepted = await acceptedOf(db, roundId)
+    const open = proofRound(await wholly(db, files, only, { url: publicUrl, signingKey })).filter(
+      (f) => f.grade === 'stop' || (f.grade === 'ask' && !accepted.has(f.key)),
+    )
+    // On the do-not-write list, or set aside: then nobody chose them.
+    if (whole.people.standing.get(rowId) === 'doNotWrite')
+      throw new Refusal(409, `${address} is on the do-not-write list. Nothing was sent.`, 'Do not write')
+    if (open.length > 0)
+      throw new Refusal(
+        409,
+        `Nothing was sent, for the proof has something to settle: ${open
+          .slice(0, 3)
+          .map((f) => f.message)
+          .join(' ')}`,
+        'Not settled',
+      )
+    await sameContents(only, files)
+    const [message] = await freezeMessages(db, only, { url: publicUrl, signingKey: Buffer.from(signingKey) })
+    await db.transaction(async (tx) => {
+      const again = await fateOf(tx, roundId, rowId)
+      if (!again?.failed || again.again !== had.again)
+        throw new Refusal(
+          409,
+          'This letter was sent again meanwhile. Nothing was sent a second time.',
+          'Changed meanwhile',
+        )
+      await insertMessages(
+        tx,
+        {
+          id: roundId,
+          mailboxId: whole.round.mailboxId,
+          notBefore: now,
+          gap: gapOf(whole.round.dispatch.perMinute),
+          again: had.again + 1,
+        },
+        [{ ...message, position: had.position }],
+      )
+    })
+  },
+
   async timetable(
     { roundId, now }: { roundId: number; now: number },
     { db }: JobContext,
@@ -452,7 +526,16 @@ async function onlyLate(db: Database, loaded: LoadedRound): Promise<LoadedRound>
   const chosen = await lateComers(db, loaded.round.id, loaded.people.chosen)
   const late = new Set(chosen)
   const others = loaded.people.chosen.filter((row) => !late.has(row))
-  return { ...loaded, people: { ...loaded.people, chosen }, toProof: { ...loaded.toProof, people: chosen, others } }
+  const having = await havingLetter(db, loaded.round.id)
+  const inRound = {
+    addresses: new Map(having.map((one) => [one.addressKey, one.person])),
+    names: new Map(having.map((one) => [one.person.toLowerCase(), one.address])),
+  }
+  return {
+    ...loaded,
+    people: { ...loaded.people, chosen },
+    toProof: { ...loaded.toProof, people: chosen, others, around: { ...loaded.toProof.around, inRound } },
+  }
 }
 
 function withAcceptances(round: RoundToProof, findings: Finding[], accepted: Map<string, string>): Proof {

@@ -16,10 +16,12 @@ import {
   findAddressColumn,
   findHeadingsRow,
   findNameColumns,
+  findNames,
   findTable,
   inverseOfAll,
   kindOfRecipe,
   type ListState,
+  type NamesFound,
   type NewerTable,
   newColumnId,
   placesBetween,
@@ -558,7 +560,7 @@ export const listJobs = {
       )
     }
     const address = findAddressColumn(columns)
-    const names = findNameColumns(columns)
+    const names = list.nameColumns ?? findNameColumns(columns, stored)
     const byId = new Map(stored.map((row) => [row.id, row]))
     const nameOf = (column: string) => columns.find((c) => c.id === column)!.name
     const pairs = [...found.pairs]
@@ -650,10 +652,16 @@ export const listJobs = {
     )
   },
 
+  /** Which columns of a list have the names of its people, by what stands in them. */
+  async namesOf({ listId }: { listId: number }, { db }: JobContext): Promise<NamesFound> {
+    const list = await listById(db, listId)
+    return findNames(list.columns, await storedRows(db, list))
+  },
+
   async doubles({ listId, today }: { listId: number; today: string }, { db }: JobContext) {
     const { list, rows } = await loadList(db, listId, today)
     const address = findAddressColumn(list.columns)
-    const names = findNameColumns(list.columns)
+    const names = list.nameColumns ?? findNameColumns(list.columns, rows)
     const addressOf = (row: Row) => (address ? sameAddressKey(shown(row.cells[address])) : '')
     const nameOf = (row: Row) => (names.length > 0 ? callName(row, names, null).toLocaleLowerCase('en-GB') : '')
     const sets = new Map<string, Row[]>()

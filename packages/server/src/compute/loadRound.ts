@@ -7,6 +7,7 @@ import {
   domainOf,
   hadKey,
   type Matching,
+  nothingAround,
   type PeopleOfRound,
   picturesOf,
   type RoundToProof,
@@ -15,7 +16,7 @@ import {
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { draftsOf } from '../dispatch/draftStore.ts'
-import { sentSince } from '../dispatch/store.ts'
+import { deadAddresses, sentSince } from '../dispatch/store.ts'
 import { filesWithFacts } from '../enclosures/knownFacts.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
@@ -117,7 +118,14 @@ async function matchingOf(db: Database, round: RoundRecord): Promise<Matching> {
   for (const { rowId, fileId } of await matchesOf(db, round.id))
     byHand.set(rowId, [...(byHand.get(rowId) ?? []), fileId])
   const made = new Map((await madeFilesOf(db, round.id)).map((m) => [m.rowId, m.fileId]))
-  return { column: round.filesColumn, pattern: round.filePattern, byHand, made, sentAs: round.sentAs }
+  return {
+    column: round.filesColumn,
+    pattern: round.filePattern,
+    byHand,
+    made,
+    sentAs: round.sentAs,
+    madeName: round.made?.name ?? null,
+  }
 }
 
 /** How long back (ms) a letter of the same subject is remembered. */
@@ -175,6 +183,8 @@ export async function loadRound(db: Database, roundId: number, now: number, with
         doNotWrite: new Set([...loaded.choice.doNotWrite].map(sameAddressKey)),
         leftOut: people.counts.doNotWrite,
         had: await sentLately(db, roundId, now),
+        dead: await deadAddresses(db, roundId),
+        inRound: nothingAround.inRound,
         drafts: new Map((await draftsOf(db, roundId)).map((d) => [d.rowId, d.sentAt])),
       },
       sameAddress: round.sameAddress,

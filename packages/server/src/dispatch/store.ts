@@ -47,7 +47,7 @@ const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.perso
 /** Writes the frozen messages of a round as waiting. */
 export async function insertMessages(
   db: Database,
-  round: { id: number; mailboxId: number; notBefore: number; gap: number },
+  round: { id: number; mailboxId: number; notBefore: number; gap: number; again?: number },
   messages: {
     rowId: number
     position: number
@@ -64,8 +64,8 @@ export async function insertMessages(
       `WITH given AS (
          SELECT * FROM jsonb_to_recordset($5::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, contents jsonb, copies jsonb)
        ), made AS (
-         INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject)
-         SELECT $1, $2, $3, $4, 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject' FROM given
+         INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
+         SELECT $1, $2, $3, $4, 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $6 FROM given
          RETURNING id, key
        ), held AS (
          INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
@@ -83,6 +83,7 @@ export async function insertMessages(
             copies: copiesIn(m.contents),
           })),
         ),
+        round.again ?? 0,
       ],
     )
 }
@@ -98,6 +99,39 @@ const copiesIn = ({ cc, bcc }: Contents) =>
 const insertCopies = `INSERT INTO copies (message_id, address, address_key, role, state)
   SELECT made.id, c.address, c."addressKey", c.role, 'waiting' FROM made JOIN given ON given.key = made.key
   CROSS JOIN LATERAL jsonb_to_recordset(given.copies) AS c (address text, "addressKey" text, role text)`
+
+/** What has become of a person's latest letter of a round: whether it was refused or came back; null when they have none. */
+export async function fateOf(
+  db: Database,
+  roundId: number,
+  rowId: number,
+): Promise<{ person: string; addressKey: string; again: number; position: number; failed: boolean } | null> {
+  const [found] = await db.query<{
+    person: string
+    addressKey: string
+    again: number
+    position: number
+    failed: boolean
+  }>(
+    `SELECT m.person, m.address_key AS "addressKey", m.again, m.position,
+       (m.state = 'refused' OR (m.state = 'sent' AND EXISTS (SELECT 1 FROM responses q WHERE q.message_id = m.id AND q.kind = 'bounce' AND q.of = 'person'))) AS failed
+     FROM messages m WHERE m.round_id = $1 AND m.row_id = $2 ORDER BY m.again DESC LIMIT 1`,
+    [roundId, rowId],
+  )
+  return found ?? null
+}
+
+/** Whoever has, or is to have, a letter of a round: row, name and address, the latest of each. */
+export function havingLetter(
+  db: Database,
+  roundId: number,
+): Promise<{ rowId: number; person: string; address: string; addressKey: string }[]> {
+  return db.query(
+    `SELECT DISTINCT ON (row_id) row_id AS "rowId", person, address, address_key AS "addressKey" FROM messages
+     WHERE round_id = $1 AND state NOT IN ('withdrawn', 'setAside') ORDER BY row_id, again DESC`,
+    [roundId],
+  )
+}
 
 /** The rows that have a message of a round, in whatever state it is. */
 export async function rowsWithMessage(db: Database, roundId: number): Promise<Set<number>> {
@@ -683,6 +717,36 @@ export function sentSince(
      WHERE m.state = 'sent' AND m.sent_at > $2 AND m.round_id <> $1 ORDER BY m.sent_at`,
     [roundId, since],
   )
+}
+
+/**
+ * Addresses that other rounds' letters bounced from for good, or that were refused, and that no later letter reached: by the form under
+ * which addresses count as the same. A mailbox that was full may have room again.
+ */
+export async function deadAddresses(
+  db: Database,
+  roundId: number,
+): Promise<Map<string, { at: number; title: string; how: 'bounced' | 'refused'; why: string }>> {
+  const rows = await db.query<{
+    key: string
+    at: number
+    title: string
+    how: 'bounced' | 'refused'
+    why: string | null
+  }>(
+    `WITH fates AS (
+       SELECT m.address_key AS key, m.round_id, coalesce(m.sent_at, m.claimed_at) AS at, m.reason,
+         CASE WHEN m.state = 'refused' THEN 'refused' WHEN b.words IS NOT NULL THEN 'bounced' END AS how, coalesce(b.words, m.reason) AS why
+       FROM messages m LEFT JOIN LATERAL (
+         SELECT coalesce(q.details->>'words', '') AS words FROM responses q
+         WHERE q.message_id = m.id AND q.kind = 'bounce' AND q.of = 'person' AND coalesce(q.details->>'words', '') !~ '[(]4[.]|[(][45][.]2[.]2[)]' ORDER BY q.at DESC LIMIT 1
+       ) b ON true
+       WHERE m.state IN ('sent', 'refused') AND m.round_id <> $1
+     ), newest AS (SELECT DISTINCT ON (key) * FROM fates ORDER BY key, at DESC NULLS LAST, how NULLS FIRST)
+     SELECT n.key, n.at, r.title, n.how, n.why FROM newest n JOIN rounds r ON r.id = n.round_id WHERE n.how IS NOT NULL AND n.at IS NOT NULL`,
+    [roundId],
+  )
+  return new Map(rows.map(({ key, why, ...rest }) => [key, { ...rest, why: (why ?? '').slice(0, 300) }]))
 }
 
 /** All messages of a posted round as they were frozen, in the order of the list. */

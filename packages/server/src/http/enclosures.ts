@@ -46,7 +46,8 @@ export function enclosureHandlers(desk: Desk, context: Context): void {
   })
 
   handle(desk, routes.addPacked, async ({ params, query, req, gone }) => {
-    await store.draftById(db, params.round)
+    const round = await store.roundById(db, params.round)
+    if (round.postedAt !== null && query.role === 'common') await store.draftById(db, params.round)
     const path = join(readingsFolder, `packed-${randomBytes(8).toString('hex')}.zip`)
     try {
       await receive(
@@ -59,7 +60,7 @@ export function enclosureHandlers(desk: Desk, context: Context): void {
       )
       return await compute.run(
         'unpack',
-        { roundId: params.round, path, role: query.role },
+        { roundId: params.round, path, role: query.role, onlyNew: round.postedAt !== null },
         { signal: gone, onProgress: (progress) => tell({ topic: 'progress', id: params.round, progress }) },
       )
     } finally {
@@ -85,7 +86,11 @@ export function enclosureHandlers(desk: Desk, context: Context): void {
     [routes.unmatchFiles, true],
   ] as const)
     handle(desk, route, async ({ params, body }) => {
-      await store.draftById(db, params.round)
+      await store.openFor(
+        db,
+        params.round,
+        body.matches.map((m) => m.rowId),
+      )
       await store.matchFiles(db, params.round, body.matches, take)
       changed(params.round)
       return {}

@@ -8,8 +8,8 @@ import {
   emptyLetter,
   findAddressColumn,
   findFilesColumn,
-  findNameColumns,
   messageSize,
+  type NamesFound,
   safeName,
 } from '@hand-post/core'
 import { underKey, withPictures } from '../compute/freeze.ts'
@@ -25,12 +25,14 @@ import { timetableSentence } from '../dispatch/sentence.ts'
 import { departuresOfRound, frozenOfRow, insertOnceMore, timesNotKnown } from '../dispatch/store.ts'
 import { typeOf } from '../enclosures/mediaType.ts'
 import { allowanceOf, mailboxById, mailboxRecords } from '../mailboxes/store.ts'
-import { hasRow, listById } from '../people/store.ts'
+import { hasRow, listById, rememberNames } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { keepVersion } from '../rounds/shelfStore.ts'
 import * as store from '../rounds/store.ts'
 import { contentHeaders, type Desk, fileName, handle } from './handle.ts'
 import { keepPictures, largestPicture } from './letters.ts'
+
+const sureNames = ({ columns, sure }: NamesFound) => (sure ? columns : [])
 
 /** A round as the API gives it. */
 export async function wholeRound({ db, compute, clock }: Context, id: number): Promise<Round> {
@@ -44,6 +46,11 @@ export async function wholeRound({ db, compute, clock }: Context, id: number): P
     addressColumn: there(round.addressColumn),
     filesColumn: there(round.filesColumn),
     nameColumns: round.nameColumns.filter((column) => known.has(column)),
+    // Asked once: whatever the writer answers is kept with the list.
+    perhapsNames:
+      list !== null && list.nameColumns === null && round.postedAt === null && round.nameColumns.length === 0
+        ? (await compute.run('namesOf', { listId: list.id })).columns
+        : null,
     list,
     setAside,
     counts: await compute.run('counts', { roundId: id, now: clock.now() }),
@@ -118,7 +125,8 @@ export function roundHandlers(desk: Desk, context: Context): void {
           'Sent by hand already',
         )
       if (body.addressColumn === undefined) changes.addressColumn = findAddressColumn(list.columns)
-      if (body.nameColumns === undefined) changes.nameColumns = findNameColumns(list.columns)
+      if (body.nameColumns === undefined)
+        changes.nameColumns = list.nameColumns ?? sureNames(await compute.run('namesOf', { listId: list.id }))
       if (body.filesColumn === undefined) changes.filesColumn = findFilesColumn(list.columns)
       changes.selection ??= { match: 'all', rules: [] }
     }
@@ -136,6 +144,7 @@ export function roundHandlers(desk: Desk, context: Context): void {
         await store.removeMadeFiles(tx, round.id)
       if (changes.letter)
         await keepVersion(tx, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
+      if (body.nameColumns !== undefined && listId !== null) await rememberNames(tx, listId, body.nameColumns)
       if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.draftById(tx, round.id)
     })
     changed(round.id)
@@ -165,7 +174,7 @@ export function roundHandlers(desk: Desk, context: Context): void {
     return [...notes].map(([row, words]) => ({ row, words }))
   })
   handle(desk, routes.writeNote, async ({ params, body }) => {
-    const round = await store.draftById(db, params.round)
+    const round = await store.openFor(db, params.round, [params.row])
     if (round.listId === null) throw notFound('list')
     if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
     await store.writeNote(db, params.round, params.row, body.words)
@@ -174,7 +183,7 @@ export function roundHandlers(desk: Desk, context: Context): void {
   })
 
   handle(desk, routes.setAside, async ({ params, body }) => {
-    const round = await store.draftById(db, params.round)
+    const round = await store.openFor(db, params.round, [params.row])
     if (round.listId === null) throw notFound('list')
     if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
     await store.setAside(db, params.round, params.row, body.reason)
@@ -182,7 +191,7 @@ export function roundHandlers(desk: Desk, context: Context): void {
     return {}
   })
   handle(desk, routes.takeBack, async ({ params }) => {
-    await store.draftById(db, params.round)
+    await store.openFor(db, params.round, [params.row])
     await store.takeBack(db, params.round, params.row)
     changed(params.round)
     return {}
@@ -254,14 +263,15 @@ export function roundHandlers(desk: Desk, context: Context): void {
     await store.forgetRead(db, (await store.roundById(db, params.round)).id, params.row)
     return {}
   })
+  // In a posted round what is accepted is about late-comers: nobody else is proofed any more.
   handle(desk, routes.accept, async ({ params, body }) => {
-    await store.draftById(db, params.round)
+    await store.roundById(db, params.round)
     await store.accept(db, params.round, body.keys, body.reason, clock.now())
     changed(params.round)
     return {}
   })
   handle(desk, routes.unaccept, async ({ params, body }) => {
-    await store.draftById(db, params.round)
+    await store.roundById(db, params.round)
     await store.unaccept(db, params.round, body.keys)
     changed(params.round)
     return {}
@@ -394,6 +404,19 @@ export function roundHandlers(desk: Desk, context: Context): void {
   handle(desk, routes.topUp, async ({ params, body }) => {
     const round = await store.roundById(db, params.round)
     return post(round, body, true)
+  })
+  handle(desk, routes.sendToNew, async ({ params }) => {
+    const round = await store.roundById(db, params.round)
+    await context.examiner.soon(round.id)
+    await compute.run('sendToNew', {
+      roundId: round.id,
+      rowId: params.row,
+      now: clock.now(),
+      publicUrl: context.publicUrl,
+      signingKey: context.secrets.signingKey,
+    })
+    await leaving(round)
+    return {}
   })
   handle(desk, routes.sendOnceMore, async ({ params, body }) => {
     const round = await store.roundById(db, params.round)

@@ -13,17 +13,19 @@ interface ListRecord {
   book: boolean
   created_at: number
   row_count: number
+  name_columns: string[] | null
   undo: string | null
   redo: string | null
 }
 
-const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at,
+const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns,
   (SELECT count(*)::int FROM list_rows r WHERE r.list_id = l.id) AS row_count,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND NOT e.undone ORDER BY e.id DESC LIMIT 1) AS undo,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND e.undone ORDER BY e.id LIMIT 1) AS redo FROM lists l`
 
-const toList = ({ row_count, created_at, ...list }: ListRecord): List => ({
+const toList = ({ row_count, created_at, name_columns, ...list }: ListRecord): List => ({
   ...list,
+  nameColumns: name_columns,
   rowCount: row_count,
   createdAt: Number(created_at),
 })
@@ -91,6 +93,11 @@ export function insertList(
     }
     return id
   })
+}
+
+/** Keeps which columns of a list have the names of its people, by the writer's word. */
+export async function rememberNames(db: Database, id: number, columns: string[]): Promise<void> {
+  await db.query('UPDATE lists SET name_columns = $2 WHERE id = $1', [id, json(columns)])
 }
 
 export async function renameList(db: Database, id: number, name: string): Promise<void> {

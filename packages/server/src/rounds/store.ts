@@ -55,6 +55,26 @@ export async function draftById(db: Database, id: number): Promise<RoundRecord> 
   return round
 }
 
+/**
+ * A round in which something may still be done for some people: any that is not posted, and a posted one for those of its list who
+ * have no letter of it. Throws a refusal for whoever has one: it is frozen.
+ */
+export async function openFor(db: Database, id: number, rows: readonly number[]): Promise<RoundRecord> {
+  const round = await roundById(db, id)
+  if (round.postedAt === null) return round
+  const had = await db.query<{ person: string }>(
+    'SELECT person FROM messages WHERE round_id = $1 AND row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) LIMIT 1',
+    [id, json(rows)],
+  )
+  if (had.length > 0)
+    throw new Refusal(
+      409,
+      `“${round.title}” is posted, and ${had[0].person} has a letter of it: what was posted is frozen. Nothing was changed.`,
+      'Posted already',
+    )
+  return round
+}
+
 /** The rounds that are not posted and use a list. */
 export function draftsWithList(db: Database, listId: number): Promise<RoundRecord[]> {
   return db.query<RoundRecord>(`${roundSelect} WHERE list_id = $1 AND posted_at IS NULL`, [listId])

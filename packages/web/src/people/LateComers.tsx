@@ -20,6 +20,7 @@ export function LateComers() {
   })
   const fresh = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
   const accept = useChange(routes.accept, fresh)
+  const setAside = useChange(routes.setAside, fresh)
   const make = useChange(routes.makeFiles, fresh)
   const topUp = useChange(routes.topUp, () => {
     setOpen(false)
@@ -97,6 +98,18 @@ export function LateComers() {
               ) : (
                 <span className="text-good">accepted</span>
               ))}
+            {f.rowId !== null && (
+              <Button
+                onClick={() =>
+                  setAside.mutate({
+                    params: { round: round.id, row: f.rowId! },
+                    body: { reason: 'set aside when topping up' },
+                  })
+                }
+              >
+                Set aside
+              </Button>
+            )}
           </div>
         ))}
         {proof.data && !proof.data.mayPost && (

@@ -1,5 +1,5 @@
 import { routes } from '@hand-post/contract'
-import { countSentence, type SameAddress } from '@hand-post/core'
+import { countSentence, type SameAddress, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { FileUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
@@ -43,6 +43,7 @@ export default function PeopleStage() {
         {!posted && <Button onClick={() => setDoing('bringIn')}>Take another list</Button>}
       </header>
       {posted ? <LateComers /> : <Rules />}
+      <NamesQuestion />
       <SameAddressQuestion />
       {round.list.source.said.length > 0 && !posted && (
         <details className="border-rule border-b bg-note-tint px-4 py-1.5 text-[13px] text-note">
@@ -124,6 +125,41 @@ export const wayWords: Record<SameAddress, string> = {
   joined: 'One message with all its rows',
   each: 'A message for each row',
   first: 'Only the first row',
+}
+
+/** Asked once: which column has the names that stand beside the addresses. The answer is kept with the list. */
+function NamesQuestion() {
+  const { round, rows, table, change } = useWork()
+  if (round.perhapsNames === null || !round.list) return null
+  const texts = round.list.columns.filter((c) => c.kind === 'text' && !c.hidden)
+  if (texts.length === 0) return null
+  const first = rows[0] && table?.derive(rows[0])
+  const likely = texts.find((c) => round.perhapsNames?.includes(c.id))
+  const ordered = likely ? [likely, ...texts.filter((c) => c !== likely)] : texts
+  const example = (id: string) => (first ? shown(first.cells[id]).slice(0, 30) : '')
+  const take = (nameColumns: string[]) => void change({ nameColumns })
+  return (
+    <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-ask-tint px-4 py-1.5 text-[14px]">
+      <span className="mr-1">Which column has the people’s names, to stand beside their addresses?</span>
+      {ordered.slice(0, 3).map((c) => (
+        <Button key={c.id} onClick={() => take([c.id])} title={example(c.id) && `The first row has “${example(c.id)}”`}>
+          {c.name}
+          {example(c.id) && <span className="text-ink-2"> ({example(c.id)})</span>}
+        </Button>
+      ))}
+      {ordered.length > 3 && (
+        <select aria-label="Another column" className="input w-40" value="" onChange={(e) => take([e.target.value])}>
+          <option value="">another column…</option>
+          {ordered.slice(3).map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.name}
+            </option>
+          ))}
+        </select>
+      )}
+      <Button onClick={() => take([])}>None: the address alone</Button>
+    </div>
+  )
 }
 
 /** Asked once: what is done where one address stands on several rows. */

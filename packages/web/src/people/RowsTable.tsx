@@ -50,14 +50,16 @@ export default function RowsTable({
     (row: Row) => {
       const kind = out.get(row.id)
       const [words, Icon, why] = kind ? outWords[kind] : (['yes', Check, ''] as const)
+      // In a posted round late-comers only can still be set aside, and whoever is set aside be taken back.
+      const open = draft || kind === 'late' || kind === 'setAside'
       const mine = kind === undefined || kind === 'setAside' || kind === 'late'
       return (
         <button
           type="button"
-          disabled={!mine || !draft}
+          disabled={!mine || !open}
           title={
             kind === 'setAside'
-              ? `Set aside${reasons.get(row.id) ? `: ${reasons.get(row.id)}` : ''}. ${draft ? why : ''}`
+              ? `Set aside${reasons.get(row.id) ? `: ${reasons.get(row.id)}` : ''}. ${open ? why : ''}`
               : kind
                 ? why
                 : draft

@@ -5,6 +5,7 @@ import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { faultWords, queries, useChange, useInTray } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
+import { NewAddress } from '../rounds/NewAddress.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, StateMark, times, Waiting, Ways } from '../shared/parts.tsx'
 
@@ -139,6 +140,11 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
             <p className="mb-3">
               <StateMark state="bounced" /> {entry.words}
             </p>
+          )}
+          {entry.kind === 'bounce' && entry.of === 'person' && (
+            <div className="mb-3 border-rule border-y py-2">
+              <NewAddress roundId={entry.roundId} rowId={entry.rowId} person={entry.person} address={entry.address} />
+            </div>
           )}
           <p className="whitespace-pre-wrap break-words">
             {entry.kind === 'bounce' ? entry.text : entry.words || entry.text}

@@ -7,6 +7,7 @@ import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { faultWords, useBoard, useChange } from '../api.ts'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
+import { NewAddress } from '../rounds/NewAddress.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
@@ -171,9 +172,11 @@ function BoardOf({ board }: { board: Board }) {
 
 /** What the chosen person's letter brought back, each thing with its words. */
 function Answered({ board }: { board: Board }) {
-  const { person } = useWork()
-  const of = board.people.find((p) => p.rowId === person?.id)
-  if (!of || of.responses.length === 0) return null
+  const { person, round } = useWork()
+  // The latest letter of whoever has had several.
+  const of = board.people.findLast((p) => p.rowId === person?.id)
+  const failed = of?.outcome === 'refused' || of?.outcome === 'bounced'
+  if (!of || (of.responses.length === 0 && !failed)) return null
   const words: Record<string, string> = {
     reply: 'replied',
     automatic: 'sent an automatic reply',
@@ -198,6 +201,12 @@ function Answered({ board }: { board: Board }) {
           All their letters
         </Link>
       </h2>
+      {failed && (
+        <div className="my-1.5">
+          {of.outcome === 'refused' && <p className="mb-1 text-[14px]">Refused: {of.reason}</p>}
+          <NewAddress key={of.messageId} roundId={round.id} rowId={of.rowId} person={of.person} address={of.address} />
+        </div>
+      )}
       <ul className="space-y-1 text-[14px]">
         {of.responses.map((r) => (
           <li key={r.id} className="flex gap-3">
