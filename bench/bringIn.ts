@@ -6,11 +6,11 @@ import { type CallInput, call, type Route, routes } from '@hand-post/contract'
 import Papa from 'papaparse'
 import pino from 'pino'
 import { readSettings, startHandPost } from '../packages/server/src/index.ts'
-import { print } from './measure.ts'
+import { print, sized } from './measure.ts'
 
 // 100,000 rows of 12 columns as CSV: brought in over HTTP as the interface does, against the bare parse and the bare bulk
 // insert of the same rows.
-const rows = 100_000
+const rows = sized(100_000)
 const headings = [
   'First name',
   'Last name',

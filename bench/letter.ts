@@ -16,11 +16,11 @@ import {
 import { chromium, type Page } from '@playwright/test'
 import Handlebars from 'handlebars'
 import { chromiumOptions } from '../scripts/chromium.mjs'
-import { print, quickest } from './measure.ts'
+import { print, quickest, sized } from './measure.ts'
 import { startProgram } from './program.ts'
 
 // A letter with ten passages and twenty fields for 10,000 people.
-const count = 10_000
+const count = sized(10_000)
 const columns: Column[] = Array.from({ length: 30 }, (_, i) => ({ id: `c${i}`, name: `Column ${i}`, kind: 'text' }))
 const words = 'The harbour office asks all holders to look over their lines before the winter gales set in. '
 const field = (i: number) => ({ type: 'field' as const, attrs: plainField(`Column ${i}`) })

@@ -24,8 +24,15 @@ export async function quickest(times: number, first: () => unknown, second: () =
   return best
 }
 
-/** Prints a figure as a line. */
+/** Whether only a small run is wanted, which shows that everything is still measured, and not how fast it is. */
+export const small = process.env.BENCH_SMALL === '1'
+
+/** How many there are: as many as the figure asks for, or a fiftieth of them in a small run. */
+export const sized = (n: number): number => (small ? Math.max(20, Math.ceil(n / 50)) : n)
+
+/** Prints a figure as a line. One that is not kept makes the program end with 1, when all the others have been measured too. */
 export function print({ name, ours, baseline, unit, asked, kept }: Figure): void {
+  if (!kept && !small) process.exitCode = 1
   const n = (x: number) => x.toLocaleString('en-GB', { maximumFractionDigits: x < 10 ? 2 : 0 })
   console.log(
     `${name}\n  ours ${n(ours)} ${unit}, baseline ${n(baseline)} ${unit}, ratio ${(ours / baseline).toFixed(2)}; asked: ${asked}: ${kept ? 'kept' : 'NOT KEPT'}`,

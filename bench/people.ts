@@ -4,11 +4,11 @@ import { compileSelection, findTable, type Row, type Selection } from '@hand-pos
 import { chromium } from '@playwright/test'
 import { readTableFile } from '../packages/server/src/people/readFile.ts'
 import { chromiumOptions } from '../scripts/chromium.mjs'
-import { print } from './measure.ts'
+import { print, sized } from './measure.ts'
 import { startProgram } from './program.ts'
 
 // A list of 100,000 rows and 12 columns, two more of them worked out, in the running program and in Chromium.
-const count = 100_000
+const count = sized(100_000)
 const headings = 'First name,Last name,Email,Boat,Berth,Group,Permit no,Length,Fee,Insured,Lift-out,Permit'
 const line = (i: number) =>
   `Ada${i},Penrose,ada${i}@village.example,Morning Tern ${i},A${i % 90},Pontoon ${'AB'[i % 2]},BQ-${i},${(i % 80) / 10},"£1,${100 + (i % 900)}.50",${i % 3 ? 'yes' : 'no'},${1 + (i % 28)}/03/2027,permit-${i}.pdf`
@@ -233,7 +233,7 @@ await browser.close()
 await end()
 
 // A workbook of 50,000 rows, against the bare parser.
-const half = 50_000
+const half = sized(50_000)
 const book = XLSX.utils.book_new()
 XLSX.utils.book_append_sheet(
   book,

@@ -8,11 +8,11 @@ import { createTransport } from 'nodemailer'
 import pino from 'pino'
 import { composeRaw } from '../packages/server/src/dispatch/compose.ts'
 import { readSettings, startHandPost } from '../packages/server/src/index.ts'
-import { print } from './measure.ts'
+import { print, sized, small } from './measure.ts'
 
 // 1,000 messages to a host that accepts at once: Hand Post, with all it writes down on the way, against the bare SMTP
 // library's pool with the same messages over as many connections.
-const n = 1000
+const n = sized(1000)
 const connections = 5
 const sink = fork(join(import.meta.dirname, 'sink.ts'), { execArgv: ['--import', 'tsx'] })
 const port = await new Promise<number>((resolve) => sink.once('message', (m: { port: number }) => resolve(m.port)))
@@ -47,6 +47,11 @@ async function ours(): Promise<number> {
       dispatch: { perMinute: 100_000 },
     },
   })
+  const { findings } = await ask(routes.proof, { params })
+  const asks = findings.filter((f) => f.grade === 'ask' && f.accepted === null).map((f) => f.key)
+  // The same people get the same letter once more, which the proof asks about.
+  for (let at = 0; at < asks.length; at += 10_000)
+    await ask(routes.accept, { params, body: { keys: asks.slice(at, at + 10_000), reason: 'measured' } })
   await ask(routes.post, { params, body: { messages: n } })
   const start = performance.now()
   for (;;) {
@@ -85,7 +90,7 @@ async function bare(): Promise<number> {
   return took
 }
 const times = { ours: Number.POSITIVE_INFINITY, bare: Number.POSITIVE_INFINITY }
-for (let i = 0; i < 5; i++) {
+for (let i = 0; i < (small ? 1 : 5); i++) {
   times.ours = Math.min(times.ours, await ours())
   times.bare = Math.min(times.bare, await bare())
 }

@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process'
 import { join } from 'node:path'
+import { small } from './measure.ts'
 
 // How long the demo's second start takes: from the command to the address. The first start, which makes the demo, is not
 // counted. Reported, not compared: there is no plainer way to start it.
@@ -7,11 +8,11 @@ const root = join(import.meta.dirname, '..')
 const start = () =>
   new Promise<number>((resolve, reject) => {
     const began = performance.now()
-    const child = spawn(process.execPath, ['scripts/run.mjs', 'demo'], {
+    const child = spawn(process.execPath, ['scripts/run.mjs', small ? 'start' : 'demo'], {
       cwd: root,
       env: {
         ...process.env,
-        HAND_POST_DATA: join(root, 'data/bench-demo'),
+        HAND_POST_DATA: join(root, small ? 'data/bench-start' : 'data/bench-demo'),
         HAND_POST_PORT: '4750',
         HAND_POST_PUBLIC_PORT: '4751',
         HAND_POST_PRACTICE_SMTP_PORT: '4752',
@@ -29,6 +30,7 @@ const start = () =>
   })
 await start()
 const seconds = Math.min(await start(), await start(), await start()) / 1000
+if (seconds > 5 && !small) process.exitCode = 1
 console.log(
   `npm run demo, second start: ready within ${seconds.toFixed(1)} s; asked: 5 s: ${seconds <= 5 ? 'kept' : 'NOT KEPT'}`,
 )

@@ -73,6 +73,8 @@ export interface DispatcherParts {
 
 /** How many connections a mailbox is given when many messages are due at once. */
 const mostLines = 5
+/** How many messages are claimed for each connection at once. */
+const claimedForEach = 20
 /** How long a connection that is not needed is kept open. */
 const keepLine = 30_000
 /** A message that is this much later than planned means that time was lost; what waits is planned anew then. */
@@ -81,6 +83,10 @@ const lateness = 60_000
 const atOnce = 200
 const mostFilingLines = 3
 const worthALine = 15
+/** Octets of letters that have gone which are kept in memory until they are filed. */
+const mostOctetsKept = 50_000_000
+/** How often (ms) it is looked whether more has gone, while letters leave. */
+const lookForMore = 40
 /** Minutes until a copy that Sent did not take is tried again. */
 const filingGaps = [1, 5, 30, 120, 720]
 /** How long (ms) a host that files sent mail itself is given for the first letter of a round. */
@@ -126,8 +132,11 @@ export class Dispatcher {
   /** Mailboxes for which filing was asked while it went on: what was sent meanwhile may have been missed. */
   private readonly fileAgain = new Set<number>()
   private readonly lines = new Map<number, { lines: SmtpLine[]; closing?: NodeJS.Timeout }>()
-  /** What this process sent and never tried to file: its copy cannot be in Sent yet. */
-  private readonly sentHere = new Set<number>()
+  /** What this process sent and never tried to file: its copy cannot be in Sent yet. With its bytes, as long as there is room for them. */
+  private readonly sentHere = new Map<number, Buffer | null>()
+  private octetsKept = 0
+  /** Mailboxes that letters leave from just now, with how many were claimed. */
+  private readonly sending = new Map<number, number>()
   private ended = false
 
   constructor(private readonly parts: DispatcherParts) {}
@@ -236,25 +245,29 @@ export class Dispatcher {
         await pauseMailbox(db, mailboxId, { until: null, stopped: false, reason: null })
         this.parts.tell({ topic: 'mailboxes', id: mailboxId })
       }
-      const due = await store.nextDue(db, mailboxId)
+      const next = await store.nextDue(db, mailboxId)
+      const due = store.earlier(next)
       if (due === null) return
       if (due > now) return this.wakeAt(mailboxId, due - now)
       if (now - due > lateness) {
         await this.replan(mailboxId)
-        const replanned = await store.nextDue(db, mailboxId)
+        const replanned = store.earlier(await store.nextDue(db, mailboxId))
         if (replanned !== null && replanned > clock.now()) continue
       }
       // Copies of letters that have gone first: they are the older ones, and the allowance is kept for them.
-      const copies = await store.claimCopies(db, mailboxId, clock.now(), mostLines * 10)
+      const copies =
+        next.copy !== null && next.copy <= clock.now()
+          ? await store.claimCopies(db, mailboxId, clock.now(), mostLines * claimedForEach)
+          : []
       const claimed =
         copies.length > 0
           ? copies
-          : await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, mostLines * 10)
+          : await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, mostLines * claimedForEach)
       if (claimed.length === 0) {
         // Due by the plan but not covered by the allowance: copies or another round took it. Plan anew around it.
         await this.replan(mailboxId)
-        const next = await store.nextDue(db, mailboxId)
-        return next === null ? undefined : this.wakeAt(mailboxId, Math.max(1000, next - clock.now()))
+        const later = store.earlier(await store.nextDue(db, mailboxId))
+        return later === null ? undefined : this.wakeAt(mailboxId, Math.max(1000, later - clock.now()))
       }
       this.parts.tell({ topic: 'messages', id: claimed[0].roundId })
       await this.sendAll(mailbox, claimed)
@@ -284,8 +297,9 @@ export class Dispatcher {
       return message && { message, made: this.make(message) }
     }
     const serve = async (line: SmtpLine) => {
-      // What the host took is written at once, beside the next that is begun, and waited for before that one is given over.
+      // What the host took is written at once, beside the next that is begun, and before it is written that that one is in hand.
       let written: Promise<void> = Promise.resolve()
+      let lost: { error: unknown } | null = null
       for (let next = take(); next; ) {
         const { message, made } = next
         if (rest || this.ended) {
@@ -306,7 +320,7 @@ export class Dispatcher {
             { from: message.contents.from.address, to: recipientsOf(message) },
             ready.raw,
             async () => {
-              await written
+              if (lost) throw lost.error
               await note(
                 message.copies
                   ? { handingCopies: message.copies.map((c) => c.id) }
@@ -315,9 +329,11 @@ export class Dispatcher {
             },
           )
           anyTaken = true
+          if (!message.copies) this.keepForFiling(message.id, ready.raw)
           written = note(this.progressOf(message, ready.at, taken, hostGap))
-          // Whoever waits for it is told of a failure; until then it must not end the process.
-          written.catch(() => {})
+          written.catch((error) => {
+            lost = { error }
+          })
           for (const [address, failure] of taken.refused) {
             const asked = await this.noteCopyFailure(mailbox, message, address, failure)
             if (asked) rest ??= asked
@@ -332,7 +348,11 @@ export class Dispatcher {
       }
       await written
     }
+    this.sending.set(mailbox.id, claimed.length)
+    // Filed beside the sending, as soon as the first has gone.
+    this.file(mailbox.id)
     const ends = await Promise.allSettled(held.lines.slice(0, wanted).map(serve))
+    this.sending.delete(mailbox.id)
     const failed = ends.find((end) => end.status === 'rejected')
     if (failed) throw failed.reason
     if (anyTaken && mailbox.rests > 0) await noteTaking(db, mailbox.id)
@@ -382,6 +402,21 @@ export class Dispatcher {
     }
   }
 
+  /** Keeps what was sent until it is filed, so that it need not be made twice. */
+  private keepForFiling(id: number, raw: Buffer): void {
+    const fits = this.octetsKept + raw.length <= mostOctetsKept
+    if (fits) this.octetsKept += raw.length
+    this.sentHere.set(id, fits ? raw : null)
+  }
+
+  /** Takes back what was kept of a letter for filing: its bytes, null where there was no room, undefined where it was not sent here. */
+  private takeKept(id: number): Buffer | null | undefined {
+    const kept = this.sentHere.get(id)
+    this.sentHere.delete(id)
+    this.octetsKept -= kept?.length ?? 0
+    return kept
+  }
+
   /** What is to be written of a message that the host took. */
   private progressOf(message: store.Claimed, at: number, { answer, refused }: Taken, hostGap: number): store.Progress {
     const now = this.parts.clock.now()
@@ -389,8 +424,8 @@ export class Dispatcher {
       return {
         copies: message.copies.filter((c) => !refused.has(c.address)).map(({ id }) => ({ id, at: now, answer })),
       }
-    this.sentHere.add(message.id)
-    return { accepted: { id: message.id, at, answer, copiesAt: now + hostGap } }
+    const { cc, bcc } = message.contents
+    return { accepted: { id: message.id, at, answer, copiesAt: cc.length + bcc.length > 0 ? now + hostGap : null } }
   }
 
   /** Puts back what was claimed and not begun. */
@@ -578,31 +613,72 @@ export class Dispatcher {
   }
 
   private async fileAll(mailboxId: number): Promise<void> {
-    const { db, clock } = this.parts
+    const { db } = this.parts
     const mailbox = await mailboxById(db, mailboxId)
     if (mailbox.settings.imap === null) return
-    let queue = await store.unfiled(db, mailboxId, clock.now(), atOnce)
-    if (queue.length === 0) return this.fileLater(mailboxId)
+    const queue: store.Unfiled[] = []
+    const more = this.toFile(mailboxId, queue)
+    const first = await more()
+    if (first === null) return this.fileLater(mailboxId)
     if (mailbox.settings.hostFilesSent) return this.noteAllFiled(mailboxId)
     try {
-      const first = await this.probeOf(mailbox, queue)
-      if (first && (await this.hostFiles(mailbox, first))) return await this.noteAllFiled(mailboxId)
-      while (queue.length > 0 && !this.ended) {
-        const some = [...queue]
-        const lines = Math.min(mostFilingLines, Math.ceil(some.length / worthALine))
-        const ends = await Promise.allSettled(Array.from({ length: lines }, () => this.fileSome(mailbox, some)))
-        const faults = ends.filter((end) => end.status === 'rejected')
-        // A host may allow fewer connections: as long as one of them works, the work goes on.
-        if (faults.length === ends.length) throw faults[0].reason
-        this.parts.tell({ topic: 'messages', id: null })
-        queue = await store.unfiled(db, mailboxId, clock.now(), atOnce)
+      const probe = await this.probeOf(mailbox, [first, ...queue])
+      if (probe && (await this.hostFiles(mailbox, probe))) return await this.noteAllFiled(mailboxId)
+      let begun = false
+      const next = () => {
+        if (begun) return more()
+        begun = true
+        return Promise.resolve(first)
       }
+      const expected = 1 + queue.length + (this.sending.get(mailboxId) ?? 0)
+      const lines = Math.min(mostFilingLines, Math.ceil(expected / worthALine))
+      const ends = await Promise.allSettled(Array.from({ length: lines }, () => this.fileSome(mailbox, next)))
+      const faults = ends.filter((end) => end.status === 'rejected')
+      // A host may allow fewer connections: as long as one of them works, the work goes on.
+      if (faults.length === ends.length) throw faults[0].reason
+      this.parts.tell({ topic: 'messages', id: null })
     } catch (error) {
       await store.noteNoFiling(db, mailboxId, `Sent cannot be reached: ${(error as Error).message}`)
       this.parts.tell({ topic: 'mailboxes', id: mailboxId })
       throw error
     }
     await this.fileLater(mailboxId)
+  }
+
+  /**
+   * Gives one letter after another that is to be filed, to however many ask. While letters leave it waits for more, so that connections
+   * stay open; null when there are none.
+   */
+  private toFile(mailboxId: number, queue: store.Unfiled[]): () => Promise<store.Unfiled | null> {
+    const { db, clock } = this.parts
+    const given = new Set<number>()
+    let asking: Promise<void> | null = null
+    const fill = async () => {
+      const found = await store.unfiled(db, mailboxId, clock.now(), atOnce + given.size)
+      queue.push(...found.filter(({ id }) => !given.has(id)))
+      // What is filed by now is not found any more.
+      const open = new Set(found.map(({ id }) => id))
+      for (const id of given) if (!open.has(id)) given.delete(id)
+    }
+    return async () => {
+      for (;;) {
+        if (this.ended) return null
+        const message = queue.shift()
+        if (message && given.has(message.id)) continue
+        if (message) {
+          given.add(message.id)
+          return message
+        }
+        const leaving = this.sending.has(mailboxId)
+        asking ??= fill().finally(() => {
+          asking = null
+        })
+        await asking
+        if (queue.length > 0) continue
+        if (!leaving) return null
+        await sleep(lookForMore)
+      }
+    }
   }
 
   /** Comes back when a copy that Sent did not take is to be tried again. */
@@ -648,7 +724,7 @@ export class Dispatcher {
   }
 
   /** Files copies on one connection, taking one after another from what there is. A copy that Sent does not take blocks no other. */
-  private async fileSome(mailbox: MailboxRecord, queue: store.Unfiled[]): Promise<void> {
+  private async fileSome(mailbox: MailboxRecord, next: () => Promise<store.Unfiled | null>): Promise<void> {
     const { db, clock, files, secrets } = this.parts
     const filed = together<number>((ids) => store.markFiled(db, ids, clock.now()))
     await usingImap(accessOf(mailbox, secrets), async (client) => {
@@ -659,22 +735,27 @@ export class Dispatcher {
       const lock = await client.getMailboxLock(path, { readOnly: true })
       let written: Promise<void> = Promise.resolve()
       try {
-        for (let message = queue.shift(); message && !this.ended; message = queue.shift()) {
+        for (let message = await next(); message; message = await next()) {
           const { id, messageId, sentAt } = message
           try {
+            const kept = this.takeKept(id)
             // Sent by an earlier process, or tried before: it may have been filed without our noting so.
-            const found = this.sentHere.delete(id)
-              ? []
-              : (await client.search({ header: { 'message-id': messageId } }, { uid: true })) || []
+            const found =
+              kept === undefined
+                ? (await client.search({ header: { 'message-id': messageId } }, { uid: true })) || []
+                : []
             if (found.length === 0)
-              await client.append(path, await composeRaw(message, sentAt, files), ['\\Seen'], new Date(sentAt))
+              await client.append(
+                path,
+                kept ?? (await composeRaw(await store.frozenById(db, id), sentAt, files)),
+                ['\\Seen'],
+                new Date(sentAt),
+              )
             written = filed(id)
             written.catch(() => {})
           } catch (error) {
-            if (!client.usable) {
-              queue.unshift(message)
-              throw error
-            }
+            // What it was doing is looked for in Sent the next time.
+            if (!client.usable) throw error
             const gap = filingGaps[Math.min(message.filingAttempts, filingGaps.length - 1)] * 60_000
             await store.noteNotFiled(db, id, imapWords(error, accessOf(mailbox, secrets)), clock.now() + gap)
             this.parts.tell({ topic: 'mailboxes', id: mailbox.id })

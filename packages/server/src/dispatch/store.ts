@@ -369,25 +369,32 @@ export function claimCopies(db: Database, mailboxId: number, now: number, most: 
   )
 }
 
-/** When the next letter or copy of a mailbox is due, or null. */
-export async function nextDue(db: Database, mailboxId: number): Promise<number | null> {
-  const [{ at }] = await db.query<{ at: number | null }>(
-    `SELECT least(
+/** When the next letter, and the next copy of one that has gone, of a mailbox is due; null where none waits. */
+export async function nextDue(
+  db: Database,
+  mailboxId: number,
+): Promise<{ letter: number | null; copy: number | null }> {
+  const [due] = await db.query<{ letter: number | null; copy: number | null }>(
+    `SELECT
        (SELECT min(m.planned_at) FROM messages m JOIN rounds r ON r.id = m.round_id
-        WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held),
+        WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held) AS letter,
        (SELECT min(c.planned_at) FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
-        WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held)) AS at`,
+        WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held) AS copy`,
     [mailboxId],
   )
-  return at
+  return due
 }
 
-/** A letter that the host took: the Date it bears, what the host said, and when its copies may follow. */
+/** The earlier of two times; null where there is neither. */
+export const earlier = ({ letter, copy }: { letter: number | null; copy: number | null }): number | null =>
+  letter === null ? copy : copy === null ? letter : Math.min(letter, copy)
+
+/** A letter that the host took: the Date it bears, what the host said, and when its copies may follow, where it has any. */
 export interface Accepted {
   id: number
   at: number
   answer: string
-  copiesAt: number
+  copiesAt: number | null
 }
 
 /** What one line says between two transactions: what the host took, and what is in hand from now on. */
@@ -399,45 +406,62 @@ export interface Progress {
 }
 
 /**
- * Writes the progress of several lines in one statement: what was taken, with its entries in the ledger, and what is being handed
- * over from now on. Should the process end, that is in doubt.
+ * Writes the progress of several lines: what was taken, with its entries in the ledger, and then what is being handed over from now on.
+ * Should the process end, that is in doubt. Each kind has a statement of its own, as small as it can be: this is waited for at every
+ * letter.
  */
 export async function writeProgress(db: Database, progress: Progress[], now: number): Promise<void> {
   const accepted = progress.flatMap((p) => p.accepted ?? [])
+  const followed = accepted.filter((a) => a.copiesAt !== null)
   const copies = progress.flatMap((p) => p.copies ?? [])
   const handing = progress.flatMap((p) => p.handing ?? [])
-  await db.query(
-    `WITH said AS (SELECT * FROM unnest($1::int[], $2::bigint[], $3::text[], $4::bigint[]) AS x (id, at, answer, copies_at)),
-     done AS (
-       UPDATE messages m SET state = 'sent', sent_at = said.at, reason = said.answer, looked_at = NULL, planned_at = NULL, rests = 0 FROM said
-       WHERE m.id = said.id AND m.state IN (${from('sent')}) RETURNING m.id, m.mailbox_id, m.sent_at, said.copies_at
-     ), may_follow AS (
-       UPDATE copies c SET planned_at = done.copies_at FROM done WHERE c.message_id = done.id AND c.state IN ('waiting', 'retrying')
-     ), copied AS (
-       UPDATE copies c SET state = 'sent', sent_at = x.at, reason = x.answer, planned_at = NULL, rests = 0
-       FROM unnest($5::int[], $6::bigint[], $7::text[]) AS x (id, at, answer) WHERE c.id = x.id AND c.state IN (${from('sent')}) RETURNING c.message_id, c.sent_at
-     ), written AS (
-       INSERT INTO ledger (message_id, mailbox_id, at, recipients, copies)
-       SELECT id, mailbox_id, sent_at, 1, false FROM done
-       UNION ALL SELECT m.id, m.mailbox_id, copied.sent_at, count(*), true FROM copied JOIN messages m ON m.id = copied.message_id GROUP BY m.id, m.mailbox_id, copied.sent_at
-     ), handed AS (
-       UPDATE messages m SET handed_at = $10, dated_at = x.date FROM unnest($8::int[], $9::bigint[]) AS x (id, date) WHERE m.state = 'sending' AND m.id = x.id
-     )
-     UPDATE copies SET handed_at = $10 WHERE state = 'sending' AND id = ANY ($11::int[])`,
-    [
-      accepted.map((a) => a.id),
-      accepted.map((a) => a.at),
-      accepted.map((a) => a.answer),
-      accepted.map((a) => a.copiesAt),
-      copies.map((c) => c.id),
-      copies.map((c) => c.at),
-      copies.map((c) => c.answer),
-      handing.map((h) => h.id),
-      handing.map((h) => h.date),
-      now,
-      progress.flatMap((p) => p.handingCopies ?? []),
-    ],
-  )
+  const handingCopies = progress.flatMap((p) => p.handingCopies ?? [])
+  const writes: Promise<unknown>[] = []
+  if (accepted.length > 0)
+    writes.push(
+      db.query(
+        `WITH done AS (
+           UPDATE messages m SET state = 'sent', sent_at = said.at, reason = said.answer, looked_at = NULL, planned_at = NULL, rests = 0
+           FROM unnest($1::int[], $2::bigint[], $3::text[]) AS said (id, at, answer)
+           WHERE m.id = said.id AND m.state IN (${from('sent')}) RETURNING m.id, m.mailbox_id, m.sent_at
+         ) INSERT INTO ledger (message_id, mailbox_id, at, recipients, copies) SELECT id, mailbox_id, sent_at, 1, false FROM done`,
+        [accepted.map((a) => a.id), accepted.map((a) => a.at), accepted.map((a) => a.answer)],
+      ),
+    )
+  if (followed.length > 0)
+    writes.push(
+      db.query(
+        `UPDATE copies c SET planned_at = x.at FROM unnest($1::int[], $2::bigint[]) AS x (id, at) WHERE c.message_id = x.id AND c.state IN ('waiting', 'retrying')`,
+        [followed.map((a) => a.id), followed.map((a) => a.copiesAt)],
+      ),
+    )
+  if (copies.length > 0)
+    writes.push(
+      db.query(
+        `WITH copied AS (
+           UPDATE copies c SET state = 'sent', sent_at = x.at, reason = x.answer, planned_at = NULL, rests = 0
+           FROM unnest($1::int[], $2::bigint[], $3::text[]) AS x (id, at, answer) WHERE c.id = x.id AND c.state IN (${from('sent')}) RETURNING c.message_id, c.sent_at
+         ) INSERT INTO ledger (message_id, mailbox_id, at, recipients, copies)
+           SELECT m.id, m.mailbox_id, copied.sent_at, count(*), true FROM copied JOIN messages m ON m.id = copied.message_id GROUP BY m.id, m.mailbox_id, copied.sent_at`,
+        [copies.map((c) => c.id), copies.map((c) => c.at), copies.map((c) => c.answer)],
+      ),
+    )
+  if (handing.length > 0)
+    writes.push(
+      db.query(
+        `UPDATE messages m SET handed_at = $3, dated_at = x.date FROM unnest($1::int[], $2::bigint[]) AS x (id, date) WHERE m.state = 'sending' AND m.id = x.id`,
+        [handing.map((h) => h.id), handing.map((h) => h.date), now],
+      ),
+    )
+  if (handingCopies.length > 0)
+    writes.push(
+      db.query(`UPDATE copies SET handed_at = $2 WHERE state = 'sending' AND id = ANY ($1::int[])`, [
+        handingCopies,
+        now,
+      ]),
+    )
+  // The database does them in this order.
+  await Promise.all(writes)
 }
 
 /** Writes acceptances alone. */
@@ -626,9 +650,10 @@ export async function setHeld(db: Database, roundId: number, held: boolean): Pro
 }
 
 /** A letter that was sent and is not in Sent yet. */
-export interface Unfiled extends Frozen {
+export interface Unfiled {
   id: number
   roundId: number
+  messageId: string
   sentAt: number
   filingAttempts: number
 }
@@ -636,8 +661,7 @@ export interface Unfiled extends Frozen {
 /** Sent letters of a mailbox whose copy is not in Sent yet and may be tried now. */
 export function unfiled(db: Database, mailboxId: number, now: number, most: number): Promise<Unfiled[]> {
   return db.query(
-    `SELECT m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt", m.filing_attempts AS "filingAttempts"
-     FROM messages m JOIN message_contents c ON c.message_id = m.id
+    `SELECT m.id, m.round_id AS "roundId", m.message_id AS "messageId", m.sent_at AS "sentAt", m.filing_attempts AS "filingAttempts" FROM messages m
      WHERE m.mailbox_id = $1 AND m.state = 'sent' AND m.filed_at IS NULL AND m.file_after <= $2 ORDER BY m.sent_at LIMIT $3`,
     [mailboxId, now, most],
   )
