@@ -122,3 +122,17 @@ test('a mailbox whose port is changed wants its password again; mail that cannot
   await see(page.getByText('could not be read')).toHaveCount(0)
   expect((await world.call(routes.mailboxes))[0].unreadMail.count).toBe(0)
 })
+
+test('a desk that is being filled says so, is not ready, and goes on by itself when it is', async () => {
+  const address = await restart({ HAND_POST_BEING_FILLED: 'yes' })
+  const port = Number(new URL(address).port)
+  expect((await world.call(routes.health)).ready).toBe(false)
+  const { page } = await openPage(browser, address)
+  await page.goto('/')
+  await see(page.getByText('The example is being made')).toBeVisible()
+  await see(page.getByText('Nothing on the desk yet')).toHaveCount(0)
+  // The program that fills it ends, and the desk is started for good.
+  await restart({ HAND_POST_PORT: port })
+  expect((await world.call(routes.health)).ready).toBe(true)
+  await see(page.getByRole('heading', { name: 'Desk', exact: true })).toBeVisible()
+})

@@ -84,6 +84,7 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   })
   const server = await Clocked.start(join(places.root, 'packages/server/src/main.ts'), {
     HAND_POST_CLOCK: 'set',
+    HAND_POST_BEING_FILLED: 'yes',
     HAND_POST_CLOCK_START: String(clock),
   })
   const ask = <R extends Route>(route: R, input: CallInput<R> = {}): Promise<z.output<R['answer']>> =>

@@ -48,6 +48,7 @@ export const deskRoutes = {
     path: '/api/health',
     summary: 'Whether the desk is ready',
     answer: z.object({
+      /** False while the desk is being filled by a program: what stands on it is not whole yet. */
       ready: z.boolean(),
       publicAddress: z.string(),
       publicIsLocal: z.boolean(),

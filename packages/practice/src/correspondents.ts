@@ -78,8 +78,8 @@ export interface CorrespondentOptions {
   manners: Record<string, Manner>
   /** Where the agenda is kept over restarts. */
   agendaFile: string
-  /** Whether an address belongs to a signed-in account, whose mail is not answered. */
-  isAccount: (address: string) => boolean
+  /** The signed-in account that an address belongs to, whose mail is not answered; null where it belongs to none. */
+  accountOf: (address: string) => string | null
 }
 
 /** However fast the days go by, no person has a letter open sooner than this many milliseconds after it came. */
@@ -113,7 +113,7 @@ export class Correspondents {
 
   /** Takes note that a message arrived for an address. */
   arrived(address: string, path: string): void {
-    if (this.options.isAccount(address)) return
+    if (this.options.accountOf(address) !== null) return
     const manner = this.manner(address)
     const now = this.options.clock.now()
     const enter = (deed: Deed, minutes: number | undefined, atLeast = 0) => {
@@ -182,7 +182,8 @@ export class Correspondents {
     const answerTo = mail.replyTo?.value[0]?.address ?? mail.from?.value[0]?.address
     const returnPath = mail.from?.value[0]?.address
     const writer = deed === 'bounce' ? returnPath : answerTo
-    if (!writer || !this.options.isAccount(writer)) return
+    const account = writer ? this.options.accountOf(writer) : null
+    if (!writer || account === null) return
     const to =
       mail.to && !Array.isArray(mail.to)
         ? mail.to.value.find((v) => v.address?.toLowerCase() === address.toLowerCase())
@@ -279,7 +280,7 @@ export class Correspondents {
         ],
       )
     }
-    await this.options.store.add(writer, 'INBOX', answer, date)
+    await this.options.store.add(account, 'INBOX', answer, date)
   }
 }
 

@@ -1,3 +1,4 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { mkdir } from 'node:fs/promises'
 import type { AddressInfo, Server } from 'node:net'
 import { join } from 'node:path'
@@ -58,7 +59,20 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
   }
   const signIn = (user: string, password: string) =>
     isRehearsal(user) ? [...accounts.values()].includes(password) : accounts.get(user.toLowerCase()) === password
-  const isAccount = (address: string) => accounts.has(address.toLowerCase())
+  // Further addresses that accounts have written from: what comes to them comes to the account.
+  const aliasesFile = join(options.folder, 'aliases.json')
+  const aliases = new Map<string, string>(existsSync(aliasesFile) ? JSON.parse(readFileSync(aliasesFile, 'utf8')) : [])
+  const accountOf = (address: string): string | null => {
+    const key = address.toLowerCase()
+    return accounts.has(key) ? key : (aliases.get(key) ?? null)
+  }
+  const wroteFrom = (user: string, address: string) => {
+    const key = address.toLowerCase()
+    // An account may write as others of its own domain, as mailboxes with several addresses do.
+    if (accountOf(key) !== null || key.split('@')[1] !== user.split('@')[1]) return
+    aliases.set(key, user)
+    writeFileSync(aliasesFile, JSON.stringify([...aliases]))
+  }
   const manners = Object.fromEntries(
     Object.entries(options.manners ?? {}).map(([address, manner]) => [address.toLowerCase(), manner]),
   )
@@ -69,7 +83,7 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
     speed: options.speed ?? 600,
     manners,
     agendaFile: join(options.folder, 'agenda.json'),
-    isAccount,
+    accountOf,
   })
   const limits = { perDay: 500, perMinute: 120, largestMessage: 25_000_000, ...options.limits }
   const smtp = smtpHost({
@@ -79,7 +93,8 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
     limits,
     filesSent: options.filesSent ?? false,
     signIn,
-    isAccount,
+    accountOf,
+    wroteFrom,
     rehearsalOf,
   })
   const imap = imapHost({ store, signIn, rehearsalOf })

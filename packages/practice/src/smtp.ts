@@ -21,7 +21,10 @@ export interface SmtpOptions {
   /** Whether the host itself keeps a copy of what is sent in Sent. */
   filesSent: boolean
   signIn: (user: string, password: string) => boolean
-  isAccount: (address: string) => boolean
+  /** The account that an address belongs to, or null. */
+  accountOf: (address: string) => string | null
+  /** Takes note of an address that an account has written from. */
+  wroteFrom: (user: string, address: string) => void
   /** Where the mail of a rehearsal goes, when the user is one; else null. */
   rehearsalOf: (user: string) => MailStore | null
 }
@@ -40,7 +43,8 @@ export function smtpHost({
   limits,
   filesSent,
   signIn,
-  isAccount,
+  accountOf,
+  wroteFrom,
   rehearsalOf,
 }: SmtpOptions): SMTPServer {
   const departures: { user: string; at: number; recipients: number }[] = []
@@ -87,7 +91,7 @@ export function smtpHost({
         )
       if (used + 1 > limits.perDay)
         return done(answer(452, `4.5.3 This account has written to its ${limits.perDay} recipients in 24 hours`))
-      const manner = isAccount(to.address) ? {} : correspondents.manner(to.address)
+      const manner = accountOf(to.address) !== null ? {} : correspondents.manner(to.address)
       if (manner.refused) return done(answer(550, `5.1.1 <${to.address}> no such mailbox`))
       if (manner.greylisted) {
         const first = greeted.get(to.address)
@@ -128,8 +132,10 @@ export function smtpHost({
       return
     }
     const at = new Date(clock.now())
+    const from = /<([^<>]+)>\s*$/.exec(headerOf(headOf(raw), 'from'))?.[1] ?? headerOf(headOf(raw), 'from')
+    wroteFrom(user, from.trim())
     for (const { address } of recipients) {
-      const stored = await store.add(address, 'INBOX', raw, at)
+      const stored = await store.add(accountOf(address) ?? address, 'INBOX', raw, at)
       correspondents.arrived(address, stored.path)
     }
     if (filesSent) await store.add(user, 'Sent', raw, at, ['\\Seen'])

@@ -24,6 +24,8 @@ const settingsSchema = z
     HAND_POST_CERTIFICATE: z.string().min(1).optional(),
     HAND_POST_CERTIFICATE_KEY: z.string().min(1).optional(),
     HAND_POST_NEW_KEY: z.literal('yes').optional(),
+    /** The desk is being filled by a program, as when the demo is made: it says so, and is not ready. */
+    HAND_POST_BEING_FILLED: z.literal('yes').optional(),
   })
   .refine((s) => isLoopback(s.HAND_POST_HOST) || s.HAND_POST_PASSWORD !== undefined, {
     message:

@@ -120,7 +120,10 @@ describe('copies are people of their own', () => {
       person: 'Di',
     })
     expect((await world.call(routes.rounds)).find((r) => r.id === params.round)).toMatchObject({ replied: 0 })
-    const { text } = await world.handPost.context.compute.run('outcomeCsv', { roundId: params.round })
+    const { text } = await world.handPost.context.compute.run('outcomeCsv', {
+      roundId: params.round,
+      now: world.clock.now(),
+    })
     expect(text).toContain('sent, nothing heard')
   })
 
@@ -243,4 +246,30 @@ describe('mail that is met once more', () => {
     expect((await mine('no')).map((e) => e.words)).toEqual(['First.'])
     expect((await mine('yes')).map((e) => e.words)).toEqual(['Second.'])
   })
+})
+
+test('answers and returned mail to another address of the mailbox come in too', async () => {
+  const [mailbox] = await world.call(routes.mailboxes)
+  const { id, practice: _, allowance: __, ...rest } = mailbox
+  const alias = 'harbour.master@brindlequay.example'
+  await world.call(routes.changeMailbox, { params: { mailbox: id }, body: { ...rest, aliases: [alias] } as never })
+  Object.assign(world.practice.correspondents.manner('ed@village.example'), { repliesAfter: 1 })
+  Object.assign(world.practice.correspondents.manner('di@village.example'), { bounces: true })
+  const params = await posted(['Ed', 'Di'], {})
+  // Posted rounds keep what they were; another one from the other address.
+  await world.call(routes.withdraw, { params })
+  const csv = 'Name,Email\nEd,ed@village.example\nDi,di@village.example'
+  const { id: round } = await world.round(
+    csv,
+    { ...letter, subject: 'From the harbour master' },
+    { sender: { address: alias } },
+  )
+  await world.call(routes.post, { params: { round }, body: { messages: 2 } })
+  await world.pass(hour, 8)
+  expect((await simpleParser((await world.inboxOf('ed@village.example')).at(-1)!)).from?.text).toContain(alias)
+  const { people } = await world.call(routes.board, { params: { round } })
+  expect(people.map((p) => [p.person, p.outcome])).toEqual([
+    ['Ed', 'replied'],
+    ['Di', 'bounced'],
+  ])
 })

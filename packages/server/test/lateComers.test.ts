@@ -142,6 +142,14 @@ describe('a letter that was refused or came back', () => {
         ['Bo', 'new.bo@village.example', 'sent'],
       ]),
     )
+    // The list handed back has the strongest that is known of each, and days that nobody can read the wrong way round.
+    const { text } = await world.handPost.context.compute.run('outcomeCsv', {
+      roundId: params.round,
+      now: world.clock.now(),
+    })
+    expect(text).toMatch(
+      /^Bo,new\.bo@village\.example,B1,,"sent, nothing heard",2026-11-02T\d\d:\d\d:\d\d\+00:00,,,\r$/m,
+    )
     const before = (await world.inboxOf('ada@village.example')).length
     await world.pass(10 * minute, 4)
     expect(await world.inboxOf('ada@village.example')).toHaveLength(before)

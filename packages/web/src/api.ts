@@ -45,7 +45,13 @@ const keys = {
 }
 
 export const useDesk = () => useQuery({ queryKey: ['rounds', 'desk'], queryFn: () => ask(routes.desk) })
-export const useHealth = () => useQuery({ queryKey: ['health'], queryFn: () => ask(routes.health) })
+export const useHealth = () =>
+  useQuery({
+    queryKey: ['health'],
+    queryFn: () => ask(routes.health),
+    // While the desk is being filled it is asked again and again, so that the page goes on by itself.
+    refetchInterval: ({ state }) => (state.data?.ready === false ? 2000 : false),
+  })
 export const useRounds = () => useQuery({ queryKey: ['rounds', 'lines'], queryFn: () => ask(routes.rounds) })
 export const useMailboxes = () => useQuery({ queryKey: ['mailboxes'], queryFn: () => ask(routes.mailboxes) })
 export const useLists = (wanted = true) =>

@@ -23,6 +23,16 @@ const PersonScreen = lazy(() => import('./people/PersonScreen.tsx'))
 const LettersScreen = lazy(() => import('./letter/LettersScreen.tsx'))
 const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
 
+/** Shown while a program fills the desk: nothing that stands on it is whole yet. */
+const BeingFilled = () => (
+  <main className="grid h-full place-items-center">
+    <Empty title="The example is being made">
+      Lists, letters and a few weeks of answers are being put on the desk. That takes about two minutes, once; this page
+      goes on by itself.
+    </Empty>
+  </main>
+)
+
 function Frame() {
   const [palette, setPalette] = useState(false)
   const health = useHealth()
@@ -40,6 +50,7 @@ function Frame() {
     addEventListener('keydown', key)
     return () => removeEventListener('keydown', key)
   }, [])
+  if (health.data?.ready === false) return <BeingFilled />
   if (signedOut) return <SignIn />
   return (
     <div className="flex h-full flex-col">

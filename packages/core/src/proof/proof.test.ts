@@ -341,6 +341,15 @@ describe('the proof', () => {
     ['a date serial', withCell('Due date', 'number', '46115'), one('dateSerial', 'stop')],
     ['float noise', withCell('Fee', 'number', '12.300000000000001'), one('floatNoise', 'stop')],
     ['a day that is past', withCell('Due', 'date', '01/11/2026'), ofRound('datePast', 'note')],
+    [
+      'dates in two spellings',
+      {
+        columns: [...columns, { id: 'c4', name: 'Due', kind: 'date' }],
+        people: good.people.map((r, i) => ({ ...r, cells: { ...r.cells, c4: ['03/12/2026', '3 December 2026'][i] } })),
+        ...written('<p>By {{Due}}.</p>'),
+      },
+      ofRound('mixedDates', 'ask'),
+    ],
     ['a name in capitals', { ...people(row(1, 'ADA PENROSE', 'ada@quay.example', 'a.pdf')) }, one('capitals', 'note')],
     [
       'a doubled space',
@@ -375,6 +384,17 @@ describe('the proof', () => {
       withCell('Due date', 'number', '20261203'),
       withCell('Fee', 'number', '12.3'),
       withCell('Due', 'date', '02/11/2026'),
+      // Written in one form by the letter, however the list does; or in one form by the list.
+      {
+        columns: [...columns, { id: 'c4', name: 'Due', kind: 'date' as const }],
+        people: good.people.map((r, i) => ({ ...r, cells: { ...r.cells, c4: ['03/12/2026', '3 December 2026'][i] } })),
+        ...written('<p>By {{Due, as "d MMMM yyyy"}}.</p>'),
+      },
+      {
+        columns: [...columns, { id: 'c4', name: 'Due', kind: 'date' as const }],
+        people: good.people.map((r, i) => ({ ...r, cells: { ...r.cells, c4: ['3/12/2026', '14/12/2026'][i] } })),
+        ...written('<p>By {{Due}}.</p>'),
+      },
       { people: [row(9, 'Ada', 'ada@quai.example', 'a.pdf'), ...five.slice(0, 4)], files: filesOfFive.slice(0, 5) },
       people(row(1, 'Al-Bo', 'ada@quay.example', 'a.pdf')),
       people(row(1, 'Dr. J. O’Neill & Son (deputy)', 'ada@quay.example', 'a.pdf')),

@@ -1,4 +1,4 @@
-import { eachBlock, isLine, type Letter } from '../letter/document.ts'
+import { eachBlock, fieldsOf, isLine, type Letter } from '../letter/document.ts'
 import { parseTyped } from '../letter/field.ts'
 import { slips } from '../letter/marks.ts'
 import { bareAddress, domainOf } from '../people/address.ts'
@@ -105,6 +105,14 @@ const stray = /\d\.\d{9,}/
 const speaksOf = /\b(attached|attachment|enclosed|enclosure|find attached|I enclose|we enclose)\b/i
 
 /** The checks of what the words say, once they are filled in. */
+/** How a date is written, whatever day it is: figures by how many there are of a year, words as words. */
+const spelling = (text: string) =>
+  text
+    .replace(/\p{L}+/gu, 'word')
+    .replace(/\d{4}/g, 'year')
+    .replace(/\d+/g, 'n')
+    .replace(/\s+/g, ' ')
+
 export const wordChecks: Check[] = [
   {
     name: 'nearDomain',
@@ -217,6 +225,48 @@ export const wordChecks: Check[] = [
               },
             ]
       }),
+  },
+  {
+    name: 'mixedDates',
+    grade: 'ask',
+    title: 'Dates written in several ways',
+    looksAt: 'how the dates of each column are written, where the letter writes them as the list does',
+    ofRound: (facts) =>
+      usedColumns(facts)
+        .filter((c) => c.kind === 'date' || c.kind === 'dateTime')
+        .filter(({ name }) =>
+          fieldsOf(facts.letter).some(
+            ({ field }) => field.format === null && field.column.trim().toLowerCase() === name.trim().toLowerCase(),
+          ),
+        )
+        .flatMap((column) => {
+          const ways = new Map<string, { example: string; row: Row; n: number }>()
+          for (const row of facts.people) {
+            const text = shown(row.cells[column.id]).trim()
+            if (text === '') continue
+            const way = ways.get(spelling(text))
+            if (way) way.n++
+            else ways.set(spelling(text), { example: text, row, n: 1 })
+          }
+          if (ways.size < 2) return []
+          const sorted = [...ways.values()].sort((a, b) => b.n - a.n)
+          return [
+            {
+              place: column.id,
+              message: `The letter writes “${column.name}” as the list does, and there it is written in ${ways.size} ways: ${sorted
+                .slice(0, 3)
+                .map(
+                  ({ example, n, row }) =>
+                    `“${example}” ${n === 1 ? `for ${facts.nameOf(row)}` : `for ${n.toLocaleString('en-GB')}`}`,
+                )
+                .join(', ')}. Choose one form for it in the letter, or mend the cells.`,
+              mends: [
+                { do: 'goTo', stage: 'letter', find: column.name } as Mend,
+                ...atCell(sorted.at(-1)!.row, column),
+              ],
+            },
+          ]
+        }),
   },
   {
     name: 'capitals',

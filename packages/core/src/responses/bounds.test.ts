@@ -97,10 +97,10 @@ describe('HTML as text', () => {
     ['a < b and <constructor>c', 'a < b and c'],
     ['', ''],
   ])('%s', (html, text) => expect(htmlToText(html, 1000)).toBe(text))
-  test('what is quoted is kept or left out; the rest goes on after it', () => {
+  test('what is quoted is kept or marked; the rest goes on after it', () => {
     const html = 'Yes.<blockquote>Dear <blockquote>inner</blockquote> Ada</blockquote>Bo'
     expect(htmlToText(html, 1000)).toMatch(/inner/)
-    expect(htmlToText(html, 1000, false)).toBe('Yes.\n\nBo')
+    expect(htmlToText(html, 1000, 'marked')).toBe('Yes.\n> Dear\n> inner\n> Ada\nBo')
   })
   test('is cut to what is wanted, and takes no square of what it is given', () => {
     for (const html of [

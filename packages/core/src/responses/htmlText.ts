@@ -14,17 +14,18 @@ const silentTags = new Set('script style head title template noscript svg math'.
  * The tokenizer of the parser is used without the tree that the parser keeps of what is open: a message of 100,000 octets of "<",
  * or as many tags that are never closed, is gone through once.
  * @param most how many characters are wanted; what comes after is not read.
- * @param quoted whether what is quoted of another message (`blockquote`) is kept.
+ * @param quotes whether what is quoted of another message (`blockquote`) is kept as it is, or marked with “> ” as in plain text.
  */
-export function htmlToText(html: string, most: number, quoted = true): string {
+export function htmlToText(html: string, most: number, quotes: 'kept' | 'marked' = 'kept'): string {
   const read = html.slice(0, Math.max(most * 20, 100_000))
   let text = ''
   let silent = 0
-  let quotes = 0
+  let depth = 0
   let tag = ''
   const add = (words: string) => {
-    if (silent > 0 || (quotes > 0 && !quoted) || text.length >= most) return
-    text += words
+    if (silent > 0 || text.length >= most) return
+    const begins = quotes === 'marked' && depth > 0 && (text === '' || text.endsWith('\n')) && words.trim() !== ''
+    text += begins ? `> ${words.trimStart()}` : words
   }
   const name = (start: number, end: number) => read.slice(start, Math.min(end, start + 20)).toLowerCase()
   const nothing = () => {}
@@ -38,13 +39,13 @@ export function htmlToText(html: string, most: number, quoted = true): string {
       },
       onopentagend() {
         if (silentTags.has(tag)) silent++
-        else if (tag === 'blockquote') quotes++
+        else if (tag === 'blockquote') depth++
       },
       onselfclosingtag: nothing,
       onclosetag(start, end) {
         const closed = name(start, end)
         if (silentTags.has(closed)) silent = Math.max(0, silent - 1)
-        else if (closed === 'blockquote') quotes = Math.max(0, quotes - 1)
+        else if (closed === 'blockquote') depth = Math.max(0, depth - 1)
         if (lineTags.has(closed)) add('\n')
       },
       // White space and line ends of the source are one space; NUL is none of a text's characters.

@@ -102,18 +102,45 @@ function isAutomatic(mail: Email): boolean {
   )
 }
 
-/** The text an answer adds: without quoted lines, the line that announces them, and what follows a signature mark. */
+/** Lines that announce what is quoted below them, in some languages: a date, a name and a colon at the end. */
+const announces = /^\s{0,20}(On|Am|Le|El|Op|Den|Il|Em)\b.{0,400}:\s{0,20}$/
+/** How many lines an announcement may be broken into, and how many blank ones may follow it. */
+const announcedWithin = 4
+
+/**
+ * The text an answer adds: without quoted lines, the lines that announce them, and what follows a signature mark. What stands between
+ * two quotations, or after them, is the answer too. Only where a mark says that all below is the message before is it cut off.
+ */
 export function withoutQuotes(text: string): string {
-  const lines = text.slice(0, mostText).replace(/\r\n?/g, '\n').split('\n')
-  const announced = lines.findIndex(
-    (line, i) =>
-      (/^\s{0,20}(On|Am|Le|El|Op)\b.{0,400}:\s{0,20}$/.test(line.slice(0, 500)) &&
-        lines.slice(i + 1, i + 4).some((l) => l.startsWith('>'))) ||
-      /^-{2,}\s*(Original Message|Forwarded message)\s*-{2,}$/i.test(line.trim()),
-  )
-  const kept = (announced >= 0 ? lines.slice(0, announced) : lines).filter((line) => !/^\s*>/.test(line))
+  const all = text.slice(0, mostText).replace(/\r\n?/g, '\n').split('\n')
+  const cut = all.findIndex((line) => /^-{2,}\s*(Original Message|Forwarded message)\s*-{2,}$/i.test(line.trim()))
+  const lines = cut >= 0 ? all.slice(0, cut) : all
+  const isQuoted = (line: string | undefined) => line !== undefined && /^\s{0,20}>/.test(line)
+  const announced = new Set<number>()
+  for (const [i, line] of lines.entries()) {
+    if (!isQuoted(line) || isQuoted(lines[i - 1])) continue
+    // The announcement stands right above, perhaps with blank lines between, and broken into two.
+    let at = i - 1
+    while (at >= 0 && i - at <= announcedWithin && lines[at].trim() === '') at--
+    for (let begin = at; begin >= Math.max(0, at - 2) && lines[begin].trim() !== ''; begin--)
+      if (
+        announces.test(
+          lines
+            .slice(begin, at + 1)
+            .join(' ')
+            .slice(0, 500),
+        )
+      ) {
+        for (let n = begin; n <= at; n++) announced.add(n)
+        break
+      }
+  }
+  const kept = lines.filter((line, i) => !isQuoted(line) && !announced.has(i))
   const signature = kept.indexOf('-- ')
-  return (signature >= 0 ? kept.slice(0, signature) : kept).join('\n').trim()
+  return (signature >= 0 ? kept.slice(0, signature) : kept)
+    .join('\n')
+    .replace(/\n{3,}/g, '\n\n')
+    .trim()
 }
 
 /**
@@ -134,7 +161,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     return found === undefined ? null : String(found.content)
   }
   const answers = [...messageIds(header(mail, 'in-reply-to')), ...messageIds(header(mail, 'references')).reverse()]
-  const text = (mail.text ?? (mail.html ? htmlToText(mail.html, mostText, false) : '')).slice(0, mostText)
+  const text = (mail.text ?? (mail.html ? htmlToText(mail.html, mostText, 'marked') : '')).slice(0, mostText)
   const incoming: Incoming = {
     kind: 'reply',
     answers,

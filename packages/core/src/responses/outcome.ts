@@ -95,6 +95,28 @@ export const outcomeWords: Record<Outcome, string> = {
   sent: 'sent, nothing heard',
 }
 
+/** From the strongest to the weakest: what one of somebody's letters brought back counts, whatever became of another. */
+const byStrength: Outcome[] = [
+  'replied',
+  'optedOut',
+  'clicked',
+  'opened',
+  'receipt',
+  'automatic',
+  'delivered',
+  'sent',
+  'inDoubt',
+  'waiting',
+  'bounced',
+  'refused',
+  'withdrawn',
+]
+
+/** What has become of somebody over all their letters of a round: the strongest of their outcomes; null where they have none. */
+export function strongestOutcome(all: readonly Outcome[]): Outcome | null {
+  return byStrength.find((outcome) => all.includes(outcome)) ?? null
+}
+
 /** One person's message with what came back, as the board counts it. */
 export interface Answered {
   state: MessageState

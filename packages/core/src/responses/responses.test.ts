@@ -2,7 +2,15 @@ import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { csvText } from './csv.ts'
 import { readIncoming, withoutQuotes } from './incoming.ts'
-import { automaticOnes, countBoard, outcomeOf, type Response, responseKinds } from './outcome.ts'
+import {
+  automaticOnes,
+  countBoard,
+  outcomeOf,
+  outcomes,
+  type Response,
+  responseKinds,
+  strongestOutcome,
+} from './outcome.ts'
 
 const crlf = (text: string) => text.trim().replace(/\n/g, '\r\n')
 
@@ -217,10 +225,35 @@ describe('replies and automatic replies', () => {
     const text = 'Yes, Thursday.\n\nAda\n\nOn Tue, 3 Nov 2026, Office wrote:\n> Dear Ada\n> come on Monday\n'
     expect(withoutQuotes(text)).toBe('Yes, Thursday.\n\nAda')
     expect(withoutQuotes('> asked\nanswered\n> asked\nalso\n-- \nAda')).toBe('answered\nalso')
+    // Nothing that stands between two quotations, or after them, is lost; nor what only looks like an announcement.
+    expect(
+      withoutQuotes('On Tue, 3 Nov 2026, Office wrote:\n\n> Come on Monday\nCannot.\n> or Tuesday\nYes.\nAda'),
+    ).toBe('Cannot.\nYes.\nAda')
+    expect(withoutQuotes('On Tue, 3 Nov 2026, the harbour office of\nBrindle Quay wrote:\n> Come\nYes.')).toBe('Yes.')
+    expect(withoutQuotes('On Monday I need this:\n\na berth')).toBe('On Monday I need this:\n\na berth')
+    expect(withoutQuotes('Yes.\n----- Original Message -----\nFrom: Office\nCome')).toBe('Yes.')
+  })
+  test('of an answer in HTML too: text between two quotations is kept, and what is quoted is not taken for it', async () => {
+    const html =
+      '<div>Before.</div><div>On Monday, Office wrote:<br><blockquote>first <b>quoted</b><p>more</p></blockquote>Between.<blockquote>second</blockquote></div><div>After.</div>'
+    const read = await readIncoming(
+      `From: a@b.example\r\nSubject: x\r\nMIME-Version: 1.0\r\nContent-Type: text/html; charset=utf-8\r\n\r\n${html}\r\n`,
+    )
+    expect(read.newText.split(/\n+/)).toEqual(['Before.', 'Between.', 'After.'])
+    expect(read.text).toMatch(/^> first quoted$/m)
   })
 })
 
 describe('outcomes', () => {
+  test('of several letters to somebody the strongest counts, whichever was the last', () => {
+    expect(strongestOutcome(['replied', 'sent'])).toBe('replied')
+    expect(strongestOutcome(['refused', 'sent'])).toBe('sent')
+    expect(strongestOutcome(['bounced', 'opened', 'waiting'])).toBe('opened')
+    expect(strongestOutcome([])).toBeNull()
+    // Every outcome has its place: none is lost on the way.
+    for (const outcome of outcomes) expect(strongestOutcome([outcome])).toBe(outcome)
+  })
+
   const minute = 60_000
   const one = (kind: Response['kind'], at: number, link?: number): Response => ({ kind, at, link })
   test('a scanner that fetches everything at once is told from a person', () => {

@@ -153,7 +153,7 @@ export const jobs = {
 
   /** What came back of a round. */
   board: ({ roundId }: { roundId: number }, { db }: JobContext) => boardOf(db, roundId),
-  outcomeCsv: ({ roundId }: { roundId: number }, { db }: JobContext) => outcomeCsv(db, roundId),
+  outcomeCsv: ({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) => outcomeCsv(db, roundId, now),
 
   /** Looks whether a file can be used as a model. Gives the fields in it that match no column. */
   async readModel(

@@ -17,3 +17,12 @@ export function draftsOf(db: Database, roundId: number): Promise<DraftRecord[]> 
     [roundId],
   )
 }
+
+/** Whether drafts of rounds lie in a mailbox that were not found to have been sent. */
+export async function hasOpenDrafts(db: Database, mailboxId: number): Promise<boolean> {
+  const rows = await db.query(
+    'SELECT 1 FROM drafts d JOIN rounds r ON r.id = d.round_id WHERE r.mailbox_id = $1 AND d.sent_at IS NULL LIMIT 1',
+    [mailboxId],
+  )
+  return rows.length > 0
+}

@@ -11,13 +11,13 @@ import { trayEntries } from './responses.ts'
 /** How many windows may listen for changes at a time. */
 const mostListeners = 200
 
-export function deskHandlers(desk: Desk, { db, clock, publicUrl, onEvent }: Context): void {
+export function deskHandlers(desk: Desk, { db, clock, publicUrl, settings, onEvent }: Context): void {
   const { signIn } = desk
   let listeners = 0
   handle(desk, routes.health, async () => {
     await db.query('SELECT 1')
     return {
-      ready: true,
+      ready: settings.HAND_POST_BEING_FILLED !== 'yes',
       publicAddress: publicUrl,
       publicIsLocal: isLoopback(new URL(publicUrl).hostname),
       asksPassword: signIn.needed,

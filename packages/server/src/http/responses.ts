@@ -35,7 +35,7 @@ export function responseHandlers(desk: Desk, { db, clock, compute, fetches, inbo
 
   handle(desk, routes.outcomeCsv, async ({ params, res }) => {
     await fetches.flush()
-    const { title, text } = await compute.run('outcomeCsv', { roundId: params.round })
+    const { title, text } = await compute.run('outcomeCsv', { roundId: params.round, now: clock.now() })
     return giveFile(res, `${title} outcome.csv`, 'text/csv; charset=utf-8', text)
   })
 

@@ -267,6 +267,8 @@ const largestOfHost = {
 /** After how long (ms) a listening for news is begun anew, and a silent host given up. */
 const listenFor = 90_000
 const silentFor = 2 * 60_000
+/** How long (ms) after the last command it is listened for news (IDLE, RFC 2177). */
+const listensAfter = 200
 
 /** What is needed to read a mailbox. */
 export type ImapAccess = Pick<Access, 'imap' | 'user' | 'password'>
@@ -296,6 +298,7 @@ export async function openImap(access: ImapAccess, mostToOpen = patience): Promi
     ...largestOfHost,
     ...waits,
     maxIdleTime: listenFor,
+    autoIdleDelay: listensAfter,
     socketTimeout: silentFor,
   })
   client.on('error', (error: Error) => brokenBy.set(client, error))

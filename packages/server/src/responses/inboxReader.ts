@@ -7,8 +7,9 @@ import type { Clock } from '../clock.ts'
 import type { Compute } from '../compute/compute.ts'
 import { type Database, DatabaseFault, databaseEnded } from '../db/database.ts'
 import { accessOf } from '../dispatch/dispatcher.ts'
+import { hasOpenDrafts } from '../dispatch/draftStore.ts'
 import { findSentDrafts } from '../dispatch/drafts.ts'
-import { imapWords, inTime, openImap } from '../mailboxes/connections.ts'
+import { imapWords, inTime, openImap, usingImap } from '../mailboxes/connections.ts'
 import {
   type MailboxRecord,
   mailboxById,
@@ -48,7 +49,8 @@ const mostToRead = 10 * 60_000
  */
 export class InboxReader {
   private readonly clients = new Map<number, ImapFlow>()
-  private readonly running = new Map<number, Promise<number>>()
+  private readonly running = new Map<number, { again: boolean; done: Promise<number> }>()
+  private readonly findingDrafts = new Set<number>()
   /** How often the line broke while a message was being read, by where it lies. */
   private readonly broke = new Map<string, number>()
   private timer: NodeJS.Timeout | null = null
@@ -65,21 +67,36 @@ export class InboxReader {
   async close(): Promise<void> {
     this.ended = true
     if (this.timer) clearInterval(this.timer)
-    await Promise.all(this.running.values())
+    await Promise.all([...this.running.values()].map(({ done }) => done))
     for (const client of this.clients.values()) client.close()
   }
 
-  /** Reads every mailbox that has an IMAP host. */
+  /** Reads every mailbox that has an IMAP host, side by side: one whose host is slow keeps none of the others waiting. */
   async readAll(): Promise<void> {
-    for (const { id, settings } of await mailboxRecords(this.parts.db)) if (settings.imap) await this.read(id)
+    const all = (await mailboxRecords(this.parts.db)).filter(({ settings }) => settings.imap)
+    await Promise.all(all.flatMap(({ id }) => [this.read(id), this.findDrafts(id)]))
   }
 
-  /** Reads what is new in one mailbox. Returns how many responses were found. */
+  /** Reads what is new in one mailbox, until nothing is. Returns how many responses were found. */
   read(mailboxId: number): Promise<number> {
     const before = this.running.get(mailboxId)
-    if (before) return before
-    const work = this.client(mailboxId)
-      .then((client) => inTime(client, this.readAndFind(mailboxId, client), mostToRead))
+    if (before) {
+      // What came while it was being read may have been missed.
+      before.again = true
+      return before.done
+    }
+    const state = { again: false, done: Promise.resolve(0) }
+    this.running.set(mailboxId, state)
+    const all = async (): Promise<number> => {
+      let found = 0
+      do {
+        state.again = false
+        const client = await this.client(mailboxId)
+        found += await inTime(client, this.readNew(mailboxId, client), mostToRead)
+      } while (state.again && !this.ended)
+      return found
+    }
+    state.done = all()
       .catch(async (error) => {
         this.drop(mailboxId)
         const fault = `Answers could not be read: ${await this.words(mailboxId, error)}`
@@ -89,8 +106,7 @@ export class InboxReader {
         return 0
       })
       .finally(() => this.running.delete(mailboxId))
-    this.running.set(mailboxId, work)
-    return work
+    return state.done
   }
 
   /** What kept the answers from being read, without anything secret. */
@@ -101,12 +117,6 @@ export class InboxReader {
       // The mailbox was removed meanwhile, or its password cannot be read; then it was given to nobody.
       return fault instanceof Error ? fault.message : String(fault)
     }
-  }
-
-  private async readAndFind(mailboxId: number, client: ImapFlow): Promise<number> {
-    const found = await this.readNew(mailboxId, client)
-    await this.findDrafts(mailboxId, client)
-    return found
   }
 
   /** Lets go of a mailbox's connection: its settings changed, or it broke. */
@@ -130,13 +140,20 @@ export class InboxReader {
     return client
   }
 
-  /** Looks whether drafts of rounds were sent from this mailbox. */
-  private async findDrafts(mailboxId: number, client: ImapFlow): Promise<void> {
-    const { db, clock, tell } = this.parts
-    for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) tell({ topic: 'round', id })
-    // The inbox is what is listened to.
-    if (client.mailbox && client.mailbox.path !== 'INBOX')
-      (await client.getMailboxLock('INBOX', { readOnly: true })).release()
+  /** Looks whether drafts of rounds were sent from a mailbox: on a connection of its own, for the inbox is listened to on the other. */
+  private async findDrafts(mailboxId: number): Promise<void> {
+    const { db, clock, secrets, tell, log } = this.parts
+    if (this.findingDrafts.has(mailboxId) || !(await hasOpenDrafts(db, mailboxId))) return
+    this.findingDrafts.add(mailboxId)
+    try {
+      await usingImap(accessOf(await mailboxById(db, mailboxId), secrets), async (client) => {
+        for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) tell({ topic: 'round', id })
+      })
+    } catch (error) {
+      log.warn({ mailboxId, error: String(error) }, 'drafts that were sent could not be looked for')
+    } finally {
+      this.findingDrafts.delete(mailboxId)
+    }
   }
 
   private async readNew(mailboxId: number, client: ImapFlow): Promise<number> {
