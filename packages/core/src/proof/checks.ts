@@ -44,6 +44,10 @@ export interface RoundFacts {
   ownFiles: number
   /** Row ids by address key, for people of this round. */
   byAddress: Map<string, number[]>
+  /** People of this round by their rows. */
+  byId: ReadonlyMap<number, Row>
+  /** Whether anybody's row names a file. */
+  anyNamesFile: () => boolean
   nameOf: (row: Row) => string
   /** Octets the mailbox takes in one message. */
   largestMessage: number
@@ -314,12 +318,12 @@ export const checks: Check[] = [
     byOthers: true,
     title: 'Same address more than once',
     looksAt: 'the addresses of all people of the round, without regard to case',
-    ofPerson: ({ row }, { addressColumn, byAddress, people, nameOf, sameAddress }) => {
+    ofPerson: ({ row }, { addressColumn, byAddress, byId, nameOf, sameAddress }) => {
       if (sameAddress !== null) return []
       const address = addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
       const same = byAddress.get(sameAddressKey(address)) ?? []
       if (address === '' || same.length < 2 || same[0] === row.id) return []
-      const first = people.find((p) => p.id === same[0])
+      const first = byId.get(same[0])
       return [
         {
           place: 'address',

@@ -242,8 +242,7 @@ export const fileChecks: Check[] = [
       const { column } = facts.matching
       if (!expectsOwn(facts) || enclosed.missing.length + enclosed.doubtful.length > 0) return []
       if (enclosed.files.some((f) => f.role === 'own')) return []
-      const others =
-        facts.ownFiles > 0 || (column !== null && facts.people.some((p) => shown(p.cells[column]).trim() !== ''))
+      const others = facts.ownFiles > 0 || (column !== null && facts.anyNamesFile())
       // Where none is here at all, that is what is said.
       if (!others || (column !== null && facts.ownFiles === 0 && shown(row.cells[column]).trim() !== '')) return []
       return [
@@ -325,7 +324,7 @@ export const fileChecks: Check[] = [
         .flatMap((file): Found[] => {
           const said = [...saidIn(file, facts).values()].filter((one) => one.strong.length > 0)
           if (said.length !== 1 || facts.people.length < 2) return []
-          const of = facts.people.find((p) => p.id === said[0].rowId)
+          const of = facts.byId.get(said[0].rowId)
           return [
             {
               place: file.hash.slice(0, 16),

@@ -7,7 +7,7 @@ import { compileLetter, type Merged, type MergeOptions } from '../letter/merge.t
 import { type Copies, compileCopies } from '../letter/sender.ts'
 import { bareAddress, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
-import { type Column, personName, type Row, shown } from '../people/table.ts'
+import { type Column, isBlank, personName, type Row, shown } from '../people/table.ts'
 import type { Around } from './aroundChecks.ts'
 import { checks, type PersonFacts, type RoundFacts, toFindings } from './checks.ts'
 import type { Finding } from './finding.ts'
@@ -155,6 +155,9 @@ function factsOf(round: RoundToProof): RoundFacts {
       else byAddress.set(key, [row.id])
     }
   const ownFiles = round.files.filter((f) => f.role === 'own').length
+  const fileColumn = round.matching.column
+  // Asked for each person, and looked for once.
+  let namesFile: boolean | null = null
   let telling: TellingIndex | null = null
   const tell = () => {
     // Everybody who has a row in a message, not only the first of those who share it.
@@ -170,6 +173,11 @@ function factsOf(round: RoundToProof): RoundFacts {
     compiled,
     copies,
     byAddress,
+    byId: new Map(round.people.map((row) => [row.id, row])),
+    anyNamesFile() {
+      namesFile ??= fileColumn !== null && round.people.some((row) => !isBlank(row.cells[fileColumn]))
+      return namesFile
+    },
     enclosedOf,
     nameOf,
     saidIn(text) {
