@@ -96,7 +96,7 @@ await page
   .getByText(`${count.toLocaleString('en-GB')} rows`)
   .first()
   .waitFor()
-await page.waitForFunction(() => document.querySelector('[role=grid]')!.scrollHeight > 3_000_000)
+await page.waitForFunction((rows) => document.querySelector('[role=grid]')!.scrollHeight > 30 * rows, count)
 const frames = (selector: string | null) =>
   page.evaluate(async (of) => {
     let box: HTMLElement

@@ -28,8 +28,8 @@ const start = () =>
     })
     child.on('exit', () => (took > 0 ? resolve(took) : reject(new Error('The demo did not start.'))))
   })
-await start()
-const seconds = Math.min(await start(), await start(), await start()) / 1000
+const first = await start()
+const seconds = Math.min(...(small ? [first] : [await start(), await start(), await start()])) / 1000
 if (seconds > 5 && !small) process.exitCode = 1
 console.log(
   `npm run demo, second start: ready within ${seconds.toFixed(1)} s; asked: 5 s: ${seconds <= 5 ? 'kept' : 'NOT KEPT'}`,

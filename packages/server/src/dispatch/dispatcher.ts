@@ -75,6 +75,8 @@ export interface DispatcherParts {
 const mostLines = 5
 /** How many messages are claimed for each connection at once. */
 const claimedForEach = 20
+/** How often (ms) it is told what has become of letters while they leave. */
+const tellEvery = 1000
 /** How long a connection that is not needed is kept open. */
 const keepLine = 30_000
 /** A message that is this much later than planned means that time was lost; what waits is planned anew then. */
@@ -351,12 +353,18 @@ export class Dispatcher {
     this.sending.set(mailbox.id, claimed.length)
     // Filed beside the sending, as soon as the first has gone.
     this.file(mailbox.id)
+    // What is shown of a long round keeps up with it: rows, slip and board are told in the same moment.
+    const rounds = new Set(claimed.map((m) => m.roundId))
+    const telling = setInterval(() => {
+      for (const id of rounds) this.parts.tell({ topic: 'messages', id })
+    }, tellEvery)
     const ends = await Promise.allSettled(held.lines.slice(0, wanted).map(serve))
+    clearInterval(telling)
     this.sending.delete(mailbox.id)
     const failed = ends.find((end) => end.status === 'rejected')
     if (failed) throw failed.reason
     if (anyTaken && mailbox.rests > 0) await noteTaking(db, mailbox.id)
-    for (const roundId of new Set(claimed.map((m) => m.roundId))) this.parts.tell({ topic: 'messages', id: roundId })
+    for (const id of rounds) this.parts.tell({ topic: 'messages', id })
     this.file(mailbox.id)
     held.closing = setTimeout(() => {
       this.lines.delete(mailbox.id)
