@@ -21,13 +21,13 @@ export function copyWords(copies: CopyLine[]): string | null {
   if (copies.length === 0) return null
   const gone = copies.filter((c) => c.state === 'sent').length
   const rest = copies.filter((c) => c.state !== 'sent')
-  if (gone === copies.length) return copies.length === 1 ? 'its copy went' : `its ${gone} copies went`
+  if (gone === copies.length) return copies.length === 1 ? 'copy sent' : `${gone} copies sent`
   const each = rest
     .map((c) => `${c.address} ${stateWords[c.state]}${c.state !== 'waiting' && c.reason ? ` (${c.reason})` : ''}`)
     .join('; ')
   return gone === 0
     ? `${copies.length === 1 ? 'copy' : 'copies'}: ${each}`
-    : `${gone} of ${copies.length} copies went; ${each}`
+    : `${gone} of ${copies.length} copies sent; ${each}`
 }
 
 /** What stands at the end of a line: where the letter is, or what is the matter, and its copies. */
@@ -35,10 +35,10 @@ const lastWords = (m: MessageLine) =>
   [
     m.state === 'sent'
       ? m.filedAt !== null
-        ? 'filed in Sent'
+        ? 'in Sent'
         : m.filingFault
           ? `not in Sent: ${m.filingFault}`
-          : 'not filed in Sent yet'
+          : 'not in Sent yet'
       : m.asksWriter
         ? null
         : m.reason,

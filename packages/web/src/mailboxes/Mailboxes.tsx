@@ -405,7 +405,7 @@ function HostFields({
   return (
     <fieldset>
       <legend className="mb-1 font-title font-semibold">{title}</legend>
-      <div className="grid gap-4 sm:grid-cols-[1fr_7rem_12rem]">
+      <div className="grid gap-4 sm:grid-cols-[1fr_7rem_14rem]">
         <Labelled label="Host">
           <input
             className="input w-full"
