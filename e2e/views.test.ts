@@ -48,7 +48,12 @@ beforeAll(async () => {
     { subject: 'For {{Nme}}', html: '<p>By [date], {{Name}}</p>' },
     { title: 'Draft' },
   )
-  const good = await world.round(plain(5), { ...letter, subject: 'For {{Name}}' }, { title: 'Good' })
+  // Other people than those whose letters came back.
+  const good = await world.round(
+    plain(5).replaceAll('village', 'hamlet'),
+    { ...letter, subject: 'For {{Name}}' },
+    { title: 'Good' },
+  )
   const empty = await world.call(routes.startRound, { body: { title: 'Empty' } })
   await world.call(routes.addToBook, {
     body: { people: [{ name: 'Ada', address: 'ada@book.example' }], group: 'Harbour committee' },
@@ -66,7 +71,7 @@ beforeAll(async () => {
     ['/people/lists', 'in 1 round'],
     ['/people/book', 'Harbour committee'],
     ['/people/do-not-write', 'asked by letter'],
-    [`/people/lists/${good.list!.id}`, 'person3@village.example'],
+    [`/people/lists/${good.list!.id}`, 'person3@hamlet.example'],
     ['/person?address=person1@village.example', 'Posted'],
     ['/nowhere', 'There is no such page'],
     [`/rounds/${empty.id}/rehearsal`, 'Nothing is rehearsed yet'],

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, queries, useChange, useMailboxes, useMessages, useReadingSet } from '../api.ts'
+import { ask, queries, tellFault, useChange, useMailboxes, useMessages, useReadingSet } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty } from '../shared/parts.tsx'
 import { type Looks, plainLooks } from './MessageFrame.tsx'
@@ -92,18 +92,22 @@ function MarkRead() {
   const data = useReadingSet(round.id).data
   const key = ['round', round.id, 'reading-set']
   const stale = () => queries.invalidateQueries({ queryKey: key })
-  const mark = useChange(routes.markRead, stale)
-  const unmark = useChange(routes.unmarkRead, stale)
+  // The mark turns under the hand; what the desk says then holds.
+  const [turned, setTurned] = useState<{ id: number; done: boolean } | null>(null)
   if (!data) return null
   const { read } = data
   const { id } = person!
-  const done = read.includes(id)
+  const done = turned?.id === id ? turned.done : read.includes(id)
   const turn = async () => {
-    // Shown at once; what the desk says then holds.
-    queries.setQueryData(key, { ...data, read: done ? read.filter((one) => one !== id) : [...read, id] })
-    await written()
-    const change = done ? unmark : mark
-    change.mutate({ params: { round: round.id, row: id } }, { onError: stale })
+    setTurned({ id, done: !done })
+    try {
+      await written()
+      await ask(done ? routes.unmarkRead : routes.markRead, { params: { round: round.id, row: id } })
+    } catch (error) {
+      tellFault(error)
+    }
+    await stale()
+    setTurned((now) => (now?.id === id ? null : now))
   }
   return (
     <p className="flex items-center gap-2 border-rule border-b bg-sheet-2 px-3 py-0.5 text-[13px]">
