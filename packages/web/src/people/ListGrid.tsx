@@ -199,9 +199,9 @@ export default function ListGrid(props: Props) {
   const setAnchor = useCallback((place: Place) => setCorner(spotAt(place)), [spotAt])
   const at = useMemo(() => placeNow(spot), [rows, columns, spot])
   const anchor = useMemo(() => placeNow(corner), [rows, columns, corner])
-  const latest = useRef({ rows, columns, range: rangeOf(at, anchor), at, spot })
-  latest.current = { rows, columns, range: rangeOf(at, anchor), at, spot }
   const [editing, setEditingText] = useState<string | null>(null)
+  const latest = useRef({ rows, columns, range: rangeOf(at, anchor), at, spot, editing })
+  latest.current = { rows, columns, range: rangeOf(at, anchor), at, spot, editing }
   const range = rangeOf(at, anchor)
   const sorted = list.sort.length > 0
   const keepOrder = useCallback(
@@ -227,7 +227,7 @@ export default function ListGrid(props: Props) {
   }, [chosenAt, vertical])
 
   const goTo = useCallback(
-    (row: number, column: number, extend = false) => {
+    (row: number, column: number, extend = false, byMouse = false) => {
       const next = {
         row: Math.min(Math.max(row, 0), Math.max(rows.length - 1, 0)),
         column: Math.min(Math.max(column, 0), Math.max(columns.length - 1, 0)),
@@ -236,7 +236,11 @@ export default function ListGrid(props: Props) {
       if (!extend) setAnchor(next)
       setEditing(null)
       if (rows[next.row] && !extend) onChoose(rows[next.row].id)
-      setKept((before) => (before && before.row !== rows[next.row]?.id ? null : before))
+      // Where a mouse points nothing moves away, not before the second click of two: the order is kept for the row that is gone to.
+      const to = rows[next.row]?.id
+      setKept((before) =>
+        before && before.row !== to ? (byMouse && to !== undefined ? { ...before, row: to } : null) : before,
+      )
       vertical.scrollToIndex(next.row, { align: 'auto' })
       if (next.column >= layout.frozen) horizontal.scrollToIndex(next.column - layout.frozen, { align: 'auto' })
       focusSoon.current = true
@@ -436,12 +440,11 @@ export default function ListGrid(props: Props) {
   }
 
   const keepCell = useCallback(
-    (text: string) => {
-      const { rows, columns, at, spot } = latest.current
-      const row = rows[at.row]
-      const column = columns[at.column]
+    (text: string, of: Spot = latest.current.spot) => {
+      const row = there.current.rows.find((r) => r.id === of.row.id)
+      const column = there.current.columns.find((c) => c.id === of.column.id)
       // Deleted elsewhere while it was being written: nothing goes to whoever stands there now.
-      if (!row || row.id !== spot.row.id || column?.id !== spot.column.id) return
+      if (!row || !column) return
       keepOrder(row.id)
       write('Change a cell', [[row.id, column.id, text.trim() || null]])
     },
@@ -457,14 +460,17 @@ export default function ListGrid(props: Props) {
   )
   const pick = useCallback(
     (row: number, column: number, extend: boolean) => {
+      // What is being written is kept before the cursor goes elsewhere.
+      if (latest.current.editing !== null) keepCell(latest.current.editing)
       if (column < 0) {
         // The number of a row selects all of it.
         setAnchor({ row: extend ? latest.current.range.top : row, column: 0 })
         setAt({ row, column: latest.current.columns.length - 1 })
+        setEditing(null)
         onChoose(latest.current.rows[row].id)
-      } else goTo(row, column, extend)
+      } else goTo(row, column, extend, true)
     },
-    [goTo, onChoose],
+    [goTo, keepCell, onChoose, setAnchor, setAt, setEditing],
   )
   const begin = useCallback(
     (row: number, column: number) => {
@@ -664,7 +670,7 @@ interface RowProps {
   editing: string | null
   setEditing: (text: string | null) => void
   finish: (text: string | null, down: number, right: number) => void
-  keep: (text: string) => void
+  keep: (text: string, of: Spot) => void
   pick: (row: number, column: number, extend: boolean) => void
   begin: (row: number, column: number) => void
 }
@@ -750,7 +756,7 @@ function GridCell({
         className={clsx(placed, 'z-10 border-2 border-post bg-sheet px-1.5')}
         setText={setEditing}
         finish={finish}
-        keep={keep}
+        keep={(text) => keep(text, { row: { id: row.id, at: place }, column: { id: column.id, at: c } })}
       />
     )
   const selected = c >= selectedFrom && c <= selectedTo && selectedFrom >= 0
@@ -771,7 +777,10 @@ function GridCell({
         column.recipe && 'text-ink-2',
       )}
       onMouseDown={(e) => {
-        if (e.button === 0) pick(place, c, e.shiftKey)
+        if (e.button !== 0) return
+        // The focus goes with the cursor; by itself it would go to whatever stands at this place by then.
+        e.preventDefault()
+        pick(place, c, e.shiftKey)
       }}
       onMouseEnter={(e) => {
         if (e.buttons === 1) pick(place, c, true)
