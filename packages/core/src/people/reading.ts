@@ -252,7 +252,8 @@ export function looksLikeName(text: string): boolean {
   )
 }
 
-const isSentence = (text: string) => /\p{L}{3,}[.!?]$/u.test(text.trim())
+/** Whether a text ends as a sentence does: a stop behind a word, and not behind an initial. */
+const isSentence = (text: string) => /^\p{L}{3}[.!?]$/u.test(text.trim().slice(-4))
 
 /** Why a text will not do as the name beside an address, in words; null when it may be one. */
 export function nameFault(text: string): string | null {

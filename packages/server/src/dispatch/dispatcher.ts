@@ -331,7 +331,8 @@ export class Dispatcher {
             },
           )
           anyTaken = true
-          if (!message.copies) this.keepForFiling(message.id, ready.raw)
+          if (!message.copies && mailbox.settings.imap && !mailbox.settings.hostFilesSent)
+            this.keepForFiling(message.id, ready.raw)
           written = note(this.progressOf(message, ready.at, taken, hostGap))
           written.catch((error) => {
             lost = { error }
@@ -700,6 +701,7 @@ export class Dispatcher {
     for (;;) {
       const some = await store.unfiled(db, mailboxId, clock.now(), atOnce)
       if (some.length === 0) return
+      for (const { id } of some) this.takeKept(id)
       await store.markFiled(
         db,
         some.map((m) => m.id),

@@ -50,7 +50,7 @@ const mostToRead = 10 * 60_000
 export class InboxReader {
   private readonly clients = new Map<number, ImapFlow>()
   private readonly running = new Map<number, { again: boolean; done: Promise<number> }>()
-  private readonly findingDrafts = new Set<number>()
+  private readonly findingDrafts = new Map<number, Promise<void>>()
   /** How often the line broke while a message was being read, by where it lies. */
   private readonly broke = new Map<string, number>()
   private timer: NodeJS.Timeout | null = null
@@ -59,15 +59,22 @@ export class InboxReader {
   constructor(private readonly parts: InboxReaderParts) {}
 
   start(): void {
-    this.timer = setInterval(() => void this.readAll(), every)
+    this.timer = setInterval(() => this.lookAround(), every)
     this.timer.unref()
-    void this.readAll()
+    this.lookAround()
+  }
+
+  /** Reads every mailbox; what stands in the way is for the log, and the next time. */
+  private lookAround(): void {
+    this.readAll().catch((error) =>
+      this.parts.log.warn({ error: String(error) }, 'the inboxes could not be looked into'),
+    )
   }
 
   async close(): Promise<void> {
     this.ended = true
     if (this.timer) clearInterval(this.timer)
-    await Promise.all([...this.running.values()].map(({ done }) => done))
+    await Promise.all([...[...this.running.values()].map(({ done }) => done), ...this.findingDrafts.values()])
     for (const client of this.clients.values()) client.close()
   }
 
@@ -141,19 +148,20 @@ export class InboxReader {
   }
 
   /** Looks whether drafts of rounds were sent from a mailbox: on a connection of its own, for the inbox is listened to on the other. */
-  private async findDrafts(mailboxId: number): Promise<void> {
+  private findDrafts(mailboxId: number): Promise<void> {
     const { db, clock, secrets, tell, log } = this.parts
-    if (this.findingDrafts.has(mailboxId) || !(await hasOpenDrafts(db, mailboxId))) return
-    this.findingDrafts.add(mailboxId)
-    try {
+    const before = this.findingDrafts.get(mailboxId)
+    if (before) return before
+    const work = (async () => {
+      if (!(await hasOpenDrafts(db, mailboxId))) return
       await usingImap(accessOf(await mailboxById(db, mailboxId), secrets), async (client) => {
         for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) tell({ topic: 'round', id })
       })
-    } catch (error) {
-      log.warn({ mailboxId, error: String(error) }, 'drafts that were sent could not be looked for')
-    } finally {
-      this.findingDrafts.delete(mailboxId)
-    }
+    })()
+      .catch((error) => log.warn({ mailboxId, error: String(error) }, 'drafts that were sent could not be looked for'))
+      .finally(() => this.findingDrafts.delete(mailboxId))
+    this.findingDrafts.set(mailboxId, work)
+    return work
   }
 
   private async readNew(mailboxId: number, client: ImapFlow): Promise<number> {
@@ -207,13 +215,14 @@ export class InboxReader {
     const heads: { uid: number; head: string }[] = []
     for await (const m of client.fetch(
       uids.join(','),
-      { uid: true, headers: ['in-reply-to', 'references', 'content-type', 'from', 'subject'] },
+      { uid: true, headers: ['in-reply-to', 'references', 'content-type', 'from', 'subject', 'message-id'] },
       { uid: true },
     ))
       heads.push({ uid: m.uid, head: (m.headers?.toString('utf8') ?? '').slice(0, longestHead) })
     let found = 0
     for (const { uid, head } of heads) {
-      const source = `${mailbox.id}/${validity}/${uid}`
+      // Known by its own Message-ID, as what can be read is: numbers may be given out anew.
+      const source = `${mailbox.id}/${headerLine(head, 'message-id') || `${validity}/${uid}`}`
       try {
         const roundId = await this.readOne(client, mailbox.id, uid, head)
         if (roundId !== null) {
@@ -251,7 +260,8 @@ export class InboxReader {
   private async readOne(client: ImapFlow, mailboxId: number, uid: number, head: string): Promise<number | null> {
     const { db, clock, compute } = this.parts
     const mayBeReport = /multipart\/report/i.test(head)
-    const answers = (head.match(/<[^<>\s]{1,998}>/g) ?? []).slice(0, 200)
+    const own = headerLine(head, 'message-id')
+    const answers = (head.match(/<[^<>\s]{1,998}>/g) ?? []).filter((id) => id !== own).slice(0, 200)
     if (!mayBeReport && (answers.length === 0 || (await messageByIds(db, mailboxId, answers)) === null)) return null
     const whole = await client.fetchOne(
       String(uid),
