@@ -282,9 +282,12 @@ export async function writePlan(
   })
 }
 
-/** Recipients that a mailbox has promised already: copies of letters that have gone, and have not gone themselves. */
+/**
+ * Recipients that a mailbox has promised already: copies of letters that have gone, and have not gone themselves. What is in doubt
+ * counts for a day, as in the plan. ($1 is the mailbox, $2 now.)
+ */
 const promised = `coalesce((SELECT count(*) FROM copies k JOIN messages l ON l.id = k.message_id
-  WHERE l.mailbox_id = $1 AND l.state = 'sent' AND k.state IN ('waiting', 'retrying', 'sending', 'inDoubt')), 0)`
+  WHERE l.mailbox_id = $1 AND l.state = 'sent' AND (k.state IN ('waiting', 'retrying') OR (k.state IN ('sending', 'inDoubt') AND k.claimed_at > $2 - ${day}))), 0)`
 
 const refusedBy = (key: string) => `EXISTS (SELECT 1 FROM do_not_write d WHERE d.address = ${key})`
 const onTheList = (key: string) =>
