@@ -1,6 +1,8 @@
 // Makes the list of regular expressions (packages/server/test/regexes.json) anew: each that stands in the code, with a hostile text made
 // for it by a checker that looks for expressions whose time grows faster than their text. What is said there by hand stays.
+import { execFileSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
 import { check } from 'recheck'
 import { type Listed, regexesInCode } from '../packages/server/test/regexes.ts'
 
@@ -33,4 +35,5 @@ for (const one of regexesInCode()) {
     hostile: { prefix: '', pump: own.sort((a, b) => b.length - a.length)[0] || ' ', suffix: '\u0000' },
   })
 }
-writeFileSync(listFile, `${JSON.stringify(list, null, 1)}\n`)
+writeFileSync(listFile, JSON.stringify(list))
+execFileSync('npx', ['biome', 'format', '--write', fileURLToPath(listFile)])

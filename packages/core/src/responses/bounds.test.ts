@@ -17,6 +17,7 @@ import {
   parseTyped,
   type Response,
   readIncoming,
+  saidOf,
   statusInWords,
   sumFetched,
   withoutEnd,
@@ -141,6 +142,28 @@ describe('HTML as text', () => {
 })
 
 describe('what comes in', () => {
+  test('of a report on hundreds of addresses, what is about the letter is kept, and few of the others, with their number', async () => {
+    const recipients = [...Array.from({ length: 300 }, (_, i) => `p${i}@b.example`), 'cc@b.example', 'ada@b.example']
+    const fields = recipients
+      .map((one) => `Final-Recipient: rfc822; ${one}\nAction: failed\nStatus: 5.1.1`)
+      .join('\n\n')
+    const incoming = await readIncoming(
+      `From: host@b.example\nContent-Type: multipart/report; report-type=delivery-status; boundary=b\n\n--b\nContent-Type: message/delivery-status\n\nReporting-MTA: dns; b.example\n\n${fields}\n\n--b--\n`.replaceAll(
+        '\n',
+        '\r\n',
+      ),
+    )
+    const said = saidOf(incoming, { address: 'Ada@b.example', copies: ['cc@b.example'] })
+    expect(said.map((s) => [s.of, s.address]).slice(0, 3)).toEqual([
+      ['copy', 'cc@b.example'],
+      ['person', 'ada@b.example'],
+      ['other', 'p0@b.example'],
+    ])
+    expect(said.filter((s) => s.of === 'other')).toHaveLength(20)
+    expect(said.at(-1)!.words).toContain('names 280 more addresses')
+    expect(said.slice(0, -1).some((s) => s.words.includes('more addresses'))).toBe(false)
+  })
+
   const mail = (headers: string, body = 'x') => readIncoming(`From: Ada <ada@quay.example>\r\n${headers}\r\n${body}`)
   test('a header is one line, whatever was folded or encoded into it', async () => {
     const read = await mail('Subject: =?utf-8?Q?one=0D=0ABcc:_spy@evil.example?=\r\n')

@@ -8,6 +8,8 @@ const mostText = 200_000
 const mostReport = 200_000
 const mostRecipients = 500
 const mostIds = 100
+/** How many addresses of a report are kept that are neither the person's nor a copy's: a letter goes to few, and a report is about those. */
+const mostUnknown = 20
 /** Characters of one line of a header, and of a word of a report. RFC 5322, section 2.1.1, allows 998 on a line. */
 const longestLine = 998
 /** How deep the parts of a message may stand in one another, and how large all its headers may be together, in octets. */
@@ -238,7 +240,8 @@ const kindOfAction: Record<string, IncomingKind> = { failed: 'bounce', delayed: 
  * What incoming mail says about a letter, and of whom. Mail is of whoever it comes from; a report (RFC 3464) is of its
  * Original-Recipient or Final-Recipient, each recipient by itself; a receipt (RFC 8098) of its recipient.
  * An address that is neither the person's nor a copy's is the person's all the same where nobody had a copy: then only they can have
- * been answered for, from another address of theirs.
+ * been answered for, from another address of theirs. Of addresses that the letter did not go to, the first twenty are kept; how many
+ * more there were stands in the words of the last.
  */
 export function saidOf(incoming: Incoming, letter: { address: string; copies: readonly string[] }): Statement[] {
   const person = sameAddressKey(letter.address)
@@ -252,11 +255,20 @@ export function saidOf(incoming: Incoming, letter: { address: string; copies: re
   const { kind, from, report } = incoming
   if (kind === 'reply' || kind === 'automatic' || report.length === 0)
     return [{ of: whose(from.address), kind, address: from.address, status: '', words: '' }]
-  return report.map(({ recipient, original, action, status, words }) => ({
+  const isKnown = ({ original, recipient }: Incoming['report'][number]) =>
+    [original ?? recipient, recipient].map(sameAddressKey).some((key) => key === person || copies.has(key))
+  const known = report.filter(isKnown)
+  const unknown = report.filter((one) => !isKnown(one))
+  const more = unknown.length - mostUnknown
+  const said = [...known, ...unknown.slice(0, mostUnknown)].map(({ recipient, original, action, status, words }) => ({
     of: whose(original, recipient),
     kind: kind === 'receipt' ? kind : (kindOfAction[action] ?? 'delivered'),
     address: original ?? recipient,
     status,
     words,
   }))
+  if (more > 0)
+    said[said.length - 1].words =
+      `${said[said.length - 1].words} The report names ${more} more addresses, to which this letter did not go.`.trim()
+  return said
 }
