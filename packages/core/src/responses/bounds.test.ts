@@ -1,6 +1,8 @@
 import fc from 'fast-check'
+import Papa from 'papaparse'
 import { describe, expect, test } from 'vitest'
 import {
+  asBeforeDefusing,
   automaticOnes,
   csvField,
   type Fetched,
@@ -222,6 +224,26 @@ test('cells that a spreadsheet would run are defused, also behind blanks and in 
     expect(csvField(cell).replace(/^"/, ''), JSON.stringify(cell)).toMatch(/^'/)
   for (const cell of ['a=1', '-5', '+44', '12 - 3', '', ' words', '-1,234.50', '-5%'])
     expect(csvField(cell)).not.toMatch(/^"?'/)
+})
+
+test('whatever is written as CSV comes back as it was, also what was defused', () => {
+  const sharp = fc.array(fc.constantFrom("'", '=', '+', '-', '@', ' ', '\t', '5', ',', '"', '\r\n', 'a', '\uff1d'), {
+    maxLength: 8,
+  })
+  fc.assert(
+    fc.property(
+      fc.oneof(
+        fc.string(),
+        sharp.map((signs) => signs.join('')),
+      ),
+      (value) => {
+        const [[read]] = Papa.parse<string[]>(`${csvField(value)},end`, { delimiter: ',', newline: '\r\n' }).data
+        expect(asBeforeDefusing(read)).toBe(value)
+      },
+    ),
+    { numRuns: 2000 },
+  )
+  expect(csvField('+44 7700 900121')).toBe("'+44 7700 900121")
 })
 
 describe('where a password goes', () => {
