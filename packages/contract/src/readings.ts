@@ -1,3 +1,4 @@
+import { workbookLanguages } from '@hand-post/core'
 import { z } from 'zod'
 import { columnId, columnSchema, editedSchema, groupPlanSchema, id, listSchema } from './people.ts'
 import { route } from './route.ts'
@@ -9,6 +10,8 @@ export const readingSchema = z.object({
   delimiter: z.string().nullable(),
   encoding: z.string().nullable(),
   quote: z.string().nullable(),
+  /** For a workbook: the language by which names and separators are written (BCP 47). */
+  language: z.string().nullable(),
   sheets: z.array(
     z.object({
       name: z.string(),
@@ -35,6 +38,11 @@ function fromJson(text: string): unknown {
 export const readingOptions = z.object({
   sheet: z.coerce.number().int().min(0).default(0),
   headingsRow: z.coerce.number().int().min(0).optional(),
+  /** How many rows the headings take: none, one, or two of which the upper names groups. */
+  headingRows: z.coerce
+    .number()
+    .pipe(z.union([z.literal(0), z.literal(1), z.literal(2)]))
+    .optional(),
   /** Index of the last row of the table. */
   lastRow: z.coerce.number().int().min(0).optional(),
   /** Whether rows and columns that the workbook hides are brought in. */
@@ -42,6 +50,8 @@ export const readingOptions = z.object({
   delimiter: z.string().length(1).optional(),
   encoding: z.enum(['utf-8', 'utf-16le', 'utf-16be', 'windows-1252']).optional(),
   quote: z.enum(['"', "'", 'none']).optional(),
+  /** For a workbook: the language of names and separators where its formats name none. */
+  language: z.enum(workbookLanguages as [string, ...string[]]).optional(),
   /** Names of the columns whose dates are read month first, as JSON or an array. */
   monthFirst: z
     .preprocess((v) => (typeof v === 'string' ? fromJson(v) : v), z.array(z.string().max(300)).max(200))
@@ -50,6 +60,10 @@ export const readingOptions = z.object({
 
 export const tableSchema = z.object({
   headingsRow: z.number(),
+  headingRows: z.union([z.literal(0), z.literal(1), z.literal(2)]),
+  /** A cell of the first row that reads as somebody's own and not as a heading; null where there is no doubt. */
+  doubtfulHeading: z.string().nullable(),
+  language: z.string().nullable(),
   lastRow: z.number(),
   columns: z.array(columnSchema),
   /** The sheet's first rows as they stand, for choosing the heading row. */
@@ -59,8 +73,8 @@ export const tableSchema = z.object({
   rowCount: z.number(),
   sheetRows: z.number(),
   addressColumn: z.string().nullable(),
-  /** Rows and columns that the workbook hides; asked once whether they are wanted. */
-  hidden: z.object({ rows: z.number(), columns: z.number() }),
+  /** Rows and columns that the workbook hides, and rows that a filter of it leaves out; asked once whether they are wanted. */
+  hidden: z.object({ rows: z.number(), filtered: z.number(), columns: z.number() }),
   /** Names of columns whose dates could be read either way round, with a cell for example. */
   undecided: z.array(z.object({ name: z.string(), example: z.string() })),
   said: z.array(z.string()),

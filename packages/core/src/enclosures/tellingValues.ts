@@ -35,7 +35,7 @@ export function wordsIn(text: string): string[] {
 /** How many people may share a value that still tells who is meant: a couple, not a group. */
 const fewPeople = 2
 // Kinds whose values are shared by chance: two people may owe the same fee.
-const chance = new Set<Column['kind']>(['amount', 'date', 'dateTime', 'yesNo', 'files'])
+const chance = new Set<Column['kind']>(['amount', 'date', 'dateTime', 'time', 'duration', 'yesNo', 'files'])
 
 /** What kind of telling value the words of a cell are; null when they tell nothing. */
 function strengthOf(words: string[], column: Column): 'strong' | 'weak' | null {

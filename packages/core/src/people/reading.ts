@@ -1,13 +1,16 @@
 import { addressFault } from './address.ts'
 import { type Cell, type Column, isBlank, type Row, shown } from './table.ts'
-import { findKind, typed } from './value.ts'
+import { findKind, readAmount, typed } from './value.ts'
 
 /** A sheet as a reader hands it over: rows of cells, blank ones undefined, exactly as they stand in the file. */
 export type Sheet = (Cell | undefined)[][]
 
 /** What was found in a sheet: its columns and rows, and sentences about what was skipped or renamed. */
 export interface TableFound {
+  /** Index from 0 of the first row of headings; where the table has none, of its first row. */
   headingsRow: number
+  /** How many rows the headings take. */
+  headingRows: HeadingRows
   /** Index from 0 of the table's last row in the sheet. */
   lastRow: number
   columns: Column[]
@@ -19,9 +22,13 @@ export interface TableFound {
   said: string[]
 }
 
+/** A table has no headings, one row of them, or two: groups of columns above, and the columns' own below. */
+export type HeadingRows = 0 | 1 | 2
+
 /** What of a sheet's reading the writer decided; what is left out is found. */
 export interface TableOptions {
   headingsRow?: number
+  headingRows?: HeadingRows
   lastRow?: number
   /** Names of columns whose dates are read month first. */
   monthFirst?: readonly string[]
@@ -73,6 +80,54 @@ export function findHeadingsRow(sheet: Sheet): number {
   return best
 }
 
+/** Where a sheet's headings stand, as far as can be told. */
+export interface HeadingsFound {
+  row: number
+  rows: HeadingRows
+  /** A cell that reads as somebody's own, where a heading should stand; null when there is no doubt. */
+  doubtful: string | null
+}
+
+/**
+ * Finds where the headings stand, and whether there are any: where the likeliest row holds an address, or figures and dates as the
+ * cells below it do, it is a person's row. Two rows of headings are told by groups that are merged over several columns.
+ * @param merges cells that are merged over several columns, by row.
+ */
+export function findHeadings(
+  sheet: Sheet,
+  merges: readonly { row: number; from: number; to: number }[] = [],
+): HeadingsFound {
+  const row = findHeadingsRow(sheet)
+  const cells = sheet[row] ?? []
+  const next = sheet[row + 1] ?? []
+  const isFigure = (cell: Cell | undefined) =>
+    typeof cell === 'object' || /^[-£€$]?\d[\d.,/:-]*%?$/.test(shown(cell).trim())
+  const isData = (cell: Cell | undefined, i: number) =>
+    !isBlank(cell) && (addressFault(shown(cell)) === null || (isFigure(cell) && isFigure(next[i])))
+  const doubtful = cells.find(isData)
+  if (doubtful !== undefined) {
+    const person = cells.find((cell, i) => !isBlank(cell) && !isData(cell, i) && looksLikeName(shown(cell)))
+    return {
+      row,
+      rows: 0,
+      doubtful: shown(person ?? doubtful)
+        .trim()
+        .slice(0, 80),
+    }
+  }
+  const width = cells.filter((cell) => !isBlank(cell)).length
+  const groups = (of: number) => merges.filter((m) => m.row === of && m.to > m.from)
+  const filled = (of: number) => (sheet[of] ?? []).filter((cell) => !isBlank(cell)).length
+  // A title is merged over the whole table; a group over some of its columns.
+  const isGroupRow = (of: number) => groups(of).length > 0 && (groups(of).length > 1 || filled(of) > 1)
+  if (row > 0 && isGroupRow(row - 1) && filled(row - 1) <= width) return { row: row - 1, rows: 2, doubtful: null }
+  const isHeading = (cell: Cell | undefined) =>
+    typeof cell === 'string' && !isFigure(cell) && addressFault(cell) !== null
+  if (isGroupRow(row) && next.some((cell) => !isBlank(cell)) && next.every((cell) => isBlank(cell) || isHeading(cell)))
+    return { row, rows: 2, doubtful: null }
+  return { row, rows: 1, doubtful: null }
+}
+
 /** The letters by which a spreadsheet calls a column: 0 → A, 26 → AA. */
 export function columnLetters(index: number): string {
   let letters = ''
@@ -83,14 +138,80 @@ export function columnLetters(index: number): string {
 
 const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
 
+/** Words that stand before a sum, in the languages of the workbooks that offices here get. */
+const totalWords =
+  /^(?:grand |sub-?)?totals?\b|^(?:sum|summe|gesamt(?:summe)?|insgesamt|zusammen|somme|total général|totale|somma|totaal|som|totalt|summa|sammanlagt|i alt|yhteensä|suma|razem|celkem|összesen|toplam|итого|всего|разом|σύνολο|合計|総計|小計|合计|总计|합계|कुल|योग|المجموع|סה"כ)\s*:?$/iu
+
 /**
- * Finds where the table ends: before remarks that stand below it after a blank row, and before a row of totals.
+ * Whether a row sums up those above it: by a word for it, or because each of its figures is the sum of its column.
+ * Sums of one row above tell nothing.
+ */
+function isTotal(sheet: Sheet, headingsRow: number, row: number): boolean {
+  const filled = (sheet[row] ?? []).flatMap((cell, i) => (isBlank(cell) ? [] : [{ cell: cell as Cell, i }]))
+  if (filled.length === 0 || filled.some(({ cell }) => addressFault(shown(cell)) === null)) return false
+  if (totalWords.test(shown(filled[0].cell).trim())) return true
+  const figure = (cell: Cell | undefined) =>
+    cell === undefined
+      ? null
+      : typeof cell === 'object'
+        ? typeof cell.value === 'number'
+          ? cell.value
+          : null
+        : readAmount(cell)
+  const figures = filled.flatMap(({ cell, i }) => {
+    const value = figure(cell)
+    return value === null ? [] : [{ value, i }]
+  })
+  if (figures.length === 0 || row - headingsRow < 4) return false
+  return figures.every(({ value, i }) => {
+    let sum = 0
+    let counted = 0
+    for (let r = headingsRow; r < row; r++) {
+      const one = figure(sheet[r]?.[i])
+      if (one !== null) {
+        sum += one
+        counted++
+      }
+    }
+    return counted > 1 && value !== 0 && Math.abs(sum - value) < 0.005 + Math.abs(value) * 1e-9
+  })
+}
+
+/**
+ * Finds where a second table begins on the sheet: a blank row, and behind it a row of headings over rows that fill as many columns.
+ * @returns the index of its headings, or null.
+ */
+export function findNextTable(sheet: Sheet, headingsRow: number): number | null {
+  const filled = (row: number) => (sheet[row] ?? []).filter((cell): cell is Cell => !isBlank(cell))
+  for (let row = headingsRow + 2; row < sheet.length - 1; row++) {
+    if (filled(row - 1).length > 0 || filled(row).length < 2) continue
+    const heading = filled(row)
+    const looksLikeHeading = heading.every(
+      (cell) =>
+        typeof cell === 'string' &&
+        cell.length <= 60 &&
+        !/\d/.test(cell) &&
+        addressFault(cell) !== null &&
+        !isSentence(cell),
+    )
+    const below = filled(row + 1)
+    const belowIsData = below.some((cell) => typeof cell === 'object' || /\d/.test(cell) || addressFault(cell) === null)
+    const own = filled(headingsRow).map((cell) => shown(cell).trim().toLowerCase())
+    // The same headings once more are those of the table itself, as on the next page of a print-out.
+    const isSame = heading.every((cell) => own.includes(shown(cell).trim().toLowerCase()))
+    if (looksLikeHeading && belowIsData && !isSame && below.length >= heading.length - 1) return row
+  }
+  return null
+}
+
+/**
+ * Finds where the table ends: before another table, before remarks that stand below it after a blank row, and before a row of totals.
  * @returns the index of its last row.
  */
 export function findLastRow(sheet: Sheet, headingsRow: number): number {
   const filled = (row: number) => (sheet[row] ?? []).filter((cell) => !isBlank(cell))
   const hasAddress = (row: number) => filled(row).some((cell) => addressFault(shown(cell)) === null)
-  let last = sheet.length - 1
+  let last = (findNextTable(sheet, headingsRow) ?? sheet.length) - 1
   while (last > headingsRow && filled(last).length === 0) last--
   const widths = Array.from({ length: last - headingsRow }, (_, i) => filled(headingsRow + 1 + i).length)
     .filter((n) => n > 0)
@@ -103,13 +224,7 @@ export function findLastRow(sheet: Sheet, headingsRow: number): number {
       if (row < last) return findLastRow(sheet.slice(0, row), headingsRow)
     } else if (width > typical / 2 || hasAddress(row)) break
   }
-  const total = filled(last)
-  if (
-    last > headingsRow + 2 &&
-    total.length < typical &&
-    /^(grand |sub-?)?totals?\b|^sum$/i.test(shown(total[0]).trim()) &&
-    !hasAddress(last)
-  )
+  if (last > headingsRow + 2 && filled(last).length < typical && isTotal(sheet, headingsRow, last))
     return findLastRow(sheet.slice(0, last), headingsRow)
   return last
 }
@@ -119,15 +234,28 @@ export function findLastRow(sheet: Sheet, headingsRow: number): number {
  * Row numbers in `options` are indexes from 0.
  */
 export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound {
-  const headingsRow = options.headingsRow ?? findHeadingsRow(sheet)
-  const lastRow = Math.max(headingsRow, Math.min(options.lastRow ?? findLastRow(sheet, headingsRow), sheet.length - 1))
+  const found = options.headingsRow === undefined ? findHeadings(sheet) : { row: options.headingsRow, rows: 1 as const }
+  const headingsRow = found.row
+  const headingRows = options.headingRows ?? found.rows
+  // The last row that is not the table's own people yet.
+  const headEnd = headingsRow + headingRows - 1
+  const lastRow = Math.max(headingsRow, Math.min(options.lastRow ?? findLastRow(sheet, headEnd), sheet.length - 1))
   const said: string[] = []
   const undecided: TableFound['undecided'] = []
-  const heading = sheet[headingsRow] ?? []
-  const below = sheet.slice(headingsRow + 1, lastRow + 1)
+  const heading = headingOf(sheet, headingsRow, headingRows)
+  const below = sheet.slice(headEnd + 1, lastRow + 1)
   const width = Math.max(heading.length, ...below.slice(0, 1000).map((row) => row.length), 0)
   if (headingsRow > 0)
     said.push(`${plural(headingsRow, 'row')} above the headings ${headingsRow === 1 ? 'was' : 'were'} left out.`)
+  if (headingRows === 0) said.push('The table has no headings; its columns are called by their letters.')
+  if (headingRows === 2) said.push('The headings take two rows; each group’s name stands before those of its columns.')
+  const next = options.lastRow === undefined ? findNextTable(sheet, headEnd) : null
+  if (next !== null && next > lastRow) {
+    const names = (sheet[next] ?? []).filter((cell) => !isBlank(cell)).map((cell) => shown(cell).trim())
+    said.push(
+      `Another table begins in row ${next + 1} (${names.slice(0, 3).join(', ').slice(0, 80)}). It was left out; to bring it in as well, read the file once more and choose row ${next + 1} as its headings.`,
+    )
+  }
   const after = sheet.slice(lastRow + 1).flatMap((row) => row.find((cell) => !isBlank(cell)) ?? [])
   if (after.length > 0)
     said.push(
@@ -146,7 +274,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     }
     if (name === '') {
       name = `Column ${columnLetters(i)}`
-      said.push(`Column ${columnLetters(i)} has no heading; it is called “${name}”.`)
+      if (headingRows > 0) said.push(`Column ${columnLetters(i)} has no heading; it is called “${name}”.`)
     }
     const key = name.toLowerCase()
     const before = taken.get(key) ?? 0
@@ -190,21 +318,36 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     }
     if (filled) {
       rows.push(cells)
-      rowNumbers.push(headingsRow + r + 2)
+      rowNumbers.push(headEnd + r + 2)
     } else blankRows++
   }
   if (blankRows > 0) said.push(`${plural(blankRows, 'blank row')} left out.`)
-  return { headingsRow, lastRow, columns, rows, rowNumbers, undecided, said }
+  return { headingsRow, headingRows, lastRow, columns, rows, rowNumbers, undecided, said }
 }
 
-/** The texts by which workbooks show that a formula failed (ECMA-376, part 1, section 18.17.3). */
-const errorValue = /^#(N\/A|REF!|VALUE!|DIV\/0!|NAME\?|NUM!|NULL!|ERROR|GETTING_DATA)$/
+/** The headings of a table, of one row or of two: “Payment” over “Fee” is “Payment: Fee”. */
+function headingOf(sheet: Sheet, row: number, rows: HeadingRows): (Cell | undefined)[] {
+  if (rows === 0) return []
+  const upper = sheet[row] ?? []
+  if (rows === 1) return upper
+  const lower = sheet[row + 1] ?? []
+  return Array.from({ length: Math.max(upper.length, lower.length) }, (_, i) => {
+    const [group, own] = [shown(upper[i]).trim(), shown(lower[i]).trim()]
+    return group === '' || group === own ? own || undefined : own === '' ? group : `${group}: ${own}`
+  })
+}
+
+/** The texts by which workbooks show that a formula failed (ECMA-376, part 1, section 18.17.3; numbers as free suites write them). */
+const errorValue = /^(?:#(?:N\/A|REF!|VALUE!|DIV\/0!|NAME\?|NUM!|NULL!|ERROR|GETTING_DATA|SPILL!|CALC!)|Err:5\d\d)$/
+
+/** Whether a text is what a workbook shows where a formula failed. */
+export const isErrorValue = (text: string): boolean => errorValue.test(text.trim())
 
 /** What is wrong with a cell as it stands in the table, in words; null when nothing is. A blank cell has nothing wrong. */
 export function cellProblem(cell: Cell | undefined, column: Column): string | null {
   const text = shown(cell).trim()
   if (text === '') return null
-  if (errorValue.test(text)) return 'A formula of the workbook failed here. Type in what it should say.'
+  if (isErrorValue(text)) return 'A formula of the workbook failed here. Type in what it should say.'
   if (column.kind === 'address') {
     const fault = addressFault(text)
     return fault && `It cannot be written to: ${fault}.`
@@ -215,6 +358,8 @@ export function cellProblem(cell: Cell | undefined, column: Column): string | nu
     amount: 'an amount',
     date: 'a date',
     dateTime: 'a date and time',
+    time: 'a time of day',
+    duration: 'hours and minutes',
     yesNo: 'yes or no',
   }
   return `It does not read as ${wanted[column.kind]}, which the other cells of the column are.`

@@ -1,6 +1,6 @@
 import { sameAddressKey } from './address.ts'
-import { type Cell, type Column, type Kind, type Row, shown } from './table.ts'
-import { readAmount, readDate, typed } from './value.ts'
+import { type Cell, type Column, type Kind, kinds, type Row, shown } from './table.ts'
+import { readAmount, readDate, readDuration, readTime, typed } from './value.ts'
 
 /** What rules may look at besides the row itself. */
 export interface RuleContext {
@@ -20,11 +20,11 @@ interface Comparison {
   compile(column: Column, rule: Rule, context: RuleContext): Test
 }
 
-const every: readonly Kind[] = ['text', 'number', 'amount', 'date', 'dateTime', 'yesNo', 'address', 'files']
+const every: readonly Kind[] = kinds
 const wordKinds: readonly Kind[] = ['text', 'address', 'files']
 const dateKinds: readonly Kind[] = ['date', 'dateTime']
 const figureKinds: readonly Kind[] = ['number', 'amount']
-const ranked: readonly Kind[] = [...dateKinds, ...figureKinds]
+const ranked: readonly Kind[] = [...dateKinds, ...figureKinds, 'time', 'duration']
 const never: Test = () => false
 
 /** Lists repeat their values: what has been found about a text is found once. */
@@ -62,7 +62,15 @@ function comparer(column: Column, value: string): ((cell: Cell | undefined) => n
       return day < other.slice(0, length) ? -1 : day > other.slice(0, length) ? 1 : 0
     }
   }
-  const other = readAmount(value)
+  if (column.kind === 'time') {
+    const other = readTime(value)
+    if (other === null) return null
+    return (cell) => {
+      const own = typed(cell, column)
+      return own === null ? Number.NaN : String(own) < other ? -1 : String(own) > other ? 1 : 0
+    }
+  }
+  const other = column.kind === 'duration' ? readDuration(value) : readAmount(value)
   if (other === null) return null
   return (cell) => {
     const own = typed(cell, column)

@@ -1,7 +1,18 @@
 import type { Recipe } from './recipes.ts'
 
 /** The kinds a column can have; found from its cells and changeable by the writer. */
-export const kinds = ['text', 'number', 'amount', 'date', 'dateTime', 'yesNo', 'address', 'files'] as const
+export const kinds = [
+  'text',
+  'number',
+  'amount',
+  'date',
+  'dateTime',
+  'time',
+  'duration',
+  'yesNo',
+  'address',
+  'files',
+] as const
 export type Kind = (typeof kinds)[number]
 
 /** One column of a list. `id` never changes; `name` is what fields in a letter use. */

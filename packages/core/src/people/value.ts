@@ -5,10 +5,21 @@ const months = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', '
 const numeric = /^(\d{1,4})[/.-](\d{1,2})[/.-](\d{1,4})(?:[ T,]+(\d{1,2}):(\d{2})(?::(\d{2}))?)?$/
 const wordy =
   /^(?:[A-Za-z]{3,9},?\s+)?(\d{1,2})(?:st|nd|rd|th)?[\s-]+([A-Za-z]{3,9})\.?,?[\s-]+(\d{4})(?:[ ,]+(\d{1,2}):(\d{2}))?$/
-const currencySigns = '£€$¥'
-const amountText = new RegExp(
-  `^-?\\(?\\s*(?:[${currencySigns}]|GBP|EUR|USD)\\s*-?[\\d,]+(?:\\.\\d+)?\\)?$|^-?[\\d,]+(?:\\.\\d+)?\\s*(?:[${currencySigns}]|GBP|EUR|USD)$`,
-)
+const time = /^(\d{1,2}):(\d{2})(?::(\d{2}))?(?:\s{0,3}([ap])\.?m\.?)?$/i
+const length = /^(-)?(\d{1,6}):(\d{2})(?::(\d{2}))?$/
+/** Words that stand for money where people write no code of ISO 4217. */
+const moneyWords = ['kr', 'kr.', 'zł', 'kč', 'ft', 'lei', 'fr.', 'r$', 'руб.', 'грн']
+/** An amount: perhaps a minus or a bracket, the money before or behind, and figures. */
+const amountText =
+  /^(?<minus>[-−(]{0,2})\s{0,3}(?<before>\p{Sc}|[\p{L}.]{1,4}\p{Sc}?)?\s{0,3}(?<inner>[-−]?)(?<figures>\d[\d.,'’\s]{0,30})(?<after>\p{Sc}|[\p{L}.]{1,4}\p{Sc}?)?\)?$/u
+let codes: ReadonlySet<string> | undefined
+/** Whether a text stands for money: a sign, a code of ISO 4217 (as Unicode CLDR lists them), or a usual word. */
+function isMoney(text: string): boolean {
+  codes ??= new Set(Intl.supportedValuesOf('currency'))
+  return /\p{Sc}$/u.test(text) || codes.has(text.toUpperCase()) || moneyWords.includes(text.toLowerCase())
+}
+/** Money that has three decimals (ISO 4217: Bahrain, Iraq, Jordan, Kuwait, Libya, Oman, Tunisia). */
+const threeDecimals = new Set(['BHD', 'IQD', 'JOD', 'KWD', 'LYD', 'OMR', 'TND'])
 const numberText = /^-?(?:\d{1,3}(?:,\d{3})+|\d+)(?:\.\d+)?%?$/
 const pad = (n: number) => String(n).padStart(2, '0')
 
@@ -61,12 +72,79 @@ export function readNumber(text: string): number | null {
   return trimmed.endsWith('%') ? plain / 100 : plain
 }
 
-/** Reads an amount with its currency ("£1,234.50", "(£20)", "1234 EUR") or a bare number; null when it is none. */
+/** The pieces of an amount that names its money, or null when the text is none. */
+function amountPieces(text: string): { minus: boolean; figures: string; money: string } | null {
+  if (text.length > 60) return null
+  const { minus, before, inner, figures, after } = amountText.exec(text.trim())?.groups ?? {}
+  if (figures === undefined || (before === undefined) === (after === undefined)) return null
+  const money = (before ?? after).trim()
+  return isMoney(money) ? { minus: minus !== '' || inner !== '', figures: figures.trim(), money } : null
+}
+
+/**
+ * Reads an amount with its money ("£1,234.50", "(£20)", "1.234,50 €", "SEK 1 234") or a bare number; null when it is none.
+ * The last sign between digits parts the decimals when there are two or one of them behind it; three are a group, but for money
+ * that has three decimals, and for a stop behind the signs of countries that write decimals with one.
+ */
 export function readAmount(text: string): number | null {
-  const trimmed = text.trim()
-  if (!amountText.test(trimmed)) return readNumber(trimmed)
-  const size = Number(trimmed.replace(/[^\d.]/g, ''))
-  return /^\(|-/.test(trimmed) ? -size : size
+  const pieces = amountPieces(text)
+  if (pieces === null) return readNumber(text)
+  const figures = pieces.figures.replace(/[\s'’]/g, '')
+  const at = Math.max(figures.lastIndexOf('.'), figures.lastIndexOf(','))
+  const behind = at < 0 ? 0 : figures.length - at - 1
+  const alone = at >= 0 && figures.indexOf(figures[at]) === at
+  const decimal =
+    at >= 0 &&
+    alone &&
+    (behind !== 3 ||
+      threeDecimals.has(pieces.money.toUpperCase()) ||
+      (figures[at] === '.' && /[£$]|GBP|USD/i.test(pieces.money)) ||
+      /[.,]/.test(figures.slice(0, at)))
+  const whole = figures.slice(0, decimal ? at : undefined).replace(/[.,]/g, '')
+  const size = Number(decimal ? `${whole}.${figures.slice(at + 1)}` : whole)
+  return Number.isNaN(size) ? null : pieces.minus ? -size : size
+}
+
+/** Reads a time of day ("10:00", "6:30 pm"); gives ISO 8601 ("18:30", "18:30:05"), or null when it is none. */
+export function readTime(text: string): string | null {
+  const m = time.exec(text.trim())
+  if (!m) return null
+  let hour = Number(m[1])
+  if (m[4] !== undefined) {
+    if (hour < 1 || hour > 12) return null
+    hour = (hour % 12) + (m[4].toLowerCase() === 'p' ? 12 : 0)
+  }
+  if (hour > 23 || Number(m[2]) > 59 || Number(m[3] ?? 0) > 59) return null
+  return `${pad(hour)}:${m[2]}${m[3] && m[3] !== '00' ? `:${m[3]}` : ''}`
+}
+
+/** Reads how long something takes, in hours and minutes ("36:00", "1:30:15"); gives seconds, or null when it is no such text. */
+export function readDuration(text: string): number | null {
+  const m = length.exec(text.trim())
+  if (!m || Number(m[3]) > 59 || Number(m[4] ?? 0) > 59) return null
+  const seconds = Number(m[2]) * 3600 + Number(m[3]) * 60 + Number(m[4] ?? 0)
+  return m[1] ? -seconds : seconds
+}
+
+/** Seconds as a duration of ISO 8601: 129600 is "PT36H". */
+export function isoDuration(seconds: number): string {
+  const whole = Math.round(Math.abs(seconds))
+  const parts = [
+    [Math.floor(whole / 3600), 'H'],
+    [Math.floor((whole % 3600) / 60), 'M'],
+    [whole % 60, 'S'],
+  ] as const
+  const written = parts.map(([n, unit]) => (n > 0 ? `${n}${unit}` : '')).join('')
+  return `${seconds < 0 && whole > 0 ? '-' : ''}PT${written || '0S'}`
+}
+
+/** A duration of ISO 8601 without years and months in seconds; null when it is none. */
+export function secondsOfIso(text: string): number | null {
+  const m = /^(-)?P(?:(\d{1,6})D)?(?:T(?:(\d{1,7})H)?(?:(\d{1,7})M)?(?:(\d{1,7}(?:\.\d{1,9})?)S)?)?$/.exec(text)
+  if (!m) return null
+  const [days, hours, minutes, seconds] = m.slice(2).map((n) => Number(n ?? 0))
+  const all = days * 86_400 + hours * 3600 + minutes * 60 + seconds
+  return m[1] ? -all : all
 }
 
 const yes = new Set(['yes', 'y', 'true'])
@@ -78,9 +156,15 @@ export function readYesNo(text: string): boolean | null {
   return yes.has(word) ? true : no.has(word) ? false : null
 }
 
+const isIsoDate = (value: CellValue | undefined): value is string =>
+  typeof value === 'string' && /^\d{4,5}-\d\d-\d\d/.test(value)
+const isIsoTime = (value: CellValue | undefined): value is string =>
+  typeof value === 'string' && /^\d\d:\d\d/.test(value)
+
 /**
  * The typed value of a cell under its column's kind.
- * @returns a number for numbers and amounts, ISO text for dates, a boolean for yes/no, text for the rest;
+ * @returns a number for numbers and amounts, ISO text for dates and times of day, seconds for durations, a boolean for yes/no,
+ *   text for the rest;
  *   null when the cell is blank or does not read as its kind.
  */
 export function typed(cell: Cell | undefined, column: Pick<Column, 'kind' | 'dayFirst'>): CellValue | null {
@@ -94,7 +178,11 @@ export function typed(cell: Cell | undefined, column: Pick<Column, 'kind' | 'day
       return typeof kept === 'number' ? kept : readAmount(text)
     case 'date':
     case 'dateTime':
-      return typeof kept === 'string' ? kept : readDate(text, column.dayFirst ?? true)
+      return isIsoDate(kept) ? kept : readDate(text, column.dayFirst ?? true)
+    case 'time':
+      return isIsoTime(kept) ? kept : readTime(text)
+    case 'duration':
+      return (typeof kept === 'string' ? secondsOfIso(kept) : null) ?? readDuration(text)
     case 'yesNo':
       return typeof kept === 'boolean' ? kept : readYesNo(text)
     default:
@@ -126,16 +214,28 @@ export function findKind(
   if (share((t) => fileName.test(t)) >= 0.6) return { kind: 'files' }
   if (share((t) => readYesNo(t) !== null) === 1) return { kind: 'yesNo' }
 
+  const keptOf = (cell: Cell) => (typeof cell === 'object' ? cell.value : undefined)
+  const nearlyAll = (test: (cell: Cell) => boolean) => seen.filter(test).length / seen.length >= 0.9
+  const isTime = (cell: Cell) => (keptOf(cell) === undefined ? readTime(shown(cell)) !== null : isIsoTime(keptOf(cell)))
+  const isDuration = (cell: Cell) => {
+    const kept = keptOf(cell)
+    return kept === undefined ? readDuration(shown(cell)) !== null : secondsOfIso(String(kept)) !== null
+  }
+  if (nearlyAll(isTime)) return { kind: 'time' }
+  if (nearlyAll(isDuration)) return { kind: 'duration' }
   const isDate = (cell: Cell) =>
-    (typeof cell === 'object' && typeof cell.value === 'string') ||
-    readDate(shown(cell)) !== null ||
-    readDate(shown(cell), false) !== null
+    isIsoDate(keptOf(cell)) || readDate(shown(cell)) !== null || readDate(shown(cell), false) !== null
   if (seen.filter(isDate).length / seen.length >= 0.9) {
     const withTime = seen.some((cell) => /\d:\d\d/.test(typeof cell === 'object' ? String(cell.value) : cell))
     return { kind: withTime ? 'dateTime' : 'date', ...dayOrder(filled) }
   }
   const plainFigure = (t: string) => !/^-?0\d/.test(t) && t.replace(/\D/g, '').length <= 15
-  if (texts.some((t) => amountText.test(t)) && share((t) => readAmount(t) !== null) >= 0.9) return { kind: 'amount' }
+  if (
+    texts.some((t) => amountPieces(t) !== null) &&
+    seen.filter((cell, i) => typeof keptOf(cell) === 'number' || readAmount(texts[i]) !== null).length >=
+      0.9 * seen.length
+  )
+    return { kind: 'amount' }
   if (
     seen.every(
       (cell, i) =>

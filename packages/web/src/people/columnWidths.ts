@@ -9,6 +9,8 @@ const usual: Record<Kind, [number, number]> = {
   text: [130, 340],
   date: [120, 150],
   dateTime: [150, 180],
+  time: [80, 110],
+  duration: [80, 110],
   amount: [110, 150],
   number: [90, 130],
   yesNo: [90, 110],

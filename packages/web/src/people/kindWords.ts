@@ -7,6 +7,8 @@ export const kindWords: Record<Kind, string> = {
   amount: 'amount',
   date: 'date',
   dateTime: 'date and time',
+  time: 'time of day',
+  duration: 'hours and minutes',
   yesNo: 'yes or no',
   address: 'address',
   files: 'files',
