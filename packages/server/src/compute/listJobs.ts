@@ -8,16 +8,19 @@ import {
   callName,
   changeFields,
   changeTyped,
+  columnLetters,
   columnsOfRecipe,
   compareWithNewer,
   compileRecipes,
   type Edit,
   type Field,
   findAddressColumn,
-  findHeadingsRow,
+  findHeadings,
   findNameColumns,
   findNames,
   findTable,
+  type HeadingRows,
+  type HeadingsFound,
   inverseOfAll,
   kindOfRecipe,
   type ListState,
@@ -31,18 +34,12 @@ import {
   replacer,
   sameAddressKey,
   shown,
+  type TableFound,
   updateEdits,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { bookId, groups, joinMemberships } from '../people/bookStore.ts'
-import {
-  type FileRead,
-  readPasted,
-  readTableFile,
-  rowsWanted,
-  type SheetRead,
-  type TextOptions,
-} from '../people/readFile.ts'
+import { type FileOptions, type FileRead, readPasted, readTableFile, rowsWanted } from '../people/readFile.ts'
 import {
   editToRedo,
   editToUndo,
@@ -53,6 +50,7 @@ import {
   nextIds,
   writeEdits,
 } from '../people/store.ts'
+import type { SheetRead } from '../people/workbook/sheet.ts'
 import { type TableFormat, writeSample, writeTable } from '../people/writeFile.ts'
 import { Refusal } from '../problem.ts'
 import { draftsWithList, updateRound } from '../rounds/store.ts'
@@ -60,9 +58,10 @@ import type { JobContext } from './jobs.ts'
 import { keepRows, loadList, storedRows } from './loadList.ts'
 
 /** How a file is to be understood, as the API gives it. */
-export interface ReadingOptions extends TextOptions {
+export interface ReadingOptions extends FileOptions {
   sheet: number
   headingsRow?: number
+  headingRows?: HeadingRows
   lastRow?: number
   hidden?: 'in' | 'out'
   monthFirst?: string[]
@@ -78,8 +77,8 @@ export interface GivenFile {
 /** Files read lately, by reading id and how they are read. */
 const readings = new Map<string, FileRead>()
 
-async function fileRead({ path, name, pasted }: GivenFile, options: TextOptions): Promise<FileRead> {
-  const key = [basename(path), options.delimiter, options.encoding, options.quote].join('|')
+async function fileRead({ path, name, pasted }: GivenFile, options: FileOptions): Promise<FileRead> {
+  const key = [basename(path), options.delimiter, options.encoding, options.quote, options.language].join('|')
   let read = readings.get(key)
   if (!read) {
     const bytes = await readFile(path)
@@ -102,15 +101,43 @@ function sheetOf(read: FileRead, index: number): SheetRead {
 }
 
 async function tableOf(file: GivenFile, options: ReadingOptions) {
-  const sheet = sheetOf(await fileRead(file, options), options.sheet)
+  const read = await fileRead(file, options)
+  const sheet = sheetOf(read, options.sheet)
   for (const row of [options.headingsRow, options.lastRow])
     if (row !== undefined && row >= sheet.rows.length)
       throw new Refusal(422, `The sheet has ${sheet.rows.length} rows; there is no row ${row + 1} in it.`)
   const hidden = options.hidden ?? 'in'
-  const headingsRow = options.headingsRow ?? findHeadingsRow(rowsWanted(sheet, hidden))
-  const rows = rowsWanted(sheet, hidden, headingsRow)
-  const found = findTable(rows, { ...options, headingsRow })
-  return { sheet, rows, found, said: [...sheet.said, ...found.said] }
+  const headings: HeadingsFound = findHeadings(rowsWanted(sheet, hidden), sheet.merges)
+  const headingsRow = options.headingsRow ?? headings.row
+  const headingRows = options.headingRows ?? (options.headingsRow === undefined ? headings.rows : 1)
+  const rows = rowsWanted(sheet, hidden, headingsRow, headingRows)
+  const found = findTable(rows, { ...options, headingsRow, headingRows })
+  // Whoever chose the headings was asked already.
+  const doubtful = options.headingsRow === undefined && options.headingRows === undefined ? headings.doubtful : null
+  return {
+    read,
+    sheet,
+    rows,
+    found,
+    doubtful,
+    said: [...sheet.said, ...cellsSaid(sheet, found, rows[headingsRow] ?? []), ...found.said],
+  }
+}
+
+/** What is said of cells by their columns: failed formulas, and formats that are not understood. */
+function cellsSaid(sheet: SheetRead, found: TableFound, heading: SheetRead['rows'][number]): string[] {
+  const nameOf = (column: number) =>
+    (found.headingRows > 0 && shown(heading[column]).trim().slice(0, 60)) || `Column ${columnLetters(column)}`
+  return [
+    ...sheet.errors.map(
+      ({ column, count, sample }) =>
+        `“${nameOf(column)}” has ${count.toLocaleString('en-GB')} ${count === 1 ? 'cell' : 'cells'} in which a formula of the workbook failed (${sample}). The proof stops where one is used.`,
+    ),
+    ...sheet.unclear.map(
+      ({ column, format, sample }) =>
+        `“${nameOf(column)}” is written by a number format that is not known here (${format.slice(0, 60)}). Its cells are read like “${sample.slice(0, 60)}”: look whether that is what the workbook shows.`,
+    ),
+  ]
 }
 
 /** The newer table that a list is compared with: from a file, or from the groups that the list was made of. */
@@ -378,6 +405,7 @@ export const listJobs = {
       delimiter: read.delimiter,
       encoding: read.encoding,
       quote: read.quote,
+      language: read.language,
       sheets: read.sheets.map((s) => {
         const filled = (row: Row['cells'][string][] | SheetRead['rows'][number]) =>
           row.filter((cell) => shown(cell).trim() !== '')
@@ -401,7 +429,7 @@ export const listJobs = {
     { file, options }: { file: GivenFile; options: ReadingOptions },
     _context: JobContext,
   ): Promise<Table> {
-    const { sheet, rows, found, said } = await tableOf(file, options)
+    const { read, sheet, rows, found, doubtful, said } = await tableOf(file, options)
     const texts = (from: number, to: number) =>
       rows
         .slice(from, to)
@@ -409,6 +437,9 @@ export const listJobs = {
     const lastFrom = Math.max(found.lastRow - 2, 0)
     return {
       headingsRow: found.headingsRow,
+      headingRows: found.headingRows,
+      doubtfulHeading: doubtful,
+      language: read.language,
       lastRow: found.lastRow,
       columns: found.columns,
       firstRows: texts(0, Math.max(12, found.headingsRow + 6)),
@@ -416,7 +447,11 @@ export const listJobs = {
       rowCount: found.rows.length,
       sheetRows: rows.length,
       addressColumn: findAddressColumn(found.columns),
-      hidden: { rows: sheet.hiddenRows.length, columns: sheet.hiddenColumns.length },
+      hidden: {
+        rows: sheet.hiddenRows.length,
+        filtered: sheet.filteredRows.length,
+        columns: sheet.hiddenColumns.length,
+      },
       undecided: found.undecided,
       said,
     }

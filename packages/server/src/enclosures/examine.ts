@@ -1,8 +1,15 @@
-import { type ContentFault, type FileFacts, htmlToText, macrosByName, runsByName, sizeWords } from '@hand-post/core'
+import {
+  type ContentFault,
+  type FileFacts,
+  htmlToText,
+  macrosByName,
+  runsByName,
+  shown,
+  sizeWords,
+} from '@hand-post/core'
 import { xmlFault } from '../files/xml.ts'
 import { eachEntry, packStored, type UnpackLimits, unpack } from '../files/zip.ts'
 import { decodeText } from '../people/text.ts'
-import { workbookFault } from '../people/workbookLimits.ts'
 
 /** How much of a file's words (signs) is kept: what tells whose it is stands early. */
 const mostText = 200_000
@@ -70,7 +77,7 @@ const readers = {
   kinds: once(() => import('file-type')),
   pdf: once(() => import('./pdfWords.ts')),
   documents: once(() => import('mammoth')),
-  workbooks: once(() => import('@e965/xlsx')),
+  workbooks: once(() => import('../people/workbook/workbook.ts')),
 }
 
 /** The ending that a content asks for. A PDF says so at once; the reader of contents would search all of it for kinds of PDF. */
@@ -139,13 +146,9 @@ async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | nul
     }
     case 'xlsx':
     case 'ods': {
-      const parts = await unpack(bytes, unpacking, (path) => /\.(xml|rels)$|^mimetype$/i.test(path))
-      const fault = workbookFault(parts)
-      if (fault !== null) throw new Error(fault)
-      const XLSX = await readers.workbooks()
-      const book = XLSX.read(packStored(parts), { type: 'buffer', cellHTML: false, cellFormula: false, dense: true })
-      return Object.values(book.Sheets)
-        .map((sheet) => XLSX.utils.sheet_to_csv(sheet, { FS: '\t' }))
+      const { sheets } = await (await readers.workbooks()).readWorkbook(bytes)
+      return sheets
+        .map(({ rows }) => rows.map((row) => row.map((cell) => shown(cell)).join('\t')).join('\n'))
         .join('\n')
     }
     case 'rtf':

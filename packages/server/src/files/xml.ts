@@ -39,3 +39,13 @@ export function xmlFault(xml: string, { tags, depth }: { tags: number; depth: nu
     return null
   })
 }
+
+/** Text for XML: signs that XML cannot hold (XML 1.0, 2.2) are shown as missing. */
+export const xmlText = (text: string): string =>
+  text
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what XML cannot hold
+    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, '\ufffd')
+    .replaceAll('&', '&amp;')
+    .replaceAll('<', '&lt;')
+    .replaceAll('>', '&gt;')
+    .replaceAll('"', '&quot;')

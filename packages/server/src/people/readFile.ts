@@ -1,25 +1,12 @@
-import * as XLSX from '@e965/xlsx'
-import type { Cell, Sheet } from '@hand-post/core'
+import { asBeforeDefusing, type Sheet } from '@hand-post/core'
 import Papa from 'papaparse'
-import { packStored, type UnpackLimits, unpack, ZipFault } from '../files/zip.ts'
 import { Refusal } from '../problem.ts'
 import { readCards } from './cards.ts'
 import { readAddresses } from './pasted.ts'
 import { decodeText } from './text.ts'
-import { workbookFault } from './workbookLimits.ts'
-
-/** One sheet as it stands in the file. */
-export interface SheetRead {
-  name: string
-  hidden: boolean
-  rows: Sheet
-  /** Indexes of rows and columns that the workbook hides. */
-  hiddenRows: number[]
-  hiddenColumns: number[]
-  /** Cells that are merged in a heading or over several columns: from which column to which, by row. */
-  merges: { row: number; from: number; to: number }[]
-  said: string[]
-}
+import { WorkbookFault } from './workbook/limits.ts'
+import type { SheetRead } from './workbook/sheet.ts'
+import { readWorkbook, WorkbookLocked } from './workbook/workbook.ts'
 
 /** A file as read: its sheets, and for text what was detected. */
 export interface FileRead {
@@ -27,13 +14,16 @@ export interface FileRead {
   delimiter: string | null
   encoding: string | null
   quote: string | null
+  /** For a workbook the language by which names and separators were written. */
+  language: string | null
 }
 
-/** How the writer wants a text to be read; what is left out is found. */
-export interface TextOptions {
+/** How the writer wants a text or a workbook to be read; what is left out is found. */
+export interface FileOptions {
   delimiter?: string
   encoding?: string
   quote?: string
+  language?: string
 }
 
 const notATable = (name: string, why: string) =>
@@ -50,7 +40,7 @@ const longestCell = 100_000
  * Reads a table from a workbook (.xlsx, .ods), delimited text or vCards. What the file is, is told from its content.
  * @throws Refusal in words when it is none, is locked, or is damaged.
  */
-export async function readTableFile(bytes: Buffer, name: string, options: TextOptions = {}): Promise<FileRead> {
+export async function readTableFile(bytes: Buffer, name: string, options: FileOptions = {}): Promise<FileRead> {
   if (bytes.length === 0) throw notATable(name, 'it is empty. Save the table again and choose the new file.')
   if (bytes.subarray(0, 4).equals(Buffer.from([0xd0, 0xcf, 0x11, 0xe0]))) {
     // An OLE container is either an encrypted workbook (it has this stream name in UTF-16) or one of the old format.
@@ -62,7 +52,7 @@ export async function readTableFile(bytes: Buffer, name: string, options: TextOp
         : 'it is in an old format. Open it and save it as .xlsx, .ods or .csv.',
     )
   }
-  if (bytes.subarray(0, 2).toString('latin1') === 'PK') return readWorkbook(bytes, name)
+  if (bytes.subarray(0, 2).toString('latin1') === 'PK') return readWorkbookFile(bytes, name, options.language)
   return readText(bytes, name, options)
 }
 
@@ -74,82 +64,41 @@ export function readPasted(text: string): FileRead {
 }
 
 const plainFile = (name: string, rows: Sheet, said: string[]): FileRead => ({
-  sheets: [{ name, hidden: false, rows, hiddenRows: [], hiddenColumns: [], merges: [], said }],
+  sheets: [
+    {
+      name,
+      hidden: false,
+      rows,
+      hiddenRows: [],
+      hiddenColumns: [],
+      filteredRows: [],
+      merges: [],
+      unclear: [],
+      errors: [],
+      said,
+    },
+  ],
   delimiter: null,
   encoding: null,
   quote: null,
+  language: null,
 })
 
-/** What a workbook may unpack to: beyond is no table but a trap. */
-const unpacking: UnpackLimits = { largest: 400_000_000, ratio: 200, always: 50_000_000, most: 5000 }
-
-async function readWorkbook(given: Buffer, name: string): Promise<FileRead> {
-  // Pictures and whatever else lies in a workbook do not concern its tables.
-  const parts = await unpack(given, unpacking, (path) => /\.(xml|rels)$|^mimetype$/i.test(path)).catch((error) => {
-    if (!(error instanceof ZipFault)) throw error
-    if (error.kind === 'locked') throw lockedWorkbook(name)
-    throw notATable(
-      name,
-      error.kind === 'damaged'
-        ? `${given.includes('xl/workbook') || given.includes('content.xml') ? 'the workbook is damaged or not whole' : 'it is a packed file, but not a workbook'}. Open it and save it again as .xlsx, .ods or .csv.`
-        : `${error.message}. If it really is yours, save the sheet as .csv.`,
-    )
-  })
-  const openDocument = String(parts.get('mimetype') ?? '').startsWith('application/vnd.oasis.opendocument.spreadsheet')
-  if (given.includes('xl/workbook.bin') && !parts.has('xl/workbook.xml'))
-    throw notATable(
-      name,
-      'it is a workbook in a binary form that is not read here. Open it and save it as .xlsx, .ods or .csv.',
-    )
-  if (
-    openDocument &&
-    (!parts.has('content.xml') || /<[^>]{0,20}encryption-data/.test(String(parts.get('META-INF/manifest.xml') ?? '')))
-  )
-    throw lockedWorkbook(name)
-  if (!openDocument && !parts.has('xl/workbook.xml'))
-    throw notATable(name, 'it is a packed file, but not a workbook. Choose a .xlsx, .ods or .csv file.')
-  const fault = workbookFault(parts)
-  if (fault !== null) throw notATable(name, `${fault} Open it, save it again, and choose the new file.`)
-  // A document needs no styles, but the reader does.
-  if (openDocument && !parts.has('styles.xml')) parts.set('styles.xml', noStyles)
-  const bytes = packStored(parts)
-  parts.clear()
-  let workbook: XLSX.WorkBook
+async function readWorkbookFile(given: Buffer, name: string, language: string | undefined): Promise<FileRead> {
   try {
-    workbook = XLSX.read(bytes, {
-      type: 'buffer',
-      cellNF: true,
-      cellText: true,
-      cellHTML: false,
-      cellFormula: false,
-      // Hidden rows and columns are told only with the styles.
-      cellStyles: true,
-      dense: true,
-    })
+    const { sheets, language: used } = await readWorkbook(given, language)
+    if (sheets.every((s) => s.rows.length === 0)) throw notATable(name, 'it has no filled cells.')
+    for (const sheet of sheets) {
+      const widest = sheet.rows.reduce((most, row) => Math.max(most, row.length), 0)
+      if (widest > mostColumns) refuseWidth(name, widest)
+    }
+    return { sheets, delimiter: null, encoding: null, quote: null, language: used }
   } catch (error) {
-    const why = error instanceof Error ? error.message : String(error)
-    if (/encrypt|password/i.test(why)) throw lockedWorkbook(name)
-    throw notATable(name, `the workbook is damaged or not whole (${why.slice(0, 200)}). Open it and save it again.`)
+    if (error instanceof WorkbookLocked) throw lockedWorkbook(name)
+    if (error instanceof WorkbookFault) throw notATable(name, error.message)
+    throw error
   }
-  if (workbook.SheetNames.some((sheetName) => !workbook.Sheets[sheetName]))
-    throw notATable(name, 'the workbook is damaged: a sheet that it names is not in it. Open it and save it again.')
-  const date1904 = workbook.Workbook?.WBProps?.date1904 ?? false
-  const sheets = workbook.SheetNames.map((sheetName, i) => ({
-    name: sheetName,
-    hidden: (workbook.Workbook?.Sheets?.[i]?.Hidden ?? 0) > 0,
-    ...readSheet(workbook.Sheets[sheetName], date1904),
-  }))
-  if (sheets.every((s) => s.rows.length === 0)) throw notATable(name, 'it has no filled cells.')
-  for (const sheet of sheets) {
-    const widest = sheet.rows.reduce((most, row) => Math.max(most, row.length), 0)
-    if (widest > mostColumns) refuseWidth(name, widest)
-  }
-  return { sheets, delimiter: null, encoding: null, quote: null }
 }
-
-const noStyles = Buffer.from(
-  '<?xml version="1.0" encoding="UTF-8"?><office:document-styles xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" office:version="1.3"/>',
-)
 
 function refuseWidth(name: string, widest: number): never {
   throw notATable(
@@ -157,79 +106,6 @@ function refuseWidth(name: string, widest: number): never {
     `it has ${widest.toLocaleString('en-GB')} columns, more than a list can have (${mostColumns.toLocaleString('en-GB')}). Look whether the right sign parts the columns.`,
   )
 }
-
-const two = (n: number) => String(n).padStart(2, '0')
-const hiddenOf = (facts: ({ hidden?: boolean } | undefined)[] | undefined) =>
-  (facts ?? []).flatMap((fact, i) => (fact?.hidden ? [i] : []))
-
-function readSheet(sheet: XLSX.WorkSheet, date1904: boolean): Omit<SheetRead, 'name' | 'hidden'> {
-  const data = ((sheet as { '!data'?: (XLSX.CellObject | undefined)[][] })['!data'] ?? []) as (
-    | XLSX.CellObject
-    | undefined
-  )[][]
-  const said: string[] = []
-  let errors = 0
-  const rows: Sheet = []
-  for (let r = 0; r < data.length; r++) rows.push((data[r] ?? []).map((cell) => readCell(cell)))
-  // A cell merged downwards means its value for every row that it covers.
-  let mergedDown = 0
-  const merges: SheetRead['merges'] = []
-  for (const { s, e } of sheet['!merges'] ?? []) {
-    if (e.c > s.c) merges.push({ row: s.r, from: s.c, to: e.c })
-    const value = rows[s.r]?.[s.c]
-    if (e.r === s.r || value === undefined) continue
-    mergedDown++
-    for (let r = s.r + 1; r <= e.r && r < rows.length; r++) if (rows[r][s.c] === undefined) rows[r][s.c] = value
-  }
-  while (rows.length > 0 && rows.at(-1)!.every((cell) => cell === undefined)) rows.pop()
-  if (mergedDown > 0)
-    said.push(
-      `${mergedDown} ${mergedDown === 1 ? 'cell is' : 'cells are'} merged over several rows; each of the rows was given the value.`,
-    )
-  if (errors > 0)
-    said.push(
-      `${errors} ${errors === 1 ? 'cell holds' : 'cells hold'} an error of the workbook, such as #N/A; they are shown as they stand, and marked in the table.`,
-    )
-  return {
-    rows,
-    hiddenRows: hiddenOf(sheet['!rows']),
-    hiddenColumns: hiddenOf(sheet['!cols']),
-    merges,
-    said,
-  }
-
-  function readCell(cell: XLSX.CellObject | undefined): Cell | undefined {
-    if (!cell || cell.t === 'z' || cell.v === undefined || cell.v === null || cell.v === '') return undefined
-    if (cell.t === 's') return String(cell.v).replaceAll('\0', '')
-    if (cell.t === 'b') return { shown: cell.v ? 'yes' : 'no', value: Boolean(cell.v) }
-    if (cell.t === 'e') {
-      errors++
-      return cell.w ?? '#ERROR'
-    }
-    const format = String(cell.z ?? 'General')
-    if (cell.t === 'd' || XLSX.SSF.is_date(format)) {
-      const serial = cell.t === 'd' ? XLSX.SSF.parse_date_code(serialOf(cell.v as Date)) : null
-      const d = serial ?? XLSX.SSF.parse_date_code(Number(cell.v), { date1904 })
-      if (d) {
-        const day = `${d.y}-${two(d.m)}-${two(d.d)}`
-        const withTime = d.H + d.M + d.S > 0
-        const british = `${two(d.d)}/${two(d.m)}/${d.y}${withTime ? ` ${two(d.H)}:${two(d.M)}` : ''}`
-        // Format 14 means "the short date of wherever the workbook is opened"; here that is the British one.
-        const local = /^(general|m\/d\/yy|m\/d\/yyyy|mm\/dd\/yyyy|dd\/mm\/yyyy)( h:mm)?$/i.test(format)
-        return {
-          shown: local ? british : (cell.w ?? british).trim(),
-          value: withTime ? `${day}T${two(d.H)}:${two(d.M)}` : day,
-        }
-      }
-    }
-    const value = Number(cell.v)
-    const text = (cell.w ?? String(cell.v)).trim()
-    return text === String(value) ? text : { shown: text, value }
-  }
-}
-
-/** The date serial of ECMA-376 (1900 system) for a moment that a reader gave as a Date in UTC. */
-const serialOf = (date: Date) => date.getTime() / 86_400_000 + 25_569
 
 /**
  * Finds the sign that parts the columns: the one that gives most lines the most fields. A title line above the table, which
@@ -249,7 +125,7 @@ function findDelimiter(text: string, quoteChar: string): string {
   return [',', ';', '\t', '|'].reduce((best, next) => (usual(next) > usual(best) ? next : best))
 }
 
-function readText(bytes: Buffer, name: string, options: TextOptions): FileRead {
+function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
   const { text: decoded, encoding } = decodeText(bytes, options.encoding)
   const nul = decoded.indexOf('\0')
   if (nul >= 0)
@@ -283,9 +159,14 @@ function readText(bytes: Buffer, name: string, options: TextOptions): FileRead {
   const quotes = parsed.errors.filter((e) => e.type === 'Quotes')
   const rows = parsed.data as Sheet
   let widest = 0
+  let defused = 0
   rows.forEach((row, r) => {
     widest = Math.max(widest, row.length)
     row.forEach((cell, c) => {
+      if (typeof cell === 'string' && cell.startsWith("'")) {
+        row[c] = asBeforeDefusing(cell)
+        if (row[c] !== cell) defused++
+      }
       if (typeof cell === 'string' && cell.length > longestCell)
         throw notATable(
           name,
@@ -297,30 +178,34 @@ function readText(bytes: Buffer, name: string, options: TextOptions): FileRead {
     said.push(
       `A quotation mark stands in the wrong place near line ${(quotes[0].row ?? 0) + 1}; look at the rows there.`,
     )
+  if (defused > 0)
+    said.push(
+      `${defused.toLocaleString('en-GB')} ${defused === 1 ? 'cell began' : 'cells began'} with an apostrophe before a sign such as + or =, which keeps a spreadsheet from running it as a formula. It was taken off.`,
+    )
   if (widest > mostColumns) refuseWidth(name, widest)
-  return {
-    sheets: [{ name, hidden: false, rows, hiddenRows: [], hiddenColumns: [], merges: [], said }],
-    delimiter,
-    encoding,
-    quote,
-  }
+  return { ...plainFile(name, rows, said), delimiter, encoding, quote }
 }
 
 /**
- * The rows of a sheet as they are wanted: without what is hidden, if so wished, and with a heading that is merged over several
+ * The rows of a sheet as they are wanted: without what is hidden, if so wished, and with headings that are merged over several
  * columns standing over each of them.
  */
-export function rowsWanted(sheet: SheetRead, hidden: 'in' | 'out', headingsRow?: number): Sheet {
+export function rowsWanted(sheet: SheetRead, hidden: 'in' | 'out', headingsRow?: number, headingRows = 1): Sheet {
   let rows = sheet.rows
-  const merged = sheet.merges.filter((m) => m.row === headingsRow)
+  const merged = sheet.merges.filter(
+    ({ row }) => headingsRow !== undefined && row >= headingsRow && row < headingsRow + headingRows,
+  )
   if (merged.length > 0) {
-    const heading = [...rows[headingsRow!]]
-    for (const { from, to } of merged) for (let c = from + 1; c <= to; c++) heading[c] ??= heading[from]
-    rows = rows.map((row, r) => (r === headingsRow ? heading : row))
+    rows = [...rows]
+    for (const { row, from, to } of merged) {
+      const heading = [...rows[row]]
+      for (let c = from + 1; c <= to; c++) heading[c] ??= heading[from]
+      rows[row] = heading
+    }
   }
   if (hidden === 'in') return rows
   // Emptied, not taken out: rows keep the numbers that they have in the file.
-  const goneRows = new Set(sheet.hiddenRows)
+  const goneRows = new Set([...sheet.hiddenRows, ...sheet.filteredRows])
   const goneColumns = new Set(sheet.hiddenColumns)
   if (goneRows.size + goneColumns.size === 0) return rows
   return rows.map((row, r) =>

@@ -1,6 +1,18 @@
 import * as XLSX from '@e965/xlsx'
-import { type Column, csvText, type Row, shown, typed } from '@hand-post/core'
+import {
+  type Cell,
+  type Column,
+  csvText,
+  homeLanguage,
+  type Row,
+  secondsOfIso,
+  shown,
+  truthIn,
+  typed,
+} from '@hand-post/core'
 import { writeCards } from './cards.ts'
+import { Codes } from './workbook/codes.ts'
+import { writeOds } from './workbook/writeOds.ts'
 
 export type TableFormat = 'csv' | 'xlsx' | 'ods' | 'vcf'
 
@@ -12,57 +24,86 @@ export const mediaTypes: Record<TableFormat, string> = {
   vcf: 'text/vcard; charset=utf-8',
 }
 
-/** The day number of a workbook for ISO text (ECMA-376, part 1, section 18.17.4, 1900 date system). */
+/** A cell as it is written into a workbook: a value that shows a text by a format, or a text alone. */
+export type CellOut =
+  | { text: string }
+  | { text: string; truth: boolean }
+  | { text: string; number: number; code: string; means: 'number' }
+  /** `iso` is a day, a day with its time, a time of day, or a duration; `number` the same as a workbook counts it. */
+  | { text: string; number: number; code: string; means: 'date' | 'time'; iso: string }
+
+/** The day number of a workbook for ISO text (ECMA-376, part 1, section 18.17.4, 1900 date system); NaN when it has none. */
 function serialOf(iso: string): number {
   const at = Date.parse(`${iso.length === 10 ? `${iso}T00:00` : iso}Z`) / 86_400_000 + 25_569
   // The system counts a 29 February 1900 that there never was.
-  return at < 61 ? at - 1 : at
+  const serial = at < 61 ? at - 1 : at
+  return serial >= 0 ? serial : Number.NaN
 }
 
-/** How a value is shown in a workbook, so that it looks as it does here. */
-function formatOf(text: string, column: Column): string {
-  if (column.kind === 'date')
-    return /^\d{4}-/.test(text) ? 'yyyy-mm-dd' : /[A-Za-z]/.test(text) ? 'd mmmm yyyy' : 'dd/mm/yyyy'
-  if (column.kind === 'dateTime') return 'dd/mm/yyyy hh:mm'
-  const decimals = /\.(\d+)\)?%?(?:\s*[A-Z€£]*)?$/.exec(text)?.[1].length ?? 0
-  const digits = `${text.includes(',') ? '#,##0' : '0'}${decimals > 0 ? `.${'0'.repeat(decimals)}` : ''}`
-  const sign = /[£€$¥]/.exec(text)?.[0]
-  return text.includes('%') ? `${digits}%` : sign ? `"${sign}"${digits}` : digits
+/** A cell as a workbook keeps it: the value it has, and the format by which it shows what it shows here. */
+function cellOut(cell: Cell | undefined, column: Column, codes: Codes): CellOut | null {
+  const text = shown(cell)
+  if (cell === undefined || text.trim() === '') return null
+  const value = (typeof cell === 'object' ? cell.value : undefined) ?? typed(cell, column)
+  const trimmed = text.trim()
+  const days = (iso: string, number: number, shape: 'day' | 'moment' | 'time' | 'duration'): CellOut => {
+    const code = Number.isNaN(number) ? null : codes.of(number, trimmed, shape)
+    if (code === null) return { text }
+    return { text: trimmed, number, code, means: shape === 'day' || shape === 'moment' ? 'date' : 'time', iso }
+  }
+  if (typeof value === 'boolean')
+    return trimmed === truthIn('en-GB', value) ? { text: trimmed, truth: value } : { text }
+  if (typeof value === 'number') {
+    if (column.kind === 'duration') return days(`PT${value}S`, value / 86_400, 'duration')
+    if (!Number.isFinite(value)) return { text }
+    const code = codes.of(value, trimmed, 'number')
+    return code === null ? { text } : { text: trimmed, number: value, code, means: 'number' }
+  }
+  if (typeof value !== 'string') return { text }
+  if (/^\d{4}-\d\d-\d\d$/.test(value)) return days(value, serialOf(value), 'day')
+  if (/^\d{4}-\d\d-\d\dT\d\d:\d\d/.test(value)) return days(value, serialOf(value), 'moment')
+  if (/^\d\d:\d\d/.test(value) && column.kind === 'time') {
+    const [h, m, s = '0'] = value.split(':')
+    return days(value, (Number(h) * 3600 + Number(m) * 60 + Number(s)) / 86_400, 'time')
+  }
+  const seconds = typeof cell === 'object' ? secondsOfIso(value) : null
+  return seconds === null ? { text } : days(value, seconds / 86_400, 'duration')
 }
 
-/** Writes a table as a file. In workbooks figures and dates are figures and dates; what does not read as its kind is text. */
+/**
+ * Writes a table as a file. In workbooks figures, dates and times are what they are, and show what they show here; what does not read
+ * as anything is text.
+ */
 export function writeTable(as: TableFormat, name: string, columns: Column[], rows: Row[]): Buffer {
   if (as === 'vcf') return Buffer.from(writeCards(columns, rows))
   if (as === 'csv')
     return Buffer.from(
       csvText([columns.map((c) => c.name), ...rows.map((r) => columns.map((c) => shown(r.cells[c.id])))]),
     )
-  const cell = (row: Row, column: Column): XLSX.CellObject | null => {
-    const text = shown(row.cells[column.id])
-    if (text === '') return null
-    const value = typed(row.cells[column.id], column)
-    const isDate = column.kind === 'date' || column.kind === 'dateTime'
-    // An OpenDocument cell carries the text that is shown beside the value; its dates are dates, not day numbers.
-    if (isDate && typeof value === 'string')
-      return as === 'ods'
-        ? { t: 'd', v: new Date(`${value.length === 10 ? `${value}T00:00` : value}Z`), w: text }
-        : { t: 'n', v: serialOf(value), z: formatOf(text, column) }
-    if (typeof value === 'number') return { t: 'n', v: value, w: text, z: formatOf(text, column) }
-    if (typeof value === 'boolean') return { t: 'b', v: value }
-    return { t: 's', v: text }
-  }
-  const sheet = XLSX.utils.aoa_to_sheet([
-    columns.map((c) => ({ t: 's', v: c.name })),
-    ...rows.map((row) => columns.map((c) => cell(row, c))),
-  ])
-  const book = XLSX.utils.book_new()
-  XLSX.utils.book_append_sheet(
-    book,
-    sheet,
+  const used = new Set<string>()
+  const codes = columns.map(() => new Codes(used))
+  const sheetName =
     name
       .replace(/[[\]:*?/\\']/g, ' ')
       .trim()
-      .slice(0, 31) || 'List',
+      .slice(0, 31) || 'List'
+  const cells = rows.map((row) => columns.map((column, i) => cellOut(row.cells[column.id], column, codes[i])))
+  const headings = columns.map((c): CellOut => ({ text: c.name }))
+  if (as === 'ods') return writeOds(sheetName, [headings, ...cells])
+  const asXlsx = (cell: CellOut | null): XLSX.CellObject | null => {
+    if (cell === null) return null
+    if ('truth' in cell) return { t: 'b', v: cell.truth }
+    if ('number' in cell) return { t: 'n', v: cell.number, z: cell.code }
+    // What reads as an escaped sign is written as the signs that it is (ECMA-376 Part 1, 22.9.2.19).
+    return { t: 's', v: cell.text.replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_') }
+  }
+  const book = XLSX.utils.book_new()
+  // Formats name their own language where it is another one.
+  book.Props = { Language: homeLanguage } as XLSX.FullProperties
+  XLSX.utils.book_append_sheet(
+    book,
+    XLSX.utils.aoa_to_sheet([headings, ...cells].map((row) => row.map(asXlsx))),
+    sheetName,
   )
   return XLSX.write(book, { type: 'buffer', bookType: as })
 }
