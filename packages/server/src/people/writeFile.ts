@@ -62,7 +62,7 @@ function cellOut(cell: Cell | undefined, column: Column, codes: Codes): CellOut 
   if (typeof value !== 'string') return { text }
   if (/^\d{4}-\d\d-\d\d$/.test(value)) return days(value, serialOf(value), 'day')
   if (/^\d{4}-\d\d-\d\dT\d\d:\d\d/.test(value)) return days(value, serialOf(value), 'moment')
-  if (/^\d\d:\d\d/.test(value) && column.kind === 'time') {
+  if (/^\d\d:\d\d/.test(value) && (column.kind === 'time' || typeof cell === 'object')) {
     const [h, m, s = '0'] = value.split(':')
     return days(value, (Number(h) * 3600 + Number(m) * 60 + Number(s)) / 86_400, 'time')
   }

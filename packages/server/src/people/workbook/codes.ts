@@ -49,6 +49,7 @@ const wordyDays = [
   'dddd',
   'mmmm',
   'yyyy"年"m"月"d"日"',
+  'ggge"年"m"月"d"日"',
 ]
 const clocks = ['hh:mm', 'h:mm', 'hh:mm:ss', 'h:mm:ss', 'h:mm AM/PM', 'hh.mm', 'h.mm']
 const durations = ['[h]:mm', '[hh]:mm', '[h]:mm:ss', '[hh]:mm:ss', '[mm]:ss']
@@ -92,7 +93,7 @@ export type Shape = 'number' | 'day' | 'moment' | 'time' | 'duration'
  * Finds the number formats by which a column's values show just what they show here. One for each column of a file.
  */
 export class Codes {
-  private readonly last: string[] = []
+  private readonly last: { [shape in Shape]?: string[] } = {}
   private searches = 0
   constructor(private readonly used: Set<string>) {}
 
@@ -102,16 +103,20 @@ export class Codes {
    */
   of(value: number, text: string, shape: Shape): string | null {
     const fits = (code: string) => compiled(code).show(value) === text
-    const before = this.last.find(fits)
+    this.last[shape] ??= []
+    const last = this.last[shape]
+    const before = last.find(fits)
     if (before !== undefined) return before
     const found = this.search(value, text, shape, fits)
     // Nothing that people usually write: the text itself can stand as the format of its value.
-    const code = found ?? (text.includes('"') ? null : quoted(text))
+    // Below zero it needs a section of its own, or a minus would come before it.
+    const asItIs = value < 0 ? `${quoted(text)};${quoted(text)}` : quoted(text)
+    const code = found ?? (text.includes('"') ? null : asItIs)
     if (code === null || (!this.used.has(code) && this.used.size >= mostCodes) || !fits(code)) return null
     this.used.add(code)
     if (found !== null) {
-      this.last.unshift(code)
-      this.last.length = Math.min(this.last.length, 4)
+      last.unshift(code)
+      last.length = Math.min(last.length, 4)
     }
     return code
   }
@@ -121,17 +126,29 @@ export class Codes {
     if (shape === 'time') return clocks.find(fits) ?? null
     if (shape === 'duration') return durations.find(fits) ?? null
     if (this.searches++ >= mostSearches) return null
-    const bases = /\p{L}/u.test(text.replace(/\b[ap]m\b/i, '')) ? wordyDays : days
-    const all =
-      shape === 'day' ? bases : bases.flatMap((day) => between.flatMap((gap) => clocks.map((c) => day + gap + c)))
-    const plain = all.find(fits)
-    if (plain !== undefined || bases === days) return plain ?? null
-    for (const mark of marks) {
-      const found = all.find((code) => fits(mark + code))
-      if (found !== undefined) return mark + found
+    // A moment may show its day alone.
+    const clock = (shape === 'moment' ? clockAtEnd(value, text) : null) ?? { code: '', day: text }
+    const isWordy = /\p{L}/u.test(clock.day)
+    const bases = isWordy ? wordyDays : days
+    // Words are in one of many languages; figures need none.
+    for (const mark of isWordy ? ['', ...marks] : ['']) {
+      const day = bases.find((code) => compiled(mark + code).show(value) === clock.day)
+      if (day !== undefined && fits(mark + day + clock.code)) return mark + day + clock.code
     }
     return null
   }
+}
+
+/** The time of day at the end of a text, as a format with what stands before it, and the text without both. */
+function clockAtEnd(value: number, text: string): { code: string; day: string } | null {
+  for (const clock of clocks) {
+    const time = compiled(clock).show(value)
+    for (const gap of between) {
+      const end = `${gap.replaceAll('"', '')}${time}`
+      if (text.endsWith(end)) return { code: gap + clock, day: text.slice(0, -end.length) }
+    }
+  }
+  return null
 }
 
 const known = new Map<string, ReturnType<typeof compileCellFormat>>()

@@ -186,7 +186,9 @@ export class DataStyles {
       close: (tag) => {
         if (taking && (tag === 'number:text' || tag === 'number:currency-symbol')) {
           // A sign by itself needs no mark of a language; with one it is the money of that country.
-          put(taking === 'currency' ? `[$${words.replace(/[[\]-]/g, '')}${money ? `-${money}` : ''}]` : literal(words))
+          if (taking === 'currency') put(`[$${words.replace(/[[\]-]/g, '')}${money ? `-${money}` : ''}]`)
+          // In a percentage its sign is no mere word: it is what makes a hundredth of one (16.27.13).
+          else put(data?.kind === 'number:percentage-style' ? words.split('%').map(literal).join('%') : literal(words))
           taking = null
         } else if (data && dataStyles.has(tag)) {
           this.codes.set(data.name, data.code.join(''))
@@ -239,7 +241,7 @@ export function styleOfCode(code: string, name: string): string {
   const own = code.includes(';') ? code.slice(code.lastIndexOf(';') + 1) : code
   const tokens = tokenize(own)
   let language = ''
-  let kind: 'number' | 'percentage' | 'date' | 'time' = 'number'
+  let kind: 'number' | 'percentage' | 'currency' | 'date' | 'time' = 'number'
   let overflows = false
   let hours = false
   let digits = ''
@@ -265,7 +267,7 @@ export function styleOfCode(code: string, name: string): string {
       token.type === 'POINT' ||
       token.type === 'COMMA'
     ) {
-      if (token.type === 'POINT' && digits === '' && kind !== 'number' && kind !== 'percentage') text(raw)
+      if (digits === '' && (token.type === 'POINT' || token.type === 'GROUP' || token.type === 'COMMA')) text(raw)
       else digits += raw
       continue
     }
@@ -275,7 +277,12 @@ export function styleOfCode(code: string, name: string): string {
         const hex = /-([0-9A-F]{1,8})\]$/i.exec(raw)?.[1]
         const tag = hex ? languageOfNumber(Number.parseInt(hex, 16)) : null
         const [spoken, country] = tag?.split('-') ?? []
-        if (spoken) language = ` number:language="${spoken}" number:country="${country}"`
+        const said = spoken ? ` number:language="${spoken}" number:country="${country}"` : ''
+        const sign = /^\[\$([^-\]]{1,20})/.exec(raw)?.[1]
+        if (sign) {
+          kind = 'currency'
+          parts.push(`<number:currency-symbol${said}>${xmlText(sign)}</number:currency-symbol>`)
+        } else if (said) language = said
         break
       }
       case 'DURATION':
