@@ -96,6 +96,8 @@ export const comparisonSchema = z.object({
   newColumns: z.array(columnSchema),
   missingColumns: z.array(z.string()),
   unmatched: z.array(z.string()),
+  /** What was left out or is in doubt of the newer table. */
+  said: z.array(z.string()),
 })
 export type ListComparison = z.infer<typeof comparisonSchema>
 

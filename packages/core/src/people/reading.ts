@@ -14,6 +14,8 @@ export interface TableFound {
   /** Index from 0 of the table's last row in the sheet. */
   lastRow: number
   columns: Column[]
+  /** Where each column stands in the sheet, from 0. */
+  columnIndexes: number[]
   rows: Record<string, Cell>[]
   /** The sheet's own row number (from 1) of each row. */
   rowNumbers: number[]
@@ -34,6 +36,8 @@ export interface TableOptions {
   monthFirst?: readonly string[]
 }
 
+/** How many remarks and sums are looked for below a table. */
+const mostCuts = 20
 /** How many rows from the top are searched for the heading row. */
 const searched = 30
 
@@ -212,20 +216,29 @@ export function findLastRow(sheet: Sheet, headingsRow: number): number {
   const filled = (row: number) => (sheet[row] ?? []).filter((cell) => !isBlank(cell))
   const hasAddress = (row: number) => filled(row).some((cell) => addressFault(shown(cell)) === null)
   let last = (findNextTable(sheet, headingsRow) ?? sheet.length) - 1
-  while (last > headingsRow && filled(last).length === 0) last--
-  const widths = Array.from({ length: last - headingsRow }, (_, i) => filled(headingsRow + 1 + i).length)
-    .filter((n) => n > 0)
-    .sort((a, b) => a - b)
-  const typical = widths[Math.floor(widths.length / 2)] ?? 0
-  // From below: remarks are few, narrow and without an address, with a blank row before them.
-  for (let row = last; row > headingsRow + 1 && row > last - 6; row--) {
-    const width = filled(row).length
-    if (width === 0) {
-      if (row < last) return findLastRow(sheet.slice(0, row), headingsRow)
-    } else if (width > typical / 2 || hasAddress(row)) break
+  // Each time round one more remark or sum is taken off the end; a table has few.
+  for (let cuts = 0; cuts <= mostCuts; cuts++) {
+    while (last > headingsRow && filled(last).length === 0) last--
+    const widths = Array.from({ length: last - headingsRow }, (_, i) => filled(headingsRow + 1 + i).length)
+      .filter((n) => n > 0)
+      .sort((a, b) => a - b)
+    const typical = widths[Math.floor(widths.length / 2)] ?? 0
+    const cut = beforeRemarks()
+    if (cut === null) break
+    last = cut
+
+    /** The row to end at instead; null where the last one is the table's own. */
+    function beforeRemarks(): number | null {
+      // From below: remarks are few, narrow and without an address, with a blank row before them.
+      for (let row = last; row > headingsRow + 1 && row > last - 6; row--) {
+        const width = filled(row).length
+        if (width === 0) return row - 1
+        if (width > typical / 2 || hasAddress(row)) break
+      }
+      const isSum = last > headingsRow + 2 && filled(last).length < typical && isTotal(sheet, headingsRow, last)
+      return isSum ? last - 1 : null
+    }
   }
-  if (last > headingsRow + 2 && filled(last).length < typical && isTotal(sheet, headingsRow, last))
-    return findLastRow(sheet.slice(0, last), headingsRow)
   return last
 }
 
@@ -322,7 +335,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     } else blankRows++
   }
   if (blankRows > 0) said.push(`${plural(blankRows, 'blank row')} left out.`)
-  return { headingsRow, headingRows, lastRow, columns, rows, rowNumbers, undecided, said }
+  return { headingsRow, headingRows, lastRow, columns, columnIndexes: indexes, rows, rowNumbers, undecided, said }
 }
 
 /** The headings of a table, of one row or of two: “Payment” over “Fee” is “Payment: Fee”. */

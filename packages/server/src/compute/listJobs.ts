@@ -120,14 +120,14 @@ async function tableOf(file: GivenFile, options: ReadingOptions) {
     rows,
     found,
     doubtful,
-    said: [...sheet.said, ...cellsSaid(sheet, found, rows[headingsRow] ?? []), ...found.said],
+    said: [...sheet.said, ...cellsSaid(sheet, found), ...found.said],
   }
 }
 
 /** What is said of cells by their columns: failed formulas, and formats that are not understood. */
-function cellsSaid(sheet: SheetRead, found: TableFound, heading: SheetRead['rows'][number]): string[] {
+function cellsSaid(sheet: SheetRead, found: TableFound): string[] {
   const nameOf = (column: number) =>
-    (found.headingRows > 0 && shown(heading[column]).trim().slice(0, 60)) || `Column ${columnLetters(column)}`
+    found.columns[found.columnIndexes.indexOf(column)]?.name.slice(0, 60) ?? `Column ${columnLetters(column)}`
   return [
     ...sheet.errors.map(
       ({ column, count, sample }) =>
@@ -143,13 +143,28 @@ function cellsSaid(sheet: SheetRead, found: TableFound, heading: SheetRead['rows
 /** The newer table that a list is compared with: from a file, or from the groups that the list was made of. */
 export type Newer = { file: GivenFile; options: ReadingOptions } | { groups: { group: number; minus: boolean }[] }
 
-async function newerTable(db: Database, newer: Newer, now: number): Promise<NewerTable> {
+async function newerTable(db: Database, newer: Newer, now: number): Promise<NewerTable & { said: string[] }> {
   if ('file' in newer) {
-    const { found } = await tableOf(newer.file, newer.options)
-    return { columns: found.columns, rows: found.rows }
+    const { found, sheet, said, doubtful } = await tableOf(newer.file, newer.options)
+    const hidden = sheet.hiddenRows.length + sheet.filteredRows.length
+    return {
+      columns: found.columns,
+      rows: found.rows,
+      said: [
+        ...(doubtful === null
+          ? []
+          : [`Its first row, with “${doubtful}”, was taken for somebody’s own: it has no headings.`]),
+        ...(hidden === 0
+          ? []
+          : [
+              `${hidden} ${hidden === 1 ? 'row' : 'rows'} of it that the workbook keeps out of sight are compared too.`,
+            ]),
+        ...said,
+      ],
+    }
   }
   const { columns, rows } = await peopleOfGroups(db, newer.groups, now)
-  return { columns, rows: rows.map((row) => row.cells) }
+  return { columns, rows: rows.map((row) => row.cells), said: [] }
 }
 
 /** The contacts of some groups less those of others, in the order of the address book. */
@@ -630,6 +645,7 @@ export const listJobs = {
       newColumns: found.newColumns,
       missingColumns: found.missingColumns,
       unmatched: found.unmatched,
+      said: table.said,
     }
   },
 

@@ -1,5 +1,5 @@
 import { type List, type Reading, routes, type Table } from '@hand-post/contract'
-import { type Outcome, outcomes, outcomeWords } from '@hand-post/core'
+import { languageName, type Outcome, outcomes, outcomeWords, workbookLanguages } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ClipboardPaste, FileUp } from 'lucide-react'
@@ -311,8 +311,10 @@ function FromNothing({ onDone }: { onDone: (list: List) => void }) {
 type Options = {
   sheet: number
   headingsRow?: number
+  headingRows?: 0 | 1 | 2
   lastRow?: number
   hidden?: 'in' | 'out'
+  language?: string
   delimiter?: string
   encoding?: 'utf-8' | 'utf-16le' | 'utf-16be' | 'windows-1252'
   quote?: '"' | "'" | 'none'
@@ -325,6 +327,11 @@ const delimiterWords: [string, string][] = [
   ['\t', 'a tab'],
   ['|', 'a bar'],
 ]
+const languagesByName = workbookLanguages
+  .map((tag): [string, string] => [tag, languageName(tag)])
+  .sort(([, a], [, b]) => a.localeCompare(b))
+/** Where the headings stand and where the table ends are found anew. */
+const asFound = { headingsRow: undefined, headingRows: undefined, lastRow: undefined }
 const encodingWords: [NonNullable<Options['encoding']>, string][] = [
   ['utf-8', 'UTF-8'],
   ['windows-1252', 'Windows-1252'],
@@ -365,6 +372,7 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
           body: {
             ...options,
             headingsRow: table.data?.headingsRow,
+            headingRows: table.data?.headingRows,
             lastRow: table.data?.lastRow,
             reading: reading.id,
             name,
@@ -388,7 +396,7 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
               <select
                 className="input max-w-96"
                 value={options.sheet}
-                onChange={(e) => setOptions({ sheet: Number(e.target.value) })}
+                onChange={(e) => setOptions({ sheet: Number(e.target.value), language: options.language })}
               >
                 {reading.sheets.map((s, i) => (
                   <option key={s.name} value={i}>
@@ -403,13 +411,29 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
           <Labelled label="Name of the list">
             <input className="input w-64" value={name} maxLength={200} onChange={(e) => setName(e.target.value)} />
           </Labelled>
+          {reading.language && (
+            <Labelled label="Dates and figures as in">
+              <select
+                className="input max-w-64"
+                value={options.language ?? reading.language}
+                onChange={(e) => put({ language: e.target.value })}
+              >
+                {languagesByName.map(([tag, words]) => (
+                  <option key={tag} value={tag}>
+                    {words}
+                    {tag === reading.language ? ', found' : ''}
+                  </option>
+                ))}
+              </select>
+            </Labelled>
+          )}
           {reading.delimiter && (
             <>
               <Labelled label="Columns are parted by">
                 <select
                   className="input"
                   value={options.delimiter ?? reading.delimiter}
-                  onChange={(e) => put({ delimiter: e.target.value, headingsRow: undefined, lastRow: undefined })}
+                  onChange={(e) => put({ ...asFound, delimiter: e.target.value })}
                 >
                   {delimiterWords.map(([sign, words]) => (
                     <option key={sign} value={sign}>
@@ -483,6 +507,15 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
   )
 }
 
+/** What of a sheet the workbook keeps out of sight, in words; nothing where it shows all. */
+function hiddenIn({ rows, filtered, columns }: Table['hidden']): string {
+  const hidden = [rows > 0 && times(rows, 'row'), columns > 0 && times(columns, 'column')].filter(Boolean).join(' and ')
+  const left = filtered > 0 && times(filtered, 'row')
+  if (hidden && left) return `The workbook hides ${hidden}, and a filter in it leaves out ${left} more.`
+  if (hidden) return `The workbook hides ${hidden}.`
+  return left ? `A filter in the workbook leaves out ${left}.` : ''
+}
+
 function FoundTable({
   found,
   options,
@@ -493,36 +526,30 @@ function FoundTable({
   put: (next: Partial<Options>) => void
 }) {
   const monthFirst = options.monthFirst ?? []
-  const hidden = found.hidden.rows + found.hidden.columns
-  const hiddenWords = [
-    found.hidden.rows > 0 && times(found.hidden.rows, 'row'),
-    found.hidden.columns > 0 && times(found.hidden.columns, 'column'),
-  ]
-    .filter(Boolean)
-    .join(' and ')
+  const hiddenWords = hiddenIn(found.hidden)
+  const headEnd = found.headingsRow + found.headingRows - 1
+  const isHeading = (r: number) => r >= found.headingsRow && r <= headEnd
   const between = found.lastRows.from - found.firstRows.length
   const line = (row: string[], r: number) => (
     <tr
       key={r}
       className={clsx(
         'border-rule border-b',
-        r === found.headingsRow
-          ? 'bg-post-tint font-bold'
-          : (r < found.headingsRow || r > found.lastRow) && 'text-ink-2 italic',
+        isHeading(r) ? 'bg-post-tint font-bold' : (r < found.headingsRow || r > found.lastRow) && 'text-ink-2 italic',
       )}
     >
       <th scope="row" className="whitespace-nowrap border-rule border-r px-1 text-left font-normal not-italic">
         <button
           type="button"
           className="rounded-paper px-2 py-0.5 text-[13px] hover:bg-post-tint"
-          aria-pressed={r === found.headingsRow}
+          aria-pressed={isHeading(r)}
           aria-label={`Row ${r + 1} holds the headings`}
           title={`Row ${r + 1} holds the headings`}
-          onClick={() => put({ headingsRow: r })}
+          onClick={() => put({ headingsRow: r, headingRows: 1 })}
         >
-          {r === found.headingsRow ? 'headings' : r + 1}
+          {isHeading(r) ? 'headings' : r + 1}
         </button>
-        {r > found.headingsRow && r >= found.sheetRows - 12 && (
+        {r > headEnd && r >= found.sheetRows - 12 && (
           <button
             type="button"
             className={clsx(
@@ -548,12 +575,44 @@ function FoundTable({
   return (
     <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
       <p>
-        <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}. The headings stand in{' '}
-        <b>row {found.headingsRow + 1}</b>. If that is wrong, click the row that has them.
+        <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}.{' '}
+        <label>
+          The table has{' '}
+          <select
+            aria-label="Headings"
+            className="input min-h-8 py-0"
+            value={found.headingRows}
+            onChange={(e) => put({ headingsRow: found.headingsRow, headingRows: Number(e.target.value) as 0 | 1 | 2 })}
+          >
+            <option value={1}>one row of headings</option>
+            <option value={2}>two rows of headings, groups above</option>
+            <option value={0}>no headings</option>
+          </select>
+        </label>{' '}
+        {found.headingRows === 0 ? (
+          <>and begins in row {found.headingsRow + 1}. </>
+        ) : (
+          <>
+            in{' '}
+            <b>{found.headingRows === 1 ? `row ${headEnd + 1}` : `rows ${found.headingsRow + 1} and ${headEnd + 1}`}</b>
+            . If that is wrong, click the row that has them.
+          </>
+        )}
       </p>
-      {hidden > 0 && (
+      {found.doubtfulHeading !== null && (
         <Say tone="ask">
-          The workbook hides {hiddenWords}. Are they wanted?
+          Row {found.headingsRow + 1} reads as somebody’s own, not as headings. Is “{found.doubtfulHeading}” a heading?
+          <span className="ml-2 inline-flex gap-1">
+            <Button onClick={() => put({ headingsRow: found.headingsRow, headingRows: 1 })}>Yes, a heading</Button>
+            <Button kind="primary" onClick={() => put({ headingsRow: found.headingsRow, headingRows: 0 })}>
+              No, there are no headings
+            </Button>
+          </span>
+        </Say>
+      )}
+      {hiddenWords !== '' && (
+        <Say tone="ask">
+          {hiddenWords} Are they wanted?
           <span className="ml-2 inline-flex gap-1">
             {(['in', 'out'] as const).map((way) => (
               <Button

@@ -187,6 +187,11 @@ function Choose({
             {found.unmatched.length > 5 && <p>And {found.unmatched.length - 5} more.</p>}
           </Say>
         )}
+        {found.said.map((words) => (
+          <Say key={words} tone="note">
+            {words}
+          </Say>
+        ))}
         {found.missingColumns.length > 0 && (
           <Say tone="note">
             The newer table has no {found.missingColumns.map((name) => `“${name}”`).join(', ')}: what stands there
