@@ -347,7 +347,10 @@ function groupedByTwos(text: string, separator: string): string {
   const digits = /\d{4,}/.exec(text)
   if (!digits) return text
   const [run] = digits
-  const head = run.slice(0, -3).replace(/\B(?=(\d{2})+$)/g, separator)
+  const crores = run.slice(0, -3)
+  const pairs: string[] = []
+  for (let end = crores.length; end > 0; end -= 2) pairs.unshift(crores.slice(Math.max(0, end - 2), end))
+  const head = pairs.join(separator)
   return `${text.slice(0, digits.index)}${head}${separator}${run.slice(-3)}${text.slice(digits.index + run.length)}`
 }
 

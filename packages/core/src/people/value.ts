@@ -100,7 +100,11 @@ export function readAmount(text: string): number | null {
       threeDecimals.has(pieces.money.toUpperCase()) ||
       (figures[at] === '.' && /[£$]|GBP|USD/i.test(pieces.money)) ||
       /[.,]/.test(figures.slice(0, at)))
-  const whole = figures.slice(0, decimal ? at : undefined).replace(/[.,]/g, '')
+  const grouped = figures.slice(0, decimal ? at : undefined)
+  // Groups are of three, or of two and a last one of three as in India.
+  if (/[.,]/.test(grouped) && !/^\d{1,3}([.,])\d{3}(?:\1\d{3}){0,9}$|^\d{1,2}(?:,\d\d){1,9},\d{3}$/.test(grouped))
+    return null
+  const whole = grouped.replace(/[.,]/g, '')
   const size = Number(decimal ? `${whole}.${figures.slice(at + 1)}` : whole)
   return Number.isNaN(size) ? null : pieces.minus ? -size : size
 }

@@ -14,6 +14,7 @@ import { type Column, personName, type Row, shown } from '../people/table.ts'
 import { type Around, aroundChecks, copyCells } from './aroundChecks.ts'
 import { fileChecks } from './fileChecks.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
+import { sheetChecks } from './sheetChecks.ts'
 import { wordChecks } from './wordChecks.ts'
 
 /** What the checks may look at about the round as a whole. */
@@ -27,6 +28,8 @@ export interface RoundFacts {
   others?: Row[]
   /** People of the list who are not in the round. */
   leftOut: Row[]
+  /** The columns by which the rules choose, and who is left out by them. */
+  byRule?: { columnIds: string[]; leftOut: Row[] }
   addressColumn: string | null
   nameColumns: string[]
   matching: Matching
@@ -363,6 +366,7 @@ export const checks: Check[] = [
       }),
   },
   ...fileChecks,
+  ...sheetChecks,
   ...wordChecks,
   ...aroundChecks,
 ]

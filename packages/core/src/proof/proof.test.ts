@@ -67,7 +67,23 @@ const people = (...rows: Row[]) => ({
   files: good.files.filter((f) => rows.some((r) => r.cells.c3 === f.name)),
 })
 
+/** People with more cells in their rows, among them a fourth column, "Figure". */
+const sheet = (...cells: Record<string, Cell>[]): Partial<RoundToProof> => ({
+  columns: [...columns, { id: 'c4', name: 'Figure', kind: 'text' }],
+  people: cells.map((more, i) => ({
+    ...row(i + 1, `Person ${'ABCDEF'[i]}`, `p${i}@quay.example`, `${i}.pdf`),
+    cells: { ...row(i + 1, `Person ${'ABCDEF'[i]}`, `p${i}@quay.example`, `${i}.pdf`).cells, ...more },
+  })),
+  files: cells.map((_, i) => file(i + 1, `${i}.pdf`)),
+})
+/** People with these figures, of which the letter speaks. */
+const figures = (...cells: Cell[]): Partial<RoundToProof> => ({
+  ...sheet(...cells.map((c4) => ({ c4 }))),
+  letter: { subject: 'Permit for {{First name}}', body: readHtml('<p>{{First name}}: {{Figure}}.</p>').body },
+})
+
 describe('the proof', () => {
+  const written = (html: string, subject = 'Permit') => ({ letter: { subject, body: readHtml(html).body } })
   test('finds nothing in a good round, which may be posted', () => {
     expect(proofRound(good)).toEqual([])
     expect(mayPost([], new Set())).toBe(true)
@@ -78,6 +94,61 @@ describe('the proof', () => {
   ]
   const cases: [string, Partial<RoundToProof>, [string, string, number | null][]][] = [
     ['nobody', people(), [['nobody', 'stop', null]]],
+    [
+      'a formula that failed, in the letter, in a copy, in the name of a file and beside the address',
+      {
+        ...sheet({ c1: '#N/A', c4: 'Err:502' }, { c4: 'ref@quay.example' }),
+        copies: { cc: ['{{Figure}}'], bcc: [], replyTo: [] },
+        matching: { ...good.matching, sentAs: '{{First name}}.pdf' },
+      },
+      [
+        ['copyAddress', 'stop', 1],
+        ['failedFormula', 'stop', 1],
+        ['failedFormula', 'stop', 1],
+      ],
+    ],
+    [
+      'a formula that failed where a rule looks',
+      {
+        ...sheet({ c4: '1' }, { c4: '#VALUE!' }),
+        byRule: {
+          columnIds: ['c4'],
+          leftOut: [{ ...row(3, 'Cora', 'cora@quay.example', ''), cells: { c1: 'Cora', c4: '#REF!' } }],
+        },
+      },
+      [
+        ['failedFormula', 'stop', null],
+        ['failedFormula', 'stop', 2],
+      ],
+    ],
+    ['a long number cut short', figures('4.47701E+11', '447700900122'), [['shortened', 'stop', 1]]],
+    [
+      'a time shown as a day',
+      figures('00/01/1900 10:00', { shown: '31/12/1899', value: '1899-12-31' }),
+      both('dayNought', 'stop'),
+    ],
+    [
+      'a small number shown as a day',
+      figures({ shown: '12/03/1900', value: '1900-03-12' }, '3 May'),
+      [['oldYear', 'ask', 1]],
+    ],
+    [
+      'a currency sign in the letter and in the list',
+      { ...figures('£1,235.50', '1,235.50'), ...written('<p>Dear {{First name}}, £{{Figure}}.</p>') },
+      [['twiceCurrency', 'stop', 1]],
+    ],
+    [
+      'a currency sign before and another behind',
+      { ...figures('£12 €', '£12 to €15'), ...written('<p>Dear {{First name}}, {{Figure}}.</p>') },
+      [['twiceCurrency', 'stop', 1]],
+    ],
+    ['a fraction where others are percentages', figures('0.125', '13 %', '14 %', '0.5 %'), [['fraction', 'ask', 1]]],
+    ['TRUE in the letter', figures('TRUE', 'yes'), [['truthWord', 'ask', 1]]],
+    [
+      'dates in several languages',
+      figures('3 March 2026', '4 mars 2026', '5 May 2026'),
+      [['mixedLanguages', 'ask', null]],
+    ],
     ['no address column', { addressColumn: null }, [['noAddressColumn', 'stop', null]]],
     ['unknown field', { letter: { ...good.letter, subject: '{{Frist name}}' } }, [['unknownField', 'stop', null]]],
     ['drafting mark', { letter: { ...good.letter, subject: 'By [date]' } }, [['draftingMark', 'stop', null]]],
@@ -317,7 +388,6 @@ describe('the proof', () => {
     ],
     ['more recipients than just now', around({ allowance: 1 }), [['allowance', 'note', null]]],
   )
-  const written = (html: string, subject = 'Permit') => ({ letter: { subject, body: readHtml(html).body } })
   const withCell = (name: string, kind: Column['kind'], cell: Cell): Partial<RoundToProof> => ({
     columns: [...columns, { id: 'c4', name, kind }],
     people: [{ ...good.people[0], cells: { ...good.people[0].cells, c4: cell } }],
@@ -431,6 +501,19 @@ describe('the proof', () => {
       },
       {
         fileFacts: new Map([['hash of a.pdf', { kind: 'pdf', fault: null, detail: '', text: 'To ada@quay.example' }]]),
+      },
+      figures('4E', '1E5-12', 'E+11'),
+      figures('01/01/1901', { shown: '2 Jan 1904', value: '1904-01-02' }, 'born 1900'),
+      figures('£12', '£12–£15', '€5, £6'),
+      figures('0.5', '0.25', '13 %'),
+      figures('True', 'TRUEMAN'),
+      figures('3 mars 2026', '4 janvier 2026', '5 mai 2026'),
+      figures('3 May 2026', '4 Jan 2026'),
+      // An error that nothing uses, and one by which people were left out for another reason.
+      { ...sheet({ c4: '#N/A' }, { c4: '2' }) },
+      {
+        ...sheet({ c4: '1' }, { c4: '2' }),
+        byRule: { columnIds: ['c4'], leftOut: [row(3, 'Cora', 'c@quay.example', '')] },
       },
     ] satisfies Partial<RoundToProof>[])
       expect(found(fine), JSON.stringify(fine).slice(0, 300)).toEqual([])

@@ -25,6 +25,8 @@ export interface RoundToProof {
   others?: Row[]
   /** People of the list who are not in the round: a file of theirs is not nobody's, and must go to nobody else. */
   leftOut: Row[]
+  /** The columns by which the rules choose, and who is left out by them. */
+  byRule?: { columnIds: string[]; leftOut: Row[] }
   addressColumn: string | null
   nameColumns: string[]
   matching: Matching
@@ -231,6 +233,7 @@ function keyOf(round: RoundToProof): string {
     copies,
     pictureSizes,
     round.largestMessage,
+    round.byRule?.columnIds,
     around.perDay,
     [...around.doNotWrite],
     [...around.had.keys()],

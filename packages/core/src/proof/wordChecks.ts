@@ -2,20 +2,12 @@ import { eachBlock, fieldsOf, isLine, type Letter } from '../letter/document.ts'
 import { parseTyped } from '../letter/field.ts'
 import { slips } from '../letter/marks.ts'
 import { bareAddress, domainOf } from '../people/address.ts'
-import { type Column, type Row, shown } from '../people/table.ts'
+import { type Row, shown } from '../people/table.ts'
 import { typed } from '../people/value.ts'
 import type { Check, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
+import { atCell, usedColumns } from './sheetChecks.ts'
 
-/** The columns that the letter's fields name, each once. */
-const usedColumns = ({ compiled, columns }: RoundFacts): Column[] => {
-  const used = new Set(compiled.columnIds)
-  return columns.filter((c) => used.has(c.id))
-}
-const atCell = (row: Row, column: Column): Mend[] => [
-  { do: 'editCell', rowId: row.id, columnId: column.id },
-  { do: 'setAside', rowId: row.id },
-]
 const toLetter: Mend[] = [{ do: 'goTo', stage: 'letter' }]
 const toWords = (find: string): Mend => ({ do: 'goTo', stage: 'letter', find })
 

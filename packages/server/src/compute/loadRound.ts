@@ -5,6 +5,7 @@ import {
   type Copies,
   choosePeople,
   domainOf,
+  errorIn,
   hadKey,
   type Matching,
   nothingAround,
@@ -12,6 +13,7 @@ import {
   picturesOf,
   type RoundToProof,
   type Row,
+  rulesOf,
   sameAddressKey,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
@@ -165,6 +167,17 @@ export async function loadRound(db: Database, roundId: number, now: number, with
         const standing = people.standing.get(row.id)
         return standing !== 'in' && standing !== 'joined'
       }),
+      byRule: {
+        // Who chooses by the very text of an error knows of it.
+        columnIds: [
+          ...new Set(
+            rulesOf(loaded.choice.selection)
+              .filter((rule) => errorIn(`${rule.value} ${rule.to ?? ''}`) === null)
+              .map((rule) => rule.column),
+          ),
+        ],
+        leftOut: loaded.rows.filter((row) => people.standing.get(row.id) === 'byRule'),
+      },
       addressColumn: round.addressColumn,
       nameColumns: round.nameColumns,
       matching: await matchingOf(db, round),

@@ -1,4 +1,12 @@
-import { type Cell, homeLanguage, isoDuration, knownLanguage, secondsOfIso, truthIn } from '@hand-post/core'
+import {
+  type Cell,
+  homeLanguage,
+  isErrorValue,
+  isoDuration,
+  knownLanguage,
+  secondsOfIso,
+  truthIn,
+} from '@hand-post/core'
 import { readXml } from '../../files/sax.ts'
 import { WorkbookFault, WorkbookLimits } from './limits.ts'
 import { DataStyles, odsNamespaces } from './odsStyles.ts'
@@ -34,9 +42,6 @@ const outside = new Set([
   'table:data-pilot-tables',
   'table:source-cell-range',
 ])
-
-/** How programs show that a formula failed; ISO 26300 leaves the words to them. */
-const errorText = /^(?:#[A-Z/0]{2,10}[!?]?|Err:5\d\d)$/
 
 /**
  * Reads a .ods workbook (ISO/IEC 26300): what each cell shows, beside the value that it keeps. A cell has the text that it showed
@@ -119,9 +124,8 @@ export function readOds(parts: ReadonlyMap<string, Buffer>, wanted?: string): Wo
   /** A cell, of its type, value, style, and the text that it showed. */
   const makeCell = (said: CellSaid, shown: string, into: SheetMaker): Cell | undefined => {
     const text = shown.replaceAll('\0', '')
-    if (said.isError || (errorText.test(text) && said.type !== 'string')) return into.error(column, text || '#ERROR')
-    // A failed formula is written as a text by programs that know no other way.
-    if (said.type === 'string' && errorText.test(text)) return into.error(column, text)
+    // A failed formula is written as a text by programs that know no other way; ISO 26300 leaves the words to them.
+    if (said.isError || isErrorValue(text)) return into.error(column, isErrorValue(text) ? text.trim() : '#ERROR')
     const ownStyle = said.style || rowStyle || (columns.find((c) => column < c.upTo)?.style ?? '')
     const code = styles.codeOf(ownStyle)
     const own = code === null ? formats.of('General') : formats.of(code)
