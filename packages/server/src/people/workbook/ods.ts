@@ -76,8 +76,8 @@ export function readOds(parts: ReadonlyMap<string, Buffer>, wanted?: string): Wo
   let lineOpen = 0
 
   const numberOf = (text: string | undefined, standard: number) => {
-    const n = Number.parseInt(text ?? '', 10)
-    return Number.isNaN(n) || n < 1 ? standard : n
+    const n = /^\d{1,12}$/.test(text ?? '') ? Number(text) : 0
+    return n < 1 ? standard : n
   }
   /** Adds words to a paragraph. White space between them counts as one blank, and none at its beginning (ISO 26300-1, 6.1.2). */
   const addWords = (words: string) => {
