@@ -70,7 +70,11 @@ const isColor = (color: string | null | undefined): color is string =>
 /** What stands in a merged letter for the address by which its reader opts out, until the message has its own. */
 export const optOutPlace = 'https://opt-out.invalid/'
 
-const font = 'font-family:Arial,Helvetica,sans-serif;font-size:16px;line-height:1.5;color:#1b1b1b'
+// Typefaces that have the scripts which the first ones lack, for programs that look no further by themselves.
+const scripts = ['', ' Arabic', ' Hebrew', ' Devanagari', ' Thai', ' JP', ' KR', ' SC']
+  .map((s) => `'Noto Sans${s}'`)
+  .join()
+const font = `font-family:Arial,Helvetica,${scripts},'Noto Emoji',sans-serif;font-size:16px;line-height:1.5;color:#1b1b1b`
 const paragraphStyle = 'margin:0 0 16px 0'
 const headingStyles = [
   'margin:24px 0 12px 0;font-size:24px;line-height:1.25',

@@ -17,6 +17,14 @@ import type { Finding, Grade, Mend } from './finding.ts'
 import { sheetChecks } from './sheetChecks.ts'
 import { wordChecks } from './wordChecks.ts'
 
+/** How the files stand that are made for each person, by row id. */
+export interface MadeFiles {
+  lacking: ReadonlySet<number>
+  stale: ReadonlySet<number>
+  /** For whom a sign stands in the file that no typeface has, named for people; and the column it is in, null for the letter itself. */
+  withoutForm: ReadonlyMap<number, { sign: string; columnId: string | null }>
+}
+
 /** What the checks may look at about the round as a whole. */
 export interface RoundFacts {
   letter: Letter
@@ -38,7 +46,7 @@ export interface RoundFacts {
   fileFacts: ReadonlyMap<string, FileFacts>
   /** What a text says of the people of the list. */
   saidIn: TellingIndex['saidIn']
-  madeFiles: { lacking: ReadonlySet<number>; stale: ReadonlySet<number> } | null
+  madeFiles: MadeFiles | null
   rowsOf: ReadonlyMap<number, Row[]>
   /** What goes with a person's message. */
   enclosedOf: (row: Row) => Enclosed

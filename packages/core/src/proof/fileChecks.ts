@@ -198,6 +198,29 @@ export const fileChecks: Check[] = [
       })),
   },
   {
+    name: 'withoutForm',
+    grade: 'stop',
+    byOthers: true,
+    title: 'A sign that cannot be drawn',
+    looksAt: 'the words of each PDF that is made, against the signs that the typefaces here have',
+    ofPerson: ({ row }, { madeFiles, columns }) => {
+      const found = madeFiles?.withoutForm.get(row.id)
+      if (!found) return []
+      const column = columns.find((c) => c.id === found.columnId)
+      return [
+        {
+          place: found.sign,
+          message: `${found.sign} ${column ? `stands in “${column.name}”` : 'stands in the words'}, and no typeface here has a form for it: in the PDF that is made it would be missing.`,
+          mends: [
+            ...(column ? [{ do: 'editCell' as const, rowId: row.id, columnId: column.id }] : []),
+            { do: 'goTo', stage: 'letter' },
+            { do: 'setAside', rowId: row.id },
+          ],
+        },
+      ]
+    },
+  },
+  {
     name: 'madeFile',
     grade: 'stop',
     byOthers: true,

@@ -248,7 +248,22 @@ describe('the proof', () => {
       },
       [['doubtfulName', 'stop', 1]],
     ],
-    ['files still to be made', { madeFiles: { lacking: new Set([1]), stale: new Set([2]) } }, both('madeFile', 'stop')],
+    [
+      'files still to be made',
+      { madeFiles: { lacking: new Set([1]), stale: new Set([2]), withoutForm: new Map() } },
+      both('madeFile', 'stop'),
+    ],
+    [
+      'a sign that no typeface has',
+      {
+        madeFiles: {
+          lacking: new Set(),
+          stale: new Set(),
+          withoutForm: new Map([[2, { sign: '“𓀀” (U+13000)', columnId: 'c1' }]]),
+        },
+      },
+      [['withoutForm', 'stop', 2]],
+    ],
     ['a file of nobody', { files: [...good.files, file(3, 'c.pdf')] }, [['unclaimedFile', 'ask', null]]],
     [
       'an own file for several',

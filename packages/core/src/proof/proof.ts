@@ -9,7 +9,7 @@ import { bareAddress, sameAddressKey } from '../people/address.ts'
 import type { SameAddress } from '../people/selection.ts'
 import { type Column, isBlank, personName, type Row, shown } from '../people/table.ts'
 import type { Around } from './aroundChecks.ts'
-import { checks, type PersonFacts, type RoundFacts, toFindings } from './checks.ts'
+import { checks, type MadeFiles, type PersonFacts, type RoundFacts, toFindings } from './checks.ts'
 import type { Finding } from './finding.ts'
 import { readingSet, type ToRead } from './readingSet.ts'
 
@@ -38,7 +38,7 @@ export interface RoundToProof {
   /** How the letter is made besides its people: today, the signature, the line for opting out. */
   making: MergeOptions
   /** For whom a file is still to be made, or was made of other words; null when none are made. */
-  madeFiles: { lacking: ReadonlySet<number>; stale: ReadonlySet<number> } | null
+  madeFiles: MadeFiles | null
   /** People's personal notes, by row id. */
   notes: ReadonlyMap<number, string>
   copies: Copies

@@ -7,17 +7,21 @@ import {
   callName,
   compileLetter,
   compileName,
+  eachLine,
   type Letter,
+  type MadeFiles,
   picturesOf,
   type Row,
   reckonsFromToday,
   safeName,
+  shown,
 } from '@hand-post/core'
 import { Zip, ZipPassThrough } from 'fflate'
 import type { Database } from '../db/database.ts'
 import { rowsWithMessage } from '../dispatch/store.ts'
 import { readModel } from '../enclosures/model.ts'
 import { htmlOnPaper, writePdf } from '../enclosures/paper.ts'
+import { signName, signWithoutForm } from '../enclosures/typefaces.ts'
 import { Refusal } from '../problem.ts'
 import { shelfLetter } from '../rounds/shelfStore.ts'
 import { fileFacts, madeFilesOf, madeFolder } from '../rounds/store.ts'
@@ -41,7 +45,7 @@ async function letterOf(db: Database, made: Made, { round }: LoadedRound): Promi
 export async function madeState(
   db: Database,
   loaded: LoadedRound,
-): Promise<{ lacking: Set<number>; stale: Set<number>; printOf: (row: Row) => string } | null> {
+): Promise<(MadeFiles & { printOf: (row: Row) => string }) | null> {
   const { round, toProof } = loaded
   if (!round.made) return null
   // A letter that is gone from the shelf is another than the files were made of.
@@ -60,12 +64,38 @@ export async function madeState(
   const before = new Map((await madeFilesOf(db, round.id)).map((m) => [m.rowId, m.print]))
   const lacking = new Set<number>()
   const stale = new Set<number>()
+  const withoutForm: MadeFiles['withoutForm'] =
+    letter === null || typeof letter === 'string' ? new Map() : signsWithoutForm(letter, loaded)
   for (const row of toProof.people) {
     const print = before.get(row.id)
     if (print === undefined) lacking.add(row.id)
     else if (print !== printOf(row)) stale.add(row.id)
   }
-  return { lacking, stale, printOf }
+  return { lacking, stale, withoutForm, printOf }
+}
+
+/** In whose PDFs of a letter there are signs that no typeface has: of the letter's own words, their cells, or their note. */
+function signsWithoutForm(letter: Letter, { columns, toProof }: LoadedRound) {
+  const found = new Map<number, { sign: string; columnId: string | null }>()
+  const { columnIds } = compileLetter(letter, columns, { ...toProof.making, optOut: false })
+  const words = [letter.subject, JSON.stringify(toProof.making.signature ?? '')]
+  eachLine(letter.body.content, (line) => {
+    for (const part of line)
+      if (part.type === 'text') words.push(part.text)
+      else if (part.type === 'field') words.push(part.attrs.standIn ?? '')
+  })
+  const ofAll = signWithoutForm(words.join('\n'))
+  for (const row of toProof.people) {
+    const rows = toProof.rowsOf.get(row.id) ?? [row]
+    const columnId = columnIds.find((id) => rows.some((one) => signWithoutForm(shown(one.cells[id])) !== null))
+    const sign =
+      ofAll ??
+      (columnId === undefined
+        ? signWithoutForm(toProof.notes.get(row.id) ?? '')
+        : signWithoutForm(rows.map((one) => shown(one.cells[columnId])).join('\n')))
+    if (sign !== null) found.set(row.id, { sign: signName(sign), columnId: ofAll === null ? (columnId ?? null) : null })
+  }
+  return found
 }
 
 /** A file that is to be made for a person. */
@@ -131,6 +161,16 @@ export const makeJobs = {
       throw new Refusal(409, 'This round makes no files. Choose first what is to be made.', 'Nothing to make')
     const { made } = round
     await makerOf(context, loaded, made)
+    const [unwritable] = toProof.people.filter((row) => state.withoutForm.has(row.id))
+    if (unwritable) {
+      const { sign, columnId } = state.withoutForm.get(unwritable.id)!
+      const column = columns.find((c) => c.id === columnId)
+      throw new Refusal(
+        422,
+        `${sign} stands in ${column ? `“${column.name}” of ${callName(unwritable, round.nameColumns, round.addressColumn)}` : 'the words of the letter or a note'}, and no typeface here has a form for it${state.withoutForm.size > 1 ? `; the same holds for ${state.withoutForm.size - 1} more` : ''}. Write it otherwise, or set the person aside. Nothing was made.`,
+        'A sign that cannot be drawn',
+      )
+    }
     const names = compileName(made.name, columns)
     if (names.unknown.length > 0)
       throw new Refusal(

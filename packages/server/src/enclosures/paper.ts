@@ -1,5 +1,6 @@
 import { createRequire } from 'node:module'
 import { type Block, type Inline, type ListItem, readHtml, type TableRow } from '@hand-post/core'
+import { runsOf, turned, typefaceFiles, visualOrder } from './typefaces.ts'
 
 interface PdfMaker {
   addFonts(fonts: Record<string, Record<string, string>>): void
@@ -7,19 +8,56 @@ interface PdfMaker {
   setUrlAccessPolicy(allowed: () => boolean): void
   setLocalAccessPolicy(allowed: (path: string) => boolean): void
 }
+/** A line as the library lays it out: pieces beside one another. */
+interface Line {
+  inlines: { text: string; x: number; width: number; trailingCut: number; level?: number }[]
+  inlineWidths: number
+  leadingCut: number
+  trailingCut: number
+}
 const require = createRequire(import.meta.url)
 let maker: PdfMaker | null = null
 
-/** The library that writes PDFs, with a typeface that has Latin, Greek, Cyrillic and more; loaded when it is first needed. */
+/** The library that writes PDFs, with its typefaces; loaded when it is first needed, and each typeface when a text wants it. */
 function pdfMaker(): PdfMaker {
   if (maker) return maker
   maker = require('pdfmake') as PdfMaker
-  const face = (name: string) => require.resolve(`dejavu-fonts-ttf/ttf/DejaVuSans${name}.ttf`)
-  const fonts = { normal: face(''), bold: face('-Bold'), italics: face('-Oblique'), bolditalics: face('-BoldOblique') }
-  maker.addFonts({ Letter: fonts })
+  maker.addFonts(typefaceFiles)
+  const files = new Set(Object.values(typefaceFiles).flatMap((face) => Object.values(face)))
   maker.setUrlAccessPolicy(() => false)
-  maker.setLocalAccessPolicy((path) => Object.values(fonts).includes(path))
+  maker.setLocalAccessPolicy((path) => files.has(path))
+  // The library breaks lines, but knows no scripts that run from right to left: its lines are set in their order as they are placed.
+  const { default: writer } = require('pdfmake/js/ElementWriter') as {
+    default: { prototype: { addLine(line: Line, ...rest: unknown[]): unknown } }
+  }
+  const { addLine } = writer.prototype
+  writer.prototype.addLine = function (line, ...rest) {
+    setInOrder(line)
+    return addLine.call(this, line, ...rest)
+  }
   return maker
+}
+
+/** Sets the pieces of a line where they are seen (UAX #9, rules L1, L2 and L4). */
+function setInOrder(line: Line): void {
+  if (!line.inlines.some(({ level }) => level !== undefined && level > 0)) return
+  // A line that did not fit on the page comes once more; it is in order by then.
+  const levels = line.inlines.map(({ level }) => level ?? 0)
+  const last = line.inlines.at(-1)!
+  // Blanks at the end of a line take no room, wherever it ends.
+  last.text = last.text.trimEnd()
+  last.width -= line.trailingCut
+  line.inlineWidths -= line.trailingCut
+  line.trailingCut = 0
+  last.trailingCut = 0
+  let x = -line.leadingCut
+  for (const i of visualOrder(levels)) {
+    const inline = line.inlines[i]
+    inline.x = x
+    x += inline.width
+    if (levels[i] % 2 === 1) inline.text = turned(inline.text)
+    inline.level = 0
+  }
 }
 
 /** What stands on paper, as the library takes it. */
@@ -40,7 +78,7 @@ export function writePdf(
       pageSize: 'A4',
       pageMargins: [62, 56, 62, 60],
       defaultStyle: { font: 'Letter', fontSize: 10.5, lineHeight: 1.3 },
-      content,
+      content: content.map((part) => inTypefaces(part)),
       ...(foot
         ? {
             footer: (page: number, pages: number) => ({
@@ -54,6 +92,35 @@ export function writePdf(
         : {}),
     })
     .getBuffer()
+}
+
+/** Parts of what stands on paper that hold more of it. */
+const holders = ['stack', 'ul', 'ol', 'columns'] as const
+type Node = { text?: unknown; alignment?: string; table?: { body: unknown[][] } } & {
+  [holder in (typeof holders)[number]]?: unknown[]
+}
+
+/** What stands on paper with each text cut into runs of one typeface and one direction. */
+function inTypefaces(part: unknown): object {
+  if (typeof part === 'string') return inTypefaces({ text: part })
+  const node = part as Node
+  if (node.text !== undefined) {
+    const pieces = (Array.isArray(node.text) ? node.text : [{ text: node.text }]) as { text: string }[]
+    const { runs, rightToLeft } = runsOf(pieces.map(({ text }) => text))
+    return {
+      ...node,
+      text: pieces.flatMap((piece, i) =>
+        runs[i].map(({ text, face, level }) => ({ ...piece, text, font: face, level })),
+      ),
+      ...(rightToLeft && node.alignment === undefined ? { alignment: 'right' } : {}),
+    }
+  }
+  const held = holders.flatMap((holder) => (node[holder] ? [[holder, node[holder].map(inTypefaces)] as const] : []))
+  return {
+    ...node,
+    ...Object.fromEntries(held),
+    ...(node.table ? { table: { ...node.table, body: node.table.body.map((row) => row.map(inTypefaces)) } } : {}),
+  }
 }
 
 /**
