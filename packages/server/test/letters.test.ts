@@ -321,6 +321,98 @@ describe('letters as files', () => {
     expect(JSON.stringify(letter.body)).toMatch(/"underline".*be there|be there.*"underline"/)
     expect(said.join()).toMatch(/macros.*comments/)
   })
+  test('colours and highlights are kept, over several runs and within fields; hidden words are not, and all that is lost is said', async () => {
+    const red = '<w:color w:val="C00000"/>'
+    const file = docx(
+      para(
+        run('Dear {{Na', red),
+        run('me}}', red),
+        run(' by Friday', `${red}<w:shd w:val="clear" w:fill="FFFF00"/>`),
+        run(' marked', '<w:highlight w:val="yellow"/>'),
+        run(' auto', '<w:color w:val="auto"/><w:shd w:val="clear" w:fill="FFFFFF"/>'),
+        run(' SECRET', '<w:vanish/>'),
+        run(' shown', '<w:vanish w:val="0"/>'),
+        run(' struck', '<w:strike/>'),
+        run('2', '<w:vertAlign w:val="superscript"/>'),
+      ) +
+        '<w:p><w:pPr><w:jc w:val="center"/></w:pPr>' +
+        '<w:ins w:id="1" w:author="x">' +
+        run('put in') +
+        '</w:ins><w:del w:id="2" w:author="x"><w:r><w:delText>taken out</w:delText></w:r></w:del>' +
+        '<w:moveTo w:id="3" w:author="x">' +
+        run(' moved here') +
+        '</w:moveTo><w:moveFrom w:id="4" w:author="x">' +
+        run(' moved away') +
+        '</w:moveFrom></w:p>' +
+        `<w:tbl><w:tr><w:tc><w:tcPr><w:gridSpan w:val="2"/></w:tcPr>${para(run('wide'))}</w:tc></w:tr><w:tr><w:tc>${para(run('a'))}</w:tc><w:tc>${para(run('b'))}</w:tc></w:tr></w:tbl>` +
+        para(
+          '<w:r><w:pict xmlns:v="urn:schemas-microsoft-com:vml"><v:shape><v:fill color="red"/></v:shape></w:pict></w:r>' +
+            run('after'),
+        ),
+    )
+    const { letter, said } = await bring('letter.docx', file)
+    type Line = {
+      content: { text?: string; attrs?: { column: string }; marks?: { type: string; attrs?: { color: string } }[] }[]
+    }
+    const [first, second, table] = letter.body.content as unknown as [
+      Line,
+      Line,
+      { content: { content: { content: unknown[] }[] }[] },
+    ]
+    const marked = (line: Line) =>
+      line.content.map(({ text, attrs, marks }) => [
+        text ?? `{{${attrs!.column}}}`,
+        (marks ?? [])
+          .map((m) => m.attrs?.color ?? m.type)
+          .sort()
+          .join(),
+      ])
+    expect(marked(first)).toEqual([
+      ['Dear ', '#C00000'],
+      ['{{Name}}', '#C00000'],
+      [' by Friday', '#C00000,highlight'],
+      [' marked', 'highlight'],
+      [' auto shown', ''],
+      [' struck', ''],
+      ['2', ''],
+    ])
+    expect(marked(second)).toEqual([['put in moved here', '']])
+    expect(table.content.map((row) => row.content.length)).toEqual([2, 2])
+    const all = said.join('\n')
+    expect(all).toContain('Left out: hidden words.')
+    expect(all).toContain('what was put in is there (2), what was struck is not (2)')
+    expect(all).toContain('Left out: the alignment of paragraphs.')
+    expect(all).toContain('the line through words that were struck out')
+    expect(all).toContain('raised or lowered')
+    expect(all).toContain('cells of a table were merged')
+    expect(JSON.stringify([letter, said])).not.toMatch(/v:fill|SECRET|taken out|moved away|[\ue000-\ue002]/)
+  })
+  test('notes at the foot come without the sign that leads back; names of namespaces may be others', async () => {
+    const notes = `<?xml version="1.0"?><w:footnotes xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:footnote w:id="2">${para(run('The note.'))}</w:footnote></w:footnotes>`
+    const rels =
+      '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r2" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/footnotes" Target="footnotes.xml"/></Relationships>'
+    const { letter } = await bring(
+      'letter.docx',
+      docx(para(run('Words'), '<w:r><w:footnoteReference w:id="2"/></w:r>'), {
+        'word/footnotes.xml': strToU8(notes),
+        'word/_rels/document.xml.rels': strToU8(rels),
+      }),
+    )
+    const words = JSON.stringify(letter.body)
+    expect(words).toContain('The note.')
+    expect(words).toContain('[1]')
+    expect(words).not.toContain('↑')
+    const prefixed = await bring(
+      'letter.docx',
+      docx('', {
+        'word/document.xml': strToU8(
+          `<?xml version="1.0"?><x:document xmlns:x="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><x:body>${`${para(run('In red', '<w:color w:val="C00000"/>'))}${para(run('Hidden', '<w:vanish/>'))}`.replaceAll('w:', 'x:')}</x:body></x:document>`,
+        ),
+      }),
+    )
+    expect(JSON.stringify(prefixed.letter.body)).toMatch(/#C00000/)
+    expect(JSON.stringify(prefixed.letter.body)).not.toMatch(/Hidden/)
+  })
   test('HTML gives its title as the subject, plain text its paragraphs', async () => {
     const html = await bring(
       'l.html',

@@ -15,6 +15,11 @@ export function tinyPdf(...pages: string[]): Buffer {
       `<< /Length ${stream(text).length} >>\nstream\n${stream(text)}\nendstream`,
     ]),
   ]
+  return pdfOf(objects)
+}
+
+/** A PDF of its objects, the first of which is its catalogue (ISO 32000-1, 7.5). */
+export function pdfOf(objects: string[]): Buffer {
   let body = '%PDF-1.4\n'
   const places = objects.map((object, i) => {
     const at = body.length

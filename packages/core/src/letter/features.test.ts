@@ -279,6 +279,57 @@ describe('letters read from elsewhere', () => {
     expect(JSON.stringify(body).match(/textStyle/g)).toHaveLength(1)
   })
   // The shape in which word processors copy lists, bold that is none, and what only they understand.
+  test('merged cells leave the others in their columns, wherever they reach; it is said', () => {
+    // Against the table model of HTML (WHATWG, 4.9.12): each slot is of one cell, and a slot that nobody has stays blank here.
+    const size = fc.tuple(fc.integer({ min: 1, max: 3 }), fc.integer({ min: 1, max: 3 }))
+    fc.assert(
+      fc.property(fc.array(fc.array(size, { minLength: 2, maxLength: 4 }), { minLength: 2, maxLength: 5 }), (rows) => {
+        const html = rows.map(
+          (cells, r) =>
+            `<tr>${cells.map(([across, down], c) => `<td colspan="${across}" rowspan="${down}">${r}.${c}</td>`).join('')}</tr>`,
+        )
+        const grid: string[][] = rows.map(() => [])
+        rows.forEach((cells, r) => {
+          let x = 0
+          cells.forEach(([across, down], c) => {
+            while (grid[r][x] !== undefined) x++
+            for (let y = r; y < Math.min(r + down, rows.length); y++)
+              for (let i = 0; i < across; i++) grid[y][x + i] ??= y === r && i === 0 ? `${r}.${c}` : ''
+            x += across
+          })
+        })
+        const { body, removed } = readHtml(`<table>${html.join('')}</table>`)
+        const [table] = body.content as Extract<Block, { type: 'table' }>[]
+        const read = table.content!.map((line) =>
+          line.content!.map((cell) => JSON.stringify(cell).match(/"text":"([^"]*)"/)?.[1] ?? ''),
+        )
+        const trimmed = (line: string[]) =>
+          Array.from(line, (text) => text ?? '')
+            .join('|')
+            .replace(/\|+$/, '')
+        expect(read.map(trimmed)).toEqual(grid.map(trimmed))
+        expect(removed.some((said) => /merged/.test(said))).toBe(rows.flat().some(([a, d]) => a > 1 || d > 1))
+      }),
+    )
+    expect(
+      readHtml('<table><tr><td colspan="999999999">a</td><td>b</td></tr><tr><td>c</td><td>d</td></tr></table>').removed,
+    ).toHaveLength(1)
+    const many = readHtml(
+      `<table><tr><th>x</th><td>y</td></tr>${'<tr><td colspan=100 rowspan=100>a</td></tr>'.repeat(20_000)}</table>`,
+    )
+    expect(JSON.stringify(many.body).length).toBeLessThan(6_000_000)
+  })
+  test('marks that a letter has not are said, and their words stay', () => {
+    const { body, removed } = readHtml(
+      '<p style="text-align:center"><s>£400</s> £350<sup>2</sup></p><p align=right>x</p>',
+    )
+    expect(body.content[0]).toMatchObject({ content: [{ text: '£400' }, { text: ' £350' }, { text: '2' }] })
+    expect(removed).toEqual([
+      'Left out: the alignment of a paragraph, 2 times.',
+      'Left out: the line through words that were struck out (the words stand).',
+      'Left out: that signs were raised or lowered (they stand in the line).',
+    ])
+  })
   test('what a word processor copies comes out as structure', () => {
     const item = (sign: string, text: string) =>
       `<p class=x style='margin-left:36.0pt;mso-list:l0 level1 lfo1'><![if !supportLists]><span style='font-family:Symbol'><span style='mso-list:Ignore'>${sign}<span style='font:7.0pt "Times New Roman"'>&nbsp;&nbsp; </span></span></span><![endif]>${text}<o:p></o:p></p>`

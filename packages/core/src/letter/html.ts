@@ -24,6 +24,14 @@ const unread = new Set(
 )
 /** Of these nothing is lost that anybody would miss. */
 const unsaid = new Set(['head', 'style', 'title'])
+/** Marks that a letter does not have, with what is said of each. */
+const lostMarks = new Map([
+  ...['s', 'strike', 'del'].map(
+    (tag) => [tag, 'the line through words that were struck out (the words stand)'] as const,
+  ),
+  ...['sup', 'sub'].map((tag) => [tag, 'that signs were raised or lowered (they stand in the line)'] as const),
+])
+const aligned = /text-align:\s*(?:center|right|end|justify)/i
 const blockTags = new Set(
   'p div section article header footer blockquote address main pre center figure figcaption dl dt dd'.split(' '),
 )
@@ -82,7 +90,14 @@ class Anew extends Error {}
 interface TableRead {
   rows: { header: boolean; blocks: Block[] }[][]
   nested: boolean
+  /** The row before which the cells above end, by column. */
+  coveredTo: number[]
 }
+
+/** How many columns and rows a merged cell reaches over at most. */
+const widestCell = 100
+/** How many blank cells are put in for merged ones; no letter has more. */
+const mostBlank = 20_000
 
 /**
  * Reads HTML into a letter's body: paragraphs, headings, lists, tables, rules, bold, italic, underline, highlight, colour,
@@ -110,6 +125,7 @@ export function readHtml(html: string): HtmlRead {
   let openTags = 0
   let characters = 0
   let blocks = 0
+  let blanks = 0
   /** Text that is not in the line yet: the parser hands it over in pieces. */
   let pieces = ''
 
@@ -176,12 +192,23 @@ export function readHtml(html: string): HtmlRead {
     if (rows.length > 0) drop('the frame of a table (its text is kept)')
     targets.at(-1)!.push(...rows.flatMap((cells) => cells.flatMap((cell) => cell.blocks)))
   }
-  const openCell = (header: boolean) => {
+  const openCell = (header: boolean, attrs: Record<string, string>) => {
     const table = tables.at(-1)
     if (!table) return
     if (table.rows.length === 0) table.rows.push([])
+    const row = table.rows.at(-1)!
+    // A letter's tables have no merged cells: what one covers is blank, so that the others keep their columns.
+    const at = table.rows.length - 1
+    while (table.coveredTo[row.length] > at && blanks++ < mostBlank) row.push({ header, blocks: [] })
+    const reach = (text: string | undefined) => Math.max(1, Math.min(Number.parseInt(text ?? '', 10) || 1, widestCell))
+    const [across, down] = [reach(attrs.colspan), reach(attrs.rowspan)]
+    if (across > 1 || down > 1) drop('that cells of a table were merged (each stands in the first of its places)')
     const blocks: Block[] = []
-    table.rows.at(-1)!.push({ header, blocks })
+    for (let i = 0; i < across; i++) {
+      if (i > 0 && blanks++ >= mostBlank) break
+      table.coveredTo[row.length] = Math.max(table.coveredTo[row.length] ?? 0, at + down)
+      row.push({ header, blocks: i === 0 ? blocks : [] })
+    }
     targets.push(blocks)
   }
   // How many targets stood when a cell was opened, so that unclosed lists in it end with it.
@@ -272,18 +299,20 @@ export function readHtml(html: string): HtmlRead {
       } else if (tag === 'table') {
         endLine()
         if (tables.length > 0) tables.at(-1)!.nested = true
-        tables.push({ rows: [], nested: false })
+        tables.push({ rows: [], nested: false, coveredTo: [] })
       } else if (tag === 'tr') {
         endLine()
         tables.at(-1)?.rows.push([])
       } else if (tag === 'td' || tag === 'th') {
         endLine()
         if (tables.length > 0) cellDepths.push(targets.length)
-        openCell(tag === 'th')
+        openCell(tag === 'th', attrs)
       } else if (blockTags.has(tag)) {
         endLine()
         if (listStyle.test(style)) itemSign = ''
-      }
+        if (aligned.test(style) || /^(?:center|right|justify)$/i.test(attrs.align ?? ''))
+          drop('the alignment of a paragraph')
+      } else if (lostMarks.has(tag)) drop(lostMarks.get(tag)!)
     },
     ontext(data) {
       if (unreadDepth > 0) return

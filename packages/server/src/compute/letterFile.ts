@@ -1,4 +1,6 @@
 import { type HtmlRead, readHtml, readPlainText } from '@hand-post/core'
+import { markedHtml, readableDocument } from '../files/documentXml.ts'
+import { XmlFault } from '../files/sax.ts'
 import { xmlFault } from '../files/xml.ts'
 import { packStored, type UnpackLimits, unpack, ZipFault } from '../files/zip.ts'
 import { decodeText } from '../people/text.ts'
@@ -13,7 +15,12 @@ const notALetter = (name: string, why: string) =>
   new Refusal(422, `“${name}” cannot be read as a letter: ${why} Nothing was changed.`, 'Not a letter')
 
 /** Which of a document's formats mean what here; all others give their words. */
-const styles = ['u => u', "p[style-name='Title'] => h1:fresh", "p[style-name='Subtitle'] => h2:fresh"]
+const styles = [
+  'u => u',
+  'highlight => mark',
+  "p[style-name='Title'] => h1:fresh",
+  "p[style-name='Subtitle'] => h2:fresh",
+]
 
 /**
  * Reads a letter from a file: a .docx document (ECMA-376), HTML, or plain text. What it is, is told from its content.
@@ -67,6 +74,8 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
       content.length > longestText ? 'it is longer than any letter.' : xmlFault(content.toString('latin1'), textLimits)
     if (fault !== null) throw notALetter(name, `${fault} Open it, save it again, and choose the new file.`)
   }
+  const { content, said } = readableText(parts.get('word/document.xml')!, name)
+  parts.set('word/document.xml', content)
   // Loaded when it is needed: most rounds never read a document, and it is large.
   const { default: mammoth } = await import('mammoth')
   const found = await mammoth
@@ -74,7 +83,11 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
     .catch((error: Error) => {
       throw notALetter(name, `the document is damaged or not whole (${error.message}). Open it and save it again.`)
     })
-  const read = readHtml(found.value)
+  // Signs that lead from a note back to its place say nothing here, and the place itself needs no raised figure.
+  const html = markedHtml(found.value)
+    .replace(/<a href="#(?:foot|end)note-ref-[^"<>]{0,100}">[^<>]{0,5}<\/a>/g, '')
+    .replace(/<sup>(<a href="#(?:foot|end)note-[^<>]{0,200}>[^<>]{0,20}<\/a>)<\/sup>/g, '$1')
+  const read = readHtml(html)
   const leftOut: [string, string][] = [
     ['vbaProject.bin', 'Left out: its macros. Nothing of them was run.'],
     ['word/comments.xml', 'Left out: its comments.'],
@@ -83,8 +96,37 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
     ['word/footnotes.xml', 'Its footnotes stand at the end.'],
   ]
   const lost = leftOut.filter(([part]) => bytes.includes(part)).map(([, words]) => words)
-  const told = found.messages
-    .filter((m) => !/Unrecognised (paragraph|run|table) style/i.test(m.message))
-    .map((m) => `Said by the reader: ${m.message}.`)
-  return { body: read.body, removed: [...lost, ...read.removed, ...new Set(told)], subject: null }
+  return {
+    body: read.body,
+    removed: [...lost, ...said, ...read.removed, ...messagesInWords(found.messages)],
+    subject: null,
+  }
+}
+
+/** The text of a document made ready for its reader, and what is to be said of it. */
+function readableText(content: Buffer, name: string) {
+  try {
+    return readableDocument(content)
+  } catch (error) {
+    if (!(error instanceof XmlFault)) throw error
+    throw notALetter(name, `the document is damaged or not whole (${error.message}). Open it and save it again.`)
+  }
+}
+
+/** What the reader of documents says, for people: it speaks of parts by the names that they have in the file. */
+function messagesInWords(messages: { message: string }[]): string[] {
+  const said = new Set<string>()
+  for (const { message } of messages) {
+    if (/Unrecognised (paragraph|run|table) style/i.test(message)) continue
+    const kind = /^Image of type (image\/[\w.+-]{1,40})/.exec(message)?.[1]
+    if (kind) said.add(`A picture is of a kind that inboxes do not show (${kind}). Put it in as PNG or JPEG.`)
+    else if (/unrecognised element/i.test(message))
+      said.add(
+        /: (?:v|o|w10|wps|wpg|wpc|mc):/.test(message)
+          ? 'Left out: drawn shapes. Look whether words stood in them.'
+          : 'Left out: parts of the document that are no words, pictures or tables. Compare it with the letter here.',
+      )
+    else said.add('Something in the document could not be read. Compare it with the letter here.')
+  }
+  return [...said]
 }
