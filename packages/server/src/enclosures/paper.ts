@@ -1,10 +1,11 @@
 import { createRequire } from 'node:module'
 import { type Block, type Inline, type ListItem, readHtml, type TableRow } from '@hand-post/core'
-import { runsOf, turned, typefaceFiles, visualOrder } from './typefaces.ts'
+import { filesOf, fontOf, runsOf, type Typeface, turned, visualOrder } from './typefaces.ts'
 
 interface PdfMaker {
   addFonts(fonts: Record<string, Record<string, string>>): void
   createPdf(definition: object): { getBuffer(): Promise<Buffer> }
+  virtualfs: { existsSync(file: string): boolean; writeFileSync(file: string, content: Buffer): void }
   setUrlAccessPolicy(allowed: () => boolean): void
   setLocalAccessPolicy(allowed: (path: string) => boolean): void
 }
@@ -16,16 +17,16 @@ interface Line {
   trailingCut: number
 }
 const require = createRequire(import.meta.url)
-let maker: PdfMaker | null = null
+let loaded: PdfMaker | null = null
 
 /** The library that writes PDFs, with its typefaces; loaded when it is first needed, and each typeface when a text wants it. */
 function pdfMaker(): PdfMaker {
-  if (maker) return maker
-  maker = require('pdfmake') as PdfMaker
-  maker.addFonts(typefaceFiles)
-  const files = new Set(Object.values(typefaceFiles).flatMap((face) => Object.values(face)))
+  if (loaded) return loaded
+  const maker = require('pdfmake') as PdfMaker
+  loaded = maker
   maker.setUrlAccessPolicy(() => false)
-  maker.setLocalAccessPolicy((path) => files.has(path))
+  // Fonts are given to it; it reads no files.
+  maker.setLocalAccessPolicy(() => false)
   // The library breaks lines, but knows no scripts that run from right to left: its lines are set in their order as they are placed.
   const { default: writer } = require('pdfmake/js/ElementWriter') as {
     default: { prototype: { addLine(line: Line, ...rest: unknown[]): unknown } }
@@ -72,13 +73,21 @@ export function writePdf(
   content: Paper[],
   foot?: (page: number, pages: number) => string,
 ): Promise<Buffer> {
-  return pdfMaker()
+  const maker = pdfMaker()
+  const faces = new Set<Typeface>(['Letter'])
+  const parts = content.map((part) => inTypefaces(part, faces))
+  for (const face of faces) {
+    maker.addFonts({ [face]: filesOf(face) })
+    for (const file of Object.values(filesOf(face)))
+      if (!maker.virtualfs.existsSync(file)) maker.virtualfs.writeFileSync(file, fontOf(file))
+  }
+  return maker
     .createPdf({
       info: { title, producer: 'Hand Post' },
       pageSize: 'A4',
       pageMargins: [62, 56, 62, 60],
       defaultStyle: { font: 'Letter', fontSize: 10.5, lineHeight: 1.3 },
-      content: content.map((part) => inTypefaces(part)),
+      content: parts,
       ...(foot
         ? {
             footer: (page: number, pages: number) => ({
@@ -100,13 +109,15 @@ type Node = { text?: unknown; alignment?: string; table?: { body: unknown[][] } 
   [holder in (typeof holders)[number]]?: unknown[]
 }
 
-/** What stands on paper with each text cut into runs of one typeface and one direction. */
-function inTypefaces(part: unknown): object {
-  if (typeof part === 'string') return inTypefaces({ text: part })
+/** What stands on paper with each text cut into runs of one typeface and one direction. The typefaces are added to `faces`. */
+function inTypefaces(part: unknown, faces: Set<Typeface>): object {
+  if (typeof part === 'string') return inTypefaces({ text: part }, faces)
+  const inFaces = (held: unknown) => inTypefaces(held, faces)
   const node = part as Node
   if (node.text !== undefined) {
     const pieces = (Array.isArray(node.text) ? node.text : [{ text: node.text }]) as { text: string }[]
     const { runs, rightToLeft } = runsOf(pieces.map(({ text }) => text))
+    for (const { face } of runs.flat()) faces.add(face)
     return {
       ...node,
       text: pieces.flatMap((piece, i) =>
@@ -115,11 +126,11 @@ function inTypefaces(part: unknown): object {
       ...(rightToLeft && node.alignment === undefined ? { alignment: 'right' } : {}),
     }
   }
-  const held = holders.flatMap((holder) => (node[holder] ? [[holder, node[holder].map(inTypefaces)] as const] : []))
+  const held = holders.flatMap((holder) => (node[holder] ? [[holder, node[holder].map(inFaces)] as const] : []))
   return {
     ...node,
     ...Object.fromEntries(held),
-    ...(node.table ? { table: { ...node.table, body: node.table.body.map((row) => row.map(inTypefaces)) } } : {}),
+    ...(node.table ? { table: { ...node.table, body: node.table.body.map((row) => row.map(inFaces)) } } : {}),
   }
 }
 

@@ -1,46 +1,84 @@
+import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import bidiFactory from 'bidi-js'
 import * as fontkit from 'fontkit'
+import { unpackedFont } from './woff.ts'
 
 const require = createRequire(import.meta.url)
 const bidi = bidiFactory()
 
-/** The typefaces that PDFs are written in, by name: the first has Latin, Greek, Cyrillic, Armenian, Georgian and more. */
-export type Typeface =
-  | 'Letter'
-  | 'Arabic'
-  | 'Hebrew'
-  | 'Devanagari'
-  | 'Thai'
-  | 'Japanese'
-  | 'Korean'
-  | 'Chinese'
-  | 'Emoji'
+/** A typeface by the name under which PDFs are written in it. */
+export type Typeface = string
+type Files = Record<'normal' | 'bold' | 'italics' | 'bolditalics', string>
 
-const noto = (name: string, folder: string) => {
-  const file = (weight: string) => require.resolve(`@expo-google-fonts/${folder}/${weight}/${name}_${weight}.ttf`)
-  const [normal, bold] = [file('400Regular'), file('700Bold')]
+const dejavu = (name: string) => require.resolve(`dejavu-fonts-ttf/ttf/DejaVuSans${name}.ttf`)
+const noto = (folder: string, part: string): Files => {
+  const file = (weight: number) =>
+    require.resolve(`@fontsource/${folder}/files/${folder}-${part}-${weight}-normal.woff`)
+  const [normal, bold] = [file(400), file(700)]
   // None of these scripts is written in italics.
   return { normal, bold, italics: normal, bolditalics: bold }
 }
-const dejavu = (name: string) => require.resolve(`dejavu-fonts-ttf/ttf/DejaVuSans${name}.ttf`)
 
-/** The files of a typeface, by style. */
-export const typefaceFiles: Record<Typeface, Record<'normal' | 'bold' | 'italics' | 'bolditalics', string>> = {
-  Letter: {
-    normal: dejavu(''),
-    bold: dejavu('-Bold'),
-    italics: dejavu('-Oblique'),
-    bolditalics: dejavu('-BoldOblique'),
-  },
-  Arabic: noto('NotoSansArabic', 'noto-sans-arabic'),
-  Hebrew: noto('NotoSansHebrew', 'noto-sans-hebrew'),
-  Devanagari: noto('NotoSansDevanagari', 'noto-sans-devanagari'),
-  Thai: noto('NotoSansThai', 'noto-sans-thai'),
-  Japanese: noto('NotoSansJP', 'noto-sans-jp'),
-  Korean: noto('NotoSansKR', 'noto-sans-kr'),
-  Chinese: noto('NotoSansSC', 'noto-sans-sc'),
-  Emoji: noto('NotoEmoji', 'noto-emoji'),
+/** Scripts with more signs than one file has: the usual ones are in the main file, rare ones in slices that are told by their ranges. */
+const eastern = {
+  Japanese: { folder: 'noto-sans-jp', main: 'japanese' },
+  Korean: { folder: 'noto-sans-kr', main: 'korean' },
+  Chinese: { folder: 'noto-sans-sc', main: 'chinese-simplified' },
+} as const
+type Eastern = keyof typeof eastern
+
+/** The slice of a script by the sign that it has, as "noto-sans-jp-57"; made when it is first asked for. */
+const slices = new Map<Eastern, [from: number, to: number, slice: string][]>()
+function sliceOf(script: Eastern, sign: number): string | null {
+  let ranges = slices.get(script)
+  if (!ranges) {
+    const told = require(`@fontsource/${eastern[script].folder}/unicode.json`) as Record<string, string>
+    ranges = Object.entries(told).flatMap(([name, text]) => {
+      const slice = /^\[(\d{1,3})\]$/.exec(name)?.[1]
+      return slice === undefined
+        ? []
+        : text.split(',').map((range): [number, number, string] => {
+            const [from, to = from] = range.replace(/^U\+/i, '').split('-')
+            return [Number.parseInt(from, 16), Number.parseInt(to, 16), slice]
+          })
+    })
+    slices.set(script, ranges)
+  }
+  return ranges.find(([from, to]) => sign >= from && sign <= to)?.[2] ?? null
+}
+
+/** The files of a typeface, by style; those of slices are found when a text wants them. */
+const files = new Map<Typeface, Files>([
+  [
+    // Latin, Greek, Cyrillic, Armenian, Georgian and more.
+    'Letter',
+    { normal: dejavu(''), bold: dejavu('-Bold'), italics: dejavu('-Oblique'), bolditalics: dejavu('-BoldOblique') },
+  ],
+  ['Arabic', noto('noto-sans-arabic', 'arabic')],
+  ['Hebrew', noto('noto-sans-hebrew', 'hebrew')],
+  ['Devanagari', noto('noto-sans-devanagari', 'devanagari')],
+  ['Thai', noto('noto-sans-thai', 'thai')],
+  ...(Object.keys(eastern) as Eastern[]).map((name): [Typeface, Files] => [
+    name,
+    noto(eastern[name].folder, eastern[name].main),
+  ]),
+  ['Emoji', noto('noto-emoji', 'emoji')],
+])
+
+/** A typeface's files, by style, as names under which {@link fontOf} gives them. */
+export const filesOf = (face: Typeface): Files => files.get(face)!
+
+const fonts = new Map<string, Buffer>()
+/** What stands in a font's file, ready to be embedded; read and unpacked when it is first asked for. */
+export function fontOf(file: string): Buffer {
+  let font = fonts.get(file)
+  if (!font) {
+    const content = readFileSync(file)
+    font = file.endsWith('.woff') ? unpackedFont(content) : content
+    fonts.set(file, font)
+  }
+  return font
 }
 
 /** Which signs a typeface has; its file is read when it is first asked. */
@@ -56,13 +94,23 @@ function has(face: Typeface, sign: number): boolean {
   if (is === undefined) {
     let font = opened.get(face)
     if (!font) {
-      font = fontkit.openSync(typefaceFiles[face].normal) as unknown as { hasGlyphForCodePoint(sign: number): boolean }
+      font = fontkit.create(fontOf(filesOf(face).normal)) as unknown as { hasGlyphForCodePoint(sign: number): boolean }
       opened.set(face, font)
     }
     is = font.hasGlyphForCodePoint(sign)
     known.set(sign, is)
   }
   return is
+}
+
+/** The slice of a script that has all of some signs, as a typeface of its own; null when none has. */
+function sliceFor(script: Typeface, wanted: number[]): Typeface | null {
+  if (!(script in eastern) || wanted.length === 0) return null
+  const slice = sliceOf(script as Eastern, wanted[0])
+  if (slice === null) return null
+  const face = `${script} ${slice}`
+  if (!files.has(face)) files.set(face, noto(eastern[script as Eastern].folder, slice))
+  return wanted.every((sign) => has(face, sign)) ? face : null
 }
 
 /** Signs that show nothing of their own, so no typeface need have them: joiners, selectors, controls, line ends (UAX #44). */
@@ -93,7 +141,11 @@ function faceFor(cluster: string, order: Typeface[]): Typeface | null {
       : /\p{Script=Hebrew}/u.test(cluster)
         ? first('Hebrew', order)
         : order
-  return asked.find((face) => wanted.every((sign) => has(face, sign))) ?? null
+  for (const face of asked) {
+    const found = wanted.every((sign) => has(face, sign)) ? face : sliceFor(face, wanted)
+    if (found !== null) return found
+  }
+  return null
 }
 
 /**
