@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { languagesOfDate } from './dateWords.ts'
-import { cellProblem, errorIn, findHeadings, findLastRow, findTable, isErrorValue, type Sheet } from './reading.ts'
+import { errorIn, isErrorValue } from './failedFormula.ts'
+import { cellProblem, findHeadings, findLastRow, findTable, type Sheet } from './reading.ts'
 
 const people: Sheet = [
   ['Ada Penrose', 'ada@quay.example', '420.00'],

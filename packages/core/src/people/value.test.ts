@@ -99,6 +99,8 @@ describe('times of day and durations', () => {
   })
   test('a column is of times, or of durations as soon as one goes beyond a day', () => {
     expect(findKind('At', ['10:00', '18:15'])).toEqual({ kind: 'time' })
+    // Failed formulas say nothing of their column.
+    expect(findKind('At', ['10:00', '#N/A', '#N/A', '#VALUE!'])).toEqual({ kind: 'time' })
     expect(findKind('Spent', ['10:00', '36:00'])).toEqual({ kind: 'duration' })
     expect(findKind('Spent', [{ shown: '1:30', value: 'PT1H30M' }])).toEqual({ kind: 'duration' })
     expect(typed('36:00', { id: 'c1', name: 'Spent', kind: 'duration' })).toBe(129_600)

@@ -1,3 +1,4 @@
+import { isErrorValue } from './failedFormula.ts'
 import type { Cell, CellValue, Column, Kind } from './table.ts'
 import { shown } from './table.ts'
 
@@ -208,7 +209,9 @@ export function findKind(
   cells: Iterable<Cell | undefined>,
 ): { kind: Kind; dayFirst?: boolean; undecided?: boolean } {
   const filled: Cell[] = []
-  for (const cell of cells) if (cell !== undefined && shown(cell).trim() !== '') filled.push(cell)
+  // Where a formula failed, nothing tells what would stand there.
+  for (const cell of cells)
+    if (cell !== undefined && shown(cell).trim() !== '' && !isErrorValue(shown(cell))) filled.push(cell)
   const seen = filled.slice(0, sample)
   if (seen.length === 0) return { kind: 'text' }
   const texts = seen.map((cell) => shown(cell).trim())

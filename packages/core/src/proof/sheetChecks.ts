@@ -1,7 +1,7 @@
 import { compileName } from '../enclosures/names.ts'
 import { languagesOfDate } from '../people/dateWords.ts'
+import { errorIn } from '../people/failedFormula.ts'
 import { languageName } from '../people/languages.ts'
-import { errorIn } from '../people/reading.ts'
 import { type Cell, type Column, type Row, shown } from '../people/table.ts'
 import { typed } from '../people/value.ts'
 import type { Check, Found, RoundFacts } from './checks.ts'
