@@ -380,6 +380,7 @@ describe('what a .xlsx workbook says of itself', () => {
         (e: Error & { problem?: { detail: string } }) => e.problem?.detail ?? e.message,
       )
     expect(await said(book('<sheetData><row><c><v>1</v></row></sheetData>'))).toMatch(/damaged or not whole/)
+    expect(await said(book('<sheetData><c><v>1</v></c></sheetData>'))).toMatch(/a cell of it stands in no row/)
     expect(await said(book('<sheetData><row><c t="str"><v>&own;</v></c></row></sheetData>'))).toMatch(
       /damaged or not whole/,
     )

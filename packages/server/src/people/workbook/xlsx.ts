@@ -234,6 +234,7 @@ function readSheet(content: Buffer, { texts, codeOf, formats, date1904, limits }
     open(tag, a) {
       switch (tag) {
         case 'c': {
+          if (row < 0) throw new WorkbookFault('a cell of it stands in no row; the file is damaged.')
           const place = a.r === undefined ? null : placeOf(a.r)
           column = place && place.column >= 0 ? place.column : column + 1
           limits.place('column', column + 1)
