@@ -9,6 +9,7 @@ import { Desk } from './desk/Desk.tsx'
 import { SignIn } from './desk/SignIn.tsx'
 import { Rounds } from './rounds/Rounds.tsx'
 import { Empty, Waiting } from './shared/parts.tsx'
+import { addScripts } from './shared/scripts.ts'
 import { TopLine } from './shared/TopLine.tsx'
 
 const RoundScreen = lazy(() => import('./rounds/RoundScreen.tsx'))
@@ -107,6 +108,7 @@ const router = createBrowserRouter([
   },
 ])
 
+addScripts()
 createRoot(document.getElementById('app')!).render(
   <StrictMode>
     <QueryClientProvider client={queries}>

@@ -1,6 +1,7 @@
 import { letterStyle } from '@hand-post/core'
 import clsx from 'clsx'
 import { useEffect, useRef, useState } from 'react'
+import { scriptsAddress } from '../shared/scripts.ts'
 
 /** How a message is looked at: what its reader's mail program might make of it. */
 export interface Looks {
@@ -18,9 +19,9 @@ const frameStyle =
 // What a letter says for the dark, as if it were dark; and else as if it never were, whatever this desk is like.
 const inTheDark = letterStyle.replace(/^@media[^{]*\{(.*)\}$/s, '$1')
 
-// No scripts (the sandbox), nothing fetched from elsewhere (the policy): only the desk's own pictures.
+// No scripts (the sandbox), nothing fetched from elsewhere (the policy): only the desk's own pictures and typefaces.
 const frameStart = (dark: boolean) =>
-  `<!doctype html><html lang="en"${dark ? ' style="color-scheme:dark"' : ''}><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline'"><style>${dark ? inTheDark : ''}${frameStyle}</style></head><body></body></html>`
+  `<!doctype html><html lang="en"${dark ? ' style="color-scheme:dark"' : ''}><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline' ${location.origin}; font-src ${location.origin}"><link rel="stylesheet" href="${scriptsAddress}"><style>${dark ? inTheDark : ''}${frameStyle}</style></head><body></body></html>`
 
 /** Shows a message's HTML in a sandboxed frame. The frame stays and only its body changes, so that typing does not flicker. */
 export function MessageFrame({ html, looks = plainLooks }: { html: string; looks?: Looks }) {
