@@ -53,6 +53,18 @@ describe('texts in both directions', () => {
     expect(isRightToLeft('שרה לוי, ההיתר מוכן: Brindle Quay')).toBe(true)
     expect(isRightToLeft('0071')).toBe(false)
   })
+  test('a few words go the way of what stands around them', async () => {
+    expect(runsOf(['שרה לוי'], false).rightToLeft).toBe(false)
+    expect(runsOf(['Brindle Quay'], true).rightToLeft).toBe(true)
+    expect(runsOf(['שרה לוי היקרה ההיתר שלך מוכן'], false).rightToLeft).toBe(true)
+    const heading = async (letter: string) => {
+      const [word] = await wordsIn(await onPaper(`<h2>שרה לוי</h2><p>${letter}</p>`))
+      return word.x
+    }
+    // A4 is 595 points wide, with 62 at each side.
+    expect(await heading('Dear Ada, your permit is ready to be fetched.')).toBeLessThan(150)
+    expect(await heading('ההיתר שלך מוכן לאיסוף במשרד הנמל')).toBeGreaterThan(400)
+  })
   test('pieces in any levels: each once; those of an even line stay, those of an odd one are turned', () => {
     fc.assert(
       fc.property(fc.array(fc.integer({ min: 0, max: 4 }), { minLength: 1, maxLength: 12 }), (levels) => {

@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module'
 import { type Block, type Inline, type ListItem, readHtml, type TableRow } from '@hand-post/core'
-import { filesOf, fontOf, runsOf, type Typeface, turned, visualOrder } from './typefaces.ts'
+import { filesOf, fontOf, isRightToLeft, runsOf, type Typeface, turned, visualOrder } from './typefaces.ts'
 
 interface PdfMaker {
   addFonts(fonts: Record<string, Record<string, string>>): void
@@ -75,7 +75,9 @@ export function writePdf(
 ): Promise<Buffer> {
   const maker = pdfMaker()
   const faces = new Set<Typeface>(['Letter'])
-  const parts = content.map((part) => inTypefaces(part, faces))
+  const whole = isRightToLeft(wordsIn(content))
+  // A message of many stands by itself.
+  const parts = content.map((part) => inTypefaces(part, faces, 'stack' in part ? isRightToLeft(wordsIn(part)) : whole))
   for (const face of faces) {
     maker.addFonts({ [face]: filesOf(face) })
     for (const file of Object.values(filesOf(face)))
@@ -109,14 +111,31 @@ type Node = { text?: unknown; alignment?: string; table?: { body: unknown[][] } 
   [holder in (typeof holders)[number]]?: unknown[]
 }
 
-/** What stands on paper with each text cut into runs of one typeface and one direction. The typefaces are added to `faces`. */
-function inTypefaces(part: unknown, faces: Set<Typeface>): object {
-  if (typeof part === 'string') return inTypefaces({ text: part }, faces)
-  const inFaces = (held: unknown) => inTypefaces(held, faces)
+/** All words that stand in a part. */
+function wordsIn(part: unknown): string {
+  if (typeof part === 'string') return part
+  if (Array.isArray(part)) return part.map(wordsIn).join(' ')
+  const { text, table, ...node } = part as Node
+  return [text, ...holders.map((holder) => node[holder]), table?.body]
+    .map((held) => (held ? wordsIn(held) : ''))
+    .join(' ')
+}
+
+/**
+ * What stands on paper with each text cut into runs of one typeface and one direction.
+ * @param faces the typefaces are added to it.
+ * @param around whether what stands around it goes from right to left.
+ */
+function inTypefaces(part: unknown, faces: Set<Typeface>, around: boolean): object {
+  if (typeof part === 'string') return inTypefaces({ text: part }, faces, around)
+  const inFaces = (held: unknown) => inTypefaces(held, faces, around)
   const node = part as Node
   if (node.text !== undefined) {
     const pieces = (Array.isArray(node.text) ? node.text : [{ text: node.text }]) as { text: string }[]
-    const { runs, rightToLeft } = runsOf(pieces.map(({ text }) => text))
+    const { runs, rightToLeft } = runsOf(
+      pieces.map(({ text }) => text),
+      around,
+    )
     for (const { face } of runs.flat()) faces.add(face)
     return {
       ...node,

@@ -181,6 +181,9 @@ export function isRightToLeft(text: string): boolean {
   return right > (text.match(/\p{L}/gu)?.length ?? 0) / 2
 }
 
+/** Up to how many words a paragraph goes the way of those around it: a name above a letter does not turn to the other side. */
+const fewWords = 5
+
 /** Words of Thai are not parted by spaces; a line may end between them (UAX #14, SA). */
 const words = new Intl.Segmenter('th', { granularity: 'word' })
 const withBreaks = (text: string) =>
@@ -193,12 +196,15 @@ const withBreaks = (text: string) =>
 /**
  * Cuts the pieces of a paragraph into runs: each of one typeface, one direction, and of one piece. A sign that no typeface has is
  * written by its number, so that nobody takes its absence for a blank.
+ * @param around whether what stands around the paragraph goes from right to left; it decides for paragraphs of a few words.
  * @returns the runs of each piece, in the order of the text, and whether the paragraph goes from right to left.
  */
-export function runsOf(pieces: readonly string[]): { runs: Run[][]; rightToLeft: boolean } {
+export function runsOf(pieces: readonly string[], around?: boolean): { runs: Run[][]; rightToLeft: boolean } {
   const whole = pieces.join('')
-  if (plain.test(whole)) return { runs: pieces.map((text) => [{ text, face: 'Letter', level: 0 }]), rightToLeft: false }
-  const rightToLeft = isRightToLeft(whole)
+  if (plain.test(whole) && !around)
+    return { runs: pieces.map((text) => [{ text, face: 'Letter', level: 0 }]), rightToLeft: false }
+  const isShort = whole.trim().split(/\s+/, fewWords + 1).length <= fewWords
+  const rightToLeft = around !== undefined && isShort ? around : isRightToLeft(whole)
   const { levels } = bidi.getEmbeddingLevels(whole, rightToLeft ? 'rtl' : 'ltr')
   const order = orderFor(whole)
   let at = 0
