@@ -94,7 +94,7 @@ await shoot('shelf', `/rounds/${started.id}/letter`, 'begin with a letter that i
 await shoot('bring-in', `/rounds/${started.id}/people`, 'Who gets this letter?', {
   act: async (page) => {
     await page.getByLabel('File with the list').setInputFiles(join(root, 'data/demo/files-to-try/Berth holders.xlsx'))
-    await page.getByText('The headings stand in').waitFor()
+    await page.getByRole('region', { name: 'First rows' }).waitFor()
   },
 })
 // A letter with a passage and a personal note.
