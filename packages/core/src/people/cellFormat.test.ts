@@ -189,6 +189,24 @@ test('shows what SSF shows, for everyday codes and any value', () => {
 })
 
 describe('languages', () => {
+  test('calendars and digits of the West that a number names beside a language are understood, others are said', () => {
+    const day = 46_000
+    // ECMA-376 Part 1, 18.8.31 leaves these numbers to the language identifiers; their parts are written down from memory.
+    for (const [code, text, unclear] of [
+      ['[$-10409]m/d/yyyy', '12/9/2025', null],
+      ['[$-1000000]0', '46000', null],
+      ['[$-1010409]d mmmm', '9 December', null],
+      ['[$-FC19]d mmmm yyyy', '9 декабря 2025', null],
+      ['[$-40B]d. mmmm"ta "yyyy', '9. joulukuuta 2025', null],
+      ['[$-40B]d. mmmm yyyy', '9. joulukuuta 2025', null],
+      ['[$-2000401]0', '46000', '[$-2000401]'],
+      ['[$-D010000]d/mm/yyyy', '9/12/2025', '[$-D010000]'],
+      ['[$-9999]0', '46000', '[$-9999]'],
+    ] as const) {
+      const format = compileCellFormat(code)
+      expect([format.show(day), format.unclear], code).toEqual([text, unclear])
+    }
+  })
   // Unicode CLDR, as `Intl` has it: the whole day written by it is the oracle, not the names alone.
   test.each([
     ['en-US', 'mmmm d, yyyy'],

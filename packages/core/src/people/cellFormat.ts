@@ -248,9 +248,13 @@ function languageOfToken(raw: string): { language: string | null; unclear: boole
   const number = Number.parseInt(hex, 16)
   // ECMA-376 has two numbers that mean the long date and the time as they are usual.
   if (number === 0xf800 || number === 0xf400) return { language: null, unclear: false, system: true }
-  const language = languageOfNumber(number & 0xffff)
-  // Above the language stand a calendar and the shape of digits.
-  return { language, unclear: number > 0xffff || language === null, system: false }
+  // FC19 and its like are a language whose months are declined, which they are here anyway (from memory).
+  const own = (number & 0xffff) >= 0xfc00 ? (number & 0x3ff) | 0x400 : number & 0xffff
+  const language = languageOfNumber(own)
+  // Above the language stand a calendar and the shape of digits: nought and one are those of the West.
+  const [shape, calendar] = [(number >>> 24) & 0xff, (number >>> 16) & 0xff]
+  const isWestern = shape <= 1 && calendar <= 1
+  return { language, unclear: !isWestern || (language === null && own !== 0), system: false }
 }
 
 /**
@@ -327,6 +331,8 @@ function prepare(code: string, language: string): Prepared {
     }
   }
   for (const token of tokens) written.push(put(token))
+  // A format may write the ending itself: "mmmm"ta"" is how Finnish sheets say of December.
+  const endsItself = own.startsWith('fi') && /mmmm"ta\b/i.test(code)
   // A month that stands before its day ("mmmm d") is beside it too.
   if (!besideDay && /(^|[^m])m{4}([^m].{0,10})?d{1,2}($|[^d])/i.test(code.replace(/"[^"]*"/g, ''))) besideDay = true
   const whole = written.join('')
@@ -334,7 +340,7 @@ function prepare(code: string, language: string): Prepared {
   return {
     code: lakh ? whole.replace(/#,##,##0|#,##0/g, '0').replace(/#,?(?=0)/g, '') : whole,
     language: own,
-    besideDay,
+    besideDay: besideDay && !endsItself,
     unclear,
     lakh,
     eras: eras && own.startsWith('ja'),
