@@ -213,6 +213,12 @@ describe('PDFs', () => {
     // A4 is 595 points wide, with 62 at each side.
     for (const line of lines) expect(Math.max(...line.map((word) => word.x))).toBeGreaterThan(480)
   })
+  test('brackets are drawn as they open and close from right to left', async () => {
+    const all = await wordsIn(await onPaper('<p>ההיתר (מספר) מוכן לאיסוף במשרד הנמל</p>'))
+    const x = (text: string) => all.find((word) => word.text === text)!.x
+    expect(x(')')).toBeGreaterThan(x('מספר'))
+    expect(x('(')).toBeLessThan(x('מספר'))
+  })
   test('a name from right to left within a letter stands in its place', async () => {
     const all = await wordsIn(await onPaper('<p>Dear <b>עדה פנרוז</b>, welcome.</p>'))
     const x = (text: string) => all.find((word) => word.text.includes(text))!.x
