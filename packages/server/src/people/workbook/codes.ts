@@ -1,7 +1,10 @@
 import { compileCellFormat, languageNumber, workbookLanguages } from '@hand-post/core'
 
+/** A full stop between parts of a date is a sign of its own; some readers take a bare one for the beginning of split seconds. */
+const plainStops = (codes: string[]) => codes.map((code) => code.replaceAll('.', '\\.'))
+
 /** Days as people write them, in figures and in words, as number formats. */
-const days = [
+const days = plainStops([
   'dd/mm/yyyy',
   'yyyy-mm-dd',
   'd/m/yyyy',
@@ -19,8 +22,8 @@ const days = [
   'm/d/yyyy',
   'mm/dd/yy',
   'm/d/yy',
-]
-const wordyDays = [
+])
+const wordyDays = plainStops([
   'd mmmm yyyy',
   'd mmm yyyy',
   'd. mmmm yyyy',
@@ -50,8 +53,8 @@ const wordyDays = [
   'mmmm',
   'yyyy"年"m"月"d"日"',
   'ggge"年"m"月"d"日"',
-]
-const clocks = ['hh:mm', 'h:mm', 'hh:mm:ss', 'h:mm:ss', 'h:mm AM/PM', 'hh.mm', 'h.mm']
+])
+const clocks = plainStops(['hh:mm', 'h:mm', 'hh:mm:ss', 'h:mm:ss', 'h:mm AM/PM', 'hh.mm', 'h.mm'])
 const durations = ['[h]:mm', '[hh]:mm', '[h]:mm:ss', '[hh]:mm:ss', '[mm]:ss']
 const between = [' ', ', ', '" at "']
 
