@@ -189,11 +189,12 @@ function numberCodes(value: number, text: string): string[] {
       .map((piece) => quoted(piece))
       .join('%')
   const code = `${part(found.before.trimStart())}${pattern}${places > 0 ? `.${'0'.repeat(places)}` : ''}${part(found.after)}`
-  const bracketed = /^\(.*\)$/.test(text)
-    ? [
-        `0;"("${part(found.before.replace('(', ''))}${pattern}${places > 0 ? `.${'0'.repeat(places)}` : ''}${part(found.after.replace(')', ''))}")"`,
-      ]
-    : []
+  const bracketed =
+    value < 0 && /^\(.*\)$/.test(text)
+      ? [
+          `0;"("${part(found.before.replace('(', ''))}${pattern}${places > 0 ? `.${'0'.repeat(places)}` : ''}${part(found.after.replace(')', ''))}")"`,
+        ]
+      : []
   const decimal = decimalAt < 0 ? undefined : figures[decimalAt]
   const asHere = (decimal ?? '.') === '.' && (grouping ?? ',') === ','
   const others = asHere
@@ -206,7 +207,7 @@ function numberCodes(value: number, text: string): string[] {
         )
         .map(([mark]) => mark + code)
   // A long number by the general format would show as 4.477E+11 elsewhere.
-  return [...(Math.abs(value) < 1e11 ? ['General'] : []), code, ...bracketed, ...others]
+  return [...(Math.abs(value) < 1e11 ? ['General'] : []), ...bracketed, code, ...others]
 }
 
 /** Where the decimal sign stands in figures; -1 when there is none. Told by the size of the value. */
