@@ -109,6 +109,24 @@ export const tables: [name: string, file: () => Buffer, says: RegExp | null][] =
     /merged cells/,
   ],
   [
+    'merged-far-right.xlsx',
+    () => workbookOf(`<sheetData>${people}</sheetData><mergeCells><mergeCell ref="A1:ZZZZZZZZ1"/></mergeCells>`),
+    /numbers a column/,
+  ],
+  [
+    'columns-from-below-nought.xlsx',
+    () => workbookOf(`<cols><col min="-900000000000" max="5" hidden="1"/></cols><sheetData>${people}</sheetData>`),
+    null,
+  ],
+  [
+    'columns-hidden-again-and-again.xlsx',
+    () =>
+      workbookOf(
+        `<cols>${'<col min="1" max="16384" hidden="1"/>'.repeat(300_000)}</cols><sheetData>${people}</sheetData>`,
+      ),
+    null,
+  ],
+  [
     'rows-hidden-far-down.xlsx',
     () => workbookOf(`<sheetData>${people}<row r="4000000000" hidden="1"/></sheetData>`),
     /numbers a row/,
@@ -122,6 +140,22 @@ export const tables: [name: string, file: () => Buffer, says: RegExp | null][] =
     'repeated-columns.ods',
     () =>
       openDocumentOf(`<table:table-row>${cell('x', ' table:number-columns-repeated="900000000"')}</table:table-row>`),
+    /numbers a column/,
+  ],
+  [
+    'merged-far-right.ods',
+    () =>
+      openDocumentOf(
+        `<table:table-row><table:table-cell table:number-columns-repeated="900000000"/>${cell('x', ' table:number-columns-spanned="3"')}</table:table-row>`,
+      ),
+    /numbers a column/,
+  ],
+  [
+    'merged-blank-far-right.ods',
+    () =>
+      openDocumentOf(
+        `<table:table-row>${cell('Name')}<table:table-cell table:number-columns-repeated="900000000"/><table:table-cell table:number-columns-spanned="3"/></table:table-row><table:table-row>${cell('Ada')}</table:table-row>`,
+      ),
     /numbers a column/,
   ],
   [

@@ -361,6 +361,25 @@ describe('what a .xlsx workbook says of itself', () => {
     }
   })
 
+  test('texts go by their format too, also where it hides them or is not understood; times in the 1904 system keep their day', async () => {
+    const own = styles([
+      [164, ';;;'],
+      [165, '0;-0;0;&quot;none&quot;'],
+      [166, '[DBNum1]&quot;x&quot;@'],
+      [167, 'hh:mm'],
+    ])
+    const cells = [0, 1, 2].map((s) => `<c t="str" s="${s}"><v>Ada</v></c>`).join('')
+    const sheet = await read(book(`<sheetData><row>${cells}<c s="3"><v>44538.5</v></c></row></sheetData>`, own))
+    expect(sheet.rows[0].map((cell) => cell && shown(cell))).toEqual([undefined, 'none', 'xAda', '12:00'])
+    expect(sheet.unclear.map((one) => one.column)).toEqual([2])
+    const in1904 = await read(
+      book(`<sheetData><row>${cells}<c s="3"><v>44538.5</v></c></row></sheetData>`, {
+        ...own,
+        'xl/workbook.xml': `<workbook xmlns="${main}" xmlns:r="${rels}"><workbookPr date1904="1"/><sheets><sheet name="A" sheetId="1" r:id="r1"/></sheets></workbook>`,
+      }),
+    )
+    expect((in1904.rows[0][3] as { value: string }).value).toBe('2025-12-09T12:00')
+  })
   test('rows that a filter leaves out are told apart from hidden ones', async () => {
     const rows =
       '<sheetData><row r="1"><c t="str"><v>Name</v></c></row><row r="2" hidden="1"><c t="str"><v>Ada</v></c></row><row r="3"><c t="str"><v>Bram</v></c></row></sheetData>'

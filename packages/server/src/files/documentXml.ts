@@ -26,7 +26,7 @@ export function readableDocument(content: Buffer): { content: Buffer; said: stri
   const out: string[] = ['<?xml version="1.0" encoding="UTF-8" standalone="yes"?>']
   const parents: string[] = []
   /** The runs that are open: how deep each stands, and what its properties say. */
-  const runs: { depth: number; hidden: boolean; marks: string[] }[] = []
+  const runs: { depth: number; hidden: boolean; counted: boolean; marks: string[] }[] = []
   let prefix: string | null = null
   let muted = 0
   const counts = { hidden: 0, inserted: 0, deleted: 0, aligned: 0 }
@@ -65,14 +65,15 @@ export function readableDocument(content: Buffer): { content: Buffer; said: stri
           if (name === `${prefix}del` || name === `${prefix}moveFrom`) counts.deleted++
         }
         parents.push(name)
-        if (name === `${prefix}r`) runs.push({ depth: parents.length, hidden: false, marks: [] })
+        if (name === `${prefix}r`) runs.push({ depth: parents.length, hidden: false, counted: false, marks: [] })
         if (muted > 0) {
           muted++
           return
         }
         if (run?.hidden && !isOfRun && parents.length === run.depth + 1 && name !== `${prefix}rPr`) {
           muted = 1
-          if (name === `${prefix}t`) counts.hidden++
+          if (!run.counted) counts.hidden++
+          run.counted = true
           return
         }
         out.push(

@@ -1,15 +1,8 @@
-import {
-  type Cell,
-  homeLanguage,
-  isErrorValue,
-  isoDuration,
-  knownLanguage,
-  secondsOfIso,
-  truthIn,
-} from '@hand-post/core'
+import { type Cell, homeLanguage, isErrorValue, isoDuration, secondsOfIso, truthIn } from '@hand-post/core'
 import { readXml } from '../../files/sax.ts'
 import { WorkbookFault, WorkbookLimits } from './limits.ts'
 import { DataStyles, odsNamespaces } from './odsStyles.ts'
+import { languageSaid } from './properties.ts'
 import { Formats, SheetMaker } from './sheet.ts'
 import type { WorkbookRead } from './xlsx.ts'
 
@@ -53,7 +46,7 @@ export function readOds(parts: ReadonlyMap<string, Buffer>, wanted?: string): Wo
   const styles = new DataStyles()
   const shared = parts.get('styles.xml')
   if (shared) readXml(shared, odsNamespaces, styles.handler())
-  const language = wanted ?? findLanguage(parts) ?? styles.language ?? homeLanguage
+  const language = wanted ?? languageSaid(parts.get('meta.xml')) ?? styles.language ?? homeLanguage
   const formats = new Formats(language)
   const sheets: WorkbookRead['sheets'] = []
 
@@ -110,12 +103,13 @@ export function readOds(parts: ReadonlyMap<string, Buffer>, wanted?: string): Wo
       rowCells.push({ column, times, cell: made })
     }
     if (said.spanned.rows > 1 || said.spanned.columns > 1) {
+      limits.place('column', column + said.spanned.columns)
       if (said.spanned.rows > 1) limits.merge(said.spanned.rows)
       sheet.merges.push({
         top: row,
         left: column,
         bottom: Math.min(row + said.spanned.rows, row + 1_048_576) - 1,
-        right: column + Math.min(said.spanned.columns, 16_384) - 1,
+        right: column + said.spanned.columns - 1,
       })
     }
     column += times
@@ -308,24 +302,4 @@ export function readOds(parts: ReadonlyMap<string, Buffer>, wanted?: string): Wo
     },
   })
   return { sheets, language }
-}
-
-/** The language that the properties of a workbook name (ISO 26300-1, 4.3.2.14, dc:language). */
-function findLanguage(parts: ReadonlyMap<string, Buffer>): string | null {
-  const properties = parts.get('meta.xml')
-  if (!properties) return null
-  let said = ''
-  let inLanguage = false
-  readXml(properties, odsNamespaces, {
-    open(tag) {
-      inLanguage = tag === 'dc:language'
-    },
-    text(more) {
-      if (inLanguage) said += more
-    },
-    close() {
-      inLanguage = false
-    },
-  })
-  return knownLanguage(said)
 }

@@ -14,7 +14,6 @@ export const odsNamespaces: Record<string, string> = {
   [`${odf}:drawing:1.0`]: 'draw',
   [`${odf}:xsl-fo-compatible:1.0`]: 'fo',
   'urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0': 'calcext',
-  'http://purl.org/dc/elements/1.1/': 'dc',
 }
 
 const dataStyles = new Set([

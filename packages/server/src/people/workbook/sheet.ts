@@ -56,12 +56,23 @@ export class SheetMaker {
     this.rows[row][column] = cell
   }
 
+  /** A text as its format shows it: by the fourth section or by the @ in it; of other formats it takes nothing. */
+  words(column: number, text: string, format: CellFormat, code: string): string | undefined {
+    if (code === '@' || !/@|(?:;[^;]{0,300}){3}/.test(code)) return text
+    const seen = format.show(text)
+    this.noteUnclear(column, format, code, seen)
+    return seen || undefined
+  }
+
+  private noteUnclear(column: number, format: CellFormat, code: string, sample: string): void {
+    if (format.unclear !== null && !this.unclear.has(column)) this.unclear.set(column, { column, format: code, sample })
+  }
+
   /** A number as its format shows it. `serial` is the same number counted in the 1900 system. */
   number(column: number, value: number, serial: number, format: CellFormat, code: string): Cell | undefined {
     const isDay = format.means === 'date' || format.means === 'dateTime'
     const text = format.show(isDay ? serial : value)
-    if (format.unclear !== null && !this.unclear.has(column))
-      this.unclear.set(column, { column, format: code, sample: text })
+    this.noteUnclear(column, format, code, text)
     // A format may show nothing at all of a value (";;;"): then the cell is blank, as it is to whoever looks at it.
     if (text === '') return undefined
     switch (format.means) {
@@ -70,7 +81,7 @@ export class SheetMaker {
         return { shown: text, value: isoOfSerial(serial) }
       case 'time': {
         // A time of day is a part of one; with whole days beside it, it is a day of which the time is shown.
-        const iso = isoOfSerial(value)
+        const iso = isoOfSerial(value >= 0 && value < 1 ? value : serial)
         return { shown: text, value: value >= 0 && value < 1 ? (iso.split('T')[1] ?? '00:00') : iso }
       }
       case 'duration':

@@ -1,6 +1,7 @@
-import { builtInFormat, homeLanguage, knownLanguage, languagesOfFormat, truthIn } from '@hand-post/core'
+import { builtInFormat, homeLanguage, languagesOfFormat, truthIn } from '@hand-post/core'
 import { readXml } from '../../files/sax.ts'
 import { WorkbookFault, WorkbookLimits } from './limits.ts'
+import { languageSaid } from './properties.ts'
 import { Formats, SheetMaker, type SheetRead } from './sheet.ts'
 
 /** The namespaces of a .xlsx workbook: those of ECMA-376 as it is mostly written, and of its strict form. */
@@ -10,7 +11,6 @@ const namespaces: Record<string, string> = {
   'http://schemas.openxmlformats.org/package/2006/relationships': '',
   'http://schemas.openxmlformats.org/officeDocument/2006/relationships': 'r',
   'http://purl.oclc.org/ooxml/officeDocument/relationships': 'r',
-  'http://purl.org/dc/elements/1.1/': 'dc',
 }
 
 /** A workbook as read, and the language by which its names and separators were written. */
@@ -149,26 +149,11 @@ function readStyles(content: Buffer | undefined): { codes: Map<number, string>; 
 
 /** The language of a workbook: as its properties say, else that whose money most of its formats name. */
 function findLanguage(parts: ReadonlyMap<string, Buffer>, codes: string[]): string {
-  const properties = parts.get('docProps/core.xml')
-  let said = ''
-  let inLanguage = false
-  if (properties)
-    readXml(properties, namespaces, {
-      open(tag) {
-        inLanguage = tag === 'dc:language'
-      },
-      text(more) {
-        if (inLanguage) said += more
-      },
-      close() {
-        inLanguage = false
-      },
-    })
-  return knownLanguage(said) ?? mostNamed(codes) ?? homeLanguage
+  return languageSaid(parts.get('docProps/core.xml')) ?? mostNamed(codes) ?? homeLanguage
 }
 
 /** The language whose money most formats name. */
-export function mostNamed(codes: string[]): string | null {
+function mostNamed(codes: string[]): string | null {
   const counts = new Map<string, number>()
   for (const language of codes.flatMap(languagesOfFormat)) counts.set(language, (counts.get(language) ?? 0) + 1)
   return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null
@@ -188,6 +173,7 @@ function readSheet(content: Buffer, { texts, codeOf, formats, date1904, limits }
   const sheet = new SheetMaker()
   let row = -1
   let column = -1
+  let described = 0
   let filtered = false
   let type = 'n'
   let code = 'General'
@@ -226,8 +212,8 @@ function readSheet(content: Buffer, { texts, codeOf, formats, date1904, limits }
   }
   const shownText = (own: string) => {
     if (own === '') return undefined
-    // A format may write something beside a text: "Mr "@.
-    return code.includes('@') && code !== '@' ? formats.of(code).show(own) || undefined : own
+    // A format may write something beside a text ("Mr "@), or by its fourth section nothing of it.
+    return sheet.words(column, own, formats.of(code), code)
   }
 
   readXml(content, namespaces, {
@@ -262,11 +248,13 @@ function readSheet(content: Buffer, { texts, codeOf, formats, date1904, limits }
           break
         }
         case 'col': {
-          const from = Number(a.min)
-          const to = Math.max(Number(a.max), from)
+          const to = Math.max(Number(a.max), Number(a.min))
           limits.place('column', to)
+          // Each column is described once, in their order.
+          const from = Math.max(Number(a.min), described + 1)
           if (isTrue(a.hidden) || (a.width !== undefined && Number(a.width) === 0))
             for (let c = from; c <= to; c++) sheet.hiddenColumns.push(c - 1)
+          if (to > described) described = to
           break
         }
         case 'filterColumn':
@@ -275,6 +263,8 @@ function readSheet(content: Buffer, { texts, codeOf, formats, date1904, limits }
         case 'mergeCell': {
           const [from, to] = (a.ref ?? '').slice(0, 100).split(':').map(placeOf)
           if (!from || !to) break
+          limits.place('column', to.column + 1)
+          limits.place('row', to.row + 1)
           limits.merge(to.row - from.row)
           if (from.row >= 0 && from.column >= 0)
             sheet.merges.push({ top: from.row, left: from.column, bottom: to.row, right: to.column })
