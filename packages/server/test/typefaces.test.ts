@@ -164,6 +164,17 @@ describe('signs and typefaces', () => {
     for (const name of ['髙﨑さん', '㐂多川さん', '龘先生', '尛']) expect(signWithoutForm(name), name).toBeNull()
     expect(runsOf(['㐂さん']).runs[0].map((run) => run.face)).toEqual([expect.stringMatching(/^\w+ \d+$/), 'Japanese'])
   })
+  test('a sign is drawn in a typeface that has it in every style, for it may stand in italics', () => {
+    const styles = Object.values(filesOf('Letter')).map((file) => fontkit.create(fontOf(file)) as fontkit.Font)
+    const [regular, ...others] = styles.map((font) => new Set(font.characterSet))
+    const uneven = [...regular].filter(
+      (sign) => sign < 0xe000 && !/\s/.test(String.fromCodePoint(sign)) && others.some((has) => !has.has(sign)),
+    )
+    expect(uneven.length).toBeGreaterThan(0)
+    for (const sign of uneven)
+      for (const run of runsOf([`x${String.fromCodePoint(sign)}x`]).runs[0])
+        if (run.text.includes(String.fromCodePoint(sign))) expect(run.face, sign.toString(16)).not.toBe('Letter')
+  })
   test('a sign that no typeface has is found and named, and written by its number', () => {
     expect(signWithoutForm('Ada 𓀀')).toBe('𓀀')
     expect(signName('𓀀')).toBe('“𓀀” (U+13000)')

@@ -55,6 +55,8 @@ const files = new Map<Typeface, Files>([
     'Letter',
     { normal: dejavu(''), bold: dejavu('-Bold'), italics: dejavu('-Oblique'), bolditalics: dejavu('-BoldOblique') },
   ],
+  // The same for signs that it has in no italics.
+  ['Upright', { normal: dejavu(''), bold: dejavu('-Bold'), italics: dejavu(''), bolditalics: dejavu('-Bold') }],
   ['Arabic', noto('noto-sans-arabic', 'arabic')],
   ['Hebrew', noto('noto-sans-hebrew', 'hebrew')],
   ['Devanagari', noto('noto-sans-devanagari', 'devanagari')],
@@ -81,9 +83,9 @@ export function fontOf(file: string): Buffer {
   return font
 }
 
-/** Which signs a typeface has; its file is read when it is first asked. */
+/** Which signs a typeface has in all of its styles, for a letter may set any word in any; its files are read when it is first asked. */
 const signs = new Map<Typeface, Map<number, boolean>>()
-const opened = new Map<Typeface, { hasGlyphForCodePoint(sign: number): boolean }>()
+const opened = new Map<string, { hasGlyphForCodePoint(sign: number): boolean }>()
 function has(face: Typeface, sign: number): boolean {
   let known = signs.get(face)
   if (!known) {
@@ -92,12 +94,14 @@ function has(face: Typeface, sign: number): boolean {
   }
   let is = known.get(sign)
   if (is === undefined) {
-    let font = opened.get(face)
-    if (!font) {
-      font = fontkit.create(fontOf(filesOf(face).normal)) as unknown as { hasGlyphForCodePoint(sign: number): boolean }
-      opened.set(face, font)
-    }
-    is = font.hasGlyphForCodePoint(sign)
+    is = Object.values(filesOf(face)).every((file) => {
+      let font = opened.get(file)
+      if (!font) {
+        font = fontkit.create(fontOf(file)) as unknown as { hasGlyphForCodePoint(sign: number): boolean }
+        opened.set(file, font)
+      }
+      return font.hasGlyphForCodePoint(sign)
+    })
     known.set(sign, is)
   }
   return is
@@ -127,7 +131,7 @@ function orderFor(text: string): Typeface[] {
     : /\p{Script=Hangul}/u.test(text)
       ? ['Korean', 'Chinese', 'Japanese']
       : ['Chinese', 'Japanese', 'Korean']
-  return ['Letter', 'Arabic', 'Hebrew', 'Devanagari', 'Thai', ...han, 'Emoji']
+  return ['Letter', 'Upright', 'Arabic', 'Hebrew', 'Devanagari', 'Thai', ...han, 'Emoji']
 }
 const first = (face: Typeface, order: Typeface[]): Typeface[] => [face, ...order.filter((one) => one !== face)]
 
