@@ -387,6 +387,24 @@ describe('letters as files', () => {
     expect(all).toContain('cells of a table were merged')
     expect(JSON.stringify([letter, said])).not.toMatch(/v:fill|SECRET|taken out|moved away|[\ue000-\ue002]/)
   })
+  test('words that a style hides stay out, unless their run shows them', async () => {
+    const styles = `<?xml version="1.0"?><w:styles xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:style w:styleId="Secret"><w:rPr><w:vanish/></w:rPr></w:style><w:style w:styleId="Deeper"><w:basedOn w:val="Secret"/></w:style><w:style w:styleId="Open"><w:basedOn w:val="Secret"/><w:rPr><w:vanish w:val="0"/></w:rPr></w:style></w:styles>`
+    const { letter, said } = await bring(
+      'letter.docx',
+      docx(
+        `${para(
+          run('seen '),
+          run('one', '<w:rStyle w:val="Secret"/>'),
+          run('two', '<w:rStyle w:val="Deeper"/>'),
+          run('open ', '<w:rStyle w:val="Open"/>'),
+          run('shown', '<w:rStyle w:val="Secret"/><w:vanish w:val="0"/>'),
+        )}<w:p><w:pPr><w:pStyle w:val="Deeper"/></w:pPr>${run('three')}</w:p>${para(run('after'))}`,
+        { 'word/styles.xml': strToU8(styles) },
+      ),
+    )
+    expect(JSON.stringify(letter.body).match(/"text":"[^"]*"/g)).toEqual(['"text":"seen open shown"', '"text":"after"'])
+    expect(said.join()).toContain('Left out: hidden words, 3 times.')
+  })
   test('notes at the foot come without the sign that leads back; names of namespaces may be others', async () => {
     const notes = `<?xml version="1.0"?><w:footnotes xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:footnote w:id="2">${para(run('The note.'))}</w:footnote></w:footnotes>`
     const rels =

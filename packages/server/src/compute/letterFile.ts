@@ -74,7 +74,7 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
       content.length > longestText ? 'it is longer than any letter.' : xmlFault(content.toString('latin1'), textLimits)
     if (fault !== null) throw notALetter(name, `${fault} Open it, save it again, and choose the new file.`)
   }
-  const { content, said } = readableText(parts.get('word/document.xml')!, name)
+  const { content, said } = readableText(parts.get('word/document.xml')!, parts.get('word/styles.xml'), name)
   parts.set('word/document.xml', content)
   // Loaded when it is needed: most rounds never read a document, and it is large.
   const { default: mammoth } = await import('mammoth')
@@ -104,9 +104,9 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
 }
 
 /** The text of a document made ready for its reader, and what is to be said of it. */
-function readableText(content: Buffer, name: string) {
+function readableText(content: Buffer, styles: Buffer | undefined, name: string) {
   try {
-    return readableDocument(content)
+    return readableDocument(content, styles)
   } catch (error) {
     if (!(error instanceof XmlFault)) throw error
     throw notALetter(name, `the document is damaged or not whole (${error.message}). Open it and save it again.`)

@@ -19,11 +19,14 @@ const times = (n: number) => (n === 1 ? '' : `, ${n.toLocaleString('en-GB')} tim
  * A document's text (`word/document.xml`, ECMA-376 Part 1, 17.2) made ready for its reader: hidden words are taken out (17.3.2.41),
  * tracked moves are written as the insertions and deletions that they are (17.13.5), and words in colour are marked, so that
  * {@link markedHtml} finds them again.
+ * @param styles its styles (`word/styles.xml`): those that hide their words count, too.
  * @returns the same document otherwise, and in sentences what is not kept of it or was decided.
  * @throws XmlFault when it is no well-formed XML.
  */
-export function readableDocument(content: Buffer): { content: Buffer; said: string[] } {
+export function readableDocument(content: Buffer, styles?: Buffer): { content: Buffer; said: string[] } {
   const out: string[] = ['<?xml version="1.0" encoding="UTF-8" standalone="yes"?>']
+  const hiding = styles ? hidingStyles(styles) : new Set<string>()
+  let hiddenParagraph = false
   const parents: string[] = []
   /** The runs that are open: how deep each stands, and what its properties say. */
   const runs: { depth: number; hidden: boolean; counted: boolean; marks: string[] }[] = []
@@ -49,7 +52,8 @@ export function readableDocument(content: Buffer): { content: Buffer; said: stri
         if (isOfRun) {
           const value = attributes[`${prefix}val`] ?? ''
           const fill = attributes[`${prefix}fill`] ?? ''
-          if (name === `${prefix}vanish` && isOn(attributes, prefix)) run.hidden = true
+          if (name === `${prefix}vanish`) run.hidden = isOn(attributes, prefix)
+          if (name === `${prefix}rStyle` && hiding.has(value)) run.hidden = true
           if (name === `${prefix}color` && /^[0-9a-f]{6}$/i.test(value)) run.marks.push(`c${value.toUpperCase()}`)
           if (name === `${prefix}shd` && /^[0-9a-f]{6}$/i.test(fill) && !/^f{6}$/i.test(fill)) run.marks.push('h')
         }
@@ -64,8 +68,11 @@ export function readableDocument(content: Buffer): { content: Buffer; said: stri
           if (name === `${prefix}ins` || name === `${prefix}moveTo`) counts.inserted++
           if (name === `${prefix}del` || name === `${prefix}moveFrom`) counts.deleted++
         }
+        if (name === `${prefix}p`) hiddenParagraph = false
+        if (name === `${prefix}pStyle`) hiddenParagraph = hiding.has(attributes[`${prefix}val`] ?? '')
         parents.push(name)
-        if (name === `${prefix}r`) runs.push({ depth: parents.length, hidden: false, counted: false, marks: [] })
+        if (name === `${prefix}r`)
+          runs.push({ depth: parents.length, hidden: hiddenParagraph, counted: false, marks: [] })
         if (muted > 0) {
           muted++
           return
@@ -105,6 +112,39 @@ export function readableDocument(content: Buffer): { content: Buffer; said: stri
     )
   if (aligned > 0) said.push(`Left out: the alignment of paragraphs${times(aligned)}.`)
   return { content: Buffer.from(out.join('')), said }
+}
+
+/** The styles of a document that hide words (17.7.4), by themselves or by the one that they are based on. */
+function hidingStyles(content: Buffer): Set<string> {
+  const hides = new Map<string, { own: boolean | null; basedOn: string | null }>()
+  let id = ''
+  const bare = (name: string) => name.slice(name.indexOf(':') + 1)
+  const value = (attributes: Record<string, string>, wanted: string) =>
+    Object.entries(attributes).find(([key]) => bare(key) === wanted)?.[1] ?? ''
+  readXml(
+    content,
+    {},
+    {
+      open(name, attributes) {
+        const tag = bare(name)
+        if (tag === 'style') {
+          id = value(attributes, 'styleId')
+          hides.set(id, { own: null, basedOn: null })
+        }
+        const style = hides.get(id)
+        if (style && tag === 'basedOn') style.basedOn = value(attributes, 'val')
+        if (style && tag === 'vanish') style.own = isOn({ val: value(attributes, 'val') }, '')
+      },
+      close(name) {
+        if (bare(name) === 'style') id = ''
+      },
+    },
+  )
+  const isHiding = (at: string | null, deep = 0): boolean => {
+    const style = at === null || deep > 20 ? undefined : hides.get(at)
+    return style !== undefined && (style.own ?? isHiding(style.basedOn, deep + 1))
+  }
+  return new Set([...hides.keys()].filter((one) => isHiding(one)))
 }
 
 /** HTML that a reader made of a document by {@link readableDocument}, with the marked words in their colour. */
