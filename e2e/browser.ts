@@ -26,7 +26,10 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
   page.setDefaultTimeout(Number(process.env.SEE_FOR ?? 300_000))
   const faults: string[] = []
   page.on('pageerror', (error) => faults.push(error.message))
-  page.on('console', (message) => message.type() === 'error' && faults.push(message.text()))
+  page.on(
+    'console',
+    (message) => message.type() === 'error' && faults.push(`${message.text()} ${message.location().url}`),
+  )
   return { page, faults }
 }
 

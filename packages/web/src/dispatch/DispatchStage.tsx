@@ -255,12 +255,13 @@ function LastWordAndPost({ round }: { round: Round }) {
   const progress = useProgress(round.id)
   const [asking, setAsking] = useState(false)
   const [notWritten, setNotWritten] = useState<string | null>(null)
-  const word = useLastWord(round.id, asking)
   const post = useChange(routes.post, (posted) => {
     setAsking(false)
     queries.setQueryData(['round', round.id], posted)
     void queries.invalidateQueries()
   })
+  // Not while it is being posted: the desk says that the round has changed before it answers, and a posted round has no last word.
+  const word = useLastWord(round.id, asking && !post.isPending)
   const n = chosen.length
   const accepted = proof?.findings.filter((f) => f.accepted !== null) ?? []
   const set = useReadingSet(round.id).data?.set ?? []
