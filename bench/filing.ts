@@ -7,8 +7,8 @@ import { type CallInput, call, mailboxSettingsSchema, type Route, routes } from 
 import { ImapFlow } from 'imapflow'
 import { createTransport } from 'nodemailer'
 import pino from 'pino'
-import { composeRaw } from '../packages/server/src/dispatch/compose.ts'
 import { readSettings, startHandPost } from '../packages/server/src/index.ts'
+import { composeRaw } from '../packages/server/src/mailboxes/compose.ts'
 import { print, sized, small } from './measure.ts'
 
 // Letters that leave and are filed in Sent: Hand Post, with all that it writes down on the way, against the bare libraries sending and
@@ -72,7 +72,7 @@ async function ours(i: number): Promise<number> {
   await ask(routes.post, { params, body: { messages: n } })
   const start = performance.now()
   for (;;) {
-    const [{ left }] = await handPost.context.db.query<{ left: number }>(
+    const [{ left }] = await handPost.parts.db.query<{ left: number }>(
       'SELECT count(*)::int AS left FROM messages WHERE round_id = $1 AND filed_at IS NULL',
       [id],
     )
@@ -82,7 +82,7 @@ async function ours(i: number): Promise<number> {
 }
 
 async function bare(): Promise<number> {
-  const messages = await handPost.context.db.query<{ key: string; messageId: string; contents: never }>(
+  const messages = await handPost.parts.db.query<{ key: string; messageId: string; contents: never }>(
     'SELECT m.key, m.message_id AS "messageId", c.contents FROM messages m JOIN message_contents c ON c.message_id = m.id ORDER BY m.id DESC LIMIT $1',
     [n],
   )
@@ -115,7 +115,7 @@ async function bare(): Promise<number> {
   const sending = Promise.all(
     messages.map(async (m) => {
       const { from, to } = (m as { contents: { from: { address: string }; to: { address: string } } }).contents
-      const raw = await composeRaw(m, Date.now(), handPost.context.files)
+      const raw = await composeRaw(m, Date.now(), handPost.parts.files)
       await pool.sendMail({ envelope: { from: from.address, to: to.address }, raw })
       sent.push(raw)
     }),

@@ -115,7 +115,7 @@ test('a mailbox whose port is changed wants its password again; mail that cannot
     ),
     new Date(world.clock.now()),
   )
-  await world.handPost.context.inbox.readAll()
+  await world.handPost.parts.inbox.readAll()
   await see(page.getByText('One message in the inbox could not be read, and may have been an answer.')).toBeVisible()
   await see(page.getByText(/from Ada Penrose <ada@village\.example>, “My permit”/)).toBeVisible()
   await page.getByRole('button', { name: 'I have seen it' }).click()

@@ -7,7 +7,7 @@ export default defineConfig({
   build: {
     target: 'es2023',
     chunkSizeWarningLimit: 900,
-    // The desk's content policy takes fonts as files only, and each is fetched when a sign of it is shown.
+    // The desk's content policy takes fonts as files only, and each is fetched when a character of it is shown.
     assetsInlineLimit: (file) => (/\.woff2?$/.test(file) ? false : undefined),
   },
 })

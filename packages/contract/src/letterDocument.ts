@@ -5,7 +5,7 @@ import { z } from 'zod'
 
 const words = (most: number) => z.string().max(most)
 const name = words(300)
-const mostParts = 60_000
+const maxParts = 60_000
 
 const ruleSchema = z.object({
   column: name,
@@ -39,9 +39,9 @@ const inlineSchema = z.discriminatedUnion('type', [
   }),
   z.object({ type: z.literal('hardBreak'), marks }),
 ])
-const line = z.array(inlineSchema).max(mostParts).optional()
+const line = z.array(inlineSchema).max(maxParts).optional()
 
-const blocks = z.lazy(() => z.array(blockSchema).max(mostParts)).optional()
+const blocks = z.lazy(() => z.array(blockSchema).max(maxParts)).optional()
 const cellSchema = z.object({ type: z.enum(['tableCell', 'tableHeader']), content: blocks })
 const blockShapes = [
   z.object({ type: z.literal('paragraph'), content: line }),
@@ -65,14 +65,14 @@ const blockShapes = [
     type: z.enum(['bulletList', 'orderedList']),
     content: z
       .array(z.object({ type: z.literal('listItem'), content: blocks }))
-      .max(mostParts)
+      .max(maxParts)
       .optional(),
   }),
   z.object({
     type: z.literal('table'),
     content: z
-      .array(z.object({ type: z.literal('tableRow'), content: z.array(cellSchema).max(mostParts).optional() }))
-      .max(mostParts)
+      .array(z.object({ type: z.literal('tableRow'), content: z.array(cellSchema).max(maxParts).optional() }))
+      .max(maxParts)
       .optional(),
   }),
   z.object({
@@ -85,7 +85,7 @@ const blockShapes = [
   z.object({
     type: z.literal('passage'),
     attrs: z.looseObject({ selection: selectionSchema }),
-    content: z.lazy(() => z.array(z.union([otherwiseSchema, blockSchema])).max(mostParts)).optional(),
+    content: z.lazy(() => z.array(z.union([otherwiseSchema, blockSchema])).max(maxParts)).optional(),
   }),
 ] as const
 const otherwiseSchema = z.object({ type: z.literal('otherwise'), content: blocks })
@@ -94,7 +94,7 @@ const blockSchema: z.ZodType = z.discriminatedUnion('type', blockShapes as never
 const wholeSchema = z.object({
   subject: words(2000),
   firstLine: words(2000).optional(),
-  body: z.object({ type: z.literal('doc'), content: z.array(blockSchema).max(mostParts) }),
+  body: z.object({ type: z.literal('doc'), content: z.array(blockSchema).max(maxParts) }),
 })
 
 /** How deep a letter's parts may stand in one another: twenty lists within each other, and more than any screen shows. */

@@ -1,85 +1,17 @@
-import {
-  comparisonNames,
-  dateUnits,
-  kinds,
-  letterCases,
-  type Recipe,
-  type Rule,
-  type Selection,
-  signs,
-  textParts,
-} from '@hand-post/core'
+import { columnIdSchema, kindNames, recipeSchema, selectionSchema } from '@hand-post/core'
+
 import { z } from 'zod'
 import { route } from './route.ts'
 
 /** The largest number that an id has (PostgreSQL's integer). */
 const largestId = 2_147_483_647
 export const id = z.coerce.number().int().positive().max(largestId)
-export const columnId = z.string().regex(/^c\d+$/)
-
-const ruleSchema: z.ZodType<Rule, Rule> = z.object({
-  /** A column's id, or "row" for the row's number. */
-  column: z.string().regex(/^(c\d+|row)$/),
-  comparison: z.enum(comparisonNames),
-  value: z.string().max(20_000),
-  /** The other end of "between". */
-  to: z.string().max(500).optional(),
-})
-// Four deep, one in another: as far as anybody can read.
-const setOf = (rule: z.ZodType<Rule | Selection, Rule | Selection>): z.ZodType<Selection, Selection> =>
-  z.object({ match: z.enum(['all', 'any']), rules: z.array(rule).max(100) })
-const deepest = setOf(ruleSchema)
-const deeper = setOf(z.union([ruleSchema, deepest]))
-const deep = setOf(z.union([ruleSchema, deeper]))
-export const selectionSchema = setOf(z.union([ruleSchema, deep]))
-
-const partSchema = z.union([z.object({ text: z.string().max(2000) }), z.object({ column: columnId })])
-const figureSchema = z.union([z.object({ number: z.number() }), z.object({ column: columnId })])
-export const recipeSchema: z.ZodType<Recipe, Recipe> = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('joined'), parts: z.array(partSchema).min(1).max(20), between: z.string().max(50) }),
-  z.object({
-    do: z.literal('byRule'),
-    cases: z
-      .array(z.object({ when: selectionSchema, write: partSchema }))
-      .min(1)
-      .max(20),
-    otherwise: partSchema,
-  }),
-  z.object({
-    do: z.literal('workedOut'),
-    left: figureSchema,
-    sign: z.enum(signs),
-    right: figureSchema,
-    decimals: z.number().int().min(0).max(8).nullable(),
-  }),
-  z.object({
-    do: z.literal('dateMoved'),
-    column: columnId,
-    by: z.number().int().min(-40_000).max(40_000),
-    unit: z.enum(dateUnits),
-    daysOff: z.array(z.iso.date()).max(400),
-  }),
-  z.object({
-    do: z.literal('partOf'),
-    column: columnId,
-    part: z.enum(textParts),
-    count: z.number().int().min(0).max(1000),
-    mark: z.string().max(50),
-  }),
-  z.object({ do: z.literal('case'), column: columnId, case: z.enum(letterCases) }),
-  z.object({
-    do: z.literal('lookedUp'),
-    column: columnId,
-    list: z.number().int().positive(),
-    key: columnId,
-    value: columnId,
-  }),
-])
+export const columnId = columnIdSchema
 
 export const columnSchema = z.object({
   id: columnId,
   name: z.string().trim().min(1).max(200),
-  kind: z.enum(kinds),
+  kind: z.enum(kindNames),
   dayFirst: z.boolean().optional(),
   recipe: recipeSchema.optional(),
   width: z.number().min(40).max(1200).optional(),
@@ -139,12 +71,12 @@ export const editSchema = z.discriminatedUnion('do', [
   z.object({ do: z.literal('sort'), sort: sortSchema }),
 ])
 
-const mostCells = 400_000
+const maxCells = 400_000
 /** Edits as they are asked for: the desk gives ids and places to what is new. */
 export const wishSchema = z.discriminatedUnion('do', [
   z.object({
     do: z.literal('cells'),
-    cells: z.array(z.tuple([rowId, columnId, cellSchema.nullable()])).max(mostCells),
+    cells: z.array(z.tuple([rowId, columnId, cellSchema.nullable()])).max(maxCells),
   }),
   z.object({
     do: z.literal('addRows'),

@@ -1,8 +1,8 @@
-import { sameAddressWays, slowestPace } from '@hand-post/core'
+import { sameAddressWays, selectionSchema, slowestPace } from '@hand-post/core'
 import { z } from 'zod'
 import { letterSchema } from './letterDocument.ts'
 import { headerText } from './mailboxes.ts'
-import { id, listSchema, selectionSchema } from './people.ts'
+import { id, listSchema } from './people.ts'
 import { route } from './route.ts'
 
 export const roundFileSchema = z.object({

@@ -1,40 +1,34 @@
 import { existsSync, mkdirSync, rmSync } from 'node:fs'
 import type { Server } from 'node:http'
 import { join } from 'node:path'
-import type { DeskEvent } from '@hand-post/contract'
 import express from 'express'
 import pino, { type Logger } from 'pino'
+import { type RouteParts, registerRoutes } from './app/routes.ts'
+import { threads } from './app/threads.ts'
 import { type Clock, systemClock } from './clock.ts'
-import { Compute } from './compute/compute.ts'
-import type { Context } from './context.ts'
 import type { Database } from './db/database.ts'
 import { type OpenDatabase, openDatabase, takeFolder } from './db/open.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
+import { refuseAddress } from './dispatch/refuse.ts'
 import { Examiner } from './enclosures/examiner.ts'
-import { FileStore } from './enclosures/fileStore.ts'
-import { bookHandlers } from './http/book.ts'
-import { deskHandlers } from './http/desk.ts'
-import { dispatchHandlers } from './http/dispatch.ts'
-import { enclosureHandlers } from './http/enclosures.ts'
+import { Events } from './events.ts'
+import { FileStore } from './files/fileStore.ts'
 import { guardOrigin, meansApi } from './http/guard.ts'
 import type { Desk } from './http/handle.ts'
-import { letterHandlers } from './http/letters.ts'
 import { guardHeaders, listen, reachWarning, readCertificate, serverFor, setHeaders } from './http/listeners.ts'
-import { mailboxHandlers } from './http/mailboxes.ts'
-import { peopleHandlers } from './http/people.ts'
 import { problems } from './http/problems.ts'
-import { rehearsalHandlers } from './http/rehearsal.ts'
-import { responseHandlers } from './http/responses.ts'
-import { roundHandlers } from './http/rounds.ts'
 import { SignIn } from './http/signIn.ts'
 import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, updateMailbox } from './mailboxes/store.ts'
 import { Refusal } from './problem.ts'
+import { clearRehearsal } from './rehearsal/rehearsal.ts'
+import { lastRehearsed } from './rehearsal/store.ts'
 import { Fetches } from './responses/fetches.ts'
 import { InboxReader } from './responses/inboxReader.ts'
-import { publicAddress } from './responses/publicAddress.ts'
-import { forgetExamining, roundsToExamine } from './rounds/store.ts'
+import { publicApp } from './responses/publicAddress.ts'
+import { forgetExamining, roundsToExamine } from './rounds/files.ts'
 import { Secrets } from './secrets.ts'
 import { readSettings, type Settings } from './settings.ts'
+import { Compute } from './threads/compute.ts'
 
 export { type Clock, Refusal, readSettings, type Settings }
 
@@ -59,7 +53,8 @@ export interface HandPost {
   /** The desk's address. */
   address: string
   publicUrl: string
-  context: Context
+  /** What it is put together of; for tests. */
+  parts: RouteParts & { dispatcher: Dispatcher; inbox: InboxReader; db: OpenDatabase; compute: Compute; log: Logger }
   /** What whoever starts it should know, in words. */
   warnings: string[]
   /** Fulfilled, with why, when Hand Post cannot go on: the thread of its database has ended. */
@@ -96,32 +91,24 @@ export async function startHandPost({
     rmSync(readingsFolder, { recursive: true, force: true })
     mkdirSync(readingsFolder, { recursive: true })
 
-    const hearers = new Set<(event: DeskEvent) => void>()
-    const tell = (event: DeskEvent) => {
-      for (const hear of hearers) hear(event)
-    }
-    const onEvent = (hear: (event: DeskEvent) => void) => {
-      hearers.add(hear)
-      return () => hearers.delete(hear)
-    }
+    const { publish, subscribe } = new Events()
     if (known.length === 0)
       await insertMailbox(db, practiceSettings(settings), secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD), true)
-    const compute = new Compute(db, filesFolder)
-    const examiner = new Examiner({ compute, clock, tell, log })
-    const dispatcher = new Dispatcher({ db, clock, files, secrets, tell, log })
-    const inbox = new InboxReader({ db, clock, secrets, compute, tell, log })
-    const fetches = new Fetches({ db, tell, log })
+    const compute = new Compute(db, filesFolder, threads)
+    const examiner = new Examiner({ compute, publish, log })
+    const dispatcher = new Dispatcher({ db, clock, files, secrets, publish, log })
+    const inbox = new InboxReader({ db, clock, secrets, compute, publish, log })
+    const fetches = new Fetches({ db, publish, log })
 
     const publicServer = serverFor(
-      publicAddress({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, tell }),
+      publicApp({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, publish }),
       certificate,
     )
     servers.push(publicServer)
     const publicPort = await listen(publicServer, settings.HAND_POST_PUBLIC_PORT, settings.HAND_POST_HOST)
     const publicUrl = (settings.HAND_POST_PUBLIC_URL ?? `${scheme}://127.0.0.1:${publicPort}`).replace(/\/$/, '')
 
-    const context: Context = {
-      settings,
+    const parts = {
       db,
       clock,
       compute,
@@ -132,9 +119,20 @@ export async function startHandPost({
       inbox,
       fetches,
       readingsFolder,
-      publicUrl,
-      tell,
-      onEvent,
+      dataFolder: folder,
+      publicAddress: { url: publicUrl, signingKey: secrets.signingKey },
+      ready: settings.HAND_POST_BEING_FILLED !== 'yes',
+      async refuse(address: string, reason: string) {
+        const setAside = await refuseAddress(db!, address, reason, clock.now())
+        for (const { id } of await mailboxRecords(db!)) await dispatcher.replan(id)
+        return setAside
+      },
+      async clearRehearsal(roundId: number) {
+        if (await lastRehearsed(db!, roundId))
+          await clearRehearsal(parts, roundId).catch((error) => log.warn({ error }, 'rehearsal not cleared'))
+      },
+      publish,
+      subscribe,
       log,
     }
     const app = express()
@@ -150,19 +148,7 @@ export async function startHandPost({
       overTls: certificate !== null,
     })
     const desk: Desk = { app, signIn }
-    for (const register of [
-      deskHandlers,
-      peopleHandlers,
-      bookHandlers,
-      roundHandlers,
-      enclosureHandlers,
-      rehearsalHandlers,
-      letterHandlers,
-      dispatchHandlers,
-      responseHandlers,
-      mailboxHandlers,
-    ])
-      register(desk, context)
+    registerRoutes(desk, parts)
     // Whatever means the API and is no call of it, however it is spelt.
     app.use((req, _res, next) => {
       if (!meansApi(req.path)) return next()
@@ -195,7 +181,7 @@ export async function startHandPost({
     return {
       address: `${scheme}://${settings.HAND_POST_HOST === '0.0.0.0' ? '127.0.0.1' : settings.HAND_POST_HOST}:${port}`,
       publicUrl,
-      context,
+      parts,
       warnings: [reachWarning(settings)].filter((words) => words !== null),
       broken: db.ended,
       async close() {
@@ -208,8 +194,8 @@ export async function startHandPost({
         await fetches.close()
         await compute.close()
         // What was being examined was broken off by us, not by what is in it.
-        await forgetExamining(context.db).catch(() => {})
-        await context.db.close()
+        await forgetExamining(db!).catch(() => {})
+        await db!.close()
         giveBack()
       },
     }

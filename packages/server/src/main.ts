@@ -31,9 +31,9 @@ try {
   process.on('message', async (message: { clock?: number }) => {
     if (!setClock || typeof message.clock !== 'number') return
     now = message.clock
-    await handPost.context.dispatcher.wakeAll()
-    await handPost.context.dispatcher.settled()
-    await handPost.context.inbox.readAll()
+    await handPost.parts.dispatcher.wakeAll()
+    await handPost.parts.dispatcher.settled()
+    await handPost.parts.inbox.readAll()
     process.send?.({ settled: now })
   })
   endWhenBroken(handPost)

@@ -75,7 +75,7 @@ export class Secrets {
 }
 
 /** The HMAC-SHA-256 of a text (RFC 2104, RFC 4231), as bytes. */
-export function hmac(key: Buffer, text: string): Buffer {
+export function hmac(key: Uint8Array, text: string): Buffer {
   return createHmac('sha256', key).update(text).digest()
 }
 
@@ -94,7 +94,7 @@ const longestCarried = 4000
  * Makes the token of a public address. 16 octets of the HMAC are kept, as RFC 2104 section 5 allows.
  * Everything in it is base64url without padding (RFC 4648, section 5) or a plain number, and there is one way to spell it.
  */
-export function signToken(signingKey: Buffer, { key, what, to }: PublicTarget): string {
+export function signToken(signingKey: Uint8Array, { key, what, to }: PublicTarget): string {
   const kind = what === 'picture' ? 'p' : what === 'optOut' ? 'o' : what
   const carried = to === undefined || to.length > longestCarried ? '' : `.${Buffer.from(to).toString('base64url')}`
   const mac = hmac(signingKey, `${key}.${kind}${carried}`).subarray(0, 16).toString('base64url')
@@ -102,7 +102,7 @@ export function signToken(signingKey: Buffer, { key, what, to }: PublicTarget): 
 }
 
 /** Reads a token; null when it was not made by {@link signToken} with this key, to the character. */
-export function readToken(signingKey: Buffer, token: string): PublicTarget | null {
+export function readToken(signingKey: Uint8Array, token: string): PublicTarget | null {
   if (token.length > longestCarried * 6) return null
   const parts = /^([\w-]{22})\.(p|o|\d{1,3})\.[\w-]{22}(?:\.([\w-]+))?$/.exec(token)
   if (!parts) return null

@@ -181,7 +181,7 @@ describe('files that are tables are read as they stand', () => {
   test('who has gone before the job began has nothing stored', async () => {
     const { id } = await read('gone.csv', 'Name,Email\nAda,ada@quay.example\n')
     const before = await world.call(routes.lists)
-    const { compute, readingsFolder } = world.handPost.context
+    const { compute, readingsFolder } = world.handPost.parts
     const file = { path: join(readingsFolder, id), name: 'gone.csv', pasted: false }
     const made = compute.run('makeList', { file, options: {}, now: 0 } as never, { signal: AbortSignal.abort() })
     await expect(made).rejects.toMatchObject({ status: 499 })

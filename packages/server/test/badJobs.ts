@@ -1,5 +1,5 @@
 import { threadId } from 'node:worker_threads'
-import type { JobContext } from '../src/compute/jobs.ts'
+import type { JobContext } from '../src/threads/job.ts'
 
 // Jobs that do what no job should, for the tests of the threads.
 

@@ -53,7 +53,7 @@ async function mailToOffice(mail: ConstructorParameters<typeof MailComposer>[0])
       .build((error, built) => (error ? reject(error) : resolve(built!))),
   )
   await world.practice.store.add(office, 'INBOX', raw, new Date(world.clock.now()))
-  await world.handPost.context.inbox.readAll()
+  await world.handPost.parts.inbox.readAll()
 }
 
 describe('copies are people of their own', () => {
@@ -74,14 +74,14 @@ describe('copies are people of their own', () => {
     expect(fields(own).filter((field) => acting.test(field))).toHaveLength(3)
     expect(fields(copy)).toEqual(fields(own).filter((field) => !acting.test(field)))
     const [theirs, bare] = [await simpleParser(own), await simpleParser(copy)]
-    expect(theirs.html).toContain(world.handPost.context.publicUrl)
+    expect(theirs.html).toContain(world.handPost.publicUrl)
     expect(theirs.html).toContain('width="1"')
     expect(bare.html).toContain('href="https://brindlequay.example/fees?a=1&amp;b=2"')
-    expect(String(bare.html).replaceAll(`${world.handPost.context.publicUrl}/o/copy`, '')).not.toContain(
-      world.handPost.context.publicUrl,
+    expect(String(bare.html).replaceAll(`${world.handPost.publicUrl}/o/copy`, '')).not.toContain(
+      world.handPost.publicUrl,
     )
     expect(bare.html).not.toContain('width="1"')
-    const page = await fetch(`${world.handPost.context.publicUrl}/o/copy`)
+    const page = await fetch(`${world.handPost.publicUrl}/o/copy`)
     expect([page.status, await page.text()]).toEqual([
       200,
       expect.stringContaining('Only the person whom the letter was written to'),
@@ -120,7 +120,7 @@ describe('copies are people of their own', () => {
       person: 'Di',
     })
     expect((await world.call(routes.rounds)).find((r) => r.id === params.round)).toMatchObject({ replied: 0 })
-    const { text } = await world.handPost.context.compute.run('outcomeCsv', {
+    const { text } = await world.handPost.parts.compute.run('outcomeCsv', {
       roundId: params.round,
       now: world.clock.now(),
     })
@@ -155,7 +155,7 @@ describe('copies are people of their own', () => {
       ['sent', expect.stringContaining('Taken')],
     ])
     expect(await world.inboxOf(clerk)).toHaveLength(before + 1)
-    const ledger = await world.handPost.context.db.query<{ recipients: number; copies: boolean }>(
+    const ledger = await world.handPost.parts.db.query<{ recipients: number; copies: boolean }>(
       'SELECT l.recipients, l.copies FROM ledger l JOIN messages m ON m.id = l.message_id WHERE m.round_id = $1 ORDER BY l.id',
       [params.round],
     )
@@ -236,13 +236,13 @@ describe('mail that is met once more', () => {
     expect(await mine('no')).toHaveLength(2)
     await world.call(routes.trayDone, { params: { response: (await mine('no'))[0].id }, body: { done: true } })
     // As read by an earlier Hand Post, which kept where mail lay and not what it was.
-    await world.handPost.context.db.query(
+    await world.handPost.parts.db.query(
       "UPDATE responses SET mail_id = NULL, address = NULL WHERE mail_id = '<first@village.example>'",
     )
     const inbox = await world.practice.store.box(office, 'INBOX')
     inbox.uidValidity += 1
-    world.handPost.context.inbox.drop((await world.call(routes.mailboxes))[0].id)
-    await world.handPost.context.inbox.readAll()
+    world.handPost.parts.inbox.drop((await world.call(routes.mailboxes))[0].id)
+    await world.handPost.parts.inbox.readAll()
     expect((await mine('no')).map((e) => e.words)).toEqual(['First.'])
     expect((await mine('yes')).map((e) => e.words)).toEqual(['Second.'])
   })

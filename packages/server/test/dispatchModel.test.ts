@@ -116,7 +116,7 @@ class Posted {
       if (line.state === 'sent') inLedger++
     }
     // The ledger has what is said to be sent, transaction for transaction.
-    const [{ n }] = await world.handPost.context.db.query<{ n: number }>(
+    const [{ n }] = await world.handPost.parts.db.query<{ n: number }>(
       'SELECT coalesce(sum(l.recipients), 0)::int AS n FROM ledger l JOIN messages m ON m.id = l.message_id WHERE m.round_id = $1',
       [this.id],
     )
@@ -141,7 +141,7 @@ class Posted {
           await world.call(routes.settleCopy, { params: { copy: copy.id }, body: { went: there } })
         }
     }
-    await world.handPost.context.dispatcher.settled()
+    await world.handPost.parts.dispatcher.settled()
   }
 }
 
@@ -154,7 +154,7 @@ const step = (words: string, run: (round: Posted) => Promise<void>): Step => ({
   check: () => true,
   run: async (_model, { round }) => {
     await run(round)
-    await world.handPost.context.dispatcher.settled()
+    await world.handPost.parts.dispatcher.settled()
     await round.check()
   },
   toString: () => words,
@@ -184,7 +184,7 @@ const steps = [
       const list = (await simpleParser(kept.raw)).headers.get('list') as { unsubscribe?: { url: string } }
       // The program has another port since it was last started; a real one has a name.
       const { pathname } = new URL(list.unsubscribe!.url)
-      const answer = await fetch(`${world.handPost.context.publicUrl}${pathname}`, { method: 'POST' })
+      const answer = await fetch(`${world.handPost.publicUrl}${pathname}`, { method: 'POST' })
       expect(answer.status).toBe(200)
       round.refused.set(kept.to, host.keptFor(kept.to).length)
     }),
@@ -194,7 +194,7 @@ const steps = [
   fc.constant(
     step('crash while letters leave', async () => {
       world.clock.move(10_000)
-      const leaving = world.handPost.context.dispatcher.wakeAll().catch(() => {})
+      const leaving = world.handPost.parts.dispatcher.wakeAll().catch(() => {})
       await new Promise((done) => setTimeout(done, 30))
       await world.crash()
       await leaving

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { z } from 'zod'
 import { examine } from '../src/enclosures/examine.ts'
 import { eachEntry } from '../src/files/zip.ts'
-import { openImap } from '../src/mailboxes/connections.ts'
+import { openImap } from '../src/mailboxes/imap.ts'
 import { tinyPdf } from './tinyPdf.ts'
 import { minute, office, peopleCsv, World } from './world.ts'
 
@@ -117,7 +117,7 @@ describe('files find their people', () => {
     expect(one).toEqual({ findings: [], left: ['wrongFile', 'doubtfulFile'] })
 
     const { writeFile } = await import('node:fs/promises')
-    await writeFile(world.handPost.context.files.path(hash), 'changed')
+    await writeFile(world.handPost.parts.files.path(hash), 'changed')
     await expect(world.call(routes.post, { params, body: { messages: 3 } })).rejects.toThrow(
       /permit-1\.pdf.*not on the disk/,
     )
@@ -263,7 +263,7 @@ describe('files made for each person', () => {
     await world.call(routes.changeRound, { params, body: { made: made(right) } })
     // Stopped half way, what was made stays made, and the next time makes the rest.
     const stop = new AbortController()
-    const ended = world.handPost.context.onEvent(({ topic }) => topic === 'progress' && stop.abort())
+    const ended = world.handPost.parts.subscribe(({ topic }) => topic === 'progress' && stop.abort())
     await expect(world.call(routes.makeFiles, { params, signal: stop.signal })).rejects.toThrow()
     ended()
     const { made: rest } = await world.call(routes.makeFiles, { params })
@@ -288,7 +288,7 @@ describe('files made for each person', () => {
     const cell = (text: string) => world.edit(round.list!.id, { do: 'cells', cells: [[many, 'c1', text]] })
     await cell('Somebody')
     let meanwhile: Promise<unknown> | null = null
-    const heard = world.handPost.context.onEvent(({ topic }) => {
+    const heard = world.handPost.parts.subscribe(({ topic }) => {
       if (topic === 'progress') meanwhile ??= cell('Somebody else')
     })
     await world.call(routes.changeRound, { params, body: { made: { ...made(right), name: 'Pass {{Berth}}' } } })

@@ -72,7 +72,7 @@ test('a name in any script arrives right in To, subject, letter, plain text, mad
   for (const name of names) expect(outcome).toContain(name)
 })
 
-test('a sign that no typeface has is a stop, named with whom it is of, and no file is made of it', async () => {
+test('a character that no typeface has is a stop, named with whom it is of, and no file is made of it', async () => {
   const round = await world.round(
     `Name,Email,Glyph\r\nAda,${address(0)},a\r\nBram,${address(1)},𓀀`,
     { subject: 'Permit', html: '<p>Dear {{Name}}: {{Glyph}}</p>' },

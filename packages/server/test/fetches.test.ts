@@ -3,15 +3,15 @@ import type { AddressInfo } from 'node:net'
 import { routes } from '@hand-post/contract'
 import pino from 'pino'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import type { Compute } from '../src/compute/compute.ts'
-import { Lost } from '../src/compute/lane.ts'
 import type { Database } from '../src/db/database.ts'
 import { Examiner } from '../src/enclosures/examiner.ts'
 import { Fetches } from '../src/responses/fetches.ts'
-import { publicAddress } from '../src/responses/publicAddress.ts'
+import { publicApp } from '../src/responses/publicAddress.ts'
 import { addFetched, responsesOfMessage } from '../src/responses/store.ts'
-import { beginExamining, forgetExamining } from '../src/rounds/store.ts'
+import { beginExamining, forgetExamining } from '../src/rounds/files.ts'
 import { signToken } from '../src/secrets.ts'
+import type { Compute } from '../src/threads/compute.ts'
+import { Lost } from '../src/threads/lane.ts'
 import { bare } from './http.ts'
 import { minute, World } from './world.ts'
 
@@ -25,9 +25,9 @@ describe('the public address while the database does not answer', () => {
   let base: string
   let fetches: Fetches
   beforeAll(async () => {
-    fetches = new Fetches({ db: never, tell: () => {}, log })
-    const parts = { db: never, clock: { now: () => 5 }, signingKey, fetches, overTls: false, tell: () => {} }
-    server = createServer(publicAddress(parts))
+    fetches = new Fetches({ db: never, publish: () => {}, log })
+    const parts = { db: never, clock: { now: () => 5 }, signingKey, fetches, overTls: false, publish: () => {} }
+    server = createServer(publicApp(parts))
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', () => done()))
     base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
   })
@@ -69,7 +69,7 @@ describe('counting', () => {
       },
     } as unknown as Database
     const told: unknown[] = []
-    const fetches = new Fetches({ db, tell: (event) => told.push(event), log })
+    const fetches = new Fetches({ db, publish: (event) => told.push(event), log })
     fetches.note('127.0.0.1', key, 'picture', 1000, 'a')
     await fetches.flush()
     fetches.note('127.0.0.1', key, 'picture', 90_000, 'b')
@@ -81,7 +81,7 @@ describe('counting', () => {
   })
   test('a client is counted so often for one thing, and so often in all; others are not touched by it', async () => {
     const kept: Map<string, { times: number }>[] = []
-    const fetches = new Fetches({ db: {} as Database, tell: () => {}, log })
+    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log })
     for (let i = 0; i < 500; i++) fetches.note('198.51.100.1', key, 'picture', i, 'x')
     for (let i = 0; i < 20_000; i++) fetches.note('198.51.100.2', key, i % 999, i, 'x')
     fetches.note('198.51.100.3', key, 'picture', 600_000, 'y')
@@ -100,7 +100,7 @@ describe('counting', () => {
       body: { messages: 1 },
     })
     await world.pass(minute)
-    const { db } = world.handPost.context
+    const { db } = world.handPost.parts
     const [message] = await db.query<{ id: number; key: string }>('SELECT id, key FROM messages')
     const one = {
       key: message.key,
@@ -134,7 +134,7 @@ describe('examining contents', () => {
     const add = (name: string, file: string) =>
       world.call(routes.addFile, { params, query: { name, role: 'own' }, file: Buffer.from(file) })
     // As the program left them when it was killed in the middle of them: once, and twice.
-    const { db } = world.handPost.context
+    const { db } = world.handPost.parts
     const [once, twice] = [await add('once.txt', 'one'), await add('twice.txt', 'two')]
     await world.call(routes.proof, { params, query: { wait: 'yes' } })
     await db.query('DELETE FROM file_facts')
@@ -142,7 +142,7 @@ describe('examining contents', () => {
     await new Promise((done) => setTimeout(done, 3000))
     await beginExamining(db, once.hash)
     for (let i = 0; i < 2; i++) await beginExamining(db, twice.hash)
-    await world.handPost.context.examiner.soon(params.round)
+    await world.handPost.parts.examiner.soon(params.round)
     const { unread, faults } = await world.call(routes.enclosures, { params })
     expect(unread).toBe(0)
     expect(faults.map((f) => f.fileId)).toContain(twice.id)
@@ -167,7 +167,7 @@ describe('examining contents', () => {
       },
     } as unknown as Compute
     const told: unknown[] = []
-    await new Examiner({ compute, clock: { now: () => 0 }, tell: (event) => told.push(event), log }).soon(7)
+    await new Examiner({ compute, publish: (event) => told.push(event), log }).soon(7)
     expect([ends, told]).toEqual([[], [{ topic: 'round', id: 7 }]])
   })
 })

@@ -1,7 +1,7 @@
 import { mailboxSettingsSchema, routes } from '@hand-post/contract'
 import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { composeRaw } from '../src/dispatch/compose.ts'
+import { composeRaw } from '../src/mailboxes/compose.ts'
 import { MoodyHost } from './moodyHost.ts'
 import { hour, minute, office, World } from './world.ts'
 

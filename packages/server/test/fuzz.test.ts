@@ -5,10 +5,11 @@ import * as XLSX from '@e965/xlsx'
 import { openApiDocument, routes } from '@hand-post/contract'
 import { unzipSync, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import type { Jobs } from '../src/compute/jobs.ts'
-import { Lane } from '../src/compute/lane.ts'
+import type { Jobs } from '../src/app/jobs.ts'
+import { threads } from '../src/app/threads.ts'
 import { type OpenDatabase, openDatabase } from '../src/db/open.ts'
 import { signToken } from '../src/secrets.ts'
+import { Lane } from '../src/threads/lane.ts'
 import { fitting, foundBefore, keepFound, mutate, odd, pick, random } from './fuzz.ts'
 import { answers, documentOf, openDocumentOf, workbookOf } from './hostile.ts'
 import { bare } from './http.ts'
@@ -241,13 +242,13 @@ beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'hand-post-fuzz-'))
   giveDatabase(folder)
   db = await openDatabase(join(folder, 'database'))
-  lane = new Lane(db, folder, {
+  lane = new Lane(db, folder, threads.entry, {
     memory: 512,
     patience: 10_000,
     forgets: true,
     restsFor: null,
     reads: true,
-    jobs: '../../test/fuzzJobs.ts' as never,
+    jobs: new URL('./fuzzJobs.ts', import.meta.url).href,
   })
 })
 afterAll(async () => {

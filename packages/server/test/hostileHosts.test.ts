@@ -3,8 +3,9 @@ import { createServer } from 'node:net'
 import { type MailboxSettings, mailboxSettingsSchema, ProblemError, routes } from '@hand-post/contract'
 import { SMTPServer } from 'smtp-server'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { openImap, SmtpLine, usingImap } from '../src/mailboxes/connections.ts'
+import { openImap, usingImap } from '../src/mailboxes/imap.ts'
 import { maskSecret } from '../src/mailboxes/mask.ts'
+import { SmtpConnection } from '../src/mailboxes/smtp.ts'
 import { heldUp } from './held.ts'
 import { minute, World } from './world.ts'
 
@@ -136,7 +137,7 @@ describe('reading hosts that do not behave', () => {
     })
     const began = Date.now()
     await expect(openImap(access(drip), 1000)).rejects.toThrow()
-    await expect(new SmtpLine({ smtp: at(drip), user: 'office', password }, 1000).open()).rejects.toThrow(
+    await expect(new SmtpConnection({ smtp: at(drip), user: 'office', password }, 1000).open()).rejects.toThrow(
       /did not answer in time/,
     )
     expect(Date.now() - began).toBeLessThan(10_000)
@@ -150,7 +151,7 @@ describe('reading hosts that do not behave', () => {
       else polite(tag, command, socket)
     })
     await world.call(routes.changeMailbox, { params, body: { ...own, imap: at(odd), password: 'practice' } })
-    await world.handPost.context.inbox.readAll()
+    await world.handPost.parts.inbox.readAll()
     expect((await world.call(routes.mailboxes))[0].readingFault).toMatch(/^Answers could not be read: /)
     await world.call(routes.changeMailbox, { params, body: { ...own, password: 'practice' } })
     await world.pass(minute)
@@ -159,7 +160,7 @@ describe('reading hosts that do not behave', () => {
 })
 
 describe('sending hosts that do not behave', () => {
-  const line = (port: number) => new SmtpLine({ smtp: at(port), user: 'office', password })
+  const line = (port: number) => new SmtpConnection({ smtp: at(port), user: 'office', password })
   test.each<[string, (socket: Socket) => void]>([
     ['an endless greeting', (socket) => void socket.write('2'.repeat(5_000_000))],
     ['a greeting of a million lines', (socket) => void socket.write('220-still greeting\r\n'.repeat(1_000_000))],
@@ -274,7 +275,7 @@ describe('hosts that give the password back', () => {
     const { steps, ok } = await world.call(routes.testMailbox, { body })
     expect(ok).toBe(false)
     const { id } = await world.call(routes.addMailbox, { body })
-    await world.handPost.context.inbox.read(id)
+    await world.handPost.parts.inbox.read(id)
     const round = await world.round(
       'Name,Email\nAda,ada@village.example\n',
       { subject: 'S', html: '<p>Hi</p>' },
@@ -283,7 +284,7 @@ describe('hosts that give the password back', () => {
     await world.call(routes.post, { params: { round: round.id }, body: { messages: 1 } })
     await world.pass(minute)
     const stored = JSON.stringify(
-      await world.handPost.context.db.query('SELECT pause_reason, reading_fault, settings FROM mailboxes'),
+      await world.handPost.parts.db.query('SELECT pause_reason, reading_fault, settings FROM mailboxes'),
     )
     const shown = JSON.stringify([
       steps,

@@ -66,7 +66,7 @@ test('those that come while others are being read, or while drafts are looked fo
   for (let i = 0; i < 12; i++) {
     await answer()
     await sleep(i * 15)
-    if (i === 5) void world.handPost.context.inbox.readAll()
+    if (i === 5) void world.handPost.parts.inbox.readAll()
   }
   expect(await until(answers)).toBeLessThan(soon)
   expect(await seen()).toBe(answers)
@@ -84,11 +84,11 @@ test('those of one mailbox while the host of another does not say a word', async
     },
   })
   // As at its start: all are looked into, the silent one first or last.
-  void world.handPost.context.inbox.readAll()
+  void world.handPost.parts.inbox.readAll()
   await sleep(300)
   expect(sockets.size).toBeGreaterThan(0)
-  world.handPost.context.inbox.drop(mailbox.id)
+  world.handPost.parts.inbox.drop(mailbox.id)
   await answer()
-  void world.handPost.context.inbox.readAll()
+  void world.handPost.parts.inbox.readAll()
   expect(await until(answers)).toBeLessThan(soon)
 })

@@ -147,7 +147,7 @@ describe('what is posted is what was seen', () => {
   test('also what is changed while it is being posted', async () => {
     const made = await draft(2)
     const { print } = await made.word()
-    const { db } = world.handPost.context
+    const { db } = world.handPost.parts
     // Between the proof and the writing of the messages somebody else's list comes in: as from another window, at the worst moment.
     const [posted] = await Promise.all([
       said(world.call(routes.post, { params: made.params, body: { messages: 2, print } })),

@@ -73,7 +73,7 @@ describe('late-comers of a posted round', () => {
     ])
       expect(await said(work)).toMatch(/^409 .*Ada has a letter of it: what was posted is frozen/)
     // Since files are people's own now, the other one lacks theirs: that is asked, and accepted too.
-    await world.handPost.context.examiner.soon(params.round)
+    await world.handPost.parts.examiner.soon(params.round)
     const open = (await late(params)).filter((f) => f.accepted === null)
     expect(open.map((f) => [f.grade, f.rowId])).toEqual([['ask', 2]])
     await world.call(routes.accept, { params, body: { keys: open.map((f) => f.key), reason: 'needs none' } })
@@ -143,7 +143,7 @@ describe('a letter that was refused or came back', () => {
       ]),
     )
     // The list handed back has the strongest that is known of each, and days that nobody can read the wrong way round.
-    const { text } = await world.handPost.context.compute.run('outcomeCsv', {
+    const { text } = await world.handPost.parts.compute.run('outcomeCsv', {
       roundId: params.round,
       now: world.clock.now(),
     })

@@ -1,10 +1,10 @@
 import { type ProblemError, routes } from '@hand-post/contract'
-import { type Block, type Inline, type Letter, parseTyped, unflowText } from '@hand-post/core'
+import { type Block, type Inline, type Letter, parseTemplate, unflowText } from '@hand-post/core'
 import fc from 'fast-check'
 import { strToU8, zipSync } from 'fflate'
 import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import { composeRaw } from '../src/dispatch/compose.ts'
+import { composeRaw } from '../src/mailboxes/compose.ts'
 import { minute, office, World } from './world.ts'
 
 let world: World
@@ -14,7 +14,7 @@ beforeAll(async () => {
 afterAll(() => world.close())
 
 const words = (typed: string): Inline[] =>
-  parseTyped(typed).map((s) => (typeof s === 'string' ? { type: 'text', text: s } : { type: 'field', attrs: s }))
+  parseTemplate(typed).map((s) => (typeof s === 'string' ? { type: 'text', text: s } : { type: 'field', attrs: s }))
 const line = (typed: string): Block => ({ type: 'paragraph', content: words(typed) })
 const letterOf = (subject: string, ...content: Block[]): Letter => ({ subject, body: { type: 'doc', content } })
 const people = [
@@ -109,7 +109,7 @@ describe('a letter with everything in it', () => {
     // An address that is taken from the mailbox again is written from no more.
     await world.call(routes.changeMailbox, { params: { mailbox: mailbox.id }, body: settings })
     const again = await world.round(people, empty)
-    await world.handPost.context.db.query('UPDATE rounds SET sender = $2 WHERE id = $1', [
+    await world.handPost.parts.db.query('UPDATE rounds SET sender = $2 WHERE id = $1', [
       again.id,
       JSON.stringify({ address: 'master@brindlequay.example', name: null, replyTo: null }),
     ])
@@ -133,7 +133,7 @@ describe('a letter with everything in it', () => {
     expect(read.html).toContain('Well done &lt;you&gt;.')
     expect(read.attachments.map((a) => a.contentType)).toEqual(['image/png'])
 
-    // RFC 5322, section 2.1.1: 998 octets at most, 78 as advised; RFC 2047, section 2: 75 signs to an encoded-word.
+    // RFC 5322, section 2.1.1: 998 octets at most, 78 as advised; RFC 2047, section 2: 75 characters to an encoded-word.
     const { header, longest } = linesOf(raw)
     expect(longest).toBeLessThanOrEqual(998)
     for (const one of header) expect(one.length).toBeLessThanOrEqual(one.includes('http') ? 200 : 78)
@@ -198,7 +198,7 @@ describe('a letter with everything in it', () => {
         const raw = await composeRaw(
           { key: 'k'.repeat(22), messageId: '<k@x.example>', contents },
           0,
-          world.handPost.context.files,
+          world.handPost.parts.files,
         )
         const { header } = linesOf(raw)
         const names = header.filter((l) => !/^\s/.test(l)).map((l) => l.slice(0, l.indexOf(':')))
@@ -405,7 +405,7 @@ describe('letters as files', () => {
     expect(JSON.stringify(letter.body).match(/"text":"[^"]*"/g)).toEqual(['"text":"seen open shown"', '"text":"after"'])
     expect(said.join()).toContain('Left out: hidden words, 3 times.')
   })
-  test('notes at the foot come without the sign that leads back; names of namespaces may be others', async () => {
+  test('notes at the foot come without the character that leads back; names of namespaces may be others', async () => {
     const notes = `<?xml version="1.0"?><w:footnotes xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:footnote w:id="2">${para(run('The note.'))}</w:footnote></w:footnotes>`
     const rels =
       '<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r2" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/footnotes" Target="footnotes.xml"/></Relationships>'

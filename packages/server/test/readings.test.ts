@@ -281,14 +281,18 @@ describe('bad input', () => {
     [
       'one huge cell',
       `Name,Email\n"${'x'.repeat(20_000_000)}",a@quay.example\n`,
-      /the cell in row 2, column 1 holds 20,000 thousand signs/,
+      /the cell in row 2, column 1 holds 20,000 thousand characters/,
     ],
     [
       'a quote that swallows the file',
       `Name,Email\n"Ada,ada@quay.example\n${`${row}\n`.repeat(9000)}`,
       /quotation mark before it is never closed/,
     ],
-    ['NULs', `Name,Email\n${`${row}\n`.repeat(100)}Bra\0m,b@quay.example\n`, /line 102 holds a sign that no text has/],
+    [
+      'NULs',
+      `Name,Email\n${`${row}\n`.repeat(100)}Bra\0m,b@quay.example\n`,
+      /line 102 holds a character that no text has/,
+    ],
     [
       'half a workbook',
       zipSync({ 'xl/workbook.xml': strToU8('<workbook/>') }).subarray(0, 60),

@@ -11,7 +11,7 @@ afterEach(() => world?.close())
 
 /** Every row of every table but those that a rehearsal is kept in, so that whatever else changes is seen. */
 async function everything(): Promise<Record<string, unknown>> {
-  const { db } = world.handPost.context
+  const { db } = world.handPost.parts
   const tables = await db.query<{ name: string }>(
     "SELECT tablename AS name FROM pg_tables WHERE schemaname = 'public' AND tablename NOT IN ('rehearsals', 'rehearsed') ORDER BY 1",
   )
@@ -171,7 +171,7 @@ test('what could not leave is said of each; a change of the round is seen; broke
 
   // What is changed while a rehearsal goes on is a change since: what was made was made of before.
   let meanwhile: Promise<unknown> | null = null
-  const ended = world.handPost.context.onEvent(({ topic }) => {
+  const ended = world.handPost.parts.subscribe(({ topic }) => {
     if (topic === 'progress')
       meanwhile ??= world.edit(round.list!.id, { do: 'cells', cells: [[1, 'c1', 'Somebody new']] })
   })
@@ -182,7 +182,7 @@ test('what could not leave is said of each; a change of the round is seen; broke
 
   // While one is under way it cannot be cleared away: what is said of it would not be there.
   let clearing: Promise<unknown> | null = null
-  const heard = world.handPost.context.onEvent(({ topic }) => {
+  const heard = world.handPost.parts.subscribe(({ topic }) => {
     if (topic === 'progress')
       clearing ??= world.call(routes.clearRehearsal, { params }).then(
         () => 'cleared',
@@ -238,7 +238,7 @@ test('what could not leave is said of each; a change of the round is seen; broke
 
   // Stopped by the writer, nothing of it is kept, and another may begin.
   const stop = new AbortController()
-  const stopped = world.handPost.context.onEvent(({ topic }) => topic === 'progress' && stop.abort())
+  const stopped = world.handPost.parts.subscribe(({ topic }) => topic === 'progress' && stop.abort())
   await expect(world.call(routes.rehearse, { params, signal: stop.signal })).rejects.toThrow()
   stopped()
   await vi.waitFor(() => expect(world.call(routes.clearRehearsal, { params })).resolves.toEqual({}), 20_000)

@@ -147,7 +147,7 @@ describe('what people type cannot leave its place', () => {
     await world.pass(minute)
     expect(JSON.stringify(await world.call(routes.inTray))).not.toContain('secret words')
     expect(
-      await world.handPost.context.db.query("SELECT 1 FROM responses WHERE details::text LIKE '%secret words%'"),
+      await world.handPost.parts.db.query("SELECT 1 FROM responses WHERE details::text LIKE '%secret words%'"),
     ).toEqual([])
   })
   test('file names are cut down to safe ones, and only pictures and PDFs are shown in the browser', async () => {

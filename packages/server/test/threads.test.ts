@@ -4,10 +4,10 @@ import { join } from 'node:path'
 import { MessageChannel, Worker } from 'node:worker_threads'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { startPractice } from '../../practice/src/index.ts'
-import type { Jobs } from '../src/compute/jobs.ts'
-import { Lane, type LaneLimits, Lost } from '../src/compute/lane.ts'
+import { threads } from '../src/app/threads.ts'
 import { type Database, databaseEnded, databaseOver, fitText, json } from '../src/db/database.ts'
 import { type OpenDatabase, openDatabase } from '../src/db/open.ts'
+import { Lane, type LaneLimits, Lost } from '../src/threads/lane.ts'
 import { endProgram, programEnv, startProgram } from './program.ts'
 import { giveDatabase } from './template.ts'
 import { office, World } from './world.ts'
@@ -32,18 +32,18 @@ describe('a computing thread', () => {
     forgets: true,
     restsFor: null,
     reads: true,
-    jobs: '../../test/badJobs.ts' as never,
+    jobs: new URL('./badJobs.ts', import.meta.url).href,
     ...more,
   })
   const lanes: Lane[] = []
   const lane = (more: Partial<LaneLimits> = {}) => {
-    const made = new Lane(db, folder, limits(more))
+    const made = new Lane(db, folder, threads.entry, limits(more))
     lanes.push(made)
     return made
   }
   afterAll(() => Promise.all(lanes.map((one) => one.close())))
   const run = (on: Lane, name: string, input: object = {}, options = {}): Promise<unknown> =>
-    on.run(name as keyof Jobs, input as never, options)
+    on.run(name, input, options)
 
   test('that needs too much memory takes its job with it, in words, and no other', async () => {
     const one = lane({ patience: 60_000 })
@@ -215,7 +215,7 @@ test('the practice mailbox ending does not end the desk, nor the reverse', async
   const world = await World.open()
   await world.practice.close()
   expect((await fetch(`${world.handPost.address}/api/health`)).status).toBe(200)
-  await world.handPost.context.inbox.readAll()
+  await world.handPost.parts.inbox.readAll()
   expect((await fetch(`${world.handPost.address}/api/mailboxes`)).status).toBe(200)
   await world.handPost.close()
   rmSync(world.folder, { recursive: true })

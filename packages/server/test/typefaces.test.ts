@@ -144,7 +144,7 @@ test('a font of the web unpacked is the one that another reader finds in it', ()
   expect(() => unpackedFont(Buffer.from('no font at all, but long enough to be looked at'))).toThrow(/not a WOFF/)
 })
 
-describe('signs and typefaces', () => {
+describe('characters and typefaces', () => {
   test.each(names)('%s can be drawn', (name) => {
     expect(signWithoutForm(name)).toBeNull()
     expect(
@@ -153,29 +153,31 @@ describe('signs and typefaces', () => {
         .join(''),
     ).not.toContain('U+')
   })
-  test('Han signs are drawn as the text’s language draws them', () => {
+  test('Han characters are drawn as the text’s language draws them', () => {
     const faces = (text: string) => new Set(runsOf([text]).runs[0].map((run) => run.face))
     expect(faces('直す人')).toEqual(new Set(['Japanese']))
     expect([...faces('金씨')].every((face) => face.startsWith('Korean'))).toBe(true)
     expect(faces('直接')).toEqual(new Set(['Chinese']))
     expect(faces('Ada Penrose')).toEqual(new Set(['Letter']))
   })
-  test('rare signs of names are found in the slices that have them', () => {
+  test('rare characters of names are found in the slices that have them', () => {
     for (const name of ['髙﨑さん', '㐂多川さん', '龘先生', '尛']) expect(signWithoutForm(name), name).toBeNull()
     expect(runsOf(['㐂さん']).runs[0].map((run) => run.face)).toEqual([expect.stringMatching(/^\w+ \d+$/), 'Japanese'])
   })
-  test('a sign is drawn in a typeface that has it in every style, for it may stand in italics', () => {
+  test('a character is drawn in a typeface that has it in every style, for it may stand in italics', () => {
     const styles = Object.values(filesOf('Letter')).map((file) => fontkit.create(fontOf(file)) as fontkit.Font)
     const [regular, ...others] = styles.map((font) => new Set(font.characterSet))
     const uneven = [...regular].filter(
-      (sign) => sign < 0xe000 && !/\s/.test(String.fromCodePoint(sign)) && others.some((has) => !has.has(sign)),
+      (character) =>
+        character < 0xe000 && !/\s/.test(String.fromCodePoint(character)) && others.some((has) => !has.has(character)),
     )
     expect(uneven.length).toBeGreaterThan(0)
-    for (const sign of uneven)
-      for (const run of runsOf([`x${String.fromCodePoint(sign)}x`]).runs[0])
-        if (run.text.includes(String.fromCodePoint(sign))) expect(run.face, sign.toString(16)).not.toBe('Letter')
+    for (const character of uneven)
+      for (const run of runsOf([`x${String.fromCodePoint(character)}x`]).runs[0])
+        if (run.text.includes(String.fromCodePoint(character)))
+          expect(run.face, character.toString(16)).not.toBe('Letter')
   })
-  test('a sign that no typeface has is found and named, and written by its number', () => {
+  test('a character that no typeface has is found and named, and written by its number', () => {
     expect(signWithoutForm('Ada 𓀀')).toBe('𓀀')
     expect(signName('𓀀')).toBe('“𓀀” (U+13000)')
     expect(

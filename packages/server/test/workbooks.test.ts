@@ -25,7 +25,7 @@ interface Spoken {
   longDay: string
   percent: [code: string, write: (n: string) => string]
 }
-const behind = (sign: string) => (figures: string) => `${figures} ${sign}`
+const behind = (character: string) => (figures: string) => `${figures} ${character}`
 const spoken: Spoken[] = [
   {
     language: 'en-GB',

@@ -52,7 +52,7 @@ export class World {
       log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
     })
     const world = new World(folder, clock, mailbox, handPost)
-    await handPost.context.inbox.readAll()
+    await handPost.parts.inbox.readAll()
     return world
   }
 
@@ -71,7 +71,7 @@ export class World {
    * nothing more is written; then starts it again on the same folder.
    */
   async crash(): Promise<void> {
-    await this.handPost.context.db.thread.terminate()
+    await this.handPost.parts.db.thread.terminate()
     await this.handPost.close().catch(() => {})
     rmSync(join(this.folder, 'data', 'in-use.json'), { force: true })
     this.handPost = await startHandPost({
@@ -92,10 +92,10 @@ export class World {
   async pass(ms: number, steps = 1): Promise<void> {
     for (let i = 0; i < steps; i++) {
       this.clock.move(Math.round(ms / steps))
-      await this.handPost.context.dispatcher.wakeAll()
-      await this.handPost.context.dispatcher.settled()
+      await this.handPost.parts.dispatcher.wakeAll()
+      await this.handPost.parts.dispatcher.settled()
       await this.practice.correspondents.doDue()
-      await this.handPost.context.inbox.readAll()
+      await this.handPost.parts.inbox.readAll()
     }
   }
 

@@ -6,21 +6,21 @@ import { createBrowserRouter, Outlet, RouterProvider } from 'react-router'
 import { Toaster } from 'sonner'
 import { listen, queries, useHealth, useMailboxes } from './api.ts'
 import { Desk } from './desk/Desk.tsx'
+import { Rounds } from './desk/Rounds.tsx'
 import { SignIn } from './desk/SignIn.tsx'
-import { Rounds } from './rounds/Rounds.tsx'
+import { TopLine } from './desk/TopLine.tsx'
 import { Empty, Waiting } from './shared/parts.tsx'
 import { addScripts } from './shared/scripts.ts'
-import { TopLine } from './shared/TopLine.tsx'
 
-const RoundScreen = lazy(() => import('./rounds/RoundScreen.tsx'))
-const RehearsalScreen = lazy(() => import('./proof/RehearsalScreen.tsx'))
+const RoundScreen = lazy(() => import('./desk/RoundScreen.tsx'))
+const RehearsalScreen = lazy(() => import('./rehearsal/RehearsalScreen.tsx'))
 const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
 const InTray = lazy(() => import('./responses/InTray.tsx'))
 // Fetched when it is first asked for, like every screen but the desk.
-const Palette = lazy(() => import('./shared/Palette.tsx'))
+const Palette = lazy(() => import('./desk/Palette.tsx'))
 const PeopleScreen = lazy(() => import('./people/PeopleScreen.tsx'))
 const ListScreen = lazy(() => import('./people/ListScreen.tsx'))
-const PersonScreen = lazy(() => import('./people/PersonScreen.tsx'))
+const PersonScreen = lazy(() => import('./responses/PersonScreen.tsx'))
 const LettersScreen = lazy(() => import('./letter/LettersScreen.tsx'))
 const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
 

@@ -1,7 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import type { Column, Row } from '../people/table.ts'
-import { beliesContent, faultOf } from './fileFacts.ts'
+import type { Row } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import { extensionMismatch, faultOf } from './fileFacts.ts'
 import { encloser, noMatching, type RoundFile } from './match.ts'
 import { compileName, namesInCell, nearFiles, safeFolder, safeName, swapNameInCell } from './names.ts'
 import { proposeOwners, proposePattern } from './propose.ts'
@@ -34,15 +35,15 @@ const file = (id: number, name: string, more: Partial<RoundFile> = {}): RoundFil
 })
 
 describe('names', () => {
-  test('near ones differ in capitals, spaces, accents, ending or one sign, and it is said in which', () => {
+  test('near ones differ in capitals, spaces, accents, ending or one character, and it is said in which', () => {
     const near = nearFiles(['Permit Zoë 12.pdf', 'chart.png', 'a-b.pdf', 'summery.pdf'].map((name, i) => file(i, name)))
     const why = (wanted: string) => near(wanted)?.why ?? null
     expect(why('PERMIT ZOË 12.PDF')).toBe('it differs in capitals only')
     expect(why('permit_zoë-12.pdf')).toBe('it differs in spaces or hyphens only')
     expect(why('permit zoe 12.pdf')).toBe('it differs in accents only')
     expect(why('chart.pdf')).toBe('its ending is .png')
-    expect(why('summary.pdf')).toBe('it differs in one sign')
-    expect(why('sumemry.pdf')).toBe('it differs in one sign')
+    expect(why('summary.pdf')).toBe('it differs in one character')
+    expect(why('sumemry.pdf')).toBe('it differs in one character')
     // Another figure is another file.
     expect(why('Permit Zoë 13.pdf')).toBe(null)
     expect(why('harbour.pdf')).toBe(null)
@@ -79,7 +80,7 @@ describe('names', () => {
       }),
     )
   })
-  test('are safe whatever is given: no folders, no signs that control or turn, no device, not too long', () => {
+  test('are safe whatever is given: no folders, no characters that control or turn, no device, not too long', () => {
     fc.assert(
       fc.property(
         fc.oneof(fc.string({ unit: 'binary', maxLength: 400 }), fc.constantFrom('../x', 'a/../../b.pdf')),
@@ -181,7 +182,7 @@ describe('files and their people', () => {
 describe('telling values', () => {
   const index = tellingIndex(people, columns, ['c0', 'c1'], new Set())
   const says = (text: string, owner: number) => judge(index.saidIn(text), [owner]).says
-  test('are found without regard to capitals, accents, signs and line ends; the longest counts', () => {
+  test('are found without regard to capitals, accents, characters and line ends; the longest counts', () => {
     expect(wordsIn('Łódź, ZOË\nBQ-2041')).toEqual(['lodz', 'zoe', 'bq', '2041'])
     expect([...index.saidIn('LUCJA\nWADHAM').keys()]).toEqual([3])
     expect([...index.saidIn('the Halcyon II lies there').keys()]).toEqual([2])
@@ -209,7 +210,7 @@ test('an ending that belies its content is told, one that may be right is not', 
     ['a.png.txt', 'png', true],
     ['README', 'pdf', false],
   ]
-  for (const [name, kind, belies] of cases) expect([name, beliesContent(name, kind)]).toEqual([name, belies])
+  for (const [name, kind, belies] of cases) expect([name, extensionMismatch(name, kind)]).toEqual([name, belies])
   expect(faultOf({ name: 'x.pdf.exe', size: 1 }, undefined)?.fault).toBe('executable')
   expect(faultOf({ name: 'x.exe', size: 0 }, undefined)?.fault).toBe('empty')
 })

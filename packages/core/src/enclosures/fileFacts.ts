@@ -51,7 +51,7 @@ const tellable = new Set(
  * Whether a name's ending belies the content.
  * @param kind the ending that the content itself asks for, or null when it tells nothing.
  */
-export function beliesContent(name: string, kind: string | null): boolean {
+export function extensionMismatch(name: string, kind: string | null): boolean {
   const ending = plainEnding(name)
   if (!name.includes('.') || ending === kind) return false
   if (kind === null) return tellable.has(ending)
@@ -70,7 +70,7 @@ export function faultOf(
   if (facts?.fault) return { fault: facts.fault, detail: facts.detail }
   if (runsByName(name)) return { fault: 'executable', detail: '' }
   if (macrosByName(name)) return { fault: 'macros', detail: '' }
-  if (facts && beliesContent(name, facts.kind))
+  if (facts && extensionMismatch(name, facts.kind))
     return {
       fault: 'wrongEnding',
       detail: facts.kind === null ? 'its content is something else' : `its content is ${facts.kind.toUpperCase()}`,

@@ -1,4 +1,5 @@
-import { type Column, type Row, shown } from '../people/table.ts'
+import { type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import { baseName, compileName, endingOf, exactKey, type Near, namesInCell, nearFiles, safeName } from './names.ts'
 
 /** A file of the round, known by its name as it was given. */

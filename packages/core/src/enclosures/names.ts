@@ -1,9 +1,10 @@
-import { parseTyped } from '../letter/field.ts'
+import { parseTemplate } from '../letter/field.ts'
 import { cellWriter } from '../letter/format.ts'
 import { slips } from '../letter/marks.ts'
+import type { Row } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import { inCase } from '../people/recipes.ts'
-import type { Column, Row } from '../people/table.ts'
 
 /** The names a cell gives: several are parted by semicolon, line break or bar. Folders in front of them stay. */
 export function namesInCell(text: string): string[] {
@@ -43,7 +44,7 @@ const deviceName = /^(con|prn|aux|nul|com\d|lpt\d)(?=\.|$)/i
 
 /**
  * A file's name reduced to a safe base name: no folders, no control signs, no direction overrides, no name of a device, at most
- * 200 signs with the ending kept.
+ * 200 characters with the ending kept.
  */
 export function safeName(name: string): string {
   const whole = name.normalize('NFC')
@@ -79,7 +80,7 @@ export function compileName(
   const unknown: string[] = []
   const columnIds: string[] = []
   const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
-  const parts = parseTyped(pattern.trim()).map((segment) => {
+  const parts = parseTemplate(pattern.trim()).map((segment) => {
     if (typeof segment === 'string') return segment
     const column = columns.find((c) => c.name === segment.column) ?? folded.get(segment.column.trim().toLowerCase())
     if (!column) {
@@ -128,10 +129,10 @@ function differ(wanted: string, there: string): [number, string] {
   if (withoutSpaces(wanted) === withoutSpaces(there)) return [0, 'it differs in spaces or hyphens only']
   if (withoutAccents(wanted) === withoutAccents(there)) return [0, 'it differs in accents only']
   if (loosest(wanted) === loosest(there)) return [1, `its ending is ${endingOf(there) || 'missing'}`]
-  return [2, 'it differs in one sign']
+  return [2, 'it differs in one character']
 }
 
-/** A word and all that become of it when one sign is left out: two words one slip apart share one of these. */
+/** A word and all that become of it when one character is left out: two words one slip apart share one of these. */
 function* leavingOut(word: string): Generator<string> {
   yield word
   for (let i = 0; i < word.length; i++) yield word.slice(0, i) + word.slice(i + 1)
@@ -163,7 +164,7 @@ export function nearFiles<T extends { name: string }>(files: T[]): (wanted: stri
       .map((file) => ({ file, difference: differ(wanted, file.name) }))
     const nearest = Math.min(...found.map(({ difference }) => difference[0]))
     const [best, ...others] = found.filter(({ difference }) => difference[0] === nearest)
-    // In numbers a slip of one sign is another number: permit 2041 is not permit 2044.
+    // In numbers a slip of one character is another number: permit 2041 is not permit 2044.
     if (
       !best ||
       others.length > 0 ||

@@ -1,5 +1,6 @@
-import { plainField, printField } from '../letter/field.ts'
-import { type Column, type Row, shown } from '../people/table.ts'
+import { plainField, serializeField } from '../letter/field.ts'
+import { type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import type { RoundFile } from './match.ts'
 import { endingOf } from './names.ts'
 import type { TellingIndex } from './tellingValues.ts'
@@ -12,7 +13,7 @@ export interface ProposedPattern {
 }
 
 /** How many pieces of a name are looked up together: "Ada van der Berg - A 12". */
-const mostPieces = 8
+const maxPieces = 8
 
 /**
  * The pattern with fields that accounts for the most files: in the name of each file the cells of one person are found, and
@@ -62,7 +63,7 @@ export function proposePattern(files: RoundFile[], people: Row[], columns: Colum
 /** The runs of neighbouring pieces of a name, as they stand in it. */
 function piecesOf(stem: string): string[] {
   const places = [...stem.matchAll(/[\p{L}\p{N}]+/gu)].map((m) => ({ from: m.index, to: m.index + m[0].length }))
-  return places.flatMap((first, i) => places.slice(i, i + mostPieces).map((last) => stem.slice(first.from, last.to)))
+  return places.flatMap((first, i) => places.slice(i, i + maxPieces).map((last) => stem.slice(first.from, last.to)))
 }
 
 /** A name with the cells of a row, the longest first, put back as fields. */
@@ -81,7 +82,7 @@ function templateOf(stem: string, row: Row, columns: Column[]): { template: stri
       return [part.slice(0, at), column, part.slice(at + value.length)]
     })
   return {
-    template: parts.map((part) => (typeof part === 'string' ? part : printField(plainField(part.name)))).join(''),
+    template: parts.map((part) => (typeof part === 'string' ? part : serializeField(plainField(part.name)))).join(''),
     fields: parts.filter((part) => typeof part !== 'string').length,
   }
 }

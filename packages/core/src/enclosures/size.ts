@@ -18,7 +18,7 @@ export function messageSize(html: string, text: string, fileSizes: number[]): nu
     for (let i = 0; i < s.length; i++) size += s.charCodeAt(i) < 0x80 ? 1 : 6
     return size
   }
-  // Quoted-printable writes a sign beyond ASCII as up to three octets for each of its bytes, and folds at 76.
+  // Quoted-printable writes a character beyond ASCII as up to three octets for each of its bytes, and folds at 76.
   const quoted = (size: number) => Math.ceil(size * 1.06) + headersOfPart
   return (
     headersOfMessage +

@@ -1,5 +1,8 @@
+import { type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import { kinds } from '../people/kinds.ts'
+import { personName } from '../people/names.ts'
 import { looksLikeName } from '../people/reading.ts'
-import { type Column, personName, type Row, shown } from '../people/table.ts'
 
 /**
  * A value by which somebody is told from others: few others share it. Strong ones are names in full, addresses and numbers; weak
@@ -24,7 +27,7 @@ export interface Said {
 // Letters whose strokes are no accents to Unicode, as they are written where they cannot be.
 const strokes: Record<string, string> = { ł: 'l', ø: 'o', đ: 'd', ß: 'ss', æ: 'ae', œ: 'oe', ı: 'i', þ: 'th', ð: 'd' }
 
-/** The words of a text as they are compared: in small letters, without accents, without the signs between them. */
+/** The words of a text as they are compared: in small letters, without accents, without the characters between them. */
 export function wordsIn(text: string): string[] {
   const small = text.normalize('NFKD').toLowerCase()
   return (small.replace(/\p{M}+/gu, '').match(/[\p{L}\p{N}]+/gu) ?? []).map((word) =>
@@ -34,8 +37,6 @@ export function wordsIn(text: string): string[] {
 
 /** How many people may share a value that still tells who is meant: a couple, not a group. */
 const fewPeople = 2
-// Kinds whose values are shared by chance: two people may owe the same fee.
-const chance = new Set<Column['kind']>(['amount', 'date', 'dateTime', 'time', 'duration', 'yesNo', 'files'])
 
 /** What kind of telling value the words of a cell are; null when they tell nothing. */
 function strengthOf(words: string[], column: Column): 'strong' | 'weak' | null {
@@ -89,7 +90,7 @@ export function tellingIndex(
       put([name[name.length - 1], ...name.slice(0, -1)], true, text, heading, row.id)
     }
     for (const column of columns) {
-      if (chance.has(column.kind) || without.has(column.id)) continue
+      if (!kinds[column.kind].tellsApart || without.has(column.id)) continue
       const text = shown(row.cells[column.id]).trim()
       if (text === '' || text.length > 120) continue
       const words = wordsIn(text)

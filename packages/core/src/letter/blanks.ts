@@ -16,9 +16,9 @@ export interface Piece {
   field: boolean
 }
 
-/** One sign of a line; only fixed ones are ever taken away. */
-interface Sign {
-  sign: string
+/** One character of a line; only fixed ones are ever taken away. */
+interface Character {
+  character: string
   piece: number
   fixed: boolean
   gone: boolean
@@ -32,62 +32,62 @@ interface Sign {
  *   line goes.
  */
 export function closeUp(pieces: Piece[]): string[] | null {
-  const signs = pieces.flatMap(({ text, field }, piece): Sign[] =>
+  const characters = pieces.flatMap(({ text, field }, piece): Character[] =>
     field && text === ''
-      ? [{ sign: '', piece, fixed: false, gone: false, hole: true }]
-      : [...text].map((sign) => ({ sign, piece, fixed: !field, gone: false, hole: false })),
+      ? [{ character: '', piece, fixed: false, gone: false, hole: true }]
+      : [...text].map((character) => ({ character, piece, fixed: !field, gone: false, hole: false })),
   )
-  if (!signs.some((s) => s.hole)) return pieces.map((p) => p.text)
-  dropLines(signs)
-  signs.forEach((s, at) => {
-    if (s.hole && !s.gone) closeHole(signs, at)
+  if (!characters.some((s) => s.hole)) return pieces.map((p) => p.text)
+  dropLines(characters)
+  characters.forEach((s, at) => {
+    if (s.hole && !s.gone) closeHole(characters, at)
   })
-  const kept = signs.filter((s) => !s.gone)
-  if (kept.every((s) => s.fixed || s.hole) && sayingNothing.test(kept.map((s) => s.sign).join(''))) return null
+  const kept = characters.filter((s) => !s.gone)
+  if (kept.every((s) => s.fixed || s.hole) && sayingNothing.test(kept.map((s) => s.character).join(''))) return null
   const texts = pieces.map(() => '')
-  for (const { sign, piece } of kept) texts[piece] += sign
+  for (const { character, piece } of kept) texts[piece] += character
   return texts
 }
 
-const isBreak = (s: Sign) => s.fixed && s.sign === '\n'
+const isBreak = (s: Character) => s.fixed && s.character === '\n'
 
 /** Lines between hard breaks that hold a blank field and else nothing that says anything go, with one break beside them. */
-function dropLines(signs: Sign[]): void {
+function dropLines(characters: Character[]): void {
   let from = 0
-  for (let at = 0; at <= signs.length; at++) {
-    if (at < signs.length && !isBreak(signs[at])) continue
-    const line = signs.slice(from, at)
-    const says = line.some((s) => !s.hole && !s.fixed) || !sayingNothing.test(line.map((s) => s.sign).join(''))
+  for (let at = 0; at <= characters.length; at++) {
+    if (at < characters.length && !isBreak(characters[at])) continue
+    const line = characters.slice(from, at)
+    const says = line.some((s) => !s.hole && !s.fixed) || !sayingNothing.test(line.map((s) => s.character).join(''))
     if (line.some((s) => s.hole) && !says) {
       for (const s of line) s.gone = true
-      const before = signs.slice(0, from).findLast((s) => !s.gone)
-      if (at < signs.length) signs[at].gone = true
+      const before = characters.slice(0, from).findLast((s) => !s.gone)
+      if (at < characters.length) characters[at].gone = true
       else if (before && isBreak(before)) before.gone = true
     }
     from = at + 1
   }
 }
 
-/** The nearest sign that still stands, to one side; null at the line's end. Other blank fields are passed over. */
-function next(signs: Sign[], at: number, step: 1 | -1): number | null {
+/** The nearest character that still stands, to one side; null at the line's end. Other blank fields are passed over. */
+function next(characters: Character[], at: number, step: 1 | -1): number | null {
   let i = at + step
-  while (i >= 0 && i < signs.length && (signs[i].gone || signs[i].hole)) i += step
-  return i < 0 || i >= signs.length || isBreak(signs[i]) ? null : i
+  while (i >= 0 && i < characters.length && (characters[i].gone || characters[i].hole)) i += step
+  return i < 0 || i >= characters.length || isBreak(characters[i]) ? null : i
 }
 
-function closeHole(signs: Sign[], at: number): void {
+function closeHole(characters: Character[], at: number): void {
   const beside = (from: number, step: 1 | -1) => {
-    const i = next(signs, from, step)
-    return i === null ? null : { i, sign: signs[i].sign, fixed: signs[i].fixed }
+    const i = next(characters, from, step)
+    return i === null ? null : { i, character: characters[i].character, fixed: characters[i].fixed }
   }
-  const isFixed = (s: ReturnType<typeof beside>, pattern: RegExp) => s?.fixed === true && pattern.test(s.sign)
+  const isFixed = (s: ReturnType<typeof beside>, pattern: RegExp) => s?.fixed === true && pattern.test(s.character)
   const drop = (s: ReturnType<typeof beside>) => {
-    if (s) signs[s.i].gone = true
+    if (s) characters[s.i].gone = true
   }
   // Brackets and quotation marks around nothing go.
   for (;;) {
     const [left, right] = [beside(at, -1), beside(at, 1)]
-    if (!left?.fixed || !right?.fixed || pairs[left.sign] !== right.sign) break
+    if (!left?.fixed || !right?.fixed || pairs[left.character] !== right.character) break
     drop(left)
     drop(right)
   }
@@ -95,7 +95,7 @@ function closeHole(signs: Sign[], at: number): void {
   const dropSpaces = (step: 1 | -1) => {
     for (let s = beside(at, step); isFixed(s, /\s/); s = beside(at, step)) drop(s)
   }
-  /** The first sign on a side that is no space. */
+  /** The first character on a side that is no space. */
   const past = (step: 1 | -1) => {
     let s = beside(at, step)
     while (s && isFixed(s, /\s/)) s = beside(s.i, step)
@@ -115,9 +115,9 @@ function closeHole(signs: Sign[], at: number): void {
     dropSpaces(1)
     dropSpaces(-1)
   } else if (right === null || isFixed(right, stop) || parts(right, 1) || isFixed(right, /[)\]”’»]/)) {
-    // Before a stop, a comma, a closing mark or the line's end: no space, and not two signs that part.
+    // Before a stop, a comma, a closing mark or the line's end: no space, and not two characters that part.
     const close = right === null || isFixed(right, /[)\]”’»]/) || isFixed(right, stop) || isFixed(right, separator)
-    if (parts(left, -1) && !(left.sign === ':' && right === null)) {
+    if (parts(left, -1) && !(left.character === ':' && right === null)) {
       dropSpaces(-1)
       drop(left)
       dropSpaces(-1)

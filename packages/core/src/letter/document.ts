@@ -1,5 +1,5 @@
 import { isRule, type Selection } from '../people/rules.ts'
-import { type Field, parseTyped, plainField, printTyped } from './field.ts'
+import { type Field, parseTemplate, plainField, serializeTemplate } from './field.ts'
 
 /** How a run of text is marked. The address of a link may hold typed fields. */
 export type Mark =
@@ -103,7 +103,7 @@ export function eachLine(blocks: Block[], visit: (line: Inline[], block: LineBlo
 }
 
 const fieldsIn = (typed: string | null | undefined) =>
-  parseTyped(typed ?? '').filter((s): s is Field => typeof s !== 'string')
+  parseTemplate(typed ?? '').filter((s): s is Field => typeof s !== 'string')
 
 /** Every field of a letter, in reading order, with where it stands. */
 export function fieldsOf(letter: Letter): { field: Field; place: 'subject' | 'body' }[] {
@@ -144,8 +144,8 @@ export function changeLines(body: LetterDocument, change: (line: Inline[]) => In
 }
 
 /** Typed text with every field changed by `change`. */
-export function changeTyped(typed: string, change: (field: Field) => Field): string {
-  return printTyped(parseTyped(typed).map((s) => (typeof s === 'string' ? s : change(s))))
+export function changeTemplate(typed: string, change: (field: Field) => Field): string {
+  return serializeTemplate(parseTemplate(typed).map((s) => (typeof s === 'string' ? s : change(s))))
 }
 
 const renameInRules = (selection: Selection, named: (column: string) => string): Selection => ({
@@ -160,7 +160,9 @@ export function changeFields(letter: Letter, change: (field: Field) => Field): L
   const named = (column: string) => change(plainField(column)).column
   const inLine = (inline: Inline): Inline => {
     const marks = inline.marks?.map((mark) =>
-      mark.type === 'link' ? { ...mark, attrs: { ...mark.attrs, href: changeTyped(mark.attrs.href, change) } } : mark,
+      mark.type === 'link'
+        ? { ...mark, attrs: { ...mark.attrs, href: changeTemplate(mark.attrs.href, change) } }
+        : mark,
     )
     const marked = marks ? { ...inline, marks } : inline
     return marked.type === 'field' ? { ...marked, attrs: change(marked.attrs) } : marked
@@ -172,15 +174,15 @@ export function changeFields(letter: Letter, change: (field: Field) => Field): L
         attrs: { columns: part.attrs.columns.map(named), totals: (part.attrs.totals ?? []).map(named) },
       }
     if (part.type === 'image' && part.attrs.alt)
-      return { ...part, attrs: { ...part.attrs, alt: changeTyped(part.attrs.alt, change) } }
+      return { ...part, attrs: { ...part.attrs, alt: changeTemplate(part.attrs.alt, change) } }
     if (part.type === 'passage')
       return { ...part, attrs: { ...part.attrs, selection: renameInRules(part.attrs.selection, named) } }
     if (!isLine(part)) return part
     const line = part.content ? { ...part, content: part.content.map(inLine) } : part
-    return line.type === 'button' ? { ...line, attrs: { href: changeTyped(line.attrs.href, change) } } : line
+    return line.type === 'button' ? { ...line, attrs: { href: changeTemplate(line.attrs.href, change) } } : line
   })
-  const firstLine = letter.firstLine && { firstLine: changeTyped(letter.firstLine, change) }
-  return { ...letter, subject: changeTyped(letter.subject, change), ...firstLine, body }
+  const firstLine = letter.firstLine && { firstLine: changeTemplate(letter.firstLine, change) }
+  return { ...letter, subject: changeTemplate(letter.subject, change), ...firstLine, body }
 }
 
 /** The pictures of a letter, in order, each once. */

@@ -1,10 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import type { Row } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import type { Selection } from '../people/rules.ts'
-import type { Column, Row } from '../people/table.ts'
 import { closeUp } from './blanks.ts'
 import { type Block, changeFields, type Inline, type Letter, picturesOf } from './document.ts'
-import { parseTyped } from './field.ts'
+import { parseTemplate } from './field.ts'
 import { flowText, unflowText } from './flow.ts'
 import { readHtml, readPlainText } from './html.ts'
 import { slips } from './marks.ts'
@@ -20,7 +21,7 @@ const row = (...cells: string[]): Row => ({
   cells: Object.fromEntries(cells.flatMap((cell, i) => (cell === '' ? [] : [[`c${i + 1}`, cell]]))),
 })
 const words = (typed: string): Inline[] =>
-  parseTyped(typed).map((s) => (typeof s === 'string' ? { type: 'text', text: s } : { type: 'field', attrs: s }))
+  parseTemplate(typed).map((s) => (typeof s === 'string' ? { type: 'text', text: s } : { type: 'field', attrs: s }))
 const line = (typed: string): Block => ({ type: 'paragraph', content: words(typed) })
 const body = (...content: Block[]): Letter => ({ subject: '', body: { type: 'doc', content } })
 const merged = (letter: Letter, cells: string[] = [], options: MergeOptions = {}, note = '') =>
@@ -46,9 +47,9 @@ describe('a line closes up around what is blank', () => {
     ['Boat: {{A}}', [''], 'Boat:'],
     ['a{{A}}b', [''], 'ab'],
     ['{{A}} / {{B}} / {{C}}', ['', 'y', ''], 'y'],
-  ])('%s with %j', (typed, cells, text) => {
-    expect(merged(body(line(typed)), cells).text).toBe(`${text}\n`)
-    expect(merged({ ...body(), subject: typed }, cells).subject).toBe(text)
+  ])('%s with %j', (template, cells, text) => {
+    expect(merged(body(line(template)), cells).text).toBe(`${text}\n`)
+    expect(merged({ ...body(), subject: template }, cells).subject).toBe(text)
   })
   test('lines of an address that are blank go, and so does a paragraph that says nothing', () => {
     const lines: Block = {
@@ -67,7 +68,7 @@ describe('a line closes up around what is blank', () => {
     expect(merged(body(line('one'), { type: 'paragraph' }, line('two'))).text).toBe('one\n\n\n\ntwo\n')
     expect(merged(body(line('one'), { type: 'paragraph' }, { type: 'paragraph' })).html).not.toContain('&nbsp;')
   })
-  test('only fixed signs are ever taken, and nothing where nothing is blank', () => {
+  test('only fixed characters are ever taken, and nothing where nothing is blank', () => {
     const piece = fc.record({
       text: fc.string({ unit: fc.constantFrom('a', ' ', ',', '.', '(', ')', '-', '“', '”', '\n'), maxLength: 5 }),
       field: fc.boolean(),
@@ -131,7 +132,10 @@ describe('blocks of the letter', () => {
     expect(merged(letter).text).toBe('before\n\nafter\n')
   })
   test('signature, rule, band, button, columns and tables as html and as text', () => {
-    const cell = (typed: string, type: 'tableCell' | 'tableHeader' = 'tableCell') => ({ type, content: [line(typed)] })
+    const cell = (template: string, type: 'tableCell' | 'tableHeader' = 'tableCell') => ({
+      type,
+      content: [line(template)],
+    })
     const letter = body(
       { type: 'band', attrs: { color: '#0b5a5e' }, content: words('For {{A}}') },
       {
@@ -242,7 +246,7 @@ describe('plain text is flowed', () => {
       maxLength: 5,
     })
     .map((lines) => lines.map((l) => (l === '-- ' ? l : l.replace(/ +$/, ''))).join('\n'))
-  test('and read back it is the same; lines keep to 78 signs wherever there is a space', () => {
+  test('and read back it is the same; lines keep to 78 characters wherever there is a space', () => {
     fc.assert(
       fc.property(text, (plain) => {
         const flowed = flowText(plain)
@@ -327,12 +331,12 @@ describe('letters read from elsewhere', () => {
     expect(removed).toEqual([
       'Left out: the alignment of a paragraph, 2 times.',
       'Left out: the line through words that were struck out (the words stand).',
-      'Left out: that signs were raised or lowered (they stand in the line).',
+      'Left out: that characters were raised or lowered (they stand in the line).',
     ])
   })
   test('what a word processor copies comes out as structure', () => {
-    const item = (sign: string, text: string) =>
-      `<p class=x style='margin-left:36.0pt;mso-list:l0 level1 lfo1'><![if !supportLists]><span style='font-family:Symbol'><span style='mso-list:Ignore'>${sign}<span style='font:7.0pt "Times New Roman"'>&nbsp;&nbsp; </span></span></span><![endif]>${text}<o:p></o:p></p>`
+    const item = (character: string, text: string) =>
+      `<p class=x style='margin-left:36.0pt;mso-list:l0 level1 lfo1'><![if !supportLists]><span style='font-family:Symbol'><span style='mso-list:Ignore'>${character}<span style='font:7.0pt "Times New Roman"'>&nbsp;&nbsp; </span></span></span><![endif]>${text}<o:p></o:p></p>`
     expect(plain(`<style>p{x}</style>${item('·', 'one')}${item('·', 'two')}<p>then</p>${item('1.', 'first')}`)).toBe(
       '- one\n- two\n\nthen\n\n1. first\n',
     )

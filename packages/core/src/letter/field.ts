@@ -28,8 +28,8 @@ export type Segment = string | Field
 const needsQuotes = /[,"“”{}\\]|^\s|\s$|^$/
 const quote = (text: string) => `"${text.replace(/["“”\\]/g, '\\$&')}"`
 
-/** Writes a field in its typed form: `{{Boat, or "your boat", in capitals}}`, `{{Due date, as "d MMMM yyyy"}}`. The inverse of {@link parseTyped}. */
-export function printField(field: Field): string {
+/** Writes a field in its typed form: `{{Boat, or "your boat", in capitals}}`, `{{Due date, as "d MMMM yyyy"}}`. The inverse of {@link parseTemplate}. */
+export function serializeField(field: Field): string {
   const name = needsQuotes.test(field.column) ? quote(field.column) : field.column
   const standIn = field.standIn === null ? '' : `, or ${quote(field.standIn)}`
   const format = field.format === null ? '' : `, as ${quote(field.format)}`
@@ -38,8 +38,8 @@ export function printField(field: Field): string {
 }
 
 /** Writes segments as text with typed fields. */
-export function printTyped(segments: Segment[]): string {
-  return segments.map((s) => (typeof s === 'string' ? s : printField(s))).join('')
+export function serializeTemplate(segments: Segment[]): string {
+  return segments.map((s) => (typeof s === 'string' ? s : serializeField(s))).join('')
 }
 
 // People's typing programs turn quotes round; both forms are taken.
@@ -92,7 +92,7 @@ function readField(text: string, start: number): { field: Field; end: number } |
  * Splits text into plain runs and typed fields. Braces that do not make a field stay as they are: they are shown for
  * what they are, and the proof finds them as drafting marks.
  */
-export function parseTyped(text: string): Segment[] {
+export function parseTemplate(text: string): Segment[] {
   const segments: Segment[] = []
   let plain = ''
   let at = 0
@@ -121,7 +121,7 @@ export function parseTyped(text: string): Segment[] {
 
 /** What of a typed text is meant as a field and is none, such as `{{Pup`; null when there is nothing of that kind. */
 export function looseBraces(text: string): string | null {
-  for (const segment of parseTyped(text)) {
+  for (const segment of parseTemplate(text)) {
     const found = typeof segment === 'string' ? /\{\{[^{}]{0,60}|[^{}]{0,60}\}\}/.exec(segment) : null
     if (found) return found[0].trim()
   }

@@ -1,6 +1,6 @@
 import { withoutEnd } from '../people/plainText.ts'
 
-/** The most signs of a line, as RFC 3676, section 4.2, and RFC 5322, section 2.1.1, advise. */
+/** The most characters of a line, as RFC 3676, section 4.2, and RFC 5322, section 2.1.1, advise. */
 const lineLength = 76
 
 /**

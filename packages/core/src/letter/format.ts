@@ -1,7 +1,8 @@
 import { format as formatDate, parseISO } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
-import { type Cell, type CellValue, type Column, shown } from '../people/table.ts'
-import { typed } from '../people/value.ts'
+import { type Cell, type CellValue, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import { isDay, isFigure, type Kind, kinds, parsedValue } from '../people/kinds.ts'
 
 /** A number pattern of UTS #35, part 3: what stands before and after, grouping, and how many decimals at least and at most. */
 const numberPattern = /^(?<before>[^#0.,]*)(?<whole>[#0,]*0)(?:\.(?<decimals>0*#*))?(?<after>[^#0.,]*)$/
@@ -43,16 +44,11 @@ export function dateFormat(pattern: string): ((value: string) => string) | null 
  */
 export function cellWriter(column: Column, format: string | null): (cell: Cell | undefined) => string {
   if (format === null) return (cell) => shown(cell).trim()
-  const isDate = column.kind === 'date' || column.kind === 'dateTime'
-  const writer = isDate
-    ? dateFormat(format)
-    : column.kind === 'number' || column.kind === 'amount'
-      ? numberFormat(format)
-      : null
+  const writer = isDay(column) ? dateFormat(format) : isFigure(column) ? numberFormat(format) : null
   if (!writer) return (cell) => shown(cell).trim()
   const known = new Map<CellValue, string>()
   return (cell) => {
-    const value = typed(cell, column)
+    const value = parsedValue(cell, column)
     if (value === null) return shown(cell).trim()
     let text = known.get(value)
     if (text === undefined) {
@@ -64,17 +60,4 @@ export function cellWriter(column: Column, format: string | null): (cell: Cell |
 }
 
 /** The formats offered for a kind, each to be shown by example with the chosen person's value. */
-export function formatsFor(kind: Column['kind']): string[] {
-  switch (kind) {
-    case 'date':
-      return ['d MMMM yyyy', 'EEEE d MMMM yyyy', 'EEE d MMM', 'dd/MM/yyyy', 'MMMM yyyy']
-    case 'dateTime':
-      return ['d MMMM yyyy, HH:mm', "EEEE d MMMM 'at' HH:mm", 'd MMMM yyyy', 'HH:mm']
-    case 'amount':
-      return ['£#,##0.00', '£#,##0', '€#,##0.00', '#,##0.00']
-    case 'number':
-      return ['#,##0', '0', '0.0', '#,##0.00']
-    default:
-      return []
-  }
-}
+export const formatsFor = (kind: Kind): readonly string[] => kinds[kind].formats

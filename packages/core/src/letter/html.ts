@@ -1,7 +1,7 @@
 import { type Handler, Parser } from 'htmlparser2'
 import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import type { Block, Inline, LetterDocument, ListItem, Mark, TableRow } from './document.ts'
-import { parseTyped } from './field.ts'
+import { parseTemplate } from './field.ts'
 import { isSafeLink } from './merge.ts'
 
 /** What was read from HTML: the letter's body, and sentences about what could not be kept. */
@@ -29,7 +29,7 @@ const lostMarks = new Map([
   ...['s', 'strike', 'del'].map(
     (tag) => [tag, 'the line through words that were struck out (the words stand)'] as const,
   ),
-  ...['sup', 'sub'].map((tag) => [tag, 'that signs were raised or lowered (they stand in the line)'] as const),
+  ...['sup', 'sub'].map((tag) => [tag, 'that characters were raised or lowered (they stand in the line)'] as const),
 ])
 const aligned = /text-align:\s*(?:center|right|end|justify)/i
 const blockTags = new Set(
@@ -75,9 +75,9 @@ const deepest = 12
 /** How deep tags may; the parser goes through all that are open at each that is closed. Deeper, it begins anew with what follows. */
 const deepestTags = 256
 /** How many characters and blocks of a letter are read, and how many different things are named that were left out. */
-const mostCharacters = 10_000_000
-const mostBlocks = 60_000
-const mostNamed = 100
+const maxCharacters = 10_000_000
+const maxBlocks = 60_000
+const maxNamed = 100
 /** Characters of a style, and of an address, that are looked at. */
 const longestStyle = 2000
 const longestAddress = 8000
@@ -97,7 +97,7 @@ interface TableRead {
 /** How many columns and rows a merged cell reaches over at most. */
 const widestCell = 100
 /** How many blank cells are put in for merged ones; no letter has more. */
-const mostBlank = 20_000
+const maxBlank = 20_000
 
 /**
  * Reads HTML into a letter's body: paragraphs, headings, lists, tables, rules, bold, italic, underline, highlight, colour,
@@ -107,7 +107,7 @@ const mostBlank = 20_000
 export function readHtml(html: string): HtmlRead {
   const removed = new Map<string, number>()
   const drop = (thing: string) => {
-    const what = removed.has(thing) || removed.size < mostNamed ? thing : 'other things of that kind'
+    const what = removed.has(thing) || removed.size < maxNamed ? thing : 'other things of that kind'
     removed.set(what, (removed.get(what) ?? 0) + 1)
   }
   const root: Block[] = []
@@ -135,7 +135,7 @@ export function readHtml(html: string): HtmlRead {
     if (last?.type === 'text') last.text = last.text.trimEnd()
     if (last?.type === 'text' && last.text === '') line.pop()
     if (line.length > 0) {
-      if (++blocks > mostBlocks) throw new Enough(`more than ${mostBlocks.toLocaleString('en-GB')} paragraphs`)
+      if (++blocks > maxBlocks) throw new Enough(`more than ${maxBlocks.toLocaleString('en-GB')} paragraphs`)
       const block: Block =
         level > 0 ? { type: 'heading', attrs: { level }, content: line } : { type: 'paragraph', content: line }
       if (itemSign === null) targets.at(-1)!.push(block)
@@ -199,13 +199,13 @@ export function readHtml(html: string): HtmlRead {
     const row = table.rows.at(-1)!
     // A letter's tables have no merged cells: what one covers is blank, so that the others keep their columns.
     const at = table.rows.length - 1
-    while (table.coveredTo[row.length] > at && blanks++ < mostBlank) row.push({ header, blocks: [] })
+    while (table.coveredTo[row.length] > at && blanks++ < maxBlank) row.push({ header, blocks: [] })
     const reach = (text: string | undefined) => Math.max(1, Math.min(Number.parseInt(text ?? '', 10) || 1, widestCell))
     const [across, down] = [reach(attrs.colspan), reach(attrs.rowspan)]
     if (across > 1 || down > 1) drop('that cells of a table were merged (each stands in the first of its places)')
     const blocks: Block[] = []
     for (let i = 0; i < across; i++) {
-      if (i > 0 && blanks++ >= mostBlank) break
+      if (i > 0 && blanks++ >= maxBlank) break
       table.coveredTo[row.length] = Math.max(table.coveredTo[row.length] ?? 0, at + down)
       row.push({ header, blocks: i === 0 ? blocks : [] })
     }
@@ -227,7 +227,7 @@ export function readHtml(html: string): HtmlRead {
     const text = pieces.replace(/[ \t\r\n\f]+/g, ' ').replaceAll('\0', '')
     pieces = ''
     const kept = atStart && text.startsWith(' ') ? text.slice(1) : text
-    for (const segment of parseTyped(kept)) {
+    for (const segment of parseTemplate(kept)) {
       const marked = current()
       if (typeof segment !== 'string') line.push({ type: 'field', attrs: segment, ...marked })
       else if (segment !== '') line.push({ type: 'text', text: segment, ...marked })
@@ -251,7 +251,7 @@ export function readHtml(html: string): HtmlRead {
         if (line.length > 0) line.push({ type: 'hardBreak' })
       } else if (tag === 'a') {
         const href = decoded((attrs.href ?? '').slice(0, longestAddress).trim())
-        const safe = isSafeLink(href) || typeof parseTyped(href)[0] === 'object'
+        const safe = isSafeLink(href) || typeof parseTemplate(href)[0] === 'object'
         if (href !== '' && !safe && !href.startsWith('#')) drop(`a link to “${href.slice(0, 60)}”`)
         pushMarks({ tag, marks: safe ? [{ type: 'link', attrs: { href } }] : [] })
       } else if (markOf.has(tag)) {
@@ -317,8 +317,7 @@ export function readHtml(html: string): HtmlRead {
     ontext(data) {
       if (unreadDepth > 0) return
       characters += data.length
-      if (characters > mostCharacters)
-        throw new Enough(`more than ${mostCharacters.toLocaleString('en-GB')} characters`)
+      if (characters > maxCharacters) throw new Enough(`more than ${maxCharacters.toLocaleString('en-GB')} characters`)
       if (inSign > 0) itemSign += data
       else pieces += data
     },
@@ -395,7 +394,7 @@ export function readPlainText(text: string): LetterDocument {
       const lines = withoutEnd(withoutStart(paragraph, '\n'), '\n').split('\n')
       const line = lines.flatMap((words, i): Inline[] => [
         ...(i > 0 ? [{ type: 'hardBreak' as const }] : []),
-        ...parseTyped(words).map(
+        ...parseTemplate(words).map(
           (segment): Inline =>
             typeof segment === 'string' ? { type: 'text', text: segment } : { type: 'field', attrs: segment },
         ),

@@ -2,10 +2,11 @@ import fc from 'fast-check'
 import Handlebars from 'handlebars'
 import { Parser } from 'htmlparser2'
 import { describe, expect, test } from 'vitest'
+import type { Cell, Row } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import { letterCases } from '../people/recipes.ts'
-import type { Cell, Column, Row } from '../people/table.ts'
 import type { Letter } from './document.ts'
-import { parseTyped, printTyped, type Segment } from './field.ts'
+import { parseTemplate, type Segment, serializeTemplate } from './field.ts'
 import { cellWriter, dateFormat, numberFormat } from './format.ts'
 import { readHtml } from './html.ts'
 import { draftingMarks, marksOf, nearestName, swapMark } from './marks.ts'
@@ -51,7 +52,7 @@ describe('typed fields', () => {
     fc.assert(
       fc.property(fc.array(fc.tuple(words, field)), (pairs) => {
         const segments: Segment[] = pairs.flat()
-        expect(parseTyped(printTyped(segments))).toEqual(segments)
+        expect(parseTemplate(serializeTemplate(segments))).toEqual(segments)
       }),
     )
   })
@@ -65,12 +66,12 @@ describe('typed fields', () => {
     ['{{"the \\“old\\” berth"}}', { column: 'the “old” berth', standIn: null, format: null, letterCase: null }],
     ['{{"A, B", or "x", as "0"}}', { column: 'A, B', standIn: 'x', format: '0', letterCase: null }],
     ['{{Boat, in title capitals}}', { column: 'Boat', standIn: null, format: null, letterCase: 'title' }],
-  ])('reads %s', (typed, expected) => expect(parseTyped(typed)).toEqual([expected]))
+  ])('reads %s', (template, expected) => expect(parseTemplate(template)).toEqual([expected]))
   test.each(['{{', '{{}}', '{{a', '{{a}', '{{a, or}}', '{{a, or x}}', '{{a, in pink}}', '{ {a}}'])(
     'leaves %s as it stands',
     (text) => {
-      expect(printTyped(parseTyped(text))).toBe(text)
-      expect(parseTyped(text)).toEqual([text])
+      expect(serializeTemplate(parseTemplate(text))).toBe(text)
+      expect(parseTemplate(text)).toEqual([text])
     },
   )
 })

@@ -1,5 +1,5 @@
 import { changeLines, eachLine, type Inline, type Letter } from './document.ts'
-import { type Field, parseTyped, plainField, printTyped } from './field.ts'
+import { type Field, parseTemplate, plainField, serializeTemplate } from './field.ts'
 
 /** What drafters leave in a letter to come back to. Common practice, no source. */
 const patterns = [
@@ -57,7 +57,7 @@ export function marksOf(letter: Letter, columns: string[]): LetterMark[] {
   const look = (text: string) => {
     for (const mark of draftingMarks(text)) if (!/^[{}]+$/.test(mark)) found.set(mark, (found.get(mark) ?? 0) + 1)
   }
-  for (const segment of parseTyped(letter.subject)) if (typeof segment === 'string') look(segment)
+  for (const segment of parseTemplate(letter.subject)) if (typeof segment === 'string') look(segment)
   eachLine(letter.body.content, (line) => look(wordsOf(line)))
   return [...found].map(([mark, times]) => {
     const words = mark.replace(/[^\p{L}\p{N} ]/gu, '')
@@ -99,7 +99,7 @@ function swapInLine(line: Inline[], mark: string, field: Field): Inline[] {
 /** The letter with the column's field in every place, of subject and body, where a drafting mark stands. */
 export function swapMark(letter: Letter, mark: string, column: string): Letter {
   const field = plainField(column)
-  const subject = parseTyped(letter.subject).flatMap((segment) =>
+  const subject = parseTemplate(letter.subject).flatMap((segment) =>
     typeof segment === 'string'
       ? swapInLine([{ type: 'text', text: segment }], mark, field).map((i) =>
           i.type === 'text' ? i.text : i.type === 'field' ? i.attrs : '',
@@ -108,7 +108,7 @@ export function swapMark(letter: Letter, mark: string, column: string): Letter {
   )
   return {
     ...letter,
-    subject: printTyped(subject),
+    subject: serializeTemplate(subject),
     body: changeLines(letter.body, (line) => swapInLine(line, mark, field)),
   }
 }

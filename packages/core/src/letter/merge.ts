@@ -1,7 +1,8 @@
+import type { Cell, Row } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import { onOneLine } from '../people/plainText.ts'
 import { inCase } from '../people/recipes.ts'
 import { compileSelection, isRule, type Selection } from '../people/rules.ts'
-import type { Cell, Column, Row } from '../people/table.ts'
 import { closeUp, type Piece } from './blanks.ts'
 import {
   type Block,
@@ -14,7 +15,7 @@ import {
   type Mark,
 } from './document.ts'
 import { escapeHtml, htmlLines } from './escape.ts'
-import { type Field, parseTyped, printField, type Segment } from './field.ts'
+import { type Field, parseTemplate, type Segment, serializeField } from './field.ts'
 import { cellWriter } from './format.ts'
 import { cellsAsText, rowsTable } from './tables.ts'
 
@@ -162,8 +163,8 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
   const slots: Slot[] = []
   const written = (slot: Slot) => slot.write(slot.columnId === null ? undefined : row.cells[slot.columnId])
   const slotOf = (field: Field): number => {
-    const typed = printField(field)
-    const same = slots.find((s) => printField(s.field) === typed)
+    const typed = serializeField(field)
+    const same = slots.find((s) => serializeField(s.field) === typed)
     if (same) return same.place
     const column = options.asWritten ? undefined : use(field.column)
     const cased = column && field.letterCase ? field.letterCase : null
@@ -206,7 +207,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
   }
   /** Typed text that is one line of words, for a header or an attribute. */
   const typedLine = (typed: string): (() => string) => {
-    const line = parseTyped(typed).map(piece)
+    const line = parseTemplate(typed).map(piece)
     return () => oneLine(fill(closed(line) ?? [], asText)).trim()
   }
 
@@ -215,7 +216,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
    * A field at its very start is the address itself; elsewhere its value is encoded (RFC 3986, section 2.1).
    */
   const addressOf = (typed: string): { place: number } => {
-    const line = parseTyped(typed.trim()).map(piece)
+    const line = parseTemplate(typed.trim()).map(piece)
     const inMail = typeof line[0] === 'string' && /^(mailto|tel):/i.test(line[0])
     const place = places.length
     const make = () => {
@@ -570,7 +571,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
       body(out)
       foot(out)
       const first = firstLine()
-      // Behind the first line, signs that take room but show nothing, so that inboxes do not go on with the letter's words.
+      // Behind the first line, characters that take room but show nothing, so that inboxes do not go on with the letter's words.
       const hidden =
         first === ''
           ? ''

@@ -1,6 +1,7 @@
 import { addressesIn, addressFault } from '../people/address.ts'
-import { type Column, type Row, shown } from '../people/table.ts'
-import { parseTyped } from './field.ts'
+import { type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import { parseTemplate } from './field.ts'
 
 /** The addresses that one person's message takes from a line of addresses, and what in it is none. */
 export interface AddressesFound {
@@ -72,7 +73,7 @@ export function compileAddresses(
   const unknown: string[] = []
   const columnIds: string[] = []
   const writers = entries.map((entry) => {
-    const parts = parseTyped(entry).map((segment) => {
+    const parts = parseTemplate(entry).map((segment) => {
       if (typeof segment === 'string') return segment
       const column = columns.find((c) => c.name === segment.column) ?? folded.get(segment.column.trim().toLowerCase())
       if (!column) {

@@ -1,5 +1,5 @@
 import type { Block, Inline, Letter, Mark } from './document.ts'
-import { parseTyped } from './field.ts'
+import { parseTemplate } from './field.ts'
 
 /** A letter to begin with. Its fields have the names that most lists use; others are offered the nearest column. */
 export interface StartingLetter {
@@ -9,7 +9,7 @@ export interface StartingLetter {
 }
 
 const line = (typed: string, marks?: Mark[]): Inline[] =>
-  parseTyped(typed).map((s) => ({
+  parseTemplate(typed).map((s) => ({
     ...(typeof s === 'string' ? { type: 'text' as const, text: s } : { type: 'field' as const, attrs: s }),
     ...(marks ? { marks } : {}),
   }))
@@ -17,7 +17,7 @@ const p = (...parts: (string | Inline[])[]): Block => ({
   type: 'paragraph',
   content: parts.flatMap((part) => (typeof part === 'string' ? line(part) : part)),
 })
-const bold = (typed: string) => line(typed, [{ type: 'bold' }])
+const bold = (template: string) => line(template, [{ type: 'bold' }])
 const h = (typed: string): Block => ({ type: 'heading', attrs: { level: 2 }, content: line(typed) })
 const band = (typed: string, color = '#0b5a5e'): Block => ({ type: 'band', attrs: { color }, content: line(typed) })
 const list = (...items: string[]): Block => ({

@@ -1,7 +1,8 @@
 import Big from 'big.js'
+import { type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import { isFigure, parsedValue } from '../people/kinds.ts'
 import { inThousands, onOneLine } from '../people/plainText.ts'
-import { type Column, type Row, shown } from '../people/table.ts'
-import { typed } from '../people/value.ts'
 import { htmlLines } from './escape.ts'
 
 /** Characters of an amount that are looked at for how it is written. */
@@ -33,7 +34,7 @@ export function totalOf(column: Column, rows: Row[]): string {
   for (const row of rows) {
     const text = shown(row.cells[column.id]).trim()
     if (text === '') continue
-    const value = typed(row.cells[column.id], column)
+    const value = parsedValue(row.cells[column.id], column)
     if (typeof value !== 'number') return ''
     sum = sum.plus(value)
     decimals = Math.max(decimals, /\.(\d+)/.exec(text)?.[1].length ?? 0)
@@ -46,8 +47,6 @@ export function totalOf(column: Column, rows: Row[]): string {
   const figures = `${parted ? inThousands(whole) : whole}${rest ? `.${rest}` : ''}`
   return like === '' ? '' : `${sum.lt(0) ? '-' : ''}${before}${figures}${after}`
 }
-
-const isFigure = (column: Column) => column.kind === 'amount' || column.kind === 'number'
 
 /**
  * The rows that go with a message as a table: as HTML that mail programs draw, and as plain text.

@@ -62,7 +62,7 @@ export function addressFault(text: string): string | null {
   if (local.length > 64 || address.length > 254) return 'it is longer than an address may be'
   if (local.startsWith('.') || local.endsWith('.') || local.includes('..')) return 'its dots are in the wrong place'
   const atom = /^[\p{L}\p{N}\p{M}!#$%&'*+/=?^_`{|}~.-]+$/u
-  if (!atom.test(local)) return `“${local}” holds a sign that an address cannot have`
+  if (!atom.test(local)) return `“${local}” holds a character that an address cannot have`
   const labels = domain.split('.')
   if (labels.length < 2) return `“${domain}” is not a full domain`
   const label = /^[\p{L}\p{N}](?:[\p{L}\p{N}\p{M}-]{0,61}[\p{L}\p{N}\p{M}])?$/u

@@ -27,7 +27,7 @@ export interface CellFormat {
 /** Characters of a format: what is longer is none that a workbook has. */
 const longestCode = 1000
 /** How many values of one format are kept: lists repeat their dates and amounts. */
-const mostKnown = 5000
+const maxKnown = 5000
 /** From here on a whole number in the General format is an account or telephone number, and is written out. */
 const longNumber = 1e11
 /** The largest number of which every digit is kept (IEEE 754: 15 decimal digits). */
@@ -230,7 +230,7 @@ function tagOf(language: string, besideDay: boolean): string {
   return tag
 }
 
-/** The year of an era of Japan, and its names: long, of one sign, of one letter. */
+/** The year of an era of Japan, and its names: long, of one character, of one letter. */
 function japaneseEra(iso: string): { long: string; letter: string; year: string } {
   const parts = (style: 'long' | 'narrow') =>
     new Intl.DateTimeFormat('ja-JP-u-ca-japanese', { era: style, year: 'numeric', timeZone: 'UTC' }).formatToParts(
@@ -406,7 +406,7 @@ export function compileCellFormat(code: string, language: string = homeLanguage)
       let text = known.get(value)
       if (text === undefined) {
         text = make(value)
-        if (known.size < mostKnown) known.set(value, text)
+        if (known.size < maxKnown) known.set(value, text)
       }
       return text
     },

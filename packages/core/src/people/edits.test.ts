@@ -1,5 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
+import type { Cell, Row } from './cell.ts'
+import type { Column } from './column.ts'
 import {
   applyEdits,
   type Edit,
@@ -12,9 +14,8 @@ import {
   sortRows,
   writeBlock,
 } from './edits.ts'
-import type { Cell, Column, Row } from './table.ts'
+import { parsedValue } from './kinds.ts'
 import { compareWithNewer, possibleKeys, updateEdits } from './update.ts'
-import { typed } from './value.ts'
 
 const cell: fc.Arbitrary<Cell> = fc.oneof(
   fc.string({ maxLength: 6 }),
@@ -114,7 +115,7 @@ describe('edits', () => {
         rows,
         sort.map(([column, descending]) => ({ column, descending })),
         columns,
-        (r, c) => typed(r.cells[c.id], c),
+        (r, c) => parsedValue(r.cells[c.id], c),
       ).map((r) => r.id)
     expect(order(['c1', false], ['c2', false])).toEqual([4, 2, 1, 3])
     expect(order(['c1', true], ['c2', true])).toEqual([1, 2, 4, 3])
@@ -226,7 +227,10 @@ describe('a newer table', () => {
   })
   test('doubled and blank keys are said, and their rows left alone', () => {
     const rows: Row[] = ['B1', 'b1', ''].map((c1, i) => ({ id: i + 1, position: keys[i], cells: { c1 } }))
-    const newer = { columns: newColumns, rows: [{ c2: 'B1' }, { c2: 'B2' }, { c2: 'B2' }, {}] }
+    const newer = {
+      columns: newColumns,
+      rows: [{ c2: 'B1' }, { c2: 'B2' }, { c2: 'B2' }, {}] as Record<string, string>[],
+    }
     const found = compareWithNewer(columns, rows, newer, 'c1')!
     expect(found.added).toEqual([1])
     expect(found.gone).toEqual([])

@@ -1,6 +1,7 @@
 import { generateNKeysBetween } from 'fractional-indexing'
 import Papa from 'papaparse'
-import { type Cell, type Column, type Row, shown } from './table.ts'
+import { type Cell, type Row, shown } from './cell.ts'
+import type { Column } from './column.ts'
 
 /** By what, and which way, a list is sorted; the first counts most. */
 export interface SortKey {
@@ -204,7 +205,7 @@ export function replacer({ find, put, exactCase, wholeCell }: Replacement): (cel
 export function readBlock(text: string): string[][] {
   const body = text.replace(/\r?\n$/, '')
   const quoted = Papa.parse<string[]>(body, { delimiter: '\t' })
-  // A quote that is never closed is a sign like any other.
+  // A quote that is never closed is a character like any other.
   return quoted.errors.some((e) => e.type === 'Quotes')
     ? Papa.parse<string[]>(body, { delimiter: '\t', quoteChar: '\0' }).data
     : quoted.data

@@ -1,8 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { addressFault } from './address.ts'
+import { findKind, parsedValue } from './kinds.ts'
 import { findAddressColumn, findFilesColumn, findNameColumns, findNames, findTable } from './reading.ts'
-import { findKind, readAmount, readDate, typed } from './value.ts'
+import { readAmount, readDate } from './readValue.ts'
 
 describe('finding the table in a sheet', () => {
   const people = [
@@ -135,9 +136,9 @@ describe('kinds and values', () => {
     expect(readDate(text)).toBeNull(),
   )
   test('a typed value is what the file kept, else what the text reads as', () => {
-    expect(typed({ shown: '£5', value: 5.25 }, { kind: 'amount' })).toBe(5.25)
-    expect(typed('(£5)', { kind: 'amount' })).toBe(-5)
-    expect(typed('maybe', { kind: 'yesNo' })).toBeNull()
+    expect(parsedValue({ shown: '£5', value: 5.25 }, { kind: 'amount' })).toBe(5.25)
+    expect(parsedValue('(£5)', { kind: 'amount' })).toBe(-5)
+    expect(parsedValue('maybe', { kind: 'yesNo' })).toBeNull()
   })
   test('amounts keep their sign and pence', () => {
     expect(['£1,234.50', '(£20)', '-£3', '1234 EUR', 'free'].map(readAmount)).toEqual([1234.5, -20, -3, 1234, null])

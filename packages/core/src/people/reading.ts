@@ -1,7 +1,9 @@
 import { addressFault } from './address.ts'
+import { type Cell, isBlank, type Row, shown } from './cell.ts'
+import type { Column } from './column.ts'
 import { isErrorValue } from './failedFormula.ts'
-import { type Cell, type Column, isBlank, type Row, shown } from './table.ts'
-import { findKind, readAmount, typed } from './value.ts'
+import { findKind, kinds, parsedValue } from './kinds.ts'
+import { readAmount } from './readValue.ts'
 
 /** A sheet as a reader hands it over: rows of cells, blank ones undefined, exactly as they stand in the file. */
 export type Sheet = (Cell | undefined)[][]
@@ -38,7 +40,7 @@ export interface TableOptions {
 }
 
 /** How many remarks and sums are looked for below a table. */
-const mostCuts = 20
+const maxCuts = 20
 /** How many rows from the top are searched for the heading row. */
 const searched = 30
 
@@ -218,7 +220,7 @@ export function findLastRow(sheet: Sheet, headingsRow: number): number {
   const hasAddress = (row: number) => filled(row).some((cell) => addressFault(shown(cell)) === null)
   let last = (findNextTable(sheet, headingsRow) ?? sheet.length) - 1
   // Each time round one more remark or sum is taken off the end; a table has few.
-  for (let cuts = 0; cuts <= mostCuts; cuts++) {
+  for (let cuts = 0; cuts <= maxCuts; cuts++) {
     while (last > headingsRow && filled(last).length === 0) last--
     const widths = Array.from({ length: last - headingsRow }, (_, i) => filled(headingsRow + 1 + i).length)
       .filter((n) => n > 0)
@@ -360,17 +362,8 @@ export function cellProblem(cell: Cell | undefined, column: Column): string | nu
     const fault = addressFault(text)
     return fault && `It cannot be written to: ${fault}.`
   }
-  if (typed(cell, column) !== null) return null
-  const wanted: Partial<Record<Column['kind'], string>> = {
-    number: 'a number',
-    amount: 'an amount',
-    date: 'a date',
-    dateTime: 'a date and time',
-    time: 'a time of day',
-    duration: 'hours and minutes',
-    yesNo: 'yes or no',
-  }
-  return `It does not read as ${wanted[column.kind]}, which the other cells of the column are.`
+  if (parsedValue(cell, column) !== null) return null
+  return `It does not read as ${kinds[column.kind].one}, which the other cells of the column are.`
 }
 
 /** The id of the column that holds the addresses: by content first, by heading second; null when there is none. */

@@ -1,7 +1,9 @@
 import fc from 'fast-check'
 import { expect, test } from 'vitest'
-import { compileRecipes, type DateUnit, kindOfRecipe, type OtherList, type Recipe, type Sign } from './recipes.ts'
-import { type Column, type Row, shown } from './table.ts'
+import { type Row, shown } from './cell.ts'
+import type { Column } from './column.ts'
+import { compileRecipes } from './derive.ts'
+import { type DateUnit, kindOfRecipe, type OtherList, type Recipe, type Sign } from './recipes.ts'
 
 const context = { today: '2026-11-26' }
 const typedIn: Column[] = [

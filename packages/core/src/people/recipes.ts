@@ -1,226 +1,275 @@
 import Big from 'big.js'
 import { addBusinessDays, addDays, addMonths, format, isWeekend } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
+import { z } from 'zod'
+import { type Cell, isBlank, type Row, shown } from './cell.ts'
+import type { RuleContext } from './comparisons.ts'
+import { familyOf, isDay, isFigure, type Kind, type PlainColumn, parsedValue } from './kinds.ts'
 import { inThousands } from './plainText.ts'
-import { compileSelection, type RuleContext, type Selection } from './rules.ts'
-import { type Cell, type Column, isBlank, type Row, shown } from './table.ts'
-import { typed } from './value.ts'
+import { columnIdSchema, compileSelection, rulesOf, selectionSchema } from './rules.ts'
 
-/** Words that stand in a derived cell: fixed, or another column's. */
-export type Part = { text: string } | { column: string }
-
-/** How the cells of a derived column are made. Columns are named by id. */
-export type Recipe =
-  /** Words one after another, blanks left out together with the sign between. */
-  | { do: 'joined'; parts: Part[]; between: string }
-  /** The first case whose rules a row fits, else the last. */
-  | { do: 'byRule'; cases: { when: Selection; write: Part }[]; otherwise: Part }
-  /** Two figures worked into one. Without `decimals` nothing is rounded that need not be. */
-  | { do: 'workedOut'; left: Figure; sign: Sign; right: Figure; decimals: number | null }
-  /** A date so much later, or earlier below 0. Working days are Monday to Friday but for the days off (ISO text). */
-  | { do: 'dateMoved'; column: string; by: number; unit: DateUnit; daysOff: string[] }
-  | { do: 'partOf'; column: string; part: TextPart; count: number; mark: string }
-  | { do: 'case'; column: string; case: LetterCase }
-  /** The value in another list, in the row whose key is this row's. */
-  | { do: 'lookedUp'; column: string; list: number; key: string; value: string }
-
-export type Figure = { number: number } | { column: string }
-export const signs = ['+', '−', '×', '÷'] as const
-export type Sign = (typeof signs)[number]
-export const dateUnits = ['days', 'weeks', 'months', 'workingDays'] as const
-export type DateUnit = (typeof dateUnits)[number]
-export const textParts = ['firstWord', 'lastWord', 'firstLetters', 'lastLetters', 'before', 'after'] as const
-export type TextPart = (typeof textParts)[number]
-export const letterCases = ['upper', 'lower', 'title', 'sentence'] as const
-export type LetterCase = (typeof letterCases)[number]
-
-/** The columns that a recipe reads, by id; of another list's, none. */
-export function columnsOfRecipe(recipe: Recipe): string[] {
-  const ofPart = (part: Part | Figure) => ('column' in part ? [part.column] : [])
-  const ofSelection = (selection: Selection): string[] =>
-    selection.rules.flatMap((rule) => ('comparison' in rule ? [rule.column] : ofSelection(rule)))
-  switch (recipe.do) {
-    case 'joined':
-      return recipe.parts.flatMap(ofPart)
-    case 'byRule':
-      return [...recipe.cases.flatMap((c) => [...ofSelection(c.when), ...ofPart(c.write)]), ...ofPart(recipe.otherwise)]
-    case 'workedOut':
-      return [...ofPart(recipe.left), ...ofPart(recipe.right)]
-    default:
-      return [recipe.column]
-  }
-}
-
-/** The kind that the cells of a recipe have. */
-export function kindOfRecipe(recipe: Recipe, columns: Column[]): Column['kind'] {
-  const kindOf = (id: string) => columns.find((c) => c.id === id)?.kind ?? 'text'
-  switch (recipe.do) {
-    case 'workedOut':
-      return [recipe.left, recipe.right].some((f) => 'column' in f && kindOf(f.column) === 'amount')
-        ? 'amount'
-        : 'number'
-    case 'dateMoved':
-      return kindOf(recipe.column) === 'dateTime' ? 'dateTime' : 'date'
-    default:
-      return 'text'
-  }
-}
+/** A derived cell, or why there is none. */
+export type Derived = { cell?: Cell; fault?: string }
 
 /** Another list, for looking up. */
 export interface OtherList {
   name: string
-  columns: Column[]
+  columns: readonly PlainColumn[]
   rows: Row[]
 }
 
-/** A list's rows with their derived cells. */
-export interface Deriver {
-  /** Whether the list has derived columns at all. */
-  any: boolean
-  /** The row with its derived cells filled in; a cell that cannot be worked out is blank. */
-  derive(row: Row): Row
-  /** Why cells of a row could not be worked out, by column id. */
-  faults(row: Row): Record<string, string>
+/** What a recipe may look at besides the row. */
+interface Around {
+  columns: ReadonlyMap<string, PlainColumn>
+  context: RuleContext
+  /** The lists that are looked into, by id. */
+  others: ReadonlyMap<number, OtherList>
 }
 
-/** A derived cell, or why there is none. */
-type Made = { cell?: Cell; fault?: string }
+/** One way of making a column's cells of others. */
+interface RecipeEntry<R> {
+  /** What it does, and an example of it. */
+  words: readonly [name: string, example: string]
+  schema: z.ZodType<R>
+  /** The simplest of its kind, to begin with. There is one column at least. */
+  begun: (columns: readonly PlainColumn[]) => R
+  /** The columns of its own list that it reads, by id. */
+  dependsOn: (recipe: R) => string[]
+  /** The kind that its cells have; text when left out. */
+  kind?: (recipe: R, kindOf: (id: string) => Kind) => Kind
+  /** Makes the cell of a row; the columns that it reads are there. */
+  compile: (recipe: R, around: Around) => (row: Row) => Derived
+}
 
-const blank: Made = {}
+/** Sees to it that an entry's functions take what its schema gives. */
+const recipe =
+  <S extends z.ZodObject>(schema: S) =>
+  (entry: Omit<RecipeEntry<z.output<S>>, 'schema'>) => ({ schema, ...entry })
+
+const blank: Derived = {}
 const key = (cell: Cell | undefined) => shown(cell).normalize('NFC').trim().toLocaleLowerCase('en-GB')
 
-/**
- * Compiles the recipes of a list's columns: each is worked out after those that it reads.
- * @param others the lists that are looked into, by id.
- */
-export function compileRecipes(columns: Column[], context: RuleContext, others: Map<number, OtherList>): Deriver {
-  const byId = new Map(columns.map((c) => [c.id, c]))
-  const steps: { column: Column; make: (row: Row, faults: Record<string, string>) => Made }[] = []
-  const state = new Map<string, 'begun' | 'done'>()
-  const circles = new Set<string>()
-  const visit = (column: Column, path: string[]) => {
-    if (!column.recipe || state.get(column.id) === 'done') return
-    if (state.get(column.id) === 'begun') {
-      for (const id of path.slice(path.indexOf(column.id))) circles.add(id)
-      return
-    }
-    state.set(column.id, 'begun')
-    for (const id of columnsOfRecipe(column.recipe)) {
-      const read = byId.get(id)
-      if (read) visit(read, [...path, column.id])
-    }
-    state.set(column.id, 'done')
-    const make = compileRecipe(column.recipe)
-    steps.push({
-      column,
-      make: (row, faults) => {
-        if (circles.has(column.id))
-          return { fault: 'its recipe leads back to itself; change one of the columns it reads' }
-        for (const id of columnsOfRecipe(column.recipe!)) {
-          if (!byId.has(id)) return { fault: 'a column that its recipe reads is gone' }
-          if (faults[id]) return { fault: `“${byId.get(id)!.name}” cannot be worked out here: ${faults[id]}` }
-        }
-        return make(row)
+const partSchema = z.union([z.object({ text: z.string().max(2000) }), z.object({ column: columnIdSchema })])
+/** Words that stand in a derived cell: fixed, or another column's. */
+export type Part = z.infer<typeof partSchema>
+const figureSchema = z.union([z.object({ number: z.number() }), z.object({ column: columnIdSchema })])
+/** A figure: fixed, or another column's. */
+export type Figure = z.infer<typeof figureSchema>
+const ofPart = (part: Part | Figure): string[] => ('column' in part ? [part.column] : [])
+const partOf = (part: Part, row: Row): Cell | undefined =>
+  'text' in part ? (part.text === '' ? undefined : part.text) : row.cells[part.column]
+const firstOf = (columns: readonly PlainColumn[], fits: (column: PlainColumn) => boolean = () => true) =>
+  (columns.find(fits) ?? columns[0]).id
+
+const joinedSchema = z.object({
+  do: z.literal('joined'),
+  parts: z.array(partSchema).min(1).max(20),
+  between: z.string().max(50),
+})
+
+const joined = recipe(joinedSchema)({
+  words: ['Join words', 'First and last name in one; a berth and its pontoon'],
+  begun: (columns) => ({
+    do: 'joined',
+    parts: [{ column: columns[0].id }, { column: (columns[1] ?? columns[0]).id }],
+    between: ' ',
+  }),
+  dependsOn: ({ parts }) => parts.flatMap(ofPart),
+  // Blanks are left out together with what stands between.
+  compile:
+    ({ parts, between }) =>
+    (row) => {
+      const words = parts.map((p) => shown(partOf(p, row)).trim()).filter((w) => w !== '')
+      return words.length > 0 ? { cell: words.join(between) } : blank
+    },
+})
+
+const byRuleSchema = z.object({
+  do: z.literal('byRule'),
+  cases: z
+    .array(z.object({ when: selectionSchema, write: partSchema }))
+    .min(1)
+    .max(20),
+  otherwise: partSchema,
+})
+
+const byRule = recipe(byRuleSchema)({
+  words: ['Choose by rule', '“long” where the length is above 12, else “short”'],
+  begun: (columns) => ({
+    do: 'byRule',
+    cases: [
+      {
+        when: { match: 'all', rules: [{ column: columns[0].id, comparison: 'isFilled', value: '' }] },
+        write: { text: 'yes' },
       },
-    })
-  }
-  for (const column of columns) visit(column, [])
-
-  const partOf = (part: Part, row: Row): Cell | undefined =>
-    'text' in part ? (part.text === '' ? undefined : part.text) : row.cells[part.column]
-
-  function compileRecipe(recipe: Recipe): (row: Row) => Made {
-    switch (recipe.do) {
-      case 'joined':
-        return (row) => {
-          const words = recipe.parts.map((p) => shown(partOf(p, row)).trim()).filter((w) => w !== '')
-          return words.length > 0 ? { cell: words.join(recipe.between) } : blank
-        }
-      case 'byRule': {
-        const cases = recipe.cases.map((c) => ({ fits: compileSelection(c.when, columns, context), write: c.write }))
-        return (row) => {
-          const cell = partOf((cases.find((c) => c.fits(row, 0)) ?? { write: recipe.otherwise }).write, row)
-          return cell === undefined ? blank : { cell: shown(cell) }
-        }
-      }
-      case 'workedOut':
-        return (row) => workOut(recipe, row, byId)
-      case 'dateMoved':
-        return (row) => moveDate(recipe, row.cells[recipe.column], byId.get(recipe.column)!)
-      case 'partOf':
-        return (row) => {
-          const text = partOfText(shown(row.cells[recipe.column]).trim(), recipe)
-          return text === null
-            ? { fault: `“${recipe.mark}” does not stand in it` }
-            : text === ''
-              ? blank
-              : { cell: text }
-        }
-      case 'case':
-        return (row) => {
-          const text = shown(row.cells[recipe.column]).trim()
-          return text === '' ? blank : { cell: inCase(text, recipe.case) }
-        }
-      case 'lookedUp':
-        return lookUp(recipe)
-    }
-  }
-
-  function lookUp(recipe: Extract<Recipe, { do: 'lookedUp' }>): (row: Row) => Made {
-    const other = others.get(recipe.list)
-    if (!other) return () => ({ fault: 'the list that it looks into is gone' })
-    const keyName = other.columns.find((c) => c.id === recipe.key)?.name
-    const valueColumn = other.columns.find((c) => c.id === recipe.value)
-    if (keyName === undefined || !valueColumn)
-      return () => ({ fault: `“${other.name}” no longer has the column that it looks into` })
-    let index: Map<string, Cell | undefined | null> | null = null
+    ],
+    otherwise: { text: 'no' },
+  }),
+  dependsOn: ({ cases, otherwise }) => [
+    ...cases.flatMap((c) => [...rulesOf(c.when).map((rule) => rule.column), ...ofPart(c.write)]),
+    ...ofPart(otherwise),
+  ],
+  // The first case whose rules a row fits, else the last.
+  compile: ({ cases, otherwise }, { columns, context }) => {
+    const compiled = cases.map((c) => ({
+      fits: compileSelection(c.when, [...columns.values()], context),
+      write: c.write,
+    }))
     return (row) => {
-      if (!index) {
-        // Null where several rows have the same key but not the same value.
-        index = new Map()
-        for (const there of other.rows) {
-          const k = key(there.cells[recipe.key])
-          if (k === '') continue
-          const value = there.cells[recipe.value]
-          index.set(k, index.has(k) && shown(index.get(k) ?? undefined) !== shown(value) ? null : value)
-        }
-      }
-      const cell = row.cells[recipe.column]
-      if (isBlank(cell)) return blank
-      const found = index.get(key(cell))
-      if (found === null)
-        return { fault: `“${other.name}” has several rows with “${shown(cell).trim()}” that do not say the same` }
-      if (found === undefined && !index.has(key(cell)))
-        return { fault: `“${other.name}” has no row with “${shown(cell).trim()}” in “${keyName}”` }
-      return found === undefined ? blank : { cell: found }
+      const cell = partOf((compiled.find((c) => c.fits(row, 0)) ?? { write: otherwise }).write, row)
+      return cell === undefined ? blank : { cell: shown(cell) }
     }
-  }
+  },
+})
 
-  const work = (row: Row) => {
-    const cells = { ...row.cells }
-    const whole = { ...row, cells }
-    const faults: Record<string, string> = {}
-    for (const { column, make } of steps) {
-      const { cell, fault } = make(whole, faults)
-      if (cell === undefined) delete cells[column.id]
-      else cells[column.id] = cell
-      if (fault) faults[column.id] = fault
-    }
-    return { whole, faults }
-  }
-  return {
-    any: steps.length > 0,
-    derive: (row) => (steps.length === 0 ? row : work(row).whole),
-    faults: (row) => (steps.length === 0 ? {} : work(row).faults),
-  }
+export const signs = ['+', '−', '×', '÷'] as const
+export type Sign = (typeof signs)[number]
+
+const workedOutSchema = z.object({
+  do: z.literal('workedOut'),
+  left: figureSchema,
+  sign: z.enum(signs),
+  right: figureSchema,
+  /** Null: nothing is rounded that need not be. */
+  decimals: z.number().int().min(0).max(8).nullable(),
+})
+type WorkedOut = z.infer<typeof workedOutSchema>
+
+const workedOut = recipe(workedOutSchema)({
+  words: ['Work out a figure', 'The fee times 1.2, to two decimals'],
+  begun: (columns) => ({
+    do: 'workedOut',
+    left: { column: firstOf(columns, isFigure) },
+    sign: '×',
+    right: { number: 1 },
+    decimals: null,
+  }),
+  dependsOn: ({ left, right }) => [...ofPart(left), ...ofPart(right)],
+  kind: ({ left, right }, kindOf) =>
+    [left, right].some((f) => 'column' in f && kindOf(f.column) === 'amount') ? 'amount' : 'number',
+  compile:
+    (given, { columns }) =>
+    (row) =>
+      workOut(given, row, columns),
+})
+
+export const dateUnits = ['days', 'weeks', 'months', 'workingDays'] as const
+export type DateUnit = (typeof dateUnits)[number]
+
+const dateMovedSchema = z.object({
+  do: z.literal('dateMoved'),
+  column: columnIdSchema,
+  /** So much later, or earlier below 0. */
+  by: z.number().int().min(-40_000).max(40_000),
+  unit: z.enum(dateUnits),
+  /** Working days are Monday to Friday but for these, as ISO text. */
+  daysOff: z.array(z.iso.date()).max(400),
+})
+type DateMoved = z.infer<typeof dateMovedSchema>
+
+const dateMoved = recipe(dateMovedSchema)({
+  words: ['Move a date', 'Ten working days before the due date'],
+  begun: (columns) => ({ do: 'dateMoved', column: firstOf(columns, isDay), by: 1, unit: 'days', daysOff: [] }),
+  dependsOn: ({ column }) => [column],
+  kind: ({ column }, kindOf) => (familyOf({ kind: kindOf(column) }) === 'day' ? kindOf(column) : 'date'),
+  compile:
+    (given, { columns }) =>
+    (row) =>
+      moveDate(given, row.cells[given.column], columns.get(given.column)!),
+})
+
+export const textParts = ['firstWord', 'lastWord', 'firstLetters', 'lastLetters', 'before', 'after'] as const
+export type TextPart = (typeof textParts)[number]
+
+const partOfWordsSchema = z.object({
+  do: z.literal('partOf'),
+  column: columnIdSchema,
+  part: z.enum(textParts),
+  count: z.number().int().min(0).max(1000),
+  mark: z.string().max(50),
+})
+type PartOfWords = z.infer<typeof partOfWordsSchema>
+
+const partOfWords = recipe(partOfWordsSchema)({
+  words: ['Take a part', 'The first word; what stands after the @'],
+  begun: (columns) => ({ do: 'partOf', column: columns[0].id, part: 'firstWord', count: 1, mark: '' }),
+  dependsOn: ({ column }) => [column],
+  compile: (given) => (row) => {
+    const text = partOfText(shown(row.cells[given.column]).trim(), given)
+    return text === null ? { fault: `“${given.mark}” does not stand in it` } : text === '' ? blank : { cell: text }
+  },
+})
+
+export const letterCases = ['upper', 'lower', 'title', 'sentence'] as const
+export type LetterCase = (typeof letterCases)[number]
+
+const changedCaseSchema = z.object({ do: z.literal('case'), column: columnIdSchema, case: z.enum(letterCases) })
+
+const changedCase = recipe(changedCaseSchema)({
+  words: ['Change capitals', 'ADA PENROSE becomes Ada Penrose'],
+  begun: (columns) => ({ do: 'case', column: columns[0].id, case: 'title' }),
+  dependsOn: ({ column }) => [column],
+  compile: (given) => (row) => {
+    const text = shown(row.cells[given.column]).trim()
+    return text === '' ? blank : { cell: inCase(text, given.case) }
+  },
+})
+
+const lookedUpSchema = z.object({
+  do: z.literal('lookedUp'),
+  column: columnIdSchema,
+  /** The other list; its row whose key is this row's has the value. */
+  list: z.number().int().positive(),
+  key: columnIdSchema,
+  value: columnIdSchema,
+})
+type LookedUp = z.infer<typeof lookedUpSchema>
+
+const lookedUp = recipe(lookedUpSchema)({
+  words: ['Look up in another list', 'The warden of the berth’s pontoon'],
+  // No list is chosen yet, so nothing can come of it.
+  begun: (columns) => ({ do: 'lookedUp', column: columns[0].id, list: 0, key: 'c1', value: 'c2' }),
+  dependsOn: ({ column }) => [column],
+  compile: (given, { others }) => lookUp(given, others.get(given.list)),
+})
+
+/** Every way of making a column's cells, by name, in the order in which they are offered. A recipe is an entry of this table. */
+export const recipes = { joined, byRule, workedOut, dateMoved, partOf: partOfWords, case: changedCase, lookedUp }
+export type RecipeName = keyof typeof recipes
+export const recipeNames = Object.keys(recipes) as RecipeName[]
+/** How the cells of a derived column are made. Columns are named by id. */
+export type Recipe = z.infer<(typeof recipes)[RecipeName]['schema']>
+/** A recipe as it may come from outside. */
+export const recipeSchema: z.ZodType<Recipe, Recipe> = z.discriminatedUnion('do', [
+  joined.schema,
+  byRule.schema,
+  workedOut.schema,
+  dateMoved.schema,
+  partOfWords.schema,
+  changedCase.schema,
+  lookedUp.schema,
+])
+
+const entryOf = (of: Recipe): RecipeEntry<Recipe> => recipes[of.do] as unknown as RecipeEntry<Recipe>
+
+/** The columns that a recipe reads, by id; of another list's, none. */
+export const dependsOn = (of: Recipe): string[] => entryOf(of).dependsOn(of)
+
+/** The kind that the cells of a recipe have. */
+export function kindOfRecipe(of: Recipe, columns: readonly PlainColumn[]): Kind {
+  const kindOf = (id: string) => columns.find((c) => c.id === id)?.kind ?? 'text'
+  return entryOf(of).kind?.(of, kindOf) ?? 'text'
 }
+
+/** Compiles one recipe: gives what makes the cell of a row, or says why it cannot be made. The columns that it reads must be there. */
+export const compileRecipe = (of: Recipe, around: Around): ((row: Row) => Derived) => entryOf(of).compile(of, around)
 
 const currency = /[£€$¥]|GBP|EUR|USD/
 
-function workOut(recipe: Extract<Recipe, { do: 'workedOut' }>, row: Row, columns: Map<string, Column>): Made {
+function workOut(given: WorkedOut, row: Row, columns: ReadonlyMap<string, PlainColumn>): Derived {
   let amountSign: string | null = null
   const figures: Big[] = []
-  for (const figure of [recipe.left, recipe.right]) {
+  for (const figure of [given.left, given.right]) {
     if ('number' in figure) {
       figures.push(new Big(figure.number))
       continue
@@ -228,25 +277,24 @@ function workOut(recipe: Extract<Recipe, { do: 'workedOut' }>, row: Row, columns
     const column = columns.get(figure.column)!
     const cell = row.cells[column.id]
     if (isBlank(cell)) return { fault: `“${column.name}” is blank here` }
-    const asNumber =
-      column.kind === 'number' || column.kind === 'amount' ? column : { ...column, kind: 'amount' as const }
-    const value = typed(cell, asNumber)
+    const asNumber = isFigure(column) ? column : { ...column, kind: 'amount' as const }
+    const value = parsedValue(cell, asNumber)
     if (typeof value !== 'number') return { fault: `“${shown(cell).trim()}” in “${column.name}” is no number` }
     if (column.kind === 'amount') amountSign ??= currency.exec(shown(cell))?.[0] ?? ''
     figures.push(new Big(value))
   }
   const [left, right] = figures
-  if (recipe.sign === '÷' && right.eq(0)) return { fault: 'it would divide by nothing' }
+  if (given.sign === '÷' && right.eq(0)) return { fault: 'it would divide by nothing' }
   const exact =
-    recipe.sign === '+'
+    given.sign === '+'
       ? left.plus(right)
-      : recipe.sign === '−'
+      : given.sign === '−'
         ? left.minus(right)
-        : recipe.sign === '×'
+        : given.sign === '×'
           ? left.times(right)
           : left.div(right)
   // Halves are rounded away from nothing, as sums of money are; money has two decimals unless said otherwise.
-  const decimals = recipe.decimals ?? (amountSign === null ? null : 2)
+  const decimals = given.decimals ?? (amountSign === null ? null : 2)
   const result = decimals === null ? exact.round(10) : exact.round(decimals)
   const digits = decimals === null ? result.toFixed() : result.toFixed(decimals)
   const value = result.toNumber()
@@ -262,23 +310,23 @@ function workOut(recipe: Extract<Recipe, { do: 'workedOut' }>, row: Row, columns
   }
 }
 
-function moveDate(recipe: Extract<Recipe, { do: 'dateMoved' }>, cell: Cell | undefined, column: Column): Made {
+function moveDate(given: DateMoved, cell: Cell | undefined, column: PlainColumn): Derived {
   if (isBlank(cell)) return blank
-  const asDate = column.kind === 'date' || column.kind === 'dateTime' ? column : { ...column, kind: 'date' as const }
-  const iso = typed(cell, asDate)
+  const asDate = isDay(column) ? column : { ...column, kind: 'date' as const }
+  const iso = parsedValue(cell, asDate)
   if (typeof iso !== 'string' || !/^\d{4}-\d\d-\d\d/.test(iso))
     return { fault: `“${shown(cell).trim()}” in “${column.name}” is no date` }
   const [y, m, d] = iso.slice(0, 10).split('-').map(Number)
   // Noon, so that no change of the clocks moves the day.
   const from = new Date(y, m - 1, d, 12)
   const to =
-    recipe.unit === 'days'
-      ? addDays(from, recipe.by)
-      : recipe.unit === 'weeks'
-        ? addDays(from, 7 * recipe.by)
-        : recipe.unit === 'months'
-          ? addMonths(from, recipe.by)
-          : addWorkingDays(from, recipe.by, recipe.daysOff)
+    given.unit === 'days'
+      ? addDays(from, given.by)
+      : given.unit === 'weeks'
+        ? addDays(from, 7 * given.by)
+        : given.unit === 'months'
+          ? addMonths(from, given.by)
+          : addWorkingDays(from, given.by, given.daysOff)
   const text = shown(cell).trim()
   // Written as the date it comes from is written.
   const pattern = /[A-Za-z]{3}/.test(text) ? 'd MMMM yyyy' : /^\d{4}-/.test(text) ? 'yyyy-MM-dd' : 'dd/MM/yyyy'
@@ -304,7 +352,7 @@ function addWorkingDays(from: Date, days: number, daysOff: string[]): Date {
   return day
 }
 
-function partOfText(text: string, { part, count, mark }: Extract<Recipe, { do: 'partOf' }>): string | null {
+function partOfText(text: string, { part, count, mark }: PartOfWords): string | null {
   if (text === '') return ''
   const letters = () => [...new Intl.Segmenter('en-GB').segment(text)].map((s) => s.segment)
   switch (part) {
@@ -320,6 +368,35 @@ function partOfText(text: string, { part, count, mark }: Extract<Recipe, { do: '
       return mark !== '' && text.includes(mark) ? text.slice(0, text.indexOf(mark)).trim() : null
     case 'after':
       return mark !== '' && text.includes(mark) ? text.slice(text.indexOf(mark) + mark.length).trim() : null
+  }
+}
+
+function lookUp(given: LookedUp, other: OtherList | undefined): (row: Row) => Derived {
+  if (!other) return () => ({ fault: 'the list that it looks into is gone' })
+  const keyName = other.columns.find((c) => c.id === given.key)?.name
+  const valueColumn = other.columns.find((c) => c.id === given.value)
+  if (keyName === undefined || !valueColumn)
+    return () => ({ fault: `“${other.name}” no longer has the column that it looks into` })
+  let index: Map<string, Cell | undefined | null> | null = null
+  return (row) => {
+    if (!index) {
+      // Null where several rows have the same key but not the same value.
+      index = new Map()
+      for (const there of other.rows) {
+        const k = key(there.cells[given.key])
+        if (k === '') continue
+        const value = there.cells[given.value]
+        index.set(k, index.has(k) && shown(index.get(k) ?? undefined) !== shown(value) ? null : value)
+      }
+    }
+    const cell = row.cells[given.column]
+    if (isBlank(cell)) return blank
+    const found = index.get(key(cell))
+    if (found === null)
+      return { fault: `“${other.name}” has several rows with “${shown(cell).trim()}” that do not say the same` }
+    if (found === undefined && !index.has(key(cell)))
+      return { fault: `“${other.name}” has no row with “${shown(cell).trim()}” in “${keyName}”` }
+    return found === undefined ? blank : { cell: found }
   }
 }
 

@@ -1,6 +1,8 @@
 import { sameAddressKey } from './address.ts'
-import { compileSelection, type RuleContext, type Selection } from './rules.ts'
-import { type Column, type Row, shown } from './table.ts'
+import { type Row, shown } from './cell.ts'
+import type { Column } from './column.ts'
+import type { RuleContext } from './comparisons.ts'
+import { compileSelection, type Selection } from './rules.ts'
 
 /**
  * What is done where one address stands on several rows: a message for each row, one message with all its rows, or a

@@ -1,6 +1,7 @@
+import { type Cell, type Row, sameCell, shown } from './cell.ts'
+import type { Column } from './column.ts'
 import type { Edit } from './edits.ts'
 import { placesBetween } from './edits.ts'
-import { type Cell, type Column, type Row, sameCell, shown } from './table.ts'
 
 /** A newer table, as it was read: rows without ids. */
 export interface NewerTable {

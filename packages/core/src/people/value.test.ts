@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { findKind, isoDuration, readAmount, readDuration, readTime, secondsOfIso, typed } from './value.ts'
+import { findKind, parsedValue } from './kinds.ts'
+import { isoDuration, readAmount, readDuration, readTime, secondsOfIso } from './readValue.ts'
 
 describe('amounts', () => {
   // ISO 4217, as Unicode CLDR lists its codes.
@@ -103,7 +104,7 @@ describe('times of day and durations', () => {
     expect(findKind('At', ['10:00', '#N/A', '#N/A', '#VALUE!'])).toEqual({ kind: 'time' })
     expect(findKind('Spent', ['10:00', '36:00'])).toEqual({ kind: 'duration' })
     expect(findKind('Spent', [{ shown: '1:30', value: 'PT1H30M' }])).toEqual({ kind: 'duration' })
-    expect(typed('36:00', { id: 'c1', name: 'Spent', kind: 'duration' })).toBe(129_600)
-    expect(typed({ shown: '10.00', value: '10:00' }, { id: 'c1', name: 'At', kind: 'time' })).toBe('10:00')
+    expect(parsedValue('36:00', { kind: 'duration' })).toBe(129_600)
+    expect(parsedValue({ shown: '10.00', value: '10:00' }, { kind: 'time' })).toBe('10:00')
   })
 })

@@ -1,6 +1,7 @@
-import { parseTyped } from '../letter/field.ts'
+import { parseTemplate } from '../letter/field.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
-import { personName, type Row, shown } from '../people/table.ts'
+import { type Row, shown } from '../people/cell.ts'
+import { personName } from '../people/names.ts'
 import type { Check, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
 
@@ -94,7 +95,7 @@ export const aroundChecks: Check[] = [
     title: 'Subject with fields, the same for all',
     looksAt: 'the subjects of all messages, where the subject has fields',
     ofRound: ({ letter, people, compiled }) => {
-      if (people.length < 3 || parseTyped(letter.subject).every((part) => typeof part === 'string')) return []
+      if (people.length < 3 || parseTemplate(letter.subject).every((part) => typeof part === 'string')) return []
       const first = compiled.merge(people[0]).subject
       return people.every((row) => compiled.merge(row).subject === first)
         ? [

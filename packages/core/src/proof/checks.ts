@@ -3,14 +3,16 @@ import type { Enclosed, Matching, RoundFile } from '../enclosures/match.ts'
 import { compileName } from '../enclosures/names.ts'
 import type { TellingIndex } from '../enclosures/tellingValues.ts'
 import { eachLine, fieldsOf, type Letter } from '../letter/document.ts'
-import { looseBraces, parseTyped } from '../letter/field.ts'
+import { looseBraces, parseTemplate } from '../letter/field.ts'
 import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
 import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
 import { addressFault, bareAddress, sameAddressKey } from '../people/address.ts'
+import { type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import { personName } from '../people/names.ts'
 import { nameFault } from '../people/reading.ts'
 import type { SameAddress } from '../people/selection.ts'
-import { type Column, personName, type Row, shown } from '../people/table.ts'
 import { type Around, aroundChecks, copyCells } from './aroundChecks.ts'
 import { fileChecks } from './fileChecks.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
@@ -21,8 +23,8 @@ import { wordChecks } from './wordChecks.ts'
 export interface MadeFiles {
   lacking: ReadonlySet<number>
   stale: ReadonlySet<number>
-  /** For whom a sign stands in the file that no typeface has, named for people; and the column it is in, null for the letter itself. */
-  withoutForm: ReadonlyMap<number, { sign: string; columnId: string | null }>
+  /** For whom a character stands in the file that no typeface has, named for people; and the column it is in, null for the letter itself. */
+  withoutForm: ReadonlyMap<number, { character: string; columnId: string | null }>
 }
 
 /** What the checks may look at about the round as a whole. */
@@ -228,7 +230,7 @@ export const checks: Check[] = [
         }
       }
       look(
-        parseTyped(letter.subject)
+        parseTemplate(letter.subject)
           .filter((s) => typeof s === 'string')
           .join(' '),
         'subject',

@@ -3,7 +3,7 @@ import type { EnclosedFile, RoundFile } from '../enclosures/match.ts'
 import { endingOf, namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { sizeWords } from '../enclosures/size.ts'
 import { judgeFile } from '../enclosures/tellingValues.ts'
-import { isBlank, type Row, shown } from '../people/table.ts'
+import { isBlank, type Row, shown } from '../people/cell.ts'
 import type { Check, Found, PersonFacts, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
 
@@ -201,16 +201,16 @@ export const fileChecks: Check[] = [
     name: 'withoutForm',
     grade: 'stop',
     byOthers: true,
-    title: 'A sign that cannot be drawn',
-    looksAt: 'the words of each PDF that is made, against the signs that the typefaces here have',
+    title: 'A character that cannot be drawn',
+    looksAt: 'the words of each PDF that is made, against the characters that the typefaces here have',
     ofPerson: ({ row }, { madeFiles, columns }) => {
       const found = madeFiles?.withoutForm.get(row.id)
       if (!found) return []
       const column = columns.find((c) => c.id === found.columnId)
       return [
         {
-          place: found.sign,
-          message: `${found.sign} ${column ? `stands in “${column.name}”` : 'stands in the words'}, and no typeface here has a form for it: in the PDF that is made it would be missing.`,
+          place: found.character,
+          message: `${found.character} ${column ? `stands in “${column.name}”` : 'stands in the words'}, and no typeface here has a form for it: in the PDF that is made it would be missing.`,
           mends: [
             ...(column ? [{ do: 'editCell' as const, rowId: row.id, columnId: column.id }] : []),
             { do: 'goTo', stage: 'letter' },

@@ -4,7 +4,8 @@ import { encloser, noMatching, type RoundFile } from '../enclosures/match.ts'
 import { namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { base64Size, messageSize } from '../enclosures/size.ts'
 import { readHtml } from '../letter/html.ts'
-import type { Cell, Column, Row } from '../people/table.ts'
+import type { Cell, Row } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import { hadKey, nothingAround } from './aroundChecks.ts'
 import { checks } from './checks.ts'
 import { emptyMemory, inEvery, mayPost, proofPeople, proofRound, type RoundToProof } from './proof.ts'
@@ -254,12 +255,12 @@ describe('the proof', () => {
       both('madeFile', 'stop'),
     ],
     [
-      'a sign that no typeface has',
+      'a character that no typeface has',
       {
         madeFiles: {
           lacking: new Set(),
           stale: new Set(),
-          withoutForm: new Map([[2, { sign: '“𓀀” (U+13000)', columnId: 'c1' }]]),
+          withoutForm: new Map([[2, { character: '“𓀀” (U+13000)', columnId: 'c1' }]]),
         },
       },
       [['withoutForm', 'stop', 2]],

@@ -5,9 +5,11 @@ import { type TellingIndex, tellingIndex } from '../enclosures/tellingValues.ts'
 import type { Letter } from '../letter/document.ts'
 import { compileLetter, type Merged, type MergeOptions } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
-import { bareAddress, sameAddressKey } from '../people/address.ts'
+import { sameAddressKey } from '../people/address.ts'
+import { isBlank, type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import { displayName } from '../people/names.ts'
 import type { SameAddress } from '../people/selection.ts'
-import { type Column, isBlank, personName, type Row, shown } from '../people/table.ts'
 import type { Around } from './aroundChecks.ts'
 import { checks, type MadeFiles, type PersonFacts, type RoundFacts, toFindings } from './checks.ts'
 import type { Finding } from './finding.ts'
@@ -52,16 +54,7 @@ export interface RoundToProof {
 }
 
 /** Up to how many people the guard knows those of the list who are not in the round, too. */
-const mostTold = 20_000
-
-/** How a person of the round is called: their name, else their address, else their place in the list. */
-export function callName(row: Row, nameColumns: string[], addressColumn: string | null): string {
-  return (
-    personName(row, nameColumns) ||
-    (addressColumn ? bareAddress(shown(row.cells[addressColumn])) : '') ||
-    `row ${(row.place ?? 0) + 1}`
-  )
-}
+const maxTold = 20_000
 
 /**
  * What a proof remembers of each person, so that the next one makes anew only what changed. A memory is of one round; it is
@@ -147,7 +140,7 @@ function factsOf(round: RoundToProof): RoundFacts {
     }
     return known
   }
-  const nameOf = (row: Row) => callName(row, round.nameColumns, round.addressColumn)
+  const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
   const byAddress = new Map<string, number[]>()
   if (round.addressColumn !== null)
     for (const row of round.people) {
@@ -164,7 +157,7 @@ function factsOf(round: RoundToProof): RoundFacts {
   const tell = () => {
     // Everybody who has a row in a message, not only the first of those who share it.
     const everybody = [...round.people, ...[...round.rowsOf.values()].flatMap((rows) => rows.slice(1))]
-    if (everybody.length + round.leftOut.length <= mostTold) everybody.push(...round.leftOut)
+    if (everybody.length + round.leftOut.length <= maxTold) everybody.push(...round.leftOut)
     const without = new Set(round.matching.column === null ? [] : [round.matching.column])
     return tellingIndex(everybody, round.columns, round.nameColumns, without)
   }

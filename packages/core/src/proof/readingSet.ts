@@ -3,7 +3,8 @@ import { fieldsOf, type Letter } from '../letter/document.ts'
 import type { CompiledLetter } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
 import { bareAddress } from '../people/address.ts'
-import { type Column, type Row, shown } from '../people/table.ts'
+import { type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 
 /** What may differ from message to message of a round. */
 export interface Varied {
@@ -102,12 +103,12 @@ function chunked(numbers: number[], pick: (...values: number[]) => number): numb
 }
 
 /** How many choices the search for a smaller cover may try; enough to be exact for the rounds of an office, and soon done. */
-const mostTries = 20_000
+const maxTries = 20_000
 
 /**
  * Chooses sets that together hold every number below `size`: first greedily (always the one, the first of several, that holds
  * most of what is still missing), then by a search for a smaller choice that branches on the number that fewest sets hold. The
- * search is exact unless it would try more than `mostTries` choices; then the smallest found so far stands.
+ * search is exact unless it would try more than `maxTries` choices; then the smallest found so far stands.
  * @returns the places of the chosen sets, in order; the same for the same sets.
  */
 export function cover(sets: readonly (readonly number[])[], size: number): number[] {
@@ -120,7 +121,7 @@ export function cover(sets: readonly (readonly number[])[], size: number): numbe
   const holders: number[][] = Array.from({ length: size }, () => [])
   for (const i of places) for (const n of new Set(sets[i])) holders[n].push(i)
 
-  const mostMissing = (candidates: readonly number[], missing: ReadonlySet<number>) =>
+  const maxMissing = (candidates: readonly number[], missing: ReadonlySet<number>) =>
     candidates
       .map((i): [number, number] => [i, sets[i].reduce((n, one) => n + (missing.has(one) ? 1 : 0), 0)])
       .sort((a, b) => b[1] - a[1] || a[0] - b[0])
@@ -133,7 +134,7 @@ export function cover(sets: readonly (readonly number[])[], size: number): numbe
 
   let smallest: number[] = []
   for (let missing = all; missing.size > 0; missing = without(missing, sets[smallest[smallest.length - 1]]))
-    smallest.push(mostMissing(places, missing)[0][0])
+    smallest.push(maxMissing(places, missing)[0][0])
 
   const largest = Math.max(1, ...places.map((i) => sets[i].length))
   let tries = 0
@@ -145,8 +146,8 @@ export function cover(sets: readonly (readonly number[])[], size: number): numbe
     if (chosen.length + Math.ceil(missing.size / largest) >= smallest.length) return
     let rarest = -1
     for (const n of missing) if (rarest < 0 || holders[n].length < holders[rarest].length) rarest = n
-    for (const [i] of mostMissing(holders[rarest], missing)) {
-      if (++tries > mostTries) return
+    for (const [i] of maxMissing(holders[rarest], missing)) {
+      if (++tries > maxTries) return
       search([...chosen, i], without(missing, sets[i]))
     }
   }

@@ -1,9 +1,10 @@
 import { compileName } from '../enclosures/names.ts'
+import { type Cell, type Row, shown } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
 import { languagesOfDate } from '../people/dateWords.ts'
 import { errorIn } from '../people/failedFormula.ts'
+import { parsedValue } from '../people/kinds.ts'
 import { languageName } from '../people/languages.ts'
-import { type Cell, type Column, type Row, shown } from '../people/table.ts'
-import { typed } from '../people/value.ts'
 import type { Check, Found, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
 
@@ -54,7 +55,7 @@ const oldYear = /(?<![\d/.-])(?:\d{1,2}[/.-]\d{1,2}[/.-](?:1899|1900)|(?:1899|19
 
 /** What a cell holds as a day; null when it is none. */
 const dayOf = (cell: Cell | undefined, column: Column): string | null => {
-  const value = typeof cell === 'object' && typeof cell.value === 'string' ? cell.value : typed(cell, column)
+  const value = typeof cell === 'object' && typeof cell.value === 'string' ? cell.value : parsedValue(cell, column)
   return typeof value === 'string' && /^\d{4}-\d\d-\d\d/.test(value) ? value : null
 }
 

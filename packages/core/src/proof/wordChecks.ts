@@ -1,9 +1,9 @@
 import { eachBlock, fieldsOf, isLine, type Letter } from '../letter/document.ts'
-import { parseTyped } from '../letter/field.ts'
+import { parseTemplate } from '../letter/field.ts'
 import { slips } from '../letter/marks.ts'
 import { bareAddress, domainOf } from '../people/address.ts'
-import { type Row, shown } from '../people/table.ts'
-import { typed } from '../people/value.ts'
+import { type Row, shown } from '../people/cell.ts'
+import { isDay, parsedValue } from '../people/kinds.ts'
 import type { Check, RoundFacts } from './checks.ts'
 import type { Mend } from './finding.ts'
 import { atCell, usedColumns } from './sheetChecks.ts'
@@ -49,12 +49,12 @@ function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {
 /** From how many people on a domain counts as common in the list. Common practice, no source. */
 const common = 5
 
-/** A space (a hard one too, which a browser does not fold away) between words, or a sign, too many. */
+/** A space (a hard one too, which a browser does not fold away) between words, or a character, too many. */
 const tooMany = /(?<=\S)[ \u00a0]{2,200}(?=\S)| [,;](?=\s|$)|,,|\( {0,60}\)/m
 /** How many characters of the words around it are shown. */
 const around = 60
 
-/** Where a text has a space or a sign too many: it with the words around it; null where it has none. */
+/** Where a text has a space or a character too many: it with the words around it; null where it has none. */
 function findTooMany(text: string): string | null {
   const found = tooMany.exec(text)
   if (!found) return null
@@ -202,9 +202,9 @@ export const wordChecks: Check[] = [
     ofRound: (facts) =>
       usedColumns(facts).flatMap((column) => {
         const { today } = facts.making
-        if ((column.kind !== 'date' && column.kind !== 'dateTime') || !today) return []
+        if (!isDay(column) || !today) return []
         const past = facts.people.filter((row) => {
-          const day = typed(row.cells[column.id], column)
+          const day = parsedValue(row.cells[column.id], column)
           return typeof day === 'string' && day.slice(0, 10) < today
         }).length
         return past === 0
@@ -225,7 +225,7 @@ export const wordChecks: Check[] = [
     looksAt: 'how the dates of each column are written, where the letter writes them as the list does',
     ofRound: (facts) =>
       usedColumns(facts)
-        .filter((c) => c.kind === 'date' || c.kind === 'dateTime')
+        .filter(isDay)
         .filter(({ name }) =>
           fieldsOf(facts.letter).some(
             ({ field }) => field.format === null && field.column.trim().toLowerCase() === name.trim().toLowerCase(),
@@ -284,7 +284,7 @@ export const wordChecks: Check[] = [
   {
     name: 'spacing',
     grade: 'ask',
-    title: 'Doubled space or stray sign',
+    title: 'Doubled space or stray character',
     looksAt: 'spaces and punctuation in the words of each message, once they are filled in',
     ofPerson: ({ row, merged }, { letter }) => {
       // The plain text pads its tables; where there are some, the html is read instead.
@@ -294,7 +294,7 @@ export const wordChecks: Check[] = [
         ? [
             {
               place: found.slice(0, 60),
-              message: `“${found.slice(0, 60)}”: a space or a sign too many.`,
+              message: `“${found.slice(0, 60)}”: a space or a character too many.`,
               mends: [toWords(found), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
             },
           ]
@@ -305,14 +305,14 @@ export const wordChecks: Check[] = [
     name: 'longSubject',
     grade: 'note',
     title: 'Long subject',
-    looksAt: 'how many signs the longest subject has; inboxes show about 70 (common practice, no source)',
+    looksAt: 'how many characters the longest subject has; inboxes show about 70 (common practice, no source)',
     ofPerson: ({ merged }) =>
       merged.subject.length <= 100
         ? []
         : [
             {
               place: 'subject',
-              message: `The subject has ${merged.subject.length} signs; inboxes show about 70 of them.`,
+              message: `The subject has ${merged.subject.length} characters; inboxes show about 70 of them.`,
               mends: toLetter,
             },
           ],
@@ -342,7 +342,7 @@ export const wordChecks: Check[] = [
     looksAt: 'the addresses of links and buttons: whether they lead anywhere, and by https',
     ofRound: ({ letter }) =>
       addressesOf(letter).flatMap((href) => {
-        const fixed = parseTyped(href).every((s) => typeof s === 'string')
+        const fixed = parseTemplate(href).every((s) => typeof s === 'string')
         const why = /^http:/i.test(href)
           ? 'is not by https: it can be read and changed on its way'
           : fixed && !/^(https:\/\/[^\s/]+\.[^\s/]|mailto:[^\s@]+@|tel:\+?[\d\s-]+)/i.test(href.trim())

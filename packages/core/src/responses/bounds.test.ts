@@ -1,30 +1,16 @@
 import fc from 'fast-check'
 import Papa from 'papaparse'
 import { describe, expect, test } from 'vitest'
-import {
-  asBeforeDefusing,
-  automaticOnes,
-  csvField,
-  type Fetched,
-  fetchedAsResponses,
-  fetchedOnce,
-  firstKept,
-  headerLine,
-  htmlToText,
-  inThousands,
-  latestKept,
-  newPlaces,
-  oneLine,
-  onOneLine,
-  parseTyped,
-  type Response,
-  readIncoming,
-  saidOf,
-  statusInWords,
-  sumFetched,
-  withoutEnd,
-  withoutStart,
-} from '../index.ts'
+import { statusInWords } from '../dispatch/smtpAnswer.ts'
+import { parseTemplate } from '../letter/field.ts'
+import { headerLine, oneLine } from '../mailboxes/mail.ts'
+import { newPlaces } from '../mailboxes/settings.ts'
+import { inThousands, onOneLine, withoutEnd, withoutStart } from '../people/plainText.ts'
+import { asBeforeDefusing, csvField } from './csv.ts'
+import { type Fetched, fetchedAsResponses, fetchedOnce, firstKept, latestKept, sumFetched } from './fetches.ts'
+import { htmlToText } from './htmlText.ts'
+import { readIncoming, saidOf } from './incoming.ts'
+import { automaticOnes, type Response } from './outcome.ts'
 
 describe('what was fetched of a letter', () => {
   const times = fc.array(fc.integer({ min: 0, max: 200_000 }), { minLength: 1, maxLength: 60, size: 'max' })
@@ -234,7 +220,7 @@ test('whatever is written as CSV comes back as it was, also what was defused', (
     fc.property(
       fc.oneof(
         fc.string(),
-        sharp.map((signs) => signs.join('')),
+        sharp.map((characters) => characters.join('')),
       ),
       (value) => {
         const [[read]] = Papa.parse<string[]>(`${csvField(value)},end`, { delimiter: ',', newline: '\r\n' }).data
@@ -285,8 +271,8 @@ describe('small things done to texts', () => {
     expect(withoutEnd(`${long}x`, ' ').length).toBe(1_000_001)
     expect(onOneLine(`${long}x${long}\n`, ' ').length).toBeGreaterThan(0)
     expect(inThousands('9'.repeat(300_000)).length).toBe(399_999)
-    expect(parseTyped('{{'.repeat(500_000))).toEqual(['{{'.repeat(500_000)])
-    expect(parseTyped('{{{Name}}')).toEqual(['{', expect.objectContaining({ column: 'Name' })])
-    expect(parseTyped('{{“a, or “'.repeat(50_000)).join('').length).toBeGreaterThan(0)
+    expect(parseTemplate('{{'.repeat(500_000))).toEqual(['{{'.repeat(500_000)])
+    expect(parseTemplate('{{{Name}}')).toEqual(['{', expect.objectContaining({ column: 'Name' })])
+    expect(parseTemplate('{{“a, or “'.repeat(50_000)).join('').length).toBeGreaterThan(0)
   })
 })

@@ -5,7 +5,7 @@ const signedNumber = /^[+-]?[\d.,]+%?$/
 /**
  * Writes one value as a CSV field (RFC 4180, section 2), defused: a value that a spreadsheet would run as a formula
  * gets an apostrophe in front, as the common advice on CSV injection has it (common practice, no source); also when blanks stand
- * before the sign, which spreadsheets pass over, and when it is written in full width.
+ * before the character, which spreadsheets pass over, and when it is written in full width.
  * A plain negative or signed number is left as it is. {@link asBeforeDefusing} takes the apostrophe off again.
  */
 export function csvField(value: string): string {

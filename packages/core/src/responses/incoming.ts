@@ -1,28 +1,16 @@
-import PostalMime, { decodeWords, type Email } from 'postal-mime'
+import PostalMime, { type Email } from 'postal-mime'
 import { statusInWords } from '../dispatch/smtpAnswer.ts'
+import { longestLine, mailLimits, oneLine } from '../mailboxes/mail.ts'
 import { sameAddressKey } from '../people/address.ts'
 import { htmlToText } from './htmlText.ts'
 
 /** What is read of one message at most: characters of its text and of a report, recipients of a report, Message-IDs that it names. */
-const mostText = 200_000
-const mostReport = 200_000
-const mostRecipients = 500
-const mostIds = 100
+const maxText = 200_000
+const maxReport = 200_000
+const maxRecipients = 500
+const maxIds = 100
 /** How many addresses of a report are kept that are neither the person's nor a copy's: a letter goes to few, and a report is about those. */
-const mostUnknown = 20
-/** Characters of one line of a header, and of a word of a report. RFC 5322, section 2.1.1, allows 998 on a line. */
-const longestLine = 998
-/** How deep the parts of a message may stand in one another, and how large all its headers may be together, in octets. */
-export const mailLimits = { maxNestingDepth: 50, maxHeadersSize: 500_000, maxRfc822NestingDepth: 3 }
-
-/** A header's text as one line: what was folded or encoded into it may not end it (RFC 5322, section 2.2). */
-export const oneLine = (text: string): string =>
-  text
-    .slice(0, 4 * longestLine)
-    .replace(/[\p{Cc}\p{Zl}\p{Zp}]+/gu, ' ')
-    .trim()
-    .slice(0, longestLine)
-
+const maxUnknown = 20
 /** What a piece of incoming mail is, by the standards it follows. */
 export type IncomingKind = 'reply' | 'automatic' | 'bounce' | 'delayed' | 'delivered' | 'receipt'
 
@@ -55,11 +43,11 @@ export interface Incoming {
  */
 export function reportFields(text: string): Record<string, string>[] {
   return text
-    .slice(0, mostReport)
+    .slice(0, maxReport)
     .replace(/\r\n?/g, '\n')
     .replace(/\n[ \t]+/g, ' ')
     .split(/\n\s*\n/)
-    .slice(0, mostRecipients)
+    .slice(0, maxRecipients)
     .map((group) => {
       // Whoever wrote the report names the fields: “__proto__” is a name like any other.
       const fields: Record<string, string> = Object.create(null)
@@ -73,22 +61,11 @@ export function reportFields(text: string): Record<string, string>[] {
     .filter((fields) => Object.keys(fields).length > 0)
 }
 
-/** One field of a message's raw head, unfolded (RFC 5322, section 2.2.3) and decoded (RFC 2047), as one line; '' when it has none. */
-export function headerLine(head: string, name: string): string {
-  const lines = head
-    .slice(0, mostReport)
-    .replace(/\r\n?/g, '\n')
-    .replace(/\n[ \t]+/g, ' ')
-    .split('\n')
-  const line = lines.find((one) => one.slice(0, name.length + 1).toLowerCase() === `${name.toLowerCase()}:`)
-  return line === undefined ? '' : oneLine(decodeWords(line.slice(name.length + 1, name.length + 1 + longestLine)))
-}
-
 /** The value behind the type of a typed field: "rfc822;a@b.example" → "a@b.example". */
 const afterType = (value: string | undefined) => (value ?? '').replace(/^[^;]*;\s*/, '').trim()
 
 const messageIds = (value: string | undefined) =>
-  (value?.slice(0, mostIds * longestLine).match(/<[^<>\s]{1,998}>/g) ?? []).slice(0, mostIds)
+  (value?.slice(0, maxIds * longestLine).match(/<[^<>\s]{1,998}>/g) ?? []).slice(0, maxIds)
 
 const header = (mail: Email, name: string) => mail.headers.find((h) => h.key === name)?.value
 
@@ -114,7 +91,7 @@ const announcedWithin = 4
  * two quotations, or after them, is the answer too. Only where a mark says that all below is the message before is it cut off.
  */
 export function withoutQuotes(text: string): string {
-  const all = text.slice(0, mostText).replace(/\r\n?/g, '\n').split('\n')
+  const all = text.slice(0, maxText).replace(/\r\n?/g, '\n').split('\n')
   const cut = all.findIndex((line) => /^-{2,}\s*(Original Message|Forwarded message)\s*-{2,}$/i.test(line.trim()))
   const lines = cut >= 0 ? all.slice(0, cut) : all
   const isQuoted = (line: string | undefined) => line !== undefined && /^\s{0,20}>/.test(line)
@@ -163,7 +140,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     return found === undefined ? null : String(found.content)
   }
   const answers = [...messageIds(header(mail, 'in-reply-to')), ...messageIds(header(mail, 'references')).reverse()]
-  const text = (mail.text ?? (mail.html ? htmlToText(mail.html, mostText, 'marked') : '')).slice(0, mostText)
+  const text = (mail.text ?? (mail.html ? htmlToText(mail.html, maxText, 'marked') : '')).slice(0, maxText)
   const incoming: Incoming = {
     kind: 'reply',
     answers,
@@ -179,7 +156,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
   const returned =
     part('message/rfc822') ?? part('text/rfc822-headers') ?? part('message/global') ?? part('message/rfc822-headers')
   const returnedId = returned
-    ? messageIds(reportFields(returned.slice(0, mostReport).split(/\r?\n\r?\n/, 1)[0])[0]?.['message-id'])
+    ? messageIds(reportFields(returned.slice(0, maxReport).split(/\r?\n\r?\n/, 1)[0])[0]?.['message-id'])
     : []
 
   const status = part('message/delivery-status') ?? part('message/global-delivery-status')
@@ -259,8 +236,8 @@ export function saidOf(incoming: Incoming, letter: { address: string; copies: re
     [original ?? recipient, recipient].map(sameAddressKey).some((key) => key === person || copies.has(key))
   const known = report.filter(isKnown)
   const unknown = report.filter((one) => !isKnown(one))
-  const more = unknown.length - mostUnknown
-  const said = [...known, ...unknown.slice(0, mostUnknown)].map(({ recipient, original, action, status, words }) => ({
+  const more = unknown.length - maxUnknown
+  const said = [...known, ...unknown.slice(0, maxUnknown)].map(({ recipient, original, action, status, words }) => ({
     of: whose(original, recipient),
     kind: kind === 'receipt' ? kind : (kindOfAction[action] ?? 'delivered'),
     address: original ?? recipient,

@@ -1,5 +1,4 @@
 import { setTimeout as sleep } from 'node:timers/promises'
-import type { DeskEvent } from '@hand-post/contract'
 import {
   gapOf,
   isOfThisAlone,
@@ -14,16 +13,13 @@ import {
 import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
-import type { FileStore } from '../enclosures/fileStore.ts'
-import {
-  type Access,
-  imapWords,
-  SendError,
-  SmtpLine,
-  sentPath,
-  type Taken,
-  usingImap,
-} from '../mailboxes/connections.ts'
+import type { Publish } from '../events.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { accessOf } from '../mailboxes/access.ts'
+import { composeRaw } from '../mailboxes/compose.ts'
+import { contentsOfCopies } from '../mailboxes/contents.ts'
+import { imapWords, sentPath, usingImap } from '../mailboxes/imap.ts'
+import { SendError, SmtpConnection, type Taken } from '../mailboxes/smtp.ts'
 import {
   departuresOf,
   type MailboxRecord,
@@ -35,8 +31,6 @@ import {
 } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
-import { composeRaw } from './compose.ts'
-import { contentsOfCopies } from './contents.ts'
 import { momentWords } from './sentence.ts'
 import * as store from './store.ts'
 
@@ -65,14 +59,14 @@ export interface DispatcherParts {
   clock: Clock
   files: FileStore
   secrets: Secrets
-  tell: (event: DeskEvent) => void
+  publish: Publish
   log: Logger
   /** How long (ms) a host that files sent mail itself is given for doing so. */
   hostFilesWithin?: number
 }
 
 /** How many connections a mailbox is given when many messages are due at once. */
-const mostLines = 5
+const maxLines = 5
 /** How many messages are claimed for each connection at once. */
 const claimedForEach = 20
 /** How often (ms) it is told what has become of letters while they leave. */
@@ -83,10 +77,10 @@ const keepLine = 30_000
 const lateness = 60_000
 /** How many letters are filed until it is looked for more, on how many connections, and for how many one more is worth opening. */
 const atOnce = 200
-const mostFilingLines = 3
+const maxFilingLines = 3
 const worthALine = 15
 /** Octets of letters that have gone which are kept in memory until they are filed. */
-const mostOctetsKept = 50_000_000
+const maxOctetsKept = 50_000_000
 /** How often (ms) it is looked whether more has gone, while letters leave. */
 const lookForMore = 40
 /** Minutes until a copy that Sent did not take is tried again. */
@@ -120,12 +114,6 @@ const recipientsOf = ({ copies, contents }: store.Claimed): string[] =>
 
 const ordinal = (n: number) => (n === 2 ? 'second' : n === 3 ? 'third' : `${n}th`)
 
-/** The address and password by which a mailbox is used. */
-export function accessOf(mailbox: MailboxRecord, secrets: Secrets): Access {
-  const { smtp, imap, user } = mailbox.settings
-  return { smtp, imap, user, password: secrets.unlock(mailbox.secret) }
-}
-
 /** Sends what is due, mailbox by mailbox: plans, claims, hands over, writes the outcome, and files in Sent. */
 export class Dispatcher {
   private readonly running = new Map<number, { again: boolean; done: Promise<void> }>()
@@ -133,7 +121,7 @@ export class Dispatcher {
   private readonly filing = new Map<number, Promise<void>>()
   /** Mailboxes for which filing was asked while it went on: what was sent meanwhile may have been missed. */
   private readonly fileAgain = new Set<number>()
-  private readonly lines = new Map<number, { lines: SmtpLine[]; closing?: NodeJS.Timeout }>()
+  private readonly lines = new Map<number, { lines: SmtpConnection[]; closing?: NodeJS.Timeout }>()
   /** What this process sent and never tried to file: its copy cannot be in Sent yet. With its bytes, as long as there is room for them. */
   private readonly sentHere = new Map<number, Buffer | null>()
   private octetsKept = 0
@@ -212,7 +200,7 @@ export class Dispatcher {
       mailboxId,
       waiting.map((one, i) => ({ ...one, at: times[i] })),
     )
-    this.parts.tell({ topic: 'messages', id: null })
+    this.parts.publish({ topic: 'messages', id: null })
   }
 
   /** Wakes a mailbox after `wait` milliseconds, unless it is woken sooner anyway: waking early does no harm. */
@@ -245,7 +233,7 @@ export class Dispatcher {
         return this.wakeAt(mailboxId, mailbox.pausedUntil - now)
       if (mailbox.pausedUntil !== null) {
         await pauseMailbox(db, mailboxId, { until: null, stopped: false, reason: null })
-        this.parts.tell({ topic: 'mailboxes', id: mailboxId })
+        this.parts.publish({ topic: 'mailboxes', id: mailboxId })
       }
       const next = await store.nextDue(db, mailboxId)
       const due = store.earlier(next)
@@ -259,19 +247,19 @@ export class Dispatcher {
       // Copies of letters that have gone first: they are the older ones, and the allowance is kept for them.
       const copies =
         next.copy !== null && next.copy <= clock.now()
-          ? await store.claimCopies(db, mailboxId, clock.now(), mostLines * claimedForEach)
+          ? await store.claimCopies(db, mailboxId, clock.now(), maxLines * claimedForEach)
           : []
       const claimed =
         copies.length > 0
           ? copies
-          : await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, mostLines * claimedForEach)
+          : await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, maxLines * claimedForEach)
       if (claimed.length === 0) {
         // Due by the plan but not covered by the allowance: copies or another round took it. Plan anew around it.
         await this.replan(mailboxId)
         const later = store.earlier(await store.nextDue(db, mailboxId))
         return later === null ? undefined : this.wakeAt(mailboxId, Math.max(1000, later - clock.now()))
       }
-      this.parts.tell({ topic: 'messages', id: claimed[0].roundId })
+      this.parts.publish({ topic: 'messages', id: claimed[0].roundId })
       await this.sendAll(mailbox, claimed)
     }
   }
@@ -284,9 +272,9 @@ export class Dispatcher {
     const held = this.lines.get(mailbox.id) ?? { lines: [] }
     clearTimeout(held.closing)
     this.lines.set(mailbox.id, held)
-    const wanted = Math.min(mostLines, claimed.length)
+    const wanted = Math.min(maxLines, claimed.length)
     const access = accessOf(mailbox, secrets)
-    while (held.lines.length < wanted) held.lines.push(new SmtpLine(access))
+    while (held.lines.length < wanted) held.lines.push(new SmtpConnection(access))
 
     const queue = [...claimed]
     const hostGap = gapOf(mailbox.settings.perMinute)
@@ -298,7 +286,7 @@ export class Dispatcher {
       const message = queue.shift()
       return message && { message, made: this.make(message) }
     }
-    const serve = async (line: SmtpLine) => {
+    const serve = async (line: SmtpConnection) => {
       // What the host took is written at once, beside the next that is begun, and before it is written that that one is in hand.
       let written: Promise<void> = Promise.resolve()
       let lost: { error: unknown } | null = null
@@ -357,7 +345,7 @@ export class Dispatcher {
     // What is shown of a long round keeps up with it: rows, slip and board are told in the same moment.
     const rounds = new Set(claimed.map((m) => m.roundId))
     const telling = setInterval(() => {
-      for (const id of rounds) this.parts.tell({ topic: 'messages', id })
+      for (const id of rounds) this.parts.publish({ topic: 'messages', id })
     }, tellEvery)
     const ends = await Promise.allSettled(held.lines.slice(0, wanted).map(serve))
     clearInterval(telling)
@@ -365,7 +353,7 @@ export class Dispatcher {
     const failed = ends.find((end) => end.status === 'rejected')
     if (failed) throw failed.reason
     if (anyTaken && mailbox.rests > 0) await noteTaking(db, mailbox.id)
-    for (const id of rounds) this.parts.tell({ topic: 'messages', id })
+    for (const id of rounds) this.parts.publish({ topic: 'messages', id })
     this.file(mailbox.id)
     held.closing = setTimeout(() => {
       this.lines.delete(mailbox.id)
@@ -377,7 +365,7 @@ export class Dispatcher {
       this.lines.delete(mailbox.id)
       for (const line of held.lines) line.close()
       await this.replan(mailbox.id)
-      this.parts.tell({ topic: 'mailboxes', id: mailbox.id })
+      this.parts.publish({ topic: 'mailboxes', id: mailbox.id })
     }
   }
 
@@ -413,7 +401,7 @@ export class Dispatcher {
 
   /** Keeps what was sent until it is filed, so that it need not be made twice. */
   private keepForFiling(id: number, raw: Buffer): void {
-    const fits = this.octetsKept + raw.length <= mostOctetsKept
+    const fits = this.octetsKept + raw.length <= maxOctetsKept
     if (fits) this.octetsKept += raw.length
     this.sentHere.set(id, fits ? raw : null)
   }
@@ -595,7 +583,7 @@ export class Dispatcher {
           this.wakeAt(mailboxId, lookAgain - (clock.now() - claimedAt))
         else await store.noteLooked(db, id, clock.now())
       }
-      this.parts.tell({ topic: 'messages', id: null })
+      this.parts.publish({ topic: 'messages', id: null })
     } catch (error) {
       log.warn({ mailboxId, error: String(error) }, 'Sent could not be looked into; trying again in a minute')
       this.wakeAt(mailboxId, 60_000)
@@ -640,15 +628,15 @@ export class Dispatcher {
         return Promise.resolve(first)
       }
       const expected = 1 + queue.length + (this.sending.get(mailboxId) ?? 0)
-      const lines = Math.min(mostFilingLines, Math.ceil(expected / worthALine))
+      const lines = Math.min(maxFilingLines, Math.ceil(expected / worthALine))
       const ends = await Promise.allSettled(Array.from({ length: lines }, () => this.fileSome(mailbox, next)))
       const faults = ends.filter((end) => end.status === 'rejected')
       // A host may allow fewer connections: as long as one of them works, the work goes on.
       if (faults.length === ends.length) throw faults[0].reason
-      this.parts.tell({ topic: 'messages', id: null })
+      this.parts.publish({ topic: 'messages', id: null })
     } catch (error) {
       await store.noteNoFiling(db, mailboxId, `Sent cannot be reached: ${(error as Error).message}`)
-      this.parts.tell({ topic: 'mailboxes', id: mailboxId })
+      this.parts.publish({ topic: 'mailboxes', id: mailboxId })
       throw error
     }
     await this.fileLater(mailboxId)
@@ -719,7 +707,7 @@ export class Dispatcher {
 
   /** Whether a host has put a letter into Sent by itself. When it has, that is kept with the mailbox, and Hand Post files none. */
   private async hostFiles(mailbox: MailboxRecord, letter: store.Unfiled): Promise<boolean> {
-    const { db, clock, tell } = this.parts
+    const { db, clock, publish } = this.parts
     await sleep(this.parts.hostFilesWithin ?? hostFilesWithin)
     const there = await this.inSent(mailbox, [{ ...letter, claimedAt: letter.sentAt, date: letter.sentAt }])
     if (there.size === 0) return false
@@ -729,7 +717,7 @@ export class Dispatcher {
       return false
     }
     await noteHostFiles(db, mailbox.id, clock.now())
-    tell({ topic: 'mailboxes', id: mailbox.id })
+    publish({ topic: 'mailboxes', id: mailbox.id })
     return true
   }
 
@@ -768,7 +756,7 @@ export class Dispatcher {
             if (!client.usable) throw error
             const gap = filingGaps[Math.min(message.filingAttempts, filingGaps.length - 1)] * 60_000
             await store.noteNotFiled(db, id, imapWords(error, accessOf(mailbox, secrets)), clock.now() + gap)
-            this.parts.tell({ topic: 'mailboxes', id: mailbox.id })
+            this.parts.publish({ topic: 'mailboxes', id: mailbox.id })
           }
         }
         await written

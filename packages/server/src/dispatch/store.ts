@@ -1,8 +1,8 @@
 import type { MessageLine } from '@hand-post/contract'
-import { type MessageState, mayBecome, sameAddressKey, type ToPlan } from '@hand-post/core'
-import { type Database, json } from '../db/database.ts'
+import { type MessageState, mayBecome, type ToPlan } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import type { Frozen } from '../mailboxes/contents.ts'
 import { notFound } from '../problem.ts'
-import type { Contents, Frozen } from './contents.ts'
 
 const from = (to: MessageState) =>
   mayBecome(to)
@@ -43,135 +43,6 @@ const copiesOfLine = `coalesce((SELECT jsonb_agg(jsonb_build_object('id', k.id, 
 const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.subject, m.state,
   m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.reason,
   m.filing_fault AS "filingFault", (m.state = 'inDoubt' AND m.looked_at IS NOT NULL) AS "asksWriter", ${copiesOfLine}`
-
-/** Writes the frozen messages of a round as waiting. */
-export async function insertMessages(
-  db: Database,
-  round: { id: number; mailboxId: number; notBefore: number; gap: number; again?: number },
-  messages: {
-    rowId: number
-    position: number
-    key: string
-    messageId: string
-    person: string
-    address: string
-    recipients: number
-    contents: Contents
-  }[],
-): Promise<void> {
-  for (let at = 0; at < messages.length; at += 200)
-    await db.query(
-      `WITH given AS (
-         SELECT * FROM jsonb_to_recordset($5::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, contents jsonb, copies jsonb)
-       ), made AS (
-         INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
-         SELECT $1, $2, $3, $4, 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $6 FROM given
-         RETURNING id, key
-       ), held AS (
-         INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
-       )
-       ${insertCopies}`,
-      [
-        round.id,
-        round.mailboxId,
-        round.notBefore,
-        round.gap,
-        json(
-          messages.slice(at, at + 200).map((m) => ({
-            ...m,
-            addressKey: sameAddressKey(m.address),
-            copies: copiesIn(m.contents),
-          })),
-        ),
-        round.again ?? 0,
-      ],
-    )
-}
-
-/** The Cc and Bcc of a letter, as they are written down. */
-const copiesIn = ({ cc, bcc }: Contents) =>
-  [...cc.map((address) => ({ address, role: 'cc' })), ...bcc.map((address) => ({ address, role: 'bcc' }))].map(
-    (copy) => ({
-      ...copy,
-      addressKey: sameAddressKey(copy.address),
-    }),
-  )
-const insertCopies = `INSERT INTO copies (message_id, address, address_key, role, state)
-  SELECT made.id, c.address, c."addressKey", c.role, 'waiting' FROM made JOIN given ON given.key = made.key
-  CROSS JOIN LATERAL jsonb_to_recordset(given.copies) AS c (address text, "addressKey" text, role text)`
-
-/** What has become of a person's latest letter of a round: whether it was refused or came back; null when they have none. */
-export async function fateOf(
-  db: Database,
-  roundId: number,
-  rowId: number,
-): Promise<{ person: string; addressKey: string; again: number; position: number; failed: boolean } | null> {
-  const [found] = await db.query<{
-    person: string
-    addressKey: string
-    again: number
-    position: number
-    failed: boolean
-  }>(
-    `SELECT m.person, m.address_key AS "addressKey", m.again, m.position,
-       (m.state = 'refused' OR (m.state = 'sent' AND EXISTS (SELECT 1 FROM responses q WHERE q.message_id = m.id AND q.kind = 'bounce' AND q.of = 'person'))) AS failed
-     FROM messages m WHERE m.round_id = $1 AND m.row_id = $2 ORDER BY m.again DESC LIMIT 1`,
-    [roundId, rowId],
-  )
-  return found ?? null
-}
-
-/** Whoever has, or is to have, a letter of a round: row, name and address, the latest of each. */
-export function havingLetter(
-  db: Database,
-  roundId: number,
-): Promise<{ rowId: number; person: string; address: string; addressKey: string }[]> {
-  return db.query(
-    `SELECT DISTINCT ON (row_id) row_id AS "rowId", person, address, address_key AS "addressKey" FROM messages
-     WHERE round_id = $1 AND state NOT IN ('withdrawn', 'setAside') ORDER BY row_id, again DESC`,
-    [roundId],
-  )
-}
-
-/** The rows that have a message of a round, in whatever state it is. */
-export async function rowsWithMessage(db: Database, roundId: number): Promise<Set<number>> {
-  const rows = await db.query<{ id: number }>('SELECT DISTINCT row_id AS id FROM messages WHERE round_id = $1', [
-    roundId,
-  ])
-  return new Set(rows.map((r) => r.id))
-}
-
-/**
- * Writes the very message that people have had as waiting once more, under a key and Message-ID of its own.
- * @param people how often the caller says each has had it: with another number, nothing is written.
- * @returns how many were written; fewer than asked when one of the numbers was not right.
- */
-export async function insertOnceMore(
-  db: Database,
-  roundId: number,
-  people: { row: number; hadTimes: number; key: string; messageId: string; contents: Contents }[],
-  now: number,
-): Promise<number> {
-  const made = await db.query(
-    `WITH given AS (
-       SELECT * FROM jsonb_to_recordset($2::jsonb) AS x (row int, "hadTimes" int, key text, "messageId" text, contents jsonb, copies jsonb)
-     ), had AS (
-       SELECT m.*, row_number() OVER (PARTITION BY m.row_id ORDER BY m.again DESC) AS newest, count(*) FILTER (WHERE m.state = 'sent') OVER (PARTITION BY m.row_id) AS times,
-         count(*) FILTER (WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt')) OVER (PARTITION BY m.row_id) AS open
-       FROM messages m WHERE m.round_id = $1
-     ), made AS (
-       INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
-       SELECT h.round_id, h.mailbox_id, $3, h.gap, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1
-       FROM had h JOIN given g ON g.row = h.row_id AND h.newest = 1 AND h.times = g."hadTimes" AND h.open = 0
-       RETURNING id, key
-     ), held AS (
-       INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
-     ), copied AS (${insertCopies})
-     SELECT id FROM made`,
-    [roundId, json(people.map((one) => ({ ...one, copies: copiesIn(one.contents) }))), now],
-  )
-  return made.length
-}
 
 /** The messages of a round, in the list's order. */
 export function messagesOf(db: Database, roundId: number): Promise<MessageLine[]> {
@@ -215,20 +86,6 @@ export async function frozenById(
   )
   if (!found) throw notFound('message')
   return found
-}
-
-/** The frozen contents of a person's message in a round, or null when the round has none for them. */
-export async function frozenOfRow(
-  db: Database,
-  roundId: number,
-  rowId: number,
-): Promise<(Frozen & { id: number }) | null> {
-  const [found] = await db.query<Frozen & { id: number }>(
-    `SELECT m.id, m.key, m.message_id AS "messageId", c.contents
-     FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.round_id = $1 AND m.row_id = $2 ORDER BY m.again DESC LIMIT 1`,
-    [roundId, rowId],
-  )
-  return found ?? null
 }
 
 /** What waits in a mailbox and is not held, in the order of leaving: what a new plan is made for. */
@@ -731,56 +588,4 @@ export async function timesNotKnown(
     [roundId],
   )
   return isHeld ? { held: n, never: 0 } : { held: 0, never: n }
-}
-
-/** What other rounds than this one have sent since a time (ms since 1970), the latest last. */
-export function sentSince(
-  db: Database,
-  roundId: number,
-  since: number,
-): Promise<{ address: string; subject: string; at: number; title: string }[]> {
-  return db.query(
-    `SELECT m.address, m.subject, m.sent_at AS at, r.title FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.state = 'sent' AND m.sent_at > $2 AND m.round_id <> $1 ORDER BY m.sent_at`,
-    [roundId, since],
-  )
-}
-
-/**
- * Addresses that other rounds' letters bounced from for good, or that were refused, and that no later letter reached: by the form under
- * which addresses count as the same. A mailbox that was full may have room again.
- */
-export async function deadAddresses(
-  db: Database,
-  roundId: number,
-): Promise<Map<string, { at: number; title: string; how: 'bounced' | 'refused'; why: string }>> {
-  const rows = await db.query<{
-    key: string
-    at: number
-    title: string
-    how: 'bounced' | 'refused'
-    why: string | null
-  }>(
-    `WITH fates AS (
-       SELECT m.address_key AS key, m.round_id, coalesce(m.sent_at, m.claimed_at) AS at, m.reason,
-         CASE WHEN m.state = 'refused' THEN 'refused' WHEN b.words IS NOT NULL THEN 'bounced' END AS how, coalesce(b.words, m.reason) AS why
-       FROM messages m LEFT JOIN LATERAL (
-         SELECT coalesce(q.details->>'words', '') AS words FROM responses q
-         WHERE q.message_id = m.id AND q.kind = 'bounce' AND q.of = 'person' AND coalesce(q.details->>'words', '') !~ '[(]4[.]|[(][45][.]2[.]2[)]' ORDER BY q.at DESC LIMIT 1
-       ) b ON true
-       WHERE m.state IN ('sent', 'refused') AND m.round_id <> $1
-     ), newest AS (SELECT DISTINCT ON (key) * FROM fates ORDER BY key, at DESC NULLS LAST, how NULLS FIRST)
-     SELECT n.key, n.at, r.title, n.how, n.why FROM newest n JOIN rounds r ON r.id = n.round_id WHERE n.how IS NOT NULL AND n.at IS NOT NULL`,
-    [roundId],
-  )
-  return new Map(rows.map(({ key, why, ...rest }) => [key, { ...rest, why: (why ?? '').slice(0, 300) }]))
-}
-
-/** All messages of a posted round as they were frozen, in the order of the list. */
-export function frozenOfRound(db: Database, roundId: number): Promise<(Frozen & { sentAt: number | null })[]> {
-  return db.query(
-    `SELECT m.key, m.message_id AS "messageId", m.sent_at AS "sentAt", c.contents FROM messages m JOIN message_contents c ON c.message_id = m.id
-     WHERE m.round_id = $1 ORDER BY m.position, m.again`,
-    [roundId],
-  )
 }

@@ -11,8 +11,8 @@ import { xmlFault } from '../files/xml.ts'
 import { eachEntry, packStored, type UnpackLimits, unpack } from '../files/zip.ts'
 import { decodeText } from '../people/text.ts'
 
-/** How much of a file's words (signs) is kept: what tells whose it is stands early. */
-const mostText = 200_000
+/** How much of a file's words (characters) is kept: what tells whose it is stands early. */
+const maxText = 200_000
 /** Octets beyond which a file is not searched for words. */
 const largestRead = 60_000_000
 /** To what a packed file may unpack, and how much larger than itself. */
@@ -97,7 +97,7 @@ const facts = (
   fault,
   detail,
   // PostgreSQL's texts hold no NUL.
-  text: text === null || text.trim() === '' ? null : text.replace(/\0/g, ' ').slice(0, mostText),
+  text: text === null || text.trim() === '' ? null : text.replace(/\0/g, ' ').slice(0, maxText),
 })
 
 const zipMark = Buffer.from([0x50, 0x4b, 3, 4])
@@ -135,7 +135,7 @@ async function zipFault(bytes: Buffer): Promise<{ fault: ContentFault; detail: s
 async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | null> {
   switch (kind) {
     case 'pdf':
-      return (await readers.pdf()).pdfWords(bytes, mostText)
+      return (await readers.pdf()).pdfWords(bytes, maxText)
     case 'docx': {
       const parts = await unpack(bytes, unpacking, (path) => /\.(xml|rels)$/i.test(path))
       for (const [path, content] of parts)
@@ -161,7 +161,7 @@ async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | nul
     case 'xml': {
       const { text } = decodeText(bytes.subarray(0, 2_000_000))
       if (text.includes('\0')) return null
-      return /<(html|body|p|div|table)[\s>]/i.test(text) ? htmlToText(text, mostText) : text
+      return /<(html|body|p|div|table)[\s>]/i.test(text) ? htmlToText(text, maxText) : text
     }
     default:
       return null

@@ -1,14 +1,14 @@
 import type { Logger } from 'pino'
-import type { Clock } from '../clock.ts'
-import type { Compute } from '../compute/compute.ts'
-import { Lost } from '../compute/lane.ts'
-import type { Context } from '../context.ts'
+import type { Publish } from '../events.ts'
+import type { Computes } from '../threads/job.ts'
+import { Lost } from '../threads/lane.ts'
+import type { EnclosureJobs } from './jobs.ts'
 
 /** Has the files of rounds examined behind what else is done, and knows when they are. */
 export class Examiner {
   private readonly running = new Map<number, { again: boolean; done: Promise<void> }>()
 
-  constructor(private readonly parts: { compute: Compute; clock: Clock; tell: Context['tell']; log: Logger }) {}
+  constructor(private readonly parts: { compute: Computes<EnclosureJobs>; publish: Publish; log: Logger }) {}
 
   /** Has a round's files examined that were not yet; fulfilled when all of them are. */
   soon(roundId: number): Promise<void> {
@@ -24,7 +24,7 @@ export class Examiner {
   }
 
   private async run(roundId: number, state: { again: boolean }): Promise<void> {
-    const { compute, tell, log } = this.parts
+    const { compute, publish, log } = this.parts
     try {
       do {
         state.again = false
@@ -35,7 +35,7 @@ export class Examiner {
           state.again = true
           return 0
         })
-        if (examined > 0) tell({ topic: 'round', id: roundId })
+        if (examined > 0) publish({ topic: 'round', id: roundId })
       } while (state.again)
     } catch (error) {
       // What was not examined counts as such, and stops the round; the next file, or the next start, tries again.

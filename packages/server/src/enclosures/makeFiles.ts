@@ -1,17 +1,30 @@
-import { sideBySide } from '../compute/compute.ts'
-import type { Context } from '../context.ts'
-import { addRoundFile, madeFolder, noteFile, noteMadeFile, removeRoundFile } from '../rounds/store.ts'
-import { typeOf } from './mediaType.ts'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { Publish } from '../events.ts'
+import { typeOf } from '../files/mediaType.ts'
+import { noteFile } from '../files/store.ts'
+import { addRoundFile, madeFolder, noteMadeFile, removeRoundFile } from '../rounds/files.ts'
+import { sideBySide } from '../threads/compute.ts'
+import type { Computes } from '../threads/job.ts'
+import type { EnclosureJobs } from './jobs.ts'
 
 /** For how many people one thread makes files at a stretch. */
 const stretch = 10
+
+/** What making files needs. */
+export interface MakeParts {
+  db: Database
+  clock: Clock
+  compute: Computes<EnclosureJobs>
+  publish: Publish
+}
 
 /**
  * Makes the files of a round that are lacking or stale, for several people at a time. Stopped half way, what was made stays made.
  * @returns how many were made.
  */
 export async function makeFiles(
-  { db, compute, clock, tell }: Context,
+  { db, compute, clock, publish }: MakeParts,
   roundId: number,
   signal: AbortSignal,
 ): Promise<number> {
@@ -44,7 +57,7 @@ export async function makeFiles(
     {
       signal,
       onProgress: ({ words }) =>
-        tell({ topic: 'progress', id: roundId, progress: { done: ++begun, of: wanted.length, words } }),
+        publish({ topic: 'progress', id: roundId, progress: { done: ++begun, of: wanted.length, words } }),
     },
   )
   return done

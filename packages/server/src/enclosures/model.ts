@@ -1,4 +1,4 @@
-import { type Cell, type Column, cellWriter, type Field, inCase, parseTyped, type Row } from '@hand-post/core'
+import { type Cell, type Column, cellWriter, type Field, inCase, parseTemplate, type Row } from '@hand-post/core'
 import { xmlFault } from '../files/xml.ts'
 import { packStored, type UnpackLimits, unpack, ZipFault } from '../files/zip.ts'
 import { Refusal } from '../problem.ts'
@@ -7,7 +7,7 @@ import { Refusal } from '../problem.ts'
 const unpacking: UnpackLimits = { largest: 150_000_000, ratio: 200, always: 20_000_000, most: 5000 }
 const longestText = 5_000_000
 const textLimits = { tags: 200_000, depth: 200 }
-const mostFields = 2000
+const maxFields = 2000
 
 const notAModel = (name: string, why: string) =>
   new Refusal(422, `“${name}” cannot be used as a model: ${why} Nothing was changed.`, 'Not a model')
@@ -39,8 +39,8 @@ export async function readModel(bytes: Buffer, name: string, columns: Column[]):
     const fault =
       content.length > longestText
         ? 'it is longer than any letter.'
-        : fields > mostFields
-          ? `it has more than ${mostFields.toLocaleString('en-GB')} fields.`
+        : fields > maxFields
+          ? `it has more than ${maxFields.toLocaleString('en-GB')} fields.`
           : xmlFault(text, textLimits)
     if (fault !== null) throw notAModel(name, `${fault} Make it shorter, or open it and save it again.`)
   }
@@ -55,7 +55,7 @@ export async function readModel(bytes: Buffer, name: string, columns: Column[]):
   const unknown = new Set<string>()
   const writers = new Map<string, (row: Row) => string>()
   const writerOf = (tag: string): ((row: Row) => string) => {
-    const [field] = parseTyped(`{{${tag}}}`)
+    const [field] = parseTemplate(`{{${tag}}}`)
     const column =
       typeof field === 'string' ? undefined : (exact.get(field.column) ?? folded.get(field.column.trim().toLowerCase()))
     if (typeof field === 'string' || !column) {

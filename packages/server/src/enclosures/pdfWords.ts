@@ -9,7 +9,7 @@ interface Annotation {
 
 /**
  * The words of a PDF, page after page, with what is filled into its forms.
- * @param most how many signs are wanted; pages after that are not read.
+ * @param most how many characters are wanted; pages after that are not read.
  * @throws the reader's PasswordException when it is locked, another error when it is damaged.
  */
 export async function pdfWords(bytes: Uint8Array, most: number): Promise<string> {

@@ -20,7 +20,7 @@ const noto = (folder: string, part: string): Files => {
   return { normal, bold, italics: normal, bolditalics: bold }
 }
 
-/** Scripts with more signs than one file has: the usual ones are in the main file, rare ones in slices that are told by their ranges. */
+/** Scripts with more characters than one file has: the usual ones are in the main file, rare ones in slices that are told by their ranges. */
 const eastern = {
   Japanese: { folder: 'noto-sans-jp', main: 'japanese' },
   Korean: { folder: 'noto-sans-kr', main: 'korean' },
@@ -28,9 +28,9 @@ const eastern = {
 } as const
 type Eastern = keyof typeof eastern
 
-/** The slice of a script by the sign that it has, as "noto-sans-jp-57"; made when it is first asked for. */
+/** The slice of a script by the character that it has, as "noto-sans-jp-57"; made when it is first asked for. */
 const slices = new Map<Eastern, [from: number, to: number, slice: string][]>()
-function sliceOf(script: Eastern, sign: number): string | null {
+function sliceOf(script: Eastern, character: number): string | null {
   let ranges = slices.get(script)
   if (!ranges) {
     const told = require(`@fontsource/${eastern[script].folder}/unicode.json`) as Record<string, string>
@@ -45,7 +45,7 @@ function sliceOf(script: Eastern, sign: number): string | null {
     })
     slices.set(script, ranges)
   }
-  return ranges.find(([from, to]) => sign >= from && sign <= to)?.[2] ?? null
+  return ranges.find(([from, to]) => character >= from && character <= to)?.[2] ?? null
 }
 
 /** The files of a typeface, by style; those of slices are found when a text wants them. */
@@ -55,7 +55,7 @@ const files = new Map<Typeface, Files>([
     'Letter',
     { normal: dejavu(''), bold: dejavu('-Bold'), italics: dejavu('-Oblique'), bolditalics: dejavu('-BoldOblique') },
   ],
-  // The same for signs that it has in no italics.
+  // The same for characters that it has in no italics.
   ['Upright', { normal: dejavu(''), bold: dejavu('-Bold'), italics: dejavu(''), bolditalics: dejavu('-Bold') }],
   ['Arabic', noto('noto-sans-arabic', 'arabic')],
   ['Hebrew', noto('noto-sans-hebrew', 'hebrew')],
@@ -83,26 +83,26 @@ export function fontOf(file: string): Buffer {
   return font
 }
 
-/** Which signs a typeface has in all of its styles, for a letter may set any word in any; its files are read when it is first asked. */
-const signs = new Map<Typeface, Map<number, boolean>>()
-const opened = new Map<string, { hasGlyphForCodePoint(sign: number): boolean }>()
-function has(face: Typeface, sign: number): boolean {
-  let known = signs.get(face)
+/** Which characters a typeface has in all of its styles, for a letter may set any word in any; its files are read when it is first asked. */
+const characters = new Map<Typeface, Map<number, boolean>>()
+const opened = new Map<string, { hasGlyphForCodePoint(character: number): boolean }>()
+function has(face: Typeface, character: number): boolean {
+  let known = characters.get(face)
   if (!known) {
     known = new Map()
-    signs.set(face, known)
+    characters.set(face, known)
   }
-  let is = known.get(sign)
+  let is = known.get(character)
   if (is === undefined) {
     is = Object.values(filesOf(face)).every((file) => {
       let font = opened.get(file)
       if (!font) {
-        font = fontkit.create(fontOf(file)) as unknown as { hasGlyphForCodePoint(sign: number): boolean }
+        font = fontkit.create(fontOf(file)) as unknown as { hasGlyphForCodePoint(character: number): boolean }
         opened.set(file, font)
       }
-      return font.hasGlyphForCodePoint(sign)
+      return font.hasGlyphForCodePoint(character)
     })
-    known.set(sign, is)
+    known.set(character, is)
   }
   return is
 }
@@ -114,17 +114,17 @@ function sliceFor(script: Typeface, wanted: number[]): Typeface | null {
   if (slice === null) return null
   const face = `${script} ${slice}`
   if (!files.has(face)) files.set(face, noto(eastern[script as Eastern].folder, slice))
-  return wanted.every((sign) => has(face, sign)) ? face : null
+  return wanted.every((character) => has(face, character)) ? face : null
 }
 
 /** Signs that show nothing of their own, so no typeface need have them: joiners, selectors, controls, line ends (UAX #44). */
 const showsNothing = /[\p{Default_Ignorable_Code_Point}\p{Cc}\p{Zl}\p{Zp}]/u
-/** What the first typeface surely has, so that most texts are not looked through sign by sign. */
+/** What the first typeface surely has, so that most texts are not looked through character by character. */
 const plain =
   /^[\n\r\t -~\u00a0-\u017f\u0391-\u03a1\u03a3-\u03c9\u0410-\u044f\u2010-\u2015\u2018-\u201f\u2022\u2026\u20ac]*$/
 const segmenter = new Intl.Segmenter('en-GB', { granularity: 'grapheme' })
 
-/** In which order typefaces are asked for a sign. Han signs are drawn as in Japan or Korea where the text has signs of those. */
+/** In which order typefaces are asked for a character. Han characters are drawn as in Japan or Korea where the text has characters of those. */
 function orderFor(text: string): Typeface[] {
   const han: Typeface[] = /[\p{Script=Hiragana}\p{Script=Katakana}]/u.test(text)
     ? ['Japanese', 'Chinese', 'Korean']
@@ -135,9 +135,11 @@ function orderFor(text: string): Typeface[] {
 }
 const first = (face: Typeface, order: Typeface[]): Typeface[] => [face, ...order.filter((one) => one !== face)]
 
-/** The typeface that has every sign of a cluster; null when none has. */
+/** The typeface that has every character of a cluster; null when none has. */
 function faceFor(cluster: string, order: Typeface[]): Typeface | null {
-  const wanted = [...cluster].filter((sign) => !showsNothing.test(sign)).map((sign) => sign.codePointAt(0)!)
+  const wanted = [...cluster]
+    .filter((character) => !showsNothing.test(character))
+    .map((character) => character.codePointAt(0)!)
   const asked = /\p{Emoji_Presentation}|\ufe0f/u.test(cluster)
     ? first('Emoji', order)
     : /\p{Script=Arabic}/u.test(cluster)
@@ -146,28 +148,29 @@ function faceFor(cluster: string, order: Typeface[]): Typeface | null {
         ? first('Hebrew', order)
         : order
   for (const face of asked) {
-    const found = wanted.every((sign) => has(face, sign)) ? face : sliceFor(face, wanted)
+    const found = wanted.every((character) => has(face, character)) ? face : sliceFor(face, wanted)
     if (found !== null) return found
   }
   return null
 }
 
 /**
- * The first sign of a text that no typeface here has, as it stands; null when all can be drawn.
+ * The first character of a text that no typeface here has, as it stands; null when all can be drawn.
  */
 export function signWithoutForm(text: string): string | null {
   if (plain.test(text)) return null
   const order = orderFor(text)
   for (const { segment } of segmenter.segment(text))
     if (!plain.test(segment) && faceFor(segment, order) === null)
-      // A cluster may be several signs that no one typeface has together; each by itself is looked for first.
-      for (const sign of segment) if (!showsNothing.test(sign) && faceFor(sign, order) === null) return sign
+      // A cluster may be several characters that no one typeface has together; each by itself is looked for first.
+      for (const character of segment)
+        if (!showsNothing.test(character) && faceFor(character, order) === null) return character
   return null
 }
 
-/** A sign as it is named to people: itself, and its number in Unicode. */
-export const signName = (sign: string): string =>
-  `“${sign}” (U+${sign.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')})`
+/** A character as it is named to people: itself, and its number in Unicode. */
+export const signName = (character: string): string =>
+  `“${character}” (U+${character.codePointAt(0)!.toString(16).toUpperCase().padStart(4, '0')})`
 
 /** A piece of a text that is drawn in one typeface and in one direction. */
 export interface Run {
@@ -198,7 +201,7 @@ const withBreaks = (text: string) =>
     : text
 
 /**
- * Cuts the pieces of a paragraph into runs: each of one typeface, one direction, and of one piece. A sign that no typeface has is
+ * Cuts the pieces of a paragraph into runs: each of one typeface, one direction, and of one piece. A character that no typeface has is
  * written by its number, so that nobody takes its absence for a blank.
  * @param around whether what stands around the paragraph goes from right to left; it decides for paragraphs of a few words.
  * @returns the runs of each piece, in the order of the text, and whether the paragraph goes from right to left.
@@ -220,7 +223,7 @@ export function runsOf(pieces: readonly string[], around?: boolean): { runs: Run
       // Explicit marks of direction have done their work.
       const text =
         face === null
-          ? [...segment].map((sign) => `[U+${sign.codePointAt(0)!.toString(16).toUpperCase()}]`).join('')
+          ? [...segment].map((character) => `[U+${character.codePointAt(0)!.toString(16).toUpperCase()}]`).join('')
           : segment.replace(/[\u200e\u200f\u202a-\u202e\u2066-\u2069]/g, '')
       const last = found.at(-1)
       // A blank is drawn in the typeface of what stands before it.
@@ -258,7 +261,7 @@ export function visualOrder(levels: readonly number[]): number[] {
  * letters of such a script, which shaping would turn by itself, is turned here.
  */
 export function turned(text: string): string {
-  const mirrored = [...text].map((sign) => bidi.getMirroredCharacter(sign) ?? sign)
+  const mirrored = [...text].map((character) => bidi.getMirroredCharacter(character) ?? character)
   return /[\p{Script=Arabic}\p{Script=Hebrew}\p{Script=Syriac}\p{Script=Thaana}\p{Script=Nko}]/u.test(text)
     ? mirrored.join('')
     : [...segmenter.segment(mirrored.join(''))]

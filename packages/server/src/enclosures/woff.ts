@@ -5,7 +5,7 @@ const entrySize = 20
 
 /**
  * A font file of the web (WOFF File Format 1.0, W3C) as the plain one that it was made from (ISO/IEC 14496-22, 4.5): its tables
- * unpacked once, where readers of packed ones would unpack them for each sign.
+ * unpacked once, where readers of packed ones would unpack them for each character.
  * @throws Error when it is no WOFF file.
  */
 export function unpackedFont(woff: Buffer): Buffer {

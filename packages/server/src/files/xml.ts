@@ -40,7 +40,7 @@ export function xmlFault(xml: string, { tags, depth }: { tags: number; depth: nu
   })
 }
 
-/** Text for XML: signs that XML cannot hold (XML 1.0, 2.2) are shown as missing. */
+/** Text for XML: characters that XML cannot hold (XML 1.0, 2.2) are shown as missing. */
 export const xmlText = (text: string): string =>
   text
     // biome-ignore lint/suspicious/noControlCharactersInRegex: these are what XML cannot hold

@@ -5,13 +5,13 @@ const freeAttempts = 5
 /** The longest wait (ms). With at most eight attempts of a caller waiting, it has one looked at a second. */
 const longestWait = 8000
 /** How many attempts of one caller wait at a time; the last places are kept for a password that it has tried before. */
-const mostWaiting = 8
+const maxWaiting = 8
 const keptForTried = 2
 /** How many attempts wait at a time, of all callers together. */
-const mostWaitingOverall = 64
+const maxWaitingOverall = 64
 /** After how long without an attempt (ms) a caller is forgotten, and how many are remembered. */
 const forgetAfter = 15 * 60_000
-const mostCallers = 10_000
+const maxCallers = 10_000
 
 interface Caller {
   attempts: number
@@ -51,7 +51,7 @@ export class Guesses {
     known.attempts++
     known.last = this.now()
     if (known.attempts <= freeAttempts) return
-    if (known.waiting >= (triedBefore ? mostWaiting : mostWaiting - keptForTried) || this.waiting >= mostWaitingOverall)
+    if (known.waiting >= (triedBefore ? maxWaiting : maxWaiting - keptForTried) || this.waiting >= maxWaitingOverall)
       throw new Refusal(
         429,
         'Too many wrong passwords come in just now, so each has to wait. Nobody is shut out: try yours again in a few seconds.',
@@ -83,7 +83,7 @@ export class Guesses {
     this.callers.delete(name)
     this.callers.set(name, caller)
     for (const [old, { waiting }] of this.callers) {
-      if (this.callers.size <= mostCallers) break
+      if (this.callers.size <= maxCallers) break
       if (waiting === 0) this.callers.delete(old)
     }
     return caller

@@ -9,7 +9,7 @@ import { Guesses } from './guesses.ts'
 const idleFor = 30 * 60_000
 const lastsFor = 12 * 60 * 60_000
 /** How many sessions there are at a time; the one unused longest gives way. */
-const mostSessions = 1000
+const maxSessions = 1000
 /** How long a browser that signed in is known again, in ms. */
 const knownFor = 365 * 24 * 60 * 60_000
 
@@ -106,7 +106,7 @@ export class SignIn {
   private sweep(): void {
     const now = this.now()
     const over = [...this.sessions].filter(([, s]) => now - s.used > idleFor || now - s.begun > lastsFor)
-    const left = this.sessions.size - over.length - mostSessions
+    const left = this.sessions.size - over.length - maxSessions
     if (left > 0) over.push(...[...this.sessions].sort(([, a], [, b]) => a.used - b.used).slice(0, left))
     for (const [key, session] of over) {
       session.ended.abort()

@@ -8,8 +8,8 @@ import type { ImapTransport, ImapTransportOptions, ImapTransportSocket } from 'i
  * How much a host may say between two things that it is asked: octets, of which a large message has many, and lines that begin as an
  * untagged answer does (RFC 9051, section 7), of which a folder of thousands of messages has less.
  */
-const mostOctets = 120_000_000
-const mostLines = 300_000
+const maxOctets = 120_000_000
+const maxLines = 300_000
 /** How much of it is handed on at a stretch, so that everything else gets its turn between. */
 const stretch = 1024
 
@@ -70,7 +70,7 @@ class GuardedSocket extends Duplex {
   private takeIn(chunk: Buffer): void {
     this.octets += chunk.length
     for (let at = chunk.indexOf(10); at >= 0; at = chunk.indexOf(10, at + 1)) if (chunk[at + 1] === 0x2a) this.lines++
-    if (this.octets > mostOctets || this.lines > mostLines) return void this.destroy(new TooMuch())
+    if (this.octets > maxOctets || this.lines > maxLines) return void this.destroy(new TooMuch())
     this.queue.push(chunk)
     // Held back only when much waits: a line that is not read is acknowledged late, and the host waits for that.
     if (this.queue.length > 1) this.socket.pause()

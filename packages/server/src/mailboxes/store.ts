@@ -141,7 +141,7 @@ export async function noteCopies(db: Database, id: number, at: number, recipient
 }
 
 /** How many messages that could not be read are shown one by one. */
-const mostUnread = 20
+const maxUnread = 20
 
 /** Notes a message that could not be read; one that lies at the same place is noted once. Returns whether it is new. */
 export async function noteUnread(
@@ -162,7 +162,7 @@ export async function noteUnreadSeen(db: Database, mailboxId: number): Promise<v
 
 async function unreadMail(db: Database, mailboxId: number): Promise<Mailbox['unreadMail']> {
   const newest = await db.query<Mailbox['unreadMail']['newest'][number] & { count: number }>(
-    `SELECT id, sender, subject, at, why, (count(*) OVER ())::int AS count FROM unread_mail WHERE mailbox_id = $1 AND NOT seen ORDER BY at DESC, id DESC LIMIT ${mostUnread}`,
+    `SELECT id, sender, subject, at, why, (count(*) OVER ())::int AS count FROM unread_mail WHERE mailbox_id = $1 AND NOT seen ORDER BY at DESC, id DESC LIMIT ${maxUnread}`,
     [mailboxId],
   )
   return { count: newest[0]?.count ?? 0, newest: newest.map(({ count: _, ...mail }) => mail) }

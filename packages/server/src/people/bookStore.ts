@@ -1,7 +1,6 @@
 import type { ContactGroup } from '@hand-post/contract'
 import { type Column, findAddressColumn, type MessageState, sameAddressKey, shown } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
-import { setAsideFor } from '../dispatch/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { insertList, listById, rowsOf } from './store.ts'
 
@@ -115,16 +114,12 @@ export function refusedAddresses(db: Database): Promise<RefusedAddress[]> {
   return db.query('SELECT address, reason, at FROM do_not_write ORDER BY at DESC, address')
 }
 
-/** Puts an address on the do-not-write list and sets aside what waits for it. Gives how many letters that were. */
-export function refuseAddress(db: Database, address: string, reason: string, now: number): Promise<number> {
-  const key = sameAddressKey(address)
-  return db.transaction(async (tx) => {
-    await tx.query(
-      'INSERT INTO do_not_write VALUES ($1, $2, $3) ON CONFLICT (address) DO UPDATE SET reason = $2, at = $3',
-      [key, reason, now],
-    )
-    return setAsideFor(tx, key)
-  })
+/** Puts an address on the do-not-write list. What waits for it is set aside by {@link refuseAddress} of dispatch. */
+export async function noteRefused(db: Database, address: string, reason: string, now: number): Promise<void> {
+  await db.query(
+    'INSERT INTO do_not_write VALUES ($1, $2, $3) ON CONFLICT (address) DO UPDATE SET reason = $2, at = $3',
+    [sameAddressKey(address), reason, now],
+  )
 }
 
 export async function allowAddress(db: Database, address: string): Promise<void> {

@@ -30,9 +30,9 @@ const headings = [
 const brokenFold = /\n(?=[^ \t\n])(?!(?!https?:\/\/)(?:[a-z0-9-]{1,100}\.)?[a-z0-9-]{1,100}(?:;[^:\n]{0,20000})?:)/gi
 
 /** How many cards that were left out are named one by one. */
-const mostSaid = 20
+const maxSaid = 20
 /** How many cards are read of one file, how long a card may be, and one of its lines (characters), with what is folded to it. */
-const mostCards = 100_000
+const maxCards = 100_000
 const longestCard = 1_000_000
 const longestLine = 20_000
 /** What is not kept of a card, and may be large: pictures, sounds, keys (RFC 6350, sections 6.2.4, 6.6.3, 6.7.5, 6.8.1). */
@@ -92,11 +92,11 @@ export function readCards(text: string): { rows: Sheet; said: string[] } {
       ?.slice(called.indexOf(':') + 1)
       .trim()
       .slice(0, 100)
-    if (++leftOut <= mostSaid) said.push(`Card ${n}${name ? ` (${name})` : ''} was left out: ${why}.`)
+    if (++leftOut <= maxSaid) said.push(`Card ${n}${name ? ` (${name})` : ''} was left out: ${why}.`)
   }
   for (const lines of cards) {
     n++
-    if (n > mostCards) break
+    if (n > maxCards) break
     const fault = cardFault(lines)
     if (fault !== null) {
       leaveOut(lines, fault)
@@ -137,10 +137,10 @@ export function readCards(text: string): { rows: Sheet; said: string[] } {
       leaveOut(lines, (error instanceof Error ? error.message : String(error)).slice(0, 200))
     }
   }
-  if (leftOut > mostSaid) said.push(`${leftOut - mostSaid} more cards were left out in the same way.`)
-  if (cards.length > mostCards)
+  if (leftOut > maxSaid) said.push(`${leftOut - maxSaid} more cards were left out in the same way.`)
+  if (cards.length > maxCards)
     said.push(
-      `The file has ${cards.length.toLocaleString('en-GB')} cards, and ${mostCards.toLocaleString('en-GB')} are read at once: the rest was left out. Bring them in as a second file.`,
+      `The file has ${cards.length.toLocaleString('en-GB')} cards, and ${maxCards.toLocaleString('en-GB')} are read at once: the rest was left out. Bring them in as a second file.`,
     )
   if (mended > 0)
     said.push(

@@ -32,8 +32,8 @@ const notATable = (name: string, why: string) =>
 const lockedWorkbook = (name: string) =>
   notATable(name, 'it is locked with a password. Open it, take the password off, save it and choose it again.')
 
-/** The most columns of a list, and the most signs of one cell. */
-const mostColumns = 2000
+/** The most columns of a list, and the most characters of one cell. */
+const maxColumns = 2000
 const longestCell = 100_000
 
 /**
@@ -90,7 +90,7 @@ async function readWorkbookFile(given: Buffer, name: string, language: string | 
     if (sheets.every((s) => s.rows.length === 0)) throw notATable(name, 'it has no filled cells.')
     for (const sheet of sheets) {
       const widest = sheet.rows.reduce((most, row) => Math.max(most, row.length), 0)
-      if (widest > mostColumns) refuseWidth(name, widest)
+      if (widest > maxColumns) refuseWidth(name, widest)
     }
     return { sheets, delimiter: null, encoding: null, quote: null, language: used }
   } catch (error) {
@@ -103,12 +103,12 @@ async function readWorkbookFile(given: Buffer, name: string, language: string | 
 function refuseWidth(name: string, widest: number): never {
   throw notATable(
     name,
-    `it has ${widest.toLocaleString('en-GB')} columns, more than a list can have (${mostColumns.toLocaleString('en-GB')}). Look whether the right sign parts the columns.`,
+    `it has ${widest.toLocaleString('en-GB')} columns, more than a list can have (${maxColumns.toLocaleString('en-GB')}). Look whether the right character parts the columns.`,
   )
 }
 
 /**
- * Finds the sign that parts the columns: the one that gives most lines the most fields. A title line above the table, which
+ * Finds the character that parts the columns: the one that gives most lines the most fields. A title line above the table, which
  * has none of it, does not count against it.
  */
 function findDelimiter(text: string, quoteChar: string): string {
@@ -133,7 +133,7 @@ function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
       name,
       nul < 1000 && !options.encoding
         ? 'it is neither a workbook nor text. Choose a .xlsx, .ods, .csv or .vcf file.'
-        : `line ${decoded.slice(0, nul).split('\n').length} holds a sign that no text has (NUL). The file is damaged, or the encoding is another one.`,
+        : `line ${decoded.slice(0, nul).split('\n').length} holds a character that no text has (NUL). The file is damaged, or the encoding is another one.`,
     )
   if (decoded.trim() === '') throw notATable(name, 'it has no filled cells.')
   if (/^[ \t]{0,20}BEGIN:VCARD[ \t]{0,20}$/im.test(decoded.slice(0, 2000))) {
@@ -180,9 +180,9 @@ function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
     )
   if (defused > 0)
     said.push(
-      `${defused.toLocaleString('en-GB')} ${defused === 1 ? 'cell began' : 'cells began'} with an apostrophe before a sign such as + or =, which keeps a spreadsheet from running it as a formula. It was taken off.`,
+      `${defused.toLocaleString('en-GB')} ${defused === 1 ? 'cell began' : 'cells began'} with an apostrophe before a character such as + or =, which keeps a spreadsheet from running it as a formula. It was taken off.`,
     )
-  if (widest > mostColumns) refuseWidth(name, widest)
+  if (widest > maxColumns) refuseWidth(name, widest)
   return { ...plainFile(name, rows, said), delimiter, encoding, quote }
 }
 

@@ -4,14 +4,14 @@ import {
   type Column,
   csvText,
   homeLanguage,
+  parsedValue,
   type Row,
   secondsOfIso,
   shown,
   truthIn,
-  typed,
 } from '@hand-post/core'
 import { writeCards } from './cards.ts'
-import { Codes } from './workbook/codes.ts'
+import { type CellOut, Codes } from './workbook/codes.ts'
 import { writeOds } from './workbook/writeOds.ts'
 
 export type TableFormat = 'csv' | 'xlsx' | 'ods' | 'vcf'
@@ -23,14 +23,6 @@ export const mediaTypes: Record<TableFormat, string> = {
   ods: 'application/vnd.oasis.opendocument.spreadsheet',
   vcf: 'text/vcard; charset=utf-8',
 }
-
-/** A cell as it is written into a workbook: a value that shows a text by a format, or a text alone. */
-export type CellOut =
-  | { text: string }
-  | { text: string; truth: boolean }
-  | { text: string; number: number; code: string; means: 'number' }
-  /** `iso` is a day, a day with its time, a time of day, or a duration; `number` the same as a workbook counts it. */
-  | { text: string; number: number; code: string; means: 'date' | 'time'; iso: string }
 
 /** The day number of a workbook for ISO text (ECMA-376, part 1, section 18.17.4, 1900 date system); NaN when it has none. */
 function serialOf(iso: string): number {
@@ -44,7 +36,7 @@ function serialOf(iso: string): number {
 function cellOut(cell: Cell | undefined, column: Column, codes: Codes): CellOut | null {
   const text = shown(cell)
   if (cell === undefined || text.trim() === '') return null
-  const value = (typeof cell === 'object' ? cell.value : undefined) ?? typed(cell, column)
+  const value = (typeof cell === 'object' ? cell.value : undefined) ?? parsedValue(cell, column)
   const trimmed = text.trim()
   const days = (iso: string, number: number, shape: 'day' | 'moment' | 'time' | 'duration'): CellOut => {
     const code = Number.isNaN(number) ? null : codes.of(number, trimmed, shape)
@@ -94,7 +86,7 @@ export function writeTable(as: TableFormat, name: string, columns: Column[], row
     if (cell === null) return null
     if ('truth' in cell) return { t: 'b', v: cell.truth }
     if ('number' in cell) return { t: 'n', v: cell.number, z: cell.code }
-    // What reads as an escaped sign is written as the signs that it is (ECMA-376 Part 1, 22.9.2.19).
+    // What reads as an escaped character is written as the characters that it is (ECMA-376 Part 1, 22.9.2.19).
     return { t: 's', v: cell.text.replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_') }
   }
   const book = XLSX.utils.book_new()

@@ -13,9 +13,9 @@ import {
   strongestOutcome,
 } from '@hand-post/core'
 import { format } from 'date-fns'
-import { dayOf, loadList } from '../compute/loadList.ts'
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
+import { dayOf, loadList } from '../people/loadList.ts'
 import { roundById } from '../rounds/store.ts'
 import * as responses from './store.ts'
 

@@ -1,18 +1,18 @@
-import type { DeskEvent } from '@hand-post/contract'
 import { type Fetched, fetchedOnce, sumFetched } from '@hand-post/core'
 import type { Logger } from 'pino'
 import type { Database } from '../db/database.ts'
+import type { Publish } from '../events.ts'
 import { addFetched, type FetchedOf } from './store.ts'
 
 /** How often what was fetched is written and told of, in ms. */
 const every = 1000
 /** How many pictures and links are kept until they are written; what is fetched of others meanwhile is not counted. */
-const mostKept = 20_000
+const maxKept = 20_000
 /** How often one client is counted in a minute: for one picture or link, and for all. */
-const mostOfOne = 60
-const mostOfAll = 6000
+const maxOfOne = 60
+const maxOfAll = 6000
 /** How many clients, with what they fetched, are told apart in a minute. */
-const mostClients = 50_000
+const maxClients = 50_000
 
 /**
  * Counts what is fetched of letters. Whoever fetches is answered before anything is counted; what was counted is written once a
@@ -25,7 +25,7 @@ export class Fetches {
   private writing: Promise<void> = Promise.resolve()
   private readonly timer: NodeJS.Timeout
 
-  constructor(private readonly parts: { db: Database; tell: (event: DeskEvent) => void; log: Logger }) {
+  constructor(private readonly parts: { db: Database; publish: Publish; log: Logger }) {
     this.timer = setInterval(() => void this.flush(), every)
     this.timer.unref()
   }
@@ -41,7 +41,7 @@ export class Fetches {
     if (!this.allows(client, `${client} ${name}`)) return
     const once: Fetched = fetchedOnce({ at, agent: agent.slice(0, 200) })
     const before = this.kept.get(name)
-    if (!before && this.kept.size >= mostKept) return
+    if (!before && this.kept.size >= maxKept) return
     this.kept.set(name, { key, what: place, ...(before ? sumFetched(before, once) : once) })
   }
 
@@ -52,8 +52,8 @@ export class Fetches {
       this.counted.clear()
     }
     const times = (name: string) => this.counted.get(name) ?? 0
-    if (times(client) >= mostOfAll || times(ofOne) >= mostOfOne) return false
-    if (this.counted.size >= mostClients && times(ofOne) === 0) return false
+    if (times(client) >= maxOfAll || times(ofOne) >= maxOfOne) return false
+    if (this.counted.size >= maxClients && times(ofOne) === 0) return false
     this.counted.set(client, times(client) + 1)
     this.counted.set(ofOne, times(ofOne) + 1)
     return true
@@ -67,11 +67,11 @@ export class Fetches {
 
   private async write(): Promise<void> {
     if (this.kept.size === 0) return
-    const { db, tell, log } = this.parts
+    const { db, publish, log } = this.parts
     const some = this.kept
     this.kept = new Map()
     try {
-      for (const id of await addFetched(db, [...some.values()])) tell({ topic: 'responses', id })
+      for (const id of await addFetched(db, [...some.values()])) publish({ topic: 'responses', id })
     } catch (error) {
       log.error(
         { error: String(error) },

@@ -1,15 +1,12 @@
 import { createHash } from 'node:crypto'
-import type { DeskEvent } from '@hand-post/contract'
 import { headerLine, type Incoming, type Statement, saidOf } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
 import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
-import type { Compute } from '../compute/compute.ts'
 import { type Database, DatabaseFault, databaseEnded } from '../db/database.ts'
-import { accessOf } from '../dispatch/dispatcher.ts'
-import { hasOpenDrafts } from '../dispatch/draftStore.ts'
-import { findSentDrafts } from '../dispatch/drafts.ts'
-import { imapWords, inTime, openImap, usingImap } from '../mailboxes/connections.ts'
+import type { Publish } from '../events.ts'
+import { accessOf } from '../mailboxes/access.ts'
+import { imapWords, inTime, openImap, usingImap } from '../mailboxes/imap.ts'
 import {
   type MailboxRecord,
   mailboxById,
@@ -18,15 +15,19 @@ import {
   noteReadingFault,
   noteUnread,
 } from '../mailboxes/store.ts'
+import { findSentDrafts } from '../proof/drafts.ts'
+import { hasOpenDrafts } from '../rounds/draftStore.ts'
 import type { Secrets } from '../secrets.ts'
+import type { Computes } from '../threads/job.ts'
+import type { IncomingJobs } from './mailJobs.ts'
 import { addMail, messageByIds } from './store.ts'
 
 export interface InboxReaderParts {
   db: Database
   clock: Clock
   secrets: Secrets
-  compute: Compute
-  tell: (event: DeskEvent) => void
+  compute: Computes<IncomingJobs>
+  publish: Publish
   log: Logger
 }
 
@@ -39,9 +40,9 @@ const largestRead = 5_000_000
 /** Characters of a message's head that are looked at. */
 const longestHead = 100_000
 /** How often the line may break while one message is being read. */
-const mostBroken = 2
+const maxBroken = 2
 /** How long (ms) reading what is new may take, however slowly the host speaks. */
-const mostToRead = 10 * 60_000
+const maxToRead = 10 * 60_000
 
 /**
  * Reads answers from the mailboxes. Of mail that answers none of our messages nothing is stored: it is looked at by its
@@ -99,7 +100,7 @@ export class InboxReader {
       do {
         state.again = false
         const client = await this.client(mailboxId)
-        found += await inTime(client, this.readNew(mailboxId, client), mostToRead)
+        found += await inTime(client, this.readNew(mailboxId, client), maxToRead)
       } while (state.again && !this.ended)
       return found
     }
@@ -109,7 +110,7 @@ export class InboxReader {
         const fault = `Answers could not be read: ${await this.words(mailboxId, error)}`
         this.parts.log.warn({ mailboxId, fault }, 'inbox')
         await noteReadingFault(this.parts.db, mailboxId, fault).catch(() => {})
-        this.parts.tell({ topic: 'mailboxes', id: mailboxId })
+        this.parts.publish({ topic: 'mailboxes', id: mailboxId })
         return 0
       })
       .finally(() => this.running.delete(mailboxId))
@@ -149,13 +150,13 @@ export class InboxReader {
 
   /** Looks whether drafts of rounds were sent from a mailbox: on a connection of its own, for the inbox is listened to on the other. */
   private findDrafts(mailboxId: number): Promise<void> {
-    const { db, clock, secrets, tell, log } = this.parts
+    const { db, clock, secrets, publish, log } = this.parts
     const before = this.findingDrafts.get(mailboxId)
     if (before) return before
     const work = (async () => {
       if (!(await hasOpenDrafts(db, mailboxId))) return
       await usingImap(accessOf(await mailboxById(db, mailboxId), secrets), async (client) => {
-        for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) tell({ topic: 'round', id })
+        for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) publish({ topic: 'round', id })
       })
     })()
       .catch((error) => log.warn({ mailboxId, error: String(error) }, 'drafts that were sent could not be looked for'))
@@ -165,7 +166,7 @@ export class InboxReader {
   }
 
   private async readNew(mailboxId: number, client: ImapFlow): Promise<number> {
-    const { db, tell } = this.parts
+    const { db, publish } = this.parts
     const lock = await client.getMailboxLock('INBOX', { readOnly: true })
     try {
       const mailbox = await mailboxById(db, mailboxId)
@@ -194,8 +195,8 @@ export class InboxReader {
         if (uids.length === 0 && (mailbox.uidValidity !== validity || mailbox.readingFault))
           await noteReading(db, mailboxId, validity, lastUid)
       } finally {
-        if (mailbox.readingFault) tell({ topic: 'mailboxes', id: mailboxId })
-        for (const roundId of rounds) tell({ topic: 'responses', id: roundId })
+        if (mailbox.readingFault) publish({ topic: 'mailboxes', id: mailboxId })
+        for (const roundId of rounds) publish({ topic: 'responses', id: roundId })
       }
       return found
     } finally {
@@ -211,7 +212,7 @@ export class InboxReader {
     uids: number[],
     rounds: Set<number>,
   ): Promise<number> {
-    const { db, clock, log, tell } = this.parts
+    const { db, clock, log, publish } = this.parts
     const heads: { uid: number; head: string }[] = []
     for await (const m of client.fetch(
       uids.join(','),
@@ -236,7 +237,7 @@ export class InboxReader {
           await noteReading(db, mailbox.id, validity, uid - 1)
           const times = (this.broke.get(source) ?? 0) + 1
           this.broke.set(source, times)
-          if (times < mostBroken) throw error
+          if (times < maxBroken) throw error
           this.broke.delete(source)
           await noteReading(db, mailbox.id, validity, uid)
         }
@@ -249,7 +250,7 @@ export class InboxReader {
           at: clock.now(),
           why: why.slice(0, 500),
         })
-        if (noted) tell({ topic: 'mailboxes', id: mailbox.id })
+        if (noted) publish({ topic: 'mailboxes', id: mailbox.id })
         if (!client.usable) throw error
       }
     }

@@ -1,10 +1,10 @@
-import type { DeskEvent } from '@hand-post/contract'
 import { escapeHtml } from '@hand-post/core'
 import express, { type Express, type Request, type Response } from 'express'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
+import { refuseAddress } from '../dispatch/refuse.ts'
+import type { Publish } from '../events.ts'
 import { guardHeaders, setHeaders } from '../http/listeners.ts'
-import { refuseAddress } from '../people/bookStore.ts'
 import { readToken } from '../secrets.ts'
 import type { Fetches } from './fetches.ts'
 import { addResponse, type MessageOfKey, messageByKey } from './store.ts'
@@ -24,14 +24,14 @@ export interface PublicAddressParts {
   signingKey: Buffer
   fetches: Fetches
   overTls: boolean
-  tell: (event: DeskEvent) => void
+  publish: Publish
 }
 
 /**
  * The public address: pictures and links of sent messages, and nothing else. It has no way to the desk. Pictures and links are
  * answered at once from what their tokens say; only opting out asks the database.
  */
-export function publicAddress({ db, clock, signingKey, fetches, overTls, tell }: PublicAddressParts): Express {
+export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: PublicAddressParts): Express {
   const app = express()
   app.disable('x-powered-by')
   app.set('etag', false)
@@ -131,8 +131,8 @@ export function publicAddress({ db, clock, signingKey, fetches, overTls, tell }:
       details,
       source: `opt-out:${message.id}`,
     })
-    tell({ topic: 'responses', id: message.roundId })
-    tell({ topic: 'round', id: null })
+    publish({ topic: 'responses', id: message.roundId })
+    publish({ topic: 'round', id: null })
     send(res, 200, 'Opted out', `${escapeHtml(message.address)} gets no more letters like this.`)
   })
 

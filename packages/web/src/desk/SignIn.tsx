@@ -2,11 +2,11 @@ import { ProblemError, routes } from '@hand-post/contract'
 import { type FormEvent, useEffect, useState } from 'react'
 import { ask, faultWords, queries } from '../api.ts'
 import { Button, Labelled, Paper } from '../shared/parts.tsx'
-import { HandMark } from '../shared/TopLine.tsx'
+import { HandMark } from './TopLine.tsx'
 
 /** How long (ms) to wait until a password is tried once more that had to wait, and how often. */
 const tryAgainIn = 2000
-const mostTries = 60
+const maxTries = 60
 
 /** Asks for the password where the desk wants one. */
 export function SignIn() {
@@ -24,7 +24,7 @@ export function SignIn() {
     } catch (error) {
       // Others are guessing: whoever knows the password comes through by trying the same again.
       const wait = error instanceof ProblemError && error.problem.status === 429
-      if (wait && tries < mostTries) return setTries(tries + 1)
+      if (wait && tries < maxTries) return setTries(tries + 1)
       setTries(0)
       setFault(faultWords(error))
     } finally {

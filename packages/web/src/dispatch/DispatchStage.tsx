@@ -204,7 +204,7 @@ function Wishes({ zone }: { zone: string }) {
 }
 
 /** How many people or findings the last word names. */
-const mostNamed = 200
+const maxNamed = 200
 
 /** A sentence that can be opened to see of whom or what it speaks. */
 function More({ words, children }: { words: string; children: ReactNode }) {
@@ -383,13 +383,13 @@ function LastWordAndPost({ round }: { round: Round }) {
                   <More
                     words={`${times(accepted.length, 'finding')} of the proof ${accepted.length === 1 ? 'was' : 'were'} accepted with a reason.`}
                   >
-                    {accepted.slice(0, mostNamed).map((f) => (
+                    {accepted.slice(0, maxNamed).map((f) => (
                       <li key={f.key}>
                         {f.person !== null && <b>{f.person}: </b>}
                         {f.message} <i>“{f.accepted}”</i>
                       </li>
                     ))}
-                    {accepted.length > mostNamed && <li>and {accepted.length - mostNamed} more, as the proof shows</li>}
+                    {accepted.length > maxNamed && <li>and {accepted.length - maxNamed} more, as the proof shows</li>}
                   </More>
                 </li>
               )}

@@ -12,7 +12,7 @@ const rowHeight = 54
 const barHeight = 28
 const left = 88
 const right = 104
-const mostDays = 14
+const maxDays = 14
 const dayName = utcFormat('%a %-d %b')
 const clock = utcFormat('%H:%M')
 const minute = 60_000
@@ -50,7 +50,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
   }))
   const most = max(binned, ({ bins }) => max(bins, (b) => b.length))!
   const y = scaleLinear([0, most], [0, barHeight])
-  const drawn = binned.slice(0, mostDays)
+  const drawn = binned.slice(0, maxDays)
   const height = drawn.length * rowHeight + 22
   const ticks = x.ticks(Math.max(2, Math.floor((width - left - right) / 90)))
   const nowAt = hourOf(shift(now))
@@ -134,8 +134,8 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
           </text>
         ))}
       </svg>
-      {days.length > mostDays && (
-        <p className="text-[13px] text-ink-2">And {times(days.length - mostDays, 'further day')}, in the table.</p>
+      {days.length > maxDays && (
+        <p className="text-[13px] text-ink-2">And {times(days.length - maxDays, 'further day')}, in the table.</p>
       )}
       <details className="mt-1 text-[13px]">
         <summary className="cursor-pointer text-ink-2">As a table</summary>

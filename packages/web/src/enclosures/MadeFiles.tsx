@@ -1,5 +1,5 @@
 import { type Enclosures, type Made, routes } from '@hand-post/contract'
-import { plainField, printField } from '@hand-post/core'
+import { plainField, serializeField } from '@hand-post/core'
 import { FileCog } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
@@ -37,9 +37,10 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   const names = columns.filter((c) => round.nameColumns.includes(c.id))
   const named =
     name.trim() ||
-    [round.title, ...(names.length > 0 ? names : columns.slice(0, 1)).map((c) => printField(plainField(c.name)))].join(
-      ' ',
-    )
+    [
+      round.title,
+      ...(names.length > 0 ? names : columns.slice(0, 1)).map((c) => serializeField(plainField(c.name))),
+    ].join(' ')
   const model = async (files: File[]) => {
     if (!files[0]) return
     setFault(null)

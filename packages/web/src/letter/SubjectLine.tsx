@@ -1,4 +1,4 @@
-import { parseTyped, printTyped, type Segment } from '@hand-post/core'
+import { parseTemplate, type Segment, serializeTemplate } from '@hand-post/core'
 import { type Editor, Extension, type JSONContent } from '@tiptap/core'
 import { UndoRedo } from '@tiptap/extensions'
 import { EditorContent, Node, useEditor } from '@tiptap/react'
@@ -34,14 +34,14 @@ const toContent = (subject: string): JSONContent => ({
   content: [
     {
       type: 'paragraph',
-      content: parseTyped(subject).map((s) =>
+      content: parseTemplate(subject).map((s) =>
         typeof s === 'string' ? { type: 'text', text: s } : { type: 'field', attrs: { ...s } },
       ),
     },
   ],
 })
 const toSubject = (editor: Editor): string =>
-  printTyped(
+  serializeTemplate(
     ((editor.getJSON() as JSONContent).content?.[0]?.content ?? []).map((n) =>
       n.type === 'field' ? (n.attrs as Segment) : (n.text ?? ''),
     ),

@@ -1,4 +1,4 @@
-import { plainField, printField, shown } from '@hand-post/core'
+import { plainField, serializeField, shown } from '@hand-post/core'
 import { type Editor, useEditorState } from '@tiptap/react'
 import clsx from 'clsx'
 import {
@@ -388,7 +388,7 @@ function AddColumn({ onAdd }: { onAdd: (typed: string) => void }) {
       aria-label="Add a field"
       className="input w-36"
       value=""
-      onChange={(e) => onAdd(printField(plainField(e.target.value)))}
+      onChange={(e) => onAdd(serializeField(plainField(e.target.value)))}
     >
       <option value="">add a field…</option>
       {columns.map((c) => (

@@ -1,5 +1,5 @@
 import type { Mailbox } from '@hand-post/contract'
-import { addressesIn, addressFault, type Column, parseTyped, plainField, printField } from '@hand-post/core'
+import { addressesIn, addressFault, type Column, parseTemplate, plainField, serializeField } from '@hand-post/core'
 import { Popover } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import { useMailboxes } from '../api.ts'
@@ -11,7 +11,7 @@ const many = (addresses: string[]) =>
 
 /** An entry of Cc, Bcc or Reply-To in words: an address, or whose column it comes from. */
 export const entryWords = (entry: string) =>
-  parseTyped(entry)
+  parseTemplate(entry)
     .map((s) => (typeof s === 'string' ? s : `whoever stands in “${s.column}”`))
     .join('')
 
@@ -22,7 +22,7 @@ export function sightSentence(cc: string[], bcc: string[], replyTo: string | nul
   const hidden =
     unseen.length > 0 ? ` ${many(unseen)} ${unseen.length === 1 ? 'gets' : 'get'} every message unseen.` : ''
   const counted = cc.length + bcc.length
-  const fixed = [...cc, ...bcc].every((entry) => parseTyped(entry).every((s) => typeof s === 'string'))
+  const fixed = [...cc, ...bcc].every((entry) => parseTemplate(entry).every((s) => typeof s === 'string'))
   const cost =
     counted === 0
       ? ''
@@ -192,9 +192,9 @@ function Kept({
 /** The entries of a line of addresses: typed fields stand whole, whatever is in them; what is no address stands as it is. */
 function entriesIn(text: string): string[] {
   const entries: string[] = []
-  for (const segment of parseTyped(text))
+  for (const segment of parseTemplate(text))
     if (typeof segment === 'string') entries.push(...addressesIn(segment))
-    else entries.push(printField(segment))
+    else entries.push(serializeField(segment))
   return entries
 }
 
@@ -245,7 +245,7 @@ function Addresses({
               className="input w-28"
               value=""
               onChange={(e) => {
-                const typed = [...entriesIn(text), printField(plainField(e.target.value))].join('; ')
+                const typed = [...entriesIn(text), serializeField(plainField(e.target.value))].join('; ')
                 setText(typed)
                 keep(typed)
               }}

@@ -5,7 +5,7 @@ import clsx from 'clsx'
 import { Check, MessageSquareText, PenLine, Split, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo } from 'react'
-import { RuleSet } from '../people/Rules.tsx'
+import { RuleSet } from '../people/RuleSet.tsx'
 import { callPerson, useWork } from '../rounds/RoundContext.ts'
 import { Button } from '../shared/parts.tsx'
 

@@ -1,4 +1,4 @@
-import { parseTyped } from '@hand-post/core'
+import { parseTemplate } from '@hand-post/core'
 import { type AnyExtension, type Editor, Extension } from '@tiptap/core'
 import { Highlight } from '@tiptap/extension-highlight'
 import { Color, TextStyle } from '@tiptap/extension-text-style'
@@ -133,7 +133,7 @@ export function letterExtensions(source: () => FieldSource): AnyExtension[] {
         protocols: ['http', 'https', 'mailto', 'tel'],
         defaultProtocol: 'https',
         // An address may be a field: whether it is a safe one is then found for each person.
-        isAllowedUri: (url, { defaultValidate }) => typeof parseTyped(url)[0] === 'object' || defaultValidate(url),
+        isAllowedUri: (url, { defaultValidate }) => typeof parseTemplate(url)[0] === 'object' || defaultValidate(url),
       },
     }),
     Highlight,

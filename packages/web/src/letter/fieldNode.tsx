@@ -1,4 +1,4 @@
-import { type Field, parseTyped, plainField, printField } from '@hand-post/core'
+import { type Field, parseTemplate, plainField, serializeField } from '@hand-post/core'
 import { type Editor, InputRule, mergeAttributes, Node, nodePasteRule, type Range } from '@tiptap/core'
 import { ReactNodeViewRenderer } from '@tiptap/react'
 import { FieldChip } from './FieldChip.tsx'
@@ -8,7 +8,7 @@ const typedFields = /\{\{[^{}\n]*\}\}/g
 
 /** The field that a text is the typed form of, or null. */
 function fieldIn(text: string): Field | null {
-  const segments = parseTyped(text)
+  const segments = parseTemplate(text)
   return segments.length === 1 && typeof segments[0] !== 'string' ? segments[0] : null
 }
 
@@ -34,9 +34,9 @@ export const FieldNode = Node.create({
       'data-format': format,
       'data-case': letterCase ?? null,
     }
-    return ['span', mergeAttributes(HTMLAttributes, kept), printField(node.attrs as Field)]
+    return ['span', mergeAttributes(HTMLAttributes, kept), serializeField(node.attrs as Field)]
   },
-  renderText: ({ node }) => printField(node.attrs as Field),
+  renderText: ({ node }) => serializeField(node.attrs as Field),
   addNodeView: () => ReactNodeViewRenderer(FieldChip, { as: 'span' }),
   addInputRules() {
     return [

@@ -1,5 +1,4 @@
-import type { Row } from '@hand-post/core'
-import { shown, totalOf } from '@hand-post/core'
+import { isFigure, type Row, shown, totalOf } from '@hand-post/core'
 import { Node } from '@tiptap/core'
 import { type NodeViewProps, NodeViewWrapper, ReactNodeViewRenderer } from '@tiptap/react'
 import { Rows3 } from 'lucide-react'
@@ -37,7 +36,7 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
   const names = node.attrs.columns as string[]
   const columns = names.map((name) => ({ name, column: columnOf(name, all) }))
   const totals = (node.attrs.totals ?? []) as string[]
-  const figures = columns.filter(({ column }) => column?.kind === 'amount' || column?.kind === 'number')
+  const figures = columns.filter(({ column }) => column && isFigure(column))
   const rows: Row[] = person ? (together.get(person.id) ?? [person]) : []
   return (
     <NodeViewWrapper className="my-3" data-drag-handle>

@@ -1,5 +1,5 @@
 import { type List, type Reading, routes, type Table } from '@hand-post/contract'
-import { languageName, type Outcome, outcomes, outcomeWords, workbookLanguages } from '@hand-post/core'
+import { kinds, languageName, type Outcome, outcomes, outcomeWords, workbookLanguages } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ClipboardPaste, FileUp } from 'lucide-react'
@@ -7,7 +7,6 @@ import { useRef, useState } from 'react'
 import { ask, faultWords, useBook, useProgress, useRounds } from '../api.ts'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
-import { kindWords } from './kindWords.ts'
 
 /** Reads a table from a file, or from what is pasted. */
 export function FileOrPaste({ onRead }: { onRead: (reading: Reading) => void }) {
@@ -680,7 +679,7 @@ function FoundTable({
         </table>
       </section>
       <p className="text-[13px] text-ink-2">
-        {found.columns.map((c) => `${c.name}: ${kindWords[c.kind]}`).join(' · ')}
+        {found.columns.map((c) => `${c.name}: ${kinds[c.kind].words}`).join(' · ')}
       </p>
     </div>
   )

@@ -1,12 +1,11 @@
 import type { Wish } from '@hand-post/contract'
-import { type Column, type Kind, kinds } from '@hand-post/core'
+import { type Column, familyOf, isDay, type Kind, kindNames, kinds } from '@hand-post/core'
 import clsx from 'clsx'
 import { ArrowDown, ArrowUp, ChevronDown, Pin } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type ReactNode, useRef, useState } from 'react'
 import { Button, Labelled } from '../shared/parts.tsx'
-import { kindWords } from './kindWords.ts'
-import { DerivedMark } from './ListGrid.tsx'
+import { DerivedMark } from './DerivedMark.tsx'
 import type { TableWork } from './useTable.ts'
 
 /** What a column's head that is dragged calls itself. */
@@ -82,7 +81,7 @@ export function ColumnHead({
       <Popover.Root>
         <Popover.Trigger
           className="flex size-full min-w-0 items-center gap-1 px-2 text-left font-bold hover:bg-post-tint"
-          title={`${column.name}: ${kindWords[column.kind]}${used ? ', used in the letter' : ''}`}
+          title={`${column.name}: ${kinds[column.kind].words}${used ? ', used in the letter' : ''}`}
         >
           {column.recipe && <DerivedMark />}
           <span className="truncate">{column.name}</span>
@@ -162,10 +161,10 @@ function ColumnMenu({
   const sortedBy = list.sort.find((s) => s.column === column.id)
   const sort = (next: typeof list.sort, words = 'Sort') => void edit(words, { do: 'sort', sort: next })
   const at = list.columns.findIndex((c) => c.id === column.id)
-  const words = column.kind === 'text' || column.kind === 'address' || column.kind === 'files'
+  const words = familyOf(column) === 'words'
   const [up, down] = words
     ? ['A to Z', 'Z to A']
-    : column.kind === 'date' || column.kind === 'dateTime'
+    : isDay(column)
       ? ['earliest first', 'latest first']
       : ['smallest first', 'largest first']
   return (
@@ -193,15 +192,15 @@ function ColumnMenu({
                 value={column.kind}
                 onChange={(e) => change('Change a kind', { kind: e.target.value as Kind })}
               >
-                {kinds.map((k) => (
+                {kindNames.map((k) => (
                   <option key={k} value={k}>
-                    {kindWords[k]}
+                    {kinds[k].words}
                   </option>
                 ))}
               </select>
             </Labelled>
           )}
-          {!column.recipe && (column.kind === 'date' || column.kind === 'dateTime') && (
+          {!column.recipe && isDay(column) && (
             <Labelled label="07/04 is">
               <select
                 className="input w-full"

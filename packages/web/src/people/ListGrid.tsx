@@ -3,15 +3,18 @@ import {
   type Column,
   cellProblem,
   dateFormat,
+  familyOf,
+  isDay,
+  isFigure,
+  parsedValue,
   type Row,
   readBlock,
   shown,
-  typed,
   writeBlock,
 } from '@hand-post/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
-import { Sigma, TriangleAlert } from 'lucide-react'
+import { TriangleAlert } from 'lucide-react'
 import {
   type ClipboardEvent,
   type KeyboardEvent,
@@ -772,7 +775,7 @@ function GridCell({
       className={clsx(
         placed,
         'select-none truncate border-rule border-r px-2 leading-[33px] outline-offset-[-2px]',
-        (column.kind === 'amount' || column.kind === 'number') && 'text-right',
+        isFigure(column) && 'text-right',
         selected && !here && 'bg-post-tint shadow-[inset_0_0_0_1px_var(--post)]',
         column.recipe && 'text-ink-2',
       )}
@@ -842,7 +845,7 @@ function CellInput({
       else if (e.altKey && e.key === 'ArrowDown') calendar.current?.showPicker()
     },
   }
-  if (column.kind === 'yesNo')
+  if (familyOf(column) === 'yesNo')
     return (
       // biome-ignore lint/a11y/noAutofocus: editing was asked for at this cell
       <select {...common} autoFocus onChange={(e) => setText(e.target.value)}>
@@ -853,10 +856,10 @@ function CellInput({
         ))}
       </select>
     )
-  if (column.kind === 'date' || column.kind === 'dateTime') {
+  if (isDay(column)) {
     const withTime = column.kind === 'dateTime'
     const pattern = `${column.dayFirst === false ? 'MM/dd' : 'dd/MM'}/yyyy${withTime ? ' HH:mm' : ''}`
-    const present = typed(text.trim(), column)
+    const present = parsedValue(text.trim(), column)
     return (
       <div ref={box} style={style} className={clsx('flex', className)}>
         <input
@@ -892,11 +895,8 @@ function CellInput({
       {...common}
       // biome-ignore lint/a11y/noAutofocus: editing was asked for at this cell
       autoFocus
-      inputMode={column.kind === 'amount' || column.kind === 'number' ? 'decimal' : undefined}
+      inputMode={isFigure(column) ? 'decimal' : undefined}
       onChange={(e) => setText(e.target.value)}
     />
   )
 }
-
-/** The mark of a derived column. */
-export const DerivedMark = () => <Sigma role="img" aria-label="worked out" size={13} className="shrink-0 text-ink-2" />

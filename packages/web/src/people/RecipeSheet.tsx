@@ -20,7 +20,7 @@ import { Dialog } from 'radix-ui'
 import { useState } from 'react'
 import { ask, faultWords, useLists } from '../api.ts'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
-import { RuleSet } from './Rules.tsx'
+import { RuleSet } from './RuleSet.tsx'
 import type { TableWork } from './useTable.ts'
 
 const recipeWords: Record<Recipe['do'], [string, string]> = {

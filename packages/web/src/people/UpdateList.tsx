@@ -248,7 +248,7 @@ function Choose({
 }
 
 /** At most so many lines are drawn; those beyond are chosen or not together with all. */
-const mostLines = 500
+const maxLines = 500
 
 function Part<Id extends string | number>({
   title,
@@ -281,7 +281,7 @@ function Part<Id extends string | number>({
         </label>
       </div>
       <ul className="max-h-72 overflow-auto text-[14px]">
-        {lines.slice(0, mostLines).map(({ id, person, more }) => (
+        {lines.slice(0, maxLines).map(({ id, person, more }) => (
           <li key={id} className="border-rule border-b last:border-0">
             <label className="flex gap-3 px-3 py-1">
               <input
@@ -309,8 +309,8 @@ function Part<Id extends string | number>({
             </label>
           </li>
         ))}
-        {lines.length > mostLines && (
-          <li className="px-3 py-1 text-ink-2">And {(lines.length - mostLines).toLocaleString('en-GB')} more.</li>
+        {lines.length > maxLines && (
+          <li className="px-3 py-1 text-ink-2">And {(lines.length - maxLines).toLocaleString('en-GB')} more.</li>
         )}
       </ul>
     </fieldset>

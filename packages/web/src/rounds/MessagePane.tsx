@@ -1,5 +1,5 @@
 import { routes } from '@hand-post/contract'
-import { bareAddress, callName, compileCopies, compileLetter, encloser, messageSize, shown } from '@hand-post/core'
+import { bareAddress, compileCopies, compileLetter, displayName, encloser, messageSize, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
@@ -177,7 +177,7 @@ function OnceMore() {
 
 function FindPerson() {
   const { round, rows, person, chosen, choose } = useWork()
-  const name = person ? callName(person, round.nameColumns, round.addressColumn) : ''
+  const name = person ? displayName(person, round.nameColumns, round.addressColumn) : ''
   const [typed, setTyped] = useState<string | null>(null)
   const inRound = useMemo(() => new Set(chosen), [chosen])
   const found = useMemo(() => {
@@ -221,7 +221,7 @@ function FindPerson() {
                   setTyped(null)
                 }}
               >
-                {callName(row, round.nameColumns, round.addressColumn)}
+                {displayName(row, round.nameColumns, round.addressColumn)}
               </button>
             </li>
           ))}
@@ -263,7 +263,7 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
       href: fileAddress(hash, sentAs),
     }))
     const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
-    const name = callName(row, round.nameColumns, round.addressColumn)
+    const name = displayName(row, round.nameColumns, round.addressColumn)
     return {
       from: mailbox ? `${sender.name ?? mailbox.senderName} <${sender.address ?? mailbox.address}>` : '',
       to: address === '' ? 'no address' : name === address ? address : `${name} <${address}>`,

@@ -158,19 +158,19 @@ function Source({ address, made, written }: { address: string; made: Shown; writ
       const reader = answer.body!.getReader()
       const decoder = new TextDecoder()
       let text = ''
-      while (text.length < mostSource) {
+      while (text.length < maxSource) {
         const { done, value } = await reader.read()
         if (done) return text
         text += decoder.decode(value, { stream: true })
       }
       void reader.cancel()
-      return `${text.slice(0, mostSource)}\n… (the rest is the files; “Keep as .eml” has all of it)`
+      return `${text.slice(0, maxSource)}\n… (the rest is the files; “Keep as .eml” has all of it)`
     },
   })
   return <>{source.error ? faultWords(source.error) : (source.data ?? 'One moment…')}</>
 }
-/** How many signs of a source are shown. */
-const mostSource = 200_000
+/** How many characters of a source are shown. */
+const maxSource = 200_000
 
 /** How the message is looked at: narrow or wide, light or dark, with pictures or without, fields tinted or not. */
 function LooksMenu({

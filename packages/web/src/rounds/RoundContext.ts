@@ -1,11 +1,11 @@
 import { type Round, routes } from '@hand-post/contract'
-import { callName, type Letter, type MergeOptions, type Row, shown } from '@hand-post/core'
+import { displayName, type Letter, type MergeOptions, type Row, shown } from '@hand-post/core'
 import { hashKey } from '@tanstack/react-query'
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import type { z } from 'zod'
 import { ask, queries, tellFault, useMailboxes, useNotes, useRoundPeople } from '../api.ts'
 import { type TableWork, useTable } from '../people/useTable.ts'
-import { renewFindings } from '../proof/renew.ts'
+import { renewFindings } from './renewFindings.ts'
 
 export type RoundChanges = z.input<typeof routes.changeRound.body>
 
@@ -59,7 +59,7 @@ export function useWork(): RoundWork {
 }
 
 /** How a person of the round is called. */
-export const callPerson = (round: Round, person: Row) => callName(person, round.nameColumns, round.addressColumn)
+export const callPerson = (round: Round, person: Row) => displayName(person, round.nameColumns, round.addressColumn)
 
 /** Milliseconds of no typing after which the letter is written to the desk. */
 const saveAfter = 400

@@ -1,6 +1,6 @@
 import { compileCellFormat, languageNumber, workbookLanguages } from '@hand-post/core'
 
-/** A full stop between parts of a date is a sign of its own; some readers take a bare one for the beginning of split seconds. */
+/** A full stop between parts of a date is a character of its own; some readers take a bare one for the beginning of split seconds. */
 const plainStops = (codes: string[]) => codes.map((code) => code.replaceAll('.', '\\.'))
 
 /** Days as people write them, in figures and in words, as number formats. */
@@ -59,8 +59,8 @@ const durations = ['[h]:mm', '[hh]:mm', '[h]:mm:ss', '[hh]:mm:ss', '[mm]:ss']
 const between = [' ', ', ', '" at "']
 
 /** How often one column is searched for a format among all, and how many formats a file has at most. */
-const mostSearches = 4
-const mostCodes = 150
+const maxSearches = 4
+const maxCodes = 150
 
 const quoted = (text: string) => (text === '' ? '' : `"${text.replaceAll('"', '')}"`)
 /** Languages that are tried first, for the formats of several are alike. */
@@ -82,7 +82,7 @@ const often = [
 const marks = [...new Set([...often, ...workbookLanguages])].map(
   (language) => `[$-${languageNumber(language)!.toString(16).toUpperCase()}]`,
 )
-/** The marks of languages that write figures in each way, by decimal sign and what parts thousands. */
+/** The marks of languages that write figures in each way, by decimal separator and what parts thousands. */
 const marksByFigures = () => {
   figureMarks ??= marks.map((mark) => [mark, compileCellFormat(`${mark}#,##0.0`).show(12_345.5)] as const)
   return figureMarks
@@ -115,7 +115,7 @@ export class Codes {
     // Below zero it needs a section of its own, or a minus would come before it.
     const asItIs = value < 0 ? `${quoted(text)};${quoted(text)}` : quoted(text)
     const code = found ?? (text.includes('"') ? null : asItIs)
-    if (code === null || (!this.used.has(code) && this.used.size >= mostCodes) || !fits(code)) return null
+    if (code === null || (!this.used.has(code) && this.used.size >= maxCodes) || !fits(code)) return null
     this.used.add(code)
     if (found !== null) {
       last.unshift(code)
@@ -128,7 +128,7 @@ export class Codes {
     if (shape === 'number') return numberCodes(value, text).find(fits) ?? null
     if (shape === 'time') return clocks.find(fits) ?? null
     if (shape === 'duration') return durations.find(fits) ?? null
-    if (this.searches++ >= mostSearches) return null
+    if (this.searches++ >= maxSearches) return null
     // A moment may show its day alone.
     const clock = (shape === 'moment' ? clockAtEnd(value, text) : null) ?? { code: '', day: text }
     const isWordy = /\p{L}/u.test(clock.day)
@@ -210,7 +210,7 @@ function numberCodes(value: number, text: string): string[] {
   return [...(Math.abs(value) < 1e11 ? ['General'] : []), ...bracketed, code, ...others]
 }
 
-/** Where the decimal sign stands in figures; -1 when there is none. Told by the size of the value. */
+/** Where the decimal separator stands in figures; -1 when there is none. Told by the size of the value. */
 function decimalPlace(value: number, figures: string): number {
   const at = Math.max(figures.lastIndexOf('.'), figures.lastIndexOf(','))
   if (at < 0) return -1
@@ -218,3 +218,11 @@ function decimalPlace(value: number, figures: string): number {
   const asDecimal = Number(`${figures.slice(0, at).replace(/\D/g, '')}.${figures.slice(at + 1)}`)
   return Math.abs(asDecimal - Math.abs(value)) <= 0.5001 * 10 ** -behind ? at : -1
 }
+
+/** A cell as it is written into a workbook: a value that shows a text by a format, or a text alone. */
+export type CellOut =
+  | { text: string }
+  | { text: string; truth: boolean }
+  | { text: string; number: number; code: string; means: 'number' }
+  /** `iso` is a day, a day with its time, a time of day, or a duration; `number` the same as a workbook counts it. */
+  | { text: string; number: number; code: string; means: 'date' | 'time'; iso: string }

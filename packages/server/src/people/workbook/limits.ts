@@ -1,10 +1,10 @@
 /** The most rows and columns that a sheet has (ECMA-376 Part 1, 18.3.1.73 and 18.18.7, as the programs that write them keep to). */
-export const mostRows = 1_048_576
-export const mostColumns = 16_384
+export const maxRows = 1_048_576
+export const maxColumns = 16_384
 /** The most filled cells that are read of a workbook, and how many merged ranges, covering how many rows together. */
-const mostCells = 5_000_000
-const mostMerged = 100_000
-const mostMergedRows = 2_000_000
+const maxCells = 5_000_000
+const maxMerged = 100_000
+const maxMergedRows = 2_000_000
 
 /** A workbook has more than a table can have, or is damaged; the message is for people, from "it …" on. */
 export class WorkbookFault extends Error {}
@@ -18,7 +18,7 @@ export class WorkbookLimits {
   private mergedRows = 0
 
   place(what: 'row' | 'column', n: number): void {
-    const most = what === 'row' ? mostRows : mostColumns
+    const most = what === 'row' ? maxRows : maxColumns
     if (n > most)
       throw new WorkbookFault(
         `it numbers a ${what} ${say(n)}, and a sheet has ${say(most)} at most; the file is damaged.`,
@@ -26,13 +26,13 @@ export class WorkbookLimits {
   }
   filled(cells: number): void {
     this.cells += cells
-    if (this.cells > mostCells)
-      throw new WorkbookFault(`it has more than ${say(mostCells)} filled cells, more than a list can have.`)
+    if (this.cells > maxCells)
+      throw new WorkbookFault(`it has more than ${say(maxCells)} filled cells, more than a list can have.`)
   }
   merge(rows: number): void {
     this.merged++
-    this.mergedRows += Math.max(0, Math.min(rows, mostRows))
-    if (this.merged > mostMerged || this.mergedRows > mostMergedRows)
+    this.mergedRows += Math.max(0, Math.min(rows, maxRows))
+    if (this.merged > maxMerged || this.mergedRows > maxMergedRows)
       throw new WorkbookFault('it has more merged cells than a sheet has; the file is damaged.')
   }
 }

@@ -184,9 +184,9 @@ export class DataStyles {
       },
       close: (tag) => {
         if (taking && (tag === 'number:text' || tag === 'number:currency-symbol')) {
-          // A sign by itself needs no mark of a language; with one it is the money of that country.
+          // A currency character by itself needs no mark of a language; with one it is the money of that country.
           if (taking === 'currency') put(`[$${words.replace(/[[\]-]/g, '')}${money ? `-${money}` : ''}]`)
-          // In a percentage its sign is no mere word: it is what makes a hundredth of one (16.27.13).
+          // In a percentage its character is no mere word: it is what makes a hundredth of one (16.27.13).
           else put(data?.kind === 'number:percentage-style' ? words.split('%').map(literal).join('%') : literal(words))
           taking = null
         } else if (data && dataStyles.has(tag)) {
@@ -277,10 +277,10 @@ export function styleOfCode(code: string, name: string): string {
         const tag = hex ? languageOfNumber(Number.parseInt(hex, 16)) : null
         const [spoken, country] = tag?.split('-') ?? []
         const said = spoken ? ` number:language="${spoken}" number:country="${country}"` : ''
-        const sign = /^\[\$([^-\]]{1,20})/.exec(raw)?.[1]
-        if (sign) {
+        const character = /^\[\$([^-\]]{1,20})/.exec(raw)?.[1]
+        if (character) {
           kind = 'currency'
-          parts.push(`<number:currency-symbol${said}>${xmlText(sign)}</number:currency-symbol>`)
+          parts.push(`<number:currency-symbol${said}>${xmlText(character)}</number:currency-symbol>`)
         } else if (said) language = said
         break
       }

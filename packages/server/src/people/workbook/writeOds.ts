@@ -1,6 +1,6 @@
 import { strToU8, zipSync } from 'fflate'
 import { xmlText } from '../../files/xml.ts'
-import type { CellOut } from '../writeFile.ts'
+import type { CellOut } from './codes.ts'
 import { styleOfCode } from './odsStyles.ts'
 
 const head = '<?xml version="1.0" encoding="UTF-8"?>'

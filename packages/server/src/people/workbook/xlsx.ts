@@ -21,7 +21,7 @@ export interface WorkbookRead {
 
 const isTrue = (value: string | undefined) => value === '1' || value === 'true' || value === 'on'
 
-/** Text as a workbook writes it: signs that XML cannot hold stand as _xHHHH_ (ECMA-376 Part 1, 22.9.2.19, ST_Xstring). */
+/** Text as a workbook writes it: characters that XML cannot hold stand as _xHHHH_ (ECMA-376 Part 1, 22.9.2.19, ST_Xstring). */
 const unescaped = (text: string) =>
   text.includes('_x')
     ? text
@@ -149,11 +149,11 @@ function readStyles(content: Buffer | undefined): { codes: Map<number, string>; 
 
 /** The language of a workbook: as its properties say, else that whose money most of its formats name. */
 function findLanguage(parts: ReadonlyMap<string, Buffer>, codes: string[]): string {
-  return languageSaid(parts.get('docProps/core.xml')) ?? mostNamed(codes) ?? homeLanguage
+  return languageSaid(parts.get('docProps/core.xml')) ?? maxNamed(codes) ?? homeLanguage
 }
 
 /** The language whose money most formats name. */
-function mostNamed(codes: string[]): string | null {
+function maxNamed(codes: string[]): string | null {
   const counts = new Map<string, number>()
   for (const language of codes.flatMap(languagesOfFormat)) counts.set(language, (counts.get(language) ?? 0) + 1)
   return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null

@@ -1,0 +1,22 @@
+import { bareAddress } from './address.ts'
+import { type Row, shown } from './cell.ts'
+
+/** How a person of the round is called: their name, else their address, else their place in the list. */
+export function displayName(row: Row, nameColumns: string[], addressColumn: string | null): string {
+  return (
+    personName(row, nameColumns) ||
+    (addressColumn ? bareAddress(shown(row.cells[addressColumn])) : '') ||
+    `row ${(row.place ?? 0) + 1}`
+  )
+}
+
+/**
+ * The name by which a person is called in the interface and, in the To header, beside the address.
+ * @returns the value of the name columns joined by a space, or '' when none is filled.
+ */
+export function personName(row: Row, nameColumns: string[]): string {
+  return nameColumns
+    .map((id) => shown(row.cells[id]).trim())
+    .filter(Boolean)
+    .join(' ')
+}

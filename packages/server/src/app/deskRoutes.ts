@@ -1,0 +1,113 @@
+import { type DeskEvent, openApiDocument, routes } from '@hand-post/contract'
+import { isLoopback, isUnderWay, messageStates } from '@hand-post/core'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { Events } from '../events.ts'
+import { type Desk, handle } from '../http/handle.ts'
+import { mailboxRecords } from '../mailboxes/store.ts'
+import { Refusal } from '../problem.ts'
+import { trayEntries } from '../responses/inTray.ts'
+import { trayOpen } from '../responses/store.ts'
+import type { PublicAddress } from '../rounds/freeze.ts'
+import { roundLines } from '../rounds/store.ts'
+
+/** How many windows may listen for changes at a time. */
+const maxListeners = 200
+
+/** What the routes of the desk itself need. */
+export interface DeskParts {
+  db: Database
+  clock: Clock
+  publicAddress: Pick<PublicAddress, 'url'>
+  /** Whether whoever started Hand Post has filled it with what belongs to it. */
+  ready: boolean
+  subscribe: Events['subscribe']
+}
+
+/** Signing in, what the desk shows at first sight, and the stream of what changes. */
+export function deskRoutes(desk: Desk, { db, clock, publicAddress: { url }, ready, subscribe }: DeskParts): void {
+  const { signIn } = desk
+  let listeners = 0
+  handle(desk, routes.health, async () => {
+    await db.query('SELECT 1')
+    return {
+      ready,
+      publicAddress: url,
+      publicIsLocal: isLoopback(new URL(url).hostname),
+      asksPassword: signIn.needed,
+    }
+  })
+  handle(desk, routes.openApi, async () => ({ ...openApiDocument() }))
+  handle(desk, routes.signIn, async ({ req, res, body }) => {
+    await signIn.begin(req, res, body.password)
+    return {}
+  })
+  handle(desk, routes.signOut, async ({ req, res }) => {
+    signIn.end(req, res)
+    return {}
+  })
+
+  handle(desk, routes.desk, async () => {
+    const lines = await roundLines(db)
+    const now = clock.now()
+    const underWay = (line: (typeof lines)[number]) =>
+      messageStates.some((s) => (isUnderWay(s) || s === 'inDoubt') && line.states[s] > 0)
+    const posted = lines.filter((l) => l.postedAt !== null)
+    const paused = (await mailboxRecords(db)).filter((m) => m.stopped || (m.pausedUntil ?? 0) > now)
+    return {
+      now,
+      goingOut: posted.filter(underWay),
+      finished: posted.filter((l) => !underWay(l)),
+      cameBack: (await trayEntries(db, false, 8)).map(({ id, kind, at, person, round, roundId, rowId, words }) => ({
+        id,
+        kind,
+        at,
+        person,
+        round,
+        roundId,
+        rowId,
+        words,
+      })),
+      waits: {
+        drafts: lines.filter((l) => l.postedAt === null),
+        inTray: await trayOpen(db),
+        inDoubt: lines.reduce((sum, l) => sum + l.states.inDoubt, 0),
+        pausedMailboxes: paused.map((m) => ({
+          id: m.id,
+          name: m.settings.name,
+          reason: m.pauseReason ?? '',
+          until: m.stopped ? null : m.pausedUntil,
+        })),
+      },
+    }
+  })
+
+  handle(desk, routes.events, async ({ res, gone }) => {
+    if (listeners >= maxListeners)
+      throw new Refusal(429, 'Too many windows of the desk are open. Close some of them.', 'Too many windows')
+    listeners++
+    res.set({ 'content-type': 'text/event-stream', connection: 'keep-alive' })
+    res.flushHeaders()
+    res.write(': listening\n\n')
+    // Many changes within a moment are told as one of each kind.
+    const waiting = new Map<string, DeskEvent>()
+    let timer: NodeJS.Timeout | null = null
+    const end = subscribe((event) => {
+      waiting.set(`${event.topic}:${event.id}`, event)
+      timer ??= setTimeout(() => {
+        timer = null
+        for (const e of waiting.values()) res.write(`data: ${JSON.stringify(e)}\n\n`)
+        waiting.clear()
+      }, 100)
+    })
+    const beat = setInterval(() => res.write(': here\n\n'), 20_000)
+    gone.addEventListener('abort', () => {
+      listeners--
+      end()
+      clearInterval(beat)
+      if (timer) clearTimeout(timer)
+      res.end()
+    })
+    return undefined
+  })
+}

@@ -1,0 +1,26 @@
+import { dispatchJobs } from '../dispatch/jobs.ts'
+import { enclosureJobs } from '../enclosures/jobs.ts'
+import { letterJobs } from '../letter/jobs.ts'
+import { peopleJobs } from '../people/jobs.ts'
+import { proofJobs } from '../proof/jobs.ts'
+import { rehearsalJobs } from '../rehearsal/jobs.ts'
+import { responseJobs } from '../responses/jobs.ts'
+import { roundsFollow } from '../rounds/followList.ts'
+import { roundJobs } from '../rounds/jobs.ts'
+import { jobs as mailJobs } from './mailJobs.ts'
+
+/** Everything that is computed over a whole list or file, of every room. Run in threads, one job after another. */
+export const jobs = {
+  ...peopleJobs({ follow: roundsFollow }),
+  ...letterJobs,
+  ...roundJobs,
+  ...enclosureJobs,
+  ...proofJobs,
+  ...dispatchJobs,
+  ...rehearsalJobs,
+  ...responseJobs,
+  ...mailJobs,
+}
+
+/** The table of all jobs. */
+export type Jobs = typeof jobs

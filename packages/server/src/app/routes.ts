@@ -1,0 +1,51 @@
+import { type DispatchParts, dispatchRoutes } from '../dispatch/routes.ts'
+import { type EnclosureParts, enclosureRoutes } from '../enclosures/routes.ts'
+import { fileRoutes } from '../files/routes.ts'
+import type { Desk } from '../http/handle.ts'
+import { type LetterParts, letterRoutes } from '../letter/routes.ts'
+import { type MailboxParts, mailboxRoutes } from '../mailboxes/routes.ts'
+import { type BookParts, bookRoutes } from '../people/bookRoutes.ts'
+import { type PeopleParts, peopleRoutes } from '../people/routes.ts'
+import { type ProofParts, proofRoutes } from '../proof/routes.ts'
+import type { RehearsalParts } from '../rehearsal/rehearsal.ts'
+import { rehearsalRoutes } from '../rehearsal/routes.ts'
+import { personRoutes } from '../responses/personRoutes.ts'
+import { type ResponseParts, responseRoutes } from '../responses/routes.ts'
+import { type RoundLetterParts, roundLetterRoutes } from '../rounds/letterRoutes.ts'
+import { type RoundParts, roundRoutes } from '../rounds/routes.ts'
+import { type DeskParts, deskRoutes } from './deskRoutes.ts'
+
+/** What the routes of all rooms need together. */
+export type RouteParts = DeskParts &
+  MailboxParts &
+  PeopleParts &
+  BookParts &
+  LetterParts &
+  RoundParts &
+  RoundLetterParts &
+  EnclosureParts &
+  ProofParts &
+  RehearsalParts &
+  DispatchParts &
+  ResponseParts
+
+/** Registers the routes of every room. */
+export function registerRoutes(desk: Desk, parts: RouteParts): void {
+  for (const register of [
+    deskRoutes,
+    fileRoutes,
+    mailboxRoutes,
+    peopleRoutes,
+    bookRoutes,
+    letterRoutes,
+    roundRoutes,
+    roundLetterRoutes,
+    enclosureRoutes,
+    proofRoutes,
+    dispatchRoutes,
+    rehearsalRoutes,
+    responseRoutes,
+    personRoutes,
+  ])
+    register(desk, parts)
+}

@@ -1,0 +1,195 @@
+import type { Timetable } from '@hand-post/contract'
+import { bareAddress, gapOf, mayPost, proofRound, sameAddressKey, shown } from '@hand-post/core'
+import { notFound, Refusal } from '../problem.ts'
+import { acceptedOf } from '../proof/store.ts'
+import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
+import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
+import { loadRound } from '../rounds/loadRound.ts'
+import { fateOf, insertMessages } from '../rounds/messages.ts'
+import { postingFingerprint } from '../rounds/store.ts'
+import type { JobContext } from '../threads/job.ts'
+import { lastWordJobs } from './lastWordJob.ts'
+import { planRound } from './planRound.ts'
+
+/** Planning and posting. */
+export const dispatchJobs = {
+  ...lastWordJobs,
+  async timetable(
+    { roundId, now }: { roundId: number; now: number },
+    { db }: JobContext,
+  ): Promise<Omit<Timetable, 'sentence'>> {
+    const planned = await planRound(db, await loadRound(db, roundId, now), now)
+    const { departures } = planned
+    return {
+      ...planned,
+      messages: departures.length,
+      recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
+      first: departures[0]?.at ?? null,
+      last: departures.at(-1)?.at ?? null,
+    }
+  },
+
+  /**
+   * Posts a round, or with `late` a posted one to those who came late to its list: proofs it once more, freezes every message
+   * and writes them as waiting, all in one transaction.
+   */
+  async post(
+    {
+      roundId,
+      expected,
+      print,
+      late = false,
+      now,
+      publicAddress,
+    }: {
+      roundId: number
+      expected: number
+      /** What the writer saw, as the last word gave it; without it only what is changed while it is being posted counts. */
+      print?: string
+      late?: boolean
+      now: number
+      publicAddress: PublicAddress
+    },
+    { db, files, progress }: JobContext,
+  ): Promise<number> {
+    const before = await postingFingerprint(db, roundId)
+    const changedMeanwhile = () =>
+      new Refusal(
+        409,
+        'The round or its list was changed since you saw it, here or in another window. Nothing was posted; look at it once more.',
+        'Changed meanwhile',
+      )
+    if (print !== undefined && print !== before) throw changedMeanwhile()
+    const whole = await loadRound(db, roundId, now, true)
+    const { round } = whole
+    if (late && round.postedAt === null)
+      throw new Refusal(
+        409,
+        'This round is not posted yet, so nobody can come late to it. Post it first.',
+        'Not posted',
+      )
+    if (!late && round.postedAt !== null)
+      throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
+    const loaded = late ? await onlyLate(db, whole) : whole
+    const { people } = loaded
+    const findings = proofRound(await wholly(db, files, loaded, publicAddress))
+    const accepted = await acceptedOf(db, roundId)
+    if (unreadOf(loaded.toProof) > 0)
+      throw new Refusal(
+        409,
+        'Some of the files are still being examined. Nothing was posted; try again in a moment.',
+        'Not examined yet',
+      )
+    if (!mayPost(findings, new Set(accepted.keys())))
+      throw new Refusal(
+        409,
+        'The proof has something to settle. Nothing was posted; look at Proof first.',
+        'Not settled',
+      )
+    if (people.chosen.length !== expected)
+      throw new Refusal(
+        409,
+        `The round has ${people.chosen.length} messages, not the ${expected} you saw: it was changed meanwhile. Nothing was posted; look at it once more.`,
+        'Changed meanwhile',
+      )
+    await sameContents(loaded, files)
+    const messages = await freezeMessages(db, loaded, publicAddress, (made) =>
+      progress(made, expected, 'Making messages'),
+    )
+    await db.transaction(async (tx) => {
+      // What was proofed and frozen is what stands there, to the last moment.
+      if ((await postingFingerprint(tx, roundId)) !== before) throw changedMeanwhile()
+      const taken = await tx.query(
+        `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2 WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
+        [roundId, now, late],
+      )
+      if (taken.length === 0)
+        throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
+      await insertMessages(
+        tx,
+        {
+          id: roundId,
+          mailboxId: round.mailboxId,
+          notBefore: Math.max(now, round.dispatch.startAt ?? now),
+          gap: gapOf(round.dispatch.perMinute),
+        },
+        messages,
+      )
+    })
+    return messages.length
+  },
+
+  /** Posts one person's letter anew, to the address that stands in the list now, when the one before was refused or came back. */
+  async sendToNew(
+    {
+      roundId,
+      rowId,
+      now,
+      publicAddress,
+    }: { roundId: number; rowId: number; now: number; publicAddress: PublicAddress },
+    { db, files }: JobContext,
+  ): Promise<void> {
+    const whole = await loadRound(db, roundId, now, true)
+    const row = whole.rows.find((r) => r.id === rowId)
+    const had = await fateOf(db, roundId, rowId)
+    if (!row || !had) throw notFound('letter')
+    if (!had.failed)
+      throw new Refusal(
+        409,
+        `The letter to ${had.person} was neither refused nor did it come back, so it is not sent to another address. Nothing was sent.`,
+        'Nothing to mend',
+      )
+    const address = bareAddress(shown(row.cells[whole.round.addressColumn ?? '']))
+    if (sameAddressKey(address) === had.addressKey)
+      throw new Refusal(
+        409,
+        `${address || 'A blank'} is still the address of ${had.person} in the list. Put the right one there first. Nothing was sent.`,
+        'Same address',
+      )
+    const others = whole.people.chosen.filter((one) => one.id !== rowId)
+    const only = {
+      ...whole,
+      people: { ...whole.people, chosen: [row] },
+      toProof: { ...whole.toProof, people: [row], others },
+    }
+    const accepted = await acceptedOf(db, roundId)
+    const open = proofRound(await wholly(db, files, only, publicAddress)).filter(
+      (f) => f.grade === 'stop' || (f.grade === 'ask' && !accepted.has(f.key)),
+    )
+    // On the do-not-write list, or set aside: then nobody chose them.
+    if (whole.people.standing.get(rowId) === 'doNotWrite')
+      throw new Refusal(409, `${address} is on the do-not-write list. Nothing was sent.`, 'Do not write')
+    if (open.length > 0)
+      throw new Refusal(
+        409,
+        `Nothing was sent, for the proof has something to settle: ${open
+          .slice(0, 3)
+          .map((f) => f.message)
+          .join(' ')}`,
+        'Not settled',
+      )
+    await sameContents(only, files)
+    const [message] = await freezeMessages(db, only, publicAddress)
+    await db.transaction(async (tx) => {
+      const again = await fateOf(tx, roundId, rowId)
+      if (!again?.failed || again.again !== had.again)
+        throw new Refusal(
+          409,
+          'This letter was sent again meanwhile. Nothing was sent a second time.',
+          'Changed meanwhile',
+        )
+      await insertMessages(
+        tx,
+        {
+          id: roundId,
+          mailboxId: whole.round.mailboxId,
+          notBefore: now,
+          gap: gapOf(whole.round.dispatch.perMinute),
+          again: had.again + 1,
+        },
+        [{ ...message, position: had.position }],
+      )
+    })
+  },
+}
+export type DispatchJobs = typeof dispatchJobs

@@ -1,0 +1,74 @@
+import type { LastWord } from '@hand-post/contract'
+import { bareAddress, compileCopies, displayName, domainOf, encloser, isOwn, shown } from '@hand-post/core'
+import { mailboxById } from '../mailboxes/store.ts'
+import { loadRound } from '../rounds/loadRound.ts'
+import { postingFingerprint } from '../rounds/store.ts'
+import type { JobContext } from '../threads/job.ts'
+import { planRound } from './planRound.ts'
+
+/** How many people or addresses the last word names. */
+const maxNamed = 200
+
+/** What is said before a round is posted. */
+export const lastWordJobs = {
+  /** Who gets a round's letters and copies, with which files, and what the mailbox may write to after them. Changes nothing. */
+  async lastWord(
+    { roundId, now }: { roundId: number; now: number },
+    { db }: JobContext,
+  ): Promise<Omit<LastWord, 'sentence'>> {
+    // First of all, so that whatever is changed while the rest is being found out is noticed at posting.
+    const print = await postingFingerprint(db, roundId)
+    const loaded = await loadRound(db, roundId, now)
+    const { round, columns, people, toProof, files } = loaded
+    const { settings } = await mailboxById(db, round.mailboxId)
+    const own = [...new Set([settings.address, ...settings.aliases].map(domainOf))]
+    const copiesOf = compileCopies(toProof.copies, columns)
+    const enclose = encloser(toProof.files, columns, toProof.matching)
+    const common = new Set(files.filter((f) => f.role === 'common').map((f) => f.id))
+
+    const copies = new Map<string, number>()
+    const outside: LastWord['outside']['people'] = []
+    const going = new Set<number>()
+    let withCopies = 0
+    let withOwnFiles = 0
+    for (const row of people.chosen) {
+      const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
+      const { cc, bcc } = copiesOf.of(row, address)
+      if (cc.length + bcc.length > 0) withCopies++
+      for (const copy of [...cc, ...bcc]) copies.set(copy, (copies.get(copy) ?? 0) + 1)
+      if (!isOwn(address, own))
+        outside.push({ rowId: row.id, person: displayName(row, round.nameColumns, round.addressColumn), address })
+      const ids = enclose(row, people.rowsOf.get(row.id)).files.map((f) => f.id)
+      for (const id of ids) going.add(id)
+      if (ids.some((id) => !common.has(id))) withOwnFiles++
+    }
+    const planned = await planRound(db, loaded, now)
+    const { departures } = planned
+    const outsideCopies = [...copies.keys()].filter((address) => !isOwn(address, own))
+    return {
+      print,
+      letters: people.chosen.length,
+      home: own,
+      outside: { count: outside.length, people: outside.slice(0, maxNamed), copies: outsideCopies.length },
+      copies: {
+        letters: withCopies,
+        count: copies.size,
+        addresses: [...copies]
+          .map(([address, letters]) => ({ address, letters, outside: !isOwn(address, own) }))
+          .sort((a, b) => b.letters - a.letters || a.address.localeCompare(b.address))
+          .slice(0, maxNamed),
+      },
+      files: {
+        common: [...going].filter((id) => common.has(id)).length,
+        own: [...going].filter((id) => !common.has(id)).length,
+        peopleWithOwn: withOwnFiles,
+        staying: files.length - going.size,
+      },
+      ...planned,
+      messages: departures.length,
+      recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
+      first: departures[0]?.at ?? null,
+      last: departures.at(-1)?.at ?? null,
+    }
+  },
+}

@@ -1,0 +1,249 @@
+import { randomBytes } from 'node:crypto'
+import { routes } from '@hand-post/contract'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { Examiner } from '../enclosures/examiner.ts'
+import type { Publish } from '../events.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { type Desk, handle } from '../http/handle.ts'
+import { composeRaw } from '../mailboxes/compose.ts'
+import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
+import type { PeopleJobs } from '../people/jobs.ts'
+import { notFound, Refusal } from '../problem.ts'
+import { type PublicAddress, underKey } from '../rounds/freeze.ts'
+import type { RoundJobs } from '../rounds/jobs.ts'
+import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
+import { draftById, type RoundRecord, roundById } from '../rounds/store.ts'
+import { wholeRound } from '../rounds/wholeRound.ts'
+import type { Computes, Progress } from '../threads/job.ts'
+import type { Dispatcher } from './dispatcher.ts'
+import type { DispatchJobs } from './jobs.ts'
+import { timetableSentence } from './sentence.ts'
+import * as messages from './store.ts'
+import { departuresOfRound, timesNotKnown } from './store.ts'
+
+/** How many lines the out-tray gives at once. */
+const maxInTray = 2000
+
+/** What the routes of dispatch need. */
+export interface DispatchParts {
+  db: Database
+  clock: Clock
+  compute: Computes<PeopleJobs & RoundJobs & DispatchJobs>
+  files: FileStore
+  dispatcher: Dispatcher
+  examiner: Examiner
+  publicAddress: PublicAddress
+  publish: Publish
+}
+
+/** The timetable, posting, and what becomes of each message. */
+export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
+  const { db, clock, compute, files, dispatcher, examiner, publicAddress, publish } = parts
+  const changed = (id: number) => publish({ topic: 'round', id })
+  const progressOf = (id: number) => (progress: Progress) => publish({ topic: 'progress', id, progress })
+  const posted = async (id: number) => {
+    const round = await roundById(db, id)
+    if (round.postedAt === null)
+      throw new Refusal(409, `“${round.title}” is not posted yet, so nothing of it is under way.`, 'Not posted')
+    return round
+  }
+  const again = async (mailboxId: number, roundId: number) => {
+    await dispatcher.replan(mailboxId)
+    dispatcher.wake(mailboxId)
+    publish({ topic: 'messages', id: roundId })
+    publish({ topic: 'round', id: roundId })
+  }
+
+  handle(desk, routes.messages, ({ params }) => messages.messagesOf(db, params.round))
+  handle(desk, routes.hold, async ({ params }) => {
+    const round = await posted(params.round)
+    await messages.setHeld(db, round.id, true)
+    await again(round.mailboxId, round.id)
+    return {}
+  })
+  handle(desk, routes.carryOn, async ({ params }) => {
+    const round = await posted(params.round)
+    await messages.setHeld(db, round.id, false)
+    await again(round.mailboxId, round.id)
+    return {}
+  })
+  handle(desk, routes.withdraw, async ({ params }) => {
+    const round = await posted(params.round)
+    const { letters, copies } = await messages.withdraw(db, round.id)
+    await again(round.mailboxId, round.id)
+    return { withdrawn: letters, copies }
+  })
+
+  const nothingToSettle = () =>
+    new Refusal(409, 'Nothing of this is in doubt (any more). Nothing was changed.', 'Nothing to settle')
+  /** Settles letters and copies of one mailbox by the writer's word. */
+  const settle = async (
+    mailboxId: number,
+    roundId: number,
+    { letters, copies }: { letters: messages.Doubtful[]; copies: messages.DoubtfulCopy[] },
+    went: boolean,
+  ) => {
+    if (letters.length + copies.length === 0) throw nothingToSettle()
+    const now = clock.now()
+    // What lies in Sent has gone, whatever was meant: nobody gets two.
+    const there = went ? new Set<number>() : await dispatcher.lookOnceMore(mailboxId, letters)
+    await messages.markSent(
+      db,
+      letters
+        .filter(({ id }) => went || there.has(id))
+        .map(({ id, date }) => ({
+          id,
+          at: date,
+          copiesAt: now,
+          answer: there.has(id) ? 'Found in Sent: it had gone.' : 'The writer says that it went.',
+        })),
+    )
+    if (!went) for (const { id } of letters) if (!there.has(id)) await messages.sendAgain(db, id, now)
+    if (went)
+      await messages.writeProgress(
+        db,
+        [
+          {
+            copies: copies.map(({ id, claimedAt }) => ({ id, at: claimedAt, answer: 'The writer says that it went.' })),
+          },
+        ],
+        now,
+      )
+    else for (const { id } of copies) await messages.sendCopyAgain(db, id)
+    await again(mailboxId, roundId)
+    return { settled: letters.length + copies.length - there.size, found: there.size }
+  }
+  handle(desk, routes.settleDoubt, async ({ params, body }) => {
+    const { roundId } = await messages.messageLine(db, params.message)
+    const { mailboxId } = await roundById(db, roundId)
+    const letters = (await messages.askingDoubts(db, roundId)).letters.filter(({ id }) => id === params.message)
+    return settle(mailboxId, roundId, { letters, copies: [] }, body.went)
+  })
+  handle(desk, routes.settleCopy, async ({ params, body }) => {
+    const roundId = await messages.roundOfCopy(db, params.copy)
+    const { mailboxId } = await roundById(db, roundId)
+    const copies = (await messages.askingDoubts(db, roundId)).copies.filter(({ id }) => id === params.copy)
+    return settle(mailboxId, roundId, { letters: [], copies }, body.went)
+  })
+  handle(desk, routes.settleDoubts, async ({ params, body }) => {
+    const round = await posted(params.round)
+    return settle(round.mailboxId, round.id, await messages.askingDoubts(db, round.id), body.went)
+  })
+  handle(desk, routes.rawMessage, async ({ params, res }) => {
+    const frozen = await messages.frozenById(db, params.message)
+    const raw = await composeRaw(frozen, frozen.sentAt ?? frozen.plannedAt ?? clock.now(), files)
+    res.set({ 'content-type': 'message/rfc822', 'content-disposition': 'attachment; filename="message.eml"' }).send(raw)
+    return undefined
+  })
+  handle(desk, routes.outTray, async () => ({
+    waiting: await messages.outTrayCount(db),
+    messages: await messages.outTray(db, maxInTray),
+  }))
+
+  handle(desk, routes.timetable, async ({ params }) => {
+    const round = await roundById(db, params.round)
+    const { settings } = await mailboxById(db, round.mailboxId)
+    const now = clock.now()
+    if (round.postedAt === null) {
+      const table = await compute.run('timetable', { roundId: round.id, now })
+      return { ...table, sentence: timetableSentence(table, settings.timeZone, now) }
+    }
+    const departures = await departuresOfRound(db, round.id)
+    const table = {
+      departures,
+      messages: departures.length,
+      recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
+      first: departures[0]?.at ?? null,
+      last: departures.at(-1)?.at ?? null,
+      impossible: 0,
+      allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
+      perDay: settings.perDay,
+    }
+    return {
+      ...table,
+      sentence: timetableSentence(table, settings.timeZone, now, await timesNotKnown(db, round.id, round.held)),
+    }
+  })
+  handle(desk, routes.lastWord, async ({ params, gone }) => {
+    const round = await draftById(db, params.round)
+    const { settings } = await mailboxById(db, round.mailboxId)
+    const now = clock.now()
+    const word = await compute.run('lastWord', { roundId: round.id, now }, { signal: gone })
+    return { ...word, sentence: timetableSentence(word, settings.timeZone, now) }
+  })
+
+  /** Posts a round, or a posted one to its late-comers. It goes on when the caller goes away: done wholly or not at all. */
+  const post = async (
+    round: RoundRecord,
+    { messages: expected, print }: { messages: number; print?: string },
+    late: boolean,
+  ) => {
+    await examiner.soon(round.id)
+    await compute.run(
+      'post',
+      {
+        roundId: round.id,
+        expected,
+        print,
+        late,
+        now: clock.now(),
+        publicAddress,
+      },
+      { onProgress: progressOf(round.id) },
+    )
+    return leaving(round)
+  }
+  const leaving = async (round: RoundRecord) => {
+    await dispatcher.replan(round.mailboxId)
+    dispatcher.wake(round.mailboxId)
+    publish({ topic: 'rounds', id: null })
+    changed(round.id)
+    return wholeRound(parts, round.id)
+  }
+  handle(desk, routes.post, async ({ params, body }) => post(await draftById(db, params.round), body, false))
+  handle(desk, routes.topUp, async ({ params, body }) => {
+    const round = await roundById(db, params.round)
+    return post(round, body, true)
+  })
+  handle(desk, routes.sendToNew, async ({ params }) => {
+    const round = await roundById(db, params.round)
+    await examiner.soon(round.id)
+    await compute.run('sendToNew', {
+      roundId: round.id,
+      rowId: params.row,
+      now: clock.now(),
+      publicAddress,
+    })
+    await leaving(round)
+    return {}
+  })
+  handle(desk, routes.sendOnceMore, async ({ params, body }) => {
+    const round = await roundById(db, params.round)
+    const people = await Promise.all(
+      body.rows.map(async ({ row, hadTimes }) => {
+        const frozen = await frozenOfRow(db, round.id, row)
+        if (!frozen) throw notFound('message')
+        const key = randomBytes(16).toString('base64url')
+        return {
+          row,
+          hadTimes,
+          key,
+          messageId: `<${key}@${frozen.messageId.replace(/^.*@|>$/g, '')}>`,
+          contents: underKey(frozen.contents, frozen.key, key, publicAddress),
+        }
+      }),
+    )
+    await db.transaction(async (tx) => {
+      const made = await insertOnceMore(tx, round.id, people, clock.now())
+      if (made < people.length)
+        throw new Refusal(
+          409,
+          'One of them has not had this letter as often as you saw, or it is on its way just now. Nothing was sent again; look once more.',
+          'Changed meanwhile',
+        )
+    })
+    await leaving(round)
+    return { messages: people.length }
+  })
+}

@@ -1,0 +1,68 @@
+import { createHash, randomBytes } from 'node:crypto'
+import { createReadStream, createWriteStream } from 'node:fs'
+import { access, mkdir, open, readFile, rename, rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Readable } from 'node:stream'
+import { sizeWords } from '@hand-post/core'
+import { limited, receive } from './upload.ts'
+
+/** Files by the SHA-256 of their content, each content once, in a folder. */
+export class FileStore {
+  constructor(private readonly folder: string) {}
+
+  /** Where a content lies. */
+  path(hash: string): string {
+    return join(this.folder, hash.slice(0, 2), hash)
+  }
+
+  /**
+   * Stores a stream: written under a temporary name, synced, then renamed.
+   * @throws Refusal when it is larger than `largest` octets, or the disk has no room; nothing is left behind then.
+   */
+  async keep(content: Readable, largest: number): Promise<{ hash: string; size: number }> {
+    // It may fail before it is read from: what unpacks a zip fills its buffer at once.
+    content.on('error', () => {})
+    await mkdir(this.folder, { recursive: true })
+    const temporary = join(this.folder, `incoming-${randomBytes(8).toString('hex')}`)
+    const sum = createHash('sha256')
+    let size = 0
+    const within = limited(largest, `The file is larger than ${sizeWords(largest)}, the most that is taken here.`)
+    within.on('data', (chunk: Buffer) => {
+      size += chunk.length
+      sum.update(chunk)
+    })
+    try {
+      await receive(content, within, createWriteStream(temporary))
+      const handle = await open(temporary, 'r+')
+      await handle.sync()
+      await handle.close()
+      const hash = sum.digest('hex')
+      await mkdir(join(this.folder, hash.slice(0, 2)), { recursive: true })
+      await rename(temporary, this.path(hash))
+      return { hash, size }
+    } catch (error) {
+      await rm(temporary, { force: true })
+      throw error
+    }
+  }
+
+  /** Whether a content is there. */
+  has(hash: string): Promise<boolean> {
+    return access(this.path(hash)).then(
+      () => true,
+      () => false,
+    )
+  }
+
+  /** A content, checked against its hash: what goes out is what was proofed, or nothing goes. */
+  async read(hash: string): Promise<Buffer> {
+    const bytes = await readFile(this.path(hash))
+    if (createHash('sha256').update(bytes).digest('hex') !== hash)
+      throw new Error(`The stored file ${hash.slice(0, 12)}… was changed on the disk after it was added.`)
+    return bytes
+  }
+
+  stream(hash: string): Readable {
+    return createReadStream(this.path(hash))
+  }
+}

@@ -1,0 +1,146 @@
+import { type Mailbox, type MailboxSettings, routes } from '@hand-post/contract'
+import { addressFault, bareAddress, connectionFault, newPlaces } from '@hand-post/core'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { Publish } from '../events.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { type Desk, handle } from '../http/handle.ts'
+import { Refusal } from '../problem.ts'
+import type { Secrets } from '../secrets.ts'
+import * as store from './store.ts'
+import { testMailbox } from './trial.ts'
+
+function check(settings: MailboxSettings): void {
+  for (const address of [settings.address, ...settings.aliases]) {
+    const fault = addressFault(address)
+    if (fault) throw new Refusal(422, `“${address}” cannot be the mailbox's address: ${fault}.`, 'Not an address')
+  }
+  for (const host of [settings.smtp, settings.imap]) {
+    const words = host && connectionFault(host.host, host.security)
+    if (words) throw new Refusal(422, words, 'Not private')
+  }
+  try {
+    new Intl.DateTimeFormat('en-GB', { timeZone: settings.timeZone })
+  } catch {
+    throw new Refusal(
+      422,
+      `There is no time zone called “${settings.timeZone}”. Use a name such as Europe/London.`,
+      'No such time zone',
+    )
+  }
+}
+
+/** Settings as they are stored: without the password, and addresses without their names. */
+const kept = ({ password: _, ...settings }: MailboxSettings) => ({
+  ...settings,
+  address: bareAddress(settings.address),
+  aliases: settings.aliases.map(bareAddress),
+})
+
+/** What the routes of mailboxes need. */
+export interface MailboxParts {
+  db: Database
+  clock: Clock
+  secrets: Secrets
+  files: FileStore
+  /** Sends what waits in a mailbox. */
+  dispatcher: { replan(mailboxId: number): Promise<unknown>; wake(mailboxId: number): void }
+  /** Reads what comes into one. */
+  inbox: { read(mailboxId: number): Promise<number>; drop(mailboxId: number): void }
+  publish: Publish
+}
+
+/** Mailboxes: added, tried, changed, carried on, removed. */
+export function mailboxRoutes(
+  desk: Desk,
+  { db, clock, secrets, dispatcher, files, inbox, publish }: MailboxParts,
+): void {
+  const given = async (id: number): Promise<Mailbox> =>
+    store.toMailbox(db, await store.mailboxById(db, id), clock.now())
+
+  /** The password to use: the one that is given, else the stored one, which goes only where it was stored for. */
+  const passwordFor = (settings: MailboxSettings, stored: store.MailboxRecord | null): string => {
+    if (settings.password !== undefined) return settings.password
+    if (stored === null) throw new Refusal(422, 'The password is missing.', 'No password')
+    const elsewhere = newPlaces(stored.settings, settings)
+    if (elsewhere.length > 0)
+      throw new Refusal(
+        422,
+        `The stored password goes only where it was given for, and ${elsewhere.join(', ')} ${elsewhere.length === 1 ? 'is' : 'are'} another now. Type the password again. Nothing was changed, and nobody was given it.`,
+        'Password needed',
+      )
+    return secrets.unlock(stored.secret)
+  }
+
+  handle(desk, routes.mailboxes, async () =>
+    Promise.all((await store.mailboxRecords(db)).map((record) => store.toMailbox(db, record, clock.now()))),
+  )
+
+  handle(desk, routes.addMailbox, async ({ body }) => {
+    check(body)
+    const settings = kept(body)
+    const id = await store.insertMailbox(db, settings, secrets.lock(passwordFor(body, null)), false)
+    void inbox.read(id)
+    publish({ topic: 'mailboxes', id })
+    return given(id)
+  })
+
+  handle(desk, routes.changeMailbox, async ({ params, body }) => {
+    check(body)
+    const settings = kept(body)
+    const before = await store.mailboxById(db, params.mailbox)
+    const secret = secrets.lock(passwordFor(body, before))
+    await store.updateMailbox(db, before.id, settings, secret)
+    inbox.drop(before.id)
+    await store.pauseMailbox(db, before.id, { until: null, stopped: false, reason: null, rests: 0 })
+    await dispatcher.replan(before.id)
+    dispatcher.wake(before.id)
+    void inbox.read(before.id)
+    publish({ topic: 'mailboxes', id: before.id })
+    return given(before.id)
+  })
+
+  handle(desk, routes.removeMailbox, async ({ params }) => {
+    const { settings, practice } = await store.mailboxById(db, params.mailbox)
+    if (practice)
+      throw new Refusal(409, 'The practice mailbox stays: rehearsals and first tries need it.', 'Not removed')
+    const used = await db.query('SELECT 1 FROM rounds WHERE mailbox_id = $1 LIMIT 1', [params.mailbox])
+    if (used.length > 0)
+      throw new Refusal(
+        409,
+        `Rounds were made with “${settings.name}”, so it stays: their answers are read from it.`,
+        'In use',
+      )
+    inbox.drop(params.mailbox)
+    await store.deleteMailbox(db, params.mailbox)
+    publish({ topic: 'mailboxes', id: null })
+    return {}
+  })
+
+  handle(desk, routes.testMailbox, async ({ body }) => {
+    const { id, selfMessage, ...settings } = body
+    const stored = id === undefined ? null : await store.mailboxById(db, id)
+    const { steps, hostFilesSent } = await testMailbox(settings, passwordFor(settings, stored), { selfMessage, files })
+    if (stored && hostFilesSent !== null) {
+      await store.noteCopies(db, stored.id, clock.now(), 1)
+      publish({ topic: 'mailboxes', id: stored.id })
+    }
+    return { steps, ok: steps.every((step) => step.ok), hostFilesSent }
+  })
+
+  handle(desk, routes.seenUnreadMail, async ({ params }) => {
+    await store.mailboxById(db, params.mailbox)
+    await store.noteUnreadSeen(db, params.mailbox)
+    publish({ topic: 'mailboxes', id: params.mailbox })
+    return given(params.mailbox)
+  })
+
+  handle(desk, routes.carryOnMailbox, async ({ params }) => {
+    await store.pauseMailbox(db, params.mailbox, { until: null, stopped: false, reason: null, rests: 0 })
+    await dispatcher.replan(params.mailbox)
+    dispatcher.wake(params.mailbox)
+    void inbox.read(params.mailbox)
+    publish({ topic: 'mailboxes', id: params.mailbox })
+    return given(params.mailbox)
+  })
+}

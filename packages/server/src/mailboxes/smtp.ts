@@ -1,0 +1,187 @@
+import { Readable } from 'node:stream'
+import { connectionFault, type SendFailure } from '@hand-post/core'
+import SMTPConnection from 'nodemailer/lib/smtp-connection'
+import type { Access } from './access.ts'
+import { connectionWords, type NetworkError, patience, saidBy, waits } from './hostWords.ts'
+
+/** What the host said when it did not take a recipient. */
+export type Refused = NetworkError & { recipient?: string }
+
+/** A failure of an attempt to send, with what core needs to judge it. */
+export class SendError extends Error {
+  constructor(
+    readonly failure: SendFailure,
+    /** What the host said of each recipient that it did not take, where it came to that. */
+    readonly refused: ReadonlyMap<string, SendFailure> = new Map(),
+  ) {
+    super(failure.text)
+  }
+}
+
+/** What a host said of a message that it took. */
+export interface Taken {
+  answer: string
+  /** Recipients that it did not take, with what it said of each. */
+  refused: ReadonlyMap<string, SendFailure>
+}
+
+export const maxToSend = 15 * 60_000
+
+/** One connection to a submission host, used for one message after another. */
+export class SmtpConnection {
+  private connection: SMTPConnection | null = null
+  /** Called with whatever breaks the connection while something is being waited for. */
+  private broken: (error: NetworkError) => void = () => {}
+
+  /** @param maxToOpen how long (ms) connecting and signing in may take in all. */
+  constructor(
+    private readonly access: Pick<Access, 'smtp' | 'user' | 'password'>,
+    private readonly maxToOpen = patience,
+  ) {}
+
+  /** Connects and signs in, where that is not done yet. Throws SendError. */
+  async open(): Promise<void> {
+    if (this.connection) return
+    const { smtp, user, password } = this.access
+    const fault = connectionFault(smtp.host, smtp.security)
+    if (fault) throw new SendError({ stage: 'connect', code: null, text: fault })
+    const connection = new SMTPConnection({
+      host: smtp.host,
+      port: smtp.port,
+      secure: smtp.security === 'tls',
+      ignoreTLS: smtp.security === 'none',
+      requireTLS: smtp.security === 'starttls',
+      tls: { rejectUnauthorized: !smtp.allowSelfSigned },
+      ...waits,
+    })
+    const tooSlow = setTimeout(() => {
+      this.broken(new Error('timeout: it speaks too slowly'))
+      connection.close()
+    }, this.maxToOpen)
+    connection.on('error', (error: NetworkError) => this.broken(error))
+    connection.on('end', () => {
+      if (this.connection === connection) this.connection = null
+      // The end is told before the error that caused it; the error has the better words and the host's code.
+      const broken = this.broken
+      setImmediate(() => broken(new Error('The host ended the connection.')))
+    })
+    const failed = (stage: SendFailure['stage']) => (error: NetworkError) => {
+      connection.close()
+      if (error.command === 'STARTTLS' || error.code === 'ETLS')
+        return new SendError({ stage, code: null, text: connectionWords(new Error(`STARTTLS ${error.message}`), smtp) })
+      const text = error.responseCode ? (error.response ?? error.message) : connectionWords(error, smtp)
+      return new SendError({ stage, code: error.responseCode ?? null, text: saidBy(text, this.access) })
+    }
+    try {
+      await this.step(
+        (done) => connection.connect((error?: Error | null) => done(error as NetworkError)),
+        failed('connect'),
+      )
+      await this.step(
+        (done) => connection.login({ user, pass: password }, (error?: Error | null) => done(error as NetworkError)),
+        failed('signIn'),
+      )
+    } finally {
+      clearTimeout(tooSlow)
+    }
+    this.connection = connection
+  }
+
+  private step(
+    start: (done: (error?: NetworkError | null) => void) => void,
+    wrap: (error: NetworkError) => SendError,
+  ): Promise<void> {
+    return new Promise((resolve, reject) => {
+      this.broken = (error) => reject(wrap(error))
+      start((error) => (error ? reject(wrap(error)) : resolve()))
+    })
+  }
+
+  /**
+   * Hands over one message in one transaction.
+   * @param inHand called when the host has taken recipients and waits for the message, before a byte of it is given over: only from
+   *   then on may the message have gone. When it fails, nothing is given over.
+   * @throws SendError, which says how far it got.
+   */
+  async send(
+    envelope: { from: string; to: string[] },
+    raw: Buffer,
+    inHand: () => Promise<void> = async () => {},
+  ): Promise<Taken> {
+    await this.open()
+    const connection = this.connection!
+    let handedOver = false
+    let notNoted: unknown = null
+    const message = new Readable({
+      read() {
+        inHand().then(
+          () => {
+            handedOver = true
+            this.push(raw)
+            this.push(null)
+          },
+          (error) => {
+            notNoted = error
+            // The host drops what has no end (RFC 5321, section 4.1.1.4).
+            connection.close()
+            this.destroy()
+          },
+        )
+      },
+    })
+    const saidOf = (of: Refused): SendFailure => ({
+      stage: 'envelope',
+      code: of.responseCode ?? null,
+      text: saidBy(of.response ?? of.message, this.access),
+    })
+    const each = (all: Refused[] = []) => new Map(all.map((of) => [of.recipient ?? '', saidOf(of)]))
+    let tooSlow: NodeJS.Timeout | undefined
+    return new Promise<Taken>((resolve, reject) => {
+      const fail = (error: NetworkError & { rejectedErrors?: Refused[] }) => {
+        if (notNoted) return reject(notNoted)
+        const code = error.responseCode ?? null
+        // After a refusal the line may be used again; after anything else it may not.
+        if (code === null || code === 421) this.close()
+        const stage = handedOver ? 'message' : 'envelope'
+        const text = saidBy(
+          code === null ? connectionWords(error, this.access.smtp) : (error.response ?? error.message),
+          this.access,
+        )
+        reject(new SendError({ stage, code, text }, each(error.rejectedErrors)))
+      }
+      this.broken = fail
+      tooSlow = setTimeout(() => fail(new Error('timeout: it speaks too slowly')), maxToSend)
+      connection.send({ ...envelope, size: raw.length }, message, (error, info) => {
+        if (error) return fail(error as NetworkError)
+        resolve({
+          answer: saidBy(String(info.response), this.access),
+          refused: each(info.rejectedErrors as Refused[] | undefined),
+        })
+      })
+    }).finally(() => clearTimeout(tooSlow))
+  }
+
+  /** Makes the line fit for the next message after a refusal (RSET), or closes it. */
+  reset(): Promise<void> {
+    const connection = this.connection
+    if (!connection) return Promise.resolve()
+    return new Promise((resolve) => {
+      this.broken = () => {
+        this.close()
+        resolve()
+      }
+      connection.reset((error) => {
+        if (error) this.close()
+        resolve()
+      })
+    })
+  }
+
+  close(): void {
+    const connection = this.connection
+    this.connection = null
+    this.broken = () => {}
+    connection?.quit()
+    connection?.close()
+  }
+}

@@ -1,0 +1,101 @@
+import type { List } from '@hand-post/contract'
+import {
+  type Column,
+  compileRecipes,
+  type Deriver,
+  type OtherList,
+  parsedValue,
+  type Row,
+  sortRows,
+} from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import { listById, rowsOf } from './store.ts'
+
+/** A list as it is computed over. */
+export interface LoadedList {
+  list: List
+  /** Rows in the list's own order, as they are stored. */
+  stored: Row[]
+  /** Rows as sorted, with what derived columns work out and the place of each. */
+  rows: Row[]
+  deriver: Deriver
+}
+
+/** The stored rows of the lists last used, by list and version: a 100,000-row list is read once, not at every keystroke. */
+const known = new Map<string, Row[]>()
+const maxKnown = 4
+
+/** Keeps rows for the next time they are wanted. */
+export function keepRows(listId: number, version: number, rows: Row[]): void {
+  const key = `${listId}:${version}`
+  known.delete(key)
+  // Of one list only the newest version is worth keeping.
+  for (const old of known.keys()) if (old.startsWith(`${listId}:`)) known.delete(old)
+  known.set(key, rows)
+  for (const old of known.keys()) if (known.size > maxKnown) known.delete(old)
+}
+
+/** Lets go of all rows kept. */
+export function forgetRows(): void {
+  known.clear()
+}
+
+/** The stored rows of a list at its present version. */
+export async function storedRows(db: Database, list: List): Promise<Row[]> {
+  const rows = known.get(`${list.id}:${list.version}`) ?? (await rowsOf(db, list.id))
+  keepRows(list.id, list.version, rows)
+  return rows
+}
+
+/** What was made of stored rows the last time, as long as what it was made with is the same. */
+const made = new WeakMap<Row[], { key: string; loaded: Pick<LoadedList, 'rows' | 'deriver'> }>()
+
+/** The lists that recipes look into. */
+async function othersOf(
+  db: Database,
+  columns: Column[],
+  listId: number,
+): Promise<{ others: Map<number, OtherList>; key: string }> {
+  const others = new Map<number, OtherList>()
+  const versions: string[] = []
+  for (const { recipe } of columns) {
+    if (recipe?.do !== 'lookedUp' || others.has(recipe.list)) continue
+    const other = await listById(db, recipe.list).catch(() => null)
+    if (!other) continue
+    const stored = await storedRows(db, other)
+    // What another list derives is known there; from what a third list says it is not.
+    const { derive } = compileRecipes(other.columns, { today: '' }, new Map())
+    others.set(other.id, {
+      name: other.name,
+      columns: other.columns,
+      rows: other.id === listId ? stored : stored.map(derive),
+    })
+    versions.push(`${other.id}:${other.version}`)
+  }
+  return { others, key: versions.join() }
+}
+
+/**
+ * Reads a list, works out its derived cells and puts its rows in order.
+ * @param today the day that rules of recipes reckon from, as ISO text.
+ */
+export async function loadList(db: Database, listId: number, today: string): Promise<LoadedList> {
+  const list = await listById(db, listId)
+  const stored = await storedRows(db, list)
+  const { others, key: versions } = await othersOf(db, list.columns, list.id)
+  const key = `${today}|${versions}|${JSON.stringify(list.columns)}|${JSON.stringify(list.sort)}`
+  const before = made.get(stored)
+  if (before?.key === key) return { list, stored, ...before.loaded }
+  const deriver = compileRecipes(list.columns, { today }, others)
+  const derived = deriver.any ? stored.map(deriver.derive) : stored
+  const ordered = sortRows(derived, list.sort, list.columns, (row, column) => parsedValue(row.cells[column.id], column))
+  const rows = ordered.map((row, place) => (row.place === place ? row : { ...row, place }))
+  const loaded = { rows, deriver }
+  made.set(stored, { key, loaded })
+  return { list, stored, ...loaded }
+}
+
+/** The day it is for a mailbox or, without one, for this machine; as ISO text. */
+export function dayOf(now: number, timeZone?: string): string {
+  return new Intl.DateTimeFormat('en-CA', { timeZone, year: 'numeric', month: '2-digit', day: '2-digit' }).format(now)
+}

@@ -1,0 +1,106 @@
+import { basename } from 'node:path'
+import type { Reading, Table } from '@hand-post/contract'
+import { findAddressColumn, type Row, shown } from '@hand-post/core'
+import { Refusal } from '../problem.ts'
+import type { JobContext } from '../threads/job.ts'
+import { insertList } from './store.ts'
+import { fileRead, type GivenFile, type ReadingOptions, readings, tableOf } from './tables.ts'
+import type { SheetRead } from './workbook/sheet.ts'
+
+/** Reading tables that are given, and making lists of them. */
+export const readingJobs = {
+  async readFile(file: GivenFile, _context: JobContext): Promise<Reading> {
+    const read = await fileRead(file, {})
+    return {
+      id: basename(file.path),
+      fileName: file.name,
+      delimiter: read.delimiter,
+      encoding: read.encoding,
+      quote: read.quote,
+      language: read.language,
+      sheets: read.sheets.map((s) => {
+        const filled = (row: Row['cells'][string][] | SheetRead['rows'][number]) =>
+          row.filter((cell) => shown(cell).trim() !== '')
+        const glimpse = s.rows
+          .slice(0, 30)
+          .reduce<SheetRead['rows'][number]>((best, row) => (filled(row).length > filled(best).length ? row : best), [])
+        return {
+          name: s.name,
+          hidden: s.hidden,
+          rows: s.rows.length,
+          columns: s.rows.reduce((most, row) => Math.max(most, row.length), 0),
+          glimpse: filled(glimpse)
+            .slice(0, 6)
+            .map((cell) => shown(cell).slice(0, 40)),
+        }
+      }),
+    }
+  },
+
+  async readTable(
+    { file, options }: { file: GivenFile; options: ReadingOptions },
+    _context: JobContext,
+  ): Promise<Table> {
+    const { read, sheet, rows, found, doubtful, said } = await tableOf(file, options)
+    const texts = (from: number, to: number) =>
+      rows
+        .slice(from, to)
+        .map((row) => Array.from({ length: Math.min(row.length, 60) }, (_, i) => shown(row[i]).slice(0, 120)))
+    const lastFrom = Math.max(found.lastRow - 2, 0)
+    return {
+      headingsRow: found.headingsRow,
+      headingRows: found.headingRows,
+      doubtfulHeading: doubtful,
+      language: read.language,
+      lastRow: found.lastRow,
+      columns: found.columns,
+      firstRows: texts(0, Math.max(12, found.headingsRow + 6)),
+      lastRows: { from: lastFrom, rows: texts(lastFrom, found.lastRow + 8) },
+      rowCount: found.rows.length,
+      sheetRows: rows.length,
+      addressColumn: findAddressColumn(found.columns),
+      hidden: {
+        rows: sheet.hiddenRows.length,
+        filtered: sheet.filteredRows.length,
+        columns: sheet.hiddenColumns.length,
+      },
+      undecided: found.undecided,
+      said,
+    }
+  },
+
+  async makeList(
+    { file, options, name, now }: { file: GivenFile; options: ReadingOptions; name?: string; now: number },
+    { db, progress }: JobContext,
+  ): Promise<number> {
+    const { sheet, found, said } = await tableOf(file, options)
+    if (found.rows.length === 0)
+      throw new Refusal(
+        422,
+        `“${sheet.name}” has no rows below its headings. Choose another sheet or heading row.`,
+        'No rows',
+      )
+    if (findAddressColumn(found.columns) === null)
+      said.push(
+        'No column looks like addresses. Choose the one that holds them at People, or look whether the heading row is right.',
+      )
+    for (const { name: undecided } of found.undecided)
+      if (!options.monthFirst?.includes(undecided))
+        said.push(`The dates in “${undecided}” could be read either way round; they are read day first.`)
+    const words = `Storing ${found.rows.length.toLocaleString('en-GB')} rows`
+    const id = await insertList(
+      db,
+      {
+        name: name?.trim() || file.name.replace(/\.\w{1,5}$/, ''),
+        columns: found.columns,
+        source: { fileName: file.pasted ? null : file.name, sheet: sheet.name === file.name ? null : sheet.name, said },
+        createdAt: now,
+      },
+      found.rows,
+      (stored) => progress(stored, found.rows.length, words),
+    )
+    // Whatever was read of the file takes as much memory as the list itself, and is not wanted any more.
+    for (const key of readings.keys()) if (key.startsWith(basename(file.path))) readings.delete(key)
+    return id
+  },
+}

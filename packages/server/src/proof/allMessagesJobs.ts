@@ -1,0 +1,127 @@
+import { once } from 'node:events'
+import { createWriteStream } from 'node:fs'
+import { finished } from 'node:stream/promises'
+import { sizeWords } from '@hand-post/core'
+import { htmlOnPaper, type Paper, writePdf } from '../enclosures/paper.ts'
+import { composeRaw } from '../mailboxes/compose.ts'
+import type { Frozen } from '../mailboxes/contents.ts'
+import { Refusal } from '../problem.ts'
+import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
+import { loadRound } from '../rounds/loadRound.ts'
+import { frozenOfRound } from '../rounds/messages.ts'
+import type { JobContext } from '../threads/job.ts'
+
+/** How many messages one PDF holds at most. */
+const maxOnPaper = 2000
+
+interface Wanted {
+  roundId: number
+  now: number
+  publicAddress: PublicAddress
+  /** Where the file is written. */
+  path: string
+}
+
+/** All messages of a round: as they were posted, else as they would be now. */
+async function allMessages(
+  { roundId, now, publicAddress }: Wanted,
+  { db }: JobContext,
+): Promise<{ title: string; messages: (Frozen & { sentAt?: number | null })[] }> {
+  const loaded = await loadRound(db, roundId, now)
+  const { round } = loaded
+  if (round.postedAt !== null) return { title: round.title, messages: await frozenOfRound(db, roundId) }
+  if (round.addressColumn === null || loaded.people.chosen.length === 0)
+    throw new Refusal(
+      409,
+      'The round has no people with addresses yet, so there are no messages. Choose them at People.',
+      'No messages',
+    )
+  return {
+    title: round.title,
+    messages: await freezeMessages(db, loaded, publicAddress),
+  }
+}
+
+/** All messages of a round as one file. */
+export const allMessagesJobs = {
+  /** One PDF, a person a page and more, with the files listed: for signing off. */
+  async paper(wanted: Wanted, context: JobContext): Promise<string> {
+    const { title, messages } = await allMessages(wanted, context)
+    if (messages.length > maxOnPaper)
+      throw new Refusal(
+        413,
+        `One PDF takes at most ${maxOnPaper.toLocaleString('en-GB')} messages, and the round has ${messages.length.toLocaleString('en-GB')}. Choose fewer people by a rule, or take them as .mbox.`,
+        'Too many for one PDF',
+      )
+    const pictures = new Map<string, string>()
+    for (const { contents } of messages)
+      for (const { cid, hash, type } of contents.pictures)
+        if (!pictures.has(`cid:${cid}`))
+          pictures.set(`cid:${cid}`, `data:${type};base64,${(await context.files.read(hash)).toString('base64')}`)
+    const content = messages.map(({ contents }, i): Paper => {
+      if (i % 20 === 19) context.progress(i + 1, messages.length, 'Putting on paper')
+      const { from, to, cc, bcc, subject, html, files } = contents
+      const named = ({ name, address }: { name: string; address: string }) => (name ? `${name} <${address}>` : address)
+      const head: [string, string][] = [
+        ['From', named(from)],
+        ['To', named(to)],
+        ...(cc.length > 0 ? [['Cc', cc.join(', ')] as [string, string]] : []),
+        ...(bcc.length > 0 ? [['Bcc', `${bcc.join(', ')} (seen by nobody)`] as [string, string]] : []),
+        ['Subject', subject],
+        ['Files', files.length === 0 ? 'none' : files.map((f) => `${f.name} (${sizeWords(f.size)})`).join(', ')],
+      ]
+      return {
+        stack: [
+          {
+            table: { widths: [50, '*'], body: head.map(([name, value]) => [{ text: name, color: '#4a5a61' }, value]) },
+            layout: 'noBorders',
+            fontSize: 9,
+          },
+          { canvas: [{ type: 'line', x1: 0, y1: 0, x2: 470, y2: 0, lineWidth: 0.5 }], margin: [0, 6, 0, 14] },
+          ...htmlOnPaper(html, (src) => pictures.get(src) ?? null),
+        ],
+        ...(i > 0 ? { pageBreak: 'before' } : {}),
+      }
+    })
+    const pdf = await writePdf(title, content, (page, pages) => `${title}, page ${page} of ${pages}`)
+    await write(wanted.path, [pdf])
+    return `${title}.pdf`
+  },
+
+  /** One mailbox file (RFC 4155), each message exactly as it would leave, files included. */
+  async mbox(wanted: Wanted, context: JobContext): Promise<string> {
+    const { title, messages } = await allMessages(wanted, context)
+    const at = new Date(wanted.now)
+    // The asctime form of RFC 4155, appendix A, in UTC.
+    const [weekday, day, month, year, time] = at.toUTCString().replace(',', '').split(' ')
+    const { address } = messages[0].contents.from
+    async function* entries() {
+      for (const [i, message] of messages.entries()) {
+        context.progress(i + 1, messages.length, 'Writing messages')
+        const raw = await composeRaw(message, message.sentAt ?? wanted.now, context.files)
+        yield Buffer.from(`From ${address} ${weekday} ${month} ${day.padStart(2, ' ')} ${time} ${year}\n`)
+        // Lines that begin as an entry does are set off, and mailbox files have bare line ends.
+        yield Buffer.from(
+          raw
+            .toString('latin1')
+            .replace(/\r\n/g, '\n')
+            .replace(/^(>*From )/gm, '>$1'),
+          'latin1',
+        )
+        yield Buffer.from('\n')
+      }
+    }
+    await write(wanted.path, entries())
+    return `${title}.mbox`
+  },
+}
+
+async function write(path: string, parts: Iterable<Buffer> | AsyncIterable<Buffer>): Promise<void> {
+  const out = createWriteStream(path)
+  // A full disk must be heard of while the file is written, not only at its end.
+  const failed = new Promise<never>((_, reject) => out.once('error', reject))
+  failed.catch(() => {})
+  for await (const part of parts) if (!out.write(part)) await Promise.race([once(out, 'drain'), failed])
+  out.end()
+  await Promise.race([finished(out), failed])
+}

@@ -1,0 +1,165 @@
+import { headerLine } from '@hand-post/core'
+import type { ImapFlow } from 'imapflow'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { Examiner } from '../enclosures/examiner.ts'
+import type { Publish } from '../events.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { accessOf } from '../mailboxes/access.ts'
+import { composeRaw } from '../mailboxes/compose.ts'
+import { draftsPath, imapWords, sentPath, usingImap } from '../mailboxes/imap.ts'
+import { mailboxById } from '../mailboxes/store.ts'
+import { Refusal } from '../problem.ts'
+import { draftsOf } from '../rounds/draftStore.ts'
+import type { PublicAddress } from '../rounds/freeze.ts'
+import { draftById, roundById } from '../rounds/store.ts'
+import type { Secrets } from '../secrets.ts'
+import type { Computes } from '../threads/job.ts'
+import type { ProofJobs } from './jobs.ts'
+
+/** The header field by which a draft is known again when it was sent from there, whatever Message-ID it has then. */
+const draftField = 'X-Hand-Post-Draft'
+
+/** What putting drafts into a mailbox needs. */
+export interface DraftParts {
+  db: Database
+  clock: Clock
+  compute: Computes<ProofJobs>
+  files: FileStore
+  secrets: Secrets
+  examiner: Examiner
+  publicAddress: PublicAddress
+  publish: Publish
+}
+
+/**
+ * Puts the messages of a round as drafts into its mailbox (IMAP APPEND with \\Draft, RFC 9051), to be sent by hand from there.
+ * Who has one already gets no second. What the proof has to settle must be settled first, as for posting.
+ * @returns how many were put there.
+ */
+export async function putDrafts(
+  { db, compute, clock, files, secrets, examiner, publicAddress, publish }: DraftParts,
+  roundId: number,
+  signal: AbortSignal,
+): Promise<number> {
+  const round = await draftById(db, roundId)
+  if (round.tracking.optOut)
+    throw new Refusal(
+      409,
+      'The letter offers to opt out, which only what Hand Post sends itself can. Switch that off at the letter, or post the round. No draft was made.',
+      'Opting out needs posting',
+    )
+  await examiner.soon(roundId)
+  const mailbox = await mailboxById(db, round.mailboxId)
+  const proof = await compute.run('proof', { roundId, now: clock.now(), publicAddress }, { signal })
+  if (!proof.mayPost)
+    throw new Refusal(409, 'The proof has something to settle. No draft was made; look at Proof first.', 'Not settled')
+  const had = new Set((await draftsOf(db, roundId)).map((d) => d.rowId))
+  const made = await compute.run('untracked', { roundId, now: clock.now(), publicAddress }, { signal })
+  const wanted = made.filter((m) => !had.has(m.rowId))
+  let put = 0
+  try {
+    await usingImap(accessOf(mailbox, secrets), async (client) => {
+      const path = await draftsPath(client)
+      if (path === null)
+        throw new Refusal(
+          502,
+          'The mailbox has no folder for drafts. Make one in your mail program. No draft was made.',
+          'No folder for drafts',
+        )
+      for (const message of wanted) {
+        if (signal.aborted) break
+        const { key, messageId, rowId, contents } = message
+        const raw = await composeRaw(message, clock.now(), files, { [draftField]: key })
+        // What is sent from a draft goes to whom its headers name: Bcc too, which the program takes out when it sends.
+        const bcc = contents.bcc.length > 0 ? Buffer.from(`Bcc: ${contents.bcc.join(',\r\n ')}\r\n`) : Buffer.alloc(0)
+        // Noted first: a draft that is there twice may be sent twice, one that is noted and lacks is seen to lack.
+        await db.query('INSERT INTO drafts VALUES ($1, $2, $3, $4, $5)', [roundId, rowId, key, messageId, clock.now()])
+        try {
+          await client.append(path, Buffer.concat([bcc, raw]), ['\\Draft', '\\Seen'], new Date(clock.now()))
+        } catch (error) {
+          await db.query('DELETE FROM drafts WHERE key = $1', [key])
+          throw new Refusal(
+            502,
+            `The mailbox did not take a draft (${imapWords(error, accessOf(mailbox, secrets))}). ${put} of ${wanted.length} lie there now; try again for the rest.`,
+            'Draft not taken',
+          )
+        }
+        put++
+        publish({ topic: 'progress', id: roundId, progress: { done: put, of: wanted.length, words: 'Putting drafts' } })
+      }
+    })
+  } catch (error) {
+    if (error instanceof Refusal) throw error
+    throw new Refusal(
+      502,
+      `${(error as Error).message} ${put === 0 ? 'No draft was made.' : `${put} of ${wanted.length} drafts lie there now; try again for the rest.`}`,
+      'Mailbox not reached',
+    )
+  } finally {
+    publish({ topic: 'round', id: roundId })
+  }
+  return put
+}
+
+/**
+ * Looks in the mailbox's folder of sent mail for drafts that were sent from there: by the field they bear, or their Message-ID.
+ * @returns the rounds in which some were found.
+ */
+export async function findSentDrafts(
+  db: Database,
+  client: ImapFlow,
+  mailboxId: number,
+  now: number,
+): Promise<number[]> {
+  const open = await db.query<{ roundId: number; key: string; messageId: string; putAt: number }>(
+    `SELECT d.round_id AS "roundId", d.key, d.message_id AS "messageId", d.put_at AS "putAt" FROM drafts d JOIN rounds r ON r.id = d.round_id
+     WHERE r.mailbox_id = $1 AND d.sent_at IS NULL`,
+    [mailboxId],
+  )
+  const path = open.length === 0 ? null : await sentPath(client)
+  if (path === null) return []
+  const byKey = new Map(open.flatMap((d) => [[d.key, d] as const, [d.messageId, d] as const]))
+  const found = new Map<string, { roundId: number; at: number }>()
+  const lock = await client.getMailboxLock(path, { readOnly: true })
+  try {
+    // The day before the first was put there: IMAP searches by whole days, in the host's own time zone.
+    const since = new Date(Math.min(...open.map((d) => d.putAt)) - 24 * 3600 * 1000)
+    const uids = (await client.search({ since }, { uid: true })) || []
+    if (uids.length > 0)
+      for await (const m of client.fetch(
+        uids.join(','),
+        { uid: true, internalDate: true, headers: [draftField.toLowerCase(), 'message-id'] },
+        { uid: true },
+      )) {
+        const head = m.headers?.toString('utf8') ?? ''
+        const named = headerLine(head, draftField)
+        const id = headerLine(head, 'message-id')
+        const draft = byKey.get(named) ?? byKey.get(id)
+        if (draft)
+          found.set(draft.key, {
+            roundId: draft.roundId,
+            at: m.internalDate instanceof Date ? m.internalDate.getTime() : now,
+          })
+      }
+  } finally {
+    lock.release()
+  }
+  for (const [key, { at }] of found) await db.query('UPDATE drafts SET sent_at = $2 WHERE key = $1', [key, at])
+  return [...new Set([...found.values()].map((f) => f.roundId))]
+}
+
+/** Looks now for drafts of a round that were sent from the mailbox. */
+export async function lookForSentDrafts(
+  { db, clock, secrets, publish }: Pick<DraftParts, 'db' | 'clock' | 'secrets' | 'publish'>,
+  roundId: number,
+): Promise<void> {
+  const round = await roundById(db, roundId)
+  const mailbox = await mailboxById(db, round.mailboxId)
+  const found = await usingImap(accessOf(mailbox, secrets), (client) =>
+    findSentDrafts(db, client, round.mailboxId, clock.now()),
+  ).catch((error: Error) => {
+    throw new Refusal(502, error.message, 'Mailbox not reached')
+  })
+  for (const id of found) publish({ topic: 'round', id })
+}

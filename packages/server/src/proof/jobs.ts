@@ -1,0 +1,105 @@
+import { createHash } from 'node:crypto'
+import type { Proof } from '@hand-post/contract'
+import { compileLetter, displayName, proofPeople, proofRound, type Row, readingSetOf } from '@hand-post/core'
+import { madeState } from '../enclosures/makeJobs.ts'
+import { notFound } from '../problem.ts'
+import { freezeMessages, type NewMessage, type PublicAddress } from '../rounds/freeze.ts'
+import { loadRound } from '../rounds/loadRound.ts'
+import type { JobContext } from '../threads/job.ts'
+import { allMessagesJobs } from './allMessagesJobs.ts'
+import { acceptedOf, noteRead, readOf } from './store.ts'
+import { maxRemembered, memoryOf, onlyLate, wholly, withAcceptances } from './whole.ts'
+
+/** The proof, and the reading of messages before they go. */
+export const proofJobs = {
+  ...allMessagesJobs,
+  async proof(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddress },
+    { db, files, progress }: JobContext,
+  ): Promise<Proof> {
+    const loaded = await loadRound(db, roundId, now, true)
+    const { people } = loaded
+    const toProof = await wholly(db, files, loaded, publicAddress)
+    const findings = proofRound(
+      toProof,
+      (checked) => progress(checked, people.chosen.length, 'Proofing'),
+      people.chosen.length <= maxRemembered ? memoryOf(roundId) : undefined,
+    )
+    return withAcceptances(toProof, findings, await acceptedOf(db, roundId))
+  },
+
+  /** What is found of some people, at once; the whole proof follows. */
+  async proofPeople({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
+    const loaded = await loadRound(db, roundId, now)
+    const toProof = { ...loaded.toProof, madeFiles: await madeState(db, loaded) }
+    const { findings, left } = proofPeople(toProof, new Set(rowIds))
+    const { findings: entries } = withAcceptances(toProof, findings, await acceptedOf(db, roundId))
+    return { findings: entries, left }
+  },
+
+  /** The proof of those who came late to a posted round. */
+  async lateProof(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddress },
+    { db, files, progress }: JobContext,
+  ): Promise<Proof> {
+    const late = await onlyLate(db, await loadRound(db, roundId, now, true))
+    const people = late.people.chosen.length
+    const findings = proofRound(await wholly(db, files, late, publicAddress), (checked) =>
+      progress(checked, people, 'Proofing'),
+    )
+    return withAcceptances(late.toProof, findings, await acceptedOf(db, roundId))
+  },
+
+  /** The reading set of a round, and who of it has been read as it stands. */
+  async readingSet({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
+    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
+    const compiled = compileLetter(round.letter, columns, toProof.making)
+    const kept = await readOf(db, roundId)
+    const printOf = (row: Row) =>
+      messageFingerprint(compiled.merge(row, people.rowsOf.get(row.id), toProof.notes.get(row.id)))
+    const read = people.chosen
+      .filter((row) => kept.has(row.id) && kept.get(row.id) === printOf(row))
+      .map((row) => row.id)
+    const isRead = new Set(read)
+    const byId = new Map(people.chosen.map((row) => [row.id, row]))
+    return {
+      people: people.chosen.length,
+      set: readingSetOf(toProof).map(({ rowId, reasons }) => ({
+        rowId,
+        person: displayName(byId.get(rowId)!, round.nameColumns, round.addressColumn),
+        reasons,
+        read: isRead.has(rowId),
+      })),
+      read,
+    }
+  },
+
+  /** Notes that a person's message has been read as it stands. */
+  async markRead({ roundId, rowId, now }: { roundId: number; rowId: number; now: number }, { db }: JobContext) {
+    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
+    const row = people.chosen.find((r) => r.id === rowId)
+    if (!row) throw notFound('row')
+    const compiled = compileLetter(round.letter, columns, toProof.making)
+    await noteRead(
+      db,
+      roundId,
+      rowId,
+      messageFingerprint(compiled.merge(row, people.rowsOf.get(rowId), toProof.notes.get(rowId))),
+    )
+  },
+
+  /** All messages as they would be frozen now, but with nothing in them that is counted: for sending by hand. */
+  async untracked(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddress },
+    { db }: JobContext,
+  ): Promise<NewMessage[]> {
+    const loaded = await loadRound(db, roundId, now)
+    const tracking = { ...loaded.round.tracking, opens: false, clicks: false, optOut: false }
+    return freezeMessages(db, { ...loaded, round: { ...loaded.round, tracking } }, publicAddress)
+  },
+}
+export type ProofJobs = typeof proofJobs
+
+/** What tells whether a message is still the one that was read. */
+export const messageFingerprint = ({ subject, html }: { subject: string; html: string }) =>
+  createHash('sha256').update(`${subject}\n${html}`).digest('base64url')

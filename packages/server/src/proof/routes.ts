@@ -1,0 +1,99 @@
+import { randomBytes } from 'node:crypto'
+import { createReadStream } from 'node:fs'
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
+import { routes } from '@hand-post/contract'
+import { safeName } from '@hand-post/core'
+import { type Desk, fileName, handle } from '../http/handle.ts'
+import { draftsOf } from '../rounds/draftStore.ts'
+import type { PublicAddress } from '../rounds/freeze.ts'
+import type { RoundJobs } from '../rounds/jobs.ts'
+import { roundById } from '../rounds/store.ts'
+import type { Computes, Progress } from '../threads/job.ts'
+import { type CopyParts, sendCopies } from './copies.ts'
+import { type DraftParts, lookForSentDrafts, putDrafts } from './drafts.ts'
+import type { ProofJobs } from './jobs.ts'
+import { accept, forgetRead, unaccept } from './store.ts'
+
+/** What the routes of the proof need. */
+export interface ProofParts extends Omit<CopyParts & DraftParts, 'compute'> {
+  compute: Computes<RoundJobs & ProofJobs>
+  publicAddress: PublicAddress
+  /** Where files are made until they are handed over. */
+  readingsFolder: string
+}
+
+/** The proof, the reading of messages, copies to oneself, drafts, and all messages as one file. */
+export function proofRoutes(desk: Desk, parts: ProofParts): void {
+  const { db, clock, compute, examiner, publicAddress, readingsFolder, publish } = parts
+  const changed = (id: number) => publish({ topic: 'round', id })
+  const progressOf = (id: number) => (progress: Progress) => publish({ topic: 'progress', id, progress })
+
+  handle(desk, routes.proof, async ({ params, query, gone }) => {
+    if (query.wait === 'yes') await examiner.soon(params.round)
+    return compute.run(
+      'proof',
+      { roundId: params.round, now: clock.now(), publicAddress: publicAddress },
+      { signal: gone, onProgress: progressOf(params.round) },
+    )
+  })
+  handle(desk, routes.proofPeople, ({ params, body, gone }) =>
+    compute.run('proofPeople', { roundId: params.round, rowIds: body.rowIds, now: clock.now() }, { signal: gone }),
+  )
+  handle(desk, routes.lateProof, ({ params, gone }) =>
+    compute.run(
+      'lateProof',
+      { roundId: params.round, now: clock.now(), publicAddress: publicAddress },
+      { signal: gone },
+    ),
+  )
+  handle(desk, routes.readingSet, ({ params, gone }) =>
+    compute.run('readingSet', { roundId: params.round, now: clock.now() }, { signal: gone }),
+  )
+  handle(desk, routes.markRead, async ({ params }) => {
+    await compute.run('markRead', { roundId: params.round, rowId: params.row, now: clock.now() })
+    return {}
+  })
+  handle(desk, routes.unmarkRead, async ({ params }) => {
+    await forgetRead(db, (await roundById(db, params.round)).id, params.row)
+    return {}
+  })
+  // In a posted round what is accepted is about late-comers: nobody else is proofed any more.
+  handle(desk, routes.accept, async ({ params, body }) => {
+    await roundById(db, params.round)
+    await accept(db, params.round, body.keys, body.reason, clock.now())
+    changed(params.round)
+    return {}
+  })
+  handle(desk, routes.unaccept, async ({ params, body }) => {
+    await roundById(db, params.round)
+    await unaccept(db, params.round, body.keys)
+    changed(params.round)
+    return {}
+  })
+  handle(desk, routes.sendCopies, async ({ params, body }) => sendCopies(parts, params.round, body.rowIds, body.to))
+  handle(desk, routes.drafts, async ({ params, query }) => {
+    if (query.look === 'yes') await lookForSentDrafts(parts, params.round)
+    return (await draftsOf(db, params.round)).map(({ rowId, putAt, sentAt }) => ({ rowId, putAt, sentAt }))
+  })
+  handle(desk, routes.putDrafts, async ({ params, gone }) => ({ put: await putDrafts(parts, params.round, gone) }))
+  handle(desk, routes.allMessages, async ({ params, query, res, gone }) => {
+    const path = join(readingsFolder, `all-${randomBytes(8).toString('hex')}`)
+    try {
+      const name = await compute.run(
+        query.as === 'pdf' ? 'paper' : 'mbox',
+        { roundId: params.round, now: clock.now(), publicAddress: publicAddress, path },
+        { signal: gone, onProgress: progressOf(params.round) },
+      )
+      res.set({
+        'content-type': query.as === 'pdf' ? 'application/pdf' : 'application/mbox',
+        ...fileName(safeName(name)),
+      })
+      await pipeline(createReadStream(path), res).catch(() => res.destroy())
+    } finally {
+      await rm(path, { force: true })
+    }
+    return undefined
+  })
+}

@@ -1,0 +1,55 @@
+import { type PersonPage, routes } from '@hand-post/contract'
+import {
+  automaticOnes,
+  findAddressColumn,
+  findNameColumns,
+  outcomeOf,
+  personName,
+  sameAddressKey,
+  shown,
+} from '@hand-post/core'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import { type Desk, handle } from '../http/handle.ts'
+import * as book from '../people/bookStore.ts'
+import { listById, rowsOf } from '../people/store.ts'
+import { responsesOfMessage } from './store.ts'
+
+/** A person over all rounds: what they were sent, and what came back. */
+export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: Clock }): void {
+  handle(desk, routes.person, async ({ query }): Promise<PersonPage> => {
+    const key = sameAddressKey(query.address)
+    const list = await listById(db, await book.bookId(db, clock.now()))
+    const address = findAddressColumn(list.columns)
+    const row = address
+      ? (await rowsOf(db, list.id)).find((r) => sameAddressKey(shown(r.cells[address])) === key)
+      : undefined
+    const messages = await book.messagesTo(db, key)
+    const rounds = await Promise.all(
+      messages.map(async ({ id, person: _, ...message }) => {
+        const came = (await responsesOfMessage(db, id)).map((r) => ({ ...r, link: r.details.link }))
+        const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
+        return {
+          ...message,
+          outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),
+          responses: came
+            .filter((r) => !machine.has(r))
+            .map((r) => ({ kind: r.kind, at: r.at, words: r.details.words ?? '' })),
+        }
+      }),
+    )
+    return {
+      address: query.address,
+      name: (row && personName(row, findNameColumns(list.columns))) || (messages[0]?.person ?? query.address),
+      contact: row
+        ? {
+            row: row.id,
+            cells: list.columns.map((c) => ({ column: c.name, shown: shown(row.cells[c.id]) })),
+            groups: (await book.groups(db)).filter((g) => g.members.includes(row.id)).map((g) => g.name),
+          }
+        : null,
+      doNotWrite: (await book.refusedAddresses(db)).find((r) => r.address === key) ?? null,
+      rounds,
+    }
+  })
+}

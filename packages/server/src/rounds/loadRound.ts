@@ -1,0 +1,204 @@
+import type { RoundFileEntry } from '@hand-post/contract'
+import {
+  type Choice,
+  type Column,
+  type Copies,
+  choosePeople,
+  domainOf,
+  errorIn,
+  hadKey,
+  type Matching,
+  nothingAround,
+  type PeopleOfRound,
+  picturesOf,
+  type RoundToProof,
+  type Row,
+  rulesOf,
+  sameAddressKey,
+} from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import { fileFacts } from '../files/store.ts'
+import { pictureHash } from '../letter/pictures.ts'
+import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
+import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
+import { dayOf, loadList } from '../people/loadList.ts'
+import { draftsOf } from './draftStore.ts'
+import { madeFilesOf, matchesOf } from './files.ts'
+import { filesWithFacts } from './knownFacts.ts'
+import { deadAddresses, sentSince } from './messages.ts'
+import { notesOf, type RoundRecord, roundById, setAsideOf } from './store.ts'
+
+/** A round with its people. */
+export interface RoundPeople {
+  round: RoundRecord
+  columns: Column[]
+  rows: Row[]
+  people: PeopleOfRound
+  /** By what they were chosen. */
+  choice: Choice
+}
+
+/** A round with everything that is computed over: its columns, rows, people and files. */
+export interface LoadedRound extends RoundPeople {
+  files: RoundFileEntry[]
+  /** From whom its letters are. */
+  from: { name: string; address: string }
+  toProof: RoundToProof
+}
+
+/** Reads who is in a round. A column that is gone from the list counts as not chosen. */
+export async function loadPeople(db: Database, roundId: number, now: number): Promise<RoundPeople> {
+  const record = await roundById(db, roundId)
+  const { settings } = await mailboxById(db, record.mailboxId)
+  const today = dayOf(now, settings.timeZone)
+  const loaded = record.listId === null ? null : await loadList(db, record.listId, today)
+  const columns = loaded?.list.columns ?? []
+  const known = new Set(columns.map((c) => c.id))
+  const there = (id: string | null) => (id !== null && known.has(id) ? id : null)
+  const round = {
+    ...record,
+    addressColumn: there(record.addressColumn),
+    filesColumn: there(record.filesColumn),
+    nameColumns: record.nameColumns.filter((id) => known.has(id)),
+  }
+  const aside = await setAsideOf(db, roundId)
+  const refused = await refusedAddresses(db)
+  const choice: Choice = {
+    selection: round.selection,
+    setAside: new Set(aside.map((a) => a.rowId)),
+    addressColumn: round.addressColumn,
+    sameAddress: round.sameAddress,
+    doNotWrite: new Set(refused.map((r) => r.address)),
+    context: {
+      today,
+      members: JSON.stringify(round.selection).includes('nGroup') ? await groupMembers(db) : undefined,
+    },
+  }
+  const rows = loaded?.rows ?? nobody
+  const members = choice.context.members && (await db.query('SELECT group_id, row_id FROM group_members'))
+  const key = JSON.stringify([
+    round.selection,
+    aside,
+    round.addressColumn,
+    round.sameAddress,
+    refused,
+    today,
+    columns,
+    members,
+  ])
+  const before = chosenBefore.get(rows)
+  const people = before?.key === key ? before.people : choosePeople(rows, columns, choice)
+  chosenBefore.set(rows, { key, people })
+  return { round, columns, rows, people, choice }
+}
+
+const nobody: Row[] = []
+/** Who was chosen of some rows the last time, for as long as nothing has changed by which they are chosen. */
+const chosenBefore = new WeakMap<Row[], { key: string; people: PeopleOfRound }>()
+
+/** From whom a round's letters are: as it says itself, as long as that is an address of the mailbox, else as its mailbox does. */
+export const senderOf = (
+  { sender }: Pick<RoundRecord, 'sender'>,
+  settings: { address: string; aliases: string[]; senderName: string },
+): { name: string; address: string } => ({
+  name: sender.name ?? settings.senderName,
+  address: settings.aliases.find((alias) => alias === sender.address) ?? settings.address,
+})
+
+/** To whom else a round's messages go, and where answers go. */
+export const copiesOf = ({ cc, bcc, sender }: Pick<RoundRecord, 'cc' | 'bcc' | 'sender'>): Copies => ({
+  cc,
+  bcc,
+  replyTo: sender.replyTo ? [sender.replyTo] : [],
+})
+
+/** How a round's own files find their people. */
+async function matchingOf(db: Database, round: RoundRecord): Promise<Matching> {
+  const byHand = new Map<number, number[]>()
+  for (const { rowId, fileId } of await matchesOf(db, round.id))
+    byHand.set(rowId, [...(byHand.get(rowId) ?? []), fileId])
+  const made = new Map((await madeFilesOf(db, round.id)).map((m) => [m.rowId, m.fileId]))
+  return {
+    column: round.filesColumn,
+    pattern: round.filePattern,
+    byHand,
+    made,
+    sentAs: round.sentAs,
+    madeName: round.made?.name ?? null,
+  }
+}
+
+/** How long back (ms) a letter of the same subject is remembered. */
+const lately = 90 * 24 * 3600 * 1000
+
+/** What other rounds sent lately, by address and subject. */
+async function sentLately(db: Database, roundId: number, now: number) {
+  const sent = await sentSince(db, roundId, now - lately)
+  return new Map(sent.map(({ address, subject, ...rest }) => [hadKey(address, subject), rest]))
+}
+
+/**
+ * Reads a round from the database.
+ * @param withFacts whether what is known of the files' contents is wanted, their words among it.
+ */
+export async function loadRound(db: Database, roundId: number, now: number, withFacts = false): Promise<LoadedRound> {
+  const loaded = await loadPeople(db, roundId, now)
+  const { round, columns, people } = loaded
+  const { files, facts } = await filesWithFacts(db, round, withFacts)
+  const mailbox = await mailboxById(db, round.mailboxId)
+  const { settings } = mailbox
+  const pictureSizes: number[] = []
+  for (const src of picturesOf(round.letter)) {
+    const hash = pictureHash(src)
+    pictureSizes.push(hash ? ((await fileFacts(db, hash))?.size ?? 0) : src.length)
+  }
+  return {
+    ...loaded,
+    files,
+    from: senderOf(round, settings),
+    toProof: {
+      letter: round.letter,
+      columns,
+      people: people.chosen,
+      rowsOf: people.rowsOf,
+      leftOut: loaded.rows.filter((row) => {
+        const standing = people.standing.get(row.id)
+        return standing !== 'in' && standing !== 'joined'
+      }),
+      byRule: {
+        // Who chooses by the very text of an error knows of it.
+        columnIds: [
+          ...new Set(
+            rulesOf(loaded.choice.selection)
+              .filter((rule) => errorIn(`${rule.value} ${rule.to ?? ''}`) === null)
+              .map((rule) => rule.column),
+          ),
+        ],
+        leftOut: loaded.rows.filter((row) => people.standing.get(row.id) === 'byRule'),
+      },
+      addressColumn: round.addressColumn,
+      nameColumns: round.nameColumns,
+      matching: await matchingOf(db, round),
+      files,
+      fileFacts: facts,
+      making: { today: loaded.choice.context.today, signature: settings.signature, optOut: round.tracking.optOut },
+      madeFiles: null,
+      notes: await notesOf(db, roundId),
+      copies: copiesOf(round),
+      pictureSizes,
+      largestMessage: mailbox.settings.largestMessage,
+      around: {
+        ownDomains: [...new Set([settings.address, ...settings.aliases].map(domainOf))],
+        perDay: settings.perDay,
+        allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
+        doNotWrite: new Set([...loaded.choice.doNotWrite].map(sameAddressKey)),
+        leftOut: people.counts.doNotWrite,
+        had: await sentLately(db, roundId, now),
+        dead: await deadAddresses(db, roundId),
+        inRound: nothingAround.inRound,
+        drafts: new Map((await draftsOf(db, roundId)).map((d) => [d.rowId, d.sentAt])),
+      },
+      sameAddress: round.sameAddress,
+    },
+  }
+}

@@ -1,0 +1,207 @@
+import { routes } from '@hand-post/contract'
+import { emptyLetter, findAddressColumn, findFilesColumn, messageSize, type NamesFound } from '@hand-post/core'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { Publish } from '../events.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { type Desk, handle } from '../http/handle.ts'
+import type { LetterJobs } from '../letter/jobs.ts'
+import { keepPictures, pictureHash, withPictures } from '../letter/pictures.ts'
+import { keepVersion } from '../letter/shelfStore.ts'
+import { mailboxById, mailboxRecords } from '../mailboxes/store.ts'
+import type { PeopleJobs } from '../people/jobs.ts'
+import { hasRow, listById, rememberNames } from '../people/store.ts'
+import { notFound, Refusal } from '../problem.ts'
+import type { Computes } from '../threads/job.ts'
+import { draftsOf } from './draftStore.ts'
+import { removeMadeFiles } from './files.ts'
+import type { RoundJobs } from './jobs.ts'
+import { frozenOfRow } from './messages.ts'
+import * as store from './store.ts'
+import { wholeRound } from './wholeRound.ts'
+
+const sureNames = ({ columns, sure }: NamesFound) => (sure ? columns : [])
+
+/** What the routes of rounds need. */
+export interface RoundParts {
+  db: Database
+  clock: Clock
+  compute: Computes<PeopleJobs & LetterJobs & RoundJobs>
+  files: FileStore
+  /** Takes away what the last rehearsal of a round has left. */
+  clearRehearsal: (roundId: number) => Promise<void>
+  publish: Publish
+}
+
+/** Rounds: started, changed, deleted; their people; and a person's message as it stands. */
+export function roundRoutes(desk: Desk, parts: RoundParts): void {
+  const { db, clock, compute, clearRehearsal, publish } = parts
+  const changed = (id: number) => publish({ topic: 'round', id })
+
+  handle(desk, routes.rounds, () => store.roundLines(db))
+  handle(desk, routes.round, ({ params }) => wholeRound(parts, params.round))
+
+  handle(desk, routes.startRound, async ({ body }) => {
+    const mailboxId = body.mailboxId ?? (await mailboxRecords(db))[0]?.id
+    if (mailboxId === undefined)
+      throw new Refusal(409, 'There is no mailbox to send from. Add one at Mailboxes first.', 'No mailbox')
+    await mailboxById(db, mailboxId)
+    const id = await store.insertRound(db, {
+      title: body.title,
+      mailboxId,
+      letter: emptyLetter,
+      dispatch: { startAt: null, perMinute: 10 },
+      now: clock.now(),
+    })
+    publish({ topic: 'rounds', id: null })
+    return wholeRound(parts, id)
+  })
+
+  handle(desk, routes.changeRound, async ({ params, body, gone }) => {
+    const { letterHtml, keepBefore, dispatch, tracking, sender, title, ...rest } = body
+    const keys = Object.keys(body)
+    const round =
+      keys.length === 1 && title !== undefined
+        ? await store.roundById(db, params.round)
+        : await store.draftById(db, params.round)
+    const said: string[] = []
+    const changes: Parameters<typeof store.updateRound>[2] = { title, ...rest }
+    const { settings } = await mailboxById(db, body.mailboxId ?? round.mailboxId)
+    if (sender?.address && ![settings.address, ...settings.aliases].includes(sender.address))
+      throw new Refusal(
+        422,
+        `“${sender.address}” is not an address of the mailbox “${settings.name}”. Add it at Mailboxes first. Nothing was changed.`,
+        'Not an own address',
+      )
+    if (sender) changes.sender = { ...round.sender, ...sender }
+    // Another mailbox has other addresses of its own.
+    if (body.mailboxId !== undefined && body.mailboxId !== round.mailboxId)
+      changes.sender = { ...(changes.sender ?? round.sender), address: sender?.address ?? null }
+    if (letterHtml) {
+      const read = await compute.run('readLetter', { html: letterHtml.html }, { signal: gone })
+      said.push(...read.removed)
+      changes.letter = { ...round.letter, subject: letterHtml.subject, body: read.body }
+    }
+    if (changes.letter) changes.letter = await keepPictures(parts, changes.letter)
+    if (dispatch) changes.dispatch = { ...round.dispatch, ...dispatch }
+    if (tracking) changes.tracking = { ...round.tracking, ...tracking }
+    const otherList = body.listId !== undefined && body.listId !== round.listId
+    if (otherList) {
+      const list = await listById(db, body.listId!)
+      // Who was sent the letter by hand is known by their rows in this list: with another list they would be sent it again.
+      const byHand = (await draftsOf(db, round.id)).filter((d) => d.sentAt !== null).length
+      if (byHand > 0)
+        throw new Refusal(
+          409,
+          `${byHand === 1 ? 'One letter of this round has' : `${byHand} letters of this round have`} been sent by hand from the mailbox’s drafts, so the round keeps its list. Start another round for another list. Nothing was changed.`,
+          'Sent by hand already',
+        )
+      if (body.addressColumn === undefined) changes.addressColumn = findAddressColumn(list.columns)
+      if (body.nameColumns === undefined)
+        changes.nameColumns = list.nameColumns ?? sureNames(await compute.run('namesOf', { listId: list.id }))
+      if (body.filesColumn === undefined) changes.filesColumn = findFilesColumn(list.columns)
+      changes.selection ??= { match: 'all', rules: [] }
+    }
+    const listId = changes.listId ?? round.listId
+    if (listId !== null) {
+      const known = new Set((await listById(db, listId)).columns.map((c) => c.id))
+      for (const id of [changes.addressColumn, changes.filesColumn, ...(changes.nameColumns ?? [])])
+        if (id && !known.has(id)) throw notFound('column')
+    }
+    // Everything has been looked at; from here on it is written, all of it or nothing.
+    await db.transaction(async (tx) => {
+      if (otherList) said.push(...(await store.forgetPeople(tx, round.id)))
+      // Files made of something else are nobody's any more.
+      if (otherList || (body.made !== undefined && body.made?.of !== round.made?.of))
+        await removeMadeFiles(tx, round.id)
+      if (changes.letter)
+        await keepVersion(tx, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
+      if (body.nameColumns !== undefined && listId !== null) await rememberNames(tx, listId, body.nameColumns)
+      if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.draftById(tx, round.id)
+    })
+    changed(round.id)
+    return { ...(await wholeRound(parts, round.id)), said }
+  })
+
+  handle(desk, routes.deleteRound, async ({ params }) => {
+    const round = await store.roundById(db, params.round)
+    if (round.postedAt !== null)
+      throw new Refusal(
+        409,
+        `“${round.title}” is posted: its messages are the record of what was sent, and cannot be deleted.`,
+        'Posted already',
+      )
+    await clearRehearsal(round.id)
+    await store.deleteRound(db, round.id)
+    publish({ topic: 'rounds', id: null })
+    return {}
+  })
+
+  handle(desk, routes.people, ({ params }) => compute.run('people', { roundId: params.round, now: clock.now() }))
+  handle(desk, routes.leftOut, ({ params }) => compute.run('leftOut', { roundId: params.round, now: clock.now() }))
+
+  handle(desk, routes.notes, async ({ params }) => {
+    const notes = await store.notesOf(db, (await store.roundById(db, params.round)).id)
+    return [...notes].map(([row, words]) => ({ row, words }))
+  })
+  handle(desk, routes.writeNote, async ({ params, body }) => {
+    const round = await store.openFor(db, params.round, [params.row])
+    if (round.listId === null) throw notFound('list')
+    if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
+    await store.writeNote(db, params.round, params.row, body.words)
+    changed(params.round)
+    return {}
+  })
+
+  handle(desk, routes.setAside, async ({ params, body }) => {
+    const round = await store.openFor(db, params.round, [params.row])
+    if (round.listId === null) throw notFound('list')
+    if (!(await hasRow(db, round.listId, params.row))) throw notFound('row')
+    await store.setAside(db, params.round, params.row, body.reason)
+    changed(params.round)
+    return {}
+  })
+  handle(desk, routes.takeBack, async ({ params }) => {
+    await store.openFor(db, params.round, [params.row])
+    await store.takeBack(db, params.round, params.row)
+    changed(params.round)
+    return {}
+  })
+  handle(desk, routes.message, async ({ params }) => {
+    const frozen = await frozenOfRow(db, params.round, params.row)
+    if (frozen) {
+      const { from, to, cc, bcc, replyTo, subject, html, text, files: enclosed, pictures } = frozen.contents
+      const shownHtml = pictures.reduce((all, p) => all.replaceAll(`cid:${p.cid}`, `/api/files/${p.hash}`), html)
+      return {
+        from: mailName(from),
+        replyTo: replyTo ?? [],
+        to: mailName(to),
+        cc,
+        bcc,
+        subject,
+        html: shownHtml,
+        text,
+        files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
+        size: messageSize(
+          html,
+          text,
+          enclosed.map((f) => f.size),
+        ),
+      }
+    }
+    const [{ address, name, from, wrong: _, left: __, files: enclosed, ...merged }] = await compute.run('messages', {
+      roundId: params.round,
+      rowIds: [params.row],
+      now: clock.now(),
+    })
+    return {
+      from: mailName(from),
+      to: mailName({ name, address }),
+      ...merged,
+      html: withPictures(merged.html, (src) => `/api/files/${pictureHash(src) ?? ''}`),
+      files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
+    }
+  })
+}
+
+const mailName = ({ name, address }: { name: string; address: string }) => (name ? `${name} <${address}>` : address)

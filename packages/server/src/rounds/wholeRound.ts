@@ -1,0 +1,43 @@
+import type { Round } from '@hand-post/contract'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { PeopleJobs } from '../people/jobs.ts'
+import { listById } from '../people/store.ts'
+import type { Computes } from '../threads/job.ts'
+import { filesOf, madeFilesOf, matchesOf } from './files.ts'
+import type { RoundJobs } from './jobs.ts'
+import { roundById, setAsideOf, statesOf } from './store.ts'
+
+/** What it takes to tell a round as the API gives it. */
+export interface WholeParts {
+  db: Database
+  clock: Clock
+  compute: Computes<PeopleJobs & RoundJobs>
+}
+
+/** A round as the API gives it. */
+export async function wholeRound({ db, compute, clock }: WholeParts, id: number): Promise<Round> {
+  const { listId, filesVersion: _, ...round } = await roundById(db, id)
+  const list = listId === null ? null : await listById(db, listId)
+  const setAside = await setAsideOf(db, id)
+  const known = new Set(list?.columns.map((c) => c.id))
+  const there = (column: string | null) => (column !== null && known.has(column) ? column : null)
+  return {
+    ...round,
+    addressColumn: there(round.addressColumn),
+    filesColumn: there(round.filesColumn),
+    nameColumns: round.nameColumns.filter((column) => known.has(column)),
+    // Asked once: whatever the writer answers is kept with the list.
+    perhapsNames:
+      list !== null && list.nameColumns === null && round.postedAt === null && round.nameColumns.length === 0
+        ? (await compute.run('namesOf', { listId: list.id })).columns
+        : null,
+    list,
+    setAside,
+    counts: await compute.run('counts', { roundId: id, now: clock.now() }),
+    files: await filesOf(db, id),
+    fileMatches: await matchesOf(db, id),
+    madeFiles: (await madeFilesOf(db, id)).map(({ rowId, fileId }) => ({ rowId, fileId })),
+    states: await statesOf(db, id),
+  }
+}

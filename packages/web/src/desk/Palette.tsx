@@ -1,0 +1,62 @@
+import { Command } from 'cmdk'
+import { Dialog } from 'radix-ui'
+import { useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { signOut, tellFault, useHealth, useRounds } from '../api.ts'
+import { added } from '../shared/paletteActions.ts'
+
+/** Every action by name. */
+export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
+  const go = useNavigate()
+  const rounds = useRounds().data ?? []
+  const asksPassword = useHealth().data?.asksPassword ?? false
+  const [, redraw] = useState(0)
+  useEffect(() => {
+    if (open) redraw((n) => n + 1)
+  }, [open])
+  const item = (name: string, act: () => void, shortcut?: string) => (
+    <Command.Item
+      key={name}
+      value={name}
+      onSelect={() => {
+        setOpen(false)
+        act()
+      }}
+      className="flex cursor-pointer justify-between rounded-paper px-3 py-1.5 data-[selected=true]:bg-post-tint"
+    >
+      {name} {shortcut && <kbd className="text-[13px] text-ink-2">{shortcut}</kbd>}
+    </Command.Item>
+  )
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="paper -translate-x-1/2 fixed top-[12vh] left-1/2 z-50 w-[min(560px,94vw)] p-2 shadow-xl"
+        >
+          <Dialog.Title className="sr-only">Find an action</Dialog.Title>
+          <Command label="Find an action">
+            <Command.Input autoFocus placeholder="What do you want to do?" className="input mb-2 w-full" />
+            <Command.List className="max-h-[50vh] overflow-auto">
+              <Command.Empty className="p-3 text-ink-2">Nothing of that name. Try another word.</Command.Empty>
+              {[...added].flat().map((a) => item(a.name, a.act, a.shortcut))}
+              {item('Start a round', () => go('/rounds?start=1'))}
+              {item('Go to the desk', () => go('/'))}
+              {item('Go to rounds', () => go('/rounds'))}
+              {item('Go to the lists', () => go('/people/lists'))}
+              {item('Go to the address book', () => go('/people/book'))}
+              {item('Go to the do-not-write list', () => go('/people/do-not-write'))}
+              {item('Go to letters', () => go('/letters'))}
+              {item('Go to the out-tray', () => go('/out-tray'))}
+              {item('Go to the in-tray', () => go('/in-tray'))}
+              {item('Go to mailboxes', () => go('/mailboxes'))}
+              {asksPassword && item('Sign out', () => void signOut().catch(tellFault))}
+              {rounds.map((r) => item(`Open round: ${r.title}`, () => go(`/rounds/${r.id}`)))}
+            </Command.List>
+          </Command>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}

@@ -1,0 +1,196 @@
+import { type Round, routes } from '@hand-post/contract'
+import { lazy, Suspense, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
+import { Group, Panel, Separator } from 'react-resizable-panels'
+import { useNavigate, useParams } from 'react-router'
+import { faultWords, queries, useChange, useRound } from '../api.ts'
+import { MessagePane } from '../rounds/MessagePane.tsx'
+import { RoundContext, useRoundWork, useWork } from '../rounds/RoundContext.ts'
+import { usePaletteActions } from '../shared/paletteActions.ts'
+import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
+import { RoutingSlip, stages } from './RoutingSlip.tsx'
+
+const stageScreens = {
+  people: lazy(() => import('./PeopleOfRound.tsx')),
+  letter: lazy(() => import('../letter/LetterStage.tsx')),
+  enclosures: lazy(() => import('../enclosures/EnclosuresStage.tsx')),
+  proof: lazy(() => import('../proof/ProofStage.tsx')),
+  dispatch: lazy(() => import('../dispatch/DispatchStage.tsx')),
+  responses: lazy(() => import('../responses/ResponsesStage.tsx')),
+}
+const RowsTable = lazy(() => import('../rounds/RowsTable.tsx'))
+export type Stage = keyof typeof stageScreens
+
+/** A round as a workspace: the routing slip, and the pair. */
+export default function RoundScreen() {
+  const params = useParams()
+  const round = useRound(Number(params.round))
+  if (round.error) return <Empty title="This round cannot be shown">{faultWords(round.error)}</Empty>
+  if (!round.data) return <Waiting />
+  return <Workspace key={round.data.id} round={round.data} stage={stageOf(params.stage, round.data)} />
+}
+
+function stageOf(given: string | undefined, round: Round): Stage {
+  if (given && given in stageScreens) return given as Stage
+  if (round.postedAt === null) return 'people'
+  return round.states.waiting + round.states.retrying + round.states.sending > 0 ? 'dispatch' : 'responses'
+}
+
+/** A divided space whose division is remembered on this machine. */
+const remembered = (name: string) => ({
+  defaultLayout: JSON.parse(localStorage.getItem(name) ?? 'null') ?? undefined,
+  onLayoutChanged: (layout: Record<string, number>) => localStorage.setItem(name, JSON.stringify(layout)),
+})
+
+/** Whether the window is as narrow as a telephone. */
+function useNarrow(): boolean {
+  const [query] = useState(() => matchMedia('(max-width: 767px)'))
+  return useSyncExternalStore(
+    (hear) => {
+      query.addEventListener('change', hear)
+      return () => query.removeEventListener('change', hear)
+    },
+    () => query.matches,
+  )
+}
+
+function Workspace({ round, stage }: { round: Round; stage: Stage }) {
+  const navigate = useNavigate()
+  const goTo = (next: string, find?: string) => void navigate(`/rounds/${round.id}/${next}`, { state: { find } })
+  const work = useRoundWork(round, goTo)
+  const { step } = work
+  const narrow = useNarrow()
+  const StageScreen = stageScreens[stage]
+
+  useEffect(() => {
+    const key = (event: KeyboardEvent) => {
+      if (!event.altKey || event.ctrlKey || event.metaKey) return
+      if (event.key === 'ArrowDown') step(event.shiftKey ? Number.POSITIVE_INFINITY : 1)
+      else if (event.key === 'ArrowUp') step(event.shiftKey ? Number.NEGATIVE_INFINITY : -1)
+      else if (stages[Number(event.key) - 1]) void navigate(`/rounds/${round.id}/${stages[Number(event.key) - 1].id}`)
+      else return
+      event.preventDefault()
+    }
+    addEventListener('keydown', key)
+    return () => removeEventListener('keydown', key)
+  }, [step, navigate, round.id])
+  usePaletteActions(
+    useMemo(
+      () => [
+        ...stages.map((s, i) => ({
+          name: `This round: ${s.name}`,
+          shortcut: `Alt ${i + 1}`,
+          act: () => void navigate(`/rounds/${round.id}/${s.id}`),
+        })),
+        { name: 'Next person', shortcut: 'Alt ↓', act: () => step(1) },
+        { name: 'Previous person', shortcut: 'Alt ↑', act: () => step(-1) },
+        { name: 'First person', shortcut: 'Alt Shift ↑', act: () => step(Number.NEGATIVE_INFINITY) },
+        { name: 'Last person', shortcut: 'Alt Shift ↓', act: () => step(Number.POSITIVE_INFINITY) },
+      ],
+      [navigate, round.id, step],
+    ),
+  )
+
+  // Where the stage itself does not show the people, their rows stand below it: from the start, while they are still on
+  // their way too, so that nothing typed meanwhile loses its cursor.
+  const withRows = (stage === 'letter' || stage === 'proof') && round.list !== null
+  const matter = (
+    <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
+      <Suspense fallback={<Waiting />}>
+        <StageScreen />
+      </Suspense>
+    </section>
+  )
+  return (
+    <RoundContext value={work}>
+      <div className="flex h-full min-h-0 flex-col">
+        <Title />
+        <div className="flex min-h-0 flex-1 max-md:flex-col">
+          <RoutingSlip stage={stage} />
+          {narrow ? (
+            <div className="min-h-0 flex-1 px-2 pb-2">{matter}</div>
+          ) : (
+            <Group orientation="horizontal" {...remembered('pair')} className="min-h-0 min-w-0 flex-1 pr-3 pb-3">
+              <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
+                {withRows ? (
+                  <Group orientation="vertical" {...remembered('rows')}>
+                    <Panel id="stage" defaultSize="74%" minSize="40%">
+                      {matter}
+                    </Panel>
+                    <Separator aria-label="Divide the rows from the rest" className="group flex h-3 items-center">
+                      <div className="h-px w-full bg-rule group-hover:h-1 group-hover:bg-post" />
+                    </Separator>
+                    <Panel id="rows" defaultSize="26%" minSize="12%" collapsible>
+                      <section aria-label="Rows" className="paper flex h-full flex-col overflow-hidden">
+                        <Suspense fallback={<Waiting />}>
+                          <RowsTable />
+                        </Suspense>
+                      </section>
+                    </Panel>
+                  </Group>
+                ) : (
+                  matter
+                )}
+              </Panel>
+              <Separator aria-label="Divide the pair" className="group w-3 outline-offset-[-2px]">
+                <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
+              </Separator>
+              <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
+                <MessagePane reading={stage === 'proof'} />
+              </Panel>
+            </Group>
+          )}
+        </div>
+      </div>
+    </RoundContext>
+  )
+}
+
+function Title() {
+  const { round, change, saving } = useWork()
+  const navigate = useNavigate()
+  const [title, setTitle] = useState(round.title)
+  const [asking, setAsking] = useState(false)
+  useEffect(() => setTitle(round.title), [round.title])
+  const remove = useChange(routes.deleteRound, () => {
+    queries.removeQueries({ queryKey: ['round', round.id] })
+    void navigate('/rounds')
+  })
+  const keep = () => {
+    if (title.trim() && title !== round.title) void change({ title: title.trim() })
+    else setTitle(round.title)
+  }
+  return (
+    <header className="flex items-center gap-3 px-4 pt-2 pb-1.5">
+      <h1 className="min-w-0 flex-1">
+        <input
+          aria-label="Title of the round"
+          value={title}
+          onChange={(e) => setTitle(e.target.value)}
+          onBlur={keep}
+          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          className="w-full rounded-paper bg-transparent px-1 font-semibold font-title text-xl hover:bg-sheet"
+        />
+      </h1>
+      <span role="status" className="text-[13px] text-ink-2 max-md:hidden">
+        {round.postedAt !== null ? 'Posted: its letters are frozen' : saving ? 'Saving…' : 'Everything is saved'}
+      </span>
+      {round.postedAt === null && (
+        <Button kind="quiet" onClick={() => setAsking(true)}>
+          Delete
+        </Button>
+      )}
+      <Ask
+        open={asking}
+        onClose={() => setAsking(false)}
+        title={`Delete “${round.title}”?`}
+        act={
+          <Button kind="primary" onClick={() => remove.mutate({ params: { round: round.id } })}>
+            Delete the round
+          </Button>
+        }
+      >
+        <p>Its letter and its choice of people go; the list stays. Nothing of it was ever sent.</p>
+      </Ask>
+    </header>
+  )
+}

@@ -1,0 +1,33 @@
+import { useSearchParams } from 'react-router'
+import { faultWords, useRounds } from '../api.ts'
+import { RoundLines } from '../rounds/RoundLines.tsx'
+import { StartRound } from '../rounds/StartRound.tsx'
+import { Empty, Paper, Waiting } from '../shared/parts.tsx'
+
+/** All rounds. */
+export function Rounds() {
+  const rounds = useRounds()
+  const [search] = useSearchParams()
+  return (
+    <div className="mx-auto max-w-5xl space-y-4 p-5">
+      <header className="flex items-end justify-between">
+        <h1 className="text-2xl">Rounds</h1>
+        <StartRound opened={search.has('start')} />
+      </header>
+      <Paper>
+        {rounds.error ? (
+          <Empty title="The rounds cannot be shown">{faultWords(rounds.error)}</Empty>
+        ) : !rounds.data ? (
+          <Waiting />
+        ) : rounds.data.length === 0 ? (
+          <Empty title="No rounds yet">
+            Every letter you send to many people is a round. It stays here, with its people, its letter and what came
+            back.
+          </Empty>
+        ) : (
+          <RoundLines lines={rounds.data} />
+        )}
+      </Paper>
+    </div>
+  )
+}

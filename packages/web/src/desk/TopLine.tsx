@@ -1,0 +1,174 @@
+import clsx from 'clsx'
+import { HelpCircle, LogOut, Moon, Search, Sun } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useEffect, useState } from 'react'
+import { Link, NavLink, useMatch } from 'react-router'
+import { signOut, tellFault, useHealth, useInTray, useMailboxes, useOutTray, useRound } from '../api.ts'
+import { Button } from '../shared/parts.tsx'
+
+/** The theme the reader chose, else the system's; kept on this machine. */
+function useTheme(): [string, () => void] {
+  const [theme, setTheme] = useState(
+    () => localStorage.getItem('theme') ?? (matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light'),
+  )
+  useEffect(() => {
+    document.documentElement.dataset.theme = theme
+  }, [theme])
+  return [
+    theme,
+    () => {
+      const next = theme === 'dark' ? 'light' : 'dark'
+      localStorage.setItem('theme', next)
+      setTheme(next)
+    },
+  ]
+}
+
+/** The mark: three wavy cancelling strokes over a small upright stamp. */
+export function HandMark() {
+  return (
+    <svg
+      aria-hidden="true"
+      viewBox="0 0 32 32"
+      className="size-6 text-post"
+      fill="none"
+      stroke="currentColor"
+      strokeWidth="2"
+      strokeLinecap="round"
+      strokeLinejoin="round"
+    >
+      <path d="M13 4h14v20H13z" strokeDasharray="2.4 2.1" />
+      <path d="M17 9h6v7h-6z" />
+      <path d="M2 14c3-3 5 3 8 0s5 3 8 0M2 19c3-3 5 3 8 0s5 3 8 0M2 24c3-3 5 3 8 0s5 3 8 0" />
+    </svg>
+  )
+}
+
+/** The line on top of every screen. */
+export function TopLine({ openPalette }: { openPalette: () => void }) {
+  const [theme, turnTheme] = useTheme()
+  const asksPassword = useHealth().data?.asksPassword ?? false
+  const mailboxes = useMailboxes().data
+  // The mailbox of the round that is open, else the first.
+  const open = useMatch('/rounds/:round/*')?.params.round
+  const ofRound = useRound(Number(open ?? 0), open !== undefined).data?.mailboxId
+  const mailbox = mailboxes?.find((m) => m.id === ofRound) ?? mailboxes?.[0]
+  const out = useOutTray().data?.waiting ?? 0
+  const inOpen = useInTray('no').data?.open ?? 0
+  const places: [string, string, number][] = [
+    ['/', 'Desk', 0],
+    ['/rounds', 'Rounds', 0],
+    ['/people', 'People', 0],
+    ['/letters', 'Letters', 0],
+    ['/out-tray', 'Out-tray', out],
+    ['/in-tray', 'In-tray', inOpen],
+    ['/mailboxes', 'Mailboxes', 0],
+  ]
+  return (
+    <header className="flex min-h-12 shrink-0 items-center gap-x-4 border-rule border-b bg-sheet px-4 max-sm:flex-wrap max-sm:px-2">
+      <Link to="/" className="flex items-center gap-2 font-semibold font-title text-lg">
+        <HandMark /> Hand Post
+      </Link>
+      <nav
+        aria-label="Main"
+        className="flex gap-1 self-stretch max-sm:order-last max-sm:h-10 max-sm:w-full max-sm:overflow-x-auto"
+      >
+        {places.map(([to, name, count]) => (
+          <NavLink
+            key={to}
+            to={to}
+            end={to === '/'}
+            className={({ isActive }) =>
+              clsx(
+                'flex items-center gap-1.5 whitespace-nowrap border-b-2 px-2.5',
+                isActive ? 'border-post font-bold' : 'border-transparent hover:bg-sheet-2',
+              )
+            }
+          >
+            {name}
+            {count > 0 && (
+              <span className="rounded-paper bg-post-tint px-1.5 text-[13px] text-ink">
+                {count.toLocaleString('en-GB')}
+              </span>
+            )}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="ml-auto flex items-center gap-2">
+        {mailbox && (
+          <Link
+            to="/mailboxes"
+            className="flex items-center gap-2 text-[13px] max-lg:hidden"
+            title={`${mailbox.name}, ${mailbox.address}`}
+          >
+            <svg aria-hidden="true" viewBox="0 0 40 8" className="h-2 w-10">
+              <rect width="40" height="8" className="fill-sheet-2 stroke-rule" />
+              <rect width={(40 * mailbox.allowance) / mailbox.perDay} height="8" className="fill-post" />
+            </svg>
+            <span>
+              {mailbox.name}:{' '}
+              {mailbox.stopped || mailbox.pausedUntil
+                ? 'paused'
+                : `${mailbox.allowance.toLocaleString('en-GB')} of ${mailbox.perDay.toLocaleString('en-GB')} left today`}
+            </span>
+          </Link>
+        )}
+        <Button onClick={openPalette} aria-label="Find an action">
+          <Search aria-hidden size={16} /> <kbd className="text-[13px] text-ink-2 max-sm:hidden">Ctrl K</kbd>
+        </Button>
+        <Button onClick={turnTheme} aria-label={theme === 'dark' ? 'Use the light theme' : 'Use the dark theme'}>
+          {theme === 'dark' ? <Sun aria-hidden size={16} /> : <Moon aria-hidden size={16} />}
+        </Button>
+        <Help />
+        {asksPassword && (
+          <Button onClick={() => signOut().catch(tellFault)}>
+            <LogOut aria-hidden size={16} /> <span className="max-xl:sr-only">Sign out</span>
+          </Button>
+        )}
+      </div>
+    </header>
+  )
+}
+
+function Help() {
+  const health = useHealth().data
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button aria-label="Help">
+          <HelpCircle aria-hidden size={16} />
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={6} className="paper z-50 w-96 space-y-2 p-4 shadow-lg">
+          <h2 className="text-lg">How a round goes</h2>
+          <ol className="list-decimal space-y-1 pl-5">
+            <li>People: bring in the table, leave out whom it does not concern.</li>
+            <li>Letter: write once, with a field wherever it differs.</li>
+            <li>Enclosures: one file for all, or each person’s own.</li>
+            <li>Proof: settle what was found; send yourself a copy.</li>
+            <li>Dispatch: choose when and how fast, then post.</li>
+            <li>Responses: see who answered, and whom to chase.</li>
+          </ol>
+          <p>
+            <kbd>Ctrl K</kbd> finds every action. In a round, <kbd>Alt ↑</kbd> and <kbd>Alt ↓</kbd> go from person to
+            person, <kbd>Alt 1</kbd> to <kbd>Alt 6</kbd> from stage to stage.
+          </p>
+          {health && (
+            <p className="text-[13px] text-ink-2">
+              Pictures and links in letters go by {health.publicAddress}
+              {health.publicIsLocal
+                ? ', which only this machine can reach: opens and clicks are seen from the practice mailbox only, until a public address is set.'
+                : '.'}
+            </p>
+          )}
+          <p className="text-[13px]">
+            <a className="text-post underline" href="/api/openapi.json">
+              The API, described
+            </a>
+          </p>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

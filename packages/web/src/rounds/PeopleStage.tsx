@@ -1,0 +1,203 @@
+import { routes } from '@hand-post/contract'
+import { countSentence, type SameAddress, shown } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import { FileUp } from 'lucide-react'
+import { type ReactNode, useMemo, useState } from 'react'
+import { ask, useLists, useRoundPeople } from '../api.ts'
+import { BringIn } from '../people/BringIn.tsx'
+import { UpdateList } from '../people/UpdateList.tsx'
+import { Button, Say, times } from '../shared/parts.tsx'
+import { useWork } from './RoundContext.ts'
+import RowsTable from './RowsTable.tsx'
+import { Rules } from './Rules.tsx'
+
+/** People: the list, who of it is in the round, and how that came about. */
+export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
+  const { round, change, table } = useWork()
+  const [doing, setDoing] = useState<'bringIn' | 'update' | null>(null)
+  const lists = useLists().data ?? []
+  const posted = round.postedAt !== null
+  if (doing === 'bringIn' || !round.list)
+    return (
+      <BringIn
+        title="Who gets this letter?"
+        lists={lists}
+        onDone={(list) => void change({ listId: list.id }).then(() => setDoing(null))}
+        onCancel={round.list ? () => setDoing(null) : undefined}
+      />
+    )
+  if (doing === 'update' && table) return <UpdateList table={table} onDone={() => setDoing(null)} />
+  return (
+    <div className="flex h-full min-h-0 flex-col">
+      <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
+        <div className="min-w-0 flex-1">
+          <h2 className="truncate text-[17px]">{round.list.name}</h2>
+          <p role="status" className="text-[13px] text-ink-2">
+            {countSentence(round.counts)}
+          </p>
+        </div>
+        <Button onClick={() => setDoing('update')}>
+          <FileUp aria-hidden size={16} /> Update it
+        </Button>
+        {!posted && <Button onClick={() => setDoing('bringIn')}>Take another list</Button>}
+      </header>
+      {posted ? lateComers : <Rules />}
+      <NamesQuestion />
+      <SameAddressQuestion />
+      {round.list.source.said.length > 0 && !posted && (
+        <details className="border-rule border-b bg-note-tint px-4 py-1.5 text-[13px] text-note">
+          <summary>{times(round.list.source.said.length, 'remark')} from bringing it in</summary>
+          <ul className="list-disc pl-5">
+            {round.list.source.said.map((s) => (
+              <li key={s}>{s}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+      <Views />
+    </div>
+  )
+}
+
+const views = { all: 'All rows', in: 'In the round', out: 'Left out' } as const
+
+/** The rows: all, those in the round, or those left out with the reason for each. */
+function Views() {
+  const { round } = useWork()
+  const [view, setView] = useState<keyof typeof views>('all')
+  const people = useRoundPeople(round.id).data
+  const chosen = useMemo(() => new Set(people?.chosen), [people?.chosen])
+  const counts = { all: round.counts.list, in: round.counts.round, out: round.counts.list - round.counts.round }
+  const shownView = counts.out === 0 ? 'all' : view
+  const choice =
+    counts.out > 0 ? (
+      <select
+        aria-label="Rows to show"
+        className="input mr-1 min-h-8 w-36 py-0"
+        value={shownView}
+        onChange={(e) => setView(e.target.value as keyof typeof views)}
+      >
+        {(Object.keys(views) as (keyof typeof views)[]).map((v) => (
+          <option key={v} value={v}>
+            {views[v]}: {counts[v].toLocaleString('en-GB')}
+          </option>
+        ))}
+      </select>
+    ) : undefined
+  if (shownView !== 'out') return <RowsTable tools only={shownView === 'in' ? chosen : null} before={choice} />
+  return (
+    <>
+      <div className="border-rule border-b bg-sheet-2 px-3 py-1">{choice}</div>
+      <LeftOut />
+    </>
+  )
+}
+
+function LeftOut() {
+  const { round, choose } = useWork()
+  const out = useQuery({
+    queryKey: ['round', round.id, 'left-out'],
+    queryFn: () => ask(routes.leftOut, { params: { round: round.id } }),
+  })
+  return (
+    <ul aria-label="Left out, and why" className="min-h-0 flex-1 overflow-auto text-[14px]">
+      {out.data?.slice(0, 2000).map(({ row, person, why }) => (
+        <li key={row} className="flex gap-3 border-rule border-b px-4 py-1.5">
+          <button
+            type="button"
+            className="w-48 shrink-0 truncate text-left hover:underline"
+            onClick={() => choose(row)}
+          >
+            {person}
+          </button>
+          <span className="text-ink-2">{why}</span>
+        </li>
+      ))}
+      {(out.data?.length ?? 0) > 2000 && (
+        <li className="px-4 py-2 text-ink-2">And {(out.data!.length - 2000).toLocaleString('en-GB')} more.</li>
+      )}
+    </ul>
+  )
+}
+
+export const wayWords: Record<SameAddress, string> = {
+  joined: 'One message with all its rows',
+  each: 'A message for each row',
+  first: 'Only the first row',
+}
+
+/** Asked once: which column has the names that stand beside the addresses. The answer is kept with the list. */
+function NamesQuestion() {
+  const { round, rows, table, change } = useWork()
+  if (round.perhapsNames === null || !round.list) return null
+  const texts = round.list.columns.filter((c) => c.kind === 'text' && !c.hidden)
+  if (texts.length === 0) return null
+  const first = rows[0] && table?.derive(rows[0])
+  const likely = texts.find((c) => round.perhapsNames?.includes(c.id))
+  const ordered = likely ? [likely, ...texts.filter((c) => c !== likely)] : texts
+  const example = (id: string) => (first ? shown(first.cells[id]).slice(0, 30) : '')
+  const take = (nameColumns: string[]) => void change({ nameColumns })
+  return (
+    <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-ask-tint px-4 py-1.5 text-[14px]">
+      <span className="mr-1">Which column has the people’s names, to stand beside their addresses?</span>
+      {ordered.slice(0, 3).map((c) => (
+        <Button key={c.id} onClick={() => take([c.id])} title={example(c.id) && `The first row has “${example(c.id)}”`}>
+          {c.name}
+          {example(c.id) && <span className="text-ink-2"> ({example(c.id)})</span>}
+        </Button>
+      ))}
+      {ordered.length > 3 && (
+        <select aria-label="Another column" className="input w-40" value="" onChange={(e) => take([e.target.value])}>
+          <option value="">another column…</option>
+          {ordered.slice(3).map((c) => (
+            <option key={c.id} value={c.id}>
+              {c.name}
+            </option>
+          ))}
+        </select>
+      )}
+      <Button onClick={() => take([])}>None: the address alone</Button>
+    </div>
+  )
+}
+
+/** Asked once: what is done where one address stands on several rows. */
+function SameAddressQuestion() {
+  const { round, change } = useWork()
+  const people = useRoundPeople(round.id).data
+  if (round.postedAt !== null || !people) return null
+  const asked = round.sameAddress
+  if (asked === null && people.doubled === 0) return null
+  if (asked !== null && people.doubled + people.together.length + people.sameAddress.length === 0) return null
+  const choose = (
+    <span className="inline-flex flex-wrap gap-1">
+      {(Object.keys(wayWords) as SameAddress[]).map((way) => (
+        <Button
+          key={way}
+          aria-pressed={asked === way}
+          kind={asked === way ? 'primary' : 'plain'}
+          onClick={() => void change({ sameAddress: way })}
+        >
+          {wayWords[way]}
+        </Button>
+      ))}
+    </span>
+  )
+  return (
+    <div className="border-rule border-b px-3 py-1.5">
+      <Say tone={asked === null ? 'ask' : 'note'}>
+        <span className="mr-2">
+          {asked === null
+            ? `${times(people.doubled, 'address stands', 'addresses stand')} on several rows. What should such a mailbox get?`
+            : 'Where an address stands on several rows:'}
+        </span>
+        {choose}
+        {asked === 'joined' && (
+          <span className="mt-1 block text-[13px]">
+            The letter can show the rows as a table: “Table of rows” at Letter.
+          </span>
+        )}
+      </Say>
+    </div>
+  )
+}

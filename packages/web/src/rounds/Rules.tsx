@@ -1,0 +1,117 @@
+import { routes } from '@hand-post/contract'
+import { type Column, isRule, rowNumber, rulesOf, type Selection } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import { Bookmark, ListFilter, X } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+import { ask, queries, useChange } from '../api.ts'
+import { RuleSet } from '../people/RuleSet.tsx'
+import { Button } from '../shared/parts.tsx'
+import { useWork } from './RoundContext.ts'
+/** Who of the list is written to: rules, and sets of rules within them. */
+export function Rules() {
+  const { round, change } = useWork()
+  const put = (selection: Selection) => void change({ selection })
+  return (
+    <section
+      aria-label="Rules"
+      className="flex items-start gap-2 border-rule border-b bg-sheet-2 px-3 py-1.5 text-[14px]"
+    >
+      <ListFilter aria-hidden size={16} className="mt-2 shrink-0 text-ink-2" />
+      <div className="min-w-0 flex-1">
+        <RuleSet
+          selection={round.selection}
+          columns={round.list!.columns}
+          rowNumbers
+          groups
+          put={put}
+          lead="Only people for whom"
+          none="Everybody in the list, but those set aside."
+        />
+      </div>
+      <Saved columns={round.list!.columns} selection={round.selection} put={put} />
+    </section>
+  )
+}
+
+/** Rules kept under a name, for other rounds and lists: they speak of columns by name. */
+function Saved({
+  columns,
+  selection,
+  put,
+}: {
+  columns: Column[]
+  selection: Selection
+  put: (selection: Selection) => void
+}) {
+  const saved = useQuery({ queryKey: ['rules'], queryFn: () => ask(routes.savedRules) }).data ?? []
+  const [name, setName] = useState('')
+  const fresh = () => queries.invalidateQueries({ queryKey: ['rules'] })
+  const save = useChange(routes.saveRules, () => {
+    setName('')
+    return fresh()
+  })
+  const forget = useChange(routes.forgetRules, fresh)
+  /** The rules with the ids that the columns of this list have. */
+  const here = (rules: Selection, names: Record<string, string>): Selection => ({
+    match: rules.match,
+    rules: rules.rules.map((rule) => {
+      if (!isRule(rule)) return here(rule, names)
+      const wanted = names[rule.column]?.toLowerCase()
+      const column = columns.find((c) => c.name.toLowerCase() === wanted)
+      return { ...rule, column: rule.column === rowNumber.id ? rule.column : (column?.id ?? 'c999999') }
+    }),
+  })
+  const any = selection.rules.length > 0
+  if (!any && saved.length === 0) return null
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button>
+          <Bookmark aria-hidden size={15} /> Saved rules
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={4} className="paper z-50 w-80 space-y-3 p-4 shadow-lg">
+          {saved.map((rules) => (
+            <div key={rules.id} className="flex items-center justify-between gap-2">
+              <Button kind="quiet" onClick={() => put(here(rules.selection, rules.columns))}>
+                {rules.name}
+              </Button>
+              <Button
+                kind="quiet"
+                aria-label={`Forget ${rules.name}`}
+                onClick={() => forget.mutate({ params: { rules: rules.id } })}
+              >
+                <X aria-hidden size={14} />
+              </Button>
+            </div>
+          ))}
+          {any && (
+            <form
+              className="flex gap-2"
+              onSubmit={(e) => {
+                e.preventDefault()
+                const used = new Set(rulesOf(selection).map((r) => r.column))
+                const names = Object.fromEntries(columns.filter((c) => used.has(c.id)).map((c) => [c.id, c.name]))
+                if (name.trim()) save.mutate({ body: { name: name.trim(), selection, columns: names } })
+              }}
+            >
+              <input
+                aria-label="Name for these rules"
+                className="input min-w-0 flex-1"
+                placeholder="Name for these rules"
+                value={name}
+                maxLength={100}
+                onChange={(e) => setName(e.target.value)}
+              />
+              <Button type="submit" disabled={!name.trim()}>
+                Save
+              </Button>
+            </form>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
