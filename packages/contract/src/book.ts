@@ -1,6 +1,7 @@
 import { messageStates, outcomes, responseKinds } from '@hand-post/core'
 import { z } from 'zod'
-import { groupPlanSchema, id, listSchema } from './people.ts'
+import { id } from './ids.ts'
+import { groupPlanSchema, listSchema } from './people.ts'
 import { route } from './route.ts'
 
 export const groupSchema = z.object({ id: z.number(), name: z.string(), members: z.array(z.number()) })

@@ -1,6 +1,7 @@
 import { messageStates } from '@hand-post/core'
 import { z } from 'zod'
-import { id } from './people.ts'
+import { id, ofRound, rowOfRound } from './ids.ts'
+import { roundSchema } from './rounds.ts'
 import { route } from './route.ts'
 
 /** A Cc or Bcc of one letter, with what has become of it. It goes when the person's letter was taken, and not before. */
@@ -37,38 +38,81 @@ export const messageSchema = z.object({
 })
 export type MessageLine = z.infer<typeof messageSchema>
 
-const round = z.object({ round: id })
 const message = z.object({ message: id })
 
 const settling = z.object({ went: z.boolean() })
 /** How many were settled by the writer's word, and how many of those to be sent were found in Sent, and so are not sent again. */
 const settled = z.object({ settled: z.number(), found: z.number() })
 
+export const timetableSchema = z.object({
+  /** One for each message, in the order of leaving: when (ms since 1970), and to how many recipients. */
+  departures: z.array(
+    z.object({ at: z.number(), recipients: z.number(), rowId: z.number().nullable(), gone: z.boolean() }),
+  ),
+  messages: z.number(),
+  recipients: z.number(),
+  first: z.number().nullable(),
+  last: z.number().nullable(),
+  impossible: z.number(),
+  /** How many recipients the mailbox may write to just now, and in any 24 hours. */
+  allowance: z.number(),
+  perDay: z.number(),
+  sentence: z.string(),
+})
+export type Timetable = z.infer<typeof timetableSchema>
+
+/** What is said before a round is posted. */
+export const lastWordSchema = timetableSchema.extend({
+  /** A print of the round as it is told of here; given at posting, nothing else is posted than this. */
+  print: z.string(),
+  letters: z.number(),
+  /** The organisation's own domains. */
+  home: z.array(z.string()),
+  /** Who is outside of these: people, the first of them by name, and addresses that get copies. */
+  outside: z.object({
+    count: z.number(),
+    people: z.array(z.object({ rowId: z.number(), person: z.string(), address: z.string() })),
+    copies: z.number(),
+  }),
+  /** How many letters are copied, to how many addresses, and the most frequent of these. */
+  copies: z.object({
+    letters: z.number(),
+    count: z.number(),
+    addresses: z.array(z.object({ address: z.string(), letters: z.number(), outside: z.boolean() })),
+  }),
+  /** Files that go, and those that lie with the round and go to nobody. */
+  files: z.object({ common: z.number(), own: z.number(), peopleWithOwn: z.number(), staying: z.number() }),
+  /** How many recipients the mailbox may write to when the last letter has left, what other rounds have waiting being counted. */
+  afterwards: z.object({ at: z.number(), left: z.number() }).nullable(),
+  waitingElsewhere: z.number(),
+})
+export type LastWord = z.infer<typeof lastWordSchema>
+
 export const dispatchRoutes = {
   messages: route({
     method: 'GET',
     path: '/api/rounds/:round/messages',
     summary: 'The messages of a posted round',
-    params: round,
+    params: ofRound,
     answer: z.array(messageSchema),
   }),
   hold: route({
     method: 'POST',
     path: '/api/rounds/:round/hold',
     summary: 'Hold: nothing more leaves until the round is carried on',
-    params: round,
+    params: ofRound,
   }),
   carryOn: route({
     method: 'POST',
     path: '/api/rounds/:round/carry-on',
     summary: 'Carry on with a held round, at its pace from now',
-    params: round,
+    params: ofRound,
   }),
   withdraw: route({
     method: 'POST',
     path: '/api/rounds/:round/withdraw',
     summary: 'Withdraw every message of the round that has not left',
-    params: round,
+    params: ofRound,
     /** `copies`: Cc and Bcc of letters that have gone. */
     answer: z.object({ withdrawn: z.number(), copies: z.number() }),
   }),
@@ -93,7 +137,7 @@ export const dispatchRoutes = {
     method: 'POST',
     path: '/api/rounds/:round/settle',
     summary: "The writer's word on every letter and copy of a round that is in doubt",
-    params: round,
+    params: ofRound,
     body: settling,
     answer: settled,
   }),
@@ -113,5 +157,72 @@ export const dispatchRoutes = {
       waiting: z.number(),
       messages: z.array(messageSchema.extend({ round: z.string(), held: z.boolean() })),
     }),
+  }),
+  timetable: route({
+    method: 'GET',
+    path: '/api/rounds/:round/timetable',
+    summary: 'When each message leaves, or left',
+    params: ofRound,
+    answer: timetableSchema,
+  }),
+  lastWord: route({
+    method: 'GET',
+    path: '/api/rounds/:round/last-word',
+    summary:
+      'What is said before a round is posted: who gets it, who gets copies, with which files, when, and what is left then',
+    params: ofRound,
+    answer: lastWordSchema,
+  }),
+  topUp: route({
+    method: 'POST',
+    path: '/api/rounds/:round/top-up',
+    summary: 'Post a posted round to those who came late to its list: to nobody who has a message of it already',
+    params: ofRound,
+    body: z.object({
+      messages: z.number().int().positive().describe('How many the caller expects; another number posts nothing'),
+    }),
+    answer: roundSchema,
+  }),
+  sendToNew: route({
+    method: 'POST',
+    path: '/api/rounds/:round/to-new-address/:row',
+    summary:
+      'Send a person whose letter was refused or came back the letter at the address that stands in the list now; proofed for them alone',
+    params: rowOfRound,
+  }),
+  sendOnceMore: route({
+    method: 'POST',
+    path: '/api/rounds/:round/once-more',
+    summary:
+      'Send people the very message again that they have had; a deliberate act, for which the number of times they have had it is given',
+    params: ofRound,
+    body: z.object({
+      rows: z
+        .array(z.object({ row: id, hadTimes: z.number().int().positive() }))
+        .min(1)
+        .max(500),
+    }),
+    answer: z.object({ messages: z.number() }),
+  }),
+  post: route({
+    method: 'POST',
+    path: '/api/rounds/:round/post',
+    summary: 'Post the round: freeze every message and let them leave by the timetable',
+    params: ofRound,
+    body: z.object({
+      messages: z
+        .number()
+        .int()
+        .positive()
+        .describe('How many messages the caller expects; another number posts nothing'),
+      print: z
+        .string()
+        .max(100)
+        .optional()
+        .describe(
+          'What the caller saw, as the last word gave it; a round or list that was changed since posts nothing',
+        ),
+    }),
+    answer: roundSchema,
   }),
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { id } from './people.ts'
+import { id } from './ids.ts'
 import { route } from './route.ts'
 
 export const hostSchema = z.object({

@@ -1,11 +1,8 @@
 import { columnIdSchema, kindNames, recipeSchema, selectionSchema } from '@hand-post/core'
-
 import { z } from 'zod'
+import { id, largestId } from './ids.ts'
 import { route } from './route.ts'
 
-/** The largest number that an id has (PostgreSQL's integer). */
-const largestId = 2_147_483_647
-export const id = z.coerce.number().int().positive().max(largestId)
 export const columnId = columnIdSchema
 
 export const columnSchema = z.object({

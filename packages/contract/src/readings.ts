@@ -1,6 +1,7 @@
 import { workbookLanguages } from '@hand-post/core'
 import { z } from 'zod'
-import { columnId, columnSchema, editedSchema, groupPlanSchema, id, listSchema } from './people.ts'
+import { id } from './ids.ts'
+import { columnId, columnSchema, editedSchema, groupPlanSchema, listSchema } from './people.ts'
 import { route } from './route.ts'
 
 export const readingSchema = z.object({

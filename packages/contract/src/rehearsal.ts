@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { id } from './people.ts'
+import { ofRound } from './ids.ts'
 import { route } from './route.ts'
 
 /** A rehearsal of a round: its messages as they were handed to the practice mailbox. */
@@ -46,7 +46,6 @@ export const receivedSchema = z.object({
 })
 export type Received = z.infer<typeof receivedSchema>
 
-const round = z.object({ round: id })
 const inbox = z.object({ address: z.string().min(1).max(320) })
 const message = inbox.extend({ uid: z.coerce.number().int().positive() })
 
@@ -55,7 +54,7 @@ export const rehearsalRoutes = {
     method: 'GET',
     path: '/api/rounds/:round/rehearsal',
     summary: 'The last rehearsal of a round, or null',
-    params: round,
+    params: ofRound,
     answer: rehearsalSchema.nullable(),
   }),
   rehearse: route({
@@ -63,20 +62,20 @@ export const rehearsalRoutes = {
     path: '/api/rounds/:round/rehearsal',
     summary:
       'Hand the whole round over to the practice mailbox, each message as it would leave and at its time; nobody gets anything, and nothing else changes. The rehearsal of before goes',
-    params: round,
+    params: ofRound,
     answer: rehearsalSchema,
   }),
   clearRehearsal: route({
     method: 'DELETE',
     path: '/api/rounds/:round/rehearsal',
     summary: 'Clear the rehearsal of a round away, with every message of it',
-    params: round,
+    params: ofRound,
   }),
   rehearsedInbox: route({
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/inbox',
     summary: "What a correspondent's inbox holds after the rehearsal",
-    params: round,
+    params: ofRound,
     query: inbox,
     answer: z.array(arrivedSchema),
   }),
@@ -84,7 +83,7 @@ export const rehearsalRoutes = {
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/message',
     summary: 'A message of a rehearsal as its reader has it',
-    params: round,
+    params: ofRound,
     query: message,
     answer: receivedSchema,
   }),
@@ -92,7 +91,7 @@ export const rehearsalRoutes = {
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/source',
     summary: 'A message of a rehearsal exactly as it arrived (RFC 5322)',
-    params: round,
+    params: ofRound,
     query: message,
     gives: 'message/rfc822',
     answer: z.string(),
@@ -101,7 +100,7 @@ export const rehearsalRoutes = {
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/file',
     summary: 'A file or picture of a message of a rehearsal, taken out of what arrived',
-    params: round,
+    params: ofRound,
     query: message.extend({ part: z.coerce.number().int().min(0) }),
     gives: 'application/octet-stream',
     answer: z.string(),

@@ -1,6 +1,6 @@
 import { outcomes, responseKinds } from '@hand-post/core'
 import { z } from 'zod'
-import { id } from './people.ts'
+import { id } from './ids.ts'
 import { trackingSchema } from './rounds.ts'
 import { route } from './route.ts'
 

@@ -1,13 +1,16 @@
 import { bookRoutes } from './book.ts'
 import { deskRoutes } from './desk.ts'
 import { dispatchRoutes } from './dispatch.ts'
+import { enclosureRoutes } from './enclosures.ts'
+import { fileRoutes } from './files.ts'
+import { letterRoutes } from './letter.ts'
 import { mailboxRoutes } from './mailboxes.ts'
 import { peopleRoutes } from './people.ts'
+import { proofRoutes } from './proof.ts'
 import { readingRoutes } from './readings.ts'
 import { rehearsalRoutes } from './rehearsal.ts'
 import { responseRoutes } from './responses.ts'
 import { roundRoutes } from './rounds.ts'
-import { shelfRoutes } from './shelf.ts'
 
 /** Every call of the API, by name. */
 export const routes = {
@@ -16,8 +19,11 @@ export const routes = {
   ...peopleRoutes,
   ...bookRoutes,
   ...roundRoutes,
+  ...enclosureRoutes,
+  ...proofRoutes,
+  ...fileRoutes,
   ...rehearsalRoutes,
-  ...shelfRoutes,
+  ...letterRoutes,
   ...dispatchRoutes,
   ...responseRoutes,
   ...mailboxRoutes,

@@ -26,7 +26,7 @@ export interface Manner {
 }
 
 /** A number from 0 up to 1 that a seed and some words always give again. */
-export function chance(seed: string, ...words: string[]): number {
+function chance(seed: string, ...words: string[]): number {
   return (
     createHash('sha256')
       .update([seed, ...words].join('\0'))

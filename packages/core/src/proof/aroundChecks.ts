@@ -2,43 +2,8 @@ import { parseTemplate } from '../letter/field.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
-import type { Check, RoundFacts } from './checks.ts'
+import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
-
-/** What lies around a round: its mailbox, and what was sent before. */
-export interface Around {
-  /** The domains of the mailbox's own addresses, in small letters. */
-  ownDomains: string[]
-  /** Recipients the mailbox may write to in any 24 hours, and just now. */
-  perDay: number
-  allowance: number
-  /** Addresses that no round may write to, as {@link sameAddressKey} gives them. */
-  doNotWrite: ReadonlySet<string>
-  /** How many people of the list are left out for that. */
-  leftOut: number
-  /** Messages sent lately by other rounds, as {@link hadKey} names them: when, and of which round. */
-  had: ReadonlyMap<string, { at: number; title: string }>
-  /** Who has a letter of this very round, when it is posted: by address and by name, as {@link sameAddressKey} and small letters give them. */
-  inRound: { addresses: ReadonlyMap<string, string>; names: ReadonlyMap<string, string> }
-  /**
-   * Addresses that a letter to came back from for good, or that were refused, and that nothing was delivered to since; as
-   * {@link sameAddressKey} gives them.
-   */
-  dead: ReadonlyMap<string, { at: number; title: string; how: 'bounced' | 'refused'; why: string }>
-  /** Who has a draft of this round in the mailbox: when it was sent from there, null while it lies there. By row id. */
-  drafts: ReadonlyMap<number, number | null>
-}
-export const nothingAround: Around = {
-  ownDomains: [],
-  perDay: Number.POSITIVE_INFINITY,
-  allowance: Number.POSITIVE_INFINITY,
-  doNotWrite: new Set(),
-  leftOut: 0,
-  had: new Map(),
-  dead: new Map(),
-  inRound: { addresses: new Map(), names: new Map() },
-  drafts: new Map(),
-}
 
 /** How a message sent before is found: by its address and its subject. */
 export const hadKey = (address: string, subject: string): string => `${sameAddressKey(address)}\n${subject.trim()}`

@@ -1,95 +1,16 @@
-import type { FileFacts } from '../enclosures/fileFacts.ts'
-import type { Enclosed, Matching, RoundFile } from '../enclosures/match.ts'
 import { compileName } from '../enclosures/names.ts'
-import type { TellingIndex } from '../enclosures/tellingValues.ts'
-import { eachLine, fieldsOf, type Letter } from '../letter/document.ts'
+import { eachLine, fieldsOf } from '../letter/document.ts'
 import { looseBraces, parseTemplate } from '../letter/field.ts'
 import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
-import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
-import type { compileCopies } from '../letter/sender.ts'
 import { addressFault, bareAddress, sameAddressKey } from '../people/address.ts'
-import { type Row, shown } from '../people/cell.ts'
-import type { Column } from '../people/column.ts'
+import { shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
 import { nameFault } from '../people/reading.ts'
-import type { SameAddress } from '../people/selection.ts'
-import { type Around, aroundChecks, copyCells } from './aroundChecks.ts'
+import { aroundChecks, copyCells } from './aroundChecks.ts'
+import type { Check, Found } from './check.ts'
 import { fileChecks } from './fileChecks.ts'
-import type { Finding, Grade, Mend } from './finding.ts'
 import { sheetChecks } from './sheetChecks.ts'
 import { wordChecks } from './wordChecks.ts'
-
-/** How the files stand that are made for each person, by row id. */
-export interface MadeFiles {
-  lacking: ReadonlySet<number>
-  stale: ReadonlySet<number>
-  /** For whom a character stands in the file that no typeface has, named for people; and the column it is in, null for the letter itself. */
-  withoutForm: ReadonlyMap<number, { character: string; columnId: string | null }>
-}
-
-/** What the checks may look at about the round as a whole. */
-export interface RoundFacts {
-  letter: Letter
-  compiled: CompiledLetter
-  copies: ReturnType<typeof compileCopies>
-  columns: Column[]
-  people: Row[]
-  /** People of the round who are not proofed now, but have had their files. */
-  others?: Row[]
-  /** People of the list who are not in the round. */
-  leftOut: Row[]
-  /** The columns by which the rules choose, and who is left out by them. */
-  byRule?: { columnIds: string[]; leftOut: Row[] }
-  addressColumn: string | null
-  nameColumns: string[]
-  matching: Matching
-  files: RoundFile[]
-  /** What is known of the contents that were examined, by hash. */
-  fileFacts: ReadonlyMap<string, FileFacts>
-  /** What a text says of the people of the list. */
-  saidIn: TellingIndex['saidIn']
-  madeFiles: MadeFiles | null
-  rowsOf: ReadonlyMap<number, Row[]>
-  /** What goes with a person's message. */
-  enclosedOf: (row: Row) => Enclosed
-  making: MergeOptions
-  /** How many own files were added to the round. */
-  ownFiles: number
-  /** Row ids by address key, for people of this round. */
-  byAddress: Map<string, number[]>
-  /** People of this round by their rows. */
-  byId: ReadonlyMap<number, Row>
-  /** Whether anybody's row names a file. */
-  anyNamesFile: () => boolean
-  nameOf: (row: Row) => string
-  /** Octets the mailbox takes in one message. */
-  largestMessage: number
-  sameAddress: SameAddress | null
-  around: Around
-}
-
-/** What the checks may look at about one person. */
-export interface PersonFacts {
-  row: Row
-  merged: Merged
-  enclosed: Enclosed
-  /** Octets of the message as encoded: exact where it comes near to what the mailbox takes, else estimated from above. */
-  size: number
-}
-
-export type Found = { place: string; message: string; mends: Mend[] }
-
-/** One check of the proof: a row in the table below. `ofRound` runs once, `ofPerson` for every message. */
-export interface Check {
-  name: string
-  grade: Grade
-  title: string
-  looksAt: string
-  /** What it finds of one person depends on others too; with `files`, on the words of files, which takes its time. */
-  byOthers?: true | 'files'
-  ofRound?(round: RoundFacts): Found[]
-  ofPerson?(person: PersonFacts, round: RoundFacts): Found[]
-}
 
 /** Every check of the proof, in the order in which findings are shown. */
 export const checks: Check[] = [
@@ -380,25 +301,3 @@ export const checks: Check[] = [
   ...wordChecks,
   ...aroundChecks,
 ]
-
-/** What a check found, as findings. Cells that are worked out cannot be typed in: where they come from can. */
-export function toFindings(
-  check: Check,
-  found: Found[],
-  row: Row | null,
-  { nameOf, columns }: Pick<RoundFacts, 'nameOf' | 'columns'>,
-): Finding[] {
-  const workable = (mend: Mend): Mend =>
-    (mend.do === 'editCell' || mend.do === 'renameInCell') && columns.find((c) => c.id === mend.columnId)?.recipe
-      ? { do: 'goTo', stage: 'people' }
-      : mend
-  return found.map(({ place, message, mends }) => ({
-    key: `${check.name}:${row?.id ?? ''}:${place}`,
-    check: check.name,
-    grade: check.grade,
-    rowId: row?.id ?? null,
-    person: row ? nameOf(row) : null,
-    message,
-    mends: mends.map(workable),
-  }))
-}

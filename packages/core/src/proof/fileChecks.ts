@@ -4,7 +4,7 @@ import { endingOf, namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { sizeWords } from '../enclosures/size.ts'
 import { judgeFile } from '../enclosures/tellingValues.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
-import type { Check, Found, PersonFacts, RoundFacts } from './checks.ts'
+import type { Check, Found, PersonFacts, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 
 const toEnclosures: Mend = { do: 'goTo', stage: 'enclosures' }

@@ -5,7 +5,7 @@ import { languagesOfDate } from '../people/dateWords.ts'
 import { errorIn } from '../people/failedFormula.ts'
 import { parsedValue } from '../people/kinds.ts'
 import { languageName } from '../people/languages.ts'
-import type { Check, Found, RoundFacts } from './checks.ts'
+import type { Check, Found, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 
 /** The columns that the letter's fields name, each once. */

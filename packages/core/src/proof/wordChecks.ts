@@ -4,7 +4,7 @@ import { slips } from '../letter/marks.ts'
 import { bareAddress, domainOf } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { isDay, parsedValue } from '../people/kinds.ts'
-import type { Check, RoundFacts } from './checks.ts'
+import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 import { atCell, usedColumns } from './sheetChecks.ts'
 

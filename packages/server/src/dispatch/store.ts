@@ -11,7 +11,7 @@ const from = (to: MessageState) =>
 const day = 24 * 60 * 60 * 1000
 
 /** One Cc or Bcc of a letter that is being sent. */
-export interface ClaimedCopy {
+interface ClaimedCopy {
   id: number
   address: string
   attempts: number

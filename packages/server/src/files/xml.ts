@@ -6,10 +6,7 @@ const longestTag = 100_000
  * element. What `look` returns, unless it is null, ends it and is given. One pass: of what is
  * no tag or is never closed, nothing is looked at twice.
  */
-export function eachTag(
-  xml: string,
-  look: (name: string, tag: string, closes: boolean) => string | null,
-): string | null {
+function eachTag(xml: string, look: (name: string, tag: string, closes: boolean) => string | null): string | null {
   for (let at = xml.indexOf('<'); at >= 0; ) {
     const end = xml.indexOf('>', at)
     if (end < 0) return null

@@ -46,7 +46,7 @@ function tooDeep(json: Buffer): boolean {
 }
 
 /** Finds a text that no database, file or message can hold: with NUL in it, or half a character beyond the basic plane. */
-export function unfitText(value: unknown, path = ''): string | null {
+function unfitText(value: unknown, path = ''): string | null {
   if (typeof value === 'string') return value.includes('\0') || !value.isWellFormed() ? path : null
   if (value === null || typeof value !== 'object') return null
   for (const [key, part] of Object.entries(value)) {

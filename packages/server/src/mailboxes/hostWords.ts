@@ -2,7 +2,7 @@ import type { Access, Host } from './access.ts'
 import { TooMuch } from './guardedSocket.ts'
 import { maskSecret } from './mask.ts'
 
-export const certificateCodes = new Set([
+const certificateCodes = new Set([
   'DEPTH_ZERO_SELF_SIGNED_CERT',
   'SELF_SIGNED_CERT_IN_CHAIN',
   'UNABLE_TO_VERIFY_LEAF_SIGNATURE',
@@ -20,7 +20,7 @@ export interface NetworkError extends Error {
 }
 
 /** How much of what a host says is shown or kept, in characters. */
-export const maxSaid = 500
+const maxSaid = 500
 
 /** What a host said, as it may be shown and kept: cut to a length, and without the password, whatever the host made of it. */
 export const saidBy = (text: string, { user, password }: Pick<Access, 'user' | 'password'>): string =>

@@ -5,7 +5,7 @@ import type { Access } from './access.ts'
 import { connectionWords, type NetworkError, patience, saidBy, waits } from './hostWords.ts'
 
 /** What the host said when it did not take a recipient. */
-export type Refused = NetworkError & { recipient?: string }
+type Refused = NetworkError & { recipient?: string }
 
 /** A failure of an attempt to send, with what core needs to judge it. */
 export class SendError extends Error {
@@ -25,7 +25,7 @@ export interface Taken {
   refused: ReadonlyMap<string, SendFailure>
 }
 
-export const maxToSend = 15 * 60_000
+const maxToSend = 15 * 60_000
 
 /** One connection to a submission host, used for one message after another. */
 export class SmtpConnection {

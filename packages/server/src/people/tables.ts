@@ -49,7 +49,7 @@ export async function fileRead({ path, name, pasted }: GivenFile, options: FileO
   return read
 }
 
-export function sheetOf(read: FileRead, index: number): SheetRead {
+function sheetOf(read: FileRead, index: number): SheetRead {
   const sheet = read.sheets[index]
   if (!sheet)
     throw new Refusal(
@@ -85,7 +85,7 @@ export async function tableOf(file: GivenFile, options: ReadingOptions) {
 }
 
 /** What is said of cells by their columns: failed formulas, and formats that are not understood. */
-export function cellsSaid(sheet: SheetRead, found: TableFound): string[] {
+function cellsSaid(sheet: SheetRead, found: TableFound): string[] {
   const nameOf = (column: number) =>
     found.columns[found.columnIndexes.indexOf(column)]?.name.slice(0, 60) ?? `Column ${columnLetters(column)}`
   return [

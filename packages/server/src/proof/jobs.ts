@@ -101,5 +101,5 @@ export const proofJobs = {
 export type ProofJobs = typeof proofJobs
 
 /** What tells whether a message is still the one that was read. */
-export const messageFingerprint = ({ subject, html }: { subject: string; html: string }) =>
+const messageFingerprint = ({ subject, html }: { subject: string; html: string }) =>
   createHash('sha256').update(`${subject}\n${html}`).digest('base64url')

@@ -19,9 +19,9 @@ import type { LoadedRound } from '../rounds/loadRound.ts'
 import { havingLetter } from '../rounds/messages.ts'
 
 /** What the proofs of the rounds last proofed remember. */
-export const memories = new Map<number, ProofMemory>()
+const memories = new Map<number, ProofMemory>()
 
-export const maxMemories = 3
+const maxMemories = 3
 
 /** Of how many people a proof is remembered at most: of more it would take too much memory. */
 export const maxRemembered = 20_000

@@ -15,7 +15,7 @@ export async function filesOf(db: Database, roundId: number, only: number | null
   return JSON.parse(files)
 }
 
-export const filesChanged = (db: Database, roundId: number) =>
+const filesChanged = (db: Database, roundId: number) =>
   db.query('UPDATE rounds SET files_version = files_version + 1 WHERE id = $1', [roundId])
 
 /** Adds a file to a round; a file of the same name in the same folder is replaced. */

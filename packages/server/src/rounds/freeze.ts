@@ -46,7 +46,7 @@ const fromEscaped = (text: string) =>
     .replace(/&amp;/g, '&')
 
 /** Puts the round's own links and the opening picture into a message's html, as far as the writer switched them on. */
-export function trackHtml(
+function trackHtml(
   html: string,
   key: string,
   tracking: { opens: boolean; clicks: boolean },

@@ -106,7 +106,7 @@ export const senderOf = (
 })
 
 /** To whom else a round's messages go, and where answers go. */
-export const copiesOf = ({ cc, bcc, sender }: Pick<RoundRecord, 'cc' | 'bcc' | 'sender'>): Copies => ({
+const copiesOf = ({ cc, bcc, sender }: Pick<RoundRecord, 'cc' | 'bcc' | 'sender'>): Copies => ({
   cc,
   bcc,
   replyTo: sender.replyTo ? [sender.replyTo] : [],

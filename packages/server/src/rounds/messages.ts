@@ -47,7 +47,7 @@ export async function insertMessages(
 }
 
 /** The Cc and Bcc of a letter, as they are written down. */
-export const copiesIn = ({ cc, bcc }: Contents) =>
+const copiesIn = ({ cc, bcc }: Contents) =>
   [...cc.map((address) => ({ address, role: 'cc' })), ...bcc.map((address) => ({ address, role: 'bcc' }))].map(
     (copy) => ({
       ...copy,
@@ -55,7 +55,7 @@ export const copiesIn = ({ cc, bcc }: Contents) =>
     }),
   )
 
-export const insertCopies = `INSERT INTO copies (message_id, address, address_key, role, state)
+const insertCopies = `INSERT INTO copies (message_id, address, address_key, role, state)
   SELECT made.id, c.address, c."addressKey", c.role, 'waiting' FROM made JOIN given ON given.key = made.key
   CROSS JOIN LATERAL jsonb_to_recordset(given.copies) AS c (address text, "addressKey" text, role text)`
 

@@ -17,7 +17,7 @@ const whenOf = (m: MessageLine) =>
       : ''
 
 /** What has become of the copies of a letter, shortly; null where there are none to speak of yet. */
-export function copyWords(copies: CopyLine[]): string | null {
+function copyWords(copies: CopyLine[]): string | null {
   if (copies.length === 0) return null
   const gone = copies.filter((c) => c.state === 'sent').length
   const rest = copies.filter((c) => c.state !== 'sent')

@@ -10,13 +10,13 @@ const many = (addresses: string[]) =>
   addresses.length < 2 ? addresses.join('') : `${addresses.slice(0, -1).join(', ')} and ${addresses.at(-1)}`
 
 /** An entry of Cc, Bcc or Reply-To in words: an address, or whose column it comes from. */
-export const entryWords = (entry: string) =>
+const entryWords = (entry: string) =>
   parseTemplate(entry)
     .map((s) => (typeof s === 'string' ? s : `whoever stands in “${s.column}”`))
     .join('')
 
 /** Who will see whom, in words. */
-export function sightSentence(cc: string[], bcc: string[], replyTo: string | null = null): string {
+function sightSentence(cc: string[], bcc: string[], replyTo: string | null = null): string {
   const [open, unseen] = [cc.map(entryWords), bcc.map(entryWords)]
   const seen = open.length > 0 ? `, and ${many(open)} as a copy` : ''
   const hidden =
@@ -199,7 +199,7 @@ function entriesIn(text: string): string[] {
 }
 
 /** What is wrong with entries of Cc, Bcc or Reply-To, in words. */
-export const wrongEntries = (entries: string[]): string[] =>
+const wrongEntries = (entries: string[]): string[] =>
   entries.flatMap((entry) => {
     const fault = entry.startsWith('{{') && entry.endsWith('}}') ? null : addressFault(entry)
     return fault === null ? [] : [`“${entry}” is no address: ${fault}.`]

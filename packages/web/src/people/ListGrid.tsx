@@ -35,7 +35,7 @@ import { headingWidth } from './columnWidths.ts'
 import { inKeptOrder, type KeptOrder, placeOf, type Spot } from './keptPlaces.ts'
 import type { TableWork } from './useTable.ts'
 
-export const rowHeight = 34
+const rowHeight = 34
 const numberWidth = 56
 /** More lines than are ever drawn at once. */
 const slots = 128
@@ -47,7 +47,7 @@ export interface Place {
 }
 
 /** What is selected: from one corner to the other. */
-export interface Selected {
+interface Selected {
   rows: Row[]
   columns: Column[]
 }

@@ -26,7 +26,7 @@ export interface TableWork {
 }
 
 /** Today by this machine's clock, as ISO text. */
-export const todayHere = () => new Intl.DateTimeFormat('en-CA', { dateStyle: 'short' }).format(Date.now())
+const todayHere = () => new Intl.DateTimeFormat('en-CA', { dateStyle: 'short' }).format(Date.now())
 
 /** The lists that recipes look into, with their rows. */
 function useOthers(list: List | null): Map<number, OtherList> {

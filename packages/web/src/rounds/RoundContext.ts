@@ -7,7 +7,7 @@ import { ask, queries, tellFault, useMailboxes, useNotes, useRoundPeople } from 
 import { type TableWork, useTable } from '../people/useTable.ts'
 import { renewFindings } from './renewFindings.ts'
 
-export type RoundChanges = z.input<typeof routes.changeRound.body>
+type RoundChanges = z.input<typeof routes.changeRound.body>
 
 /** What every stage of a round works with. */
 export interface RoundWork {

@@ -4,7 +4,7 @@ import { moment } from '../shared/moment.ts'
 import { StateMark, times } from '../shared/parts.tsx'
 
 /** What a round's line says of it, in a sentence. */
-export function roundSentence(line: RoundLine): string {
+function roundSentence(line: RoundLine): string {
   const { states } = line
   const all = Object.values(states).reduce((a, b) => a + b, 0)
   if (line.postedAt === null)

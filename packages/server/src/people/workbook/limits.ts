@@ -1,6 +1,6 @@
 /** The most rows and columns that a sheet has (ECMA-376 Part 1, 18.3.1.73 and 18.18.7, as the programs that write them keep to). */
-export const maxRows = 1_048_576
-export const maxColumns = 16_384
+const maxRows = 1_048_576
+const maxColumns = 16_384
 /** The most filled cells that are read of a workbook, and how many merged ranges, covering how many rows together. */
 const maxCells = 5_000_000
 const maxMerged = 100_000

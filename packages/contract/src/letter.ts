@@ -1,6 +1,6 @@
 import { z } from 'zod'
+import { id, ofRound } from './ids.ts'
 import { letterSchema } from './letterDocument.ts'
-import { id } from './people.ts'
 import { route } from './route.ts'
 
 const name = z.string().trim().min(1).max(200)
@@ -25,9 +25,8 @@ export const versionSchema = z.object({ id: z.number(), at: z.number(), subject:
 export type LetterVersion = z.infer<typeof versionSchema>
 
 const onShelf = z.object({ letter: id })
-const round = z.object({ round: id })
 
-export const shelfRoutes = {
+export const letterRoutes = {
   shelf: route({
     method: 'GET',
     path: '/api/letters',
@@ -74,7 +73,7 @@ export const shelfRoutes = {
     method: 'GET',
     path: '/api/rounds/:round/versions',
     summary: "What a round's letter was before, the newest first",
-    params: round,
+    params: ofRound,
     answer: z.array(versionSchema),
   }),
   version: route({
@@ -89,7 +88,7 @@ export const shelfRoutes = {
     path: '/api/rounds/:round/letter-file',
     summary:
       'Take the letter of a round from a file: a .docx document, HTML, or plain text, with typed {{…}} fields. Says what could not be kept',
-    params: round,
+    params: ofRound,
     query: z.object({ name: z.string().min(1).max(300) }),
     takesFile: true,
     answer: z.object({ letter: letterSchema, said: z.array(z.string()) }),
@@ -99,9 +98,17 @@ export const shelfRoutes = {
     path: '/api/rounds/:round/letter-file',
     summary:
       "The letter as a file: as HTML with its fields in typed form, or one person's message as .eml (RFC 5322), exactly as it would leave",
-    params: round,
+    params: ofRound,
     query: z.object({ as: z.enum(['html', 'eml']), row: id.optional() }),
     gives: 'application/octet-stream',
     answer: z.string(),
+  }),
+  addPicture: route({
+    method: 'POST',
+    path: '/api/pictures',
+    summary: 'Store a picture for a letter; its `src` goes into the document',
+    query: z.object({ name: z.string().min(1).max(300) }),
+    takesFile: true,
+    answer: z.object({ src: z.string(), size: z.number() }),
   }),
 }

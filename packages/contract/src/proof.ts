@@ -1,0 +1,176 @@
+import { sameAddressWays } from '@hand-post/core'
+import { z } from 'zod'
+import { id, ofRound, rowOfRound } from './ids.ts'
+import { route } from './route.ts'
+
+const mendSchema = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('editCell'), rowId: z.number(), columnId: z.string() }),
+  z.object({ do: z.literal('setAside'), rowId: z.number() }),
+  z.object({ do: z.literal('standIn'), column: z.string() }),
+  z.object({ do: z.literal('swapField'), from: z.string(), to: z.string() }),
+  z.object({ do: z.literal('swapMark'), mark: z.string(), to: z.string() }),
+  z.object({
+    do: z.literal('renameInCell'),
+    rowId: z.number(),
+    columnId: z.string(),
+    from: z.string(),
+    to: z.string(),
+  }),
+  z.object({ do: z.literal('sameAddress'), way: z.enum(sameAddressWays) }),
+  z.object({ do: z.literal('match'), rowId: z.number(), fileId: z.number(), name: z.string() }),
+  z.object({ do: z.literal('unmatch'), rowId: z.number(), fileId: z.number(), name: z.string() }),
+  z.object({ do: z.literal('removeFile'), fileId: z.number(), name: z.string() }),
+  z.object({ do: z.literal('makeFiles') }),
+  z.object({ do: z.literal('noOwnFiles') }),
+  z.object({
+    do: z.literal('goTo'),
+    stage: z.enum(['people', 'letter', 'enclosures', 'dispatch']),
+    find: z.string().optional(),
+  }),
+])
+
+export const findingSchema = z.object({
+  key: z.string(),
+  check: z.string(),
+  title: z.string(),
+  grade: z.enum(['stop', 'ask', 'note']),
+  rowId: z.number().nullable(),
+  person: z.string().nullable(),
+  message: z.string(),
+  mends: z.array(mendSchema),
+  /** The reason with which the writer accepted it, or null. */
+  accepted: z.string().nullable(),
+})
+export type FindingEntry = z.infer<typeof findingSchema>
+
+export const proofSchema = z.object({
+  people: z.number(),
+  findings: z.array(findingSchema),
+  stops: z.number(),
+  /** Asks that still want the writer's word. */
+  asks: z.number(),
+  /** Files whose contents are still to be examined; until then nothing can be posted. */
+  unread: z.number(),
+  mayPost: z.boolean(),
+})
+export type Proof = z.infer<typeof proofSchema>
+
+/** The proof, and what is looked at before posting. */
+export const proofRoutes = {
+  proof: route({
+    method: 'GET',
+    path: '/api/rounds/:round/proof',
+    summary: 'Every message made and checked',
+    params: ofRound,
+    query: z.object({
+      /** Answers only when the contents of all files have been examined. */
+      wait: z.enum(['yes', 'no']).optional(),
+    }),
+    answer: proofSchema,
+  }),
+  proofPeople: route({
+    method: 'POST',
+    path: '/api/rounds/:round/proof/people',
+    summary: 'What is found of some people, at once: for who has just changed a cell. The whole proof says the rest',
+    params: ofRound,
+    body: z.object({ rowIds: z.array(id).min(1).max(100) }),
+    answer: z.object({
+      findings: z.array(findingSchema),
+      /** The checks that were left to the whole proof. */
+      left: z.array(z.string()),
+    }),
+  }),
+  readingSet: route({
+    method: 'GET',
+    path: '/api/rounds/:round/reading-set',
+    summary:
+      'The few people whose messages between them show every variation of the round, each with what it shows; and whose messages were read',
+    params: ofRound,
+    answer: z.object({
+      people: z.number(),
+      set: z.array(
+        z.object({ rowId: z.number(), person: z.string(), reasons: z.array(z.string()), read: z.boolean() }),
+      ),
+      /** Whose messages have been read as they stand, in the set or not. */
+      read: z.array(z.number()),
+    }),
+  }),
+  markRead: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/read/:row',
+    summary:
+      "Note that a person's message has been read as it stands now; a change of it, or of the letter, takes that back",
+    params: rowOfRound,
+  }),
+  unmarkRead: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/read/:row',
+    summary: "Take back that a person's message has been read",
+    params: rowOfRound,
+  }),
+  accept: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/accepted',
+    summary: 'Accept findings that ask, with a reason',
+    params: ofRound,
+    body: z.object({
+      keys: z.array(z.string().max(600)).min(1).max(10_000),
+      reason: z.string().trim().min(1).max(500),
+    }),
+  }),
+  unaccept: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/accepted',
+    summary: 'Take an acceptance back',
+    params: ofRound,
+    body: z.object({ keys: z.array(z.string().max(600)).min(1).max(10_000) }),
+  }),
+  sendCopies: route({
+    method: 'POST',
+    path: '/api/rounds/:round/copies',
+    summary: "Send copies of chosen people's messages to one of one's own addresses; nobody else gets anything",
+    params: ofRound,
+    body: z.object({
+      rowIds: z.array(id).min(1).max(50),
+      /** An address or alias of one of the mailboxes; the round's own when left out. */
+      to: z.string().max(254).optional(),
+    }),
+    answer: z.object({ sent: z.number(), to: z.string() }),
+  }),
+  drafts: route({
+    method: 'GET',
+    path: '/api/rounds/:round/drafts',
+    summary: 'The messages of a round that lie as drafts in its mailbox, or were sent from there',
+    params: ofRound,
+    query: z.object({
+      /** Looks in the mailbox for drafts that were sent, before it answers. */
+      look: z.enum(['yes', 'no']).optional(),
+    }),
+    answer: z.array(z.object({ rowId: z.number(), putAt: z.number(), sentAt: z.number().nullable() })),
+  }),
+  putDrafts: route({
+    method: 'POST',
+    path: '/api/rounds/:round/drafts',
+    summary:
+      'Put the messages into the mailbox as drafts, to be sent by hand from there; nothing is sent, and nobody gets a second draft',
+    params: ofRound,
+    answer: z.object({ put: z.number() }),
+  }),
+  allMessages: route({
+    method: 'GET',
+    path: '/api/rounds/:round/all-messages',
+    summary:
+      'All messages of a round as one file: a PDF with a person a page and the files listed, or a mailbox file (RFC 4155) of the messages as they leave',
+    params: ofRound,
+    query: z.object({ as: z.enum(['pdf', 'mbox']) }),
+    gives: 'application/octet-stream',
+    answer: z.string(),
+  }),
+  lateProof: route({
+    method: 'GET',
+    path: '/api/rounds/:round/late-proof',
+    summary: 'The messages of the late-comers of a posted round made and checked',
+    params: ofRound,
+    answer: proofSchema,
+  }),
+}

@@ -1,0 +1,139 @@
+import type { FileFacts } from '../enclosures/fileFacts.ts'
+import type { Enclosed, Matching, RoundFile } from '../enclosures/match.ts'
+import type { TellingIndex } from '../enclosures/tellingValues.ts'
+import type { Letter } from '../letter/document.ts'
+import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
+import type { compileCopies } from '../letter/sender.ts'
+import type { Row } from '../people/cell.ts'
+import type { Column } from '../people/column.ts'
+import type { SameAddress } from '../people/selection.ts'
+import type { Finding, Grade, Mend } from './finding.ts'
+/** How the files stand that are made for each person, by row id. */
+export interface MadeFiles {
+  lacking: ReadonlySet<number>
+  stale: ReadonlySet<number>
+  /** For whom a character stands in the file that no typeface has, named for people; and the column it is in, null for the letter itself. */
+  withoutForm: ReadonlyMap<number, { character: string; columnId: string | null }>
+}
+
+/** What the checks may look at about the round as a whole. */
+export interface RoundFacts {
+  letter: Letter
+  compiled: CompiledLetter
+  copies: ReturnType<typeof compileCopies>
+  columns: Column[]
+  people: Row[]
+  /** People of the round who are not proofed now, but have had their files. */
+  others?: Row[]
+  /** People of the list who are not in the round. */
+  leftOut: Row[]
+  /** The columns by which the rules choose, and who is left out by them. */
+  byRule?: { columnIds: string[]; leftOut: Row[] }
+  addressColumn: string | null
+  nameColumns: string[]
+  matching: Matching
+  files: RoundFile[]
+  /** What is known of the contents that were examined, by hash. */
+  fileFacts: ReadonlyMap<string, FileFacts>
+  /** What a text says of the people of the list. */
+  saidIn: TellingIndex['saidIn']
+  madeFiles: MadeFiles | null
+  rowsOf: ReadonlyMap<number, Row[]>
+  /** What goes with a person's message. */
+  enclosedOf: (row: Row) => Enclosed
+  making: MergeOptions
+  /** How many own files were added to the round. */
+  ownFiles: number
+  /** Row ids by address key, for people of this round. */
+  byAddress: Map<string, number[]>
+  /** People of this round by their rows. */
+  byId: ReadonlyMap<number, Row>
+  /** Whether anybody's row names a file. */
+  anyNamesFile: () => boolean
+  nameOf: (row: Row) => string
+  /** Octets the mailbox takes in one message. */
+  largestMessage: number
+  sameAddress: SameAddress | null
+  around: Around
+}
+
+/** What the checks may look at about one person. */
+export interface PersonFacts {
+  row: Row
+  merged: Merged
+  enclosed: Enclosed
+  /** Octets of the message as encoded: exact where it comes near to what the mailbox takes, else estimated from above. */
+  size: number
+}
+
+export type Found = { place: string; message: string; mends: Mend[] }
+
+/** One check of the proof: a row in the table below. `ofRound` runs once, `ofPerson` for every message. */
+export interface Check {
+  name: string
+  grade: Grade
+  title: string
+  looksAt: string
+  /** What it finds of one person depends on others too; with `files`, on the words of files, which takes its time. */
+  byOthers?: true | 'files'
+  ofRound?(round: RoundFacts): Found[]
+  ofPerson?(person: PersonFacts, round: RoundFacts): Found[]
+}
+
+/** What a check found, as findings. Cells that are worked out cannot be typed in: where they come from can. */
+export function toFindings(
+  check: Check,
+  found: Found[],
+  row: Row | null,
+  { nameOf, columns }: Pick<RoundFacts, 'nameOf' | 'columns'>,
+): Finding[] {
+  const workable = (mend: Mend): Mend =>
+    (mend.do === 'editCell' || mend.do === 'renameInCell') && columns.find((c) => c.id === mend.columnId)?.recipe
+      ? { do: 'goTo', stage: 'people' }
+      : mend
+  return found.map(({ place, message, mends }) => ({
+    key: `${check.name}:${row?.id ?? ''}:${place}`,
+    check: check.name,
+    grade: check.grade,
+    rowId: row?.id ?? null,
+    person: row ? nameOf(row) : null,
+    message,
+    mends: mends.map(workable),
+  }))
+}
+
+/** What lies around a round: its mailbox, and what was sent before. */
+export interface Around {
+  /** The domains of the mailbox's own addresses, in small letters. */
+  ownDomains: string[]
+  /** Recipients the mailbox may write to in any 24 hours, and just now. */
+  perDay: number
+  allowance: number
+  /** Addresses that no round may write to, as {@link sameAddressKey} gives them. */
+  doNotWrite: ReadonlySet<string>
+  /** How many people of the list are left out for that. */
+  leftOut: number
+  /** Messages sent lately by other rounds, as {@link hadKey} names them: when, and of which round. */
+  had: ReadonlyMap<string, { at: number; title: string }>
+  /** Who has a letter of this very round, when it is posted: by address and by name, as {@link sameAddressKey} and small letters give them. */
+  inRound: { addresses: ReadonlyMap<string, string>; names: ReadonlyMap<string, string> }
+  /**
+   * Addresses that a letter to came back from for good, or that were refused, and that nothing was delivered to since; as
+   * {@link sameAddressKey} gives them.
+   */
+  dead: ReadonlyMap<string, { at: number; title: string; how: 'bounced' | 'refused'; why: string }>
+  /** Who has a draft of this round in the mailbox: when it was sent from there, null while it lies there. By row id. */
+  drafts: ReadonlyMap<number, number | null>
+}
+
+export const nothingAround: Around = {
+  ownDomains: [],
+  perDay: Number.POSITIVE_INFINITY,
+  allowance: Number.POSITIVE_INFINITY,
+  doNotWrite: new Set(),
+  leftOut: 0,
+  had: new Map(),
+  dead: new Map(),
+  inRound: { addresses: new Map(), names: new Map() },
+  drafts: new Map(),
+}
