@@ -296,7 +296,7 @@ export const answers: [name: string, mail: (messageId: string) => Buffer, read: 
     true,
   ],
   [
-    'a boundary of a thousand signs, ten thousand times',
+    'a boundary of a thousand characters, ten thousand times',
     (id) => mailOf(id, `multipart/mixed; boundary="${'b'.repeat(60)}"`, `--${'b'.repeat(60)}\r\n\r\n`.repeat(10_000)),
     true,
   ],

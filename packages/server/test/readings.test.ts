@@ -304,7 +304,7 @@ describe('bad input', () => {
     expect(await detail(give('bad.csv', bytes))).toMatch(words)
     expect(await world.call(routes.lists)).toEqual(before)
   })
-  test('mixed line ends, right-to-left and combining signs, headings that differ by case: read, and told apart', async () => {
+  test('mixed line ends, right-to-left and combining characters, headings that differ by case: read, and told apart', async () => {
     const { id } = await give(
       'x.csv',
       'Name,NAME,Email\r\nשרה,e\u0301,a@quay.example\nBram,x,b@quay.example\rCy,y,c@quay.example',

@@ -99,7 +99,7 @@ describe('the public address', () => {
       ['open', false],
     ])
   })
-  test('tokens are signed: any changed sign is refused', () => {
+  test('tokens are signed: any changed character is refused', () => {
     const key = Buffer.from('k'.repeat(32))
     const target = { key: 'A'.repeat(22), what: 3 }
     const token = signToken(key, target)

@@ -43,7 +43,7 @@ const withoutEnding = (name: string) => name.slice(0, name.length - endingOf(nam
 const deviceName = /^(con|prn|aux|nul|com\d|lpt\d)(?=\.|$)/i
 
 /**
- * A file's name reduced to a safe base name: no folders, no control signs, no direction overrides, no name of a device, at most
+ * A file's name reduced to a safe base name: no folders, no control characters, no direction overrides, no name of a device, at most
  * 200 characters with the ending kept.
  */
 export function safeName(name: string): string {

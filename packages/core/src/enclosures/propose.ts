@@ -77,7 +77,7 @@ function templateOf(stem: string, row: Row, columns: Column[]): { template: stri
     parts = parts.flatMap((part) => {
       if (typeof part !== 'string') return [part]
       const at = part.indexOf(value)
-      const within = (sign: string | undefined) => sign !== undefined && /[\p{L}\p{N}]/u.test(sign)
+      const within = (character: string | undefined) => character !== undefined && /[\p{L}\p{N}]/u.test(character)
       if (at < 0 || within(part[at - 1]) || within(part[at + value.length])) return [part]
       return [part.slice(0, at), column, part.slice(at + value.length)]
     })

@@ -107,7 +107,7 @@ function has(face: Typeface, character: number): boolean {
   return is
 }
 
-/** The slice of a script that has all of some signs, as a typeface of its own; null when none has. */
+/** The slice of a script that has all of some characters, as a typeface of its own; null when none has. */
 function sliceFor(script: Typeface, wanted: number[]): Typeface | null {
   if (!(script in eastern) || wanted.length === 0) return null
   const slice = sliceOf(script as Eastern, wanted[0])

@@ -170,7 +170,7 @@ function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
       if (typeof cell === 'string' && cell.length > longestCell)
         throw notATable(
           name,
-          `the cell in row ${r + 1}, column ${c + 1} holds ${Math.round(cell.length / 1000).toLocaleString('en-GB')} thousand signs, more than a cell can. ${quotes.length > 0 ? 'A quotation mark before it is never closed: close it, or read the file without a quotation mark.' : 'Shorten it and choose the file again.'}`,
+          `the cell in row ${r + 1}, column ${c + 1} holds ${Math.round(cell.length / 1000).toLocaleString('en-GB')} thousand characters, more than a cell can. ${quotes.length > 0 ? 'A quotation mark before it is never closed: close it, or read the file without a quotation mark.' : 'Shorten it and choose the file again.'}`,
         )
     })
   })

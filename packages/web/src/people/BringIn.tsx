@@ -434,10 +434,10 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
                   value={options.delimiter ?? reading.delimiter}
                   onChange={(e) => put({ ...asFound, delimiter: e.target.value })}
                 >
-                  {delimiterWords.map(([sign, words]) => (
-                    <option key={sign} value={sign}>
+                  {delimiterWords.map(([delimiter, words]) => (
+                    <option key={delimiter} value={delimiter}>
                       {words}
-                      {sign === reading.delimiter ? ', found' : ''}
+                      {delimiter === reading.delimiter ? ', found' : ''}
                     </option>
                   ))}
                 </select>
