@@ -2,7 +2,7 @@ import { type Handler, Parser } from 'htmlparser2'
 import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import type { Block, Inline, LetterDocument, ListItem, Mark, TableRow } from './document.ts'
 import { parseTemplate } from './field.ts'
-import { isSafeLink } from './merge.ts'
+import { isSafeLink } from './slots.ts'
 
 /** What was read from HTML: the letter's body, and sentences about what could not be kept. */
 export interface HtmlRead {

@@ -6,7 +6,7 @@ import { base64Size, messageSize } from '../enclosures/size.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Cell, Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
-import { hadKey, nothingAround } from './aroundChecks.ts'
+import { hadKey, nothingAround } from './check.ts'
 import { checks } from './checks.ts'
 import { emptyMemory, inEvery, mayPost, proofPeople, proofRound, type RoundToProof } from './proof.ts'
 

@@ -4,7 +4,7 @@ import { noMatching } from '../enclosures/match.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
-import { nothingAround } from './aroundChecks.ts'
+import { nothingAround } from './check.ts'
 import { type RoundToProof, readingSetOf } from './proof.ts'
 import { cover } from './readingSet.ts'
 
