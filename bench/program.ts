@@ -4,18 +4,21 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type CallInput, call, type Route } from '@hand-post/contract'
+import { buildServer } from '../scripts/buildServer.mjs'
 import { sparingMemory } from '../scripts/memory.mjs'
 
 /** The running program, on a folder and ports of its own, for what is measured in it. */
 export async function startProgram() {
   const root = join(import.meta.dirname, '..')
   const folder = await mkdtemp(join(tmpdir(), 'bench-'))
-  const child = fork(join(root, 'packages/server/src/main.ts'), [], {
+  const built = process.env.HAND_POST_BUILT ?? (await buildServer())
+  const child = fork(join(built, 'main.mjs'), [], {
     cwd: root,
-    execArgv: ['--import', 'tsx'],
+    execArgv: [],
     env: {
       ...sparingMemory,
       ...process.env,
+      HAND_POST_BUILT: built,
       HAND_POST_DATA: folder,
       HAND_POST_PORT: '0',
       HAND_POST_PUBLIC_PORT: '0',

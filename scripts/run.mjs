@@ -11,6 +11,8 @@ process.umask(0o077)
 const began = Date.now()
 installPackages()
 buildWeb()
+const { buildServer } = await import('./buildServer.mjs')
+const built = await buildServer()
 
 const data = resolve(root, process.env.HAND_POST_DATA || (demo ? 'data/demo' : 'data'))
 const address = demo ? 'office@brindlequay.example' : 'office@practice.example'
@@ -18,6 +20,7 @@ const accounts = demo ? [address, 'harbourmaster@brindlequay.example'] : [addres
 const env = {
   ...sparingMemory,
   ...process.env,
+  HAND_POST_BUILT: built,
   HAND_POST_DATA: data,
   HAND_POST_PORT: process.env.HAND_POST_PORT || '4710',
   HAND_POST_PRACTICE_ADDRESS: address,
@@ -31,7 +34,7 @@ const env = {
       }
     : {}),
 }
-const program = (file) => ['--import', 'tsx', join(root, file)]
+const program = (file) => (file.endsWith('.mjs') ? [file] : ['--import', 'tsx', join(root, file)])
 
 if (demo) makeDemoOnce()
 
@@ -80,7 +83,7 @@ const [, { address: desk }] = await Promise.all([
     'The desk goes on; what it sends by the practice mailbox waits until that runs again.',
   ),
   start(
-    'packages/server/src/main.ts',
+    join(built, 'main.mjs'),
     'Hand Post',
     'Letters that wait are kept and go on at the next start. The practice mailbox goes on.',
   ),

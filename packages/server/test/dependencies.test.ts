@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { expect, test } from 'vitest'
+import { rooms } from '../../../.dependency-cruiser.mjs'
 
 const root = join(import.meta.dirname, '../../..')
 
@@ -43,5 +44,14 @@ test('stores write their JSON by the one function that makes texts fit', () => {
       .split('\n')
       .filter((line) => line.includes('JSON.stringify(') && !/toLowerCase\(\)|last\.letter/.test(line))
     expect(others, file).toEqual([])
+  }
+})
+
+test('the tables of rooms in docs/architecture.md are what the checker holds the code to', () => {
+  const page = readFileSync(join(root, 'docs/architecture.md'), 'utf8')
+  for (const [part, floors] of Object.entries(rooms)) {
+    const [table] = page.split(`| ${part} | uses those above it |\n|---|---|\n`)[1].split('\n\n')
+    const told = table.split('\n').map((line) => line.split('|')[1].trim().split(', '))
+    expect(told, part).toEqual(floors.map((floor) => [floor].flat()))
   }
 })

@@ -222,7 +222,7 @@ test('whatever is done to a posted round, nobody gets two, nobody refused gets o
         for (const { state } of [line, ...line.copies])
           expect(['sent', 'refused', 'setAside', 'withdrawn']).toContain(state)
     }),
-    { numRuns: Number(process.env.MODEL_RUNS ?? 5), endOnFailure: true },
+    { numRuns: Number(process.env.MODEL_RUNS ?? 3), endOnFailure: true },
   )
   // Sent has every letter once, and no copy.
   const sent = await Promise.all(

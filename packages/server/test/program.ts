@@ -26,8 +26,12 @@ export const programEnv = (folder: string, practice: PracticeMailbox): Record<st
 })
 
 /** Starts the program, and waits until it is ready. Rejects when it ends before. */
-export function startProgram(env: Record<string, string>, file = '../src/main.ts'): Promise<Program> {
-  const child = spawn(process.execPath, ['--import', 'tsx', join(import.meta.dirname, file)], {
+export function startProgram(env: Record<string, string>, file?: string): Promise<Program> {
+  // As it is started for people, but where a test has a program of its own.
+  const program = file
+    ? ['--import', 'tsx', join(import.meta.dirname, file)]
+    : [join(process.env.HAND_POST_BUILT!, 'main.mjs')]
+  const child = spawn(process.execPath, program, {
     env: { ...process.env, ...env },
     stdio: ['ignore', 'inherit', 'pipe', 'ipc'],
   })

@@ -11,6 +11,7 @@ import {
   writeFileSync,
 } from 'node:fs'
 import { dirname, join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { MessageChannel, type MessagePort, type ResourceLimits, Worker } from 'node:worker_threads'
 import { type Database, databaseOver } from './database.ts'
 
@@ -111,14 +112,28 @@ function isRunning(pid: number): boolean {
   }
 }
 
-/** Starts a worker thread from one of our TypeScript files. `data` reaches it as `workerData`. */
+const source = new URL('../', import.meta.url).href
+/** Where our modules lie as plain JavaScript (scripts/buildServer.mjs); without it each is read as the TypeScript that it is. */
+const built = process.env.HAND_POST_BUILT
+/** A module of ours as it was built; null when it was not. */
+const asBuilt = (module: string): string | null =>
+  built !== undefined && module.startsWith(source)
+    ? pathToFileURL(join(built, module.slice(source.length).replace(/\.ts$/, '.mjs'))).href
+    : null
+
+/**
+ * Starts a worker thread from one of our TypeScript files, or from what was built of it. `data` reaches it as `workerData`; when it
+ * names a module with jobs, both are as they were built, or none is: they share their classes.
+ */
 export function startThread(
-  file: URL,
-  data: object,
+  module: URL,
+  data: { jobs?: string; [name: string]: unknown },
   { transfer = [], limits }: { transfer?: MessagePort[]; limits?: ResourceLimits } = {},
 ): Worker {
+  const jobs = data.jobs === undefined ? undefined : asBuilt(data.jobs)
+  const file = jobs === null ? null : asBuilt(module.href)
   return new Worker(new URL('./thread.mjs', import.meta.url), {
-    workerData: { ...data, file: file.href },
+    workerData: file === null ? { ...data, file: module.href } : { ...data, jobs, file },
     transferList: transfer,
     resourceLimits: limits,
   })

@@ -1,0 +1,2 @@
+/** The rooms of each part from the ground up: each uses only those before it. Rooms in one entry are one floor. */
+export declare const rooms: Record<string, (string | string[])[]>

@@ -1,0 +1,47 @@
+// Builds the server's program and the modules of its threads as plain JavaScript, so that a thread need not compile TypeScript before
+// its first job. Takes a fifth of a second, so it is done at every start, and never stale.
+import { readFile } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
+import { fileURLToPath, pathToFileURL } from 'node:url'
+import { build } from 'esbuild'
+
+const packages = join(dirname(dirname(fileURLToPath(import.meta.url))), 'packages')
+const src = join(packages, 'server/src')
+/** Where what is built lies. */
+export const builtServer = join(packages, 'server/built')
+
+const ours = {
+  name: 'ours',
+  setup({ onResolve, onLoad }) {
+    onResolve({ filter: /^@hand-post\// }, ({ path }) => ({
+      path: join(packages, path.slice('@hand-post/'.length), 'src/index.ts'),
+    }))
+    // A module goes on finding what lies beside its source.
+    onLoad({ filter: /server\/src\/.*\.ts$/ }, async ({ path }) => ({
+      loader: 'ts',
+      contents: (await readFile(path, 'utf8'))
+        .replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href))
+        .replaceAll('import.meta.dirname', JSON.stringify(dirname(path))),
+    }))
+  },
+}
+
+/** Builds what the server runs, and gives the folder in which it lies. */
+export async function buildServer() {
+  await build({
+    entryPoints: ['main', 'db/holder', 'app/thread', 'app/jobs', 'app/mailJobs'].map((name) => join(src, `${name}.ts`)),
+    outbase: src,
+    outdir: builtServer,
+    outExtension: { '.js': '.mjs' },
+    bundle: true,
+    splitting: true,
+    packages: 'external',
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    sourcemap: 'linked',
+    logLevel: 'warning',
+    plugins: [ours],
+  })
+  return builtServer
+}
