@@ -1,10 +1,12 @@
+import { listen } from './shared/live.ts'
+import { query } from './shared/queries.ts'
 import './app.css'
-import { QueryClientProvider } from '@tanstack/react-query'
+import { QueryClientProvider, useQuery } from '@tanstack/react-query'
 import { lazy, StrictMode, Suspense, useEffect, useState } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Outlet, RouterProvider } from 'react-router'
 import { Toaster } from 'sonner'
-import { listen, queries, useHealth, useMailboxes } from './api.ts'
+import { queries } from './api.ts'
 import { Desk } from './desk/Desk.tsx'
 import { Rounds } from './desk/Rounds.tsx'
 import { SignIn } from './desk/SignIn.tsx'
@@ -36,8 +38,8 @@ const BeingFilled = () => (
 
 function Frame() {
   const [palette, setPalette] = useState(false)
-  const health = useHealth()
-  const mailboxes = useMailboxes()
+  const health = useQuery(query.health())
+  const mailboxes = useQuery(query.mailboxes())
   const { error } = mailboxes
   const signedOut = error !== null && 'problem' in error && (error.problem as { status: number }).status === 401
   useEffect(() => (signedOut ? undefined : listen()), [signedOut])

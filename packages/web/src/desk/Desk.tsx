@@ -1,14 +1,16 @@
+import { useQuery } from '@tanstack/react-query'
 import { CornerUpLeft, MailX } from 'lucide-react'
 import { Link } from 'react-router'
-import { faultWords, useDesk } from '../api.ts'
+import { faultWords } from '../api.ts'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
 import { Empty, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 
 /** The desk: what is going out, what came back, what waits for me. */
 export function Desk() {
-  const desk = useDesk()
+  const desk = useQuery(query.desk())
   if (desk.error) return <Empty title="The desk cannot be shown">{faultWords(desk.error)}</Empty>
   if (!desk.data) return <Waiting />
   const { goingOut, cameBack, waits, finished, now } = desk.data

@@ -1,15 +1,17 @@
+import { useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
 import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { signOut, tellFault, useHealth, useRounds } from '../api.ts'
+import { signOut, tellFault } from '../api.ts'
 import { added } from '../shared/paletteActions.ts'
+import { query } from '../shared/queries.ts'
 
 /** Every action by name. */
 export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
   const go = useNavigate()
-  const rounds = useRounds().data ?? []
-  const asksPassword = useHealth().data?.asksPassword ?? false
+  const rounds = useQuery(query.rounds()).data ?? []
+  const asksPassword = useQuery(query.health()).data?.asksPassword ?? false
   const [, redraw] = useState(0)
   useEffect(() => {
     if (open) redraw((n) => n + 1)

@@ -1,12 +1,15 @@
 import { type Round, routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import { lazy, Suspense, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { useNavigate, useParams } from 'react-router'
-import { faultWords, queries, useChange, useRound } from '../api.ts'
+import { faultWords, queries, useChange } from '../api.ts'
 import { MessagePane } from '../rounds/MessagePane.tsx'
 import { RoundContext, useRoundWork, useWork } from '../rounds/RoundContext.ts'
+import { Boundary } from '../shared/Boundary.tsx'
 import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { RoutingSlip, stages } from './RoutingSlip.tsx'
 
 const stageScreens = {
@@ -23,7 +26,7 @@ export type Stage = keyof typeof stageScreens
 /** A round as a workspace: the routing slip, and the pair. */
 export default function RoundScreen() {
   const params = useParams()
-  const round = useRound(Number(params.round))
+  const round = useQuery(query.round(Number(params.round)))
   if (round.error) return <Empty title="This round cannot be shown">{faultWords(round.error)}</Empty>
   if (!round.data) return <Waiting />
   return <Workspace key={round.data.id} round={round.data} stage={stageOf(params.stage, round.data)} />
@@ -43,13 +46,13 @@ const remembered = (name: string) => ({
 
 /** Whether the window is as narrow as a telephone. */
 function useNarrow(): boolean {
-  const [query] = useState(() => matchMedia('(max-width: 767px)'))
+  const [narrow] = useState(() => matchMedia('(max-width: 767px)'))
   return useSyncExternalStore(
     (hear) => {
-      query.addEventListener('change', hear)
-      return () => query.removeEventListener('change', hear)
+      narrow.addEventListener('change', hear)
+      return () => narrow.removeEventListener('change', hear)
     },
-    () => query.matches,
+    () => narrow.matches,
   )
 }
 
@@ -95,9 +98,11 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
   const withRows = (stage === 'letter' || stage === 'proof') && round.list !== null
   const matter = (
     <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
-      <Suspense fallback={<Waiting />}>
-        <StageScreen />
-      </Suspense>
+      <Boundary of={stage} what="This stage">
+        <Suspense fallback={<Waiting />}>
+          <StageScreen />
+        </Suspense>
+      </Boundary>
     </section>
   )
   return (
@@ -121,9 +126,11 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
                     </Separator>
                     <Panel id="rows" defaultSize="26%" minSize="12%" collapsible>
                       <section aria-label="Rows" className="paper flex h-full flex-col overflow-hidden">
-                        <Suspense fallback={<Waiting />}>
-                          <RowsTable />
-                        </Suspense>
+                        <Boundary what="The rows">
+                          <Suspense fallback={<Waiting />}>
+                            <RowsTable />
+                          </Suspense>
+                        </Boundary>
                       </section>
                     </Panel>
                   </Group>
@@ -135,7 +142,9 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
                 <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
               </Separator>
               <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
-                <MessagePane reading={stage === 'proof'} />
+                <Boundary of={work.person?.id} what="The message">
+                  <MessagePane reading={stage === 'proof'} />
+                </Boundary>
               </Panel>
             </Group>
           )}
@@ -152,7 +161,7 @@ function Title() {
   const [asking, setAsking] = useState(false)
   useEffect(() => setTitle(round.title), [round.title])
   const remove = useChange(routes.deleteRound, () => {
-    queries.removeQueries({ queryKey: ['round', round.id] })
+    queries.removeQueries({ queryKey: keys.round(round.id) })
     void navigate('/rounds')
   })
   const keep = () => {

@@ -1,12 +1,14 @@
+import { useQuery } from '@tanstack/react-query'
 import { useSearchParams } from 'react-router'
-import { faultWords, useRounds } from '../api.ts'
+import { faultWords } from '../api.ts'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { Empty, Paper, Waiting } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 
 /** All rounds. */
 export function Rounds() {
-  const rounds = useRounds()
+  const rounds = useQuery(query.rounds())
   const [search] = useSearchParams()
   return (
     <div className="mx-auto max-w-5xl space-y-4 p-5">

@@ -1,12 +1,13 @@
 import { parseTemplate } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send } from 'lucide-react'
 import { NavLink } from 'react-router'
-import { useBoard, useEnclosures, useProof, useRoundPeople, useTimetable } from '../api.ts'
 import { lacksFile } from '../enclosures/lacks.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { times } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 
 /** The six stages, in their order. */
 export const stages = [
@@ -41,11 +42,11 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const { round, letter } = useWork()
   const posted = round.postedAt !== null
   const ready = round.list !== null
-  const proof = useProof(round.id, ready && !posted).data
-  const enclosures = useEnclosures(round.id, ready).data
-  const timetable = useTimetable(round.id, ready).data
-  const board = useBoard(round.id, posted).data
-  const late = useRoundPeople(round.id).data?.lateComers.length ?? 0
+  const proof = useQuery({ ...query.proof(round.id), enabled: ready && !posted }).data
+  const enclosures = useQuery({ ...query.enclosures(round.id), enabled: ready }).data
+  const timetable = useQuery({ ...query.timetable(round.id), enabled: ready }).data
+  const board = useQuery({ ...query.board(round.id), enabled: posted }).data
+  const late = useQuery(query.people(round.id)).data?.lateComers.length ?? 0
   const { counts, states } = round
   const out = [
     counts.byRule > 0 ? `${counts.byRule} by rule` : '',

@@ -1,6 +1,6 @@
 import { ProblemError, routes } from '@hand-post/contract'
 import { type FormEvent, useEffect, useState } from 'react'
-import { ask, faultWords, queries } from '../api.ts'
+import { ask, faultWords, stale } from '../api.ts'
 import { Button, Labelled, Paper } from '../shared/parts.tsx'
 import { HandMark } from './TopLine.tsx'
 
@@ -20,7 +20,7 @@ export function SignIn() {
     setFault(null)
     try {
       await ask(routes.signIn, { body: { password } })
-      await queries.invalidateQueries()
+      await stale()
     } catch (error) {
       // Others are guessing: whoever knows the password comes through by trying the same again.
       const wait = error instanceof ProblemError && error.problem.status === 429

@@ -1,10 +1,12 @@
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { HelpCircle, LogOut, Moon, Search, Sun } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { Link, NavLink, useMatch } from 'react-router'
-import { signOut, tellFault, useHealth, useInTray, useMailboxes, useOutTray, useRound } from '../api.ts'
+import { signOut, tellFault } from '../api.ts'
 import { Button } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
 function useTheme(): [string, () => void] {
@@ -47,14 +49,14 @@ export function HandMark() {
 /** The line on top of every screen. */
 export function TopLine({ openPalette }: { openPalette: () => void }) {
   const [theme, turnTheme] = useTheme()
-  const asksPassword = useHealth().data?.asksPassword ?? false
-  const mailboxes = useMailboxes().data
+  const asksPassword = useQuery(query.health()).data?.asksPassword ?? false
+  const mailboxes = useQuery(query.mailboxes()).data
   // The mailbox of the round that is open, else the first.
   const open = useMatch('/rounds/:round/*')?.params.round
-  const ofRound = useRound(Number(open ?? 0), open !== undefined).data?.mailboxId
+  const ofRound = useQuery({ ...query.round(Number(open ?? 0)), enabled: open !== undefined }).data?.mailboxId
   const mailbox = mailboxes?.find((m) => m.id === ofRound) ?? mailboxes?.[0]
-  const out = useOutTray().data?.waiting ?? 0
-  const inOpen = useInTray('no').data?.open ?? 0
+  const out = useQuery(query.outTray()).data?.waiting ?? 0
+  const inOpen = useQuery(query.inTray('no')).data?.open ?? 0
   const places: [string, string, number][] = [
     ['/', 'Desk', 0],
     ['/rounds', 'Rounds', 0],
@@ -131,7 +133,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
 }
 
 function Help() {
-  const health = useHealth().data
+  const health = useQuery(query.health()).data
   return (
     <Popover.Root>
       <Popover.Trigger asChild>

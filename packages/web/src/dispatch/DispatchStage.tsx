@@ -1,23 +1,14 @@
 import { TZDate, tz } from '@date-fns/tz'
 import { type LastWord, type Round, routes } from '@hand-post/contract'
 import { slowestPace } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { format } from 'date-fns'
 import { type ReactNode, useEffect, useState } from 'react'
-import {
-  faultWords,
-  queries,
-  useChange,
-  useHealth,
-  useLastWord,
-  useMailboxes,
-  useProgress,
-  useProof,
-  useReadingSet,
-  useTimetable,
-} from '../api.ts'
+import { faultWords, queries, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
+import { keys, query, useProgress } from '../shared/queries.ts'
 import { Progress } from './Progress.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
 
@@ -36,8 +27,8 @@ function useNow(every = 5000): number {
 /** Dispatch: when and how fast, the timetable, and posting; afterwards, what has become of every message. */
 export default function DispatchStage() {
   const { round, goTo } = useWork()
-  const timetable = useTimetable(round.id, round.list !== null)
-  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const timetable = useQuery({ ...query.timetable(round.id), enabled: round.list !== null })
+  const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const now = useNow()
   if (!round.list)
     return (
@@ -100,7 +91,7 @@ function paceWords(text: string): ReactNode {
 /** When, how fast, and what to find out afterwards. */
 function Wishes({ zone }: { zone: string }) {
   const { round, change } = useWork()
-  const health = useHealth().data
+  const health = useQuery(query.health()).data
   const { startAt, perMinute } = round.dispatch
   const [pace, setPace] = useState(String(perMinute))
   useEffect(() => setPace(String(perMinute)), [perMinute])
@@ -250,21 +241,21 @@ function allowanceSentence({ afterwards, waitingElsewhere }: LastWord, zone: str
 /** The last word before posting, and the one button that posts. */
 function LastWordAndPost({ round }: { round: Round }) {
   const { chosen, goTo, written } = useWork()
-  const proof = useProof(round.id).data
-  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const proof = useQuery(query.proof(round.id)).data
+  const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const progress = useProgress(round.id)
   const [asking, setAsking] = useState(false)
   const [notWritten, setNotWritten] = useState<string | null>(null)
   const post = useChange(routes.post, (posted) => {
     setAsking(false)
-    queries.setQueryData(['round', round.id], posted)
-    void queries.invalidateQueries()
+    queries.setQueryData(keys.round(round.id), posted)
+    void stale()
   })
   // Not while it is being posted: the desk says that the round has changed before it answers, and a posted round has no last word.
-  const word = useLastWord(round.id, asking && !post.isPending)
+  const word = useQuery({ ...query.lastWord(round.id), enabled: asking && !post.isPending })
   const n = chosen.length
   const accepted = proof?.findings.filter((f) => f.accepted !== null) ?? []
-  const set = useReadingSet(round.id).data?.set ?? []
+  const set = useQuery(query.readingSet(round.id)).data?.set ?? []
   const read = set.filter((one) => one.read).length
   /** Asked only of what is written to the desk: what is posted is what stands there. */
   const openAsking = () =>

@@ -2,23 +2,20 @@ import { routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, useChange, useRoundPeople } from '../api.ts'
+import { ask, faultWords, stale, useChange } from '../api.ts'
 import { AddFiles } from '../enclosures/AddFiles.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Ask, Button, Say, StateMark, times } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 
 /** People who were added to the list of a posted round: only they can still be posted to. */
 export function LateComers() {
   const { round, choose } = useWork()
   const [open, setOpen] = useState(false)
-  const late = useRoundPeople(round.id).data?.lateComers ?? []
+  const late = useQuery(query.people(round.id)).data?.lateComers ?? []
   const n = late.length
-  const proof = useQuery({
-    queryKey: ['round', round.id, 'late-proof'],
-    enabled: open && n > 0,
-    queryFn: () => ask(routes.lateProof, { params: { round: round.id } }),
-  })
-  const fresh = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const proof = useQuery({ ...query.lateProof(round.id), enabled: open && n > 0 })
+  const fresh = () => stale(keys.round(round.id))
   const accept = useChange(routes.accept, fresh)
   const setAside = useChange(routes.setAside, fresh)
   const make = useChange(routes.makeFiles, fresh)

@@ -2,7 +2,7 @@ import { type CopyLine, type MessageLine, routes } from '@hand-post/contract'
 import { type MessageState, stateWords } from '@hand-post/core'
 import type { ReactNode } from 'react'
 import { toast } from 'sonner'
-import { queries, useChange } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
@@ -112,7 +112,7 @@ export function sayWhatCame({ settled, found }: { settled: number; found: number
         ? 'It was found in Sent after all, so it is not sent again.'
         : `${found} were found in Sent after all, so they are not sent again.`,
     )
-  return queries.invalidateQueries()
+  return stale()
 }
 
 /** A letter whose fate is not known: only the writer can say. */

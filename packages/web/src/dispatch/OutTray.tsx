@@ -1,11 +1,13 @@
+import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import { faultWords, useOutTray } from '../api.ts'
+import { faultWords } from '../api.ts'
 import { Empty, Paper, times, Waiting } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 import { MessageRows } from './MessageTable.tsx'
 
 /** Everything waiting to go, over all rounds. */
 export default function OutTray() {
-  const tray = useOutTray()
+  const tray = useQuery(query.outTray())
   const doubt = tray.data?.messages.filter((m) => m.asksWriter).length ?? 0
   return (
     <div className="mx-auto flex h-full max-w-6xl flex-col gap-4 p-5">

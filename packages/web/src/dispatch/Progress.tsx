@@ -1,11 +1,13 @@
 import { routes } from '@hand-post/contract'
 import { type MessageState, messageStates } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { Hand, Play, Undo2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { faultWords, queries, useChange, useMessages } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Ask, Button, Empty, times, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { MessageTable, sayWhatCame } from './MessageTable.tsx'
 import { useNextDeparture } from './nextDeparture.ts'
 
@@ -36,10 +38,10 @@ function copiesSentence(copies: Record<MessageState, number>): string {
 /** What has become of every message of a posted round; hold, carry on and withdraw. */
 export function Progress() {
   const { round } = useWork()
-  const messages = useMessages(round.id)
+  const messages = useQuery(query.messages(round.id))
   const [asking, setAsking] = useState(false)
   const next = useNextDeparture()
-  const fresh = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const fresh = () => stale(keys.round(round.id))
   const hold = useChange(routes.hold, fresh)
   const carryOn = useChange(routes.carryOn, fresh)
   const withdraw = useChange(routes.withdraw, ({ withdrawn, copies }) => {

@@ -1,6 +1,7 @@
-import { useMailboxes, useTimetable } from '../api.ts'
+import { useQuery } from '@tanstack/react-query'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
+import { query } from '../shared/queries.ts'
 
 /** A wait shorter than this is only the pace, and not worth a word. */
 const worthSaying = 3 * 60_000
@@ -8,8 +9,8 @@ const worthSaying = 3 * 60_000
 /** Says when a posted round goes on, and why not sooner; '' when it is not waiting for anything but its pace. */
 export function useNextDeparture(): string {
   const { round } = useWork()
-  const table = useTimetable(round.id, round.postedAt !== null).data
-  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const table = useQuery({ ...query.timetable(round.id), enabled: round.postedAt !== null }).data
+  const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const next = table?.departures.find((d) => !d.gone)
   if (!table || !mailbox || !next || next.at - Date.now() < worthSaying) return ''
   const at = moment(next.at, mailbox.timeZone)

@@ -1,11 +1,13 @@
 import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contract'
 import { compileName, sizeWords } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { Lightbulb, Paperclip, ScanText } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, tellFault, useChange, useEnclosures, useProgress } from '../api.ts'
+import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { keys, query, useProgress } from '../shared/queries.ts'
 import { AddFiles } from './AddFiles.tsx'
 import { FileLink, RemoveFile } from './FileLink.tsx'
 import { MadeFiles } from './MadeFiles.tsx'
@@ -16,7 +18,7 @@ import { useAdding } from './useAdding.ts'
 export default function EnclosuresStage() {
   const { round, change } = useWork()
   const editable = round.postedAt === null
-  const enclosures = useEnclosures(round.id, round.list !== null)
+  const enclosures = useQuery({ ...query.enclosures(round.id), enabled: round.list !== null })
   const adding = useAdding()
   const [showNames, setShowNames] = useState(false)
   const { busy, faults, packed } = adding
@@ -202,17 +204,17 @@ function Examining({ found }: { found: Enclosures }) {
 function Proposals({ found }: { found: Enclosures }) {
   const { round, change } = useWork()
   const { pattern, proposed } = found
-  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const fresh = () => stale(keys.round(round.id))
   const params = { round: round.id }
   const matches = proposed.map(({ fileId, rowId }) => ({ fileId, rowId }))
   const give = useChange(routes.matchFiles, async () => {
     toast(`${times(matches.length, 'file')} given.`, {
       action: {
         label: 'Undo',
-        onClick: () => void ask(routes.unmatchFiles, { params, body: { matches } }).then(stale, tellFault),
+        onClick: () => void ask(routes.unmatchFiles, { params, body: { matches } }).then(fresh, tellFault),
       },
     })
-    await stale()
+    await fresh()
   })
   if (!pattern && proposed.length === 0) return null
   return (

@@ -1,12 +1,14 @@
 import { type Enclosures, type Made, routes } from '@hand-post/contract'
 import { plainField, serializeField } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { FileCog } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, useProgress, useShelf } from '../api.ts'
+import { ask, faultWords, stale } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Say, times } from '../shared/parts.tsx'
+import { keys, query, useProgress } from '../shared/queries.ts'
 
 /** A file that is made for each person: of what, under which name, and how far it is. */
 export function MadeFiles({ found }: { found: Enclosures | undefined }) {
@@ -17,7 +19,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   const [fault, setFault] = useState<string | null>(null)
   const [name, setName] = useState(round.made?.name ?? '')
   useEffect(() => setName(round.made?.name ?? ''), [round.made])
-  const shelf = useShelf('').data ?? []
+  const shelf = useQuery(query.shelf('')).data ?? []
   const progress = useProgress(round.id)
   const stop = useRef<AbortController>(undefined)
   const { made } = round
@@ -69,7 +71,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
       if (!stop.current.signal.aborted) setFault(faultWords(error))
     }
     setBusy(false)
-    await queries.invalidateQueries({ queryKey: ['round', round.id] })
+    await stale(keys.round(round.id))
   }
   const toMake = found?.toMake ?? 0
   return (

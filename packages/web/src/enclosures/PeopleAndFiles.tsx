@@ -1,12 +1,14 @@
 import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contract'
 import { type FileFault, sizeWords } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, Users } from 'lucide-react'
 import { useMemo, useState } from 'react'
-import { queries, useChange, useMailboxes } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Mark, times } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { FileLink, RemoveFile } from './FileLink.tsx'
 import { expectsFiles, lacksFile } from './lacks.ts'
 import type { Adding } from './useAdding.ts'
@@ -143,10 +145,11 @@ function People({
   adding: Adding
 }) {
   const { round, person, choose } = useWork()
-  const limit = useMailboxes().data?.find((m) => m.id === round.mailboxId)?.largestMessage ?? Number.POSITIVE_INFINITY
-  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
-  const give = useChange(routes.matchFiles, stale)
-  const takeBack = useChange(routes.unmatchFiles, stale)
+  const limit =
+    useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)?.largestMessage ?? Number.POSITIVE_INFINITY
+  const fresh = () => stale(keys.round(round.id))
+  const give = useChange(routes.matchFiles, fresh)
+  const takeBack = useChange(routes.unmatchFiles, fresh)
   const editable = round.postedAt === null
   const params = { round: round.id }
   return (
@@ -277,8 +280,8 @@ function FilesOf({
   owners: ReadonlyMap<number, Line[]>
 }) {
   const { round, person, choose, chosen } = useWork()
-  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
-  const give = useChange(routes.matchFiles, stale)
+  const fresh = () => stale(keys.round(round.id))
+  const give = useChange(routes.matchFiles, fresh)
   const editable = round.postedAt === null
   const faults = new Map(found.faults.map((f) => [f.fileId, f]))
   const proposed = new Map(found.proposed.map((p) => [p.fileId, p]))

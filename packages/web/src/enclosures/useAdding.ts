@@ -2,10 +2,11 @@ import { type RoundFileEntry, routes } from '@hand-post/contract'
 import { sizeWords } from '@hand-post/core'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries } from '../api.ts'
+import { ask, faultWords, stale } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { folderOf } from '../shared/DropArea.tsx'
 import { times } from '../shared/parts.tsx'
+import { keys } from '../shared/queries.ts'
 
 type Role = RoundFileEntry['role']
 
@@ -35,7 +36,7 @@ export function useAdding() {
     }
     setBusy(null)
     setFaults(wrong)
-    await queries.invalidateQueries({ queryKey: ['round', round.id] })
+    await stale(keys.round(round.id))
     if (words) toast(words)
   }
 

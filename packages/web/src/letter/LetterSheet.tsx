@@ -2,16 +2,18 @@ import { routes } from '@hand-post/contract'
 import { compileLetter, type Letter, type StartingLetter, startingLetters } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { Dialog, Tabs } from 'radix-ui'
+import { Tabs } from 'radix-ui'
 import { type FormEvent, type ReactNode, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, tellFault, useChange, useRounds, useShelf } from '../api.ts'
+import { ask, tellFault, useChange } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { pictureAddress } from '../rounds/MessagePane.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { DropArea } from '../shared/DropArea.tsx'
 import { moment } from '../shared/moment.ts'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
+import { Sheet } from '../shared/Sheet.tsx'
 
 /** A letter as its writer sees it: fields in their typed form. */
 export function LetterLook({ letter }: { letter: Letter }) {
@@ -57,40 +59,26 @@ export default function LetterSheet({ onClose }: { onClose: () => void }) {
     ['files', 'Files', <Files key="f" />],
   ]
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="paper fixed top-0 right-0 z-50 flex h-dvh w-[min(760px,96vw)] flex-col shadow-xl"
-        >
-          <header className="flex items-center justify-between border-rule border-b px-4 py-2">
-            <Dialog.Title className="text-lg">The letter</Dialog.Title>
-            <Dialog.Close asChild>
-              <Button>Close</Button>
-            </Dialog.Close>
-          </header>
-          <Tabs.Root defaultValue={tabs[0][0]} className="flex min-h-0 flex-1 flex-col">
-            <Tabs.List className="flex gap-1 border-rule border-b bg-sheet-2 px-4 pt-2">
-              {tabs.map(([id, name]) => (
-                <Tabs.Trigger
-                  key={id}
-                  value={id}
-                  className="-mb-px rounded-t-paper border border-transparent px-3 py-1.5 data-[state=active]:border-rule data-[state=active]:border-b-sheet data-[state=active]:bg-sheet data-[state=active]:font-bold"
-                >
-                  {name}
-                </Tabs.Trigger>
-              ))}
-            </Tabs.List>
-            {tabs.map(([id, , content]) => (
-              <Tabs.Content key={id} value={id} className="flex min-h-0 flex-1 flex-col data-[state=inactive]:hidden">
-                {content}
-              </Tabs.Content>
-            ))}
-          </Tabs.Root>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Sheet title="The letter" wide onClose={onClose}>
+      <Tabs.Root defaultValue={tabs[0][0]} className="flex min-h-0 flex-1 flex-col">
+        <Tabs.List className="flex gap-1 border-rule border-b bg-sheet-2 px-4 pt-2">
+          {tabs.map(([id, name]) => (
+            <Tabs.Trigger
+              key={id}
+              value={id}
+              className="-mb-px rounded-t-paper border border-transparent px-3 py-1.5 data-[state=active]:border-rule data-[state=active]:border-b-sheet data-[state=active]:bg-sheet data-[state=active]:font-bold"
+            >
+              {name}
+            </Tabs.Trigger>
+          ))}
+        </Tabs.List>
+        {tabs.map(([id, , content]) => (
+          <Tabs.Content key={id} value={id} className="flex min-h-0 flex-1 flex-col data-[state=inactive]:hidden">
+            {content}
+          </Tabs.Content>
+        ))}
+      </Tabs.Root>
+    </Sheet>
   )
 }
 
@@ -188,10 +176,10 @@ function Begin({ onClose }: { onClose: () => void }) {
   const { round } = useWork()
   const [find, setFind] = useState('')
   const take = useTake(onClose)
-  const shelf = useShelf(find).data ?? []
+  const shelf = useQuery(query.shelf(find)).data ?? []
   const wanted = find.trim().toLowerCase()
   const fits = (text: string) => text.toLowerCase().includes(wanted)
-  const rounds = (useRounds().data ?? []).filter((r) => r.id !== round.id && fits(r.title))
+  const rounds = (useQuery(query.rounds()).data ?? []).filter((r) => r.id !== round.id && fits(r.title))
   const groups: [string, Choice[]][] = [
     [
       'On the shelf',
@@ -241,13 +229,7 @@ function Begin({ onClose }: { onClose: () => void }) {
 function Before({ onClose }: { onClose: () => void }) {
   const { round, written } = useWork()
   const take = useTake(onClose)
-  const versions = useQuery({
-    queryKey: ['round', round.id, 'versions'],
-    queryFn: async () => {
-      await written()
-      return ask(routes.letterVersions, { params: { round: round.id } })
-    },
-  }).data
+  const versions = useQuery(query.versions(round.id, written)).data
   const choices = (versions ?? []).map(
     (v): Choice => ({
       key: `version:${v.id}`,
@@ -271,7 +253,7 @@ function Before({ onClose }: { onClose: () => void }) {
 
 function Keep({ onClose }: { onClose: () => void }) {
   const { round, letter } = useWork()
-  const shelf = useShelf('').data ?? []
+  const shelf = useQuery(query.shelf('')).data ?? []
   const [name, setName] = useState(round.title)
   const [tags, setTags] = useState('')
   const kept = () => {

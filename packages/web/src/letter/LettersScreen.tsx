@@ -5,16 +5,17 @@ import clsx from 'clsx'
 import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, tellFault, useChange, useMailboxes, useShelf } from '../api.ts'
+import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Labelled, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { LetterLook } from './LetterSheet.tsx'
 
 /** Letters: the shelf, and the letters to start from. */
 export default function LettersScreen() {
   const [find, setFind] = useState('')
   const [chosen, setChosen] = useState<number | string | null>(null)
-  const shelf = useShelf(find)
+  const shelf = useQuery(query.shelf(find))
   const wanted = find.trim().toLowerCase()
   const starts = startingLetters.filter((s) => `${s.name} ${s.what}`.toLowerCase().includes(wanted))
   const line = shelf.data?.find((l) => l.id === chosen)
@@ -91,10 +92,10 @@ type LetterOf = () => Promise<(typeof startingLetters)[number]['letter']>
 /** Starts a round with a letter. */
 function StartWith({ title, letter }: { title: string; letter: LetterOf }) {
   const go = useNavigate()
-  const mailboxes = useMailboxes().data ?? []
+  const mailboxes = useQuery(query.mailboxes()).data ?? []
   const start = useChange(routes.startRound, async (round) => {
     await ask(routes.changeRound, { params: { round: round.id }, body: { letter: await letter() } })
-    void queries.invalidateQueries({ queryKey: ['rounds'] })
+    void stale(keys.rounds())
     void go(`/rounds/${round.id}/people`)
   })
   return (
@@ -110,14 +111,8 @@ function StartWith({ title, letter }: { title: string; letter: LetterOf }) {
 
 function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void; choose: (id: number) => void }) {
   const params = { letter: line.id }
-  const letter = useQuery({
-    queryKey: ['letters', 'one', line.id, line.changedAt],
-    queryFn: () => ask(routes.shelfLetter, { params }),
-  }).data
-  const versions = useQuery({
-    queryKey: ['letters', 'versions', line.id, line.changedAt],
-    queryFn: () => ask(routes.shelfVersions, { params }),
-  }).data
+  const letter = useQuery(query.shelfLetter(line.id, line.changedAt)).data
+  const versions = useQuery(query.shelfVersions(line.id, line.changedAt)).data
   const [name, setName] = useState(line.name)
   const [tags, setTags] = useState(line.tags.join(', '))
   const [asking, setAsking] = useState(false)

@@ -1,10 +1,11 @@
 import type { Mailbox } from '@hand-post/contract'
 import { addressesIn, addressFault, type Column, parseTemplate, plainField, serializeField } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
-import { useMailboxes } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Labelled } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 
 const many = (addresses: string[]) =>
   addresses.length < 2 ? addresses.join('') : `${addresses.slice(0, -1).join(', ')} and ${addresses.at(-1)}`
@@ -36,7 +37,7 @@ function sightSentence(cc: string[], bcc: string[], replyTo: string | null = nul
 /** From whom the letters are, who gets copies, and where answers go. */
 export function WhoSeesWhom() {
   const { round, change } = useWork()
-  const mailboxes = useMailboxes().data ?? []
+  const mailboxes = useQuery(query.mailboxes()).data ?? []
   const mailbox = mailboxes.find((m) => m.id === round.mailboxId)
   const editable = round.postedAt === null
   const { sender } = round

@@ -1,11 +1,13 @@
 import { type Mailbox, type MailboxSettings, routes, type TestStep } from '@hand-post/contract'
 import { addressesIn, newPlaces } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { Check, Plus, X } from 'lucide-react'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
-import { faultWords, queries, useChange, useMailboxes } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Labelled, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 
 type Host = MailboxSettings['smtp']
 
@@ -27,7 +29,7 @@ const newSettings: MailboxSettings = {
 
 /** Mailboxes: from where letters are sent, and where answers are read. */
 export default function Mailboxes() {
-  const mailboxes = useMailboxes()
+  const mailboxes = useQuery(query.mailboxes())
   const [editing, setEditing] = useState<number | 'new' | null>(null)
   const close = () => setEditing(null)
   return (
@@ -76,7 +78,7 @@ export default function Mailboxes() {
 
 /** How a mailbox stands: its address, its allowance, and what is the matter with it. */
 function Standing({ mailbox: m }: { mailbox: Mailbox }) {
-  const fresh = () => queries.invalidateQueries({ queryKey: ['mailboxes'] })
+  const fresh = () => stale(keys.mailboxes())
   const carryOn = useChange(routes.carryOnMailbox, fresh)
   return (
     <div className="space-y-2 px-4 py-3">
@@ -135,7 +137,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
 
 /** Mail that could not be read, so that nobody waits in vain for what may have been an answer. */
 function UnreadMail({ mailbox: { id, unreadMail } }: { mailbox: Mailbox }) {
-  const seen = useChange(routes.seenUnreadMail, () => queries.invalidateQueries({ queryKey: ['mailboxes'] }))
+  const seen = useChange(routes.seenUnreadMail, () => stale(keys.mailboxes()))
   const { count, newest } = unreadMail
   return (
     <Say tone="ask">
@@ -183,7 +185,7 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
   }
   const stored = () => {
     toast('The mailbox is stored.')
-    void queries.invalidateQueries({ queryKey: ['mailboxes'] })
+    void stale(keys.mailboxes())
     onDone()
   }
   const [selfMessage, setSelfMessage] = useState(false)
@@ -194,7 +196,7 @@ function MailboxForm({ start, mailbox, onDone }: { start: MailboxSettings; mailb
   const add = useChange(routes.addMailbox, stored)
   const change = useChange(routes.changeMailbox, stored)
   const remove = useChange(routes.removeMailbox, () => {
-    void queries.invalidateQueries({ queryKey: ['mailboxes'] })
+    void stale(keys.mailboxes())
     onDone()
   })
   const submit = (event: FormEvent) => {

@@ -1,12 +1,14 @@
 import { type ContactGroup, routes } from '@hand-post/contract'
 import { findAddressColumn, type Row, shown } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { FileUp, Inbox, Users } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { queries, useBook, useChange } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { Ask, Button, Empty, Labelled, times, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
 import { Senders } from './Senders.tsx'
@@ -15,13 +17,13 @@ import { useTable } from './useTable.ts'
 
 /** The address book: contacts with any columns, and the groups they are in. */
 export function AddressBook() {
-  const book = useBook()
+  const book = useQuery(query.book())
   const table = useTable(book.data?.list ?? null)
   const [groupId, setGroupId] = useState<number | null>(null)
   const [doing, setDoing] = useState<'bringIn' | 'doubles' | 'senders' | null>(null)
   const [toGroup, setToGroup] = useState<Row[]>([])
   const go = useNavigate()
-  const fresh = () => queries.invalidateQueries({ queryKey: ['book'] })
+  const fresh = () => stale(keys.book())
   const change = useChange(routes.changeGroup, fresh)
   const groups = book.data?.groups ?? []
   const group = groups.find((g) => g.id === groupId)
@@ -109,7 +111,7 @@ function Groups({
   chosen: number | null
   choose: (id: number | null) => void
 }) {
-  const fresh = () => queries.invalidateQueries({ queryKey: ['book'] })
+  const fresh = () => stale(keys.book())
   const add = useChange(routes.addGroup, (group) => {
     setName('')
     choose(group.id)
@@ -202,7 +204,7 @@ function IntoGroup({ rows, groups, onDone }: { rows: Row[]; groups: ContactGroup
   const [name, setName] = useState(groups[0]?.name ?? '')
   const settle = () => {
     onDone()
-    return queries.invalidateQueries({ queryKey: ['book'] })
+    return stale(keys.book())
   }
   const change = useChange(routes.changeGroup, settle)
   const add = useChange(routes.addGroup, settle)

@@ -4,9 +4,10 @@ import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ClipboardPaste, FileUp } from 'lucide-react'
 import { useRef, useState } from 'react'
-import { ask, faultWords, useBook, useProgress, useRounds } from '../api.ts'
+import { ask, faultWords } from '../api.ts'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
+import { query, useProgress } from '../shared/queries.ts'
 
 /** Reads a table from a file, or from what is pasted. */
 export function FileOrPaste({ onRead }: { onRead: (reading: Reading) => void }) {
@@ -153,7 +154,7 @@ function useMaking(onDone: (list: List) => void) {
 }
 
 function FromGroups({ onDone }: { onDone: (list: List) => void }) {
-  const groups = useBook().data?.groups ?? []
+  const groups = useQuery(query.book()).data?.groups ?? []
   const [plan, setPlan] = useState<Record<number, 'in' | 'out'>>({})
   const { make, busy, said } = useMaking(onDone)
   if (groups.length === 0) return null
@@ -204,7 +205,7 @@ function FromGroups({ onDone }: { onDone: (list: List) => void }) {
 }
 
 function FromRound({ onDone }: { onDone: (list: List) => void }) {
-  const posted = (useRounds().data ?? []).filter((r) => r.postedAt !== null && r.rowCount > 0)
+  const posted = (useQuery(query.rounds()).data ?? []).filter((r) => r.postedAt !== null && r.rowCount > 0)
   const [round, setRound] = useState<number>()
   const [wanted, setWanted] = useState<Outcome[]>([])
   const { make, busy, said } = useMaking(onDone)
@@ -351,16 +352,12 @@ function Found({ reading, onDone, onBack }: { reading: Reading; onDone: (list: L
   const [busy, setBusy] = useState(false)
   const stop = useRef<AbortController>(undefined)
   const progress = useProgress(null)
-  const table = useQuery({
-    queryKey: ['reading', reading.id, options],
-    queryFn: () =>
-      ask(routes.readTable, {
-        params: { reading: reading.id },
-        query: { ...options, monthFirst: options.monthFirst && JSON.stringify(options.monthFirst) } as never,
-      }),
-    placeholderData: (before) => before,
-    retry: false,
-  })
+  const table = useQuery(
+    query.table(reading.id, {
+      ...options,
+      monthFirst: options.monthFirst && JSON.stringify(options.monthFirst),
+    } as never),
+  )
   const store = async () => {
     setBusy(true)
     setFault(null)

@@ -3,22 +3,20 @@ import { shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, rowsKey, rowsQuery, useChange } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { keys, query, rowsQuery } from '../shared/queries.ts'
 
 /** Rows that are likely the same person, and making one of them. */
 export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
-  const doubles = useQuery({
-    queryKey: ['doubles', list.id, list.version],
-    queryFn: () => ask(routes.doubles, { params: { list: list.id } }),
-  })
+  const doubles = useQuery(query.doubles(list.id, list.version))
   const rows = useQuery(rowsQuery(list.id)).data?.rows
   const [kept, setKept] = useState<Record<number, number>>({})
   const merge = useChange(routes.mergeRows, async ({ merged }) => {
     toast(`${times(merged, 'set')} of rows made one. Undo takes it back.`)
-    await queries.invalidateQueries({ queryKey: rowsKey(list.id) })
-    await queries.invalidateQueries({ queryKey: ['list'] })
-    await queries.invalidateQueries({ queryKey: ['book'] })
+    await stale(keys.rows(list.id))
+    await stale(keys.anyList())
+    await stale(keys.book())
   })
   const byId = new Map(rows?.map((row) => [row.id, row]))
   const columns = list.columns.filter((c) => !c.hidden && !c.recipe).slice(0, 6)

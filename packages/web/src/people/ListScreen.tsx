@@ -1,9 +1,11 @@
 import { routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import { FileUp, Users } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { Link, useParams } from 'react-router'
-import { faultWords, queries, useChange, useList } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { Button, Empty, times, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
 import { UpdateList } from './UpdateList.tsx'
@@ -11,12 +13,12 @@ import { useTable } from './useTable.ts'
 
 /** One list by itself: its rows, and what can be done with it. */
 export default function ListScreen() {
-  const list = useList(Number(useParams().list))
+  const list = useQuery(query.list(Number(useParams().list)))
   const table = useTable(list.data ?? null)
   const [doing, setDoing] = useState<'update' | 'doubles' | null>(null)
   const [name, setName] = useState('')
   useEffect(() => setName(list.data?.name ?? ''), [list.data?.name])
-  const rename = useChange(routes.renameList, () => queries.invalidateQueries({ queryKey: ['list'] }))
+  const rename = useChange(routes.renameList, () => stale(keys.anyList()))
   if (list.error) return <Empty title="This list cannot be shown">{faultWords(list.error)}</Empty>
   if (!list.data || !table) return <Waiting />
   return (

@@ -1,12 +1,14 @@
 import { type List, routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { FileUp, UserX } from 'lucide-react'
 import { type FormEvent, useState } from 'react'
 import { Link, NavLink, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
-import { queries, useChange, useDoNotWrite, useLists } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Labelled, Paper, times, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { AddressBook } from './AddressBook.tsx'
 import { BringIn } from './BringIn.tsx'
 
@@ -35,7 +37,7 @@ export default function PeopleScreen() {
 }
 
 function Lists() {
-  const lists = useLists()
+  const lists = useQuery(query.lists())
   const [bringing, setBringing] = useState(false)
   const go = useNavigate()
   if (lists.isPending) return <Waiting />
@@ -70,7 +72,7 @@ function Lists() {
 }
 
 function ListLine({ list }: { list: List & { rounds: number } }) {
-  const fresh = () => queries.invalidateQueries({ queryKey: ['lists'] })
+  const fresh = () => stale(keys.lists())
   const copy = useChange(routes.copyList, fresh)
   const remove = useChange(routes.deleteList, fresh)
   return (
@@ -108,10 +110,10 @@ function ListLine({ list }: { list: List & { rounds: number } }) {
 }
 
 function DoNotWrite() {
-  const refused = useDoNotWrite()
+  const refused = useQuery(query.doNotWrite())
   const [address, setAddress] = useState('')
   const [reason, setReason] = useState('')
-  const fresh = () => queries.invalidateQueries({ queryKey: ['do-not-write'] })
+  const fresh = () => stale(keys.doNotWrite())
   const refuse = useChange(routes.refuseAddress, ({ setAside }) => {
     setAddress('')
     setReason('')

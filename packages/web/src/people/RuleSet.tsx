@@ -8,10 +8,11 @@ import {
   rowNumber,
   type Selection,
 } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { X } from 'lucide-react'
 import { useState } from 'react'
-import { useBook } from '../api.ts'
 import { Button } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 
 const deepest = 3
 
@@ -234,7 +235,7 @@ function Typed({
 }
 
 function GroupChoice({ value, onChange }: { value: string; onChange: (value: string) => void }) {
-  const groups = useBook().data?.groups ?? []
+  const groups = useQuery(query.book()).data?.groups ?? []
   return (
     <select aria-label="Group" className="input" value={value} onChange={(e) => onChange(e.target.value)}>
       {!groups.some((g) => String(g.id) === value) && (

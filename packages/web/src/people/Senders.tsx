@@ -3,13 +3,14 @@ import { domainOf, sameAddressKey } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, useChange, useMailboxes } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Labelled, Say, times } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 
 /** The senders of chosen messages of a mailbox, as contacts and a group. */
 export function Senders({ onDone }: { onDone: () => void }) {
-  const mailboxes = useMailboxes().data ?? []
+  const mailboxes = useQuery(query.mailboxes()).data ?? []
   const [mailboxId, setMailboxId] = useState<number>()
   const [days, setDays] = useState(90)
   const [domains, setDomains] = useState('')
@@ -17,12 +18,7 @@ export function Senders({ onDone }: { onDone: () => void }) {
   const [left, setLeft] = useState<ReadonlySet<number>>(new Set())
   const [group, setGroup] = useState('')
   const mailbox = mailboxId ?? mailboxes[0]?.id
-  const messages = useQuery({
-    queryKey: ['senders', mailbox, days],
-    enabled: mailbox !== undefined,
-    queryFn: () => ask(routes.senders, { params: { mailbox: mailbox! }, query: { days } }),
-    retry: false,
-  })
+  const messages = useQuery({ ...query.senders(mailbox, days), enabled: mailbox !== undefined })
   const kept = useMemo(() => {
     const out = new Set(
       domains
@@ -48,7 +44,7 @@ export function Senders({ onDone }: { onDone: () => void }) {
     toast(
       `${times(added, 'contact was', 'contacts were')} added${known > 0 ? `, ${known.toLocaleString('en-GB')} known already` : ''}.`,
     )
-    await queries.invalidateQueries({ queryKey: ['book'] })
+    await stale(keys.book())
     onDone()
   })
   return (

@@ -3,8 +3,10 @@ import { useQuery } from '@tanstack/react-query'
 import { ArrowRight } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, rowsKey, whileChanging } from '../api.ts'
+import { ask, faultWords, stale } from '../api.ts'
+import { whileChanging } from '../shared/live.ts'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { FileOrPaste } from './BringIn.tsx'
 import type { TableWork } from './useTable.ts'
 
@@ -65,12 +67,7 @@ function Compare({
 }) {
   const { list } = table
   const [key, setKey] = useState<string>()
-  const found = useQuery({
-    queryKey: ['compare', list.id, list.version, JSON.stringify(newer), key],
-    queryFn: () => ask(routes.compareList, { params: { list: list.id }, body: { newer, key } }),
-    placeholderData: (before) => before,
-    retry: false,
-  })
+  const found = useQuery(query.compare(list.id, list.version, { newer, key }))
   const faulty = found.error !== null
   return (
     <div className="flex h-full min-h-0 flex-col">
@@ -159,9 +156,9 @@ function Choose({
           },
         }),
       )
-      await queries.invalidateQueries({ queryKey: rowsKey(list.id) })
-      void queries.invalidateQueries({ queryKey: ['round'] })
-      void queries.invalidateQueries({ queryKey: ['list'] })
+      await stale(keys.rows(list.id))
+      void stale(keys.anyRound())
+      void stale(keys.anyList())
       toast('The list was updated.', { action: { label: 'Undo', onClick: () => void table.undo() } })
       onDone()
     } catch (error) {

@@ -2,7 +2,9 @@ import { type Edited, type List, routes, type Wish } from '@hand-post/contract'
 import { applyEdits, type Cell, compileRecipes, type Edit, type OtherList, type Row } from '@hand-post/core'
 import { useQueries, useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef } from 'react'
-import { ask, queries, rowsKey, rowsQuery, type StoredRows, tellFault, useLists, whileChanging } from '../api.ts'
+import { ask, queries, stale, tellFault } from '../api.ts'
+import { whileChanging } from '../shared/live.ts'
+import { keys, query, rowsQuery, type StoredRows } from '../shared/queries.ts'
 import { columnWidths } from './columnWidths.ts'
 
 /** A list as a table that is worked on. */
@@ -34,7 +36,7 @@ function useOthers(list: List | null): Map<number, OtherList> {
     () => [...new Set((list?.columns ?? []).flatMap((c) => (c.recipe?.do === 'lookedUp' ? [c.recipe.list] : [])))],
     [list?.columns],
   )
-  const lists = useLists(ids.length > 0).data
+  const lists = useQuery({ ...query.lists(), enabled: ids.length > 0 }).data
   const rows = useQueries({ queries: ids.map((id) => rowsQuery(id)), combine: (all) => all.map((q) => q.data) })
   return useMemo(() => {
     const others = new Map<number, OtherList>()
@@ -51,7 +53,7 @@ function useOthers(list: List | null): Map<number, OtherList> {
 
 /** Puts a changed list wherever it is shown. */
 function putList(list: List): void {
-  queries.setQueryData(['list', list.id], list)
+  queries.setQueryData(keys.list(list.id), list)
   queries.setQueriesData<{ list?: List | null }>(
     { predicate: ({ queryKey }) => queryKey[0] === 'book' || (queryKey[0] === 'round' && queryKey.length === 2) },
     (holder) => (holder?.list?.id === list.id ? { ...holder, list } : holder),
@@ -79,13 +81,7 @@ export function useTable(list: List | null): TableWork | null {
   const listId = list?.id ?? null
   const stored = useQuery(rowsQuery(listId))
   const sorted = (list?.sort.length ?? 0) > 0
-  const order = useQuery({
-    queryKey: ['order', listId, list?.version],
-    enabled: sorted,
-    queryFn: () => ask(routes.order, { params: { list: listId! } }),
-    placeholderData: (before) => before,
-    structuralSharing: false,
-  })
+  const order = useQuery({ ...query.order(listId, list?.version), enabled: sorted })
   const rows = useMemo(() => {
     const all = stored.data?.rows ?? []
     if (!sorted || !order.data) return all
@@ -132,7 +128,7 @@ export function useTable(list: List | null): TableWork | null {
   const put = useCallback(
     (edits: Edit[], version?: number) =>
       queries.setQueryData<StoredRows>(
-        rowsKey(listId ?? 0),
+        keys.rows(listId ?? 0),
         (data) =>
           data && {
             ...data,
@@ -153,14 +149,14 @@ export function useTable(list: List | null): TableWork | null {
             return edited
           })
         } catch (error) {
-          await queries.invalidateQueries({ queryKey: rowsKey(listId!) })
+          await stale(keys.rows(listId!))
           tellFault(error)
           return null
         }
       })
       queue.current = done
       return done.then((edited) => {
-        void queries.invalidateQueries({ queryKey: ['round'] })
+        void stale(keys.anyRound())
         return edited
       })
     },

@@ -3,9 +3,10 @@ import { useQuery } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { toast } from 'sonner'
-import { ask, queries, tellFault, useChange, useProgress } from '../api.ts'
+import { ask, queries, stale, tellFault, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, times } from '../shared/parts.tsx'
+import { keys, query, useProgress } from '../shared/queries.ts'
 
 const forms = [
   ['pdf', 'As one PDF', 'A person a page, with their files listed: to read and sign off on paper.'],
@@ -53,18 +54,17 @@ export function AllMessages() {
 /** The messages as drafts in the mailbox, to be sent by hand from there; and how many were. */
 function Drafts() {
   const { round, written } = useWork()
-  const key = ['round', round.id, 'drafts']
-  const drafts = useQuery({
-    queryKey: key,
-    queryFn: ({ signal }) => ask(routes.drafts, { params: { round: round.id }, signal }),
-  }).data
+  const drafts = useQuery(query.drafts(round.id)).data
   const put = useChange(routes.putDrafts, ({ put: n }) => {
     toast(`${times(n, 'draft lies', 'drafts lie')} in the mailbox now. Nothing was sent.`)
-    return queries.invalidateQueries({ queryKey: ['round', round.id] })
+    return stale(keys.round(round.id))
   })
   const look = async () => {
     try {
-      queries.setQueryData(key, await ask(routes.drafts, { params: { round: round.id }, query: { look: 'yes' } }))
+      queries.setQueryData(
+        keys.ofRound(round.id, 'drafts'),
+        await ask(routes.drafts, { params: { round: round.id }, query: { look: 'yes' } }),
+      )
     } catch (error) {
       tellFault(error)
     }

@@ -6,11 +6,12 @@ import { CheckCheck, Inbox } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type FormEvent, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, useChange, useProgress, useProof } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../rounds/PeopleStage.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { keys, query, useProgress } from '../shared/queries.ts'
 import { AllMessages } from './AllMessages.tsx'
 import { ReadingSet } from './ReadingSet.tsx'
 
@@ -23,7 +24,7 @@ const shownAtFirst = 25
 export default function ProofStage() {
   const { round, goTo } = useWork()
   const posted = round.postedAt !== null
-  const proof = useProof(round.id, round.list !== null && !posted)
+  const proof = useQuery({ ...query.proof(round.id), enabled: round.list !== null && !posted })
   const progress = useProgress(round.id)
   const first = useFirstFindings(proof.data === undefined && !proof.error && round.list !== null && !posted)
   if (posted)
@@ -82,10 +83,8 @@ const many = 1000
 function useFirstFindings(wanted: boolean): Proof | null {
   const { round, chosen } = useWork()
   const found = useQuery({
-    queryKey: ['round', round.id, 'first-findings'],
+    ...query.firstFindings(round.id, chosen.slice(0, 100)),
     enabled: wanted && chosen.length >= many,
-    queryFn: ({ signal }) =>
-      ask(routes.proofPeople, { params: { round: round.id }, body: { rowIds: chosen.slice(0, 100) }, signal }),
   }).data
   if (!found || !wanted) return null
   return { people: 100, unread: 0, findings: found.findings, stops: 0, asks: 0, mayPost: false }
@@ -184,7 +183,7 @@ function Group({ findings }: { findings: FindingEntry[] }) {
         <h2 className="text-[16px]">{title}</h2>
         <span className="text-[13px] text-ink-2">{times(findings.length, 'finding')}</span>
         {grade === 'ask' && open.length > 1 && (
-          <Accept keys={open.map((f) => f.key)} label={`Accept all ${open.length}`} />
+          <Accept findings={open.map((f) => f.key)} label={`Accept all ${open.length}`} />
         )}
       </header>
       <ul>
@@ -228,20 +227,20 @@ function Finding({ finding }: { finding: FindingEntry }) {
           {finding.mends.map((mend, i) => (
             <MendButton key={i} mend={mend} />
           ))}
-          {finding.grade === 'ask' && <Accept keys={[finding.key]} label="Accept" />}
+          {finding.grade === 'ask' && <Accept findings={[finding.key]} label="Accept" />}
         </div>
       )}
     </li>
   )
 }
 
-function Accept({ keys, label }: { keys: string[]; label: string }) {
+function Accept({ findings, label }: { findings: string[]; label: string }) {
   const { round } = useWork()
   const [open, setOpen] = useState(false)
   const [reason, setReason] = useState('')
   const accept = useChange(routes.accept, () => {
     setOpen(false)
-    return queries.invalidateQueries({ queryKey: ['round', round.id] })
+    return stale(keys.round(round.id))
   })
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -254,7 +253,7 @@ function Accept({ keys, label }: { keys: string[]; label: string }) {
             className="space-y-3"
             onSubmit={(e) => {
               e.preventDefault()
-              accept.mutate({ params: { round: round.id }, body: { keys, reason } })
+              accept.mutate({ params: { round: round.id }, body: { keys: findings, reason } })
             }}
           >
             <Labelled label="Why is it right as it is?" hint="The reason is kept with the round.">
@@ -278,7 +277,7 @@ function Accept({ keys, label }: { keys: string[]; label: string }) {
 
 function Unaccept({ finding }: { finding: FindingEntry }) {
   const { round } = useWork()
-  const back = useChange(routes.unaccept, () => queries.invalidateQueries({ queryKey: ['round', round.id] }))
+  const back = useChange(routes.unaccept, () => stale(keys.round(round.id)))
   return (
     <Button kind="quiet" onClick={() => back.mutate({ params: { round: round.id }, body: { keys: [finding.key] } })}>
       Take it back
@@ -296,13 +295,13 @@ const stageWords = {
 /** What can be done on the spot, each undone as easily. */
 function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
   const { round, rows, letter, change, editCell, undoCell, goTo } = useWork()
-  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
-  const takeBack = useChange(routes.takeBack, stale)
-  const setAside = useChange(routes.setAside, stale)
-  const match = useChange(routes.matchFiles, stale)
-  const unmatch = useChange(routes.unmatchFiles, stale)
+  const fresh = () => stale(keys.round(round.id))
+  const takeBack = useChange(routes.takeBack, fresh)
+  const setAside = useChange(routes.setAside, fresh)
+  const match = useChange(routes.matchFiles, fresh)
+  const unmatch = useChange(routes.unmatchFiles, fresh)
   const takeOut = useTakeOut()
-  const make = useChange(routes.makeFiles, stale)
+  const make = useChange(routes.makeFiles, fresh)
   const name = (columnId: string) => round.list?.columns.find((c) => c.id === columnId)?.name ?? ''
   const cell = (rowId: number, columnId: string) => shown(rows.find((r) => r.id === rowId)?.cells[columnId])
   const undo = (words: string, act: () => void) => toast(words, { action: { label: 'Undo', onClick: act } })

@@ -1,20 +1,20 @@
 import { routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { BookOpenCheck, Check } from 'lucide-react'
 import { useState } from 'react'
-import { queries, useChange, useReadingSet } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.ts'
 import { SendCopies } from '../rounds/SendCopies.tsx'
 import { Button, times } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 
 /** The few messages that between them show every variation of the round, read one after another. */
 export function ReadingSet() {
   const { round, person, choose, written } = useWork()
-  const data = useReadingSet(round.id).data
+  const data = useQuery(query.readingSet(round.id)).data
   const [open, setOpen] = useState(false)
-  const mark = useChange(routes.markRead, () =>
-    queries.invalidateQueries({ queryKey: ['round', round.id, 'reading-set'] }),
-  )
+  const mark = useChange(routes.markRead, () => stale(keys.ofRound(round.id, 'reading-set')))
   if (!data || data.set.length === 0) return null
   const { set, people } = data
   const left = set.filter((one) => !one.read)

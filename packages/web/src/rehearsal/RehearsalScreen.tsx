@@ -5,23 +5,21 @@ import { ArrowLeft, ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, tellFault, useChange, useProgress, useProof, useRound } from '../api.ts'
+import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
 import { type Looks, plainLooks } from '../rounds/MessageFrame.tsx'
 import { MessageSheet } from '../rounds/MessageSheet.tsx'
 import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { keys, query, useProgress } from '../shared/queries.ts'
 
 type Inbox = Rehearsal['inboxes'][number]
 
 /** The rehearsal of a round: the whole of it in the practice mailbox, each inbox as its owner sees it. */
 export default function RehearsalScreen() {
   const id = Number(useParams().round)
-  const round = useRound(id)
-  const rehearsal = useQuery({
-    queryKey: ['round', id, 'rehearsal'],
-    queryFn: ({ signal }) => ask(routes.rehearsal, { params: { round: id }, signal }),
-  })
+  const round = useQuery(query.round(id))
+  const rehearsal = useQuery(query.rehearsal(id))
   const error = round.error ?? rehearsal.error
   if (error) return <Empty title="The rehearsal cannot be shown">{faultWords(error)}</Empty>
   if (!round.data || rehearsal.data === undefined) return <Waiting />
@@ -32,17 +30,17 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
   const params = { round: round.id }
   const progress = useProgress(round.id)
   const stop = useRef<AbortController | null>(null)
-  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
+  const fresh = () => stale(keys.round(round.id))
   const again = useMutation({
     mutationFn: (signal: AbortSignal) => ask(routes.rehearse, { params, signal }),
     onError: (error) => {
       if (!stop.current?.signal.aborted) tellFault(error)
     },
-    onSettled: stale,
+    onSettled: fresh,
   })
   const clear = useChange(routes.clearRehearsal, () => {
     toast('The rehearsal was cleared away.')
-    return stale()
+    return fresh()
   })
   // A page that is left, like one that is closed, waits for nothing: the rehearsal is stopped, and nothing of it is kept.
   useEffect(() => () => stop.current?.abort(), [])
@@ -118,7 +116,7 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
 /** What came of it, in words. */
 function Summary({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
   const { taken, messages, refused, changed } = rehearsal
-  const proof = useProof(round.id, round.postedAt === null).data
+  const proof = useQuery({ ...query.proof(round.id), enabled: round.postedAt === null }).data
   const open = proof ? proof.stops + proof.asks : 0
   return (
     <div className="space-y-1.5">
@@ -247,13 +245,8 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
 function InboxOf({ round, inbox, rehearsedAt }: { round: Round; inbox: Inbox; rehearsedAt: number }) {
   const [looks, setLooks] = useState(plainLooks)
   const [at, setAt] = useState<number | null>(null)
-  const params = { round: round.id }
   const { address } = inbox
-  const lines = useQuery({
-    queryKey: ['rehearsed', round.id, rehearsedAt, address],
-    staleTime: Number.POSITIVE_INFINITY,
-    queryFn: ({ signal }) => ask(routes.rehearsedInbox, { params, query: { address }, signal }),
-  })
+  const lines = useQuery(query.rehearsedInbox(round.id, rehearsedAt, address))
   if (lines.error) return <Empty title="This inbox cannot be looked into">{faultWords(lines.error)}</Empty>
   if (!lines.data) return <Waiting />
   const line = lines.data.find((l) => l.uid === at) ?? lines.data[0]
@@ -277,7 +270,7 @@ function InboxOf({ round, inbox, rehearsedAt }: { round: Round; inbox: Inbox; re
       <Arrived
         key={line.uid}
         round={round}
-        query={{ address, uid: line.uid }}
+        which={{ address, uid: line.uid }}
         rehearsedAt={rehearsedAt}
         looks={looks}
         setLooks={setLooks}
@@ -290,38 +283,34 @@ function InboxOf({ round, inbox, rehearsedAt }: { round: Round; inbox: Inbox; re
 
 function Arrived({
   round,
-  query,
+  which,
   rehearsedAt,
   looks,
   setLooks,
   children,
 }: {
   round: Round
-  query: { address: string; uid: number }
+  which: { address: string; uid: number }
   rehearsedAt: number
   looks: Looks
   setLooks: (looks: Looks) => void
   children: string | string[]
 }) {
   const params = { round: round.id }
-  const message = useQuery({
-    queryKey: ['rehearsed', round.id, rehearsedAt, query.address, query.uid],
-    staleTime: Number.POSITIVE_INFINITY,
-    queryFn: ({ signal }) => ask(routes.rehearsedMessage, { params, query, signal }),
-  })
+  const message = useQuery(query.rehearsedMessage(round.id, rehearsedAt, which))
   if (message.error) return <Empty title="This message cannot be read">{faultWords(message.error)}</Empty>
   if (!message.data) return <Waiting />
   const files = message.data.files.map(({ part, name, size }) => ({
     name,
     size,
-    href: addressOf(routes.rehearsedFile, { params, query: { ...query, part } }),
+    href: addressOf(routes.rehearsedFile, { params, query: { ...which, part } }),
   }))
   return (
     <MessageSheet
       message={{ ...message.data, bcc: [], files, missing: [], estimated: false }}
       looks={looks}
       setLooks={setLooks}
-      source={addressOf(routes.rehearsedSource, { params, query })}
+      source={addressOf(routes.rehearsedSource, { params, query: which })}
       hasFields={false}
     >
       <span className="text-ink-2">{children}</span>

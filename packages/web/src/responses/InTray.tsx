@@ -1,20 +1,22 @@
 import { routes, type TrayEntry } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2 } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { faultWords, queries, useChange, useInTray } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { NewAddress } from '../rounds/NewAddress.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, StateMark, times, Waiting, Ways } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 
 const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
 
 /** Answers and returned mail that want a person, over all rounds: read beside the letter, then done. */
 export default function InTray() {
   const [done, setDone] = useState<'yes' | 'no'>('no')
-  const tray = useInTray(done)
+  const tray = useQuery(query.inTray(done))
   const [search] = useSearchParams()
   const [at, setAt] = useState<number | null>(Number(search.get('entry')) || null)
   const entries = tray.data?.entries ?? []
@@ -85,10 +87,10 @@ export default function InTray() {
 
 function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; hidden: boolean }) {
   const done = useChange(routes.trayDone, () => {
-    void queries.invalidateQueries({ queryKey: ['in-tray'] })
+    void stale(keys.inTray())
     back()
   })
-  const whose = useChange(routes.whose, () => queries.invalidateQueries())
+  const whose = useChange(routes.whose, () => stale())
   const isDone = entry.doneAt !== null
   const reply = `mailto:${addressIn(entry.from) || entry.address}?subject=${encodeURIComponent(/^re:/i.test(entry.subject) ? entry.subject : `Re: ${entry.subject}`)}`
   return (

@@ -4,25 +4,22 @@ import { useQuery } from '@tanstack/react-query'
 import { UserX } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import { ask, faultWords, queries, useChange } from '../api.ts'
+import { faultWords, stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Labelled, Paper, Say, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
 
 /** Everything about one person: what the address book says, every round, what came back. */
 export default function PersonScreen() {
   const address = useSearchParams()[0].get('address') ?? ''
-  const person = useQuery({
-    queryKey: ['round', 'person', address],
-    queryFn: () => ask(routes.person, { query: { address } }),
-    retry: false,
-  })
+  const person = useQuery(query.person(address))
   const [asking, setAsking] = useState(false)
   const [reason, setReason] = useState('')
   const fresh = async () => {
     setAsking(false)
-    await queries.invalidateQueries({ queryKey: ['round', 'person'] })
-    await queries.invalidateQueries({ queryKey: ['do-not-write'] })
+    await stale(keys.anyPerson())
+    await stale(keys.doNotWrite())
   }
   const refuse = useChange(routes.refuseAddress, fresh)
   const allow = useChange(routes.allowAddress, fresh)

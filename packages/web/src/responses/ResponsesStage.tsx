@@ -1,17 +1,19 @@
 import { type Board, routes } from '@hand-post/contract'
 import type { Outcome } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { Download, RefreshCw } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
-import { faultWords, useBoard, useChange } from '../api.ts'
+import { faultWords, useChange } from '../api.ts'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
 import { NewAddress } from '../rounds/NewAddress.tsx'
 import { useWork } from '../rounds/RoundContext.ts'
 import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
 
@@ -75,7 +77,7 @@ function groupsOf({ counts: c, tracking }: Board): BoardGroup[] {
 /** Responses: the board of a round. */
 export default function ResponsesStage() {
   const { round, goTo } = useWork()
-  const board = useBoard(round.id, round.postedAt !== null)
+  const board = useQuery({ ...query.board(round.id), enabled: round.postedAt !== null })
   if (round.postedAt === null)
     return (
       <Empty title="Nothing has gone yet" action={<Button onClick={() => goTo('dispatch')}>Go to Dispatch</Button>}>

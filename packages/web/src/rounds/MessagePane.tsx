@@ -4,9 +4,10 @@ import { useQuery } from '@tanstack/react-query'
 import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, queries, tellFault, useChange, useMailboxes, useMessages, useReadingSet } from '../api.ts'
+import { ask, stale, tellFault, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { type Looks, plainLooks } from './MessageFrame.tsx'
 import { MessageSheet, type Shown } from './MessageSheet.tsx'
 import { useWork } from './RoundContext.ts'
@@ -89,9 +90,9 @@ const steps = [
 /** Notes that the message in hand was read as it stands, and says how many were. A change of it takes that back. */
 function MarkRead() {
   const { round, person, chosen, written } = useWork()
-  const data = useReadingSet(round.id).data
-  const key = ['round', round.id, 'reading-set']
-  const stale = () => queries.invalidateQueries({ queryKey: key })
+  const data = useQuery(query.readingSet(round.id)).data
+  const key = keys.ofRound(round.id, 'reading-set')
+  const fresh = () => stale(key)
   // The mark turns under the hand; what the desk says then holds.
   const [turned, setTurned] = useState<{ id: number; done: boolean } | null>(null)
   if (!data) return null
@@ -106,7 +107,7 @@ function MarkRead() {
     } catch (error) {
       tellFault(error)
     }
-    await stale()
+    await fresh()
     setTurned((now) => (now?.id === id ? null : now))
   }
   return (
@@ -125,7 +126,7 @@ function MarkRead() {
 function OnceMore() {
   const { round, person } = useWork()
   const [open, setOpen] = useState(false)
-  const had = (useMessages(round.id).data ?? []).filter((m) => m.rowId === person!.id)
+  const had = (useQuery(query.messages(round.id)).data ?? []).filter((m) => m.rowId === person!.id)
   const sent = had.filter((m) => m.state === 'sent')
   const onItsWay = had.some(
     (m) => m.state !== 'sent' && m.state !== 'withdrawn' && m.state !== 'refused' && m.state !== 'setAside',
@@ -133,7 +134,7 @@ function OnceMore() {
   const again = useChange(routes.sendOnceMore, () => {
     setOpen(false)
     toast(`The letter goes to ${sent[0].person} once more.`)
-    return queries.invalidateQueries({ queryKey: ['round', round.id] })
+    return stale(keys.round(round.id))
   })
   if (sent.length === 0) return null
   return (
@@ -234,7 +235,7 @@ function FindPerson() {
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
 function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
   const { round, person, letter, together, notes, making } = useWork()
-  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const columns = round.list!.columns
   const compiled = useMemo(
     () => compileLetter(letter, columns, { ...making, tint: looks.tint, pictureAddress }),
@@ -284,10 +285,7 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
 
 function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
   const { round, person } = useWork()
-  const message = useQuery({
-    queryKey: ['round', round.id, 'message', person!.id],
-    queryFn: () => ask(routes.message, { params: { round: round.id, row: person!.id } }),
-  })
+  const message = useQuery(query.message(round.id, person!.id))
   if (!message.data) return <p className="p-4 text-ink-2">One moment…</p>
   const files = message.data.files.map(({ name, size, hash }) => ({ name, size, href: fileAddress(hash, name) }))
   return (

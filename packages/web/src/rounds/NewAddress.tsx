@@ -3,8 +3,9 @@ import { addressFault, sameAddressKey, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { type FormEvent, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, queries, rowsQuery, useRound } from '../api.ts'
+import { ask, faultWords, stale } from '../api.ts'
 import { Button, Say } from '../shared/parts.tsx'
+import { query, rowsQuery } from '../shared/queries.ts'
 
 /**
  * Where a letter was refused or came back: the right address is put into the list and the letter sent to it, in one place.
@@ -21,7 +22,7 @@ export function NewAddress({
   person: string
   address: string
 }) {
-  const round = useRound(roundId).data
+  const round = useQuery(query.round(roundId)).data
   const rows = useQuery(rowsQuery(round?.list?.id ?? null)).data?.rows
   const column = round?.addressColumn ?? null
   const row = rows?.find((r) => r.id === rowId)
@@ -55,7 +56,7 @@ export function NewAddress({
       setFault(faultWords(error))
     }
     setBusy(false)
-    await queries.invalidateQueries()
+    await stale()
   }
   return (
     <form onSubmit={(e) => void send(e)} className="space-y-1 text-[14px]">

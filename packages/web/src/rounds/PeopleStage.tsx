@@ -1,12 +1,11 @@
-import { routes } from '@hand-post/contract'
 import { countSentence, type SameAddress, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { FileUp } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
-import { ask, useLists, useRoundPeople } from '../api.ts'
 import { BringIn } from '../people/BringIn.tsx'
 import { UpdateList } from '../people/UpdateList.tsx'
 import { Button, Say, times } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 import { useWork } from './RoundContext.ts'
 import RowsTable from './RowsTable.tsx'
 import { Rules } from './Rules.tsx'
@@ -15,7 +14,7 @@ import { Rules } from './Rules.tsx'
 export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
   const { round, change, table } = useWork()
   const [doing, setDoing] = useState<'bringIn' | 'update' | null>(null)
-  const lists = useLists().data ?? []
+  const lists = useQuery(query.lists()).data ?? []
   const posted = round.postedAt !== null
   if (doing === 'bringIn' || !round.list)
     return (
@@ -65,7 +64,7 @@ const views = { all: 'All rows', in: 'In the round', out: 'Left out' } as const
 function Views() {
   const { round } = useWork()
   const [view, setView] = useState<keyof typeof views>('all')
-  const people = useRoundPeople(round.id).data
+  const people = useQuery(query.people(round.id)).data
   const chosen = useMemo(() => new Set(people?.chosen), [people?.chosen])
   const counts = { all: round.counts.list, in: round.counts.round, out: round.counts.list - round.counts.round }
   const shownView = counts.out === 0 ? 'all' : view
@@ -95,10 +94,7 @@ function Views() {
 
 function LeftOut() {
   const { round, choose } = useWork()
-  const out = useQuery({
-    queryKey: ['round', round.id, 'left-out'],
-    queryFn: () => ask(routes.leftOut, { params: { round: round.id } }),
-  })
+  const out = useQuery(query.leftOut(round.id))
   return (
     <ul aria-label="Left out, and why" className="min-h-0 flex-1 overflow-auto text-[14px]">
       {out.data?.slice(0, 2000).map(({ row, person, why }) => (
@@ -164,7 +160,7 @@ function NamesQuestion() {
 /** Asked once: what is done where one address stands on several rows. */
 function SameAddressQuestion() {
   const { round, change } = useWork()
-  const people = useRoundPeople(round.id).data
+  const people = useQuery(query.people(round.id)).data
   if (round.postedAt !== null || !people) return null
   const asked = round.sameAddress
   if (asked === null && people.doubled === 0) return null

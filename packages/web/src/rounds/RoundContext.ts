@@ -1,10 +1,11 @@
 import { type Round, routes } from '@hand-post/contract'
 import { displayName, type Letter, type MergeOptions, type Row, shown } from '@hand-post/core'
-import { hashKey } from '@tanstack/react-query'
+import { hashKey, useQuery } from '@tanstack/react-query'
 import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
 import type { z } from 'zod'
-import { ask, queries, tellFault, useMailboxes, useNotes, useRoundPeople } from '../api.ts'
+import { ask, queries, stale, tellFault } from '../api.ts'
 import { type TableWork, useTable } from '../people/useTable.ts'
+import { keys, query } from '../shared/queries.ts'
 import { renewFindings } from './renewFindings.ts'
 
 type RoundChanges = z.input<typeof routes.changeRound.body>
@@ -82,7 +83,7 @@ const none: Row[] = []
 
 /** The notes of a round: shown as they are typed, written to the desk when typing pauses. */
 function useNoteWork(roundId: number) {
-  const stored = useNotes(roundId).data
+  const stored = useQuery(query.notes(roundId)).data
   const [typed, setTyped] = useState<ReadonlyMap<number, string>>(new Map())
   const waiting = useRef(new Map<number, { timer: number; write: () => Promise<void> }>())
   const writeNote = useCallback(
@@ -94,7 +95,7 @@ function useNoteWork(roundId: number) {
         try {
           await ask(routes.writeNote, { params: { round: roundId, row: rowId }, body: { words } })
           // From here on what the desk keeps counts again: others may change it, or take another list.
-          queries.setQueryData<{ row: number; words: string }[]>(['round', roundId, 'notes'], (all) => [
+          queries.setQueryData<{ row: number; words: string }[]>(keys.ofRound(roundId, 'notes'), (all) => [
             ...(all ?? []).filter((n) => n.row !== rowId),
             ...(words.trim() === '' ? [] : [{ row: rowId, words }]),
           ])
@@ -143,7 +144,7 @@ export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
     [stored, round.id, round.postedAt],
   )
   const rows = table?.rows ?? none
-  const people = useRoundPeople(round.id)
+  const people = useQuery(query.people(round.id))
   const chosen = useMemo(() => people.data?.chosen ?? [], [people.data])
   const [personId, choose] = useState<number | null>(null)
   const person = useMemo(() => {
@@ -161,7 +162,7 @@ export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
   }, [people.data, rows, table])
 
   const { notes, writeNote, notesWritten } = useNoteWork(round.id)
-  const mailbox = useMailboxes().data?.find((m) => m.id === round.mailboxId)
+  const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const making = useMemo<MergeOptions>(
     () => ({
       today: new Intl.DateTimeFormat('en-CA', { dateStyle: 'short', timeZone: mailbox?.timeZone }).format(Date.now()),
@@ -198,7 +199,7 @@ export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
           })
           seen.current = Math.max(seen.current, saved.version)
           replaced.current = false
-          queries.setQueryData(['round', round.id], saved)
+          queries.setQueryData(keys.round(round.id), saved)
         } catch (error) {
           unsaved.current ??= next
           tellFault(error)
@@ -271,8 +272,8 @@ export function useRoundWork(round: Round, goTo: RoundWork['goTo']): RoundWork {
         try {
           await save()
           const { said: _, ...written } = await ask(routes.changeRound, { params: { round: round.id }, body: parts })
-          queries.setQueryData(['round', round.id], written)
-          await queries.invalidateQueries({ queryKey: ['round', round.id] })
+          queries.setQueryData(keys.round(round.id), written)
+          await stale(keys.round(round.id))
         } catch (error) {
           failed.current++
           tellFault(error)

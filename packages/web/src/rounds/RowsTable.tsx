@@ -1,10 +1,12 @@
 import { routes } from '@hand-post/contract'
 import { type Column, fieldsOf, type Row } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
 import { Ban, Check, Clock3, Filter, Link2, UserMinus } from 'lucide-react'
 import { type ReactNode, useCallback, useMemo, useState } from 'react'
-import { queries, useChange, useRoundPeople } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { ListPanel } from '../people/ListPanel.tsx'
 import { Ask, Button, Labelled, times } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { useWork } from './RoundContext.ts'
 
 type Out = 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'late'
@@ -29,7 +31,7 @@ export default function RowsTable({
 }) {
   const { round, table, person, choose, letter, change } = useWork()
   const draft = round.postedAt === null
-  const people = useRoundPeople(round.id).data
+  const people = useQuery(query.people(round.id)).data
   const out = useMemo(() => {
     const all = new Map<number, Out>()
     for (const kind of ['byRule', 'setAside', 'doNotWrite', 'joined', 'sameAddress'] as const)
@@ -41,9 +43,9 @@ export default function RowsTable({
   const used = useMemo(() => new Set(fieldsOf(letter).map((f) => f.field.column.toLowerCase())), [letter])
   const [reasonFor, setReasonFor] = useState<Row[]>([])
   const [reason, setReason] = useState('by hand')
-  const stale = () => queries.invalidateQueries({ queryKey: ['round', round.id] })
-  const { mutate: setAside } = useChange(routes.setAside, stale)
-  const { mutate: takeBack } = useChange(routes.takeBack, stale)
+  const fresh = () => stale(keys.round(round.id))
+  const { mutate: setAside } = useChange(routes.setAside, fresh)
+  const { mutate: takeBack } = useChange(routes.takeBack, fresh)
 
   const roundId = round.id
   const standing = useCallback(

@@ -4,9 +4,10 @@ import { useQuery } from '@tanstack/react-query'
 import { Bookmark, ListFilter, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
-import { ask, queries, useChange } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { RuleSet } from '../people/RuleSet.tsx'
 import { Button } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 import { useWork } from './RoundContext.ts'
 /** Who of the list is written to: rules, and sets of rules within them. */
 export function Rules() {
@@ -44,9 +45,9 @@ function Saved({
   selection: Selection
   put: (selection: Selection) => void
 }) {
-  const saved = useQuery({ queryKey: ['rules'], queryFn: () => ask(routes.savedRules) }).data ?? []
+  const saved = useQuery(query.rules()).data ?? []
   const [name, setName] = useState('')
-  const fresh = () => queries.invalidateQueries({ queryKey: ['rules'] })
+  const fresh = () => stale(keys.rules())
   const save = useChange(routes.saveRules, () => {
     setName('')
     return fresh()

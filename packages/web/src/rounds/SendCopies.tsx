@@ -1,15 +1,17 @@
 import { routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
-import { useChange, useMailboxes } from '../api.ts'
+import { useChange } from '../api.ts'
 import { Button, Labelled, times } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 import { useWork } from './RoundContext.ts'
 
 /** Sends copies of some people's messages to one of one's own addresses. */
 export function SendCopies({ label, rowIds }: { label: string; rowIds: number[] }) {
   const { round, written } = useWork()
-  const mailboxes = useMailboxes().data ?? []
+  const mailboxes = useQuery(query.mailboxes()).data ?? []
   const own = mailboxes.find((m) => m.id === round.mailboxId)
   const addresses = [...new Set([own, ...mailboxes].flatMap((m) => (m ? [m.address, ...m.aliases] : [])))]
   const [open, setOpen] = useState(false)

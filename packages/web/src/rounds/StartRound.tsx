@@ -1,19 +1,21 @@
 import { routes } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
 import { Plus } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type FormEvent, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { queries, useChange, useMailboxes } from '../api.ts'
+import { stale, useChange } from '../api.ts'
 import { Button, Labelled } from '../shared/parts.tsx'
+import { keys, query } from '../shared/queries.ts'
 
 /** Starts a round: a title and a mailbox, nothing more. */
 export function StartRound({ opened = false }: { opened?: boolean }) {
   const [title, setTitle] = useState('')
   const [mailboxId, setMailboxId] = useState<number>()
-  const mailboxes = useMailboxes().data ?? []
+  const mailboxes = useQuery(query.mailboxes()).data ?? []
   const go = useNavigate()
   const start = useChange(routes.startRound, (round) => {
-    void queries.invalidateQueries({ queryKey: ['rounds'] })
+    void stale(keys.rounds())
     void go(`/rounds/${round.id}/people`)
   })
   const submit = (event: FormEvent) => {

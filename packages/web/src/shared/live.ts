@@ -1,0 +1,86 @@
+import { type DeskEvent, eventSchema, routes } from '@hand-post/contract'
+import type { QueryKey } from '@tanstack/react-query'
+import { queries, stale } from '../api.ts'
+import { keys, type StoredRows } from './queries.ts'
+
+/** Lists with a change on its way from here, and the newest version that others were told of meanwhile. */
+const changing = new Map<number, { open: number; told: number }>()
+
+/** Runs a change of a list; the news of it that comes back meanwhile is no news. */
+export async function whileChanging<T extends { list: { version: number } }>(
+  listId: number,
+  change: () => Promise<T>,
+): Promise<T> {
+  const state = changing.get(listId) ?? { open: 0, told: 0 }
+  changing.set(listId, state)
+  state.open++
+  let done: T | null = null
+  try {
+    done = await change()
+    return done
+  } finally {
+    state.open--
+    if (state.open === 0) {
+      changing.delete(listId)
+      if (!done || state.told > done.list.version) void stale(keys.rows(listId))
+    }
+  }
+}
+
+function rowsAreStale(listId: number | null, version: number | undefined): boolean {
+  if (listId === null || version === undefined) return true
+  const state = changing.get(listId)
+  if (state) {
+    state.told = Math.max(state.told, version)
+    return false
+  }
+  return (queries.getQueryData<StoredRows>(keys.rows(listId))?.version ?? 0) < version
+}
+
+/** What a change touches of what was fetched. */
+function touched(topic: DeskEvent['topic'], id: number | null, version: number | undefined): QueryKey[] {
+  const round = id === null ? keys.anyRound() : keys.round(id)
+  switch (topic) {
+    case 'round':
+      return [keys.rounds(), round, ...(id === null ? [keys.doNotWrite()] : [])]
+    case 'messages':
+      return [keys.rounds(), round, keys.outTray(), keys.mailboxes()]
+    case 'responses':
+      return [keys.rounds(), round, keys.inTray()]
+    case 'letters':
+      return [keys.rounds(), keys.letters()]
+    case 'mailboxes':
+      return [keys.rounds(), keys.mailboxes()]
+    case 'lists': {
+      const rows = rowsAreStale(id, version) ? [id === null ? keys.anyRows() : keys.rows(id)] : []
+      return [keys.rounds(), keys.lists(), keys.anyList(), keys.book(), ...rows, keys.anyOrder(), keys.anyRound()]
+    }
+    default:
+      return [keys.rounds()]
+  }
+}
+
+/** Listens to the desk's live changes and has what they touch fetched anew. */
+export function listen(): () => void {
+  const source = new EventSource(routes.events.path)
+  source.onmessage = ({ data }) => {
+    const { topic, id, version, progress }: DeskEvent = eventSchema.parse(JSON.parse(data))
+    if (topic === 'progress') {
+      queries.setQueryData(keys.progress(id), progress)
+      return
+    }
+    void stale(...touched(topic, id, version))
+  }
+  // After a broken connection anything may have changed.
+  let broken = false
+  source.onerror = () => {
+    broken = true
+    // Closed for good, the desk does not let us listen any more: the session has ended, which whatever is asked next will say.
+    if (source.readyState === EventSource.CLOSED) void stale()
+  }
+  source.onopen = () => {
+    if (broken) void stale()
+    broken = false
+  }
+  return () => source.close()
+}

@@ -1,0 +1,276 @@
+import { type CallInput, type DeskEvent, type Round, routes } from '@hand-post/contract'
+import type { Recipe, Row } from '@hand-post/core'
+import { keepPreviousData, queryOptions, replaceEqualDeep, useQuery } from '@tanstack/react-query'
+import { ask, queries } from '../api.ts'
+
+/** What the interface has fetched goes by these keys, from the general to the particular: all of a round is under its own. */
+export const keys = {
+  health: () => ['health'] as const,
+  rounds: () => ['rounds'] as const,
+  anyRound: () => ['round'] as const,
+  round: (id: number) => ['round', id] as const,
+  ofRound: (id: number, what: string, ...more: unknown[]) => ['round', id, what, ...more] as const,
+  anyPerson: () => ['round', 'person'] as const,
+  rehearsed: (id: number, at: number, ...more: unknown[]) => ['rehearsed', id, at, ...more] as const,
+  mailboxes: () => ['mailboxes'] as const,
+  letters: () => ['letters'] as const,
+  outTray: () => ['out-tray'] as const,
+  inTray: () => ['in-tray'] as const,
+  lists: () => ['lists'] as const,
+  anyList: () => ['list'] as const,
+  list: (id: number) => ['list', id] as const,
+  anyRows: () => ['rows'] as const,
+  rows: (listId: number) => ['rows', listId] as const,
+  anyOrder: () => ['order'] as const,
+  book: () => ['book'] as const,
+  rules: () => ['rules'] as const,
+  doNotWrite: () => ['do-not-write'] as const,
+  progress: (id: number | null) => ['progress', id] as const,
+}
+
+/** The first rows are fetched alone, so that they stand there at once; the rest follows in pages. */
+const firstPage = 500
+const page = 5000
+/** The rows of a list as they are stored, with the version of the list that they are of. */
+export interface StoredRows {
+  version: number
+  rows: Row[]
+  /** Whether these are all; else the rest is on its way. */
+  whole: boolean
+}
+/** The rows of a list, page by page. */
+export const rowsQuery = (listId: number | null) => ({
+  queryKey: keys.rows(listId ?? 0),
+  enabled: listId !== null,
+  // Comparing 100,000 rows with those before would take longer than drawing them.
+  structuralSharing: false,
+  // Changed by somebody else meanwhile, what is under way is left, and begun anew.
+  queryFn: async ({ signal }: { signal: AbortSignal }): Promise<StoredRows> => {
+    // The first time, rows are shown as they come. What is changed in them meanwhile stays.
+    let growing = queries.getQueryData(keys.rows(listId!)) === undefined
+    for (;;) {
+      const rows: Row[] = []
+      let version: number | null = null
+      for (;;) {
+        const count = rows.length === 0 ? firstPage : page
+        const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count }, signal })
+        version ??= part.version
+        // Changed while it was fetched: begun again, behind what stands there.
+        if (part.version !== version) {
+          growing = false
+          break
+        }
+        for (const row of part.rows) rows.push(row)
+        if (part.rows.length < count) return { version, rows, whole: true }
+        if (growing)
+          queries.setQueryData<StoredRows>(keys.rows(listId!), (before) => ({
+            version: part.version,
+            rows: [...(before?.rows ?? []), ...part.rows],
+            whole: false,
+          }))
+      }
+    }
+  },
+})
+
+/** How each thing is fetched, and under which key. */
+export const query = {
+  desk: () => queryOptions({ queryKey: [...keys.rounds(), 'desk'], queryFn: () => ask(routes.desk) }),
+  health: () =>
+    queryOptions({
+      queryKey: keys.health(),
+      queryFn: () => ask(routes.health),
+      // While the desk is being filled it is asked again and again, so that the page goes on by itself.
+      refetchInterval: ({ state }) => (state.data?.ready === false ? 2000 : false),
+    }),
+  rounds: () => queryOptions({ queryKey: [...keys.rounds(), 'lines'], queryFn: () => ask(routes.rounds) }),
+  mailboxes: () => queryOptions({ queryKey: keys.mailboxes(), queryFn: () => ask(routes.mailboxes) }),
+  round: (id: number) =>
+    queryOptions({
+      queryKey: keys.round(id),
+      queryFn: () => ask(routes.round, { params: { round: id } }),
+      // An answer that was on its way while the round was changed must not put the older state back.
+      structuralSharing: (before, next) =>
+        before && (before as Round).version > (next as Round).version ? before : replaceEqualDeep(before, next),
+    }),
+  people: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'people'),
+      queryFn: ({ signal }) => ask(routes.people, { params: { round: id }, signal }),
+    }),
+  leftOut: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'left-out'),
+      queryFn: () => ask(routes.leftOut, { params: { round: id } }),
+    }),
+  notes: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'notes'),
+      queryFn: () => ask(routes.notes, { params: { round: id } }),
+    }),
+  message: (id: number, row: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'message', row),
+      queryFn: () => ask(routes.message, { params: { round: id, row } }),
+    }),
+  /** What the letter was before; `written` waits until what stands here is written. */
+  versions: (id: number, written: () => Promise<void>) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'versions'),
+      queryFn: async () => {
+        await written()
+        return ask(routes.letterVersions, { params: { round: id } })
+      },
+    }),
+  enclosures: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'enclosures'),
+      queryFn: ({ signal }) => ask(routes.enclosures, { params: { round: id }, signal }),
+      placeholderData: keepPreviousData,
+    }),
+  proof: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'proof'),
+      queryFn: ({ signal }) => ask(routes.proof, { params: { round: id }, signal }),
+      placeholderData: keepPreviousData,
+    }),
+  /** What is found of the first people, before the whole proof is there. */
+  firstFindings: (id: number, rowIds: number[]) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'first-findings'),
+      queryFn: ({ signal }) => ask(routes.proofPeople, { params: { round: id }, body: { rowIds }, signal }),
+    }),
+  lateProof: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'late-proof'),
+      queryFn: () => ask(routes.lateProof, { params: { round: id } }),
+    }),
+  readingSet: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'reading-set'),
+      queryFn: ({ signal }) => ask(routes.readingSet, { params: { round: id }, signal }),
+      placeholderData: keepPreviousData,
+    }),
+  drafts: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'drafts'),
+      queryFn: ({ signal }) => ask(routes.drafts, { params: { round: id }, signal }),
+    }),
+  timetable: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'timetable'),
+      queryFn: ({ signal }) => ask(routes.timetable, { params: { round: id }, signal }),
+      placeholderData: keepPreviousData,
+    }),
+  /** What is said before a round is posted: asked anew whenever it is wanted, and whenever the round changes meanwhile. */
+  lastWord: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'last-word'),
+      queryFn: ({ signal }) => ask(routes.lastWord, { params: { round: id }, signal }),
+      staleTime: 0,
+      gcTime: 0,
+    }),
+  messages: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'messages'),
+      queryFn: ({ signal }) => ask(routes.messages, { params: { round: id }, signal }),
+    }),
+  board: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'board'),
+      queryFn: ({ signal }) => ask(routes.board, { params: { round: id }, signal }),
+    }),
+  rehearsal: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'rehearsal'),
+      queryFn: ({ signal }) => ask(routes.rehearsal, { params: { round: id }, signal }),
+    }),
+  // What a rehearsal has delivered stays as it is.
+  rehearsedInbox: (id: number, at: number, address: string) =>
+    queryOptions({
+      queryKey: keys.rehearsed(id, at, address),
+      staleTime: Number.POSITIVE_INFINITY,
+      queryFn: ({ signal }) => ask(routes.rehearsedInbox, { params: { round: id }, query: { address }, signal }),
+    }),
+  rehearsedMessage: (id: number, at: number, which: { address: string; uid: number }) =>
+    queryOptions({
+      queryKey: keys.rehearsed(id, at, which.address, which.uid),
+      staleTime: Number.POSITIVE_INFINITY,
+      queryFn: ({ signal }) => ask(routes.rehearsedMessage, { params: { round: id }, query: which, signal }),
+    }),
+  person: (address: string) =>
+    queryOptions({
+      queryKey: [...keys.anyPerson(), address],
+      queryFn: () => ask(routes.person, { query: { address } }),
+      retry: false,
+    }),
+  shelf: (find: string) =>
+    queryOptions({
+      queryKey: [...keys.letters(), 'found', find],
+      queryFn: () => ask(routes.shelf, { query: { find } }),
+      placeholderData: keepPreviousData,
+    }),
+  shelfLetter: (letter: number, changedAt: number) =>
+    queryOptions({
+      queryKey: [...keys.letters(), 'one', letter, changedAt],
+      queryFn: () => ask(routes.shelfLetter, { params: { letter } }),
+    }),
+  shelfVersions: (letter: number, changedAt: number) =>
+    queryOptions({
+      queryKey: [...keys.letters(), 'versions', letter, changedAt],
+      queryFn: () => ask(routes.shelfVersions, { params: { letter } }),
+    }),
+  outTray: () => queryOptions({ queryKey: keys.outTray(), queryFn: () => ask(routes.outTray) }),
+  inTray: (done: 'yes' | 'no') =>
+    queryOptions({ queryKey: [...keys.inTray(), done], queryFn: () => ask(routes.inTray, { query: { done } }) }),
+  lists: () => queryOptions({ queryKey: keys.lists(), queryFn: () => ask(routes.lists) }),
+  list: (id: number) =>
+    queryOptions({ queryKey: keys.list(id), queryFn: () => ask(routes.list, { params: { list: id } }) }),
+  /** The order of a list's rows as they are sorted, at a version of the list. */
+  order: (id: number | null, version: number | undefined) =>
+    queryOptions({
+      queryKey: [...keys.anyOrder(), id, version],
+      queryFn: () => ask(routes.order, { params: { list: id! } }),
+      placeholderData: keepPreviousData,
+      structuralSharing: false,
+    }),
+  doubles: (id: number, version: number) =>
+    queryOptions({
+      queryKey: ['doubles', id, version],
+      queryFn: () => ask(routes.doubles, { params: { list: id } }),
+    }),
+  recipe: (id: number, version: number, recipe: Recipe) =>
+    queryOptions({
+      queryKey: ['recipe', id, version, recipe],
+      queryFn: () => ask(routes.tryRecipe, { params: { list: id }, body: { recipe } }),
+      placeholderData: keepPreviousData,
+    }),
+  compare: (id: number, version: number, body: CallInput<typeof routes.compareList>['body']) =>
+    queryOptions({
+      queryKey: ['compare', id, version, body],
+      queryFn: () => ask(routes.compareList, { params: { list: id }, body }),
+      placeholderData: keepPreviousData,
+      retry: false,
+    }),
+  table: (reading: string, options: CallInput<typeof routes.readTable>['query']) =>
+    queryOptions({
+      queryKey: ['reading', reading, options],
+      queryFn: () => ask(routes.readTable, { params: { reading }, query: options }),
+      placeholderData: keepPreviousData,
+      retry: false,
+    }),
+  book: () => queryOptions({ queryKey: keys.book(), queryFn: () => ask(routes.book) }),
+  rules: () => queryOptions({ queryKey: keys.rules(), queryFn: () => ask(routes.savedRules) }),
+  doNotWrite: () => queryOptions({ queryKey: keys.doNotWrite(), queryFn: () => ask(routes.doNotWrite) }),
+  senders: (mailbox: number | undefined, days: number) =>
+    queryOptions({
+      queryKey: ['senders', mailbox, days],
+      queryFn: () => ask(routes.senders, { params: { mailbox: mailbox! }, query: { days } }),
+      retry: false,
+    }),
+}
+
+/** How far the long work of a round is, or, with null, of a list being brought in; null before it says so. */
+export const useProgress = (id: number | null) =>
+  useQuery<DeskEvent['progress'] | null>({ queryKey: keys.progress(id), queryFn: () => null, enabled: false }).data ??
+  null
