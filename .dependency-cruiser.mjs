@@ -2,7 +2,18 @@
 
 /** The rooms of each part from the ground up: each uses only those before it. Rooms in one entry are one floor. */
 export const rooms = {
-  core: ['mailboxes', 'people', 'letter', 'enclosures', 'proof', 'dispatch', 'rehearsal', 'responses', 'index.ts'],
+  core: [
+    'schema.ts',
+    'mailboxes',
+    'people',
+    'letter',
+    'enclosures',
+    'proof',
+    'dispatch',
+    'rehearsal',
+    'responses',
+    'index.ts',
+  ],
   server: [
     ['db', 'settings.ts', 'secrets.ts', 'clock.ts', 'events.ts', 'problem.ts'],
     'http',

@@ -1,9 +1,5 @@
 import { z } from 'zod'
 
-// Zod would compile its schemas with `new Function`, which the content policy of the web app rightly forbids. It stands here
-// because every module with schemas imports this one first.
-z.config({ jitless: true })
-
 /** One call of the API: everything the server, the web app and the OpenAPI document need to know of it. */
 export interface Route<
   Params extends z.ZodType = z.ZodType,

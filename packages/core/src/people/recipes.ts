@@ -1,7 +1,7 @@
 import Big from 'big.js'
 import { addBusinessDays, addDays, addMonths, format, isWeekend } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
-import { z } from 'zod'
+import { z } from '../schema.ts'
 import { type Cell, isBlank, type Row, shown } from './cell.ts'
 import type { RuleContext } from './comparisons.ts'
 import { familyOf, isDay, isFigure, type Kind, type PlainColumn, parsedValue } from './kinds.ts'

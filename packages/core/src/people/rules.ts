@@ -1,4 +1,4 @@
-import { z } from 'zod'
+import { z } from '../schema.ts'
 import type { Cell, Row } from './cell.ts'
 import { type ComparisonName, comparisonNames, comparisons, manyValues, type RuleContext } from './comparisons.ts'
 import type { PlainColumn } from './kinds.ts'
