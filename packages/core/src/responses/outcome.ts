@@ -1,18 +1,38 @@
 import type { MessageState } from '../dispatch/lifecycle.ts'
-import type { IncomingKind, Whose } from './incoming.ts'
+import type { Whose } from './incoming.ts'
 
-export const responseKinds = [
-  'reply',
-  'automatic',
-  'bounce',
-  'delayed',
-  'delivered',
-  'receipt',
-  'open',
-  'click',
-  'optOut',
-] as const
-export type ResponseKind = IncomingKind | 'open' | 'click' | 'optOut'
+/** One kind of what comes back about a message. */
+interface KindEntry {
+  /** What it makes of the person's letter, as people say it; none for a kind that decides nothing. */
+  outcome?: { name: string; words: string }
+  /** Which of several outcomes of one message holds: the one that is decided earliest. */
+  decides: number
+  /** How strong its outcome is beside those of the same person's other letters: the lowest counts. */
+  strength: number
+  /** Whether a program may do it by itself, within seconds of sending. */
+  fetched?: boolean
+  /** Whether somebody should look at it: then it lies in the in-tray. */
+  inTray?: boolean
+}
+
+/** What can come back, by kind. A kind is an entry of this table, with a mark for its outcome in the interface. */
+const table = {
+  reply: { outcome: { name: 'replied', words: 'replied' }, decides: 1, strength: 1, inTray: true },
+  automatic: { outcome: { name: 'automatic', words: 'automatic reply only' }, decides: 7, strength: 6 },
+  bounce: { outcome: { name: 'bounced', words: 'bounced' }, decides: 2, strength: 11, inTray: true },
+  delayed: { decides: 9, strength: 9 },
+  delivered: { outcome: { name: 'delivered', words: 'delivered' }, decides: 8, strength: 7 },
+  receipt: { outcome: { name: 'receipt', words: 'read receipt' }, decides: 6, strength: 5 },
+  open: { outcome: { name: 'opened', words: 'opened' }, decides: 5, strength: 4, fetched: true },
+  click: { outcome: { name: 'clicked', words: 'followed a link' }, decides: 4, strength: 3, fetched: true },
+  optOut: { outcome: { name: 'optedOut', words: 'opted out' }, decides: 3, strength: 2 },
+} as const satisfies Record<string, KindEntry>
+
+export type ResponseKind = keyof typeof table
+const kinds: Readonly<Record<ResponseKind, KindEntry>> = table
+export const responseKinds = Object.keys(table) as [ResponseKind, ...ResponseKind[]]
+/** The kinds that lie in the in-tray. */
+export const trayKinds = responseKinds.filter((kind) => kinds[kind].inTray)
 
 /** One thing that came back about one message. Times in milliseconds since 1970. */
 export interface Response {
@@ -40,7 +60,7 @@ const machineBurst = 5_000
  * @returns the opens and clicks that are a machine's.
  */
 export function automaticOnes<T extends Response>(sentAt: number, responses: readonly T[]): Set<T> {
-  const fetched = responses.filter((r) => r.kind === 'open' || r.kind === 'click').sort((a, b) => a.at - b.at)
+  const fetched = responses.filter((r) => kinds[r.kind].fetched).sort((a, b) => a.at - b.at)
   const machine = new Set<T>(fetched.filter((r) => r.at - sentAt < machineQuick))
   // One pass with a window from each fetch over what follows within the burst's time; the links in it are counted as it moves.
   const links = new Map<number | undefined, number>()
@@ -61,60 +81,42 @@ export function automaticOnes<T extends Response>(sentAt: number, responses: rea
   return machine
 }
 
+/** What a letter's own state makes of it, when nothing came back that says more; with how strong that is beside other letters. */
+const ofState = {
+  waiting: ['not yet sent', 10],
+  inDoubt: ['in doubt', 9],
+  withdrawn: ['withdrawn', 13],
+  refused: ['refused', 12],
+  sent: ['sent, nothing heard', 8],
+} as const
+type OutcomeOf<K> = K extends { outcome: { name: infer N extends string } } ? N : never
 /** What has become of one person's letter, the strongest thing known. */
-export const outcomes = [
-  'waiting',
-  'inDoubt',
-  'withdrawn',
-  'refused',
-  'bounced',
-  'replied',
-  'optedOut',
-  'automatic',
-  'clicked',
-  'opened',
-  'receipt',
-  'delivered',
-  'sent',
-] as const
-export type Outcome = (typeof outcomes)[number]
+export type Outcome = keyof typeof ofState | OutcomeOf<(typeof table)[ResponseKind]>
 
-export const outcomeWords: Record<Outcome, string> = {
-  waiting: 'not yet sent',
-  inDoubt: 'in doubt',
-  withdrawn: 'withdrawn',
-  refused: 'refused',
-  bounced: 'bounced',
-  replied: 'replied',
-  optedOut: 'opted out',
-  automatic: 'automatic reply only',
-  clicked: 'followed a link',
-  opened: 'opened',
-  receipt: 'read receipt',
-  delivered: 'delivered',
-  sent: 'sent, nothing heard',
-}
-
-/** From the strongest to the weakest: what one of somebody's letters brought back counts, whatever became of another. */
-const byStrength: Outcome[] = [
-  'replied',
-  'optedOut',
-  'clicked',
-  'opened',
-  'receipt',
-  'automatic',
-  'delivered',
-  'sent',
-  'inDoubt',
-  'waiting',
-  'bounced',
-  'refused',
-  'withdrawn',
+const byDecision = responseKinds
+  .filter((kind) => kinds[kind].outcome)
+  .sort((a, b) => kinds[a].decides - kinds[b].decides)
+const outcomeOfKind = (kind: ResponseKind) => kinds[kind].outcome!.name as Outcome
+const entry = (name: keyof typeof ofState): [Outcome, string, number] => [name, ...ofState[name]]
+const all: [Outcome, words: string, strength: number][] = [
+  ...(['waiting', 'inDoubt', 'withdrawn', 'refused'] as const).map(entry),
+  ...byDecision.map((kind): [Outcome, string, number] => [
+    outcomeOfKind(kind),
+    kinds[kind].outcome!.words,
+    kinds[kind].strength,
+  ]),
+  entry('sent'),
 ]
+/** Every outcome, by name. */
+export const outcomes = all.map(([name]) => name) as [Outcome, ...Outcome[]]
+/** How each outcome is called. */
+export const outcomeWords = Object.fromEntries(all.map(([name, words]) => [name, words])) as Record<Outcome, string>
+/** From the strongest to the weakest: what one of somebody's letters brought back counts, whatever became of another. */
+const byStrength = [...all].sort((a, b) => a[2] - b[2]).map(([name]) => name)
 
 /** What has become of somebody over all their letters of a round: the strongest of their outcomes; null where they have none. */
-export function strongestOutcome(all: readonly Outcome[]): Outcome | null {
-  return byStrength.find((outcome) => all.includes(outcome)) ?? null
+export function strongestOutcome(theirs: readonly Outcome[]): Outcome | null {
+  return byStrength.find((outcome) => theirs.includes(outcome)) ?? null
 }
 
 /** One person's message with what came back, as the board counts it. */
@@ -131,15 +133,9 @@ export function outcomeOf({ state, sentAt, responses }: Answered): Outcome {
   if (state === 'inDoubt') return 'inDoubt'
   if (state !== 'sent' || sentAt === null) return 'waiting'
   const machine = automaticOnes(sentAt, responses)
-  const has = (kind: ResponseKind) => responses.some((r) => r.kind === kind && isPersons(r) && !machine.has(r))
-  if (has('reply')) return 'replied'
-  if (has('bounce')) return 'bounced'
-  if (has('optOut')) return 'optedOut'
-  if (has('click')) return 'clicked'
-  if (has('open')) return 'opened'
-  if (has('receipt')) return 'receipt'
-  if (has('automatic')) return 'automatic'
-  return has('delivered') ? 'delivered' : 'sent'
+  const came = new Set(responses.filter((r) => isPersons(r) && !machine.has(r)).map((r) => r.kind))
+  const decisive = byDecision.find((kind) => came.has(kind))
+  return decisive ? outcomeOfKind(decisive) : 'sent'
 }
 
 /** The counts of a round's board. Every share has its denominator beside it. */

@@ -4,6 +4,7 @@ import {
   type MessageState,
   type ResponseKind,
   sumFetched,
+  trayKinds,
   type Whose,
 } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
@@ -235,7 +236,7 @@ export async function responsesOfMessage(db: Database, messageId: number): Promi
 }
 
 /** The kinds that want a person: an answer to read, or mail that came back. */
-const trayKinds = `('reply', 'bounce')`
+const inTray = `(${trayKinds.map((kind) => `'${kind}'`).join(', ')})`
 
 export interface TrayRecord extends Omit<StoredResponse, 'address'> {
   /** The address that it came from, or is about. */
@@ -257,14 +258,14 @@ export function tray(db: Database, done: boolean, most: number): Promise<TrayRec
     `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, q.of, q.address AS "fromAddress", m.round_id AS "roundId", r.title AS round, m.row_id AS "rowId", m.person, m.address,
        m.subject, c.contents->>'html' AS html, m.sent_at AS "sentAt", d.at AS "doneAt"
      FROM responses q JOIN messages m ON m.id = q.message_id JOIN message_contents c ON c.message_id = m.id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray_done d ON d.response_id = q.id
-     WHERE q.kind IN ${trayKinds} AND (d.at IS NOT NULL) = $1 ORDER BY q.at DESC, q.id DESC LIMIT $2`,
+     WHERE q.kind IN ${inTray} AND (d.at IS NOT NULL) = $1 ORDER BY q.at DESC, q.id DESC LIMIT $2`,
     [done, most],
   )
 }
 
 export async function trayOpen(db: Database): Promise<number> {
   const [{ n }] = await db.query<{ n: number }>(
-    `SELECT count(*)::int AS n FROM responses q LEFT JOIN tray_done d ON d.response_id = q.id WHERE q.kind IN ${trayKinds} AND d.at IS NULL`,
+    `SELECT count(*)::int AS n FROM responses q LEFT JOIN tray_done d ON d.response_id = q.id WHERE q.kind IN ${inTray} AND d.at IS NULL`,
   )
   return n
 }
