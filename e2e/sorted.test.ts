@@ -73,6 +73,33 @@ test('a row that is added to a sorted list stays under the hand: name and addres
   expect(faults).toEqual([])
 })
 
+test('what another window changes while a change of one’s own is on its way is shown too', async () => {
+  const list = await sortedList(['Ann', 'Ben', 'Cid'])
+  const { page, faults } = await openPage(browser, world.handPost.address)
+  await page.goto(`/people/lists/${list}`)
+  await see(grid(page).getByRole('row')).toHaveCount(4)
+  // The own change is held back until the other one is in the list, so that the desk makes it later than that.
+  const [one, other] = [...(await stored(list)).keys()]
+  let letGo = () => {}
+  const held = new Promise<void>((done) => {
+    letGo = done
+  })
+  await page.route(`**/api/lists/${list}/edits`, async (route) => {
+    await held
+    await route.continue()
+  })
+  await grid(page).locator(`[data-row="${one}"] [data-cell$=":0"]`).click()
+  await page.keyboard.type('Anna')
+  await page.keyboard.press('Enter')
+  await world.edit(list, { do: 'cells', cells: [[other, 'c1', 'Benno']] })
+  // What the desk tells of it has come by then.
+  await page.waitForTimeout(500)
+  letGo()
+  await see(grid(page).locator(`[data-row="${other}"] [data-cell$=":0"]`)).toHaveText('Benno')
+  await see(grid(page).locator(`[data-row="${one}"] [data-cell$=":0"]`)).toHaveText('Anna')
+  expect(faults).toEqual([])
+})
+
 test('any sequence of keys in a sorted list changes only cells of the row that it was aimed at', async () => {
   const { page } = await openPage(browser, world.handPost.address)
   const word = fc.stringMatching(/^[A-Z][a-z]{0,4}$/)

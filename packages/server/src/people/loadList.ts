@@ -94,8 +94,3 @@ export async function loadList(db: Database, listId: number, today: string): Pro
   made.set(stored, { key, loaded })
   return { list, stored, ...loaded }
 }
-
-/** The day it is for a mailbox or, without one, for this machine; as ISO text. */
-export function dayOf(now: number, timeZone?: string): string {
-  return new Intl.DateTimeFormat('en-CA', { timeZone, year: 'numeric', month: '2-digit', day: '2-digit' }).format(now)
-}

@@ -4,6 +4,7 @@ import {
   automaticOnes,
   countBoard,
   csvText,
+  dayOf,
   isPersons,
   outcomeOf,
   outcomeWords,
@@ -15,7 +16,7 @@ import {
 import { format } from 'date-fns'
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
-import { dayOf, loadList } from '../people/loadList.ts'
+import { loadList } from '../people/loadList.ts'
 import { roundById } from '../rounds/store.ts'
 import * as responses from './store.ts'
 

@@ -4,6 +4,7 @@ import {
   type Column,
   type Copies,
   choosePeople,
+  dayOf,
   domainOf,
   errorIn,
   hadKey,
@@ -21,7 +22,7 @@ import { fileFacts } from '../files/store.ts'
 import { pictureHash } from '../letter/pictures.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
-import { dayOf, loadList } from '../people/loadList.ts'
+import { loadList } from '../people/loadList.ts'
 import { draftsOf } from './draftStore.ts'
 import { madeFilesOf, matchesOf } from './files.ts'
 import { filesWithFacts } from './knownFacts.ts'

@@ -1,11 +1,11 @@
 import { type Round, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
-import { lazy, Suspense, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { useNavigate, useParams } from 'react-router'
 import { faultWords, queries, useChange } from '../api.ts'
 import { MessagePane } from '../rounds/MessagePane.tsx'
-import { RoundContext, useRoundWork, useWork } from '../rounds/RoundContext.ts'
+import { OpenRound, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Boundary } from '../shared/Boundary.tsx'
 import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
@@ -58,9 +58,21 @@ function useNarrow(): boolean {
 
 function Workspace({ round, stage }: { round: Round; stage: Stage }) {
   const navigate = useNavigate()
-  const goTo = (next: string, find?: string) => void navigate(`/rounds/${round.id}/${next}`, { state: { find } })
-  const work = useRoundWork(round, goTo)
-  const { step } = work
+  const goTo = useCallback(
+    (next: string, find?: string) => void navigate(`/rounds/${round.id}/${next}`, { state: { find } }),
+    [navigate, round.id],
+  )
+  return (
+    <OpenRound round={round} goTo={goTo}>
+      <Stages stage={stage} />
+    </OpenRound>
+  )
+}
+
+function Stages({ stage }: { stage: Stage }) {
+  const navigate = useNavigate()
+  const { round } = useWork()
+  const { person, step } = usePerson()
   const narrow = useNarrow()
   const StageScreen = stageScreens[stage]
 
@@ -106,56 +118,55 @@ function Workspace({ round, stage }: { round: Round; stage: Stage }) {
     </section>
   )
   return (
-    <RoundContext value={work}>
-      <div className="flex h-full min-h-0 flex-col">
-        <Title />
-        <div className="flex min-h-0 flex-1 max-md:flex-col">
-          <RoutingSlip stage={stage} />
-          {narrow ? (
-            <div className="min-h-0 flex-1 px-2 pb-2">{matter}</div>
-          ) : (
-            <Group orientation="horizontal" {...remembered('pair')} className="min-h-0 min-w-0 flex-1 pr-3 pb-3">
-              <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
-                {withRows ? (
-                  <Group orientation="vertical" {...remembered('rows')}>
-                    <Panel id="stage" defaultSize="74%" minSize="40%">
-                      {matter}
-                    </Panel>
-                    <Separator aria-label="Divide the rows from the rest" className="group flex h-3 items-center">
-                      <div className="h-px w-full bg-rule group-hover:h-1 group-hover:bg-post" />
-                    </Separator>
-                    <Panel id="rows" defaultSize="26%" minSize="12%" collapsible>
-                      <section aria-label="Rows" className="paper flex h-full flex-col overflow-hidden">
-                        <Boundary what="The rows">
-                          <Suspense fallback={<Waiting />}>
-                            <RowsTable />
-                          </Suspense>
-                        </Boundary>
-                      </section>
-                    </Panel>
-                  </Group>
-                ) : (
-                  matter
-                )}
-              </Panel>
-              <Separator aria-label="Divide the pair" className="group w-3 outline-offset-[-2px]">
-                <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
-              </Separator>
-              <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
-                <Boundary of={work.person?.id} what="The message">
-                  <MessagePane reading={stage === 'proof'} />
-                </Boundary>
-              </Panel>
-            </Group>
-          )}
-        </div>
+    <div className="flex h-full min-h-0 flex-col">
+      <Title />
+      <div className="flex min-h-0 flex-1 max-md:flex-col">
+        <RoutingSlip stage={stage} />
+        {narrow ? (
+          <div className="min-h-0 flex-1 px-2 pb-2">{matter}</div>
+        ) : (
+          <Group orientation="horizontal" {...remembered('pair')} className="min-h-0 min-w-0 flex-1 pr-3 pb-3">
+            <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
+              {withRows ? (
+                <Group orientation="vertical" {...remembered('rows')}>
+                  <Panel id="stage" defaultSize="74%" minSize="40%">
+                    {matter}
+                  </Panel>
+                  <Separator aria-label="Divide the rows from the rest" className="group flex h-3 items-center">
+                    <div className="h-px w-full bg-rule group-hover:h-1 group-hover:bg-post" />
+                  </Separator>
+                  <Panel id="rows" defaultSize="26%" minSize="12%" collapsible>
+                    <section aria-label="Rows" className="paper flex h-full flex-col overflow-hidden">
+                      <Boundary what="The rows">
+                        <Suspense fallback={<Waiting />}>
+                          <RowsTable />
+                        </Suspense>
+                      </Boundary>
+                    </section>
+                  </Panel>
+                </Group>
+              ) : (
+                matter
+              )}
+            </Panel>
+            <Separator aria-label="Divide the pair" className="group w-3 outline-offset-[-2px]">
+              <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
+            </Separator>
+            <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
+              <Boundary of={person?.id} what="The message">
+                <MessagePane reading={stage === 'proof'} />
+              </Boundary>
+            </Panel>
+          </Group>
+        )}
       </div>
-    </RoundContext>
+    </div>
   )
 }
 
 function Title() {
-  const { round, change, saving } = useWork()
+  const { round, change } = useWork()
+  const { saving } = useLetter()
   const navigate = useNavigate()
   const [title, setTitle] = useState(round.title)
   const [asking, setAsking] = useState(false)

@@ -4,7 +4,7 @@ import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send } from 'lucide-react'
 import { NavLink } from 'react-router'
 import { lacksFile } from '../enclosures/lacks.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
@@ -39,7 +39,8 @@ const marks: Record<Line[1], [LucideIcon, string, string]> = {
 
 /** The live line of every stage, in words and numbers. */
 function useLines(): Record<(typeof stages)[number]['id'], Line> {
-  const { round, letter } = useWork()
+  const { round } = useWork()
+  const { letter } = useLetter()
   const posted = round.postedAt !== null
   const ready = round.list !== null
   const proof = useQuery({ ...query.proof(round.id), enabled: ready && !posted }).data

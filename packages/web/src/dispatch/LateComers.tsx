@@ -4,13 +4,14 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale, useChange } from '../api.ts'
 import { AddFiles } from '../enclosures/AddFiles.tsx'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Ask, Button, Say, StateMark, times } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 
 /** People who were added to the list of a posted round: only they can still be posted to. */
 export function LateComers() {
-  const { round, choose } = useWork()
+  const { round } = useWork()
+  const { choose } = usePerson()
   const [open, setOpen] = useState(false)
   const late = useQuery(query.people(round.id)).data?.lateComers ?? []
   const n = late.length

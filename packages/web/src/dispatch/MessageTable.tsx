@@ -3,7 +3,7 @@ import { type MessageState, stateWords } from '@hand-post/core'
 import type { ReactNode } from 'react'
 import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, StateMark } from '../shared/parts.tsx'
@@ -52,7 +52,7 @@ const copiesInDoubt = (m: MessageLine) => m.copies.filter((c) => c.state === 'in
 
 /** A live line for each message of the round that is open. */
 export function MessageTable({ messages }: { messages: MessageLine[] }) {
-  const { person, choose } = useWork()
+  const { person, choose } = usePerson()
   return <MessageRows messages={messages} chosen={person?.id ?? null} onChoose={(m) => choose(m.rowId)} />
 }
 

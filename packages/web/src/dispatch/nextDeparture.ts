@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { query } from '../shared/queries.ts'
 

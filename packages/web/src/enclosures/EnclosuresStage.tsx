@@ -5,7 +5,7 @@ import { Lightbulb, Paperclip, ScanText } from 'lucide-react'
 import { useEffect, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AddFiles } from './AddFiles.tsx'
@@ -151,7 +151,8 @@ function NamePattern({
   placeholder: string
   save: (value: string | null) => void
 }) {
-  const { round, person } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
   const [typed, setTyped] = useState(value ?? '')
   useEffect(() => setTyped(value ?? ''), [value])
   const name = typed.trim() === '' ? null : compileName(typed, round.list!.columns)

@@ -5,7 +5,7 @@ import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, Users } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { stale, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Mark, times } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -144,7 +144,8 @@ function People({
   expects: boolean
   adding: Adding
 }) {
-  const { round, person, choose } = useWork()
+  const { round } = useWork()
+  const { person, choose } = usePerson()
   const limit =
     useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)?.largestMessage ?? Number.POSITIVE_INFINITY
   const fresh = () => stale(keys.round(round.id))
@@ -279,7 +280,8 @@ function FilesOf({
   found: Enclosures
   owners: ReadonlyMap<number, Line[]>
 }) {
-  const { round, person, choose, chosen } = useWork()
+  const { round, chosen } = useWork()
+  const { person, choose } = usePerson()
   const fresh = () => stale(keys.round(round.id))
   const give = useChange(routes.matchFiles, fresh)
   const editable = round.postedAt === null

@@ -1,7 +1,7 @@
 import { type RoundFileEntry, routes } from '@hand-post/contract'
 import { toast } from 'sonner'
 import { ask, stale, tellFault } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useWork } from '../rounds/RoundContext.tsx'
 import { keys } from '../shared/queries.ts'
 
 /** Takes a file out of the round. It can be brought back: its content stays in the store, and whom it was given to is known. */

@@ -2,12 +2,13 @@ import { type Letter, marksOf, swapMark } from '@hand-post/core'
 import { PencilLine } from 'lucide-react'
 import { useDeferredValue, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { Button, times } from '../shared/parts.tsx'
 
 /** The drafting marks that still stand in the letter, each offered the field of a column; one by one, or all at once. */
 export function DraftingMarks({ show }: { show: (mark: string) => void }) {
-  const { round, letter, replaceLetter } = useWork()
+  const { round } = useWork()
+  const { letter, replaceLetter } = useLetter()
   const columns = round.list?.columns
   const looked = useDeferredValue(letter)
   const names = useMemo(() => (columns ?? []).map((c) => c.name), [columns])

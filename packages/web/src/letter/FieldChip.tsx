@@ -14,7 +14,7 @@ import { type NodeViewProps, NodeViewWrapper } from '@tiptap/react'
 import clsx from 'clsx'
 import { TriangleAlert } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
 
 /** The column that a field names: exactly, else without regard to case, as the merge does. */
@@ -67,7 +67,8 @@ export function FieldChip({ node, updateAttributes, deleteNode, editor }: NodeVi
 
 /** A field without a column: the nearest one is offered, for every place where the letter has it. */
 function Broken({ field }: { field: Field }) {
-  const { round, letter, replaceLetter } = useWork()
+  const { round } = useWork()
+  const { letter, replaceLetter } = useLetter()
   const near = nearestName(
     field.column,
     (round.list?.columns ?? []).map((c) => c.name),
@@ -98,7 +99,8 @@ function FieldForm({
   column: Column | undefined
   change: (parts: Partial<Field>) => void
 }) {
-  const { round, person } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
   const columns = round.list?.columns ?? []
   const cell = column && person ? person.cells[column.id] : undefined
   const formats = column ? formatsFor(column.kind) : []

@@ -8,7 +8,7 @@ import { toast } from 'sonner'
 import { ask, tellFault, useChange } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { pictureAddress } from '../rounds/MessagePane.tsx'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
 import { moment } from '../shared/moment.ts'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
@@ -84,7 +84,7 @@ export default function LetterSheet({ onClose }: { onClose: () => void }) {
 
 /** Puts a letter in place of the one that stands here; what that was stays among the versions. */
 function useTake(onClose: () => void) {
-  const { letter, replaceLetter } = useWork()
+  const { letter, replaceLetter } = useLetter()
   return (next: Letter, words: string) => {
     replaceLetter(next)
     onClose()
@@ -252,7 +252,8 @@ function Before({ onClose }: { onClose: () => void }) {
 }
 
 function Keep({ onClose }: { onClose: () => void }) {
-  const { round, letter } = useWork()
+  const { round } = useWork()
+  const { letter } = useLetter()
   const shelf = useQuery(query.shelf('')).data ?? []
   const [name, setName] = useState(round.title)
   const [tags, setTags] = useState('')
@@ -313,7 +314,8 @@ function Keep({ onClose }: { onClose: () => void }) {
 }
 
 function Files() {
-  const { round, replaceLetter, written } = useWork()
+  const { round, written } = useWork()
+  const { replaceLetter } = useLetter()
   const [said, setSaid] = useState<{ name: string; words: string[] } | null>(null)
   const bring = useChange(routes.bringInLetter)
   const take = async ([file]: File[]) => {

@@ -3,7 +3,7 @@ import { type Editor, EditorContent } from '@tiptap/react'
 import { BookOpen } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button, times } from '../shared/parts.tsx'
 import { DraftingMarks } from './DraftingMarks.tsx'
 import { editorOf } from './keptEditor.ts'
@@ -17,7 +17,9 @@ const LetterSheet = lazy(() => import('./LetterSheet.tsx'))
 
 /** Letter: subject and body with fields, written beside the message they make. */
 export default function LetterStage() {
-  const { round, person, letter, setLetter, letterFromOutside } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
+  const { letter, setLetter, letterFromOutside } = useLetter()
   const editable = round.postedAt === null
   const put = useCallback(
     (parts: Partial<Letter>) => {

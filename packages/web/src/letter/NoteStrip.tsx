@@ -1,12 +1,15 @@
 import { hasNotePlace } from '@hand-post/core'
 import { MessageSquareText } from 'lucide-react'
 import { useEffect, useRef } from 'react'
-import { callPerson, useWork } from '../rounds/RoundContext.ts'
+import { callPerson, useLetter, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
 
 /** Where the chosen person's own words are written: write, next, write, next. */
 export function NoteStrip() {
-  const { round, letter, person, chosen, notes, writeNote, step } = useWork()
+  const { round, chosen } = useWork()
+  const { person, step } = usePerson()
+  const { letter } = useLetter()
+  const { notes, writeNote } = useNotes()
   const box = useRef<HTMLTextAreaElement>(null)
   // The cursor stays here from person to person.
   const wasHere = useRef(false)

@@ -3,7 +3,7 @@ import { type Editor, Extension, type JSONContent } from '@tiptap/core'
 import { UndoRedo } from '@tiptap/extensions'
 import { EditorContent, Node, useEditor } from '@tiptap/react'
 import { useEffect } from 'react'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { type FieldSource, fieldMenu } from './fieldMenu.tsx'
 import { FieldNode } from './fieldNode.tsx'
 
@@ -67,7 +67,8 @@ export function SubjectLine({
   /** Where its editor can be found while it is there. */
   editors: Set<Editor>
 }) {
-  const { round, letterFromOutside } = useWork()
+  const { round } = useWork()
+  const { letterFromOutside } = useLetter()
   const editor = useEditor({
     extensions: [Line, Paragraph, Text, UndoRedo, FieldNode, fieldMenu(source), leaveByEnter(onLeave)],
     content: toContent(text),

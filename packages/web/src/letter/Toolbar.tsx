@@ -19,7 +19,7 @@ import {
 } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useRef, useState } from 'react'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button, Labelled } from '../shared/parts.tsx'
 import { bandColours } from './blocks.tsx'
 import { insertions } from './extensions.ts'
@@ -316,7 +316,8 @@ function BandColour({ editor }: { editor: Editor }) {
 
 /** Adds a field at the cursor: of the subject when it was there last, else of the letter. */
 function FieldPicker({ editor }: { editor: Editor }) {
-  const { round, person } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
   const [open, setOpen] = useState(false)
   const [find, setFind] = useState('')
   const all = round.list?.columns ?? []

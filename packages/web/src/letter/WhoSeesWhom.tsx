@@ -3,7 +3,7 @@ import { addressesIn, addressFault, type Column, parseTemplate, plainField, seri
 import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useWork } from '../rounds/RoundContext.tsx'
 import { Button, Labelled } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 

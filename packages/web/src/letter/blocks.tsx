@@ -6,7 +6,7 @@ import { Check, MessageSquareText, PenLine, Split, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo } from 'react'
 import { RuleSet } from '../people/RuleSet.tsx'
-import { callPerson, useWork } from '../rounds/RoundContext.ts'
+import { callPerson, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
 
 /** A link drawn as a button; its address is set in the tools above. */
@@ -100,7 +100,8 @@ const Otherwise = Node.create({
 const byName = (columns: Column[]): Column[] => columns.map((c) => ({ ...c, id: c.name }))
 
 function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) {
-  const { round, person, making } = useWork()
+  const { round, making } = useWork()
+  const { person } = usePerson()
   const { selection } = node.attrs as PassageRule
   const listColumns = round.list?.columns
   const columns = useMemo(() => byName(listColumns ?? []), [listColumns])
@@ -197,7 +198,9 @@ const PersonalNote = Node.create({
   addNodeView: () => ReactNodeViewRenderer(PersonalNoteView),
 })
 function PersonalNoteView({ selected }: NodeViewProps) {
-  const { person, round, notes } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
+  const { notes } = useNotes()
   const words = (person && notes.get(person.id)?.trim()) || ''
   return (
     <NodeViewWrapper data-drag-handle className={clsx('place', selected && 'ring-2 ring-post')}>

@@ -3,7 +3,7 @@ import { Node } from '@tiptap/core'
 import { type NodeViewProps, NodeViewWrapper, ReactNodeViewRenderer } from '@tiptap/react'
 import { Rows3 } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
 import { columnOf } from './FieldChip.tsx'
 
@@ -31,7 +31,8 @@ export const RowsTableNode = Node.create({
 })
 
 function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewProps) {
-  const { round, person, together } = useWork()
+  const { round, together } = useWork()
+  const { person } = usePerson()
   const all = round.list?.columns ?? []
   const names = node.attrs.columns as string[]
   const columns = names.map((name) => ({ name, column: columnOf(name, all) }))

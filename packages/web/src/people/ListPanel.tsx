@@ -5,7 +5,8 @@ import { lazy, type ReactNode, Suspense, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Button, times } from '../shared/parts.tsx'
 import { freeName } from './ColumnHead.tsx'
-import ListGrid, { type GridHandle, type LeadColumn } from './ListGrid.tsx'
+import type { LeadColumn } from './grid/GridRow.tsx'
+import ListGrid, { type GridHandle } from './ListGrid.tsx'
 import type { TableWork } from './useTable.ts'
 
 const RecipeSheet = lazy(() => import('./RecipeSheet.tsx'))

@@ -1,5 +1,5 @@
 import { type Edited, type List, routes, type Wish } from '@hand-post/contract'
-import { applyEdits, type Cell, compileRecipes, type Edit, type OtherList, type Row } from '@hand-post/core'
+import { applyEdits, type Cell, compileRecipes, dayOf, type Edit, type OtherList, type Row } from '@hand-post/core'
 import { useQueries, useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef } from 'react'
 import { ask, queries, stale, tellFault } from '../api.ts'
@@ -27,9 +27,6 @@ export interface TableWork {
   redo: () => Promise<void>
 }
 
-/** Today by this machine's clock, as ISO text. */
-const todayHere = () => new Intl.DateTimeFormat('en-CA', { dateStyle: 'short' }).format(Date.now())
-
 /** The lists that recipes look into, with their rows. */
 function useOthers(list: List | null): Map<number, OtherList> {
   const ids = useMemo(
@@ -44,7 +41,7 @@ function useOthers(list: List | null): Map<number, OtherList> {
       const found = lists?.find((l) => l.id === id)
       const stored = rows[i]?.rows
       if (!found || !stored) return
-      const { derive } = compileRecipes(found.columns, { today: todayHere() }, new Map())
+      const { derive } = compileRecipes(found.columns, { today: dayOf(Date.now()) }, new Map())
       others.set(id, { name: found.name, columns: found.columns, rows: stored.map(derive) })
     })
     return others
@@ -100,7 +97,7 @@ export function useTable(list: List | null): TableWork | null {
 
   const others = useOthers(list)
   const deriver = useMemo(
-    () => compileRecipes(list?.columns ?? [], { today: todayHere() }, others),
+    () => compileRecipes(list?.columns ?? [], { today: dayOf(Date.now()) }, others),
     [list?.columns, others],
   )
   const derived = useMemo(() => {
@@ -144,8 +141,11 @@ export function useTable(list: List | null): TableWork | null {
         try {
           return await whileChanging(listId!, async () => {
             const edited = await call()
+            const before = queries.getQueryData<StoredRows>(keys.rows(listId!))?.version
             put(edited.edits as Edit[], edited.list.version)
             putList(edited.list)
+            // Somebody else's change came between: it is in the list, and not in what stands here.
+            if (before !== undefined && edited.list.version !== before + 1) void stale(keys.rows(listId!))
             return edited
           })
         } catch (error) {

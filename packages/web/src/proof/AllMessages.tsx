@@ -4,7 +4,7 @@ import { Download } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { toast } from 'sonner'
 import { ask, queries, stale, tellFault, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useWork } from '../rounds/RoundContext.tsx'
 import { Button, times } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 

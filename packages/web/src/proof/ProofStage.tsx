@@ -9,7 +9,7 @@ import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../rounds/PeopleStage.tsx'
-import { useWork } from '../rounds/RoundContext.ts'
+import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AllMessages } from './AllMessages.tsx'
@@ -201,7 +201,7 @@ function Group({ findings }: { findings: FindingEntry[] }) {
 }
 
 function Finding({ finding }: { finding: FindingEntry }) {
-  const { person, choose } = useWork()
+  const { person, choose } = usePerson()
   const here = finding.rowId !== null && finding.rowId === person?.id
   return (
     <li className={clsx('border-rule border-t px-4 py-2', here && 'bg-post-tint')}>
@@ -294,7 +294,8 @@ const stageWords = {
 
 /** What can be done on the spot, each undone as easily. */
 function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
-  const { round, rows, letter, change, editCell, undoCell, goTo } = useWork()
+  const { round, rows, change, editCell, undoCell, goTo } = useWork()
+  const { letter } = useLetter()
   const fresh = () => stale(keys.round(round.id))
   const takeBack = useChange(routes.takeBack, fresh)
   const setAside = useChange(routes.setAside, fresh)

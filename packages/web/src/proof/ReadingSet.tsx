@@ -4,14 +4,15 @@ import clsx from 'clsx'
 import { BookOpenCheck, Check } from 'lucide-react'
 import { useState } from 'react'
 import { stale, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { SendCopies } from '../rounds/SendCopies.tsx'
 import { Button, times } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 
 /** The few messages that between them show every variation of the round, read one after another. */
 export function ReadingSet() {
-  const { round, person, choose, written } = useWork()
+  const { round, written } = useWork()
+  const { person, choose } = usePerson()
   const data = useQuery(query.readingSet(round.id)).data
   const [open, setOpen] = useState(false)
   const mark = useChange(routes.markRead, () => stale(keys.ofRound(round.id, 'reading-set')))

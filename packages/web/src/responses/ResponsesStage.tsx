@@ -9,7 +9,7 @@ import { toast } from 'sonner'
 import { faultWords, useChange } from '../api.ts'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
 import { NewAddress } from '../rounds/NewAddress.tsx'
-import { useWork } from '../rounds/RoundContext.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
@@ -174,7 +174,8 @@ function BoardOf({ board }: { board: Board }) {
 
 /** What the chosen person's letter brought back, each thing with its words. */
 function Answered({ board }: { board: Board }) {
-  const { person, round } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
   // The latest letter of whoever has had several.
   const of = board.people.findLast((p) => p.rowId === person?.id)
   const failed = of?.outcome === 'refused' || of?.outcome === 'bounced'
@@ -229,7 +230,7 @@ function Answered({ board }: { board: Board }) {
 }
 
 function People({ people, words }: { people: Board['people']; words: string | undefined }) {
-  const { person, choose } = useWork()
+  const { person, choose } = usePerson()
   return (
     <>
       {words && (

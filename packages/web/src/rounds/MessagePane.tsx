@@ -10,7 +10,7 @@ import { Ask, Button, Empty } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { type Looks, plainLooks } from './MessageFrame.tsx'
 import { MessageSheet, type Shown } from './MessageSheet.tsx'
-import { useWork } from './RoundContext.ts'
+import { useLetter, useNotes, usePerson, useWork } from './RoundContext.tsx'
 import { SendCopies } from './SendCopies.tsx'
 
 /** Where the desk shows a letter's picture. */
@@ -21,7 +21,8 @@ const fileAddress = (hash: string, name: string) => `/api/files/${hash}?name=${e
 /** The message of the chosen person, exactly as they will get it. */
 export function MessagePane({ reading = false }: { reading?: boolean }) {
   const [looks, setLooks] = useState(plainLooks)
-  const { round, rows, chosen, person, step, choose } = useWork()
+  const { round, rows, chosen } = useWork()
+  const { person, step, choose } = usePerson()
   if (!round.list)
     return (
       <div className="paper h-full">
@@ -89,7 +90,8 @@ const steps = [
 
 /** Notes that the message in hand was read as it stands, and says how many were. A change of it takes that back. */
 function MarkRead() {
-  const { round, person, chosen, written } = useWork()
+  const { round, chosen, written } = useWork()
+  const { person } = usePerson()
   const data = useQuery(query.readingSet(round.id)).data
   const key = keys.ofRound(round.id, 'reading-set')
   const fresh = () => stale(key)
@@ -124,7 +126,8 @@ function MarkRead() {
 
 /** Sends somebody the very message again that they have had: deliberately, and in words of its own. */
 function OnceMore() {
-  const { round, person } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
   const [open, setOpen] = useState(false)
   const had = (useQuery(query.messages(round.id)).data ?? []).filter((m) => m.rowId === person!.id)
   const sent = had.filter((m) => m.state === 'sent')
@@ -177,7 +180,8 @@ function OnceMore() {
 }
 
 function FindPerson() {
-  const { round, rows, person, chosen, choose } = useWork()
+  const { round, rows, chosen } = useWork()
+  const { person, choose } = usePerson()
   const name = person ? displayName(person, round.nameColumns, round.addressColumn) : ''
   const [typed, setTyped] = useState<string | null>(null)
   const inRound = useMemo(() => new Set(chosen), [chosen])
@@ -234,7 +238,10 @@ function FindPerson() {
 
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
 function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
-  const { round, person, letter, together, notes, making } = useWork()
+  const { round, together, making } = useWork()
+  const { person } = usePerson()
+  const { letter } = useLetter()
+  const { notes } = useNotes()
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const columns = round.list!.columns
   const compiled = useMemo(
@@ -284,7 +291,8 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
 }
 
 function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
-  const { round, person } = useWork()
+  const { round } = useWork()
+  const { person } = usePerson()
   const message = useQuery(query.message(round.id, person!.id))
   if (!message.data) return <p className="p-4 text-ink-2">One moment…</p>
   const files = message.data.files.map(({ name, size, hash }) => ({ name, size, href: fileAddress(hash, name) }))
@@ -295,7 +303,8 @@ function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Lo
 
 /** The message of the chosen person on its sheet. */
 function PersonSheet(sheet: { message: Shown; looks: Looks; setLooks: (looks: Looks) => void }) {
-  const { round, person, written } = useWork()
+  const { round, written } = useWork()
+  const { person } = usePerson()
   return (
     <MessageSheet {...sheet} source={`/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`} written={written}>
       {round.postedAt === null && <SendCopies label="Copy to me…" rowIds={[person!.id]} />}

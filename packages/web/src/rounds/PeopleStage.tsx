@@ -6,7 +6,7 @@ import { BringIn } from '../people/BringIn.tsx'
 import { UpdateList } from '../people/UpdateList.tsx'
 import { Button, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
-import { useWork } from './RoundContext.ts'
+import { usePerson, useWork } from './RoundContext.tsx'
 import RowsTable from './RowsTable.tsx'
 import { Rules } from './Rules.tsx'
 
@@ -93,7 +93,8 @@ function Views() {
 }
 
 function LeftOut() {
-  const { round, choose } = useWork()
+  const { round } = useWork()
+  const { choose } = usePerson()
   const out = useQuery(query.leftOut(round.id))
   return (
     <ul aria-label="Left out, and why" className="min-h-0 flex-1 overflow-auto text-[14px]">

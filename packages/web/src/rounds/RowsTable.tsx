@@ -7,7 +7,7 @@ import { stale, useChange } from '../api.ts'
 import { ListPanel } from '../people/ListPanel.tsx'
 import { Ask, Button, Labelled, times } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
-import { useWork } from './RoundContext.ts'
+import { useLetter, usePerson, useWork } from './RoundContext.tsx'
 
 type Out = 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'late'
 const outWords: Record<Out, [string, typeof Check, string]> = {
@@ -29,7 +29,9 @@ export default function RowsTable({
   only?: ReadonlySet<number> | null
   before?: ReactNode
 }) {
-  const { round, table, person, choose, letter, change } = useWork()
+  const { round, table, change } = useWork()
+  const { person, choose } = usePerson()
+  const { letter } = useLetter()
   const draft = round.postedAt === null
   const people = useQuery(query.people(round.id)).data
   const out = useMemo(() => {

@@ -8,7 +8,7 @@ import { stale, useChange } from '../api.ts'
 import { RuleSet } from '../people/RuleSet.tsx'
 import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
-import { useWork } from './RoundContext.ts'
+import { useWork } from './RoundContext.tsx'
 /** Who of the list is written to: rules, and sets of rules within them. */
 export function Rules() {
   const { round, change } = useWork()

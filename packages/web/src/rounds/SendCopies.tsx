@@ -6,7 +6,7 @@ import { toast } from 'sonner'
 import { useChange } from '../api.ts'
 import { Button, Labelled, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
-import { useWork } from './RoundContext.ts'
+import { useWork } from './RoundContext.tsx'
 
 /** Sends copies of some people's messages to one of one's own addresses. */
 export function SendCopies({ label, rowIds }: { label: string; rowIds: number[] }) {

@@ -1,0 +1,89 @@
+import type { Column } from '@hand-post/core'
+import { memo, type ReactNode } from 'react'
+import { ColumnHead } from '../ColumnHead.tsx'
+import type { TableWork } from '../useTable.ts'
+import type { LeadColumn } from './GridRow.tsx'
+import { type Layout, numberWidth, rowHeight } from './layout.ts'
+/** The heads of the columns: they stay while the rows scroll by beneath them. */
+export const GridHead = memo(function GridHead({
+  table,
+  layout,
+  from,
+  to,
+  lead,
+  editable,
+  used,
+  usesOf,
+  columnActions,
+  onRecipe,
+}: {
+  table: TableWork
+  layout: Layout
+  from: number
+  to: number
+  lead?: LeadColumn
+  editable: boolean
+  used?: ReadonlySet<string>
+  usesOf?: (column: Column) => string[]
+  columnActions?: (column: Column) => ReactNode
+  onRecipe: (column: Column) => void
+}) {
+  const { columns } = layout
+  return (
+    <div
+      role="row"
+      aria-rowindex={1}
+      tabIndex={-1}
+      className="sticky top-0 z-20 border-rule border-b bg-sheet-2"
+      style={{ height: rowHeight, width: layout.width }}
+    >
+      <div className="sticky left-0 z-10 flex h-full w-fit bg-sheet-2" role="presentation">
+        <div
+          role="columnheader"
+          tabIndex={-1}
+          style={{ width: numberWidth }}
+          className="flex shrink-0 items-center justify-end border-rule border-r px-2 text-[13px] text-ink-2"
+        >
+          Row
+        </div>
+        {lead && (
+          <div
+            role="columnheader"
+            tabIndex={-1}
+            style={{ width: lead.width }}
+            className="flex shrink-0 items-center border-rule border-r px-2 font-bold text-[13px]"
+          >
+            {lead.head}
+          </div>
+        )}
+        {columns.slice(0, layout.frozen).map((c, i) => (
+          <ColumnHead
+            key={c.id}
+            table={table}
+            column={c}
+            width={layout.widths[i]}
+            editable={editable}
+            used={used?.has(c.name.toLowerCase()) ?? false}
+            uses={usesOf?.(c) ?? []}
+            more={columnActions}
+            onRecipe={onRecipe}
+          />
+        ))}
+      </div>
+      {columns.slice(from, to + 1).map((c, i) => (
+        <div key={c.id} role="presentation" className="absolute top-0 h-full" style={{ left: layout.lefts[from + i] }}>
+          <ColumnHead
+            table={table}
+            column={c}
+            width={layout.widths[from + i]}
+            editable={editable}
+            used={used?.has(c.name.toLowerCase()) ?? false}
+            uses={usesOf?.(c) ?? []}
+            more={columnActions}
+            onRecipe={onRecipe}
+          />
+        </div>
+      ))}
+    </div>
+  )
+})
