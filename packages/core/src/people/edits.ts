@@ -201,9 +201,13 @@ export function replacer({ find, put, exactCase, wholeCell }: Replacement): (cel
   }
 }
 
-/** Reads a block of cells as spreadsheets put it on the clipboard: tabs between cells, quotes round cells with line breaks. */
+/**
+ * Reads a block of cells as spreadsheets put it on the clipboard: tabs between cells, quotes round cells with line breaks.
+ * @returns the rows; one blank cell where there is nothing.
+ */
 export function readBlock(text: string): string[][] {
   const body = text.replace(/\r?\n$/, '')
+  if (body === '') return [['']]
   const quoted = Papa.parse<string[]>(body, { delimiter: '\t' })
   // A quote that is never closed is a character like any other.
   return quoted.errors.some((e) => e.type === 'Quotes')
@@ -211,7 +215,7 @@ export function readBlock(text: string): string[][] {
     : quoted.data
 }
 
-/** Writes a block of cells as spreadsheets read it from the clipboard. */
+/** Writes a block of cells as spreadsheets read it from the clipboard: each row with its line end, so that a blank last one is told. */
 export function writeBlock(rows: string[][]): string {
-  return Papa.unparse(rows, { delimiter: '\t', newline: '\n' })
+  return `${Papa.unparse(rows, { delimiter: '\t', newline: '\n' })}\n`
 }

@@ -1,8 +1,8 @@
 import PostalMime, { type Email } from 'postal-mime'
 import { statusInWords } from '../dispatch/smtpAnswer.ts'
+import { htmlToText } from '../letter/htmlText.ts'
 import { longestLine, mailLimits, oneLine } from '../mailboxes/mail.ts'
 import { sameAddressKey } from '../people/address.ts'
-import { htmlToText } from './htmlText.ts'
 
 /** What is read of one message at most: characters of its text and of a report, recipients of a report, Message-IDs that it names. */
 const maxText = 200_000
