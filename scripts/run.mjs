@@ -1,6 +1,6 @@
 // npm run demo, npm start: installs and builds what is missing, then starts the practice mailbox and Hand Post.
 import { spawn, spawnSync } from 'node:child_process'
-import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, openSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { sparingMemory } from './memory.mjs'
 import { buildWeb, installPackages, root } from './prepare.mjs'
@@ -38,6 +38,12 @@ const program = (file) => (file.endsWith('.mjs') ? [file] : ['--import', 'tsx', 
 
 if (demo) makeDemoOnce()
 
+// The log of this start; that of the one before is kept beside it.
+mkdirSync(data, { recursive: true })
+const logFile = join(data, 'hand-post.log')
+if (existsSync(logFile)) renameSync(logFile, `${logFile}.before`)
+const log = openSync(logFile, 'w')
+
 const children = new Set()
 let ending = false
 const end = () => {
@@ -52,7 +58,7 @@ function start(file, name, effect) {
   const child = spawn(process.execPath, program(file), {
     cwd: root,
     env,
-    stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    stdio: ['ignore', log, 'inherit', 'ipc'],
   })
   children.add(child)
   return new Promise((resolve) => {
@@ -92,7 +98,7 @@ console.log(`
   Hand Post is ready at ${desk}   (${((Date.now() - began) / 1000).toFixed(1)} s)
 
   Letters by the practice mailbox reach made-up people only.${demo ? `\n  Tables and files to try it with lie in ${join(data, 'files-to-try')}` : ''}
-  Everything is kept in ${data}. Ctrl C ends it; letters that wait go on at the next start.
+  Everything is kept in ${data}, its log in hand-post.log. Ctrl C ends it; letters that wait go on at the next start.
 `)
 
 function makeDemoOnce() {

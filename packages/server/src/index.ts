@@ -17,6 +17,7 @@ import { guardOrigin, meansApi } from './http/guard.ts'
 import type { Desk } from './http/handle.ts'
 import { guardHeaders, listen, reachWarning, readCertificate, serverFor, setHeaders } from './http/listeners.ts'
 import { problems } from './http/problems.ts'
+import { nameRequests } from './http/requestId.ts'
 import { SignIn } from './http/signIn.ts'
 import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, updateMailbox } from './mailboxes/store.ts'
 import { Refusal } from './problem.ts'
@@ -140,6 +141,7 @@ export async function startHandPost({
     // One path, one spelling.
     app.enable('case sensitive routing')
     app.enable('strict routing')
+    app.use(nameRequests(log))
     app.use(setHeaders({ ...guardHeaders, ...deskHeaders }, certificate !== null))
     app.use(guardOrigin(settings, certificate))
     const signIn = new SignIn({

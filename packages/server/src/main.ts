@@ -11,14 +11,14 @@ setFlagsFromString('--max-semi-space-size=4')
 
 const setClock = process.env.HAND_POST_CLOCK === 'set' && process.send !== undefined
 let now = Number(process.env.HAND_POST_CLOCK_START) || Date.now()
-const log = pino({ level: process.env.HAND_POST_LOG ?? 'warn' })
 
 try {
+  const settings = readSettings(process.env)
   const handPost = await startHandPost({
-    settings: readSettings(process.env),
+    settings,
     clock: setClock ? { now: () => now } : undefined,
     webFolder: join(import.meta.dirname, '..', '..', 'web', 'dist'),
-    log,
+    log: pino({ level: settings.HAND_POST_LOG }),
   })
   let ending = false
   const end = () => {

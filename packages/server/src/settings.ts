@@ -24,6 +24,8 @@ const settingsSchema = z
     HAND_POST_CERTIFICATE: z.string().min(1).optional(),
     HAND_POST_CERTIFICATE_KEY: z.string().min(1).optional(),
     HAND_POST_NEW_KEY: z.literal('yes').optional(),
+    /** From which level on things are noted in the log. */
+    HAND_POST_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
     /** The desk is being filled by a program, as when the demo is made: it says so, and is not ready. */
     HAND_POST_BEING_FILLED: z.literal('yes').optional(),
   })

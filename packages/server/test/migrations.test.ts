@@ -1,9 +1,11 @@
-import { readdirSync, readFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { PGlite } from '@electric-sql/pglite'
 import { placesBetween } from '@hand-post/core'
 import { generateNKeysBetween } from 'fractional-indexing'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { migrate } from '../src/db/migrate.ts'
 
 // What was stored by an earlier Hand Post is read by this one: each step is made over data as they were before it.
 
@@ -96,5 +98,58 @@ describe('rows get keys that do not run out', () => {
     places.set(5, back![0].position)
     places.set(2, positions[0][1])
     expect([...places].sort((a, b) => (a[1] < b[1] ? -1 : 1)).map(([id]) => id)).toEqual([1, 5, 3, 4, 6, 2])
+  })
+})
+
+describe('migrations are held to their text', () => {
+  const place = mkdtempSync(join(tmpdir(), 'hand-post-migrations-'))
+  const put = (name: string, sql: string) => writeFileSync(join(place, name), sql)
+  let db: PGlite
+  beforeAll(async () => {
+    db = await PGlite.create()
+    put('001_first.sql', 'CREATE TABLE things (id int);\nINSERT INTO things VALUES (1);')
+  })
+  afterAll(async () => {
+    await db.close()
+    rmSync(place, { recursive: true })
+  })
+  const things = async () => (await db.query<{ id: number }>('SELECT id FROM things ORDER BY id')).rows.map((r) => r.id)
+  const noted = async () =>
+    (await db.query<{ name: string; checksum: string | null }>('SELECT name, checksum FROM migrations ORDER BY name'))
+      .rows
+
+  test('each is made once, and noted with its digest; another checkout’s line ends are the same text', async () => {
+    expect(await migrate(db, place)).toBeNull()
+    expect(await migrate(db, place)).toBeNull()
+    put('001_first.sql', 'CREATE TABLE things (id int);\r\nINSERT INTO things VALUES (1);')
+    expect(await migrate(db, place)).toBeNull()
+    expect(await things()).toEqual([1])
+    // The digest of FIPS 180-4, as anybody can make it.
+    expect(await noted()).toEqual([{ name: '001_first.sql', checksum: expect.stringMatching(/^[0-9a-f]{64}$/) }])
+  })
+  test('one that fails leaves nothing of it, and what came before stays', async () => {
+    put('002_broken.sql', 'INSERT INTO things VALUES (2); INSERT INTO nowhere VALUES (1);')
+    await expect(migrate(db, place)).rejects.toThrow(/nowhere/)
+    expect([await things(), (await noted()).length]).toEqual([[1], 1])
+    put('002_broken.sql', 'INSERT INTO things VALUES (2);')
+    expect(await migrate(db, place)).toBeNull()
+    expect(await things()).toEqual([1, 2])
+  })
+  test('an edited one is refused, in words, and nothing is changed; put back, it goes on', async () => {
+    const before = readFileSync(join(place, '001_first.sql'), 'utf8')
+    put('001_first.sql', `${before}\nINSERT INTO things VALUES (9);`)
+    put('003_third.sql', 'INSERT INTO things VALUES (3);')
+    expect(await migrate(db, place)).toMatch(/another text of 001_first\.sql.*Nothing was changed/)
+    expect(await things()).toEqual([1, 2])
+    put('001_first.sql', before)
+    expect(await migrate(db, place)).toBeNull()
+    expect(await things()).toEqual([1, 2, 3])
+  })
+  test('a database of before digests were kept takes those of now; one of a newer program is refused', async () => {
+    await db.query('UPDATE migrations SET checksum = NULL')
+    expect(await migrate(db, place)).toBeNull()
+    expect((await noted()).every(({ checksum }) => checksum !== null)).toBe(true)
+    await db.query("INSERT INTO migrations (name) VALUES ('099_newer.sql')")
+    expect(await migrate(db, place)).toMatch(/newer Hand Post \(it knows of 099_newer\.sql/)
   })
 })

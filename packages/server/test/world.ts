@@ -3,7 +3,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type CallInput, call, type Edited, type Route, routes, type Wish } from '@hand-post/contract'
-import pino from 'pino'
+import pino, { type Logger } from 'pino'
 import type { z } from 'zod'
 // The practice mailbox is met over its ports; tests start it beside the server.
 import { type PracticeMailbox, type PracticeOptions, startPractice } from '../../practice/src/index.ts'
@@ -33,7 +33,13 @@ export class World {
   ) {}
 
   /** `webFolder`: the built interface, for tests that use it. */
-  static async open(practice: Partial<PracticeOptions> = {}, webFolder: string | null = null): Promise<World> {
+  static async open(
+    {
+      log = pino({ level: process.env.TEST_LOG ?? 'silent' }),
+      ...practice
+    }: Partial<PracticeOptions> & { log?: Logger } = {},
+    webFolder: string | null = null,
+  ): Promise<World> {
     const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
     giveDatabase(join(folder, 'data'))
     const clock = new SetClock()
@@ -49,7 +55,7 @@ export class World {
       settings: settingsFor(folder, mailbox),
       clock,
       webFolder,
-      log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
+      log,
     })
     const world = new World(folder, clock, mailbox, handPost)
     await handPost.parts.inbox.readAll()

@@ -1,9 +1,10 @@
-import fs, { readdirSync, readFileSync } from 'node:fs'
+import fs from 'node:fs'
 import { syncBuiltinESMExports } from 'node:module'
 import { join } from 'node:path'
 import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import type { Transaction } from '@electric-sql/pglite'
 import type { DatabaseAnswer, DatabaseRequest } from './database.ts'
+import { migrate } from './migrate.ts'
 
 // The thread that holds PGlite. PGlite computes where it is called, so it must not be on the server's main thread.
 const { folder } = workerData as { folder: string | null }
@@ -20,23 +21,8 @@ const { PGlite } = await import('@electric-sql/pglite')
 const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB']
 const pg = await PGlite.create(folder ?? undefined, { startParams })
 
-const migrations = join(import.meta.dirname, 'migrations')
-const steps = readdirSync(migrations).sort()
-await pg.exec('CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY)')
-const applied = new Set((await pg.query<{ name: string }>('SELECT name FROM migrations')).rows.map((r) => r.name))
-const unknown = [...applied].filter((name) => !steps.includes(name))
-// What a newer program has laid out anew, this one would read and write wrongly.
-if (unknown.length > 0)
-  parentPort!.postMessage({
-    refused: `The data folder was last used by a newer Hand Post (it knows of ${unknown.join(', ')}, this one does not). Start the newer one, or choose another folder by HAND_POST_DATA. Nothing was changed.`,
-  })
-else
-  for (const name of steps)
-    if (!applied.has(name))
-      await pg.transaction(async (tx) => {
-        await tx.exec(readFileSync(join(migrations, name), 'utf8'))
-        await tx.query('INSERT INTO migrations VALUES ($1)', [name])
-      })
+const refused = await migrate(pg, join(import.meta.dirname, 'migrations'))
+if (refused !== null) parentPort!.postMessage({ refused })
 
 interface OpenTransaction {
   tx: Transaction
@@ -116,7 +102,7 @@ function serve(port: MessagePort): void {
   })
 }
 
-if (unknown.length === 0) {
+if (refused === null) {
   serve(parentPort!)
   parentPort!.postMessage({ ready: true })
 }

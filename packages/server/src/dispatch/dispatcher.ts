@@ -322,6 +322,7 @@ export class Dispatcher {
           if (!message.copies && mailbox.settings.imap && !mailbox.settings.hostFilesSent)
             this.keepForFiling(message.id, ready.raw)
           written = note(this.progressOf(message, ready.at, taken, hostGap))
+          this.tellLog(message, 'taken by the host')
           written.catch((error) => {
             lost = { error }
           })
@@ -425,6 +426,11 @@ export class Dispatcher {
     return { accepted: { id: message.id, at, answer, copiesAt: cc.length + bcc.length > 0 ? now + hostGap : null } }
   }
 
+  /** One line in the log for what became of a letter, or of its copies: by numbers, for a log is no place for addresses. */
+  private tellLog({ id, roundId, copies }: store.Claimed, what: string): void {
+    this.parts.log.info({ round: roundId, letter: id, ...(copies && { copies: copies.map((c) => c.id) }) }, what)
+  }
+
   /** Puts back what was claimed and not begun. */
   private async putBack(message: store.Claimed, words: string): Promise<void> {
     const { db } = this.parts
@@ -446,6 +452,7 @@ export class Dispatcher {
   /** Writes that a message could not be made. */
   private async noteFault(message: store.Claimed, fault: string): Promise<void> {
     const { db } = this.parts
+    this.tellLog(message, 'could not be made')
     if (!message.copies) return store.markRefused(db, message.id, `${fault} Nothing was sent to this person.`)
     for (const { id } of message.copies)
       await store.markCopy(db, id, { state: 'refused', reason: `${fault} This copy was not sent.` })
@@ -462,6 +469,7 @@ export class Dispatcher {
       return asked
     }
     const verdict = judged(error.failure, message.contents.to.address, message.rests, mailbox.rests)
+    this.tellLog(message, `not taken: ${verdict.do}`)
     switch (verdict.do) {
       case 'refuse':
         await store.markRefused(db, message.id, verdict.words)
@@ -498,6 +506,7 @@ export class Dispatcher {
     const copy = message.copies?.find((c) => c.address === address)
     if (!copy) return null
     const verdict = judged(failure, address, copy.rests, mailbox.rests)
+    this.tellLog({ ...message, copies: [copy] }, `copy not taken: ${verdict.do}`)
     switch (verdict.do) {
       case 'refuse':
         await store.markCopy(db, copy.id, { state: 'refused', reason: verdict.words })

@@ -3,19 +3,21 @@ import type { NextFunction, Request, Response } from 'express'
 import type { Logger } from 'pino'
 import { ZodError } from 'zod'
 import { asRefusal } from '../problem.ts'
+import { requestId } from './requestId.ts'
 
 /** Turns every error into problem details (RFC 9457) that a person can act on. */
 export function problems(log: Logger) {
   return (error: unknown, req: Request, res: Response, _next: NextFunction) => {
-    const problem = toProblem(error)
+    const id = requestId(res)
+    const problem = toProblem(error, id)
     if (problem.status >= 500)
-      log.error({ path: req.path, error: error instanceof Error ? error.stack : String(error) }, 'request')
+      log.error({ request: id, path: req.path, error: error instanceof Error ? error.stack : String(error) }, 'request')
     if (res.headersSent) return void res.end()
     res.status(problem.status).type('application/problem+json').send(JSON.stringify(problem))
   }
 }
 
-function toProblem(error: unknown): Problem {
+function toProblem(error: unknown, request: string): Problem {
   const make = (status: number, title: string, detail: string): Problem => ({
     type: 'about:blank',
     title,
@@ -57,6 +59,6 @@ function toProblem(error: unknown): Problem {
   return make(
     500,
     'Something broke',
-    'Something broke within Hand Post, and was noted in its log. Letters already posted are not touched by it. Try again, or start Hand Post anew.',
+    `Something broke within Hand Post, and was noted in its log as ${request}. Letters already posted are not touched by it. Try again, or start Hand Post anew.`,
   )
 }

@@ -259,7 +259,7 @@ export class InboxReader {
 
   /** Reads one message. Returns the round whose letter it answers, when that is news; else null. */
   private async readOne(client: ImapFlow, mailboxId: number, uid: number, head: string): Promise<number | null> {
-    const { db, clock, compute } = this.parts
+    const { db, clock, compute, log } = this.parts
     const mayBeReport = /multipart\/report/i.test(head)
     const own = headerLine(head, 'message-id')
     const answers = (head.match(/<[^<>\s]{1,998}>/g) ?? []).filter((id) => id !== own).slice(0, 200)
@@ -291,6 +291,7 @@ export class InboxReader {
         },
       })),
     })
+    if (isNew) log.info({ round: message.roundId, letter: message.id }, `came back: ${incoming.kind}`)
     return isNew ? message.roundId : null
   }
 }

@@ -1,0 +1,55 @@
+import { createHash } from 'node:crypto'
+import { readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import type { PGlite } from '@electric-sql/pglite'
+
+/** A migration as it stands on the disk: its digest is of its text, whatever line ends a checkout gave it. */
+interface Migration {
+  name: string
+  sql: string
+  checksum: string
+}
+
+function migrationsIn(folder: string): Migration[] {
+  return readdirSync(folder)
+    .filter((name) => name.endsWith('.sql'))
+    .sort()
+    .map((name) => {
+      const sql = readFileSync(join(folder, name), 'utf8').replaceAll('\r\n', '\n')
+      return { name, sql, checksum: createHash('sha256').update(sql).digest('hex') }
+    })
+}
+
+/**
+ * Brings a database up to date: each migration that it has not had, in order, each wholly or not at all.
+ * @returns why it was left as it is, in words; null when it is up to date now.
+ */
+export async function migrate(pg: PGlite, folder: string): Promise<string | null> {
+  const steps = migrationsIn(folder)
+  await pg.exec(
+    'CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY); ALTER TABLE migrations ADD COLUMN IF NOT EXISTS checksum text',
+  )
+  const applied = new Map(
+    (await pg.query<{ name: string; checksum: string | null }>('SELECT name, checksum FROM migrations')).rows.map(
+      ({ name, checksum }) => [name, checksum],
+    ),
+  )
+  const unknown = [...applied.keys()].filter((name) => !steps.some((step) => step.name === name))
+  // What a newer program has laid out anew, this one would read and write wrongly.
+  if (unknown.length > 0)
+    return `The data folder was last used by a newer Hand Post (it knows of ${unknown.join(', ')}, this one does not). Start the newer one, or choose another folder by HAND_POST_DATA. Nothing was changed.`
+  const edited = steps.filter(({ name, checksum }) => (applied.get(name) ?? checksum) !== checksum)
+  if (edited.length > 0)
+    return `The data folder was laid out by another text of ${edited.map(({ name }) => name).join(', ')} than this Hand Post has, so what it would do with it is not known. Put the file back as it was and make the change in a migration of its own, or choose another folder by HAND_POST_DATA. Nothing was changed.`
+  for (const { name, sql, checksum } of steps) {
+    if (!applied.has(name))
+      await pg.transaction(async (tx) => {
+        await tx.exec(sql)
+        await tx.query('INSERT INTO migrations (name, checksum) VALUES ($1, $2)', [name, checksum])
+      })
+    // Applied before digests were kept: from here on it is held to the text that it has now.
+    else if (applied.get(name) === null)
+      await pg.query('UPDATE migrations SET checksum = $2 WHERE name = $1', [name, checksum])
+  }
+  return null
+}
