@@ -10,7 +10,8 @@ export const webFolder = join(import.meta.dirname, '../packages/web/dist')
 export const see = expect.configure({ timeout: Number(process.env.SEE_FOR ?? 300_000) })
 
 /** Starts the browser that the tests look through. */
-export const openBrowser = (): Promise<Browser> => chromium.launch(chromiumOptions)
+export const openBrowser = (): Promise<Browser> =>
+  chromium.launch({ ...chromiumOptions, headless: !process.env.HEADED })
 
 /** A page at the design size. `faults` gathers what the page's console calls an error. */
 export async function openPage(browser: Browser, address: string, theme: 'light' | 'dark' = 'light') {
@@ -22,6 +23,11 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
   await context.addInitScript((t) => localStorage.setItem('theme', t), theme)
   // A page that stays open goes on fetching whatever changes, at the cost of the tests that follow.
   onTestFinished(() => context.close())
+  if (process.env.TRACE) {
+    await context.tracing.start({ screenshots: true, snapshots: true })
+    const path = join(import.meta.dirname, `../test-results/trace-${Date.now()}.zip`)
+    onTestFinished(() => context.tracing.stop({ path }))
+  }
   const page = await context.newPage()
   page.setDefaultTimeout(Number(process.env.SEE_FOR ?? 300_000))
   const faults: string[] = []

@@ -1,4 +1,4 @@
-import { outcomes, responseKinds } from '@hand-post/core'
+import { outcomeFormatNames, outcomes, responseKinds } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { trackingSchema } from './rounds.ts'
@@ -83,8 +83,9 @@ export const responseRoutes = {
   outcomeCsv: route({
     method: 'GET',
     path: '/api/rounds/:round/outcome.csv',
-    summary: 'The list with outcome columns, as CSV',
+    summary: 'The list with outcome columns, in one of its formats',
     params: z.object({ round: id }),
+    query: z.object({ as: z.enum(outcomeFormatNames).default('csv') }),
     gives: 'text/csv',
     answer: z.string(),
   }),

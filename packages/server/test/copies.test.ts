@@ -120,9 +120,10 @@ describe('copies are people of their own', () => {
       person: 'Di',
     })
     expect((await world.call(routes.rounds)).find((r) => r.id === params.round)).toMatchObject({ replied: 0 })
-    const { text } = await world.handPost.parts.compute.run('outcomeCsv', {
+    const { file: text } = await world.handPost.parts.compute.run('outcomeFile', {
       roundId: params.round,
       now: world.clock.now(),
+      as: 'csv',
     })
     expect(text).toContain('sent, nothing heard')
   })

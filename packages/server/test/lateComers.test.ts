@@ -143,9 +143,10 @@ describe('a letter that was refused or came back', () => {
       ]),
     )
     // The list handed back has the strongest that is known of each, and days that nobody can read the wrong way round.
-    const { text } = await world.handPost.parts.compute.run('outcomeCsv', {
+    const { file: text } = await world.handPost.parts.compute.run('outcomeFile', {
       roundId: params.round,
       now: world.clock.now(),
+      as: 'csv',
     })
     expect(text).toMatch(
       /^Bo,new\.bo@village\.example,B1,,"sent, nothing heard",2026-11-02T\d\d:\d\d:\d\d\+00:00,,,\r$/m,

@@ -1,19 +1,14 @@
-import { tz } from '@date-fns/tz'
 import type { Board, ResponseEntry } from '@hand-post/contract'
 import {
   automaticOnes,
   countBoard,
-  csvText,
   dayOf,
   isPersons,
+  type OutcomeFormatName,
+  outcomeFormats,
+  outcomeList,
   outcomeOf,
-  outcomeWords,
-  type ResponseKind,
-  type Row,
-  shown,
-  strongestOutcome,
 } from '@hand-post/core'
-import { format } from 'date-fns'
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { loadList } from '../people/loadList.ts'
@@ -69,55 +64,23 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
   }
 }
 
-/** A round's list with its outcomes, as CSV. */
-export async function outcomeCsv(db: Database, roundId: number, now: number): Promise<{ title: string; text: string }> {
+/** A round's list with its outcomes, in one of the formats in which it is handed back. */
+export async function outcomeFile(
+  db: Database,
+  roundId: number,
+  as: OutcomeFormatName,
+  now: number,
+): Promise<{ title: string; file: string | Uint8Array }> {
   const round = await roundById(db, roundId)
   const { settings } = await mailboxById(db, round.mailboxId)
-  const board = await boardOf(db, round.id)
-  // With what is worked out from other columns, as it stands in the table.
+  const { people } = await boardOf(db, round.id)
   const loaded = round.listId === null ? null : await loadList(db, round.listId, dayOf(now, settings.timeZone))
-  const byRow = new Map<number, Board['people']>()
-  for (const person of board.people) {
-    const letters = byRow.get(person.rowId)
-    if (letters) letters.push(person)
-    else byRow.set(person.rowId, [person])
-  }
-  // ISO 8601, with the hours that the mailbox's zone is ahead.
-  const when = (at: number | null | undefined) =>
-    at ? format(at, "yyyy-MM-dd'T'HH:mm:ssxxx", { in: tz(settings.timeZone) }) : ''
-  const there = loaded?.rows ?? []
-  // Whoever was taken out of the list after posting is in the sheet all the same.
-  const ids = new Set(there.map((row) => row.id))
-  const rows: Pick<Row, 'id' | 'cells'>[] = [
-    ...there,
-    ...[...byRow]
-      .filter(([id]) => !ids.has(id))
-      .map(([id, letters]) => ({
-        id,
-        cells: round.addressColumn ? { [round.addressColumn]: letters.at(-1)!.address } : {},
-      })),
-  ]
-  const columns = loaded?.list.columns ?? []
-  const table = [
-    [...columns.map((c) => c.name), 'Outcome', 'Sent', 'Opened', 'Replied', 'Answer or reason'],
-    ...rows.map((row) => {
-      // Over all letters of a person: one sent once more does not hide what the one before brought back.
-      const letters = byRow.get(row.id) ?? []
-      const outcome = strongestOutcome(letters.map((l) => l.outcome))
-      const responses = letters.flatMap((l) => l.responses).sort((a, b) => a.at - b.at)
-      const first = (...kinds: ResponseKind[]) =>
-        responses.find((r) => kinds.includes(r.kind) && !r.automatic && isPersons(r))
-      const sent = letters.map((l) => l.sentAt).filter((at) => at !== null)
-      return [
-        ...columns.map((c) => shown(row.cells[c.id])),
-        outcome ? outcomeWords[outcome] : 'not in this round',
-        when(sent.length > 0 ? Math.min(...sent) : null),
-        when(first('open', 'click')?.at),
-        when(first('reply')?.at),
-        (first('reply') ?? (outcome === 'bounced' ? first('bounce') : undefined))?.words ??
-          (outcome === 'refused' ? (letters.at(-1)?.reason ?? '') : ''),
-      ]
-    }),
-  ]
-  return { title: round.title, text: csvText(table) }
+  const list = outcomeList(
+    loaded?.list.columns ?? [],
+    loaded?.rows ?? [],
+    people,
+    round.addressColumn,
+    settings.timeZone,
+  )
+  return { title: round.title, file: outcomeFormats[as].write(list) }
 }

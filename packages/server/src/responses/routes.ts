@@ -1,5 +1,5 @@
 import { routes } from '@hand-post/contract'
-import { dayOf, type Outcome } from '@hand-post/core'
+import { dayOf, type Outcome, outcomeFormats } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -33,10 +33,11 @@ export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox,
     return compute.run('board', { roundId: params.round })
   })
 
-  handle(desk, routes.outcomeCsv, async ({ params, res }) => {
+  handle(desk, routes.outcomeCsv, async ({ params, query: { as }, res }) => {
     await fetches.flush()
-    const { title, text } = await compute.run('outcomeCsv', { roundId: params.round, now: clock.now() })
-    return giveFile(res, `${title} outcome.csv`, 'text/csv; charset=utf-8', text)
+    const { title, file } = await compute.run('outcomeFile', { roundId: params.round, as, now: clock.now() })
+    const { ending, mediaType } = outcomeFormats[as]
+    return giveFile(res, `${title} outcome.${ending}`, mediaType, typeof file === 'string' ? file : Buffer.from(file))
   })
 
   handle(desk, routes.inTray, async ({ query }) => ({

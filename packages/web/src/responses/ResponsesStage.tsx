@@ -1,5 +1,5 @@
-import { type Board, routes } from '@hand-post/contract'
-import type { Outcome } from '@hand-post/core'
+import { addressOf, type Board, routes } from '@hand-post/contract'
+import { type Outcome, outcomeFormatNames, outcomeFormats } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { Download, RefreshCw } from 'lucide-react'
@@ -112,12 +112,15 @@ function BoardOf({ board }: { board: Board }) {
         <Button onClick={() => read.mutate({ params: { mailbox: round.mailboxId } })} disabled={read.isPending}>
           <RefreshCw aria-hidden size={16} /> {read.isPending ? 'Looking…' : 'Look for answers'}
         </Button>
-        <a
-          href={`/api/rounds/${round.id}/outcome.csv`}
-          className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule bg-sheet px-3 py-1 hover:bg-sheet-2"
-        >
-          <Download aria-hidden size={16} /> Outcomes as .csv
-        </a>
+        {outcomeFormatNames.map((as) => (
+          <a
+            key={as}
+            href={addressOf(routes.outcomeCsv, { params: { round: round.id }, query: { as } })}
+            className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule bg-sheet px-3 py-1 hover:bg-sheet-2"
+          >
+            <Download aria-hidden size={16} /> Outcomes as .{outcomeFormats[as].ending}
+          </a>
+        ))}
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
