@@ -1,5 +1,6 @@
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import SwaggerParser from '@apidevtools/swagger-parser'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { openApiDocument } from '../src/openapi.ts'
 import { addressOf, call, ProblemError } from '../src/route.ts'
@@ -54,6 +55,13 @@ describe('answers that are none', () => {
       /does not answer.*go on as soon as it runs again/,
     )
   })
+})
+
+// By a validator that others wrote and use (it brings the schemas of the OpenAPI Initiative along).
+test('a validator of OpenAPI documents finds nothing', async () => {
+  const document = JSON.parse(JSON.stringify(openApiDocument()))
+  await expect(SwaggerParser.validate(document)).resolves.toBeTruthy()
+  await expect(SwaggerParser.validate({ ...document, paths: { '/x': { get: {}, wrong: 1 } } })).rejects.toThrow()
 })
 
 // The OpenAPI Specification 3.1.0, sections 4.8.8 to 4.8.12: what every operation must have.

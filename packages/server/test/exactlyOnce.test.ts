@@ -6,9 +6,13 @@ import { type CallInput, call, mailboxSettingsSchema, type Route, routes } from 
 import { simpleParser } from 'mailparser'
 import { expect, test } from 'vitest'
 import { startPractice } from '../../practice/src/index.ts'
+import { random } from './fuzz.ts'
 import { endProgram, programEnv, startProgram } from './program.ts'
 import { office, peopleCsv } from './world.ts'
 
+/** Which moments are tried; the seed is printed, and by it they come again. */
+const seed = Number(process.env.KILL_SEED ?? Date.now() % 1_000_000)
+const chance = random(seed)
 const people = 300
 const kills = 10
 
@@ -26,9 +30,9 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
   // A host that is slow both before and after it has taken a message: between the two lies the moment that nobody can know of.
   const add = practice.store.add.bind(practice.store)
   practice.store.add = async (...given) => {
-    if (given[1] === 'INBOX') await sleep(Math.random() * 300)
+    if (given[1] === 'INBOX') await sleep(chance() * 300)
     const stored = await add(...given)
-    if (given[1] === 'INBOX') await sleep(Math.random() * 300)
+    if (given[1] === 'INBOX') await sleep(chance() * 300)
     return stored
   }
   const env = programEnv(folder, practice)
@@ -74,12 +78,12 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
       // left for every kill to come, however slow the machine is.
       const { sent } = await states()
       expect(sent, 'some are left for every kill').toBeLessThan(people)
-      const enough = sent + 1 + Math.random() * Math.max(0, (people - sent) / (kills - i + 1) - 8)
+      const enough = sent + 1 + chance() * Math.max(0, (people - sent) / (kills - i + 1) - 8)
       while ((await states()).sent < enough) {
         await settleDoubts()
         await sleep(20)
       }
-      await sleep(Math.random() * 100)
+      await sleep(chance() * 100)
       await endProgram(program)
       program = await startProgram(env)
       await settleDoubts()
@@ -110,7 +114,7 @@ test(`killed ${kills} times while ${people} messages leave, everybody has exactl
     const sent = await practice.store.box(office, 'Sent')
     expect(new Set(sent.messages.map((m) => /^Message-ID: (.*)$/im.exec(m.head)?.[1]))).toEqual(ids)
     expect(sent.messages).toHaveLength(people)
-    console.log(`${kills} kills, ${doubted} messages put to the writer`)
+    console.log(`seed ${seed}: ${kills} kills, ${doubted} messages put to the writer`)
   } finally {
     await endProgram(program)
     await practice.close()

@@ -119,7 +119,7 @@ describe('what is posted is what was seen', () => {
         const [{ id, practice: _, allowance: __, ...rest }] = await world.call(routes.mailboxes)
         await world.call(routes.changeMailbox, {
           params: { mailbox: id },
-          body: { ...rest, senderName: `Office ${Math.random()}` } as never,
+          body: { ...rest, senderName: `Office ${world.clock.now()} ${performance.now()}` } as never,
         })
       },
     ],

@@ -74,11 +74,14 @@ describe('changing a list', () => {
             ? { do: 'moveRows', rows: [rowAt(rows, a)], after: rowAt(rows, b) }
             : null,
     ),
-    fc.constant<Step>((_, columns) => ({
-      do: 'addColumn',
-      column: { name: `Extra ${columns.length}${Math.random()}`, kind: 'text' },
-      copyOf: columns[0].id,
-    })),
+    fc.nat(1e9).map(
+      (n): Step =>
+        (_, columns) => ({
+          do: 'addColumn',
+          column: { name: `Extra ${Math.max(...columns.map((c) => Number(c.id.slice(1))))} ${n}`, kind: 'text' },
+          copyOf: columns[0].id,
+        }),
+    ),
     columnId.map(
       (column): Step =>
         (_, columns) =>
