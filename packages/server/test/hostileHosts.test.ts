@@ -1,6 +1,7 @@
 import type { AddressInfo, Socket } from 'node:net'
 import { createServer } from 'node:net'
 import { type MailboxSettings, mailboxSettingsSchema, ProblemError, routes } from '@hand-post/contract'
+import { judgeFailure } from '@hand-post/core'
 import { SMTPServer } from 'smtp-server'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { openImap, usingImap } from '../src/mailboxes/imap.ts'
@@ -175,6 +176,32 @@ describe('sending hosts that do not behave', () => {
       })
     })
     expect(held).toBeLessThan(100)
+  })
+  test('a message larger than the host says that it takes is refused, and the line stays good for others (RFC 1870)', async () => {
+    const taken: string[] = []
+    const server = new SMTPServer({
+      disabledCommands: ['STARTTLS'],
+      allowInsecureAuth: true,
+      size: 1000,
+      onAuth: (_, __, done) => done(null, { user: 'x' }),
+      onData: (stream, session, done) => {
+        taken.push(session.id)
+        stream.resume().on('end', () => done())
+      },
+    })
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', () => done()))
+    closing.push(() => server.close())
+    const smtp = line((server.server.address() as AddressInfo).port)
+    const envelope = { from: 'office@quay.example', to: ['ada@village.example'] }
+    const error = await smtp.send(envelope, Buffer.alloc(1001, 'a')).catch((e) => e)
+    expect(error.failure).toMatchObject({ stage: 'envelope', code: 552 })
+    expect(judgeFailure(error.failure, envelope.to)).toMatchObject({
+      do: 'refuse',
+      words: expect.stringMatching(/too big for the host.*1001 octets.*1000/),
+    })
+    await smtp.send(envelope, Buffer.from('Subject: small\r\n\r\n'))
+    expect(taken).toHaveLength(1)
+    smtp.close()
   })
 })
 

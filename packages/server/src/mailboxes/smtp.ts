@@ -139,6 +139,11 @@ export class SmtpConnection {
     return new Promise<Taken>((resolve, reject) => {
       const fail = (error: NetworkError & { rejectedErrors?: Refused[] }) => {
         if (notNoted) return reject(notNoted)
+        // Larger than the host said at its greeting that it takes: nothing was asked of it, and its answer is known (RFC 1870, 6.1).
+        if (error.code === 'EMESSAGE' && error.command === 'MAIL FROM') {
+          const text = `552 5.3.4 The message has ${raw.length} octets, which is more than it takes. ${saidBy(error.message, this.access)}`
+          return reject(new SendError({ stage: 'envelope', code: 552, text }))
+        }
         const code = error.responseCode ?? null
         // After a refusal the line may be used again; after anything else it may not.
         if (code === null || code === 421) this.close()
