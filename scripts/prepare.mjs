@@ -56,16 +56,36 @@ export function buildWeb() {
   )
 }
 
-/** Installs Chromium from Debian's packages, for the tests of the interface. */
-export function installChromium() {
-  if (existsSync('/usr/bin/chromium')) return
-  console.log('Installing Chromium for the tests of the interface…')
-  const sudo = process.getuid?.() === 0 ? [] : ['sudo']
+/** Installs packages of Debian. Throws when they cannot be. */
+function installDebian(...names) {
+  const [command, ...before] = process.getuid?.() === 0 ? ['apt-get'] : ['sudo', 'apt-get']
   const apt = (...args) =>
-    execFileSync([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), ...args], {
+    execFileSync(command, [...before, ...args], {
       stdio: ['ignore', 'ignore', 'inherit'],
       env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
     })
   apt('update', '-qq')
-  apt('install', '-y', '-qq', '--no-install-recommends', 'chromium')
+  apt('install', '-y', '-qq', '--no-install-recommends', ...names)
+}
+
+/** Installs Chromium from Debian's packages, for the tests of the interface. */
+export function installChromium() {
+  if (existsSync('/usr/bin/chromium')) return
+  console.log('Installing Chromium for the tests of the interface…')
+  installDebian('chromium')
+}
+
+/**
+ * Installs Postfix and Dovecot, as hosts to test with; without them those tests are skipped, and say so. Only root can start them: on
+ * the machine of somebody who works there as themselves, no mail host is put.
+ */
+export function installMailHosts() {
+  if (process.getuid?.() !== 0) return
+  if (existsSync('/usr/sbin/postfix') && existsSync('/usr/sbin/dovecot')) return
+  console.log('Installing Postfix and Dovecot to test with…')
+  try {
+    installDebian('dovecot-imapd', 'postfix')
+  } catch {
+    console.log('They could not be installed: the tests with them are skipped.')
+  }
 }
