@@ -43,7 +43,10 @@ export function mayBecome(to: MessageState): MessageState[] {
   return messageStates.filter((from) => next[from].includes(to))
 }
 
-/** Whether a message in this state still has something to come from the dispatcher. */
+/**
+ * Whether a message in this state still has something to come from the dispatcher.
+ * @example isUnderWay('retrying') // true
+ */
 export function isUnderWay(state: MessageState): boolean {
   return state === 'waiting' || state === 'sending' || state === 'retrying'
 }

@@ -45,7 +45,10 @@ export function allowanceAt(now: number, perDay: number, history: readonly Depar
 /** The slowest pace, in messages a minute: one an hour, however it is rounded. */
 export const slowestPace = 0.0166
 
-/** The gap in milliseconds that a pace in messages a minute keeps; less than one a minute is a pace too. */
+/**
+ * The gap in milliseconds that a pace in messages a minute keeps; less than one a minute is a pace too.
+ * @example gapOf(30) // 2000
+ */
 export function gapOf(perMinute: number): number {
   return Math.ceil(60_000 / perMinute)
 }

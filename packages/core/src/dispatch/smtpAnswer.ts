@@ -21,7 +21,10 @@ export type Verdict =
   /** It may have gone. */
   | { do: 'doubt'; words: string }
 
-/** The enhanced status code (RFC 3463) at the head of an answer, such as "5.1.1"; null when there is none. */
+/**
+ * The enhanced status code (RFC 3463) at the head of an answer, such as "5.1.1"; null when there is none.
+ * @example enhancedStatus('550 5.1.1 No such user') // '5.1.1'
+ */
 export function enhancedStatus(text: string): string | null {
   return /(?:^|\s|-)([245]\.\d{1,3}\.\d{1,3})(?=\s|$)/.exec(text)?.[1] ?? null
 }
@@ -84,7 +87,10 @@ const escapeForRegExp = (text: string) => text.replace(/[.*+?^${}()|[\]\\]/g, '\
 const numberWords = ['zero', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten']
 const unitMinutes: Record<string, number> = { s: 1 / 60, m: 1, h: 60 }
 
-/** In how many minutes a host asks to be tried again ("in five minutes", "after 300 seconds"), or null where it does not say. */
+/**
+ * In how many minutes a host asks to be tried again ("in five minutes", "after 300 seconds"), or null where it does not say.
+ * @example askedWait('451 Try again in five minutes') // 5
+ */
 export function askedWait(text: string): number | null {
   const found =
     /\b(?:in|after|for|within|wait|least)\s{1,3}(?:about |at least )?(\d{1,5}|a|an|few|one|two|three|four|five|six|seven|eight|nine|ten)\s{0,3}(s|m|h)(?:\b|ec|in|our|r)/i.exec(
@@ -172,7 +178,10 @@ export function judgeFailure(failure: SendFailure, addresses: readonly string[] 
   return ofMessage()
 }
 
-/** How long (minutes) a mailbox rests when the host has asked for it so many times in a row, with nothing taken between. */
+/**
+ * How long (minutes) a mailbox rests when the host has asked for it so many times in a row, with nothing taken between.
+ * @example restAfter(5, 2) // 20
+ */
 export function restAfter(minutes: number, timesBefore: number): number {
   return Math.min(minutes * 2 ** Math.min(timesBefore, 3), Math.max(minutes, 120))
 }

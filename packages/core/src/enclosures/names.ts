@@ -6,7 +6,10 @@ import type { Column } from '../people/column.ts'
 import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import { inCase } from '../people/recipes.ts'
 
-/** The names a cell gives: several are parted by semicolon, line break or bar. Folders in front of them stay. */
+/**
+ * The names a cell gives: several are parted by semicolon, line break or bar. Folders in front of them stay.
+ * @example namesInCell('berth.pdf; plans/pier.pdf') // ['berth.pdf', 'plans/pier.pdf']
+ */
 export function namesInCell(text: string): string[] {
   return text
     .split(/[;\n|]/)
@@ -17,6 +20,7 @@ export function namesInCell(text: string): string[] {
 /**
  * A cell with another name in the place of one that it gives; everything else in it stays as it is.
  * @param from the name, as {@link namesInCell} gives it or without its folders. The first such is swapped.
+ * @example swapNameInCell('a.pdf; b.pdf', 'b.pdf', 'c.pdf') // 'a.pdf; c.pdf'
  */
 export function swapNameInCell(text: string, from: string, to: string): string {
   let swapped = false
@@ -45,6 +49,7 @@ const deviceName = /^(con|prn|aux|nul|com\d|lpt\d)(?=\.|$)/i
 /**
  * A file's name reduced to a safe base name: no folders, no control characters, no direction overrides, no name of a device, at most
  * 200 characters with the ending kept.
+ * @example safeName('../plans/pier.pdf') // 'pier.pdf'
  */
 export function safeName(name: string): string {
   const whole = name.normalize('NFC')
@@ -59,7 +64,10 @@ export function safeName(name: string): string {
   return base.slice(0, 200 - ending.length) + ending
 }
 
-/** The folders of a path, each made safe, joined by "/"; '' for a bare name. Steps upwards are left out. */
+/**
+ * The folders of a path, each made safe, joined by "/"; '' for a bare name. Steps upwards are left out.
+ * @example safeFolder('../plans/2026/pier.pdf') // 'plans/2026'
+ */
 export function safeFolder(path: string): string {
   const parts = path.replace(/\\/g, '/').split('/').slice(0, -1)
   return parts
@@ -109,7 +117,7 @@ export function compileName(
   }
 }
 
-// Two ways in which Unicode writes the same letter are the same name (UAX #15): nobody can tell them apart by looking.
+/** A file's name with each letter written in one of the ways that Unicode has for it (UAX #15, NFC): nobody can tell them apart by looking. */
 export const exactKey = (name: string): string => name.normalize('NFC')
 const inSmall = (name: string) => exactKey(name).toLowerCase()
 const withoutSpaces = (name: string) => inSmall(name).replace(/[\s_-]+/g, '')

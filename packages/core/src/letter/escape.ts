@@ -2,7 +2,10 @@ const htmlSigns: Record<string, string> = { '&': '&amp;', '<': '&lt;', '>': '&gt
 const htmlSign = /[&<>"']/
 const htmlSignsAll = /[&<>"']/g
 
-/** Escapes text for HTML content and quoted attribute values. */
+/**
+ * Escapes text for HTML content and quoted attribute values.
+ * @example escapeHtml('Fish & Chips') // 'Fish &amp; Chips'
+ */
 export function escapeHtml(text: string): string {
   return htmlSign.test(text) ? text.replace(htmlSignsAll, (sign) => htmlSigns[sign]) : text
 }

@@ -37,7 +37,10 @@ export function serializeField(field: Field): string {
   return `{{${name}${standIn}${format}${letterCase}}}`
 }
 
-/** Writes segments as text with typed fields. */
+/**
+ * Writes segments as text with typed fields.
+ * @example serializeTemplate(parseTemplate('Dear {{Name}},')) // 'Dear {{Name}},'
+ */
 export function serializeTemplate(segments: Segment[]): string {
   return segments.map((s) => (typeof s === 'string' ? s : serializeField(s))).join('')
 }

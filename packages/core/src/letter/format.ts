@@ -10,6 +10,7 @@ const numberPattern = /^(?<before>[^#0.,]*)(?<whole>[#0,]*0)(?:\.(?<decimals>0*#
 /**
  * Compiles an LDML number pattern such as `#,##0.00` or `£#,##0`.
  * @returns the writer of numbers, or null when the pattern is not one.
+ * @example numberFormat('#,##0.00')(1235.5) // '1,235.50'
  */
 export function numberFormat(pattern: string): ((value: number) => string) | null {
   const parts = numberPattern.exec(pattern)?.groups
@@ -26,7 +27,10 @@ export function numberFormat(pattern: string): ((value: number) => string) | nul
     `${value < 0 ? '-' : ''}${parts.before}${digits.format(Math.abs(percent ? value * 100 : value))}${parts.after}`
 }
 
-/** Compiles an LDML date pattern such as `EEEE d MMMM yyyy`; null when it is not one. The value is ISO 8601 text. */
+/**
+ * Compiles an LDML date pattern such as `EEEE d MMMM yyyy`; null when it is not one. The value is ISO 8601 text.
+ * @example dateFormat('d MMMM yyyy')('2026-12-03') // '3 December 2026'
+ */
 export function dateFormat(pattern: string): ((value: string) => string) | null {
   const write = (value: string) => formatDate(parseISO(value), pattern, { locale: enGB })
   try {

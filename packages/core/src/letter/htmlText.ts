@@ -15,6 +15,7 @@ const silentTags = new Set('script style head title template noscript svg math'.
  * or as many tags that are never closed, is gone through once.
  * @param most how many characters are wanted; what comes after is not read.
  * @param quotes whether what is quoted of another message (`blockquote`) is kept as it is, or marked with “> ” as in plain text.
+ * @example htmlToText('<p>Dear Ada,</p><p>all &amp; sundry</p>', 100) // 'Dear Ada,\n\nall & sundry'
  */
 export function htmlToText(html: string, most: number, quotes: 'kept' | 'marked' = 'kept'): string {
   const read = html.slice(0, Math.max(most * 20, 100_000))

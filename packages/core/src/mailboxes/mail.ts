@@ -16,7 +16,10 @@ export const oneLine = (text: string): string =>
     .trim()
     .slice(0, longestLine)
 
-/** One field of a message's raw head, unfolded (RFC 5322, section 2.2.3) and decoded (RFC 2047), as one line; '' when it has none. */
+/**
+ * One field of a message's raw head, unfolded (RFC 5322, section 2.2.3) and decoded (RFC 2047), as one line; '' when it has none.
+ * @example headerLine('Subject: =?utf-8?Q?Gr=C3=BC=C3=9Fe?=\r\n', 'subject') // 'Grüße'
+ */
 export function headerLine(head: string, name: string): string {
   const lines = head
     .slice(0, longestHead)

@@ -1,7 +1,10 @@
 /** How a connection to a mail host is kept private. */
 export type Security = 'none' | 'starttls' | 'tls'
 
-/** Whether a host name or address is this machine itself. */
+/**
+ * Whether a host name or address is this machine itself.
+ * @example isLoopback('127.0.0.53') // true
+ */
 export function isLoopback(host: string): boolean {
   return host === 'localhost' || host === '::1' || host === '[::1]' || /^127(\.\d{1,3}){3}$/.test(host)
 }

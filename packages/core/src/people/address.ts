@@ -4,6 +4,7 @@ const longestLooked = 1000
 /**
  * The address alone of what may be written with its name, `Ada Penrose <ada@quay.example>` (RFC 5322, section 3.4, name-addr);
  * anything else without the blanks around it.
+ * @example bareAddress('Ada Penrose <ada@village.example>') // 'ada@village.example'
  */
 export function bareAddress(text: string): string {
   const whole = text.trim()
@@ -20,6 +21,7 @@ export function bareAddress(text: string): string {
  * The addresses of a text, with or without their names, parted by commas, semicolons or line ends; addresses alone by blanks too.
  * A comma within quotation marks or within the angle brackets parts nothing (RFC 5322, section 3.4).
  * @returns each without its name; what is no address stands as it is.
+ * @example addressesIn('ada@village.example; bram@village.example') // ['ada@village.example', 'bram@village.example']
  */
 export function addressesIn(text: string): string[] {
   const entries: string[] = []
@@ -70,12 +72,18 @@ export function addressFault(text: string): string | null {
   return null
 }
 
-/** The form under which two addresses count as the same: the whole address without its name and without regard to case. */
+/**
+ * The form under which two addresses count as the same: the whole address without its name and without regard to case.
+ * @example sameAddressKey('Ada@Village.example') // sameAddressKey('ada@village.example')
+ */
 export function sameAddressKey(address: string): string {
   return bareAddress(address).toLowerCase()
 }
 
-/** The domain of an address in lower case, or '' when it has none. */
+/**
+ * The domain of an address in lower case, or '' when it has none.
+ * @example domainOf('ada@Village.example') // 'village.example'
+ */
 export function domainOf(address: string): string {
   const bare = bareAddress(address)
   return bare

@@ -79,6 +79,7 @@ export function applyEdit(state: ListState, edit: Edit): ListState {
   }
 }
 
+/** A list after several edits, each applied to what the one before left. The list given is not changed. */
 export const applyEdits = (state: ListState, edits: Edit[]): ListState => edits.reduce(applyEdit, state)
 
 /** What takes an edit back, given the list as it stood before it. */

@@ -144,5 +144,10 @@ const truth: Record<string, [yes: string, no: string]> = {
   pt: ['VERDADEIRO', 'FALSO'],
   sv: ['SANT', 'FALSKT'],
 }
+/**
+ * What an office suite writes for true and false in a language.
+ * @param language a BCP 47 tag; English where the language is not known.
+ * @example truthIn('de-AT', true) // 'WAHR'
+ */
 export const truthIn = (language: string, value: boolean): string =>
   (truth[language.slice(0, 2)] ?? ['TRUE', 'FALSE'])[value ? 0 : 1]

@@ -1,7 +1,10 @@
 // Small things done to texts that anybody may have written, each in one pass: the expressions that come to mind for them take the
 // square of the text's length where it is made so.
 
-/** A text without the characters of `which` at its end. */
+/**
+ * A text without the characters of `which` at its end.
+ * @example withoutEnd('quay...', '.') // 'quay'
+ */
 export function withoutEnd(text: string, which: string): string {
   let end = text.length
   while (end > 0 && which.includes(text[end - 1])) end--
@@ -29,7 +32,10 @@ export function onOneLine(text: string, by: string): string {
     .join(by)
 }
 
-/** Digits in groups of three from their end: "1234567" becomes "1,234,567". */
+/**
+ * Digits in groups of three from their end: "1234567" becomes "1,234,567".
+ * @example inThousands('1234567') // '1,234,567'
+ */
 export function inThousands(digits: string): string {
   const first = digits.length % 3 || 3
   let grouped = digits.slice(0, first)

@@ -400,7 +400,10 @@ function lookUp(given: LookedUp, other: OtherList | undefined): (row: Row) => De
   }
 }
 
-/** A text in capitals, small letters, each word with a capital, or only the first. */
+/**
+ * A text in capitals, small letters, each word with a capital, or only the first.
+ * @example inCase('ADA PENROSE', 'title') // 'Ada Penrose'
+ */
 export function inCase(text: string, letterCase: LetterCase): string {
   const lower = text.toLocaleLowerCase('en-GB')
   switch (letterCase) {

@@ -35,6 +35,7 @@ const deep = setOf(z.union([ruleSchema, deeper]))
 /** A choice of people as it may come from outside. */
 export const selectionSchema = setOf(z.union([ruleSchema, deep]))
 
+/** Whether a part of a selection is a rule of its own; otherwise it is a set of rules. */
 export const isRule = (rule: Rule | Selection): rule is Rule => 'comparison' in rule
 
 /** Every single rule of a selection, however deep it stands. */

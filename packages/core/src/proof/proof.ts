@@ -65,6 +65,7 @@ export interface ProofMemory {
   key: string
   people: Map<number, { print: string; findings: Map<string, Finding[]> }>
 }
+/** The memory that the first proof of a round begins with. */
 export const emptyMemory = (): ProofMemory => ({ key: '', people: new Map() })
 
 /**

@@ -13,6 +13,7 @@ export const usedColumns = ({ compiled, columns }: RoundFacts): Column[] => {
   const used = new Set(compiled.columnIds)
   return columns.filter((c) => used.has(c.id))
 }
+/** What can be done about a fault in one cell: change it, or leave the person out of this round. */
 export const atCell = (row: Row, column: Column): Mend[] => [
   { do: 'editCell', rowId: row.id, columnId: column.id },
   { do: 'setAside', rowId: row.id },

@@ -7,6 +7,7 @@ const signedNumber = /^[+-]?[\d.,]+%?$/
  * gets an apostrophe in front, as the common advice on CSV injection has it (common practice, no source); also when blanks stand
  * before the character, which spreadsheets pass over, and when it is written in full width.
  * A plain negative or signed number is left as it is. {@link asBeforeDefusing} takes the apostrophe off again.
+ * @example csvField('say "yes"') // '"say ""yes"""'
  */
 export function csvField(value: string): string {
   const defused = wouldRun.test(value) && !signedNumber.test(value) ? `'${value}` : value
