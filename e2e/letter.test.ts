@@ -155,8 +155,12 @@ test('tables, blocks and addresses by keyboard; the shelf, versions and a file i
   await see(letterBox(page).locator('p')).toHaveText(['two', 'one'])
   // By the grip beside it: to behind the middle of the next block.
   const box = async (text: string) => (await letterBox(page).getByText(text).boundingBox())!
+  // It stood beside what has moved away; it comes back beside what the pointer goes to.
+  await see(page.locator('.grip')).toBeHidden()
   await letterBox(page).getByText('two').hover()
+  await see(page.locator('.grip')).toBeVisible()
   const grip = (await page.locator('.grip').boundingBox())!
+  expect(Math.abs(grip.y - (await box('two')).y)).toBeLessThan(10)
   const target = await box('one')
   await page.mouse.move(grip.x + 6, grip.y + 10)
   await page.mouse.down()

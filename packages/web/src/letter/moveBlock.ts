@@ -1,5 +1,12 @@
 import { Extension } from '@tiptap/core'
-import { type EditorState, NodeSelection, Plugin, TextSelection, type Transaction } from '@tiptap/pm/state'
+import {
+  type EditorState,
+  NodeSelection,
+  Plugin,
+  type PluginView,
+  TextSelection,
+  type Transaction,
+} from '@tiptap/pm/state'
 import type { EditorView } from '@tiptap/pm/view'
 
 /** How deep the block stands that is moved: in a passage, a column or a list it is moved within that. */
@@ -52,7 +59,7 @@ export const MoveBlock = Extension.create({
   addProseMirrorPlugins: () => [new Plugin({ view: grip })],
 })
 
-function grip(view: EditorView) {
+function grip(view: EditorView): PluginView {
   const handle = document.createElement('div')
   handle.className = 'grip'
   handle.draggable = true
@@ -102,7 +109,11 @@ function grip(view: EditorView) {
   handle.addEventListener('dragstart', begin)
   handle.addEventListener('dragend', hide)
   return {
-    update: mount,
+    update(_, before) {
+      mount()
+      // Where it stands, and which block it moves, was so before the change; the next movement of the pointer finds it anew.
+      if (before.doc !== view.state.doc) hide()
+    },
     destroy() {
       handle.parentElement?.removeEventListener('mousemove', follow)
       handle.parentElement?.removeEventListener('mouseleave', hide)
