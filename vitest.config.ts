@@ -4,8 +4,9 @@ export default defineConfig({
   test: {
     globalSetup: 'packages/server/test/template.ts',
     include: ['packages/*/src/**/*.test.ts', 'packages/*/test/**/*.test.ts', 'e2e/**/*.test.ts', 'bench/*.test.ts'],
-    testTimeout: 1_800_000,
-    hookTimeout: 1_800_000,
+    // Five times what the longest takes on the two cores of CI.
+    testTimeout: 600_000,
+    hookTimeout: 600_000,
     pool: 'forks',
     maxWorkers: 2,
   },

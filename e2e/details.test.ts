@@ -26,7 +26,7 @@ const pixel = Buffer.from(
   'base64',
 )
 
-test('a mailbox is tried step by step, stored, changed and removed', { timeout: 1_800_000 }, async () => {
+test('a mailbox is tried step by step, stored, changed and removed', async () => {
   const { page } = await openPage(browser, world.handPost.address)
   await page.goto('/mailboxes')
   await page.getByRole('button', { name: 'Add a mailbox' }).click()
@@ -59,9 +59,7 @@ test('a mailbox is tried step by step, stored, changed and removed', { timeout: 
   await see(page.getByRole('heading', { name: 'Second office' })).toBeHidden()
 })
 
-test('a field is given a stand-in on its chip, follows its column, and is swapped when broken', {
-  timeout: 1_800_000,
-}, async () => {
+test('a field is given a stand-in on its chip, follows its column, and is swapped when broken', async () => {
   const round = await world.round(`${plain(2)}\r\n,person9@village.example,`, {
     subject: 'S',
     html: '<p>Dear {{Name}}</p>',
@@ -103,7 +101,7 @@ test('a field is given a stand-in on its chip, follows its column, and is swappe
   )
 })
 
-test('links, pictures and copies; undo; who sees whom is said', { timeout: 1_800_000 }, async () => {
+test('links, pictures and copies; undo; who sees whom is said', async () => {
   const round = await world.round(plain(2), { subject: 'S', html: '<p>See </p>' })
   const { page } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
@@ -140,9 +138,7 @@ test('links, pictures and copies; undo; who sees whom is said', { timeout: 1_800
   ).toBeVisible()
 })
 
-test('a drafting mark becomes its field from the proof, and comes back on undoing', {
-  timeout: 1_800_000,
-}, async () => {
+test('a drafting mark becomes its field from the proof, and comes back on undoing', async () => {
   const round = await world.round(plain(2), { subject: 'S', html: '<p>Dear [name], once more [name]</p>' })
   const { page } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/proof`)
@@ -155,9 +151,7 @@ test('a drafting mark becomes its field from the proof, and comes back on undoin
   await see(message.getByText('Dear [name], once more [name]')).toBeVisible()
 })
 
-test('setting aside in the proof can be undone, and an ask is accepted with a reason', {
-  timeout: 1_800_000,
-}, async () => {
+test('setting aside in the proof can be undone, and an ask is accepted with a reason', async () => {
   const round = await world.round('Name,Email\nAda,ada@village.example\nBram,ADA@village.example\nCerys,cerys\n', {
     subject: 'S',
     html: '<p>Dear {{Name}}</p>',
@@ -179,7 +173,7 @@ test('setting aside in the proof can be undone, and an ask is accepted with a re
   await see(page.getByText('Nothing is left to settle.')).toBeVisible()
 })
 
-test('the reading set is read to its end, and what changes wants reading again', { timeout: 1_800_000 }, async () => {
+test('the reading set is read to its end, and what changes wants reading again', async () => {
   const csv =
     'Name,Email,Boat\nAda,ada@village.example,Wren\nBartholomew,b@village.example,\nCerys,c@village.example,Tern\n'
   const round = await world.round(csv, { subject: 'S', html: '<p>Dear {{Name}}, {{Boat, or "your boat"}}</p>' })

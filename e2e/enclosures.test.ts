@@ -23,9 +23,7 @@ afterAll(async () => {
 })
 const permit = (i: number) => tinyPdf(`Permit of Person ${i}`, `person${i}@village.example`)
 
-test('a zip of files finds its people, the guard stops what was exchanged, and each gets their own', {
-  timeout: 1_800_000,
-}, async () => {
+test('a zip of files finds its people, the guard stops what was exchanged, and each gets their own', async () => {
   const csv = peopleCsv(4)
     .replace(/,permit-\d+\.pdf/g, '')
     .replace(',Permit', '')
@@ -130,9 +128,7 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
   expect(faults).toEqual([])
 })
 
-test('two files of one name, dropped in their folders, go by these; the letter is made as PDF for each', {
-  timeout: 1_800_000,
-}, async () => {
+test('two files of one name, dropped in their folders, go by these; the letter is made as PDF for each', async () => {
   const csv =
     'Name,Email,File\nAda Lane,ada@quay.example,north/permit.pdf\nBram Hill,bram@quay.example,south/permit.pdf\n'
   const round = await world.round(csv, { subject: 'S', html: '<p>Dear {{Name}}</p>' }, { filesColumn: 'c3' })
@@ -164,9 +160,7 @@ test('two files of one name, dropped in their folders, go by these; the letter i
   await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
 })
 
-test('the whole round is rehearsed: each inbox is looked into, what could not leave is said, and nothing was sent', {
-  timeout: 1_800_000,
-}, async () => {
+test('the whole round is rehearsed: each inbox is looked into, what could not leave is said, and nothing was sent', async () => {
   const csv = `${peopleCsv(3)}\r\nNobody’s Boat,,B900,`
   const round = await world.round(
     csv,

@@ -29,9 +29,7 @@ const paste = (page: Page, html: string) =>
     target.dispatchEvent(new ClipboardEvent('paste', { clipboardData: data, bubbles: true, cancelable: true }))
   }, html)
 
-test('a draft with marks, pasted from a document, becomes a clean letter with fields without leaving it', {
-  timeout: 1_800_000,
-}, async () => {
+test('a draft with marks, pasted from a document, becomes a clean letter with fields without leaving it', async () => {
   const round = await world.round(csv, { subject: '', html: '' })
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
@@ -85,9 +83,7 @@ test('a draft with marks, pasted from a document, becomes a clean letter with fi
   expect(faults).toEqual([])
 })
 
-test('a passage is in for some and left out for others; notes are written from person to person', {
-  timeout: 1_800_000,
-}, async () => {
+test('a passage is in for some and left out for others; notes are written from person to person', async () => {
   const round = await world.round(csv, { subject: 'S', html: '<p>Dear {{First name}},</p><p>end</p>' })
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
@@ -144,9 +140,7 @@ test('a passage is in for some and left out for others; notes are written from p
   expect(faults).toEqual([])
 })
 
-test('tables, blocks and addresses by keyboard; the shelf, versions and a file in', {
-  timeout: 1_800_000,
-}, async () => {
+test('tables, blocks and addresses by keyboard; the shelf, versions and a file in', async () => {
   const round = await world.round(csv, { subject: 'First', html: '<p>one</p><p>two</p>' })
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
@@ -224,9 +218,7 @@ test('tables, blocks and addresses by keyboard; the shelf, versions and a file i
   expect(faults).toEqual([])
 })
 
-test('a large picture is scaled down on the way in, its words are asked for, and formatting is taken away by keys', {
-  timeout: 1_800_000,
-}, async () => {
+test('a large picture is scaled down on the way in, its words are asked for, and formatting is taken away by keys', async () => {
   const round = await world.round(csv, { subject: 'S', html: '<p>some <b>bold</b> words</p>' })
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)

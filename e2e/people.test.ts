@@ -26,9 +26,7 @@ const menu = async (page: Page, name: string, entry: string | RegExp) => {
 const stored = async (list: number) =>
   (await world.rows(list)).map((row) => Object.values(row.cells).map((one) => shown(one)))
 
-test('a pasted run of addresses becomes a list; its table is worked on by keyboard, undone and redone', {
-  timeout: 1_800_000,
-}, async () => {
+test('a pasted run of addresses becomes a list; its table is worked on by keyboard, undone and redone', async () => {
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.context().grantPermissions(['clipboard-read', 'clipboard-write'])
   await page.goto('/people/lists')
@@ -109,9 +107,7 @@ test('a pasted run of addresses becomes a list; its table is worked on by keyboa
   expect(faults).toEqual([])
 })
 
-test('a worked-out column shows what comes of it, says where it cannot, and stands in the letter at once', {
-  timeout: 1_800_000,
-}, async () => {
+test('a worked-out column shows what comes of it, says where it cannot, and stands in the letter at once', async () => {
   const round = await world.round(
     'First,Last,Email,Fee\nAda,Penrose,ada@quay.example,£10.00\nBram,Tolland,bram@quay.example,\n',
     { subject: 'For {{Whole}}', html: '<p>Dear {{Whole}}: {{Twice, or "nothing"}}</p>' },
@@ -155,9 +151,7 @@ test('a worked-out column shows what comes of it, says where it cannot, and stan
   expect(faults).toEqual([])
 })
 
-test('rules within rules choose, and who is left out is told why; the list is updated, and late-comers topped up', {
-  timeout: 1_800_000,
-}, async () => {
+test('rules within rules choose, and who is left out is told why; the list is updated, and late-comers topped up', async () => {
   const plain = (n: number) =>
     peopleCsv(n)
       .replace(/,permit-\d+\.pdf/g, '')
@@ -240,9 +234,7 @@ test('rules within rules choose, and who is left out is told why; the list is up
   expect(faults).toEqual([])
 })
 
-test('contacts come from cards, are put into groups, and a round is made of groups', {
-  timeout: 1_800_000,
-}, async () => {
+test('contacts come from cards, are put into groups, and a round is made of groups', async () => {
   const card = (name: string) =>
     `BEGIN:VCARD\r\nVERSION:4.0\r\nFN:${name}\r\nEMAIL:${name.toLowerCase()}@cards.example\r\nEND:VCARD\r\n`
   const { page, faults } = await openPage(browser, world.handPost.address)
@@ -284,9 +276,7 @@ test('contacts come from cards, are put into groups, and a round is made of grou
   expect(faults).toEqual([])
 })
 
-test('a date is typed or taken from the calendar, and a column is dragged to its place', {
-  timeout: 1_800_000,
-}, async () => {
+test('a date is typed or taken from the calendar, and a column is dragged to its place', async () => {
   const csv = 'Name,Email,Due\nAda,ada@quay.example,25/12/2026\nBram,bram@quay.example,26/12/2026\n'
   const { id } = await world.call(routes.readFile, { query: { name: 'due.csv' }, file: Buffer.from(csv) })
   const list = await world.call(routes.makeList, { body: { reading: id } })
@@ -311,7 +301,7 @@ test('a date is typed or taken from the calendar, and a column is dragged to its
   ])
 })
 
-test('sixty columns and very long cells stand in a table that scrolls both ways', { timeout: 1_800_000 }, async () => {
+test('sixty columns and very long cells stand in a table that scrolls both ways', async () => {
   const heads = Array.from({ length: 60 }, (_, i) => `Heading ${i}`)
   const csv = [
     ['Email', ...heads].join(','),

@@ -33,7 +33,7 @@ afterAll(async () => {
 })
 const digest = (bytes: Buffer) => createHash('sha256').update(bytes).digest('hex')
 
-test('from a workbook to answers on the board, in the browser', { timeout: 1_800_000 }, async () => {
+test('from a workbook to answers on the board, in the browser', async () => {
   const { page, faults } = await openPage(browser, world.handPost.address)
   const file = async (name: string, content: Buffer | string) => {
     const path = join(world.folder, name)
@@ -199,7 +199,7 @@ test('from a workbook to answers on the board, in the browser', { timeout: 1_800
   expect(faults).toEqual([])
 })
 
-test('a list with a title line, by the keyboard alone, from the desk to posted', { timeout: 1_800_000 }, async () => {
+test('a list with a title line, by the keyboard alone, from the desk to posted', async () => {
   const { page, faults } = await openPage(browser, world.handPost.address)
   const path = join(world.folder, 'lift-out.csv')
   // Other people than those whose letters came back in the test above.

@@ -48,9 +48,7 @@ async function retype(page: Page, words: string, others: string): Promise<void> 
   else await page.keyboard.type(others)
 }
 
-test('a draft with every fault is settled where it is proofed, and then each gets their own letter and sheet', {
-  timeout: 1_800_000,
-}, async () => {
+test('a draft with every fault is settled where it is proofed, and then each gets their own letter and sheet', async () => {
   const [mailbox] = await world.call(routes.mailboxes)
   const { practice: _, allowance: __, pausedUntil, stopped, pauseReason, readingFault, id, ...settings } = mailbox
   await world.call(routes.changeMailbox, { params: { mailbox: id }, body: { ...settings, perDay: 20 } })

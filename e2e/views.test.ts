@@ -118,26 +118,22 @@ interface Violation {
 }
 
 // WCAG 2.2 at levels A and AA, by axe-core's rules.
-test.each(['light', 'dark'] as const)(
-  'axe finds nothing serious on any view, %s',
-  { timeout: 1_800_000 },
-  async (theme) => {
-    const { page, faults } = await openPage(browser, world.handPost.address, theme)
-    const wrong: string[] = []
-    for (const [path, shows] of views) {
-      await page.goto(path)
-      await see(page.getByText(shows).first(), path).toBeVisible()
-      const violations = await page.evaluate<Violation[]>(runAxe)
-      for (const v of violations)
-        if (v.impact === 'serious' || v.impact === 'critical')
-          wrong.push(`${path}: ${v.id}: ${v.targets.slice(0, 3).join(' | ')}`)
-    }
-    expect(wrong).toEqual([])
-    expect(faults).toEqual([])
-  },
-)
+test.each(['light', 'dark'] as const)('axe finds nothing serious on any view, %s', async (theme) => {
+  const { page, faults } = await openPage(browser, world.handPost.address, theme)
+  const wrong: string[] = []
+  for (const [path, shows] of views) {
+    await page.goto(path)
+    await see(page.getByText(shows).first(), path).toBeVisible()
+    const violations = await page.evaluate<Violation[]>(runAxe)
+    for (const v of violations)
+      if (v.impact === 'serious' || v.impact === 'critical')
+        wrong.push(`${path}: ${v.id}: ${v.targets.slice(0, 3).join(' | ')}`)
+  }
+  expect(wrong).toEqual([])
+  expect(faults).toEqual([])
+})
 
-test('the desk, the in-tray, the board and a rehearsal fit a telephone', { timeout: 1_800_000 }, async () => {
+test('the desk, the in-tray, the board and a rehearsal fit a telephone', async () => {
   const { page } = await openPage(browser, world.handPost.address)
   await page.setViewportSize({ width: 390, height: 780 })
   for (const [path, shows] of views.filter(([path]) => /^\/$|in-tray|responses|rehearsal/.test(path))) {
@@ -147,7 +143,7 @@ test('the desk, the in-tray, the board and a rehearsal fit a telephone', { timeo
   }
 })
 
-test('a long list scrolls, and typing in the letter shows in the message', { timeout: 1_800_000 }, async () => {
+test('a long list scrolls, and typing in the letter shows in the message', async () => {
   const round = await world.round(
     peopleCsv(10_000),
     { subject: 'S', html: '<p>Dear {{Name}}</p>' },
@@ -177,9 +173,7 @@ test('a long list scrolls, and typing in the letter shows in the message', { tim
   }
 })
 
-test('what leaves shows at once in every window; holding and withdrawing are a click each', {
-  timeout: 1_800_000,
-}, async () => {
+test('what leaves shows at once in every window; holding and withdrawing are a click each', async () => {
   const { page } = await openPage(browser, world.handPost.address)
   const line = (await world.call(routes.rounds)).find((r) => r.title === 'Posted')!
   await page.goto(`/rounds/${line.id}/dispatch`)

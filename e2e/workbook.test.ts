@@ -51,9 +51,7 @@ const choose = async (page: Page, name: string, buffer: Buffer) => {
   await see(page.getByText(`What was found in “${name}”`)).toBeVisible()
 }
 
-test('a workbook is brought in as it shows, asked about what is in doubt, and its failed formula stops the round', {
-  timeout: 600_000,
-}, async () => {
+test('a workbook is brought in as it shows, asked about what is in doubt, and its failed formula stops the round', async () => {
   const { page, faults } = await openPage(browser, world.handPost.address)
   await choose(page, 'permits.xlsx', await permits())
   await see(page.getByText('rows 1 and 2', { exact: true })).toBeVisible()
@@ -103,7 +101,7 @@ test('a workbook is brought in as it shows, asked about what is in doubt, and it
   await page.close()
 })
 
-test('a table without headings is noticed and asked about; the answer holds', { timeout: 600_000 }, async () => {
+test('a table without headings is noticed and asked about; the answer holds', async () => {
   const { page, faults } = await openPage(browser, world.handPost.address)
   const book = new Other.Workbook()
   const sheet = book.addWorksheet('People')

@@ -202,9 +202,7 @@ const steps = [
   ),
 ]
 
-test('whatever is done to a posted round, nobody gets two, nobody refused gets one, and every fate is written down', {
-  timeout: 1_800_000,
-}, async () => {
+test('whatever is done to a posted round, nobody gets two, nobody refused gets one, and every fate is written down', async () => {
   await fc.assert(
     fc.asyncProperty(fc.commands(steps, { maxCommands: 30, size: 'max' }), async (commands) => {
       host.moods.clear()

@@ -16,9 +16,7 @@ const chance = random(seed)
 const people = 300
 const kills = 10
 
-test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, {
-  timeout: 1_800_000,
-}, async () => {
+test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, async () => {
   const folder = await mkdtemp(join(tmpdir(), 'hand-post-kill-'))
   const practice = await startPractice({
     folder: join(folder, 'practice'),
