@@ -42,6 +42,13 @@ export const enclosuresSchema = z.object({
 export type Enclosures = z.infer<typeof enclosuresSchema>
 
 /** Files of rounds. */
+const matchesSchema = z.object({
+  matches: z
+    .array(z.object({ rowId: id, fileId: id }))
+    .min(1)
+    .max(20_000),
+})
+
 export const enclosureRoutes = {
   addFile: route({
     method: 'POST',
@@ -78,12 +85,7 @@ export const enclosureRoutes = {
     path: '/api/rounds/:round/file-matches',
     summary: 'Give own files to people by hand',
     params: ofRound,
-    body: z.object({
-      matches: z
-        .array(z.object({ rowId: id, fileId: id }))
-        .min(1)
-        .max(20_000),
-    }),
+    body: matchesSchema,
   }),
   addModel: route({
     method: 'POST',
@@ -114,12 +116,7 @@ export const enclosureRoutes = {
     path: '/api/rounds/:round/file-matches',
     summary: 'Take back what was given by hand',
     params: ofRound,
-    body: z.object({
-      matches: z
-        .array(z.object({ rowId: id, fileId: id }))
-        .min(1)
-        .max(20_000),
-    }),
+    body: matchesSchema,
   }),
   changeFile: route({
     method: 'PATCH',

@@ -8,6 +8,7 @@ import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import type { SameAddress } from '../people/selection.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
+
 /** How the files stand that are made for each person, by row id. */
 export interface MadeFiles {
   lacking: ReadonlySet<number>
@@ -16,16 +17,17 @@ export interface MadeFiles {
   withoutForm: ReadonlyMap<number, { character: string; columnId: string | null }>
 }
 
-/** What the checks may look at about the round as a whole. */
-export interface RoundFacts {
+/** What a round gives to its proof and the proof to its checks, just as it is. */
+export interface GivenOfRound {
   letter: Letter
-  compiled: CompiledLetter
-  copies: ReturnType<typeof compileCopies>
   columns: Column[]
+  /** The people of the round, after rules and setting aside. */
   people: Row[]
-  /** People of the round who are not proofed now, but have had their files. */
+  /** For a person whose message is for several rows: all of them. */
+  rowsOf: ReadonlyMap<number, Row[]>
+  /** People of the round who are not proofed now, but have had their files: for whom came late to a posted round. */
   others?: Row[]
-  /** People of the list who are not in the round. */
+  /** People of the list who are not in the round: a file of theirs is not nobody's, and must go to nobody else. */
   leftOut: Row[]
   /** The columns by which the rules choose, and who is left out by them. */
   byRule?: { columnIds: string[]; leftOut: Row[] }
@@ -33,15 +35,27 @@ export interface RoundFacts {
   nameColumns: string[]
   matching: Matching
   files: RoundFile[]
-  /** What is known of the contents that were examined, by hash. */
+  /** What is known of the files' contents, by hash; a file that was not examined yet is checked by its name only. */
   fileFacts: ReadonlyMap<string, FileFacts>
+  /** How the letter is made besides its people: today, the signature, the line for opting out. */
+  making: MergeOptions
+  /** For whom a file is still to be made, or was made of other words; null when none are made. */
+  madeFiles: MadeFiles | null
+  around: Around
+  /** Octets the mailbox takes in one message. */
+  largestMessage: number
+  /** What the writer wants done where an address stands on several rows; null while not asked. */
+  sameAddress: SameAddress | null
+}
+
+/** What the checks may look at about the round as a whole. */
+export interface RoundFacts extends GivenOfRound {
+  compiled: CompiledLetter
+  copies: ReturnType<typeof compileCopies>
   /** What a text says of the people of the list. */
   saidIn: TellingIndex['saidIn']
-  madeFiles: MadeFiles | null
-  rowsOf: ReadonlyMap<number, Row[]>
   /** What goes with a person's message. */
   enclosedOf: (row: Row) => Enclosed
-  making: MergeOptions
   /** How many own files were added to the round. */
   ownFiles: number
   /** Row ids by address key, for people of this round. */
@@ -51,10 +65,6 @@ export interface RoundFacts {
   /** Whether anybody's row names a file. */
   anyNamesFile: () => boolean
   nameOf: (row: Row) => string
-  /** Octets the mailbox takes in one message. */
-  largestMessage: number
-  sameAddress: SameAddress | null
-  around: Around
 }
 
 /** What the checks may look at about one person. */

@@ -1,56 +1,25 @@
-import type { FileFacts } from '../enclosures/fileFacts.ts'
-import { type Enclosed, encloser, type Matching, type RoundFile } from '../enclosures/match.ts'
+import { type Enclosed, encloser } from '../enclosures/match.ts'
 import { messageSize } from '../enclosures/size.ts'
 import { type TellingIndex, tellingIndex } from '../enclosures/tellingValues.ts'
-import type { Letter } from '../letter/document.ts'
-import { compileLetter, type Merged, type MergeOptions } from '../letter/merge.ts'
+import { compileLetter, type Merged } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
 import { sameAddressKey } from '../people/address.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
-import type { Column } from '../people/column.ts'
 import { displayName } from '../people/names.ts'
-import type { SameAddress } from '../people/selection.ts'
-import { type Around, type MadeFiles, type PersonFacts, type RoundFacts, toFindings } from './check.ts'
+import { type GivenOfRound, type PersonFacts, type RoundFacts, toFindings } from './check.ts'
 import { checks } from './checks.ts'
 import type { Finding } from './finding.ts'
 import { readingSet, type ToRead } from './readingSet.ts'
 
 /** A round as the proof reads it. */
-export interface RoundToProof {
-  letter: Letter
-  columns: Column[]
-  /** The people of the round, after rules and setting aside. */
-  people: Row[]
-  /** For a person whose message is for several rows: all of them. */
-  rowsOf: Map<number, Row[]>
-  /** People of the round who are not proofed now, but have had their files: for whom came late to a posted round. */
-  others?: Row[]
-  /** People of the list who are not in the round: a file of theirs is not nobody's, and must go to nobody else. */
-  leftOut: Row[]
-  /** The columns by which the rules choose, and who is left out by them. */
-  byRule?: { columnIds: string[]; leftOut: Row[] }
-  addressColumn: string | null
-  nameColumns: string[]
-  matching: Matching
-  files: RoundFile[]
-  /** What is known of the files' contents, by hash; a file that was not examined yet is checked by its name only. */
-  fileFacts: ReadonlyMap<string, FileFacts>
+export interface RoundToProof extends GivenOfRound {
   /** The exact encoded sizes of messages, in octets, by row id, where they are known. */
   exactSizes?: ReadonlyMap<number, number>
-  /** How the letter is made besides its people: today, the signature, the line for opting out. */
-  making: MergeOptions
-  /** For whom a file is still to be made, or was made of other words; null when none are made. */
-  madeFiles: MadeFiles | null
   /** People's personal notes, by row id. */
   notes: ReadonlyMap<number, string>
   copies: Copies
   /** Octets of the letter's pictures, which go with every message. */
   pictureSizes: number[]
-  around: Around
-  /** Octets the mailbox takes in one message. */
-  largestMessage: number
-  /** What the writer wants done where an address stands on several rows; null while not asked. */
-  sameAddress: SameAddress | null
 }
 
 /** Up to how many people the guard knows those of the list who are not in the round, too. */

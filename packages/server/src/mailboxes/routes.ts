@@ -57,6 +57,15 @@ export function mailboxRoutes(
 ): void {
   const given = async (id: number): Promise<Mailbox> =>
     store.toMailbox(db, await store.mailboxById(db, id), clock.now())
+  /** Sends and reads from now on, whatever it rested for. */
+  const goOn = async (id: number): Promise<Mailbox> => {
+    await store.pauseMailbox(db, id, { until: null, stopped: false, reason: null, rests: 0 })
+    await dispatcher.replan(id)
+    dispatcher.wake(id)
+    void inbox.read(id)
+    publish({ topic: 'mailboxes', id })
+    return given(id)
+  }
 
   /** The password to use: the one that is given, else the stored one, which goes only where it was stored for. */
   const passwordFor = (settings: MailboxSettings, stored: store.MailboxRecord | null): string => {
@@ -92,12 +101,7 @@ export function mailboxRoutes(
     const secret = secrets.lock(passwordFor(body, before))
     await store.updateMailbox(db, before.id, settings, secret)
     inbox.drop(before.id)
-    await store.pauseMailbox(db, before.id, { until: null, stopped: false, reason: null, rests: 0 })
-    await dispatcher.replan(before.id)
-    dispatcher.wake(before.id)
-    void inbox.read(before.id)
-    publish({ topic: 'mailboxes', id: before.id })
-    return given(before.id)
+    return goOn(before.id)
   })
 
   handle(desk, routes.removeMailbox, async ({ params }) => {
@@ -136,11 +140,6 @@ export function mailboxRoutes(
   })
 
   handle(desk, routes.carryOnMailbox, async ({ params }) => {
-    await store.pauseMailbox(db, params.mailbox, { until: null, stopped: false, reason: null, rests: 0 })
-    await dispatcher.replan(params.mailbox)
-    dispatcher.wake(params.mailbox)
-    void inbox.read(params.mailbox)
-    publish({ topic: 'mailboxes', id: params.mailbox })
-    return given(params.mailbox)
+    return goOn(params.mailbox)
   })
 }

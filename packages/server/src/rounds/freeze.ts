@@ -16,23 +16,12 @@ import type { Contents } from '../mailboxes/contents.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { signToken } from '../secrets.ts'
 import type { LoadedRound } from './loadRound.ts'
+import type { NewMessage } from './messages.ts'
 
 /** What freezing needs beside the round: how its public addresses are made. */
 export interface PublicAddress {
   url: string
   signingKey: Uint8Array
-}
-
-/** A message ready to be written as waiting. */
-export interface NewMessage {
-  rowId: number
-  position: number
-  key: string
-  messageId: string
-  person: string
-  address: string
-  recipients: number
-  contents: Contents
 }
 
 // The line for opting out has a class of its own: what it leads to is no link that is counted.

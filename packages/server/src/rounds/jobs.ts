@@ -15,9 +15,10 @@ import {
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
-import { freezeMessages, type NewMessage, type PublicAddress } from './freeze.ts'
+import { freezeMessages, type PublicAddress } from './freeze.ts'
 import { lateComers } from './lateComers.ts'
 import { loadPeople, loadRound } from './loadRound.ts'
+import type { NewMessage } from './messages.ts'
 import { setAsideOf } from './store.ts'
 
 /** What is computed over a round and its people. */

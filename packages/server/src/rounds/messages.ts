@@ -2,20 +2,23 @@ import { sameAddressKey } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import type { Contents, Frozen } from '../mailboxes/contents.ts'
 
+/** A message ready to be written as waiting. */
+export interface NewMessage {
+  rowId: number
+  position: number
+  key: string
+  messageId: string
+  person: string
+  address: string
+  recipients: number
+  contents: Contents
+}
+
 /** Writes the frozen messages of a round as waiting. */
 export async function insertMessages(
   db: Database,
   round: { id: number; mailboxId: number; notBefore: number; gap: number; again?: number },
-  messages: {
-    rowId: number
-    position: number
-    key: string
-    messageId: string
-    person: string
-    address: string
-    recipients: number
-    contents: Contents
-  }[],
+  messages: NewMessage[],
 ): Promise<void> {
   for (let at = 0; at < messages.length; at += 200)
     await db.query(

@@ -4,6 +4,7 @@ import { ColumnHead } from '../ColumnHead.tsx'
 import type { TableWork } from '../useTable.ts'
 import type { LeadColumn } from './GridRow.tsx'
 import { type Layout, numberWidth, rowHeight } from './layout.ts'
+
 /** The heads of the columns: they stay while the rows scroll by beneath them. */
 export const GridHead = memo(function GridHead({
   table,
@@ -29,6 +30,19 @@ export const GridHead = memo(function GridHead({
   onRecipe: (column: Column) => void
 }) {
   const { columns } = layout
+  const head = (i: number) => (
+    <ColumnHead
+      key={columns[i].id}
+      table={table}
+      column={columns[i]}
+      width={layout.widths[i]}
+      editable={editable}
+      used={used?.has(columns[i].name.toLowerCase()) ?? false}
+      uses={usesOf?.(columns[i]) ?? []}
+      more={columnActions}
+      onRecipe={onRecipe}
+    />
+  )
   return (
     <div
       role="row"
@@ -56,32 +70,11 @@ export const GridHead = memo(function GridHead({
             {lead.head}
           </div>
         )}
-        {columns.slice(0, layout.frozen).map((c, i) => (
-          <ColumnHead
-            key={c.id}
-            table={table}
-            column={c}
-            width={layout.widths[i]}
-            editable={editable}
-            used={used?.has(c.name.toLowerCase()) ?? false}
-            uses={usesOf?.(c) ?? []}
-            more={columnActions}
-            onRecipe={onRecipe}
-          />
-        ))}
+        {columns.slice(0, layout.frozen).map((_, i) => head(i))}
       </div>
       {columns.slice(from, to + 1).map((c, i) => (
         <div key={c.id} role="presentation" className="absolute top-0 h-full" style={{ left: layout.lefts[from + i] }}>
-          <ColumnHead
-            table={table}
-            column={c}
-            width={layout.widths[from + i]}
-            editable={editable}
-            used={used?.has(c.name.toLowerCase()) ?? false}
-            uses={usesOf?.(c) ?? []}
-            more={columnActions}
-            onRecipe={onRecipe}
-          />
+          {head(from + i)}
         </div>
       ))}
     </div>
