@@ -251,3 +251,43 @@ test('a large picture is scaled down on the way in, its words are asked for, and
   await see(frame(page).locator('strong')).toHaveCount(0)
   expect(faults).toEqual([])
 })
+
+test('a letter that could not be written is written by itself later; one that is refused says so, and is not tried for ever', async () => {
+  const round = await world.round(csv, { subject: 'S', html: '<p>Dear</p>' })
+  const { page } = await openPage(browser, world.handPost.address)
+  await page.goto(`/rounds/${round.id}/letter`)
+  let answer: 'none' | 'refusal' | 'real' = 'none'
+  let tried = 0
+  await page.route(`**/api/rounds/${round.id}`, async (route) => {
+    if (route.request().method() !== 'PATCH') return route.continue()
+    tried++
+    if (answer === 'real') return route.continue()
+    if (answer === 'none') return route.abort()
+    const problem = { type: 'about:blank', title: 'Too late', status: 409, detail: 'This round was posted meanwhile.' }
+    return route.fulfill({ status: 409, contentType: 'application/problem+json', body: JSON.stringify(problem) })
+  })
+  const stored = async () => (await world.call(routes.round, { params: { round: round.id } })).letter
+  await letterBox(page).getByText('Dear').click()
+  await page.keyboard.press('End')
+  await page.keyboard.type(' friend')
+  await see(page.getByText('The letter is not saved')).toBeVisible()
+  await see.poll(() => tried).toBeGreaterThan(0)
+  expect(JSON.stringify(await stored())).not.toContain('friend')
+  answer = 'real'
+  await see(page.getByText('Everything is saved')).toBeVisible()
+  expect(JSON.stringify(await stored())).toContain('Dear friend')
+
+  answer = 'refusal'
+  await page.keyboard.type(' of mine')
+  await see(page.getByText('This round was posted meanwhile.')).toBeVisible()
+  await see(page.getByText('The letter is not saved')).toBeVisible()
+  const before = tried
+  // Longer than it waits before it tries again.
+  await page.waitForTimeout(6000)
+  expect(tried).toBe(before)
+  // With the next keystroke it is tried again, with all that was written.
+  answer = 'real'
+  await page.keyboard.type('!')
+  await see(page.getByText('Everything is saved')).toBeVisible()
+  expect(JSON.stringify(await stored())).toContain('Dear friend of mine!')
+})

@@ -2,25 +2,22 @@
 import { spawn } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { installPackages, root } from './prepare.mjs'
+import { installPackages, practiceSettings, root } from './prepare.mjs'
 
+// What lies in the data folder holds letters and addresses: it is for this user only.
+process.umask(0o077)
 installPackages()
 const data = join(root, 'data/demo')
 if (!existsSync(join(data, 'demo-made'))) {
   console.error('There is no demo yet. Run npm run demo once, end it by Ctrl C, then start this again.')
   process.exit(1)
 }
-const address = 'office@brindlequay.example'
 const env = {
   ...process.env,
   HAND_POST_DATA: data,
   HAND_POST_PORT: '4710',
   HAND_POST_LOG: process.env.HAND_POST_LOG ?? 'debug',
-  HAND_POST_PRACTICE_ADDRESS: address,
-  PRACTICE_FOLDER: join(data, 'practice'),
-  PRACTICE_ACCOUNTS: [address, 'harbourmaster@brindlequay.example'].map((a) => `${a}:practice`).join(','),
-  PRACTICE_MANNERS: join(data, 'correspondents.json'),
-  PRACTICE_SEED: 'brindle quay',
+  ...practiceSettings(data, true),
 }
 const bin = (name) => join(root, 'node_modules/.bin', name)
 const children = [

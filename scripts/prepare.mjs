@@ -56,6 +56,24 @@ export function buildWeb() {
   )
 }
 
+/** The settings of the practice mailbox in a data folder, and of the demo where it is that. */
+export function practiceSettings(data, demo) {
+  const address = demo ? 'office@brindlequay.example' : 'office@practice.example'
+  const accounts = demo ? [address, 'harbourmaster@brindlequay.example'] : [address]
+  return {
+    HAND_POST_PRACTICE_ADDRESS: address,
+    PRACTICE_FOLDER: join(data, 'practice'),
+    PRACTICE_ACCOUNTS: accounts.map((a) => `${a}:practice`).join(','),
+    ...(demo
+      ? {
+          PRACTICE_MANNERS: join(data, 'correspondents.json'),
+          PRACTICE_SEED: 'brindle quay',
+          DEMO_FILES: join(data, 'files-to-try'),
+        }
+      : {}),
+  }
+}
+
 /** Installs packages of Debian. Throws when they cannot be. */
 function installDebian(...names) {
   const [command, ...before] = process.getuid?.() === 0 ? ['apt-get'] : ['sudo', 'apt-get']

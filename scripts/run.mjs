@@ -3,7 +3,7 @@ import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, openSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { sparingMemory } from './memory.mjs'
-import { buildWeb, installPackages, root } from './prepare.mjs'
+import { buildWeb, installPackages, practiceSettings, root } from './prepare.mjs'
 
 const demo = process.argv[2] === 'demo'
 // What lies in the data folder holds letters and addresses: it is for this user only.
@@ -15,24 +15,13 @@ const { buildServer } = await import('./buildServer.mjs')
 const built = await buildServer()
 
 const data = resolve(root, process.env.HAND_POST_DATA || (demo ? 'data/demo' : 'data'))
-const address = demo ? 'office@brindlequay.example' : 'office@practice.example'
-const accounts = demo ? [address, 'harbourmaster@brindlequay.example'] : [address]
 const env = {
   ...sparingMemory,
   ...process.env,
   HAND_POST_BUILT: built,
   HAND_POST_DATA: data,
   HAND_POST_PORT: process.env.HAND_POST_PORT || '4710',
-  HAND_POST_PRACTICE_ADDRESS: address,
-  PRACTICE_FOLDER: join(data, 'practice'),
-  PRACTICE_ACCOUNTS: accounts.map((a) => `${a}:practice`).join(','),
-  ...(demo
-    ? {
-        PRACTICE_MANNERS: join(data, 'correspondents.json'),
-        PRACTICE_SEED: 'brindle quay',
-        DEMO_FILES: join(data, 'files-to-try'),
-      }
-    : {}),
+  ...practiceSettings(data, demo),
 }
 const program = (file) => (file.endsWith('.mjs') ? [file] : ['--import', 'tsx', join(root, file)])
 

@@ -3,6 +3,10 @@ import { QueryClient, type QueryKey, useMutation } from '@tanstack/react-query'
 import { toast } from 'sonner'
 import type { z } from 'zod'
 
+/** Whether the desk itself said no, which it would say again; otherwise it did not come to answering. */
+export const isRefused = (error: unknown): boolean =>
+  error instanceof ProblemError && error.problem.status > 0 && error.problem.status < 500
+
 export const queries = new QueryClient({
   defaultOptions: {
     queries: {

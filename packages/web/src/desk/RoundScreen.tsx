@@ -1,5 +1,6 @@
 import { type Round, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
+import { CircleAlert } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { useNavigate, useParams } from 'react-router'
@@ -164,6 +165,16 @@ function Stages({ stage }: { stage: Stage }) {
   )
 }
 
+const savingWords = {
+  saved: 'Everything is saved',
+  saving: 'Saving…',
+  failed: (
+    <span className="inline-flex items-center gap-1 font-bold text-stop">
+      <CircleAlert aria-hidden size={14} /> The letter is not saved
+    </span>
+  ),
+} as const
+
 function Title() {
   const { round, change } = useWork()
   const { saving } = useLetter()
@@ -192,7 +203,7 @@ function Title() {
         />
       </h1>
       <span role="status" className="text-[13px] text-ink-2 max-md:hidden">
-        {round.postedAt !== null ? 'Posted: its letters are frozen' : saving ? 'Saving…' : 'Everything is saved'}
+        {round.postedAt !== null ? 'Posted: its letters are frozen' : savingWords[saving]}
       </span>
       {round.postedAt === null && (
         <Button kind="quiet" onClick={() => setAsking(true)}>

@@ -2,7 +2,7 @@ import { type Round, routes } from '@hand-post/contract'
 import type { Letter } from '@hand-post/core'
 import { hashKey } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { ask, queries, tellFault } from '../api.ts'
+import { ask, isRefused, queries, tellFault } from '../api.ts'
 import { keys } from '../shared/queries.ts'
 
 /** Milliseconds of no typing after which the letter is written to the desk, and after which it is tried again when that failed. */
@@ -17,8 +17,8 @@ export interface LetterWork {
   replaceLetter: (letter: Letter) => void
   /** The letter given from outside the editors goes up by one with each such change; they take it over then. */
   letterFromOutside: number
-  /** Whether something of it is not yet written to the desk. */
-  saving: boolean
+  /** How it stands with writing it to the desk: `failed` when the last try was, and something is still to be written. */
+  saving: 'saved' | 'saving' | 'failed'
 }
 
 /**
@@ -32,7 +32,7 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
   /** Another letter has taken the place of what was there: that is kept as a version. */
   const replaced = useRef(false)
   const timer = useRef<number>(undefined)
-  const [saving, setSaving] = useState(false)
+  const [saving, setSaving] = useState<LetterWork['saving']>('saved')
 
   // The version of the round whose letter has been taken over here, or was written from here.
   const seen = useRef(round.version)
@@ -57,13 +57,13 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
         } catch (error) {
           unsaved.current ??= next
           tellFault(error)
-          // Tried again by itself: whoever has stopped writing must not lose it with the window.
-          timer.current = window.setTimeout(() => void write(), tryAgainAfter)
+          // Tried again by itself: whoever has stopped writing must not lose it with the window. What was refused would be again.
+          if (!isRefused(error)) timer.current = window.setTimeout(() => void write(), tryAgainAfter)
           break
         }
       }
       writing.current = null
-      setSaving(unsaved.current !== null)
+      setSaving(unsaved.current === null ? 'saved' : 'failed')
     })()
     return writing.current
   }, [round.id])
@@ -72,7 +72,7 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
     (next: Letter) => {
       setLocal(next)
       unsaved.current = next
-      setSaving(true)
+      setSaving('saving')
       clearTimeout(timer.current)
       timer.current = window.setTimeout(() => void write(), saveAfter)
     },
