@@ -1,13 +1,78 @@
+import { basename } from 'node:path'
+import tailwindcss from '@tailwindcss/vite'
+import react from '@vitejs/plugin-react'
+import { playwright } from '@vitest/browser-playwright'
 import { defineConfig } from 'vitest/config'
+import { BaseSequencer, type TestSpecification } from 'vitest/node'
+import { chromiumOptions } from './scripts/chromium.mjs'
+
+/** The files that take longest, about a minute and more, in that order. */
+const long = [
+  'bench',
+  'exactlyOnce',
+  'views',
+  'threads',
+  'walls',
+  'settle',
+  'round',
+  'fuzz',
+  'dispatchModel',
+  'debianHosts',
+]
+
+/** Begins with what takes longest, so that at the end nothing long is waited for alone. */
+class LongFirst extends BaseSequencer {
+  override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
+    const place = ({ moduleId }: TestSpecification) => {
+      const at = long.indexOf(basename(moduleId, '.test.ts'))
+      return at < 0 ? long.length : at
+    }
+    return (await super.sort(files)).sort((a, b) => place(a) - place(b))
+  }
+}
 
 export default defineConfig({
   test: {
-    globalSetup: 'packages/server/test/template.ts',
-    include: ['packages/*/src/**/*.test.ts', 'packages/*/test/**/*.test.ts', 'e2e/**/*.test.ts', 'bench/*.test.ts'],
     // Five times what the longest takes on the two cores of CI.
     testTimeout: 600_000,
     hookTimeout: 600_000,
-    pool: 'forks',
-    maxWorkers: 2,
+    // One more than the cores of CI: a third of the time a test waits for a host, a browser or a clock.
+    maxWorkers: 3,
+    sequence: { sequencer: LongFirst },
+    projects: [
+      {
+        extends: true,
+        test: {
+          name: 'node',
+          globalSetup: 'packages/server/test/template.ts',
+          include: [
+            'packages/*/src/**/*.test.ts',
+            'packages/*/test/**/*.test.ts',
+            'e2e/**/*.test.ts',
+            'bench/*.test.ts',
+          ],
+          pool: 'forks',
+        },
+      },
+      // Parts of the interface, each alone, drawn by Debian's Chromium; what they ask the desk is answered in the page.
+      {
+        extends: true,
+        plugins: [react(), tailwindcss()],
+        // Found before the first file runs: what is found later loads the page anew in mid-test.
+        optimizeDeps: { entries: ['packages/web/src/**/*.{ts,tsx}'] },
+        test: {
+          name: 'web',
+          include: ['packages/web/src/**/*.test.tsx'],
+          browser: {
+            enabled: true,
+            headless: true,
+            provider: playwright({ launchOptions: chromiumOptions }),
+            instances: [{ browser: 'chromium', viewport: { width: 1280, height: 800 } }],
+            screenshotFailures: false,
+          },
+          fileParallelism: false,
+        },
+      },
+    ],
   },
 })

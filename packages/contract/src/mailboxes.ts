@@ -1,3 +1,4 @@
+import { addressFault, connectionFault } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { route } from './route.ts'
@@ -41,6 +42,44 @@ export const mailboxSettingsSchema = z.object({
   timeZone: z.string().min(1).max(60),
 })
 export type MailboxSettings = z.infer<typeof mailboxSettingsSchema>
+
+/** Whether a time zone is known by that name (IANA). */
+const isTimeZone = (name: string): boolean => {
+  try {
+    return new Intl.DateTimeFormat('en-GB', { timeZone: name }).format(0) !== ''
+  } catch {
+    return false
+  }
+}
+
+/**
+ * What is the matter with settings that have the right shape: the desk refuses them for it, and a form says it at the field.
+ * @returns each fault with the path of its field.
+ */
+export function mailboxFaults(
+  settings: MailboxSettings,
+): { path: (string | number)[]; title: string; words: string }[] {
+  const found: { path: (string | number)[]; title: string; words: string }[] = []
+  const ofAddress = (address: string, path: (string | number)[]) => {
+    const fault = addressFault(address)
+    if (fault)
+      found.push({ path, title: 'Not an address', words: `“${address}” cannot be the mailbox's address: ${fault}.` })
+  }
+  ofAddress(settings.address, ['address'])
+  for (const [i, address] of settings.aliases.entries()) ofAddress(address, ['aliases', i])
+  for (const name of ['smtp', 'imap'] as const) {
+    const host = settings[name]
+    const words = host && connectionFault(host.host, host.security)
+    if (words) found.push({ path: [name, host.host.trim() === '' ? 'host' : 'security'], title: 'Not private', words })
+  }
+  if (!isTimeZone(settings.timeZone))
+    found.push({
+      path: ['timeZone'],
+      title: 'No such time zone',
+      words: `There is no time zone called “${settings.timeZone}”. Use a name such as Europe/London.`,
+    })
+  return found
+}
 
 export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).extend({
   id: z.number(),

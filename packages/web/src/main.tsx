@@ -9,11 +9,11 @@ import { Toaster } from 'sonner'
 import { queries } from './api.ts'
 import { Desk } from './desk/Desk.tsx'
 import { Rounds } from './desk/Rounds.tsx'
-import { SignIn } from './desk/SignIn.tsx'
 import { TopLine } from './desk/TopLine.tsx'
 import { Empty, Waiting } from './shared/parts.tsx'
 import { addScripts } from './shared/scripts.ts'
 
+const SignIn = lazy(() => import('./desk/SignIn.tsx'))
 const RoundScreen = lazy(() => import('./desk/RoundScreen.tsx'))
 const RehearsalScreen = lazy(() => import('./rehearsal/RehearsalScreen.tsx'))
 const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
@@ -54,7 +54,12 @@ function Frame() {
     return () => removeEventListener('keydown', key)
   }, [])
   if (health.data?.ready === false) return <BeingFilled />
-  if (signedOut) return <SignIn />
+  if (signedOut)
+    return (
+      <Suspense fallback={<Waiting />}>
+        <SignIn />
+      </Suspense>
+    )
   return (
     <div className="flex h-full flex-col">
       <a href="#main" className="sr-only focus:not-sr-only">

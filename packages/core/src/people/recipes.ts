@@ -219,7 +219,7 @@ const lookedUpSchema = z.object({
   do: z.literal('lookedUp'),
   column: columnIdSchema,
   /** The other list; its row whose key is this row's has the value. */
-  list: z.number().int().positive(),
+  list: z.number().int().positive('Choose a list.'),
   key: columnIdSchema,
   value: columnIdSchema,
 })

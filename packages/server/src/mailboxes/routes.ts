@@ -1,5 +1,5 @@
-import { type Mailbox, type MailboxSettings, routes } from '@hand-post/contract'
-import { addressFault, bareAddress, connectionFault, newPlaces } from '@hand-post/core'
+import { type Mailbox, type MailboxSettings, mailboxFaults, routes } from '@hand-post/contract'
+import { bareAddress, newPlaces } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -11,23 +11,8 @@ import * as store from './store.ts'
 import { testMailbox } from './trial.ts'
 
 function check(settings: MailboxSettings): void {
-  for (const address of [settings.address, ...settings.aliases]) {
-    const fault = addressFault(address)
-    if (fault) throw new Refusal(422, `“${address}” cannot be the mailbox's address: ${fault}.`, 'Not an address')
-  }
-  for (const host of [settings.smtp, settings.imap]) {
-    const words = host && connectionFault(host.host, host.security)
-    if (words) throw new Refusal(422, words, 'Not private')
-  }
-  try {
-    new Intl.DateTimeFormat('en-GB', { timeZone: settings.timeZone })
-  } catch {
-    throw new Refusal(
-      422,
-      `There is no time zone called “${settings.timeZone}”. Use a name such as Europe/London.`,
-      'No such time zone',
-    )
-  }
+  const [fault] = mailboxFaults(settings)
+  if (fault) throw new Refusal(422, fault.words, fault.title)
 }
 
 /** Settings as they are stored: without the password, and addresses without their names. */

@@ -6,6 +6,7 @@ import { useNavigate } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
 import { added } from '../shared/paletteActions.ts'
 import { query } from '../shared/queries.ts'
+import { useFocusBack } from '../shared/useFocusBack.ts'
 
 /** Every action by name. */
 export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
@@ -29,11 +30,13 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
       {name} {shortcut && <kbd className="text-[13px] text-ink-2">{shortcut}</kbd>}
     </Command.Item>
   )
+  const focusBack = useFocusBack()
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Dialog.Content
+          {...focusBack}
           aria-describedby={undefined}
           className="paper -translate-x-1/2 fixed top-[12vh] left-1/2 z-50 w-[min(560px,94vw)] p-2 shadow-xl"
         >

@@ -1,18 +1,14 @@
-import { TZDate, tz } from '@date-fns/tz'
 import { type LastWord, type Round, routes } from '@hand-post/contract'
-import { slowestPace } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { format } from 'date-fns'
 import { type ReactNode, useEffect, useState } from 'react'
 import { faultWords, queries, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
-import { Ask, Button, Empty, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { Progress } from './Progress.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
-
-const minuteForm = "yyyy-MM-dd'T'HH:mm"
+import { Wishes } from './Wishes.tsx'
 
 /** The present, taken anew every few seconds. */
 function useNow(every = 5000): number {
@@ -67,130 +63,6 @@ export default function DispatchStage() {
       </section>
       {posted ? <Progress /> : <LastWordAndPost round={round} />}
     </div>
-  )
-}
-
-const isPace = (text: string) => text.trim() !== '' && Number(text) >= slowestPace && Number(text) <= 100_000
-
-/** What a pace means, or why it is none. */
-function paceWords(text: string): ReactNode {
-  if (!isPace(text))
-    return (
-      <span role="alert" className="text-stop">
-        {text.trim() === '' || !(Number(text) >= slowestPace)
-          ? 'At that pace nothing would leave. The slowest is one letter an hour: 0.017.'
-          : 'The fastest is 100,000.'}
-      </span>
-    )
-  const n = Number(text)
-  if (n >= 1) return 'A careful pace is 10 or fewer.'
-  const minutes = Math.round(1 / n)
-  return minutes >= 60 ? 'One letter an hour.' : `One letter every ${times(minutes, 'minute')}.`
-}
-
-/** When, how fast, and what to find out afterwards. */
-function Wishes({ zone }: { zone: string }) {
-  const { round, change } = useWork()
-  const health = useQuery(query.health()).data
-  const { startAt, perMinute } = round.dispatch
-  const [pace, setPace] = useState(String(perMinute))
-  useEffect(() => setPace(String(perMinute)), [perMinute])
-  const asLocal = (at: number) => format(at, minuteForm, { in: tz(zone) })
-  const [start, setStart] = useState(startAt === null ? '' : asLocal(startAt))
-  const keepStart = (text: string) => {
-    const parts = /^(\d+)-(\d+)-(\d+)T(\d+):(\d+)/.exec(text)?.slice(1).map(Number)
-    if (parts)
-      void change({
-        dispatch: { startAt: new TZDate(parts[0], parts[1] - 1, parts[2], parts[3], parts[4], zone).getTime() },
-      })
-  }
-  const tick = (name: 'opens' | 'clicks' | 'receipts', label: string) => (
-    <label className="flex items-center gap-2">
-      <input
-        type="checkbox"
-        className="size-4 accent-post"
-        checked={round.tracking[name]}
-        onChange={(e) => void change({ tracking: { [name]: e.target.checked } })}
-      />
-      {label}
-    </label>
-  )
-  return (
-    <section aria-label="Wishes" className="flex flex-wrap gap-x-10 gap-y-4 border-rule border-b px-5 py-4">
-      <fieldset className="space-y-1.5">
-        <legend className="mb-1 font-bold text-[13px]">The first letter leaves</legend>
-        <label className="flex items-center gap-2">
-          <input
-            type="radio"
-            name="start"
-            className="size-4 accent-post"
-            checked={startAt === null}
-            onChange={() => {
-              setStart('')
-              void change({ dispatch: { startAt: null } })
-            }}
-          />
-          as soon as the round is posted
-        </label>
-        <label className="flex items-center gap-2">
-          <input
-            type="radio"
-            name="start"
-            className="size-4 accent-post"
-            checked={startAt !== null}
-            onChange={() => {
-              const next = Math.ceil((Date.now() + 3_600_000) / 3_600_000) * 3_600_000
-              setStart(asLocal(next))
-              void change({ dispatch: { startAt: next } })
-            }}
-          />
-          on a day and hour
-        </label>
-        {startAt !== null && (
-          <input
-            type="datetime-local"
-            aria-label="Day and hour of the first letter"
-            className="input ml-6"
-            value={start}
-            onChange={(e) => {
-              setStart(e.target.value)
-              keepStart(e.target.value)
-            }}
-          />
-        )}
-        {startAt !== null && startAt < Date.now() && (
-          <p className="ml-6 text-[13px] text-ask">That is past: the first letter leaves at once.</p>
-        )}
-      </fieldset>
-      <Labelled label="Letters a minute" hint={paceWords(pace)}>
-        <input
-          className="input w-24"
-          type="number"
-          min={slowestPace}
-          max={100_000}
-          step="any"
-          aria-invalid={!isPace(pace)}
-          value={pace}
-          onChange={(e) => {
-            setPace(e.target.value)
-            if (isPace(e.target.value)) void change({ dispatch: { perMinute: Number(e.target.value) } })
-          }}
-          onBlur={() => !isPace(pace) && setPace(String(perMinute))}
-        />
-      </Labelled>
-      <fieldset className="space-y-1">
-        <legend className="mb-1 font-bold text-[13px]">Find out afterwards</legend>
-        {tick('opens', 'who opens it, by a small picture')}
-        {tick('clicks', 'who follows its links')}
-        {tick('receipts', 'who has read it, by asking for a receipt')}
-        {health?.publicIsLocal && (round.tracking.opens || round.tracking.clicks) && (
-          <p className="max-w-xs text-[13px] text-ask">
-            The public address is on this machine only: real recipients’ mail programs cannot reach it, and links that
-            go by it would not open for them.
-          </p>
-        )}
-      </fieldset>
-    </section>
   )
 }
 

@@ -3,15 +3,18 @@ import { compileLetter, type Letter, type StartingLetter, startingLetters } from
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { Tabs } from 'radix-ui'
-import { type FormEvent, type ReactNode, useMemo, useState } from 'react'
+import { type ReactNode, useMemo, useState } from 'react'
+import { FormProvider } from 'react-hook-form'
 import { toast } from 'sonner'
+import { z } from 'zod'
 import { ask, tellFault, useChange } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { pictureAddress } from '../rounds/MessagePane.tsx'
 import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
+import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { moment } from '../shared/moment.ts'
-import { Button, Labelled, Say } from '../shared/parts.tsx'
+import { Button, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 
@@ -251,65 +254,65 @@ function Before({ onClose }: { onClose: () => void }) {
   )
 }
 
+/** The name and the tags of a letter on the shelf; tags are typed in one line, parted by commas. */
+export const keeping: z.ZodType<{ name: string; tags: string[] }, { name: string; tags: string }> = z
+  .object({ name: z.string(), tags: z.string() })
+  .transform(({ name, tags }) => ({
+    name,
+    tags: tags
+      .split(/[,;]/)
+      .map((tag) => tag.trim())
+      .filter(Boolean),
+  }))
+  .pipe(routes.putOnShelf.body.pick({ name: true, tags: true }).required())
+
 function Keep({ onClose }: { onClose: () => void }) {
   const { round } = useWork()
   const { letter } = useLetter()
   const shelf = useQuery(query.shelf('')).data ?? []
-  const [name, setName] = useState(round.title)
-  const [tags, setTags] = useState('')
+  const form = useSchemaForm(keeping, { name: round.title, tags: '' })
   const kept = () => {
     toast('The letter is on the shelf.')
     onClose()
   }
-  const put = useChange(routes.putOnShelf, kept)
-  const replace = useChange(routes.changeOnShelf, kept)
-  const same = shelf.find((l) => l.name.toLowerCase() === name.trim().toLowerCase())
-  const tagList = tags
-    .split(/[,;]/)
-    .map((t) => t.trim())
-    .filter(Boolean)
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    if (same)
-      replace.mutate({
-        params: { letter: same.id },
-        body: { letter, ...(tagList.length > 0 ? { tags: tagList } : {}) },
-      })
-    else put.mutate({ body: { name, tags: tagList, letter } })
-  }
+  const put = useFormChange(form, routes.putOnShelf, kept)
+  const replace = useFormChange(form, routes.changeOnShelf, kept)
+  const called = (name: string) => shelf.find((l) => l.name.toLowerCase() === name.trim().toLowerCase())
+  const same = called(form.watch('name'))
+  const submit = form.handleSubmit(({ name, tags }) => {
+    const known = called(name)
+    if (known) replace.mutate({ params: { letter: known.id }, body: { letter, ...(tags.length > 0 ? { tags } : {}) } })
+    else put.mutate({ body: { name, tags, letter } })
+  })
   return (
-    <form onSubmit={submit} className="max-w-md space-y-4 p-4">
-      <Labelled label="Name on the shelf">
-        <input
-          className="input w-full"
-          list="shelf-names"
-          maxLength={200}
-          value={name}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <datalist id="shelf-names">
-          {shelf.map((l) => (
-            <option key={l.id} value={l.name} />
-          ))}
-        </datalist>
-      </Labelled>
-      <Labelled label="Tags" hint="Words to find it by, parted by commas.">
-        <input
-          className="input w-full"
-          value={tags}
-          placeholder="permits, spring"
-          onChange={(e) => setTags(e.target.value)}
-        />
-      </Labelled>
-      {same && (
-        <Say tone="note">
-          “{same.name}” is on the shelf already. This letter takes its place; what it was stays among its versions.
-        </Say>
-      )}
-      <Button kind="primary" type="submit" disabled={!name.trim() || put.isPending || replace.isPending}>
-        {same ? 'Put in its place' : 'Keep it'}
-      </Button>
-    </form>
+    <FormProvider {...form}>
+      <form noValidate onSubmit={submit} className="max-w-md space-y-4 p-4">
+        <Field name="name" label="Name on the shelf">
+          {(control) => (
+            <>
+              <input className="input w-full" list="shelf-names" {...control} />
+              <datalist id="shelf-names">
+                {shelf.map((l) => (
+                  <option key={l.id} value={l.name} />
+                ))}
+              </datalist>
+            </>
+          )}
+        </Field>
+        <Field name="tags" label="Tags" hint="Words to find it by, parted by commas.">
+          {(control) => <input className="input w-full" placeholder="permits, spring" {...control} />}
+        </Field>
+        {same && (
+          <Say tone="note">
+            “{same.name}” is on the shelf already. This letter takes its place; what it was stays among its versions.
+          </Say>
+        )}
+        <FormFault />
+        <Button kind="primary" type="submit" disabled={put.isPending || replace.isPending}>
+          {same ? 'Put in its place' : 'Keep it'}
+        </Button>
+      </form>
+    </FormProvider>
   )
 }
 

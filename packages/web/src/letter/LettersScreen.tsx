@@ -3,13 +3,15 @@ import { startingLetters } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { useState } from 'react'
+import { FormProvider } from 'react-hook-form'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
+import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { moment } from '../shared/moment.ts'
-import { Ask, Button, Empty, Labelled, Waiting } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
-import { LetterLook } from './LetterSheet.tsx'
+import { keeping, LetterLook } from './LetterSheet.tsx'
 
 /** Letters: the shelf, and the letters to start from. */
 export default function LettersScreen() {
@@ -113,31 +115,14 @@ function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void
   const params = { letter: line.id }
   const letter = useQuery(query.shelfLetter(line.id, line.changedAt)).data
   const versions = useQuery(query.shelfVersions(line.id, line.changedAt)).data
-  const [name, setName] = useState(line.name)
-  const [tags, setTags] = useState(line.tags.join(', '))
   const [asking, setAsking] = useState(false)
   const change = useChange(routes.changeOnShelf)
   const copy = useChange(routes.putOnShelf, ({ id }) => choose(id))
   const takeOff = useChange(routes.takeOffShelf, onGone)
-  const keep = () => {
-    const tagList = tags
-      .split(/[,;]/)
-      .map((t) => t.trim())
-      .filter(Boolean)
-    if (name.trim() && (name.trim() !== line.name || tagList.join() !== line.tags.join()))
-      change.mutate({ params, body: { name: name.trim(), tags: tagList } })
-  }
   if (!letter) return <Waiting />
   return (
     <>
-      <div className="grid grid-cols-2 gap-3 border-rule border-b px-3 py-2">
-        <Labelled label="Name">
-          <input className="input w-full" value={name} onChange={(e) => setName(e.target.value)} onBlur={keep} />
-        </Labelled>
-        <Labelled label="Tags">
-          <input className="input w-full" value={tags} onChange={(e) => setTags(e.target.value)} onBlur={keep} />
-        </Labelled>
-      </div>
+      <NameAndTags line={line} />
       <LetterLook letter={letter.letter} />
       <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-3 py-2 text-[14px]">
         <StartWith title={line.name} letter={async () => letter.letter} />
@@ -186,5 +171,30 @@ function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void
         <p>It goes for good, with what it was before. Rounds that began with it keep their letters.</p>
       </Ask>
     </>
+  )
+}
+
+/** What a letter on the shelf is called and found by; kept when a field is left. */
+function NameAndTags({ line }: { line: ShelfLine }) {
+  const form = useSchemaForm(keeping, { name: line.name, tags: line.tags.join(', ') })
+  const change = useFormChange(form, routes.changeOnShelf)
+  const keep = form.handleSubmit((body) => {
+    if (body.name !== line.name || body.tags.join() !== line.tags.join())
+      change.mutate({ params: { letter: line.id }, body })
+  })
+  return (
+    <FormProvider {...form}>
+      <form noValidate onSubmit={keep} onBlur={() => void keep()} className="border-rule border-b px-3 py-2">
+        <div className="grid grid-cols-2 gap-3">
+          <Field name="name" label="Name">
+            {(control) => <input className="input w-full" {...control} />}
+          </Field>
+          <Field name="tags" label="Tags">
+            {(control) => <input className="input w-full" {...control} />}
+          </Field>
+        </div>
+        <FormFault />
+      </form>
+    </FormProvider>
   )
 }

@@ -1,10 +1,13 @@
-import type { Mailbox } from '@hand-post/contract'
+import { type Mailbox, roundSenderSchema } from '@hand-post/contract'
 import { addressesIn, addressFault, type Column, parseTemplate, plainField, serializeField } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useMemo, useRef } from 'react'
+import { FormProvider, useFormContext } from 'react-hook-form'
+import { z } from 'zod'
 import { useWork } from '../rounds/RoundContext.tsx'
-import { Button, Labelled } from '../shared/parts.tsx'
+import { Field, useSchemaForm } from '../shared/form.tsx'
+import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 
 const many = (addresses: string[]) =>
@@ -104,89 +107,108 @@ export function WhoSeesWhom() {
   )
 }
 
-/** The sender's name, where answers go, who gets copies, and opting out. */
+/** What is filled in: addresses in one line each, parted by semicolons. */
+interface SenderValues {
+  name: string
+  replyTo: string
+  cc: string
+  bcc: string
+}
+const addressLines = ['replyTo', 'cc', 'bcc'] as const
+
+const senderForm: z.ZodType<SenderValues, SenderValues> = z
+  .object({
+    name: roundSenderSchema.shape.name.unwrap(),
+    replyTo: roundSenderSchema.shape.replyTo.unwrap(),
+    cc: z.string(),
+    bcc: z.string(),
+  })
+  .superRefine((values, context) => {
+    for (const path of addressLines)
+      for (const message of wrongEntries(entriesIn(values[path])))
+        context.addIssue({ code: 'custom', path: [path], message })
+  })
+
+/**
+ * The sender's name, where answers go, who gets copies, and opting out. A field counts when Enter is pressed or it is left, in whatever
+ * way: by Tab, by Escape, by a click elsewhere that shuts what it stands in. An address that is none is kept too, and said until it is
+ * mended; the proof stops at it.
+ */
 function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
   const { round, change } = useWork()
   const { sender } = round
-  const columns = (round.list?.columns ?? []).filter((c) => c.kind === 'address' && c.id !== round.addressColumn)
-  return (
-    <div className="grid gap-x-6 gap-y-3 sm:grid-cols-2">
-      <Labelled label="Sender’s name">
-        <Kept
-          label="Sender’s name"
-          value={sender.name ?? ''}
-          placeholder={mailbox?.senderName ?? ''}
-          put={(name) => void change({ sender: { name: name === '' ? null : name } })}
-        />
-      </Labelled>
-      <Addresses
-        label="Answers go to"
-        value={sender.replyTo ? [sender.replyTo] : []}
-        columns={columns}
-        placeholder="to the address they come from"
-        put={(entries) => void change({ sender: { replyTo: entries.join('; ') || null } })}
-      />
-      <Addresses label="Cc" value={round.cc} columns={columns} put={(cc) => void change({ cc })} />
-      <Addresses label="Bcc" value={round.bcc} columns={columns} put={(bcc) => void change({ bcc })} />
-      <label className="flex items-start gap-2 sm:col-span-2">
-        <input
-          type="checkbox"
-          className="mt-0.5 size-4 accent-post"
-          checked={round.tracking.optOut}
-          onChange={(e) => void change({ tracking: { optOut: e.target.checked } })}
-        />
-        <span>
-          End the letter with a line for opting out
-          <span className="block text-[13px] text-ink-2">
-            Mail programs show it as a button too. Whoever opts out is put on the do-not-write list.
-          </span>
-        </span>
-      </label>
-    </div>
+  const stored = useMemo<SenderValues>(
+    () => ({
+      name: sender.name ?? '',
+      replyTo: sender.replyTo ?? '',
+      cc: round.cc.join('; '),
+      bcc: round.bcc.join('; '),
+    }),
+    [sender.name, sender.replyTo, round.cc, round.bcc],
   )
-}
-
-/**
- * A text that is typed here and kept elsewhere when Enter is pressed or it is left, in whatever way: by Tab, by Escape, by a click
- * elsewhere that shuts what it stands in.
- */
-function useTyped(stored: string, put: (text: string) => void) {
-  const [text, setText] = useState(stored)
-  useEffect(() => setText(stored), [stored])
-  const last = useRef({ text, stored, put })
-  last.current = { text, stored, put }
-  const keep = (typed = last.current.text) => {
-    if (typed.trim() !== last.current.stored) last.current.put(typed.trim())
+  const form = useSchemaForm(senderForm, stored)
+  const { resetField, trigger, getValues } = form
+  // A field shows what was kept of it, and what was changed elsewhere; the others may be being typed in.
+  const shown = useRef(stored)
+  useEffect(() => {
+    for (const field of ['name', ...addressLines] as const)
+      if (stored[field] !== shown.current[field]) resetField(field, { defaultValue: stored[field] })
+    shown.current = stored
+    void trigger()
+  }, [stored, resetField, trigger])
+  const keep = () => {
+    const { name, ...lines } = getValues()
+    if (name.trim() !== stored.name && senderForm.safeParse({ ...stored, name }).success)
+      void change({ sender: { name: name.trim() || null } })
+    for (const line of addressLines) {
+      const entries = entriesIn(lines[line])
+      if (entries.join() === entriesIn(stored[line]).join()) continue
+      void change(line === 'replyTo' ? { sender: { replyTo: entries.join('; ') || null } } : { [line]: entries })
+    }
   }
-  // What is shut takes its line away without leaving it.
-  useEffect(() => () => keep(), [])
-  return { text, setText, keep }
-}
-
-/** A line of text that counts when it is left. */
-function Kept({
-  label,
-  value,
-  placeholder,
-  put,
-}: {
-  label: string
-  value: string
-  placeholder: string
-  put: (text: string) => void
-}) {
-  const { text, setText, keep } = useTyped(value, put)
+  // What is shut takes its fields away without leaving them.
+  const last = useRef(keep)
+  last.current = keep
+  useEffect(() => () => last.current(), [])
+  const columns = (round.list?.columns ?? []).filter((c) => c.kind === 'address' && c.id !== round.addressColumn)
+  const addresses = (name: (typeof addressLines)[number], label: string, placeholder = 'addresses, parted by ;') => (
+    <Addresses name={name} label={label} placeholder={placeholder} columns={columns} keep={keep} />
+  )
   return (
-    <input
-      aria-label={label}
-      className="input w-full"
-      value={text}
-      maxLength={200}
-      placeholder={placeholder}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={() => keep()}
-      onKeyDown={(e) => e.key === 'Enter' && keep()}
-    />
+    <FormProvider {...form}>
+      <form
+        noValidate
+        className="grid gap-x-6 gap-y-3 sm:grid-cols-2"
+        onBlur={keep}
+        onSubmit={(e) => {
+          e.preventDefault()
+          keep()
+        }}
+      >
+        <Field name="name" label="Sender’s name">
+          {(control) => <input className="input w-full" placeholder={mailbox?.senderName ?? ''} {...control} />}
+        </Field>
+        {addresses('replyTo', 'Answers go to', 'to the address they come from')}
+        {addresses('cc', 'Cc')}
+        {addresses('bcc', 'Bcc')}
+        <label className="flex items-start gap-2 sm:col-span-2">
+          <input
+            type="checkbox"
+            className="mt-0.5 size-4 accent-post"
+            checked={round.tracking.optOut}
+            onChange={(e) => void change({ tracking: { optOut: e.target.checked } })}
+          />
+          <span>
+            End the letter with a line for opting out
+            <span className="block text-[13px] text-ink-2">
+              Mail programs show it as a button too. Whoever opts out is put on the do-not-write list.
+            </span>
+          </span>
+        </label>
+        {/* Enter in a field sends a form that has a button to send it by. */}
+        <button type="submit" hidden />
+      </form>
+    </FormProvider>
   )
 }
 
@@ -207,48 +229,33 @@ const wrongEntries = (entries: string[]): string[] =>
   })
 
 function Addresses({
+  name,
   label,
-  value,
   columns,
-  placeholder = 'addresses, parted by ;',
-  put,
+  placeholder,
+  keep,
 }: {
+  name: string
   label: string
-  value: string[]
   columns: Column[]
-  placeholder?: string
-  put: (entries: string[]) => void
+  placeholder: string
+  keep: () => void
 }) {
-  const { text, setText, keep } = useTyped(value.join('; '), (typed) => {
-    const entries = entriesIn(typed)
-    if (entries.join() !== value.join()) put(entries)
-  })
-  // What is wrong is kept too, and said until it is mended; the proof stops at it.
-  const wrong = wrongEntries(value)
+  const { setValue, getValues } = useFormContext()
   return (
-    <div>
-      <label className="block">
-        <span className="mb-0.5 block font-bold text-[13px]">{label}</span>
+    <Field name={name} label={label}>
+      {(control) => (
         <span className="flex gap-1">
-          <input
-            aria-label={label}
-            aria-invalid={wrong.length > 0}
-            className="input min-w-0 flex-1"
-            value={text}
-            placeholder={placeholder}
-            onChange={(e) => setText(e.target.value)}
-            onBlur={() => keep()}
-            onKeyDown={(e) => e.key === 'Enter' && keep()}
-          />
+          <input aria-label={label} className="input min-w-0 flex-1" placeholder={placeholder} {...control} />
           {columns.length > 0 && (
             <select
               aria-label={`${label}: by a column`}
               className="input w-28"
               value=""
               onChange={(e) => {
-                const typed = [...entriesIn(text), serializeField(plainField(e.target.value))].join('; ')
-                setText(typed)
-                keep(typed)
+                const field = serializeField(plainField(e.target.value))
+                setValue(name, [...entriesIn(getValues(name)), field].join('; '), { shouldValidate: true })
+                keep()
               }}
             >
               <option value="">by column…</option>
@@ -258,12 +265,7 @@ function Addresses({
             </select>
           )}
         </span>
-      </label>
-      {wrong.length > 0 && (
-        <p role="alert" className="text-[13px] text-stop">
-          {wrong.join(' ')}
-        </p>
       )}
-    </div>
+    </Field>
   )
 }

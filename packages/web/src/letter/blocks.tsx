@@ -5,7 +5,7 @@ import clsx from 'clsx'
 import { Check, MessageSquareText, PenLine, Split, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo } from 'react'
-import { RuleSet } from '../people/RuleSet.tsx'
+import { RulesInPlace } from '../people/RuleSet.tsx'
 import { callPerson, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
 
@@ -159,7 +159,7 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
                   {columns.length === 0 ? (
                     <p className="text-ink-2">Bring in a list first: rules speak of its columns.</p>
                   ) : (
-                    <RuleSet
+                    <RulesInPlace
                       selection={selection}
                       columns={columns}
                       rowNumbers={false}

@@ -4,10 +4,12 @@ import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { FileUp, Inbox, Users } from 'lucide-react'
 import { useMemo, useState } from 'react'
+import { FormProvider } from 'react-hook-form'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
-import { Ask, Button, Empty, Labelled, times, Waiting } from '../shared/parts.tsx'
+import { Field, FormFault, OneLine, useFormChange, useSchemaForm } from '../shared/form.tsx'
+import { Ask, Button, Empty, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
@@ -100,6 +102,8 @@ export function AddressBook() {
   )
 }
 
+const naming = routes.addGroup.body.pick({ name: true })
+
 function Groups({
   groups,
   all,
@@ -112,18 +116,17 @@ function Groups({
   choose: (id: number | null) => void
 }) {
   const fresh = () => stale(keys.book())
-  const add = useChange(routes.addGroup, (group) => {
-    setName('')
+  const form = useSchemaForm(naming, { name: '' })
+  const add = useFormChange(form, routes.addGroup, (group) => {
+    form.reset()
     choose(group.id)
     return fresh()
   })
-  const change = useChange(routes.changeGroup, fresh)
   const remove = useChange(routes.deleteGroup, () => {
     choose(null)
     return fresh()
   })
-  const [name, setName] = useState('')
-  const [renaming, setRenaming] = useState<string | null>(null)
+  const [renaming, setRenaming] = useState(false)
   const group = groups.find((g) => g.id === chosen)
   const line = (on: boolean) =>
     clsx('flex w-full justify-between gap-2 px-3 py-1.5 text-left', on ? 'bg-post-tint font-bold' : 'hover:bg-sheet-2')
@@ -149,47 +152,24 @@ function Groups({
           <span className="font-normal text-ink-2">{g.members.length.toLocaleString('en-GB')}</span>
         </button>
       ))}
-      <form
-        className="mt-2 flex gap-1 border-rule border-t p-2"
-        onSubmit={(e) => {
-          e.preventDefault()
-          if (name.trim()) add.mutate({ body: { name: name.trim() } })
-        }}
-      >
-        <input
-          aria-label="Name of a new group"
-          className="input min-w-0 flex-1"
-          placeholder="New group"
-          value={name}
-          maxLength={100}
-          onChange={(e) => setName(e.target.value)}
-        />
-        <Button type="submit" disabled={!name.trim()}>
-          Add
-        </Button>
-      </form>
+      <FormProvider {...form}>
+        <form
+          noValidate
+          className="mt-2 border-rule border-t p-2"
+          onSubmit={form.handleSubmit((body) => add.mutate({ body }))}
+        >
+          <OneLine name="name" label="Name of a new group" placeholder="New group" act="Add" busy={add.isPending} />
+          <FormFault />
+        </form>
+      </FormProvider>
       {group && (
         <div className="space-y-1 border-rule border-t p-2 text-[14px]">
-          {renaming === null ? (
-            <Button kind="quiet" onClick={() => setRenaming(group.name)}>
+          {renaming ? (
+            <RenameGroup key={group.id} group={group} onDone={() => setRenaming(false)} />
+          ) : (
+            <Button kind="quiet" onClick={() => setRenaming(true)}>
               Rename “{group.name}”
             </Button>
-          ) : (
-            <input
-              aria-label="New name of the group"
-              className="input w-full"
-              value={renaming}
-              maxLength={100}
-              // biome-ignore lint/a11y/noAutofocus: renaming was asked for
-              autoFocus
-              onChange={(e) => setRenaming(e.target.value)}
-              onBlur={() => {
-                if (renaming.trim() && renaming !== group.name)
-                  change.mutate({ params: { group: group.id }, body: { name: renaming.trim() } })
-                setRenaming(null)
-              }}
-              onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
-            />
           )}
           <Button kind="quiet" onClick={() => remove.mutate({ params: { group: group.id } })}>
             Delete the group; contacts stay
@@ -200,49 +180,65 @@ function Groups({
   )
 }
 
+function RenameGroup({ group, onDone }: { group: ContactGroup; onDone: () => void }) {
+  const form = useSchemaForm(naming, { name: group.name })
+  const change = useFormChange(form, routes.changeGroup, () => {
+    onDone()
+    return stale(keys.book())
+  })
+  return (
+    <FormProvider {...form}>
+      <form
+        noValidate
+        onSubmit={form.handleSubmit((body) => change.mutate({ params: { group: group.id }, body }))}
+        onKeyDown={(e) => e.key === 'Escape' && onDone()}
+      >
+        <OneLine name="name" label="New name of the group" act="Rename" busy={change.isPending} focused />
+        <FormFault />
+      </form>
+    </FormProvider>
+  )
+}
+
 function IntoGroup({ rows, groups, onDone }: { rows: Row[]; groups: ContactGroup[]; onDone: () => void }) {
-  const [name, setName] = useState(groups[0]?.name ?? '')
+  const form = useSchemaForm(naming, { name: groups[0]?.name ?? '' })
   const settle = () => {
     onDone()
     return stale(keys.book())
   }
-  const change = useChange(routes.changeGroup, settle)
-  const add = useChange(routes.addGroup, settle)
+  const change = useFormChange(form, routes.changeGroup, settle)
+  const add = useFormChange(form, routes.addGroup, settle)
   const ids = rows.map((r) => r.id)
-  const known = groups.find((g) => g.name === name.trim())
+  const called = (name: string) => groups.find((g) => g.name === name.trim())
+  const put = form.handleSubmit(({ name }) => {
+    const known = called(name)
+    if (known) change.mutate({ params: { group: known.id }, body: { add: ids } })
+    else add.mutate({ body: { name, members: ids } })
+  })
   return (
     <Ask
       open
       onClose={onDone}
       title={`Put ${times(rows.length, 'contact')} into a group`}
       act={
-        <Button
-          kind="primary"
-          disabled={!name.trim()}
-          onClick={() =>
-            known
-              ? change.mutate({ params: { group: known.id }, body: { add: ids } })
-              : add.mutate({ body: { name: name.trim(), members: ids } })
-          }
-        >
-          {known ? 'Put in' : 'Make the group and put in'}
+        <Button kind="primary" disabled={change.isPending || add.isPending} onClick={put}>
+          {called(form.watch('name')) ? 'Put in' : 'Make the group and put in'}
         </Button>
       }
     >
-      <Labelled label="Group" hint="A name that there is not yet makes a new group.">
-        <input
-          className="input w-full"
-          list="groups"
-          value={name}
-          maxLength={100}
-          onChange={(e) => setName(e.target.value)}
-        />
-      </Labelled>
-      <datalist id="groups">
-        {groups.map((g) => (
-          <option key={g.id} value={g.name} />
-        ))}
-      </datalist>
+      <FormProvider {...form}>
+        <form noValidate onSubmit={put}>
+          <Field name="name" label="Group" hint="A name that there is not yet makes a new group.">
+            {(control) => <input className="input w-full" list="groups" {...control} />}
+          </Field>
+          <datalist id="groups">
+            {groups.map((g) => (
+              <option key={g.id} value={g.name} />
+            ))}
+          </datalist>
+          <FormFault />
+        </form>
+      </FormProvider>
     </Ask>
   )
 }

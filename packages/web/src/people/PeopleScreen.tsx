@@ -1,16 +1,17 @@
 import { type List, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { FileUp, UserX } from 'lucide-react'
-import { type FormEvent, useState } from 'react'
+import { FileUp } from 'lucide-react'
+import { useState } from 'react'
 import { Link, NavLink, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
-import { Button, Empty, Labelled, Paper, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Paper, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { AddressBook } from './AddressBook.tsx'
 import { BringIn } from './BringIn.tsx'
+import { RefuseForm } from './RefuseForm.tsx'
 
 const parts = { lists: 'Lists', book: 'Address book', 'do-not-write': 'Do-not-write list' } as const
 
@@ -111,40 +112,13 @@ function ListLine({ list }: { list: List & { rounds: number } }) {
 
 function DoNotWrite() {
   const refused = useQuery(query.doNotWrite())
-  const [address, setAddress] = useState('')
-  const [reason, setReason] = useState('')
   const fresh = () => stale(keys.doNotWrite())
-  const refuse = useChange(routes.refuseAddress, ({ setAside }) => {
-    setAddress('')
-    setReason('')
-    if (setAside > 0) toast(`${times(setAside, 'letter')} waiting for it ${setAside === 1 ? 'was' : 'were'} set aside.`)
-    return fresh()
-  })
   const allow = useChange(routes.allowAddress, fresh)
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    if (address.trim() && reason.trim()) refuse.mutate({ body: { address, reason } })
-  }
   const all = refused.data ?? []
   return (
     <Paper title="Do-not-write list" className="min-h-0 overflow-auto">
       <p className="px-4 pt-3 text-ink-2">No round writes to these addresses, whatever list they stand in.</p>
-      <form onSubmit={submit} className="flex flex-wrap items-end gap-3 px-4 py-3">
-        <Labelled label="Address">
-          <input className="input w-64" value={address} onChange={(e) => setAddress(e.target.value)} />
-        </Labelled>
-        <Labelled label="Why">
-          <input
-            className="input w-72"
-            value={reason}
-            placeholder="asked by telephone"
-            onChange={(e) => setReason(e.target.value)}
-          />
-        </Labelled>
-        <Button type="submit" disabled={!address.trim() || !reason.trim() || refuse.isPending}>
-          <UserX aria-hidden size={16} /> Put on the list
-        </Button>
-      </form>
+      <RefuseForm then={fresh} />
       {all.length === 0 ? (
         <Empty title="Nobody is on it">Put somebody here who asked not to be written to.</Empty>
       ) : (

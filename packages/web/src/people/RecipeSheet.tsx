@@ -1,13 +1,26 @@
-import { type Column, type Recipe, type RecipeName, recipeNames, recipes, shown } from '@hand-post/core'
-import { useQuery } from '@tanstack/react-query'
+import { columnSchema } from '@hand-post/contract'
+import { type Column, type Recipe, type RecipeName, recipeNames, recipeSchema, recipes, shown } from '@hand-post/core'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { TriangleAlert } from 'lucide-react'
-import { useState } from 'react'
+import { FormProvider } from 'react-hook-form'
+import { z } from 'zod'
 import { faultWords } from '../api.ts'
+import { Field, useSchemaForm, useUnsaved } from '../shared/form.tsx'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
-import { type RecipeForm, recipeForms } from './recipeForms.tsx'
+import { recipeForms } from './recipeForms.tsx'
 import type { TableWork } from './useTable.ts'
+
+/** A column's name, which no other has, and how it is worked out. */
+const columnForm = (others: Column[]) =>
+  z.object({
+    name: columnSchema.shape.name.refine(
+      (name) => !others.some((c) => c.name.toLowerCase() === name.toLowerCase()),
+      'Another column is called so already.',
+    ),
+    recipe: recipeSchema,
+  })
 
 /** Says how a column is worked out from others, with what comes of it for the first five people. */
 export default function RecipeSheet({
@@ -24,53 +37,63 @@ export default function RecipeSheet({
 }) {
   const { list, rows, derive } = table
   const columns = list.columns.filter((c) => c.id !== column?.id)
-  const [name, setName] = useState(column?.name ?? '')
-  const [recipe, setRecipe] = useState<Recipe>(() => column?.recipe ?? recipes.joined.begun(columns))
-  const Form = recipeForms[recipe.do] as RecipeForm
-  const ready = recipe.do !== 'lookedUp' || recipe.list > 0
-  const sample = useQuery({ ...query.recipe(list.id, list.version, recipe), enabled: ready })
-  const taken = columns.some((c) => c.name.toLowerCase() === name.trim().toLowerCase())
+  const form = useSchemaForm(columnForm(columns), {
+    name: column?.name ?? '',
+    recipe: column?.recipe ?? recipes.joined.begun(columns),
+  })
+  const [name, recipe] = form.watch(['name', 'recipe'])
+  const Form = recipeForms[recipe.do]
+  const whole = recipeSchema.safeParse(recipe)
+  const sample = useQuery({
+    ...query.recipe(list.id, list.version, whole.data ?? recipe),
+    enabled: whole.success,
+    placeholderData: keepPreviousData,
+  })
+  const { leave, question } = useUnsaved(form.formState.isDirty, onClose)
   return (
     <Sheet
       title={column ? `How “${column.name}” is worked out` : 'A column that is worked out'}
-      onClose={onClose}
+      onClose={leave}
       footer={
-        <Button kind="primary" disabled={!name.trim() || taken || !ready} onClick={() => onDone(name.trim(), recipe)}>
-          {column ? 'Change the column' : 'Add the column'}
-        </Button>
+        <>
+          <Button kind="primary" onClick={form.handleSubmit(({ name, recipe }) => onDone(name, recipe))}>
+            {column ? 'Change the column' : 'Add the column'}
+          </Button>
+          {question}
+        </>
       }
     >
       <div className="min-h-0 flex-1 space-y-4 overflow-auto px-5 py-4">
-        <Labelled label="Name of the column" hint="Its field in the letter is called the same.">
-          <input
-            className="input w-full"
-            value={name}
-            maxLength={200}
-            placeholder="Full name"
-            onChange={(e) => setName(e.target.value)}
-          />
-        </Labelled>
-        {taken && <Say tone="ask">Another column is called so already.</Say>}
-        <Labelled label="What is done" hint={`For example: ${recipes[recipe.do].words[1]}.`}>
-          <select
-            className="input w-full"
-            value={recipe.do}
-            onChange={(e) => setRecipe(recipes[e.target.value as RecipeName].begun(columns))}
-          >
-            {recipeNames.map((kind) => (
-              <option key={kind} value={kind}>
-                {recipes[kind].words[0]}
-              </option>
-            ))}
-          </select>
-        </Labelled>
-        <Form recipe={recipe} columns={columns} listId={list.id} put={setRecipe} />
+        <FormProvider {...form}>
+          <Field name="name" label="Name of the column" hint="Its field in the letter is called the same.">
+            {(control) => <input className="input w-full" placeholder="Full name" {...control} />}
+          </Field>
+          <Labelled label="What is done" hint={`For example: ${recipes[recipe.do].words[1]}.`}>
+            <select
+              className="input w-full"
+              value={recipe.do}
+              onChange={(e) =>
+                form.reset(
+                  { name, recipe: recipes[e.target.value as RecipeName].begun(columns) },
+                  { keepDefaultValues: true },
+                )
+              }
+            >
+              {recipeNames.map((kind) => (
+                <option key={kind} value={kind}>
+                  {recipes[kind].words[0]}
+                </option>
+              ))}
+            </select>
+          </Labelled>
+          <Form key={recipe.do} columns={columns} listId={list.id} />
+        </FormProvider>
         <section aria-label="Sample">
           <h3 className="text-[15px]">What comes of it</h3>
           {sample.error ? (
             <Say tone="stop">{faultWords(sample.error)}</Say>
-          ) : !ready ? (
-            <p className="text-ink-2">Choose the list first.</p>
+          ) : !whole.success ? (
+            <p className="text-ink-2">Nothing yet: something above is still to be filled in.</p>
           ) : (
             <table className="mt-1 w-full text-[14px]">
               <tbody>
@@ -100,7 +123,7 @@ export default function RecipeSheet({
               </tbody>
             </table>
           )}
-          {sample.data && (
+          {whole.success && sample.data && (
             <p role="status" className="mt-1 text-[13px] text-ink-2">
               {sample.data.faults === 0
                 ? 'It works for every row.'

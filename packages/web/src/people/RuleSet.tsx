@@ -7,81 +7,117 @@ import {
   type Rule,
   rowNumber,
   type Selection,
+  selectionSchema,
 } from '@hand-post/core'
-import { useQuery } from '@tanstack/react-query'
+import { hashKey, useQuery } from '@tanstack/react-query'
 import { X } from 'lucide-react'
-import { useState } from 'react'
-import { Button } from '../shared/parts.tsx'
+import { useEffect, useRef, useState } from 'react'
+import { FormProvider, useFieldArray, useFormContext, useWatch } from 'react-hook-form'
+import { z } from 'zod'
+import { useField, useSchemaForm } from '../shared/form.tsx'
+import { Button, FaultLine } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 
 const deepest = 3
 
-/** A set of rules, all or any of which must hold; each may again be a set. */
-export function RuleSet({
+/** What a rule begins with: it holds where the first column is filled. */
+export const firstRule = (columns: Column[]): Rule => ({ column: columns[0].id, comparison: 'isFilled', value: '' })
+
+const schema = z.object({ selection: selectionSchema })
+const same = (a: Selection, b: Selection) => hashKey([a]) === hashKey([b])
+
+/** Rules that count as soon as they are given, wherever they are shown. */
+export function RulesInPlace({
   selection,
+  put,
+  ...rest
+}: Omit<Parameters<typeof RuleSet>[0], 'name' | 'depth'> & {
+  selection: Selection
+  put: (selection: Selection) => void
+}) {
+  const form = useSchemaForm(schema, { selection })
+  const { reset, subscribe, getValues } = form
+  const stored = useRef(selection)
+  useEffect(() => {
+    stored.current = selection
+    // Chosen elsewhere: from rules that were saved, or in another window.
+    if (!same(getValues('selection'), selection)) reset({ selection })
+  }, [selection, reset, getValues])
+  useEffect(
+    () =>
+      subscribe({
+        formState: { values: true },
+        callback: ({ values }) => {
+          const read = schema.safeParse(values)
+          if (!read.success || same(read.data.selection, stored.current)) return
+          stored.current = read.data.selection
+          put(read.data.selection)
+        },
+      }),
+    [subscribe, put],
+  )
+  return (
+    <FormProvider {...form}>
+      <RuleSet name="selection" {...rest} />
+    </FormProvider>
+  )
+}
+
+/** A set of rules in the form around it, all or any of which must hold; each may again be a set. */
+export function RuleSet({
+  name,
   columns,
   rowNumbers,
   groups = false,
-  put,
   lead,
   none,
   depth = 0,
 }: {
-  selection: Selection
+  /** Where in the form the set stands. */
+  name: string
   columns: Column[]
   /** Whether rules may speak of a row's number. */
   rowNumbers: boolean
   /** Whether rules may speak of contact groups. */
   groups?: boolean
-  put: (selection: Selection) => void
   lead: string
   none?: string
   depth?: number
 }) {
-  const { match, rules } = selection
+  const { control, register } = useFormContext()
+  const { fields, append, remove } = useFieldArray({ control, name: `${name}.rules` })
+  const { match, rules } = useWatch({ control, name }) as Selection
   const choices = rowNumbers ? [...columns, rowNumber] : columns
-  const setRule = (i: number, rule: Rule | Selection) =>
-    put({ match, rules: rules.map((r, n) => (n === i ? rule : r)) })
-  const remove = (i: number) => put({ match, rules: rules.filter((_, n) => n !== i) })
-  const first: Rule = { column: columns[0].id, comparison: 'isFilled', value: '' }
+  const first = firstRule(columns)
   return (
     <div className={depth > 0 ? 'border-rule border-l-2 pl-2' : ''}>
       <div className="flex flex-wrap items-center gap-2">
-        {rules.length === 0 && none && <span className="py-1.5 text-ink-2">{none}</span>}
-        {rules.length > 0 && (
+        {fields.length === 0 && none && <span className="py-1.5 text-ink-2">{none}</span>}
+        {fields.length > 0 && (
           <span className="flex items-center gap-1.5">
             {lead}
-            {rules.length > 1 && (
-              <select
-                aria-label="How many rules must hold"
-                className="input"
-                value={match}
-                onChange={(e) => put({ match: e.target.value as 'all' | 'any', rules })}
-              >
+            {fields.length > 1 && (
+              <select aria-label="How many rules must hold" className="input" {...register(`${name}.match`)}>
                 <option value="all">all of these hold:</option>
                 <option value="any">any of these holds:</option>
               </select>
             )}
           </span>
         )}
-        {rules.map((rule, i) =>
-          isRule(rule) ? (
-            <OneRule
-              key={i}
-              rule={rule}
-              columns={choices}
-              groups={groups}
-              put={(next) => setRule(i, next)}
-              remove={() => remove(i)}
-            />
+        {fields.map((field, i) => {
+          const rule = rules[i]
+          const at = `${name}.rules.${i}`
+          // While one is being taken away the form has one fewer than is drawn.
+          if (!rule) return null
+          return isRule(rule) ? (
+            <OneRule key={field.id} name={at} rule={rule} columns={choices} groups={groups} remove={() => remove(i)} />
           ) : (
-            <div key={i} className="flex w-full items-start gap-1">
+            <div key={field.id} className="flex w-full items-start gap-1">
               <RuleSet
-                selection={rule}
+                name={at}
                 columns={columns}
                 rowNumbers={rowNumbers}
                 groups={groups}
-                put={(next) => setRule(i, next)}
                 lead={match === 'all' ? 'and' : 'or'}
                 depth={depth + 1}
               />
@@ -89,16 +125,16 @@ export function RuleSet({
                 <X aria-hidden size={14} />
               </Button>
             </div>
-          ),
-        )}
-        <Button kind="quiet" onClick={() => put({ match, rules: [...rules, first] })}>
+          )
+        })}
+        <Button kind="quiet" onClick={() => append(first, { shouldFocus: false })}>
           Add a rule
         </Button>
-        {depth < deepest && rules.length > 0 && (
+        {depth < deepest && fields.length > 0 && (
           <Button
             kind="quiet"
             onClick={() =>
-              put({ match, rules: [...rules, { match: match === 'all' ? 'any' : 'all', rules: [first, first] }] })
+              append({ match: match === 'all' ? 'any' : 'all', rules: [first, first] }, { shouldFocus: false })
             }
           >
             Add a set of rules
@@ -110,18 +146,22 @@ export function RuleSet({
 }
 
 function OneRule({
+  name,
   rule,
   columns,
   groups,
-  put,
   remove,
 }: {
+  name: string
   rule: Rule
   columns: Column[]
   groups: boolean
-  put: (rule: Rule) => void
   remove: () => void
 }) {
+  const { setValue } = useFormContext()
+  const { fault } = useField(name)
+  const put = (changes: Partial<Rule>) =>
+    setValue(name, { ...rule, ...changes }, { shouldDirty: true, shouldValidate: true })
   const column = columns.find((c) => c.id === rule.column)
   const { takes } = comparisons[rule.comparison]
   const offered = comparisonsFor(column?.kind ?? 'text').filter((name) => groups || comparisons[name].takes !== 'group')
@@ -134,7 +174,7 @@ function OneRule({
         onChange={(e) => {
           const kind = columns.find((c) => c.id === e.target.value)!.kind
           const comparison = comparisonsFor(kind).includes(rule.comparison) ? rule.comparison : 'is'
-          put({ ...rule, column: e.target.value, comparison })
+          put({ column: e.target.value, comparison })
         }}
       >
         {!column && <option value={rule.column}>a column that is gone</option>}
@@ -153,7 +193,7 @@ function OneRule({
           // A value of another sort would mean something else.
           const same =
             comparisons[comparison].takes === takes || (takes !== 'group' && comparisons[comparison].takes !== 'group')
-          put({ ...rule, comparison, value: same ? rule.value : '' })
+          put({ comparison, value: same ? rule.value : '' })
         }}
       >
         {offered.map((name) => (
@@ -163,14 +203,14 @@ function OneRule({
         ))}
       </select>
       {takes === 'group' ? (
-        <GroupChoice value={rule.value} onChange={(value) => put({ ...rule, value })} />
+        <GroupChoice value={rule.value} onChange={(value) => put({ value })} />
       ) : takes === 'many' ? (
         <Typed
           label="Values, parted by semicolons"
           className="w-48"
           value={rule.value}
           placeholder={column?.id === rowNumber.id ? '2-40; 57' : 'A12; A14'}
-          onChange={(value) => put({ ...rule, value })}
+          onChange={(value) => put({ value })}
         />
       ) : (
         takes !== 'nothing' && (
@@ -179,7 +219,7 @@ function OneRule({
             className={takes === 'days' ? 'w-16' : 'w-32'}
             value={rule.value}
             placeholder={takes === 'days' ? '14' : column?.kind === 'date' ? '31/12/2026' : ''}
-            onChange={(value) => put({ ...rule, value })}
+            onChange={(value) => put({ value })}
           />
         )
       )}
@@ -191,13 +231,14 @@ function OneRule({
             className="w-32"
             value={rule.to ?? ''}
             placeholder={column?.kind === 'date' ? '31/01/2027' : ''}
-            onChange={(to) => put({ ...rule, to })}
+            onChange={(to) => put({ to })}
           />
         </>
       )}
       <Button kind="quiet" aria-label="Remove this rule" onClick={remove}>
         <X aria-hidden size={14} />
       </Button>
+      {fault && <FaultLine fault={fault} />}
     </span>
   )
 }

@@ -8,24 +8,25 @@ import {
   type Part,
   type Recipe,
   type RecipeName,
-  type Sign,
   signs,
   type TextPart,
   textParts,
 } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
+import { parseISO } from 'date-fns'
 import { X } from 'lucide-react'
-import type { ComponentType } from 'react'
-import { Button, Labelled, Say, times } from '../shared/parts.tsx'
+import { type ComponentType, type ReactNode, useState } from 'react'
+import { type RegisterOptions, useFieldArray, useFormContext, useWatch } from 'react-hook-form'
+import { DateEntry, dayWords } from '../shared/dates.tsx'
+import { Field, figure, useField } from '../shared/form.tsx'
+import { Button, FaultLine, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
-import { RuleSet } from './RuleSet.tsx'
+import { firstRule, RuleSet } from './RuleSet.tsx'
 
-interface FormProps<Name extends RecipeName> {
-  recipe: Extract<Recipe, { do: Name }>
+interface FormProps {
   columns: Column[]
   /** The list that the column is in. */
   listId: number
-  put: (recipe: Recipe) => void
 }
 
 const unitWords: Record<DateUnit, string> = {
@@ -50,449 +51,412 @@ const caseWords: Record<LetterCase, string> = {
 }
 
 const line = 'flex flex-wrap items-center gap-2'
+const given = { shouldDirty: true, shouldValidate: true }
 
-function ColumnChoice({
+/** The recipe in the form, which is of the kind that this part of the form is for. */
+const useRecipe = <Name extends RecipeName>() => useWatch({ name: 'recipe' }) as Extract<Recipe, { do: Name }>
+
+/** One of several, in the line of a sentence. */
+function Choice({
+  name,
   label,
-  columns,
-  value,
-  onChange,
+  options,
+  children,
 }: {
+  name: string
   label: string
-  columns: Column[]
-  value: string
-  onChange: (id: string) => void
+  options?: RegisterOptions
+  children: ReactNode
 }) {
+  const { control, fault } = useField(name, options)
   return (
-    <select aria-label={label} className="input max-w-56" value={value} onChange={(e) => onChange(e.target.value)}>
+    <>
+      <select aria-label={label} className="input max-w-56" {...control}>
+        {children}
+      </select>
+      {fault && <FaultLine fault={fault} />}
+    </>
+  )
+}
+
+/** Something typed in the line of a sentence. */
+function Entry({
+  name,
+  label,
+  className,
+  number = false,
+  placeholder,
+}: {
+  name: string
+  label: string
+  className: string
+  /** A figure is wanted. */
+  number?: boolean
+  placeholder?: string
+}) {
+  const { control, fault } = useField(name, number ? figure : undefined)
+  return (
+    <>
+      <input
+        aria-label={label}
+        className={`input ${className}`}
+        type={number ? 'number' : 'text'}
+        step="any"
+        placeholder={placeholder}
+        {...control}
+      />
+      {fault && <FaultLine fault={fault} />}
+    </>
+  )
+}
+
+function ColumnChoice({ name, label, columns }: { name: string; label: string; columns: Column[] }) {
+  const value = useWatch({ name }) as string
+  return (
+    <Choice name={name} label={label}>
       {!columns.some((c) => c.id === value) && <option value={value}>a column that is gone</option>}
       {columns.map((c) => (
         <option key={c.id} value={c.id}>
           {c.name}
         </option>
       ))}
-    </select>
+    </Choice>
+  )
+}
+
+/** A column, or something fixed that is typed beside it. */
+function ColumnOr({
+  name,
+  label,
+  columns,
+  fixed,
+  words,
+  children,
+}: {
+  name: string
+  label: string
+  columns: Column[]
+  /** What fixed things begin with. */
+  fixed: Part | Figure
+  /** How fixed things are offered. */
+  words: string
+  children: ReactNode
+}) {
+  const { setValue, unregister } = useFormContext()
+  const value = useWatch({ name }) as Part | Figure
+  const column = 'column' in value ? value.column : null
+  return (
+    <span className="inline-flex flex-wrap items-center gap-1">
+      <select
+        aria-label={label}
+        className="input max-w-48"
+        value={column ?? ''}
+        onChange={(e) => {
+          // What was typed would still count as this part of the form.
+          unregister(Object.keys(value).map((key) => `${name}.${key}`))
+          setValue(name, e.target.value === '' ? fixed : { column: e.target.value }, given)
+        }}
+      >
+        <option value="">{words}</option>
+        {column !== null && !columns.some((c) => c.id === column) && (
+          <option value={column}>a column that is gone</option>
+        )}
+        {columns.map((c) => (
+          <option key={c.id} value={c.id}>
+            {c.name}
+          </option>
+        ))}
+      </select>
+      {column === null && children}
+    </span>
   )
 }
 
 /** A column's words, or fixed ones. */
-function PartChoice({
-  label,
-  columns,
-  part,
-  onChange,
-}: {
-  label: string
-  columns: Column[]
-  part: Part
-  onChange: (part: Part) => void
-}) {
-  const fixed = 'text' in part
+function PartChoice({ name, label, columns }: { name: string; label: string; columns: Column[] }) {
   return (
-    <span className="inline-flex items-center gap-1">
-      <select
-        aria-label={label}
-        className="input max-w-48"
-        value={fixed ? '' : part.column}
-        onChange={(e) => onChange(e.target.value === '' ? { text: '' } : { column: e.target.value })}
-      >
-        <option value="">these words:</option>
-        {columns.map((c) => (
-          <option key={c.id} value={c.id}>
-            {c.name}
-          </option>
-        ))}
-      </select>
-      {fixed && (
-        <input
-          aria-label={`${label}: words`}
-          className="input w-40"
-          value={part.text}
-          onChange={(e) => onChange({ text: e.target.value })}
-        />
-      )}
-    </span>
+    <ColumnOr name={name} label={label} columns={columns} fixed={{ text: '' }} words="these words:">
+      <Entry name={`${name}.text`} label={`${label}: words`} className="w-40" />
+    </ColumnOr>
   )
 }
 
-function FigureChoice({
-  label,
-  columns,
-  figure,
-  onChange,
-}: {
-  label: string
-  columns: Column[]
-  figure: Figure
-  onChange: (figure: Figure) => void
-}) {
-  const fixed = 'number' in figure
+function FigureChoice({ name, label, columns }: { name: string; label: string; columns: Column[] }) {
   return (
-    <span className="inline-flex items-center gap-1">
-      <select
-        aria-label={label}
-        className="input max-w-48"
-        value={fixed ? '' : figure.column}
-        onChange={(e) => onChange(e.target.value === '' ? { number: 1 } : { column: e.target.value })}
-      >
-        <option value="">this figure:</option>
-        {columns.map((c) => (
-          <option key={c.id} value={c.id}>
-            {c.name}
-          </option>
-        ))}
-      </select>
-      {fixed && (
-        <input
-          aria-label={`${label}: figure`}
-          className="input w-24"
-          type="number"
-          step="any"
-          value={figure.number}
-          onChange={(e) => onChange({ number: Number(e.target.value) || 0 })}
-        />
-      )}
-    </span>
+    <ColumnOr name={name} label={label} columns={columns} fixed={{ number: 1 }} words="this figure:">
+      <Entry name={`${name}.number`} label={`${label}: figure`} className="w-24" number />
+    </ColumnOr>
   )
 }
 
-function Joined({ recipe, columns, put }: FormProps<'joined'>) {
-  const setParts = (parts: Part[]) => put({ ...recipe, parts })
+function Joined({ columns }: FormProps) {
+  const { fields, append, remove } = useFieldArray({ name: 'recipe.parts' })
   return (
     <div className="space-y-2">
-      {recipe.parts.map((part, i) => (
-        <div key={i} className={line}>
-          <PartChoice
-            label={`Part ${i + 1}`}
-            columns={columns}
-            part={part}
-            onChange={(next) => setParts(recipe.parts.map((p, n) => (n === i ? next : p)))}
-          />
-          {recipe.parts.length > 1 && (
-            <Button
-              kind="quiet"
-              aria-label={`Take part ${i + 1} away`}
-              onClick={() => setParts(recipe.parts.filter((_, n) => n !== i))}
-            >
+      {fields.map(({ id }, i) => (
+        <div key={id} className={line}>
+          <PartChoice name={`recipe.parts.${i}`} label={`Part ${i + 1}`} columns={columns} />
+          {fields.length > 1 && (
+            <Button kind="quiet" aria-label={`Take part ${i + 1} away`} onClick={() => remove(i)}>
               <X aria-hidden size={14} />
             </Button>
           )}
         </div>
       ))}
-      <Button kind="quiet" onClick={() => setParts([...recipe.parts, { column: columns[0].id }])}>
+      <Button kind="quiet" onClick={() => append({ column: columns[0].id }, { shouldFocus: false })}>
         Add a part
       </Button>
-      <Labelled label="Between them" hint="Left out beside a part that is blank.">
-        <select className="input" value={recipe.between} onChange={(e) => put({ ...recipe, between: e.target.value })}>
-          {(
-            [
-              [' ', 'a space'],
-              [', ', 'a comma'],
-              ['-', 'a hyphen'],
-              ['/', 'a slash'],
-              ['; ', 'a semicolon'],
-              ['', 'nothing'],
-            ] as const
-          ).map(([sign, words]) => (
-            <option key={words} value={sign}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </Labelled>
+      <Field name="recipe.between" label="Between them" hint="Left out beside a part that is blank.">
+        {(control) => (
+          <select className="input" {...control}>
+            {(
+              [
+                [' ', 'a space'],
+                [', ', 'a comma'],
+                ['-', 'a hyphen'],
+                ['/', 'a slash'],
+                ['; ', 'a semicolon'],
+                ['', 'nothing'],
+              ] as const
+            ).map(([sign, words]) => (
+              <option key={words} value={sign}>
+                {words}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
     </div>
   )
 }
 
-function ByRule({ recipe, columns, put }: FormProps<'byRule'>) {
+function ByRule({ columns }: FormProps) {
+  const { fields, append, remove } = useFieldArray({ name: 'recipe.cases' })
   return (
     <div className="space-y-3">
-      {recipe.cases.map((one, i) => {
-        const change = (next: Partial<typeof one>) =>
-          put({ ...recipe, cases: recipe.cases.map((c, n) => (n === i ? { ...c, ...next } : c)) })
-        return (
-          <div key={i} className="space-y-1 border-rule border-l-2 pl-3">
-            <RuleSet
-              selection={one.when}
-              columns={columns}
-              rowNumbers={false}
-              put={(when) => change({ when })}
-              lead={i === 0 ? 'Where' : 'Else, where'}
-            />
-            <div className={line}>
-              write{' '}
-              <PartChoice
-                label={`Case ${i + 1}`}
-                columns={columns}
-                part={one.write}
-                onChange={(write) => change({ write })}
-              />
-              {recipe.cases.length > 1 && (
-                <Button kind="quiet" onClick={() => put({ ...recipe, cases: recipe.cases.filter((_, n) => n !== i) })}>
-                  Take this case away
-                </Button>
-              )}
-            </div>
+      {fields.map(({ id }, i) => (
+        <div key={id} className="space-y-1 border-rule border-l-2 pl-3">
+          <RuleSet
+            name={`recipe.cases.${i}.when`}
+            columns={columns}
+            rowNumbers={false}
+            lead={i === 0 ? 'Where' : 'Else, where'}
+          />
+          <div className={line}>
+            write <PartChoice name={`recipe.cases.${i}.write`} label={`Case ${i + 1}`} columns={columns} />
+            {fields.length > 1 && (
+              <Button kind="quiet" onClick={() => remove(i)}>
+                Take this case away
+              </Button>
+            )}
           </div>
-        )
-      })}
+        </div>
+      ))}
       <Button
         kind="quiet"
         onClick={() =>
-          put({
-            ...recipe,
-            cases: [
-              ...recipe.cases,
-              {
-                when: { match: 'all', rules: [{ column: columns[0].id, comparison: 'isFilled', value: '' }] },
-                write: { text: '' },
-              },
-            ],
-          })
+          append({ when: { match: 'all', rules: [firstRule(columns)] }, write: { text: '' } }, { shouldFocus: false })
         }
       >
         Add a case
       </Button>
       <div className={line}>
-        otherwise write{' '}
-        <PartChoice
-          label="Otherwise"
-          columns={columns}
-          part={recipe.otherwise}
-          onChange={(otherwise) => put({ ...recipe, otherwise })}
-        />
+        otherwise write <PartChoice name="recipe.otherwise" label="Otherwise" columns={columns} />
       </div>
     </div>
   )
 }
 
-function WorkedOut({ recipe, columns, put }: FormProps<'workedOut'>) {
+function WorkedOut({ columns }: FormProps) {
   return (
     <div className="space-y-3">
       <div className={line}>
-        <FigureChoice
-          label="First figure"
-          columns={columns}
-          figure={recipe.left}
-          onChange={(left) => put({ ...recipe, left })}
-        />
-        <select
-          aria-label="What is worked out"
-          className="input"
-          value={recipe.sign}
-          onChange={(e) => put({ ...recipe, sign: e.target.value as Sign })}
-        >
+        <FigureChoice name="recipe.left" label="First figure" columns={columns} />
+        <Choice name="recipe.sign" label="What is worked out">
           {signs.map((sign) => (
             <option key={sign}>{sign}</option>
           ))}
-        </select>
-        <FigureChoice
-          label="Second figure"
-          columns={columns}
-          figure={recipe.right}
-          onChange={(right) => put({ ...recipe, right })}
-        />
+        </Choice>
+        <FigureChoice name="recipe.right" label="Second figure" columns={columns} />
       </div>
-      <Labelled label="Rounded to">
-        <select
-          className="input"
-          value={recipe.decimals ?? ''}
-          onChange={(e) => put({ ...recipe, decimals: e.target.value === '' ? null : Number(e.target.value) })}
-        >
-          <option value="">as it comes; amounts to two decimals</option>
-          {[0, 1, 2, 3, 4].map((n) => (
-            <option key={n} value={n}>
-              {n === 0 ? 'whole figures' : times(n, 'decimal')}
-            </option>
-          ))}
-        </select>
-      </Labelled>
+      <Field
+        name="recipe.decimals"
+        options={{ setValueAs: (chosen) => (chosen === '' || chosen === null ? null : Number(chosen)) }}
+        label="Rounded to"
+      >
+        {(control) => (
+          <select className="input" {...control}>
+            <option value="">as it comes; amounts to two decimals</option>
+            {[0, 1, 2, 3, 4].map((n) => (
+              <option key={n} value={n}>
+                {n === 0 ? 'whole figures' : times(n, 'decimal')}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
     </div>
   )
 }
 
-function DateMoved({ recipe, columns, put }: FormProps<'dateMoved'>) {
+function DateMoved({ columns }: FormProps) {
+  const { setValue } = useFormContext()
+  const { by, unit, daysOff } = useRecipe<'dateMoved'>()
+  const { fault } = useField('recipe.by')
+  // The way stays chosen while the figure is still to be typed.
+  const [way, setWay] = useState<1 | -1>(by < 0 ? -1 : 1)
+  const putDays = (days: string[]) => setValue('recipe.daysOff', days, given)
   return (
     <div className="space-y-3">
       <div className={line}>
-        <ColumnChoice
-          label="Date"
-          columns={columns}
-          value={recipe.column}
-          onChange={(column) => put({ ...recipe, column })}
-        />
+        <ColumnChoice name="recipe.column" label="Date" columns={columns} />
         <input
           aria-label="How many"
           className="input w-20"
           type="number"
-          value={Math.abs(recipe.by)}
           min={0}
-          onChange={(e) =>
-            put({ ...recipe, by: (recipe.by < 0 ? -1 : 1) * Math.abs(Math.trunc(Number(e.target.value) || 0)) })
-          }
+          aria-invalid={fault !== undefined}
+          aria-describedby={fault?.id}
+          value={Number.isNaN(by) ? '' : Math.abs(by)}
+          onChange={(e) => setValue('recipe.by', way * Math.abs(e.target.valueAsNumber), given)}
         />
-        <select
-          aria-label="Unit"
-          className="input"
-          value={recipe.unit}
-          onChange={(e) => put({ ...recipe, unit: e.target.value as DateUnit })}
-        >
+        <Choice name="recipe.unit" label="Unit">
           {dateUnits.map((unit) => (
             <option key={unit} value={unit}>
               {unitWords[unit]}
             </option>
           ))}
-        </select>
+        </Choice>
         <select
           aria-label="Which way"
           className="input"
-          value={recipe.by < 0 ? 'earlier' : 'later'}
-          onChange={(e) => put({ ...recipe, by: (e.target.value === 'earlier' ? -1 : 1) * Math.abs(recipe.by) })}
+          value={way}
+          onChange={(e) => {
+            const next = Number(e.target.value) as 1 | -1
+            setWay(next)
+            setValue('recipe.by', next * Math.abs(by), given)
+          }}
         >
-          <option value="later">later</option>
-          <option value="earlier">earlier</option>
+          <option value={1}>later</option>
+          <option value={-1}>earlier</option>
         </select>
+        {fault && <FaultLine fault={fault} />}
       </div>
-      {recipe.unit === 'workingDays' && (
-        <Labelled label="Days off besides weekends" hint="One date a line, as 2026-12-25.">
-          <textarea
-            className="input h-20 w-48"
-            defaultValue={recipe.daysOff.join('\n')}
-            onBlur={(e) =>
-              put({ ...recipe, daysOff: e.target.value.split(/\s+/).filter((d) => /^\d{4}-\d\d-\d\d$/.test(d)) })
-            }
+      {unit === 'workingDays' && (
+        <fieldset className="space-y-1">
+          <legend className="font-bold text-[13px]">Days off besides weekends</legend>
+          {daysOff.length > 0 && (
+            <ul className="flex flex-wrap gap-1">
+              {daysOff.map((day) => (
+                <li key={day} className="inline-flex items-center gap-1 rounded-paper bg-sheet-2 pl-2 text-[14px]">
+                  {dayWords(parseISO(day))}
+                  <Button
+                    kind="quiet"
+                    aria-label={`Take ${dayWords(parseISO(day))} away`}
+                    onClick={() => putDays(daysOff.filter((d) => d !== day))}
+                  >
+                    <X aria-hidden size={14} />
+                  </Button>
+                </li>
+              ))}
+            </ul>
+          )}
+          <DateEntry
+            // Anew for each, so that it is empty again.
+            key={daysOff.length}
+            label="Add a day off"
+            kind="date"
+            value=""
+            onChange={(day) => day !== '' && putDays([...new Set([...daysOff, day])].sort())}
           />
-        </Labelled>
+        </fieldset>
       )}
     </div>
   )
 }
 
-function PartOf({ recipe, columns, put }: FormProps<'partOf'>) {
+function PartOf({ columns }: FormProps) {
+  const { part } = useRecipe<'partOf'>()
   return (
     <div className={line}>
-      <select
-        aria-label="Which part"
-        className="input"
-        value={recipe.part}
-        onChange={(e) => put({ ...recipe, part: e.target.value as TextPart })}
-      >
+      <Choice name="recipe.part" label="Which part">
         {textParts.map((part) => (
           <option key={part} value={part}>
             {partWords[part]}
           </option>
         ))}
-      </select>
-      {recipe.part.endsWith('Letters') && (
-        <input
-          aria-label="How many letters"
-          className="input w-20"
-          type="number"
-          min={1}
-          value={recipe.count}
-          onChange={(e) => put({ ...recipe, count: Math.max(0, Math.trunc(Number(e.target.value) || 0)) })}
-        />
-      )}
-      {(recipe.part === 'before' || recipe.part === 'after') && (
-        <input
-          aria-label="The sign"
-          className="input w-24"
-          value={recipe.mark}
-          placeholder="@"
-          onChange={(e) => put({ ...recipe, mark: e.target.value })}
-        />
+      </Choice>
+      {part.endsWith('Letters') && <Entry name="recipe.count" label="How many letters" className="w-20" number />}
+      {(part === 'before' || part === 'after') && (
+        <Entry name="recipe.mark" label="The sign" className="w-24" placeholder="@" />
       )}
       of
-      <ColumnChoice
-        label="Column"
-        columns={columns}
-        value={recipe.column}
-        onChange={(column) => put({ ...recipe, column })}
-      />
+      <ColumnChoice name="recipe.column" label="Column" columns={columns} />
     </div>
   )
 }
 
-function ChangedCase({ recipe, columns, put }: FormProps<'case'>) {
+function ChangedCase({ columns }: FormProps) {
   return (
     <div className={line}>
-      <ColumnChoice
-        label="Column"
-        columns={columns}
-        value={recipe.column}
-        onChange={(column) => put({ ...recipe, column })}
-      />
+      <ColumnChoice name="recipe.column" label="Column" columns={columns} />
       as
-      <select
-        aria-label="Capitals"
-        className="input"
-        value={recipe.case}
-        onChange={(e) => put({ ...recipe, case: e.target.value as LetterCase })}
-      >
+      <Choice name="recipe.case" label="Capitals">
         {letterCases.map((one) => (
           <option key={one} value={one}>
             {caseWords[one]}
           </option>
         ))}
-      </select>
+      </Choice>
     </div>
   )
 }
 
-function LookedUp({ recipe, columns, listId, put }: FormProps<'lookedUp'>) {
+function LookedUp({ columns, listId }: FormProps) {
+  const { setValue } = useFormContext()
+  const { list } = useRecipe<'lookedUp'>()
   const lists = (useQuery(query.lists()).data ?? []).filter((l) => l.id !== listId)
-  const other = lists.find((l) => l.id === recipe.list)
+  const other = lists.find((l) => l.id === list)
   if (lists.length === 0) return <Say tone="note">There is no other list yet. Bring one in at People first.</Say>
+  const begin = (id: number) => {
+    const found = lists.find((l) => l.id === id)
+    if (!found) return
+    setValue('recipe.key', found.columns[0].id)
+    setValue('recipe.value', (found.columns[1] ?? found.columns[0]).id, given)
+  }
   return (
     <div className="grid grid-cols-[auto_1fr] items-center gap-2">
       <span>Look in the list</span>
-      <select
-        aria-label="List"
-        className="input"
-        value={recipe.list}
-        onChange={(e) => {
-          const found = lists.find((l) => l.id === Number(e.target.value))!
-          const key = found.columns[0].id
-          put({ ...recipe, list: found.id, key, value: (found.columns[1] ?? found.columns[0]).id })
-        }}
-      >
-        {!other && <option value={0}>choose one</option>}
-        {lists.map((l) => (
-          <option key={l.id} value={l.id}>
-            {l.name}
-          </option>
-        ))}
-      </select>
+      <div>
+        <Choice
+          name="recipe.list"
+          label="List"
+          options={{ setValueAs: Number, onChange: (e) => begin(Number(e.target.value)) }}
+        >
+          {!other && <option value={0}>choose one</option>}
+          {lists.map((l) => (
+            <option key={l.id} value={l.id}>
+              {l.name}
+            </option>
+          ))}
+        </Choice>
+      </div>
       {other && (
         <>
           <span>for the row whose</span>
-          <ColumnChoice
-            label="Column there"
-            columns={other.columns}
-            value={recipe.key}
-            onChange={(key) => put({ ...recipe, key })}
-          />
+          <ColumnChoice name="recipe.key" label="Column there" columns={other.columns} />
           <span>is this row’s</span>
-          <ColumnChoice
-            label="Column here"
-            columns={columns}
-            value={recipe.column}
-            onChange={(column) => put({ ...recipe, column })}
-          />
+          <ColumnChoice name="recipe.column" label="Column here" columns={columns} />
           <span>and write its</span>
-          <ColumnChoice
-            label="What is written"
-            columns={other.columns}
-            value={recipe.value}
-            onChange={(value) => put({ ...recipe, value })}
-          />
+          <ColumnChoice name="recipe.value" label="What is written" columns={other.columns} />
         </>
       )}
     </div>
   )
 }
 
-/** A form for every recipe: what core's table says of it, to be filled in. */
-export const recipeForms: { [Name in RecipeName]: ComponentType<FormProps<Name>> } = {
+/** The part of a form that fills in a recipe, for every one of core's table. */
+export const recipeForms: Record<RecipeName, ComponentType<FormProps>> = {
   joined: Joined,
   byRule: ByRule,
   workedOut: WorkedOut,
@@ -501,10 +465,3 @@ export const recipeForms: { [Name in RecipeName]: ComponentType<FormProps<Name>>
   case: ChangedCase,
   lookedUp: LookedUp,
 }
-/** A form of any recipe, for whoever has found the one that belongs to it. */
-export type RecipeForm = ComponentType<{
-  recipe: Recipe
-  columns: Column[]
-  listId: number
-  put: (recipe: Recipe) => void
-}>

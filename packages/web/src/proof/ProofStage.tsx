@@ -5,12 +5,14 @@ import clsx from 'clsx'
 import { CheckCheck, Inbox } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type FormEvent, useMemo, useState } from 'react'
+import { FormProvider } from 'react-hook-form'
 import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../rounds/PeopleStage.tsx'
 import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
-import { Button, Empty, Labelled, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
+import { Button, Empty, StateMark, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AllMessages } from './AllMessages.tsx'
 import { ReadingSet } from './ReadingSet.tsx'
@@ -234,11 +236,13 @@ function Finding({ finding }: { finding: FindingEntry }) {
   )
 }
 
+const accepting = routes.accept.body.pick({ reason: true })
+
 function Accept({ findings, label }: { findings: string[]; label: string }) {
   const { round } = useWork()
   const [open, setOpen] = useState(false)
-  const [reason, setReason] = useState('')
-  const accept = useChange(routes.accept, () => {
+  const form = useSchemaForm(accepting, { reason: '' })
+  const accept = useFormChange(form, routes.accept, () => {
     setOpen(false)
     return stale(keys.round(round.id))
   })
@@ -249,26 +253,23 @@ function Accept({ findings, label }: { findings: string[]; label: string }) {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" className="paper z-50 w-80 p-4 shadow-lg">
-          <form
-            className="space-y-3"
-            onSubmit={(e) => {
-              e.preventDefault()
-              accept.mutate({ params: { round: round.id }, body: { keys: findings, reason } })
-            }}
-          >
-            <Labelled label="Why is it right as it is?" hint="The reason is kept with the round.">
-              <input
-                className="input w-full"
-                value={reason}
-                maxLength={500}
-                onChange={(e) => setReason(e.target.value)}
-                placeholder="They share a mailbox"
-              />
-            </Labelled>
-            <Button kind="primary" type="submit" disabled={!reason.trim() || accept.isPending}>
-              Accept
-            </Button>
-          </form>
+          <FormProvider {...form}>
+            <form
+              noValidate
+              className="space-y-3"
+              onSubmit={form.handleSubmit(({ reason }) =>
+                accept.mutate({ params: { round: round.id }, body: { keys: findings, reason } }),
+              )}
+            >
+              <Field name="reason" label="Why is it right as it is?" hint="The reason is kept with the round.">
+                {(control) => <input className="input w-full" placeholder="They share a mailbox" {...control} />}
+              </Field>
+              <FormFault />
+              <Button kind="primary" type="submit" disabled={accept.isPending}>
+                Accept
+              </Button>
+            </form>
+          </FormProvider>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -5,8 +5,9 @@ import { UserX } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
+import { RefuseDialog } from '../people/RefuseForm.tsx'
 import { moment } from '../shared/moment.ts'
-import { Ask, Button, Empty, Labelled, Paper, Say, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Paper, Say, StateMark, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
 
@@ -15,13 +16,10 @@ export default function PersonScreen() {
   const address = useSearchParams()[0].get('address') ?? ''
   const person = useQuery(query.person(address))
   const [asking, setAsking] = useState(false)
-  const [reason, setReason] = useState('')
   const fresh = async () => {
-    setAsking(false)
     await stale(keys.anyPerson())
     await stale(keys.doNotWrite())
   }
-  const refuse = useChange(routes.refuseAddress, fresh)
   const allow = useChange(routes.allowAddress, fresh)
   const add = useChange(routes.addToBook, fresh)
   if (person.error) return <Empty title="This person cannot be shown">{faultWords(person.error)}</Empty>
@@ -115,26 +113,7 @@ export default function PersonScreen() {
           </ul>
         )}
       </Paper>
-      <Ask
-        open={asking}
-        onClose={() => setAsking(false)}
-        title={`Write no more to ${address}?`}
-        act={
-          <Button kind="primary" disabled={!reason.trim()} onClick={() => refuse.mutate({ body: { address, reason } })}>
-            Put on the do-not-write list
-          </Button>
-        }
-      >
-        <p>No round will write to this address, and what waits for it now is set aside.</p>
-        <Labelled label="Why">
-          <input
-            className="input w-full"
-            value={reason}
-            placeholder="asked by telephone"
-            onChange={(e) => setReason(e.target.value)}
-          />
-        </Labelled>
-      </Ask>
+      {asking && <RefuseDialog address={address} onClose={() => setAsking(false)} />}
     </div>
   )
 }

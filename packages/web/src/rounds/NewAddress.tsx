@@ -1,10 +1,11 @@
 import { routes } from '@hand-post/contract'
 import { addressFault, sameAddressKey, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { type FormEvent, useState } from 'react'
+import { FormProvider } from 'react-hook-form'
 import { toast } from 'sonner'
+import { z } from 'zod'
 import { ask, faultWords, stale } from '../api.ts'
-import { Button, Say } from '../shared/parts.tsx'
+import { FormFault, OneLine, useSchemaForm } from '../shared/form.tsx'
 import { query, rowsQuery } from '../shared/queries.ts'
 
 /**
@@ -26,61 +27,73 @@ export function NewAddress({
   const rows = useQuery(rowsQuery(round?.list?.id ?? null)).data?.rows
   const column = round?.addressColumn ?? null
   const row = rows?.find((r) => r.id === rowId)
-  const inList = column && row ? shown(row.cells[column]).trim() : ''
-  const isNew = inList !== '' && sameAddressKey(inList) !== sameAddressKey(address)
-  const [typed, setTyped] = useState<string | null>(null)
-  const [busy, setBusy] = useState(false)
-  const [fault, setFault] = useState<string | null>(null)
   if (!round?.list || column === null || !row) return null
-  const text = typed ?? (isNew ? inList : '')
-  const wrong =
-    text.trim() === ''
-      ? null
-      : (addressFault(text) ??
-        (sameAddressKey(text) === sameAddressKey(address) ? 'it is the one that did not take the letter' : null))
-  const send = async (event: FormEvent) => {
-    event.preventDefault()
-    if (text.trim() === '' || wrong) return
-    setBusy(true)
-    setFault(null)
+  const inList = shown(row.cells[column]).trim()
+  return (
+    <AddressForm
+      key={inList}
+      to={{ roundId, listId: round.list.id, rowId, column, person }}
+      inList={inList}
+      refused={address}
+    />
+  )
+}
+
+/** An address that may take the letter: it is one, and not the one that did not. */
+const newAddress = (refused: string) =>
+  z.object({
+    address: z
+      .string()
+      .trim()
+      .superRefine((address, context) => {
+        const fault =
+          address === ''
+            ? 'something must stand here'
+            : (addressFault(address) ??
+              (sameAddressKey(address) === sameAddressKey(refused)
+                ? 'it is the one that did not take the letter'
+                : null))
+        if (fault !== null) context.addIssue({ code: 'custom', message: `“${address}” will not do: ${fault}.` })
+      }),
+  })
+
+function AddressForm({
+  to: { roundId, listId, rowId, column, person },
+  inList,
+  refused,
+}: {
+  to: { roundId: number; listId: number; rowId: number; column: string; person: string }
+  inList: string
+  refused: string
+}) {
+  const isNew = inList !== '' && sameAddressKey(inList) !== sameAddressKey(refused)
+  const form = useSchemaForm(newAddress(refused), { address: isNew ? inList : '' })
+  const send = form.handleSubmit(async ({ address }) => {
     try {
-      if (text.trim() !== inList)
+      if (address !== inList)
         await ask(routes.editList, {
-          params: { list: round.list!.id },
-          body: { words: `New address of ${person}`, wishes: [{ do: 'cells', cells: [[rowId, column, text.trim()]] }] },
+          params: { list: listId },
+          body: { words: `New address of ${person}`, wishes: [{ do: 'cells', cells: [[rowId, column, address]] }] },
         })
       await ask(routes.sendToNew, { params: { round: roundId, row: rowId } })
-      toast(`The letter goes to ${person} at ${text.trim()}.`)
-      setTyped(null)
+      toast(`The letter goes to ${person} at ${address}.`)
     } catch (error) {
-      setFault(faultWords(error))
+      form.setError('root.desk', { message: faultWords(error) })
     }
-    setBusy(false)
     await stale()
-  }
+  })
   return (
-    <form onSubmit={(e) => void send(e)} className="space-y-1 text-[14px]">
-      <div className="flex flex-wrap items-center gap-2">
-        <label className="flex min-w-64 flex-1 items-center gap-2">
-          <span className="shrink-0">{isNew ? 'New address in the list' : 'Another address'}</span>
-          <input
-            className="input min-w-0 flex-1"
-            value={text}
-            placeholder={address}
-            aria-invalid={wrong !== null}
-            onChange={(e) => setTyped(e.target.value)}
-          />
-        </label>
-        <Button type="submit" kind="primary" disabled={busy || text.trim() === '' || wrong !== null}>
-          Send to the new address
-        </Button>
-      </div>
-      {wrong && (
-        <p className="text-[13px] text-stop">
-          “{text.trim()}” will not do: {wrong}.
-        </p>
-      )}
-      {fault && <Say tone="stop">{fault}</Say>}
-    </form>
+    <FormProvider {...form}>
+      <form noValidate onSubmit={send} className="space-y-1 text-[14px]">
+        <OneLine
+          name="address"
+          label={isNew ? 'New address in the list' : 'Another address'}
+          placeholder={refused}
+          act="Send to the new address"
+          busy={form.formState.isSubmitting}
+        />
+        <FormFault />
+      </form>
+    </FormProvider>
   )
 }

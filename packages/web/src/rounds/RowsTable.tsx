@@ -3,9 +3,12 @@ import { type Column, fieldsOf, type Row } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Ban, Check, Clock3, Filter, Link2, UserMinus } from 'lucide-react'
 import { type ReactNode, useCallback, useMemo, useState } from 'react'
+import { FormProvider } from 'react-hook-form'
+import { z } from 'zod'
 import { stale, useChange } from '../api.ts'
 import { ListPanel } from '../people/ListPanel.tsx'
-import { Ask, Button, Labelled, times } from '../shared/parts.tsx'
+import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
+import { Ask, Button, times } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { useLetter, usePerson, useWork } from './RoundContext.tsx'
 
@@ -44,7 +47,6 @@ export default function RowsTable({
   const reasons = useMemo(() => new Map(round.setAside.map((s) => [s.rowId, s.reason])), [round.setAside])
   const used = useMemo(() => new Set(fieldsOf(letter).map((f) => f.field.column.toLowerCase())), [letter])
   const [reasonFor, setReasonFor] = useState<Row[]>([])
-  const [reason, setReason] = useState('by hand')
   const fresh = () => stale(keys.round(round.id))
   const { mutate: setAside } = useChange(routes.setAside, fresh)
   const { mutate: takeBack } = useChange(routes.takeBack, fresh)
@@ -157,26 +159,46 @@ export default function RowsTable({
             : undefined
         }
       />
-      <Ask
-        open={reasonFor.length > 0}
-        onClose={() => setReasonFor([])}
-        title={`Set ${times(reasonFor.length, 'person', 'people')} aside?`}
-        act={
-          <Button
-            kind="primary"
-            onClick={() => {
-              for (const row of reasonFor) setAside({ params: { round: round.id, row: row.id }, body: { reason } })
-              setReasonFor([])
-            }}
-          >
-            Set aside
-          </Button>
-        }
-      >
-        <Labelled label="Why" hint="Kept with the round. Their rows stay in the list.">
-          <input className="input w-full" value={reason} maxLength={500} onChange={(e) => setReason(e.target.value)} />
-        </Labelled>
-      </Ask>
+      {reasonFor.length > 0 && <SetAside rows={reasonFor} onDone={() => setReasonFor([])} />}
     </>
+  )
+}
+
+const asideSchema = z.object({ reason: routes.setAside.body.shape.reason.unwrap() })
+
+/** Sets people aside, and asks why. */
+function SetAside({ rows, onDone }: { rows: Row[]; onDone: () => void }) {
+  const { round } = useWork()
+  const form = useSchemaForm(asideSchema, { reason: 'by hand' })
+  const setAside = useFormChange(form, routes.setAside)
+  const send = form.handleSubmit(async (body) => {
+    try {
+      await Promise.all(rows.map((row) => setAside.mutateAsync({ params: { round: round.id, row: row.id }, body })))
+      onDone()
+    } catch {
+      // Said in the form; those that the desk took are set aside.
+    }
+    await stale(keys.round(round.id))
+  })
+  return (
+    <Ask
+      open
+      onClose={onDone}
+      title={`Set ${times(rows.length, 'person', 'people')} aside?`}
+      act={
+        <Button kind="primary" disabled={setAside.isPending} onClick={send}>
+          Set aside
+        </Button>
+      }
+    >
+      <FormProvider {...form}>
+        <form noValidate onSubmit={send}>
+          <Field name="reason" label="Why" hint="Kept with the round. Their rows stay in the list.">
+            {(control) => <input className="input w-full" {...control} />}
+          </Field>
+          <FormFault />
+        </form>
+      </FormProvider>
+    </Ask>
   )
 }

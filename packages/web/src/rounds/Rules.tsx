@@ -3,16 +3,19 @@ import { type Column, isRule, rowNumber, rulesOf, type Selection } from '@hand-p
 import { useQuery } from '@tanstack/react-query'
 import { Bookmark, ListFilter, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useState } from 'react'
+import { useCallback } from 'react'
+import { FormProvider } from 'react-hook-form'
 import { stale, useChange } from '../api.ts'
-import { RuleSet } from '../people/RuleSet.tsx'
+import { RulesInPlace } from '../people/RuleSet.tsx'
+import { OneLine, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { useWork } from './RoundContext.tsx'
+
 /** Who of the list is written to: rules, and sets of rules within them. */
 export function Rules() {
   const { round, change } = useWork()
-  const put = (selection: Selection) => void change({ selection })
+  const put = useCallback((selection: Selection) => void change({ selection }), [change])
   return (
     <section
       aria-label="Rules"
@@ -20,12 +23,12 @@ export function Rules() {
     >
       <ListFilter aria-hidden size={16} className="mt-2 shrink-0 text-ink-2" />
       <div className="min-w-0 flex-1">
-        <RuleSet
+        <RulesInPlace
           selection={round.selection}
+          put={put}
           columns={round.list!.columns}
           rowNumbers
           groups
-          put={put}
           lead="Only people for whom"
           none="Everybody in the list, but those set aside."
         />
@@ -46,12 +49,7 @@ function Saved({
   put: (selection: Selection) => void
 }) {
   const saved = useQuery(query.rules()).data ?? []
-  const [name, setName] = useState('')
   const fresh = () => stale(keys.rules())
-  const save = useChange(routes.saveRules, () => {
-    setName('')
-    return fresh()
-  })
   const forget = useChange(routes.forgetRules, fresh)
   /** The rules with the ids that the columns of this list have. */
   const here = (rules: Selection, names: Record<string, string>): Selection => ({
@@ -88,31 +86,33 @@ function Saved({
               </Button>
             </div>
           ))}
-          {any && (
-            <form
-              className="flex gap-2"
-              onSubmit={(e) => {
-                e.preventDefault()
-                const used = new Set(rulesOf(selection).map((r) => r.column))
-                const names = Object.fromEntries(columns.filter((c) => used.has(c.id)).map((c) => [c.id, c.name]))
-                if (name.trim()) save.mutate({ body: { name: name.trim(), selection, columns: names } })
-              }}
-            >
-              <input
-                aria-label="Name for these rules"
-                className="input min-w-0 flex-1"
-                placeholder="Name for these rules"
-                value={name}
-                maxLength={100}
-                onChange={(e) => setName(e.target.value)}
-              />
-              <Button type="submit" disabled={!name.trim()}>
-                Save
-              </Button>
-            </form>
-          )}
+          {any && <SaveRules columns={columns} selection={selection} />}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  )
+}
+
+const saving = routes.saveRules.body.pick({ name: true })
+
+function SaveRules({ columns, selection }: { columns: Column[]; selection: Selection }) {
+  const form = useSchemaForm(saving, { name: '' })
+  const save = useFormChange(form, routes.saveRules, () => {
+    form.reset()
+    return stale(keys.rules())
+  })
+  return (
+    <FormProvider {...form}>
+      <form
+        noValidate
+        onSubmit={form.handleSubmit(({ name }) => {
+          const used = new Set(rulesOf(selection).map((r) => r.column))
+          const names = Object.fromEntries(columns.filter((c) => used.has(c.id)).map((c) => [c.id, c.name]))
+          save.mutate({ body: { name, selection, columns: names } })
+        })}
+      >
+        <OneLine name="name" label="Name for these rules" act="Save" busy={save.isPending} />
+      </form>
+    </FormProvider>
   )
 }

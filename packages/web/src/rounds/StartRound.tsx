@@ -2,26 +2,22 @@ import { routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { Plus } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { type FormEvent, useState } from 'react'
+import { FormProvider } from 'react-hook-form'
 import { useNavigate } from 'react-router'
-import { stale, useChange } from '../api.ts'
-import { Button, Labelled } from '../shared/parts.tsx'
+import { stale } from '../api.ts'
+import { Field, FormFault, figure, useFormChange, useSchemaForm } from '../shared/form.tsx'
+import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 
 /** Starts a round: a title and a mailbox, nothing more. */
 export function StartRound({ opened = false }: { opened?: boolean }) {
-  const [title, setTitle] = useState('')
-  const [mailboxId, setMailboxId] = useState<number>()
+  const form = useSchemaForm(routes.startRound.body, { title: '' })
   const mailboxes = useQuery(query.mailboxes()).data ?? []
   const go = useNavigate()
-  const start = useChange(routes.startRound, (round) => {
+  const start = useFormChange(form, routes.startRound, (round) => {
     void stale(keys.rounds())
     void go(`/rounds/${round.id}/people`)
   })
-  const submit = (event: FormEvent) => {
-    event.preventDefault()
-    if (title.trim()) start.mutate({ body: { title, mailboxId } })
-  }
   return (
     <Popover.Root defaultOpen={opened}>
       <Popover.Trigger asChild>
@@ -31,35 +27,30 @@ export function StartRound({ opened = false }: { opened?: boolean }) {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className="paper z-50 w-80 p-4 shadow-lg">
-          <form onSubmit={submit} className="space-y-3">
-            <Labelled label="What is this round about?" hint="Only you see this title.">
-              <input
-                className="input w-full"
-                value={title}
-                onChange={(e) => setTitle(e.target.value)}
-                maxLength={200}
-                placeholder="Season permits"
-              />
-            </Labelled>
-            {mailboxes.length > 1 && (
-              <Labelled label="From which mailbox?">
-                <select
-                  className="input w-full"
-                  value={mailboxId ?? mailboxes[0].id}
-                  onChange={(e) => setMailboxId(Number(e.target.value))}
-                >
-                  {mailboxes.map((m) => (
-                    <option key={m.id} value={m.id}>
-                      {m.name}, {m.address}
-                    </option>
-                  ))}
-                </select>
-              </Labelled>
-            )}
-            <Button kind="primary" type="submit" disabled={!title.trim() || start.isPending}>
-              Start with the people
-            </Button>
-          </form>
+          <FormProvider {...form}>
+            <form noValidate onSubmit={form.handleSubmit((body) => start.mutate({ body }))} className="space-y-3">
+              <Field name="title" label="What is this round about?" hint="Only you see this title.">
+                {(control) => <input className="input w-full" placeholder="Season permits" {...control} />}
+              </Field>
+              {mailboxes.length > 1 && (
+                <Field name="mailboxId" options={figure} label="From which mailbox?">
+                  {(control) => (
+                    <select className="input w-full" {...control}>
+                      {mailboxes.map((m) => (
+                        <option key={m.id} value={m.id}>
+                          {m.name}, {m.address}
+                        </option>
+                      ))}
+                    </select>
+                  )}
+                </Field>
+              )}
+              <FormFault />
+              <Button kind="primary" type="submit" disabled={start.isPending}>
+                Start with the people
+              </Button>
+            </form>
+          </FormProvider>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

@@ -2,6 +2,7 @@ import { X } from 'lucide-react'
 import { Dialog } from 'radix-ui'
 import type { ReactNode } from 'react'
 import { Button } from './parts.tsx'
+import { useFocusBack } from './useFocusBack.ts'
 
 /** A sheet that lies at the side of what one works with, until it is closed. */
 export function Sheet({
@@ -18,11 +19,13 @@ export function Sheet({
   onClose: () => void
   children: ReactNode
 }) {
+  const focusBack = useFocusBack()
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/20" />
         <Dialog.Content
+          {...focusBack}
           aria-describedby={undefined}
           style={{ width: `min(${wide ? 760 : 560}px, 96vw)` }}
           className="paper fixed top-0 right-0 z-50 flex h-dvh flex-col shadow-xl"

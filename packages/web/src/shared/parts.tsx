@@ -15,6 +15,7 @@ import {
 } from 'lucide-react'
 import { Dialog } from 'radix-ui'
 import type { ButtonHTMLAttributes, ReactNode } from 'react'
+import { useFocusBack } from './useFocusBack.ts'
 
 /** A button: plain, the one primary action, quiet within text, or the irreversible one. */
 export function Button({
@@ -138,18 +139,23 @@ export function Ask({
   title,
   children,
   act,
+  keep = 'Not now',
 }: {
   open: boolean
   onClose: () => void
   title: string
   children: ReactNode
   act: ReactNode
+  /** What it is called to leave everything as it is. */
+  keep?: string
 }) {
+  const focusBack = useFocusBack()
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
         <Dialog.Content
+          {...focusBack}
           aria-describedby={undefined}
           className="paper -translate-x-1/2 -translate-y-1/2 fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(560px,94vw)] overflow-auto p-6 shadow-xl"
         >
@@ -157,7 +163,7 @@ export function Ask({
           <div className="mt-3 space-y-3">{children}</div>
           <div className="mt-5 flex flex-wrap justify-end gap-2">
             <Dialog.Close asChild>
-              <Button>Not now</Button>
+              <Button>{keep}</Button>
             </Dialog.Close>
             {act}
           </div>
@@ -171,11 +177,14 @@ export function Ask({
 export function Labelled({
   label,
   hint,
+  fault,
   children,
   className,
 }: {
   label: string
   hint?: ReactNode
+  /** What is the matter with what stands there, and the id by which the control names it. */
+  fault?: FaultAt
   children: ReactNode
   className?: string
 }) {
@@ -187,8 +196,25 @@ export function Labelled({
         <span className="mb-0.5 block font-bold text-[13px]">{label}</span>
         {children}
       </label>
+      {fault && <FaultLine fault={fault} />}
       {hint && <p className="mt-0.5 text-[13px] text-ink-2">{hint}</p>}
     </div>
+  )
+}
+
+/** What is the matter with a field, in words, and the id of the line that says so. */
+export interface FaultAt {
+  id: string
+  words: string
+}
+
+/** Says at a field what is the matter with it. */
+export function FaultLine({ fault: { id, words } }: { fault: FaultAt }) {
+  return (
+    <p id={id} role="alert" className="mt-0.5 flex items-start gap-1 text-[13px] text-stop">
+      <AlertOctagon aria-hidden size={14} className="mt-0.5 shrink-0" />
+      {words}
+    </p>
   )
 }
 

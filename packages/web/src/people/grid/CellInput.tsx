@@ -1,6 +1,7 @@
 import { type Column, dateFormat, familyOf, isDay, isFigure, parsedValue } from '@hand-post/core'
 import { clsx } from 'clsx'
-import { type KeyboardEvent, useRef } from 'react'
+import { type KeyboardEvent, useRef, useState } from 'react'
+import { CalendarButton, inCalendar } from '../../shared/dates.tsx'
 /** A cell that is being typed in; a choice where its column says yes or no. */
 export function CellInput({
   column,
@@ -24,7 +25,7 @@ export function CellInput({
   // Leaving by a key has kept or dropped it already; only leaving by the mouse keeps it here.
   const left = useRef(false)
   const box = useRef<HTMLDivElement>(null)
-  const calendar = useRef<HTMLInputElement>(null)
+  const [calendar, setCalendar] = useState(false)
   const leave = (kept: string | null, down: number, right: number) => {
     left.current = true
     finish(kept, down, right)
@@ -36,7 +37,7 @@ export function CellInput({
     className,
     onBlur: (e: React.FocusEvent) => {
       // The calendar beside the words belongs to the cell.
-      if (left.current || (e.relatedTarget instanceof Node && box.current?.contains(e.relatedTarget))) return
+      if (left.current || inCalendar(e.relatedTarget)) return
       keep(text)
       setText(null)
     },
@@ -47,7 +48,7 @@ export function CellInput({
         e.preventDefault()
         leave(text, 0, e.shiftKey ? -1 : 1)
       } else if (e.key === 'Escape') leave(null, 0, 0)
-      else if (e.altKey && e.key === 'ArrowDown') calendar.current?.showPicker()
+      else if (e.altKey && e.key === 'ArrowDown') setCalendar(true)
     },
   }
   if (familyOf(column) === 'yesNo')
@@ -77,20 +78,17 @@ export function CellInput({
           title="Alt ↓ opens the calendar"
           onChange={(e) => setText(e.target.value)}
         />
-        <input
-          ref={calendar}
-          type={withTime ? 'datetime-local' : 'date'}
-          tabIndex={-1}
-          aria-label={`Calendar for ${column.name}, row ${number}`}
-          className="w-5 shrink-0"
+        <CalendarButton
+          label={`Calendar for ${column.name}, row ${number}`}
           value={typeof present === 'string' ? present : ''}
-          onChange={(e) => {
-            if (e.target.value === '') return
-            setText(dateFormat(pattern)!(e.target.value))
-            box.current?.querySelector('input')?.focus()
+          open={calendar}
+          setOpen={setCalendar}
+          tabIndex={-1}
+          onChoose={(day) => {
+            const hour = typeof present === 'string' ? present.slice(10) : ''
+            setText(dateFormat(pattern)!(day + (withTime ? hour || 'T09:00' : '')))
           }}
-          onBlur={common.onBlur}
-          onKeyDown={common.onKeyDown}
+          focusAfter={() => box.current?.querySelector('input')?.focus()}
         />
       </div>
     )

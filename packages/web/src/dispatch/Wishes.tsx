@@ -1,0 +1,129 @@
+import { tz } from '@date-fns/tz'
+import { dispatchSchema } from '@hand-post/contract'
+import { useQuery } from '@tanstack/react-query'
+import { addHours, format, parseISO, startOfHour } from 'date-fns'
+import { useEffect } from 'react'
+import { FormProvider } from 'react-hook-form'
+import { useWork } from '../rounds/RoundContext.tsx'
+import { DateEntry } from '../shared/dates.tsx'
+import { Field, figure, useSchemaForm } from '../shared/form.tsx'
+import { times } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
+
+const paceSchema = dispatchSchema.pick({ perMinute: true })
+
+/** What a pace means. */
+function paceWords(perMinute: number): string {
+  if (perMinute >= 1) return 'A careful pace is 10 or fewer.'
+  const minutes = Math.round(1 / perMinute)
+  return minutes >= 60 ? 'One letter an hour.' : `One letter every ${times(minutes, 'minute')}.`
+}
+
+/** How fast the letters go. A pace counts as soon as it is one; until then the one before stays, and that is said. */
+function Pace() {
+  const { round, change } = useWork()
+  const { perMinute } = round.dispatch
+  const form = useSchemaForm(paceSchema, { perMinute })
+  const { reset, subscribe } = form
+  useEffect(() => {
+    const { success, data } = paceSchema.safeParse(form.getValues())
+    if (!success || data.perMinute !== perMinute) reset({ perMinute })
+  }, [perMinute, reset, form.getValues])
+  useEffect(
+    () =>
+      subscribe({
+        formState: { values: true },
+        callback: ({ values, type }) => {
+          const read = paceSchema.safeParse(values)
+          void form.trigger()
+          if (type === 'change' && read.success) void change({ dispatch: { perMinute: read.data.perMinute } })
+        },
+      }),
+    [subscribe, form.trigger, change],
+  )
+  const wrong = form.formState.errors.perMinute !== undefined
+  return (
+    <FormProvider {...form}>
+      <Field
+        name="perMinute"
+        options={figure}
+        label="Letters a minute"
+        hint={wrong ? `Until that is mended it stays at ${perMinute.toLocaleString('en-GB')}.` : paceWords(perMinute)}
+      >
+        {(control) => <input className="input w-24" type="number" step="any" {...control} />}
+      </Field>
+    </FormProvider>
+  )
+}
+
+/** When, how fast, and what to find out afterwards. */
+export function Wishes({ zone }: { zone: string }) {
+  const { round, change } = useWork()
+  const health = useQuery(query.health()).data
+  const { startAt } = round.dispatch
+  const start = (at: number | null) => void change({ dispatch: { startAt: at } })
+  const tick = (name: 'opens' | 'clicks' | 'receipts', label: string) => (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="size-4 accent-post"
+        checked={round.tracking[name]}
+        onChange={(e) => void change({ tracking: { [name]: e.target.checked } })}
+      />
+      {label}
+    </label>
+  )
+  return (
+    <section aria-label="Wishes" className="flex flex-wrap gap-x-10 gap-y-4 border-rule border-b px-5 py-4">
+      <fieldset className="space-y-1.5">
+        <legend className="mb-1 font-bold text-[13px]">The first letter leaves</legend>
+        <label className="flex items-center gap-2">
+          <input
+            type="radio"
+            name="start"
+            className="size-4 accent-post"
+            checked={startAt === null}
+            onChange={() => start(null)}
+          />
+          as soon as the round is posted
+        </label>
+        <label className="flex items-center gap-2">
+          <input
+            type="radio"
+            name="start"
+            className="size-4 accent-post"
+            checked={startAt !== null}
+            // The next full hour that is at least an hour away.
+            onChange={() => start(addHours(startOfHour(Date.now()), 2).getTime())}
+          />
+          on a day and hour
+        </label>
+        {startAt !== null && (
+          <DateEntry
+            label="Day and hour of the first letter"
+            kind="dateTime"
+            className="ml-6"
+            value={format(startAt, "yyyy-MM-dd'T'HH:mm", { in: tz(zone) })}
+            onChange={(at) => at !== '' && start(parseISO(at, { in: tz(zone) }).getTime())}
+          />
+        )}
+        {startAt !== null && startAt < Date.now() && (
+          <p className="ml-6 text-[13px] text-ask">That is past: the first letter leaves at once.</p>
+        )}
+      </fieldset>
+      <Pace key={round.id} />
+      <fieldset className="space-y-1">
+        <legend className="mb-1 font-bold text-[13px]">Find out afterwards</legend>
+        {tick('opens', 'who opens it, by a small picture')}
+        {tick('clicks', 'who follows its links')}
+        {tick('receipts', 'who has read it, by asking for a receipt')}
+        {health?.publicIsLocal && (round.tracking.opens || round.tracking.clicks) && (
+          <p className="max-w-xs text-[13px] text-ask">
+            The public address is on this machine only: real recipients’ mail programs cannot reach it, and links that
+            go by it would not open for them.
+          </p>
+        )}
+      </fieldset>
+    </section>
+  )
+}

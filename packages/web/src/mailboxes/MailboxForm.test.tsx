@@ -1,0 +1,210 @@
+import { type Mailbox, routes } from '@hand-post/contract'
+import { expect, test, vi } from 'vitest'
+import { userEvent } from 'vitest/browser'
+import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
+import { MailboxForm } from './MailboxForm.tsx'
+
+const stored: Mailbox = {
+  id: 7,
+  name: 'Harbour office',
+  address: 'office@brindlequay.example',
+  senderName: 'Harbour Office',
+  aliases: ['berths@brindlequay.example'],
+  signature: '',
+  user: 'office',
+  smtp: { host: 'mail.brindlequay.example', port: 587, security: 'starttls', allowSelfSigned: false },
+  imap: { host: 'mail.brindlequay.example', port: 993, security: 'tls', allowSelfSigned: false },
+  perDay: 500,
+  perMinute: 10,
+  largestMessage: 25_000_000,
+  hostFilesSent: false,
+  timeZone: 'Europe/London',
+  practice: false,
+  allowance: 500,
+  pausedUntil: null,
+  stopped: false,
+  pauseReason: null,
+  foundFiling: null,
+  notFiled: null,
+  readingFault: null,
+  unreadMail: { count: 0, newest: [] },
+}
+
+test('an empty form says at each field what is missing, sends nothing, and puts the cursor into the first', async () => {
+  const desk = openDesk().on(routes.addMailbox, () => stored)
+  const { screen } = await draw(<MailboxForm onDone={() => {}} />)
+  await screen.getByRole('button', { name: 'Store' }).click()
+  for (const field of [
+    screen.getByRole('textbox', { name: 'Address', exact: true }),
+    screen.getByLabelText('Password'),
+    screen.getByRole('group', { name: 'Sending host (SMTP)' }).getByLabelText('Host'),
+    screen.getByRole('group', { name: 'Reading host (IMAP)' }).getByLabelText('Host'),
+  ]) {
+    await expect.element(field).toHaveAttribute('aria-invalid', 'true')
+    // Said in words, and named by the field for those who do not see it.
+    await expect.element(field).toHaveAccessibleDescription(/missing|stand here|At least/)
+  }
+  await expect.element(screen.getByRole('textbox', { name: 'Address', exact: true })).toHaveFocus()
+  expect(desk.asked).toEqual([])
+})
+
+test('each fault is said at its field when it is left, and goes when it is mended', async () => {
+  openDesk()
+  const { screen } = await draw(<MailboxForm onDone={() => {}} />)
+  const hosts = screen.getByRole('group', { name: 'Sending host (SMTP)' })
+  const cases: [ReturnType<typeof screen.getByLabelText>, string, RegExp, string][] = [
+    [
+      screen.getByRole('textbox', { name: 'Address', exact: true }),
+      'office at quay',
+      /cannot be the mailbox's address/,
+      'office@quay.example',
+    ],
+    [
+      screen.getByLabelText('Further addresses'),
+      'nobody',
+      /“nobody” cannot be/,
+      'berths@quay.example; tolls@quay.example',
+    ],
+    [screen.getByLabelText('Time zone'), 'Europe/Brindle', /no time zone called “Europe\/Brindle”/, 'Europe/Vienna'],
+    [hosts.getByLabelText('Port'), '70000', /At most 65,535/, '465'],
+    [hosts.getByLabelText('Port'), '', /A number is wanted/, '587'],
+    [screen.getByLabelText('Recipients in 24 hours'), '0', /At least 1/, '300'],
+    [screen.getByLabelText('Recipients in 24 hours'), '10.5', /whole number/, '300'],
+    [screen.getByLabelText('Messages a minute'), '0', /At least 0\.1/, '2'],
+    [screen.getByLabelText('Largest message, in MB'), '0', /Between 0\.01 and 500 MB/, '20'],
+  ]
+  for (const [field, wrong, words, right] of cases) {
+    await field.fill(wrong)
+    await userEvent.tab()
+    await expect.element(field).toHaveAccessibleDescription(words)
+    await field.fill(right)
+    await expect.element(field).not.toHaveAttribute('aria-invalid', 'true')
+  }
+})
+
+test('what is stored is what was filled in; names left empty are the address', async () => {
+  const desk = openDesk().on(routes.addMailbox, () => stored)
+  const done = vi.fn()
+  const { screen } = await draw(<MailboxForm onDone={done} />)
+  await screen.getByRole('textbox', { name: 'Address', exact: true }).fill(' office@quay.example ')
+  await screen.getByLabelText('Password').fill(' a pass word ')
+  await screen.getByLabelText('Further addresses').fill('berths@quay.example; tolls@quay.example')
+  await screen.getByLabelText('Time zone').fill('Europe/London')
+  await screen.getByRole('group', { name: 'Sending host (SMTP)' }).getByLabelText('Host').fill('mail.quay.example')
+  await screen.getByRole('button', { name: 'There is none' }).click()
+  await screen.getByLabelText('Largest message, in MB').fill('0.5')
+  await screen.getByRole('button', { name: 'Store' }).click()
+  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  expect(desk.bodiesOf(routes.addMailbox)).toEqual([
+    {
+      name: 'office@quay.example',
+      address: 'office@quay.example',
+      senderName: '',
+      aliases: ['berths@quay.example', 'tolls@quay.example'],
+      signature: '',
+      user: 'office@quay.example',
+      password: ' a pass word ',
+      smtp: { host: 'mail.quay.example', port: 587, security: 'starttls', allowSelfSigned: false },
+      imap: null,
+      perDay: 500,
+      perMinute: 10,
+      largestMessage: 500_000,
+      hostFilesSent: false,
+      timeZone: 'Europe/London',
+    },
+  ])
+})
+
+test('what the desk refuses is said where it belongs, and everything typed stays', async () => {
+  let times = 0
+  const desk = openDesk().on(routes.changeMailbox, () => {
+    times++
+    if (times === 1) throw new Refused(422, 'Does not fit.', [{ at: 'smtp.port', fault: 'Nothing listens there.' }])
+    if (times === 2) throw new Refused(409, 'A round of it is being posted just now. Wait until it is.')
+    return stored
+  })
+  const done = vi.fn()
+  const { screen } = await draw(<MailboxForm mailbox={stored} onDone={done} />)
+  await screen.getByLabelText('What you call it').fill('The office')
+  const store = screen.getByRole('button', { name: 'Store' })
+  await store.click()
+  const port = screen.getByRole('group', { name: 'Sending host (SMTP)' }).getByLabelText('Port')
+  await expect.element(port).toHaveAccessibleDescription('Nothing listens there.')
+  await store.click()
+  await expect.element(screen.getByText('A round of it is being posted just now.')).toBeVisible()
+  await expect.element(screen.getByLabelText('What you call it')).toHaveValue('The office')
+  expect(done).not.toHaveBeenCalled()
+  await store.click()
+  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  expect(desk.bodiesOf(routes.changeMailbox).map((body) => [body.name, body.password])).toEqual([
+    ['The office', undefined],
+    ['The office', undefined],
+    ['The office', undefined],
+  ])
+})
+
+test('a stored password is asked for again as soon as it would go elsewhere', async () => {
+  const desk = openDesk().on(routes.testMailbox, () => ({ steps: [], ok: true, hostFilesSent: null }))
+  const { screen } = await draw(<MailboxForm mailbox={stored} onDone={() => {}} />)
+  const port = screen.getByRole('group', { name: 'Sending host (SMTP)' }).getByLabelText('Port')
+  await port.fill('2525')
+  await screen.getByRole('button', { name: 'Test it' }).click()
+  await expect
+    .element(screen.getByLabelText('Password'))
+    .toHaveAccessibleDescription(/Type it again: .*the port of the sending host is another now/)
+  expect(desk.asked).toEqual([])
+  await port.fill('587')
+  await screen.getByRole('button', { name: 'Test it' }).click()
+  await vi.waitFor(() => expect(desk.bodiesOf(routes.testMailbox)).toHaveLength(1))
+  expect(desk.bodiesOf(routes.testMailbox)[0]).toMatchObject({ id: 7, selfMessage: false })
+})
+
+test('what a test found is not said of settings that were changed since', async () => {
+  openDesk().on(routes.testMailbox, () => ({
+    steps: [{ step: 'Sending host', ok: true, words: 'It answers.' }],
+    ok: true,
+    hostFilesSent: true,
+  }))
+  const { screen } = await draw(<MailboxForm mailbox={stored} onDone={() => {}} />)
+  await screen.getByRole('button', { name: 'Test it' }).click()
+  await expect.element(screen.getByText('It answers.')).toBeVisible()
+  await expect.element(screen.getByLabelText(/The host itself keeps/)).toBeChecked()
+  await screen.getByLabelText('Messages a minute').fill('20')
+  await expect.element(screen.getByText('It answers.')).not.toBeInTheDocument()
+})
+
+test('changes that are not stored are said, and asked for before they are left, by the button and by going elsewhere', async () => {
+  openDesk()
+  const done = vi.fn()
+  const { screen, router } = await draw(<MailboxForm mailbox={stored} onDone={done} />)
+  const question = screen.getByRole('dialog', { name: 'Leave what is not stored?' })
+  const name = screen.getByLabelText('What you call it')
+  const notNow = screen.getByRole('button', { name: 'Not now' })
+  await expect.element(screen.getByText('Changed, and not stored yet.')).not.toBeInTheDocument()
+  await name.fill('The office')
+  await expect.element(screen.getByText('Changed, and not stored yet.')).toBeVisible()
+  await notNow.click()
+  await question.getByRole('button', { name: 'Stay here' }).click()
+  await expect.element(notNow).toHaveFocus()
+  await expect.element(name).toHaveValue('The office')
+  expect(done).not.toHaveBeenCalled()
+
+  void router.navigate('/elsewhere')
+  await question.getByRole('button', { name: 'Stay here' }).click()
+  await expect.element(name).toHaveValue('The office')
+  // The browser asks in its own words when the window is shut.
+  const shut = new Event('beforeunload', { cancelable: true })
+  window.dispatchEvent(shut)
+  expect(shut.defaultPrevented).toBe(true)
+
+  // Typed back, there is nothing to store.
+  await name.fill('Harbour office')
+  await expect.element(screen.getByText('Changed, and not stored yet.')).not.toBeInTheDocument()
+  await notNow.click()
+  expect(done).toHaveBeenCalledTimes(1)
+
+  await name.fill('The office')
+  void router.navigate('/elsewhere')
+  await question.getByRole('button', { name: 'Leave it' }).click()
+  await expect.element(screen.getByText('Elsewhere')).toBeVisible()
+})
