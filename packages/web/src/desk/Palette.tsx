@@ -30,7 +30,7 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
       {name} {shortcut && <kbd className="text-[13px] text-ink-2">{shortcut}</kbd>}
     </Command.Item>
   )
-  const focusBack = useFocusBack()
+  const focusBack = useFocusBack(open)
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Portal>

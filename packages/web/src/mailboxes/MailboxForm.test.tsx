@@ -1,34 +1,11 @@
-import { type Mailbox, routes } from '@hand-post/contract'
+import { routes } from '@hand-post/contract'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
+import { aMailbox } from '../testing/samples.ts'
 import { MailboxForm } from './MailboxForm.tsx'
 
-const stored: Mailbox = {
-  id: 7,
-  name: 'Harbour office',
-  address: 'office@brindlequay.example',
-  senderName: 'Harbour Office',
-  aliases: ['berths@brindlequay.example'],
-  signature: '',
-  user: 'office',
-  smtp: { host: 'mail.brindlequay.example', port: 587, security: 'starttls', allowSelfSigned: false },
-  imap: { host: 'mail.brindlequay.example', port: 993, security: 'tls', allowSelfSigned: false },
-  perDay: 500,
-  perMinute: 10,
-  largestMessage: 25_000_000,
-  hostFilesSent: false,
-  timeZone: 'Europe/London',
-  practice: false,
-  allowance: 500,
-  pausedUntil: null,
-  stopped: false,
-  pauseReason: null,
-  foundFiling: null,
-  notFiled: null,
-  readingFault: null,
-  unreadMail: { count: 0, newest: [] },
-}
+const stored = aMailbox()
 
 test('an empty form says at each field what is missing, sends nothing, and puts the cursor into the first', async () => {
   const desk = openDesk().on(routes.addMailbox, () => stored)

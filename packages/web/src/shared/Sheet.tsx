@@ -19,7 +19,7 @@ export function Sheet({
   onClose: () => void
   children: ReactNode
 }) {
-  const focusBack = useFocusBack()
+  const focusBack = useFocusBack(true)
   return (
     <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
       <Dialog.Portal>

@@ -147,7 +147,7 @@ export function DateEntry({
             placeholder={example}
             value={text}
             onChange={(e) => setTyped(e.target.value)}
-            onBlur={(e) => !inCalendar(e.relatedTarget) && typed !== null && keep()}
+            onBlur={() => typed !== null && keep()}
             onKeyDown={(e) => {
               if (e.key === 'Enter') {
                 e.preventDefault()

@@ -149,7 +149,7 @@ export function Ask({
   /** What it is called to leave everything as it is. */
   keep?: string
 }) {
-  const focusBack = useFocusBack()
+  const focusBack = useFocusBack(open)
   return (
     <Dialog.Root open={open} onOpenChange={(next) => !next && onClose()}>
       <Dialog.Portal>

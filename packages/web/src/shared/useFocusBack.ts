@@ -4,12 +4,13 @@ import { useRef } from 'react'
  * For a dialog that is opened by no button of its own: gives the focus back to what had it, so that whoever works by keyboard goes
  * on where they were. What took the focus meanwhile keeps it.
  */
-export function useFocusBack() {
+export function useFocusBack(open: boolean) {
   const before = useRef<Element | null>(null)
+  const wasOpen = useRef(false)
+  // Seen before anything of the dialog is drawn: a field of it may take the focus as soon as it is there.
+  if (open && !wasOpen.current) before.current = document.activeElement
+  wasOpen.current = open
   return {
-    onOpenAutoFocus: () => {
-      before.current = document.activeElement
-    },
     onCloseAutoFocus: (event: Event) => {
       event.preventDefault()
       const { activeElement, body } = document

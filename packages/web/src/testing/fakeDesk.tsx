@@ -1,16 +1,20 @@
-import { addressOf, type CallInput, type Problem, type Route } from '@hand-post/contract'
+import type { Problem, Route } from '@hand-post/contract'
 import { QueryClientProvider } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { createMemoryRouter, RouterProvider } from 'react-router'
 import { Toaster } from 'sonner'
-import { afterEach } from 'vitest'
+import { afterEach, expect } from 'vitest'
 import { render } from 'vitest-browser-react'
 import type { z } from 'zod'
 import { queries } from '../api.ts'
 import '../app.css'
 
 /** What is asked of a route. */
-type Asked<R extends Route> = { params: Record<string, string>; body: z.input<R['body']> }
+type Asked<R extends Route> = {
+  params: Record<string, string>
+  query: Record<string, string>
+  body: z.output<R['body']>
+}
 type Answer<R extends Route> = (asked: Asked<R>) => z.input<R['answer']> | Promise<z.input<R['answer']>>
 
 interface Known {
@@ -31,6 +35,8 @@ export class FakeDesk {
   private known: Known[] = []
   /** Every change that was asked for, with what was given. */
   readonly asked: { route: Route; params: Record<string, string>; body: unknown }[] = []
+  /** What went wrong in the answers themselves: a test that has any fails. */
+  readonly faults: unknown[] = []
   /** Whether the desk cannot be reached. */
   away = false
   private readonly before = globalThis.fetch
@@ -58,34 +64,39 @@ export class FakeDesk {
 
   private async fetch(request: Request): Promise<Response> {
     if (this.away) throw new TypeError('Failed to fetch')
-    const { pathname } = new URL(request.url)
+    const { pathname, searchParams } = new URL(request.url)
     for (const { route, answer } of this.known) {
       const names = [...route.path.matchAll(/:(\w+)/g)].map(([, name]) => name)
       const match = new RegExp(`^${route.path.replace(/:\w+/g, '([^/]+)')}$`).exec(pathname)
       if (route.method !== request.method || !match) continue
       const params = Object.fromEntries(names.map((name, i) => [name, decodeURIComponent(match[i + 1])]))
-      const body = request.method === 'GET' || route.takesFile ? {} : await request.json()
+      const body = request.method === 'GET' || route.takesFile ? {} : route.body.parse(await request.json())
       if (route.method !== 'GET') this.asked.push({ route, params, body })
       try {
-        return Response.json(route.answer.parse(await answer({ params, body })))
+        return Response.json(
+          route.answer.parse(await answer({ params, query: Object.fromEntries(searchParams), body })),
+        )
       } catch (error) {
-        if (!(error instanceof Refused)) throw error
+        if (!(error instanceof Refused)) {
+          this.faults.push(error)
+          throw error
+        }
         return Response.json(error.problem, { status: error.problem.status })
       }
     }
-    throw new Error(`Nothing was said of what ${request.method} ${pathname} gives.`)
+    const fault = new Error(`Nothing was said of what ${request.method} ${pathname} gives.`)
+    this.faults.push(fault)
+    throw fault
   }
 }
 
-/** A route's address, where a test needs it. */
-export const pathOf = <R extends Route>(route: R, input: Pick<CallInput<R>, 'params' | 'query'> = {}) =>
-  addressOf(route, input)
-
 let desk: FakeDesk | null = null
 afterEach(() => {
+  const faults = desk?.faults ?? []
   desk?.close()
   desk = null
   queries.clear()
+  expect(faults).toEqual([])
 })
 
 /** A desk for one test. */
@@ -93,6 +104,17 @@ export function openDesk(): FakeDesk {
   queries.clear()
   desk = new FakeDesk()
   return desk
+}
+
+/** An answer that is given when the test says so. */
+export function held<T>(): { answer: Promise<T>; give: (value: T) => void; refuse: (error: unknown) => void } {
+  let give!: (value: T) => void
+  let refuse!: (error: unknown) => void
+  const answer = new Promise<T>((resolve, reject) => {
+    give = resolve
+    refuse = reject
+  })
+  return { answer, give, refuse }
 }
 
 /** Draws a part of the interface as the program does: within the router, with the queries and the messages. */

@@ -1,0 +1,92 @@
+import type { Selection } from '@hand-post/core'
+import { useState } from 'react'
+import { expect, test } from 'vitest'
+import { userEvent } from 'vitest/browser'
+import { draw, openDesk } from '../testing/fakeDesk.tsx'
+import { aList } from '../testing/samples.ts'
+import { RulesInPlace } from './RuleSet.tsx'
+
+/** Rules as the round keeps them, and what was put. */
+async function drawRules(start: Selection = { match: 'all', rules: [] }) {
+  openDesk()
+  const put: Selection[] = []
+  let change!: (selection: Selection) => void
+  function Kept() {
+    const [selection, setSelection] = useState(start)
+    change = setSelection
+    return (
+      <RulesInPlace
+        selection={selection}
+        put={(next) => {
+          put.push(next)
+          setSelection(next)
+        }}
+        columns={aList().columns}
+        rowNumbers
+        groups={false}
+        lead="Only people for whom"
+        none="Everybody."
+      />
+    )
+  }
+  const { screen } = await draw(<Kept />)
+  return { screen, put, elsewhere: (selection: Selection) => change(selection) }
+}
+const filled = { column: 'c1', comparison: 'isFilled', value: '' } as const
+
+test('a rule counts as soon as it is chosen; what is typed counts when it is left or Enter is pressed', async () => {
+  const { screen, put } = await drawRules()
+  await expect.element(screen.getByText('Everybody.')).toBeVisible()
+  await screen.getByRole('button', { name: 'Add a rule' }).click()
+  expect(put.at(-1)).toEqual({ match: 'all', rules: [filled] })
+  await screen.getByLabelText('Column').selectOptions('Fee')
+  await screen.getByLabelText('Comparison').selectOptions('is')
+  const before = put.length
+  await screen.getByLabelText('Value', { exact: true }).fill('120')
+  expect(put).toHaveLength(before)
+  await userEvent.keyboard('{Enter}')
+  expect(put.at(-1)).toEqual({ match: 'all', rules: [{ column: 'c3', comparison: 'is', value: '120' }] })
+  await screen.getByLabelText('Value', { exact: true }).fill('80.50')
+  await userEvent.tab()
+  expect(put.at(-1)).toEqual({ match: 'all', rules: [{ column: 'c3', comparison: 'is', value: '80.50' }] })
+})
+
+test('sets stand within sets, any or all; taking one away leaves the others as they are', async () => {
+  const { screen, put } = await drawRules({ match: 'all', rules: [filled] })
+  await screen.getByRole('button', { name: 'Add a set of rules' }).click()
+  expect(put.at(-1)).toEqual({ match: 'all', rules: [filled, { match: 'any', rules: [filled, filled] }] })
+  await screen.getByLabelText('How many rules must hold').first().selectOptions('any')
+  await screen.getByLabelText('Column').nth(2).selectOptions('Email')
+  await screen.getByRole('button', { name: 'Remove this rule' }).first().click()
+  expect(put.at(-1)).toEqual({
+    match: 'any',
+    rules: [{ match: 'any', rules: [filled, { ...filled, column: 'c2' }] }],
+  })
+  await screen.getByRole('button', { name: 'Remove this set' }).click()
+  expect(put.at(-1)).toEqual({ match: 'any', rules: [] })
+  await expect.element(screen.getByText('Everybody.')).toBeVisible()
+})
+
+test('a value of another sort is not taken over by another comparison', async () => {
+  const { screen, put } = await drawRules({
+    match: 'all',
+    rules: [{ column: 'row', comparison: 'isOneOf', value: '2-40; 57' }],
+  })
+  await expect.element(screen.getByLabelText('Values, parted by semicolons')).toHaveValue('2-40; 57')
+  await screen.getByLabelText('Column').selectOptions('Due')
+  expect(put.at(-1)?.rules[0]).toMatchObject({ column: 'c4' })
+})
+
+test('a column that is gone is called so, and the rule stays as it is', async () => {
+  const { screen, put } = await drawRules({ match: 'all', rules: [{ ...filled, column: 'c99' }] })
+  await expect.element(screen.getByLabelText('Column')).toHaveTextContent('a column that is gone')
+  expect(put).toEqual([])
+})
+
+test('what is chosen elsewhere is shown, and not put back', async () => {
+  const { screen, put, elsewhere } = await drawRules({ match: 'all', rules: [filled] })
+  elsewhere({ match: 'all', rules: [{ column: 'c2', comparison: 'contains', value: 'quay' }] })
+  await expect.element(screen.getByLabelText('Value', { exact: true })).toHaveValue('quay')
+  await expect.element(screen.getByLabelText('Column')).toHaveValue('c2')
+  expect(put).toEqual([])
+})

@@ -1,0 +1,135 @@
+import { type List, type Mailbox, type Round, routes } from '@hand-post/contract'
+import { type Row, startingLetters } from '@hand-post/core'
+import type { FakeDesk } from './fakeDesk.tsx'
+
+/** A mailbox as it is stored, with what a test needs otherwise. */
+export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
+  id: 7,
+  name: 'Harbour office',
+  address: 'office@brindlequay.example',
+  senderName: 'Harbour Office',
+  aliases: ['berths@brindlequay.example'],
+  signature: '',
+  user: 'office',
+  smtp: { host: 'mail.brindlequay.example', port: 587, security: 'starttls', allowSelfSigned: false },
+  imap: { host: 'mail.brindlequay.example', port: 993, security: 'tls', allowSelfSigned: false },
+  perDay: 500,
+  perMinute: 10,
+  largestMessage: 25_000_000,
+  hostFilesSent: false,
+  timeZone: 'Europe/London',
+  practice: false,
+  allowance: 500,
+  pausedUntil: null,
+  stopped: false,
+  pauseReason: null,
+  foundFiling: null,
+  notFiled: null,
+  readingFault: null,
+  unreadMail: { count: 0, newest: [] },
+  ...parts,
+})
+
+/** A list of berth holders. */
+export const aList = (parts: Partial<List> = {}): List => ({
+  id: 3,
+  name: 'Holders',
+  columns: [
+    { id: 'c1', name: 'Name', kind: 'text' },
+    { id: 'c2', name: 'Email', kind: 'address' },
+    { id: 'c3', name: 'Fee', kind: 'amount' },
+    { id: 'c4', name: 'Due', kind: 'date' },
+  ],
+  rowCount: 2,
+  sort: [],
+  version: 1,
+  source: { fileName: 'holders.csv', sheet: null, said: [] },
+  nameColumns: ['c1'],
+  book: false,
+  undo: null,
+  redo: null,
+  createdAt: 0,
+  ...parts,
+})
+export const someRows: Row[] = [
+  { id: 1, position: 'a', cells: { c1: 'Ada Penrose', c2: 'ada@quay.example', c3: '£120.00', c4: '25/12/2026' } },
+  { id: 2, position: 'b', cells: { c1: 'Bram Sloe', c2: 'bram@quay.example', c3: '£80.50', c4: '26/12/2026' } },
+]
+
+/** A round that is being prepared. */
+export const aRound = (parts: Partial<Round> = {}): Round => ({
+  id: 5,
+  title: 'Season permits',
+  mailboxId: 7,
+  list: aList(),
+  letter: startingLetters[0].letter,
+  selection: { match: 'all', rules: [] },
+  sameAddress: null,
+  addressColumn: 'c2',
+  nameColumns: ['c1'],
+  perhapsNames: null,
+  filesColumn: null,
+  filePattern: null,
+  sentAs: null,
+  made: null,
+  madeFiles: [],
+  fileMatches: [],
+  sender: { address: null, name: null, replyTo: null },
+  cc: [],
+  bcc: [],
+  files: [],
+  dispatch: { startAt: null, perMinute: 10 },
+  tracking: { opens: false, clicks: false, receipts: false, optOut: false },
+  postedAt: null,
+  held: false,
+  counts: { list: 2, round: 2, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 },
+  setAside: [],
+  states: { waiting: 0, sending: 0, sent: 0, retrying: 0, refused: 0, inDoubt: 0, setAside: 0, withdrawn: 0 },
+  createdAt: 0,
+  changedAt: 0,
+  version: 1,
+  ...parts,
+})
+
+/** A desk that has a round lie on it, keeps what is changed of it, and gives it back. */
+export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Round } {
+  const kept = { round: start }
+  desk
+    .on(routes.round, () => kept.round)
+    .on(routes.changeRound, ({ body }) => {
+      const { dispatch, tracking, sender, listId: _, letterHtml: _html, keepBefore: _keep, ...plain } = body
+      kept.round = {
+        ...kept.round,
+        ...(plain as Partial<Round>),
+        dispatch: { ...kept.round.dispatch, ...dispatch },
+        tracking: { ...kept.round.tracking, ...tracking },
+        sender: { ...kept.round.sender, ...sender },
+        version: kept.round.version + 1,
+      }
+      return { ...kept.round, said: [] }
+    })
+    .on(routes.mailboxes, () => [aMailbox()])
+    .on(routes.rows, () => ({ version: 1, rows: someRows }))
+    .on(routes.notes, () => [])
+    .on(routes.savedRules, () => [])
+    .on(routes.health, () => ({
+      ready: true,
+      publicAddress: 'http://127.0.0.1',
+      publicIsLocal: true,
+      asksPassword: false,
+    }))
+    .on(routes.people, () => ({
+      counts: kept.round.counts,
+      sentence: '',
+      chosen: [1, 2],
+      byRule: [],
+      setAside: [],
+      doNotWrite: [],
+      joined: [],
+      together: [],
+      sameAddress: [],
+      doubled: 0,
+      lateComers: [],
+    }))
+  return kept
+}
