@@ -3,17 +3,17 @@ import { type Column, familyOf, isDay, type Kind, kindNames, kinds } from '@hand
 import clsx from 'clsx'
 import { ArrowDown, ArrowUp, ChevronDown, Pin } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { type ReactNode, useRef, useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { Button, Labelled } from '../shared/parts.tsx'
 import { DerivedMark } from './DerivedMark.tsx'
+import { useMovable } from './grid/moveColumns.tsx'
+import { type Columns, widthIn } from './grid/useColumns.ts'
 import type { TableWork } from './useTable.ts'
-
-/** What a column's head that is dragged calls itself. */
-const columnDragged = 'application/x-hand-post-column'
 
 /** A column's head: its name, and on asking what it is, how the list is sorted by it, and where it stands. */
 export function ColumnHead({
   table,
+  columnTable,
   column,
   width: drawn,
   editable,
@@ -23,6 +23,7 @@ export function ColumnHead({
   onRecipe,
 }: {
   table: TableWork
+  columnTable: Columns
   column: Column
   /** How wide it is drawn, in pixels. */
   width: number
@@ -35,15 +36,18 @@ export function ColumnHead({
   const { list, edit } = table
   const sortedAt = list.sort.findIndex((s) => s.column === column.id)
   const sorted = list.sort[sortedAt]
-  const drag = useRef<{ x: number; width: number } | null>(null)
-  const [dragged, setDragged] = useState<number | null>(null)
-  const width = dragged ?? drawn
-  // On which side a column that is being dragged over this one would be put.
-  const [side, setSide] = useState<'left' | 'right' | null>(null)
+  const { isResizingColumn, deltaOffset } = columnTable.state.columnResizing
+  const width = isResizingColumn === column.id ? widthIn(drawn + (deltaOffset ?? 0)) : drawn
+  const { setNodeRef, grip, moving, side } = useMovable(column.id, editable)
+  const resize = columnTable
+    .getFlatHeaders()
+    .find((h) => h.column.id === column.id)
+    ?.getResizeHandler()
   const change = (words: string, changes: (Wish & { do: 'changeColumn' })['changes']) =>
     void edit(words, { do: 'changeColumn', column: column.id, changes })
   return (
     <div
+      ref={setNodeRef}
       role="columnheader"
       tabIndex={-1}
       aria-sort={sorted ? (sorted.descending ? 'descending' : 'ascending') : undefined}
@@ -53,34 +57,13 @@ export function ColumnHead({
         used && 'shadow-[inset_0_-3px_0_var(--post)]',
         side === 'left' && 'border-l-4 border-l-post',
         side === 'right' && 'border-r-4 border-r-post',
+        moving && 'opacity-50',
       )}
-      draggable={editable}
-      onDragStart={(e) => {
-        // The edge of a head changes its width instead.
-        if (drag.current) return e.preventDefault()
-        e.dataTransfer.setData(columnDragged, column.id)
-        e.dataTransfer.effectAllowed = 'move'
-      }}
-      onDragOver={(e) => {
-        if (!e.dataTransfer.types.includes(columnDragged)) return
-        e.preventDefault()
-        const { left, width } = e.currentTarget.getBoundingClientRect()
-        setSide(e.clientX < left + width / 2 ? 'left' : 'right')
-      }}
-      onDragLeave={() => setSide(null)}
-      onDrop={(e) => {
-        const moved = e.dataTransfer.getData(columnDragged)
-        setSide(null)
-        if (!moved || moved === column.id) return
-        e.preventDefault()
-        const next = list.columns[list.columns.findIndex((c) => c.id === column.id) + 1]
-        const before = side === 'left' ? column.id : (next?.id ?? null)
-        if (before !== moved) void edit('Move a column', { do: 'moveColumn', column: moved, before })
-      }}
     >
       <Popover.Root>
         <Popover.Trigger
-          className="flex size-full min-w-0 items-center gap-1 px-2 text-left font-bold hover:bg-post-tint"
+          {...grip}
+          className="flex size-full touch-none min-w-0 items-center gap-1 px-2 text-left font-bold hover:bg-post-tint"
           title={`${column.name}: ${kinds[column.kind].words}${used ? ', used in the letter' : ''}`}
         >
           {column.recipe && <DerivedMark />}
@@ -108,6 +91,7 @@ export function ColumnHead({
           >
             <ColumnMenu
               table={table}
+              columnTable={columnTable}
               column={column}
               present={width}
               editable={editable}
@@ -118,20 +102,11 @@ export function ColumnHead({
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: for mouse and finger; by keyboard the width is typed in the menu */}
       <div
-        className="absolute top-0 right-0 h-full w-1.5 cursor-col-resize hover:bg-post"
-        onPointerDown={(e) => {
-          e.currentTarget.setPointerCapture(e.pointerId)
-          drag.current = { x: e.clientX, width }
-        }}
-        onPointerMove={(e) => {
-          if (drag.current) setDragged(Math.min(1200, Math.max(40, drag.current.width + e.clientX - drag.current.x)))
-        }}
-        onPointerUp={() => {
-          if (dragged !== null) change('Change a width', { width: Math.round(dragged) })
-          drag.current = null
-          setDragged(null)
-        }}
+        className="absolute top-0 right-0 h-full w-1.5 cursor-col-resize touch-none hover:bg-post"
+        onMouseDown={resize}
+        onTouchStart={resize}
       />
     </div>
   )
@@ -139,6 +114,7 @@ export function ColumnHead({
 
 function ColumnMenu({
   table,
+  columnTable,
   column,
   present,
   editable,
@@ -147,6 +123,7 @@ function ColumnMenu({
   onRecipe,
 }: {
   table: TableWork
+  columnTable: Columns
   column: Column
   present: number
   editable: boolean
@@ -157,10 +134,16 @@ function ColumnMenu({
   const { list, edit } = table
   const [name, setName] = useState(column.name)
   const [width, setWidth] = useState(String(present))
+  const held = columnTable.getColumn(column.id)
   const others = list.sort.filter((s) => s.column !== column.id)
   const sortedBy = list.sort.find((s) => s.column === column.id)
-  const sort = (next: typeof list.sort, words = 'Sort') => void edit(words, { do: 'sort', sort: next })
   const at = list.columns.findIndex((c) => c.id === column.id)
+  const move = (by: number) =>
+    columnTable.setColumnOrder((order) => {
+      const next = order.filter((id) => id !== column.id)
+      next.splice(at + by, 0, column.id)
+      return next
+    })
   const words = familyOf(column) === 'words'
   const [up, down] = words
     ? ['A to Z', 'Z to A']
@@ -217,19 +200,19 @@ function ColumnMenu({
       <div>
         <p className="font-bold text-[13px]">Sort the list</p>
         <div className="flex flex-wrap gap-1">
-          <Button kind="quiet" onClick={() => sort([{ column: column.id, descending: false }])}>
+          <Button kind="quiet" onClick={() => held?.toggleSorting(false)}>
             {up}
           </Button>
-          <Button kind="quiet" onClick={() => sort([{ column: column.id, descending: true }])}>
+          <Button kind="quiet" onClick={() => held?.toggleSorting(true)}>
             {down}
           </Button>
           {others.length > 0 && !sortedBy && (
-            <Button kind="quiet" onClick={() => sort([...list.sort, { column: column.id, descending: false }])}>
+            <Button kind="quiet" onClick={() => held?.toggleSorting(false, true)}>
               then by this
             </Button>
           )}
           {sortedBy && (
-            <Button kind="quiet" onClick={() => sort(others, 'Sort no longer')}>
+            <Button kind="quiet" onClick={() => held?.clearSorting()}>
               not by this
             </Button>
           )}
@@ -245,32 +228,16 @@ function ColumnMenu({
           <div>
             <p className="font-bold text-[13px]">In the table</p>
             <div className="flex flex-wrap items-center gap-1">
-              <Button
-                kind="quiet"
-                disabled={at === 0}
-                onClick={() =>
-                  void edit('Move a column', { do: 'moveColumn', column: column.id, before: list.columns[at - 1].id })
-                }
-              >
+              <Button kind="quiet" disabled={at === 0} onClick={() => move(-1)}>
                 Move left
               </Button>
-              <Button
-                kind="quiet"
-                disabled={at === list.columns.length - 1}
-                onClick={() =>
-                  void edit('Move a column', {
-                    do: 'moveColumn',
-                    column: column.id,
-                    before: list.columns[at + 2]?.id ?? null,
-                  })
-                }
-              >
+              <Button kind="quiet" disabled={at === list.columns.length - 1} onClick={() => move(1)}>
                 Move right
               </Button>
-              <Button kind="quiet" onClick={() => change('Keep a column in sight', { frozen: !column.frozen })}>
+              <Button kind="quiet" onClick={() => held?.pin(column.frozen ? false : 'start')}>
                 {column.frozen ? 'Let it scroll' : 'Keep in sight'}
               </Button>
-              <Button kind="quiet" onClick={() => change('Hide a column', { hidden: true })}>
+              <Button kind="quiet" onClick={() => held?.toggleVisibility(false)}>
                 Hide
               </Button>
               <label className="flex items-center gap-1 text-[13px]">
@@ -284,8 +251,8 @@ function ColumnMenu({
                   value={width}
                   onChange={(e) => setWidth(e.target.value)}
                   onBlur={() => {
-                    const pixels = Math.min(1200, Math.max(40, Number(width) || 150))
-                    if (pixels !== present) change('Change a width', { width: pixels })
+                    const pixels = widthIn(Number(width) || 150)
+                    if (pixels !== present) columnTable.setColumnSizing((sizes) => ({ ...sizes, [column.id]: pixels }))
                   }}
                 />
               </label>

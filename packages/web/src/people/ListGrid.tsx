@@ -18,7 +18,8 @@ import { type Cells, copied, filled, pasted } from './grid/clipboard.ts'
 import { GridHead } from './grid/GridHead.tsx'
 import { GridRow, type LeadColumn, problemOf } from './grid/GridRow.tsx'
 import { commandOf } from './grid/keyboard.ts'
-import { layoutOf, numberWidth, type Place, type Range, rowHeight } from './grid/layout.ts'
+import { numberWidth, type Place, type Range, rowHeight } from './grid/layout.ts'
+import { useColumns } from './grid/useColumns.ts'
 import { useSelection } from './grid/useSelection.ts'
 import type { Spot } from './keptPlaces.ts'
 import type { TableWork } from './useTable.ts'
@@ -71,10 +72,7 @@ interface Props {
 export default function ListGrid(props: Props) {
   const { table, label, editable, chosen, onChoose, only, lead, used, usesOf, columnActions, onRecipe, onFind } = props
   const { list, edit } = table
-  const layout = useMemo(
-    () => layoutOf(list.columns, table.widths, numberWidth + (lead?.width ?? 0), usesOf),
-    [list.columns, table.widths, lead, usesOf],
-  )
+  const { columns: columnTable, layout } = useColumns(table, numberWidth + (lead?.width ?? 0), usesOf)
   const { columns } = layout
   const wanted = useMemo(() => (only ? table.rows.filter((row) => only.has(row.id)) : table.rows), [table.rows, only])
   const selection = useSelection(wanted, columns, JSON.stringify(list.sort))
@@ -217,6 +215,9 @@ export default function ListGrid(props: Props) {
 
   const key = (event: KeyboardEvent) => {
     if (editing !== null) return
+    // At a head, letters and arrows are the head's.
+    const atHead = event.target instanceof Element && event.target.closest('[role=columnheader]') !== null
+    if (atHead && !event.ctrlKey && !event.metaKey) return
     const last: Place = { row: rows.length - 1, column: columns.length - 1 }
     const page = Math.max(1, Math.floor((scroller.current?.clientHeight ?? 600) / rowHeight) - 2)
     const command = commandOf(
@@ -318,6 +319,7 @@ export default function ListGrid(props: Props) {
         >
           <GridHead
             table={table}
+            columnTable={columnTable}
             layout={layout}
             from={from}
             to={to}

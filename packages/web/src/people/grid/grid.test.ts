@@ -142,7 +142,13 @@ test('columns stand side by side without a gap, frozen ones first, hidden ones n
   fc.assert(
     fc.property(fc.array(column, { maxLength: 12 }), fc.nat(200), (made, lead) => {
       const all = made.map((more, i): Column => ({ id: `c${i}`, name: `N${i}`, kind: 'text', ...more }))
-      const layout = layoutOf(all, new Map(all.map((c) => [c.id, c.width!])), lead)
+      const shown = all.filter((c) => !c.hidden)
+      const layout = layoutOf(
+        shown.filter((c) => c.frozen),
+        shown.filter((c) => !c.frozen),
+        (id) => all.find((c) => c.id === id)!.width!,
+        lead,
+      )
       expect(layout.columns.length).toBe(all.filter((c) => !c.hidden).length)
       layout.columns.forEach((c, i) => {
         expect(c.frozen ?? false).toBe(i < layout.frozen)

@@ -1,5 +1,4 @@
 import type { Column } from '@hand-post/core'
-import { headingWidth } from '../columnWidths.ts'
 
 /** Pixels. */
 export const rowHeight = 34
@@ -38,24 +37,15 @@ export interface Layout {
 
 /**
  * Lays the columns out.
- * @param known the width of each by its id.
+ * @param start those that stay in sight, in order.
+ * @param center the others that are shown, in order.
+ * @param widthOf the width of each by its id.
  * @param lead what stands before them all.
  */
-export function layoutOf(
-  list: Column[],
-  known: Map<string, number>,
-  lead: number,
-  usesOf: (column: Column) => string[] = () => [],
-): Layout {
-  const visible = list.filter((c) => !c.hidden)
-  const columns = [...visible.filter((c) => c.frozen), ...visible.filter((c) => !c.frozen)]
-  const frozen = visible.filter((c) => c.frozen).length
-  // With room for the words beside a heading that say what the column is used for.
-  const widths = columns.map((c) => {
-    const uses = c.width ? [] : usesOf(c)
-    const room = uses.length > 0 ? headingWidth(c) + uses.join(', ').length * 7 + 14 : 0
-    return Math.max(known.get(c.id)!, room)
-  })
+export function layoutOf(start: Column[], center: Column[], widthOf: (id: string) => number, lead: number): Layout {
+  const columns = [...start, ...center]
+  const frozen = start.length
+  const widths = columns.map((c) => widthOf(c.id))
   const lefts: number[] = []
   let at = lead
   for (const width of widths) {
