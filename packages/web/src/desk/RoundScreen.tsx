@@ -11,6 +11,7 @@ import { Boundary } from '../shared/Boundary.tsx'
 import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { useKept } from '../shared/useKept.ts'
 import { RoutingSlip, stages } from './RoutingSlip.tsx'
 
 const stageScreens = {
@@ -179,26 +180,19 @@ function Title() {
   const { round, change } = useWork()
   const { saving } = useLetter()
   const navigate = useNavigate()
-  const [title, setTitle] = useState(round.title)
   const [asking, setAsking] = useState(false)
-  useEffect(() => setTitle(round.title), [round.title])
+  const title = useKept(round.title, (title) => void change({ title }))
   const remove = useChange(routes.deleteRound, () => {
     queries.removeQueries({ queryKey: keys.round(round.id) })
     void navigate('/rounds')
   })
-  const keep = () => {
-    if (title.trim() && title !== round.title) void change({ title: title.trim() })
-    else setTitle(round.title)
-  }
   return (
     <header className="flex items-center gap-3 px-4 pt-2 pb-1.5">
       <h1 className="min-w-0 flex-1">
         <input
           aria-label="Title of the round"
-          value={title}
-          onChange={(e) => setTitle(e.target.value)}
-          onBlur={keep}
-          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          maxLength={200}
+          {...title.line}
           className="w-full rounded-paper bg-transparent px-1 font-semibold font-title text-xl hover:bg-sheet"
         />
       </h1>

@@ -1,11 +1,11 @@
 import { type CopyLine, type MessageLine, routes } from '@hand-post/contract'
 import { type MessageState, stateWords } from '@hand-post/core'
-import type { ReactNode } from 'react'
+import { type ReactNode, useCallback, useMemo } from 'react'
 import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
 import { usePerson } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
-import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
+import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, StateMark } from '../shared/parts.tsx'
 
 /** When a message left or will leave. */
@@ -53,7 +53,8 @@ const copiesInDoubt = (m: MessageLine) => m.copies.filter((c) => c.state === 'in
 /** A live line for each message of the round that is open. */
 export function MessageTable({ messages }: { messages: MessageLine[] }) {
   const { person, choose } = usePerson()
-  return <MessageRows messages={messages} chosen={person?.id ?? null} onChoose={(m) => choose(m.rowId)} />
+  const onChoose = useCallback((m: MessageLine) => choose(m.rowId), [choose])
+  return <MessageRows messages={messages} chosen={person?.id ?? null} onChoose={onChoose} />
 }
 
 /** Lines of messages: who, what state, when, and what the host said. */
@@ -62,45 +63,74 @@ export function MessageRows<M extends MessageLine>({
   chosen = null,
   onChoose,
   roundOf,
+  nameOfRound,
 }: {
   messages: M[]
   /** The row id of the person whose line is marked. */
   chosen?: number | null
   onChoose?: (message: M) => void
-  /** A further column naming the round. */
+  /** A further column naming the round, and what it is sorted by. */
   roundOf?: (message: M) => ReactNode
+  nameOfRound?: (message: M) => string
 }) {
+  const columns = useMemo<PersonColumn<M>[]>(
+    () => [
+      {
+        id: 'state',
+        head: 'State',
+        width: 110,
+        by: (m) => stateWords[m.state as MessageState],
+        cell: (m) => <StateMark state={stateWords[m.state as MessageState]} />,
+      },
+      {
+        id: 'person',
+        head: 'Person',
+        width: 176,
+        by: (m) => m.person,
+        title: (m) => m.address,
+        onClick: onChoose,
+        cell: (m) => m.person,
+      },
+      ...(roundOf ? [{ id: 'round', head: 'Round', width: 224, by: nameOfRound, cell: roundOf }] : []),
+      {
+        id: 'when',
+        head: 'When',
+        width: 192,
+        by: (m) => m.sentAt ?? m.plannedAt,
+        className: 'text-ink-2',
+        cell: whenOf,
+      },
+      {
+        id: 'words',
+        head: 'What became of it',
+        width: 160,
+        grows: true,
+        by: lastWords,
+        className: 'text-[13px] text-ink-2',
+        title: lastWords,
+        cell: lastWords,
+      },
+    ],
+    [onChoose, roundOf, nameOfRound],
+  )
   if (messages.length === 0) return <Empty title="No messages">Nothing is here just now.</Empty>
   return (
-    <PersonGrid
-      label="Messages"
+    <PersonTable
+      label={roundOf ? 'Messages of all rounds' : 'Messages'}
+      columns={columns}
       lines={messages}
       keyOf={(m) => m.id}
       isChosen={(m) => chosen !== null && m.rowId === chosen}
       heightOf={(m) => 34 + 50 * ((m.asksWriter ? 1 : 0) + copiesInDoubt(m).length)}
-    >
-      {(m) => (
+      below={(m) => (
         <>
-          <PersonLine>
-            <PersonCell className="w-24 shrink-0">
-              <StateMark state={stateWords[m.state as MessageState]} />
-            </PersonCell>
-            <PersonCell className="w-44 shrink-0" title={m.address} onClick={onChoose && (() => onChoose(m))}>
-              {m.person}
-            </PersonCell>
-            {roundOf && <PersonCell className="w-56 shrink-0 max-lg:hidden">{roundOf(m)}</PersonCell>}
-            <PersonCell className="w-48 shrink-0 text-ink-2">{whenOf(m)}</PersonCell>
-            <PersonCell className="min-w-0 flex-1 text-[13px] text-ink-2" title={lastWords(m)}>
-              {lastWords(m)}
-            </PersonCell>
-          </PersonLine>
           {m.asksWriter && <LetterInDoubt message={m} />}
           {copiesInDoubt(m).map((copy) => (
             <CopyInDoubt key={copy.id} copy={copy} />
           ))}
         </>
       )}
-    </PersonGrid>
+    />
   )
 }
 

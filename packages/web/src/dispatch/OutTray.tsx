@@ -1,5 +1,7 @@
+import type { routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
+import type { z } from 'zod'
 import { faultWords } from '../api.ts'
 import { Empty, Paper, times, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
@@ -35,19 +37,22 @@ export default function OutTray() {
             closed.
           </Empty>
         ) : (
-          <MessageRows
-            messages={tray.data.messages}
-            roundOf={(m) => (
-              <>
-                <Link className="text-post underline" to={`/rounds/${m.roundId}/dispatch`}>
-                  {m.round}
-                </Link>
-                {m.held && ' (held)'}
-              </>
-            )}
-          />
+          <MessageRows messages={tray.data.messages} roundOf={roundOf} nameOfRound={nameOfRound} />
         )}
       </Paper>
     </div>
   )
 }
+
+type Lying = z.output<typeof routes.outTray.answer>['messages'][number]
+
+/** The round that a letter is of. */
+const roundOf = (m: Lying) => (
+  <>
+    <Link className="text-post underline" to={`/rounds/${m.roundId}/dispatch`}>
+      {m.round}
+    </Link>
+    {m.held && ' (held)'}
+  </>
+)
+const nameOfRound = (m: Lying) => m.round

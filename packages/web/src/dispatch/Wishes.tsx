@@ -47,6 +47,7 @@ function Pace() {
       <Field
         name="perMinute"
         options={figure}
+        className="max-w-64"
         label="Letters a minute"
         hint={wrong ? `Until that is mended it stays at ${perMinute.toLocaleString('en-GB')}.` : paceWords(perMinute)}
       >

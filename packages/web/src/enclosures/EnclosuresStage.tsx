@@ -2,12 +2,13 @@ import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contrac
 import { compileName, sizeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Lightbulb, Paperclip, ScanText } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
+import { useKept } from '../shared/useKept.ts'
 import { AddFiles } from './AddFiles.tsx'
 import { FileLink, RemoveFile } from './FileLink.tsx'
 import { MadeFiles } from './MadeFiles.tsx'
@@ -153,9 +154,8 @@ function NamePattern({
 }) {
   const { round } = useWork()
   const { person } = usePerson()
-  const [typed, setTyped] = useState(value ?? '')
-  useEffect(() => setTyped(value ?? ''), [value])
-  const name = typed.trim() === '' ? null : compileName(typed, round.list!.columns)
+  const { text, line } = useKept(value ?? '', (typed) => save(typed || null), true)
+  const name = text.trim() === '' ? null : compileName(text, round.list!.columns)
   const example = name && person ? name.of(person) : null
   return (
     <span>
@@ -164,13 +164,10 @@ function NamePattern({
         <input
           className="input w-52 font-mono text-[13px]"
           disabled={round.postedAt !== null}
-          value={typed}
           maxLength={300}
           placeholder={placeholder}
           title="Columns stand in double braces, as in the letter"
-          onChange={(e) => setTyped(e.target.value)}
-          onBlur={() => typed.trim() !== (value ?? '') && save(typed.trim() || null)}
-          onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+          {...line}
         />
       </label>
       {name && (

@@ -2,13 +2,14 @@ import { type Enclosures, type Made, routes } from '@hand-post/contract'
 import { plainField, serializeField } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { FileCog } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Say, times } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
+import { useKept } from '../shared/useKept.ts'
 
 /** A file that is made for each person: of what, under which name, and how far it is. */
 export function MadeFiles({ found }: { found: Enclosures | undefined }) {
@@ -17,8 +18,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   const [open, setOpen] = useState(false)
   const [busy, setBusy] = useState(false)
   const [fault, setFault] = useState<string | null>(null)
-  const [name, setName] = useState(round.made?.name ?? '')
-  useEffect(() => setName(round.made?.name ?? ''), [round.made])
+  const name = useKept(round.made?.name ?? '', (name) => round.made && void change({ made: { ...round.made, name } }))
   const shelf = useQuery(query.shelf('')).data ?? []
   const progress = useProgress(round.id)
   const stop = useRef<AbortController>(undefined)
@@ -38,7 +38,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   const columns = round.list!.columns
   const names = columns.filter((c) => round.nameColumns.includes(c.id))
   const named =
-    name.trim() ||
+    name.text.trim() ||
     [
       round.title,
       ...(names.length > 0 ? names : columns.slice(0, 1)).map((c) => serializeField(plainField(c.name))),
@@ -115,11 +115,9 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
           <input
             className="input w-52 font-mono text-[13px]"
             disabled={!editable}
-            value={name}
             maxLength={300}
             title="Columns stand in double braces, as in the letter; the ending is added"
-            onChange={(e) => setName(e.target.value)}
-            onBlur={() => name.trim() !== '' && name !== made.name && void put({ ...made, name: name.trim() })}
+            {...name.line}
           />
         </label>
       )}

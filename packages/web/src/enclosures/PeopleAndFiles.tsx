@@ -6,7 +6,7 @@ import { AlertOctagon, Check, CircleDashed, CircleHelp, Users } from 'lucide-rea
 import { useMemo, useState } from 'react'
 import { stale, useChange } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
-import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
+import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, Mark, times } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { FileLink, RemoveFile } from './FileLink.tsx'
@@ -38,13 +38,11 @@ const faultWords: Record<FileFault, string> = {
 export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: Adding }) {
   const { round } = useWork()
   const [view, setView] = useState<View>('all')
-  const [heaviest, setHeaviest] = useState(false)
   const byId = useMemo(() => new Map(round.files.map((f) => [f.id, f])), [round.files])
   const expects = expectsFiles(round)
   const lacks = useMemo(() => lacksFile(round), [round])
   const lacking = found.people.filter(lacks)
   const people = view === 'lacking' ? lacking : found.people
-  const inOrder = useMemo(() => (heaviest ? [...people].sort((a, b) => b.size - a.size) : people), [people, heaviest])
   const owners = useMemo(() => {
     const all = new Map<number, Enclosures['people']>()
     for (const person of found.people)
@@ -91,14 +89,9 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
             {views[v]} <span className="text-ink-2">{counts[v].toLocaleString('en-GB')}</span>
           </button>
         ))}
-        {(view === 'all' || view === 'lacking') && (
-          <label className="ml-auto flex items-center gap-1.5">
-            <input type="checkbox" checked={heaviest} onChange={(e) => setHeaviest(e.target.checked)} /> Heaviest first
-          </label>
-        )}
       </div>
       {view === 'all' || view === 'lacking' ? (
-        inOrder.length === 0 ? (
+        people.length === 0 ? (
           <Empty title={view === 'lacking' ? 'Nobody lacks a file' : 'Nobody in the round'}>
             {view === 'all'
               ? 'Choose people first.'
@@ -107,7 +100,7 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
                 : 'No column or pattern names files, so nobody is expected to have one of their own.'}
           </Empty>
         ) : (
-          <People lines={inOrder} byId={byId} expects={expects} adding={adding} />
+          <People lines={people} byId={byId} expects={expects} adding={adding} />
         )
       ) : files[view].length === 0 ? (
         <Empty title={emptyWords[view][0]}>{emptyWords[view][1]}</Empty>
@@ -153,120 +146,143 @@ function People({
   const takeBack = useChange(routes.unmatchFiles, fresh)
   const editable = round.postedAt === null
   const params = { round: round.id }
-  return (
-    <PersonGrid
-      label="People and their files"
-      lines={lines}
-      keyOf={(line) => line.rowId}
-      isChosen={(line) => person?.id === line.rowId}
-    >
-      {(line) => {
-        const own = line.files.filter(({ id }) => byId.get(id)?.role === 'own')
+  const ownOf = (line: Line) => line.files.filter(({ id }) => byId.get(id)?.role === 'own')
+  const columns: PersonColumn<Line>[] = [
+    {
+      id: 'person',
+      head: 'Person',
+      width: 160,
+      by: (line) => line.person,
+      onClick: (line) => choose(line.rowId),
+      cell: (line) => line.person,
+    },
+    {
+      id: 'state',
+      head: 'Own files',
+      width: 112,
+      by: (line) => ownOf(line).length - 1000 * (line.missing.length + line.doubtful.length),
+      cell: (line) => {
+        const own = ownOf(line)
+        return line.missing.length > 0 ? (
+          <Mark tone="stop" icon={AlertOctagon}>
+            not there
+          </Mark>
+        ) : line.doubtful.length > 0 ? (
+          <Mark tone="stop" icon={CircleHelp}>
+            which one?
+          </Mark>
+        ) : own.length > 0 ? (
+          <Mark tone="good" icon={Check}>
+            has {times(own.length, 'file')}
+          </Mark>
+        ) : (
+          <Mark tone={expects ? 'ask' : 'plain'} icon={CircleDashed}>
+            none
+          </Mark>
+        )
+      },
+    },
+    {
+      id: 'files',
+      head: 'Which',
+      width: 160,
+      grows: true,
+      cell: (line) => {
+        const own = ownOf(line)
         return (
-          // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button at Files is the first
-          <div
-            onDragOver={(e) => editable && e.preventDefault()}
-            onDrop={(e) => {
-              if (!editable) return
-              e.preventDefault()
-              void adding.add('own', [...e.dataTransfer.files], line.rowId)
-            }}
-          >
-            <PersonLine>
-              <PersonCell className="w-40 shrink-0" onClick={() => choose(line.rowId)}>
-                {line.person}
-              </PersonCell>
-              <PersonCell className="w-28 shrink-0">
-                {line.missing.length > 0 ? (
-                  <Mark tone="stop" icon={AlertOctagon}>
-                    not there
-                  </Mark>
-                ) : line.doubtful.length > 0 ? (
-                  <Mark tone="stop" icon={CircleHelp}>
-                    which one?
-                  </Mark>
-                ) : own.length > 0 ? (
-                  <Mark tone="good" icon={Check}>
-                    has {times(own.length, 'file')}
-                  </Mark>
-                ) : (
-                  <Mark tone={expects ? 'ask' : 'plain'} icon={CircleDashed}>
-                    none
-                  </Mark>
+          <>
+            {own.map(({ id, by, sentAs }, i) => (
+              <span key={id}>
+                {i > 0 && ', '}
+                {byId.get(id)?.name}
+                {sentAs !== byId.get(id)?.name && <span className="text-ink-2"> as {sentAs}</span>}
+                {by === 'hand' && editable && (
+                  <Button
+                    kind="quiet"
+                    className="min-h-6 py-0 text-[13px]"
+                    title="It was given by hand"
+                    onClick={() => takeBack.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: id }] } })}
+                  >
+                    take back
+                  </Button>
                 )}
-              </PersonCell>
-              <PersonCell className="min-w-0 flex-1">
-                {own.map(({ id, by, sentAs }, i) => (
-                  <span key={id}>
-                    {i > 0 && ', '}
-                    {byId.get(id)?.name}
-                    {sentAs !== byId.get(id)?.name && <span className="text-ink-2"> as {sentAs}</span>}
-                    {by === 'hand' && editable && (
+              </span>
+            ))}
+            {line.missing.map(({ name, near }) => (
+              <span key={name} className="text-stop">
+                {own.length > 0 && ', '}
+                {name}
+                {near && (
+                  <span className="text-ink-2" title={near.why}>
+                    {' '}
+                    (there is {near.name})
+                    {editable && (
                       <Button
                         kind="quiet"
                         className="min-h-6 py-0 text-[13px]"
-                        title="It was given by hand"
+                        title={near.why}
                         onClick={() =>
-                          takeBack.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: id }] } })
+                          give.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: near.id }] } })
                         }
                       >
-                        take back
+                        give it
                       </Button>
                     )}
                   </span>
-                ))}
-                {line.missing.map(({ name, near }) => (
-                  <span key={name} className="text-stop">
-                    {own.length > 0 && ', '}
-                    {name}
-                    {near && (
-                      <span className="text-ink-2" title={near.why}>
-                        {' '}
-                        (there is {near.name})
-                        {editable && (
-                          <Button
-                            kind="quiet"
-                            className="min-h-6 py-0 text-[13px]"
-                            title={near.why}
-                            onClick={() =>
-                              give.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: near.id }] } })
-                            }
-                          >
-                            give it
-                          </Button>
-                        )}
-                      </span>
-                    )}
-                  </span>
-                ))}
-                {line.doubtful.map((name) => (
-                  <span key={name} className="text-stop">
-                    several called {name}
-                  </span>
-                ))}
-              </PersonCell>
-              <PersonCell
-                className={clsx(
-                  'w-32 shrink-0 text-right text-[13px]',
-                  line.size > limit ? 'font-bold text-stop' : 'text-ink-2',
                 )}
-              >
-                <span
-                  title={
-                    line.exact
-                      ? `${line.size.toLocaleString('en-GB')} octets, exactly as it leaves`
-                      : 'Estimated from above'
-                  }
-                >
-                  {sizeWords(line.size)}
-                </span>
-                {line.size > limit && ', too large'}
-              </PersonCell>
-            </PersonLine>
-          </div>
+              </span>
+            ))}
+            {line.doubtful.map((name) => (
+              <span key={name} className="text-stop">
+                several called {name}
+              </span>
+            ))}
+          </>
         )
-      }}
-    </PersonGrid>
+      },
+    },
+    {
+      id: 'size',
+      head: 'Size',
+      width: 128,
+      by: (line) => line.size,
+      right: true,
+      className: (line) => clsx('text-[13px]', line.size > limit ? 'font-bold text-stop' : 'text-ink-2'),
+      cell: (line) => (
+        <>
+          <span
+            title={
+              line.exact ? `${line.size.toLocaleString('en-GB')} octets, exactly as it leaves` : 'Estimated from above'
+            }
+          >
+            {sizeWords(line.size)}
+          </span>
+          {line.size > limit && ', too large'}
+        </>
+      ),
+    },
+  ]
+  return (
+    <PersonTable
+      label="People and their files"
+      columns={columns}
+      lines={lines}
+      keyOf={(line) => line.rowId}
+      isChosen={(line) => person?.id === line.rowId}
+      wrap={(line, cells) => (
+        // biome-ignore lint/a11y/noStaticElementInteractions: dropping is a second way; the button at Files is the first
+        <div
+          onDragOver={(e) => editable && e.preventDefault()}
+          onDrop={(e) => {
+            if (!editable) return
+            e.preventDefault()
+            void adding.add('own', [...e.dataTransfer.files], line.rowId)
+          }}
+        >
+          {cells}
+        </div>
+      )}
+    />
   )
 }
 
@@ -290,89 +306,109 @@ function FilesOf({
   const inHand = person && chosen.includes(person.id) ? found.people.find((p) => p.rowId === person.id) : undefined
   const giveTo = (rowId: number, fileId: number) =>
     give.mutate({ params: { round: round.id }, body: { matches: [{ rowId, fileId }] } })
+  const columns: PersonColumn<RoundFileEntry>[] = [
+    {
+      id: 'name',
+      head: 'File',
+      width: 176,
+      by: (file) => file.name,
+      title: (file) => (file.folder ? `${file.folder}/${file.name}` : null),
+      cell: (file) => <FileLink file={file} />,
+    },
+    {
+      id: 'state',
+      head: 'Whose',
+      width: 160,
+      by: (file) => (file.role === 'common' ? null : (owners.get(file.id)?.length ?? 0)),
+      cell: (file) => {
+        const of = owners.get(file.id) ?? []
+        const fault = faults.get(file.id)
+        return fault ? (
+          <Mark tone={fault.fault === 'locked' || fault.fault === 'macros' ? 'ask' : 'stop'} icon={AlertOctagon}>
+            {faultWords[fault.fault as FileFault]}
+          </Mark>
+        ) : file.role === 'common' ? (
+          <Mark tone="plain" icon={Users}>
+            everybody’s
+          </Mark>
+        ) : of.length > 1 ? (
+          <Mark tone="ask" icon={Users}>
+            {of.length} people’s
+          </Mark>
+        ) : of.length === 1 ? (
+          <Mark tone="good" icon={Check}>
+            one person’s
+          </Mark>
+        ) : (
+          <Mark tone="ask" icon={CircleDashed}>
+            nobody’s
+          </Mark>
+        )
+      },
+    },
+    {
+      id: 'people',
+      head: 'Who they are',
+      width: 160,
+      grows: true,
+      cell: (file) => {
+        const of = owners.get(file.id) ?? []
+        const near = proposed.get(file.id)
+        return (
+          <>
+            {of.slice(0, 3).map((p, i) => (
+              <span key={p.rowId}>
+                {i > 0 && ', '}
+                <Button kind="quiet" className="min-h-6 px-0 py-0" onClick={() => choose(p.rowId)}>
+                  {p.person}
+                </Button>
+              </span>
+            ))}
+            {of.length > 3 && ` and ${of.length - 3} more`}
+            {of.length === 0 && near && editable && (
+              <Button
+                kind="quiet"
+                className="min-h-6 py-0"
+                title={near.why}
+                onClick={() => giveTo(near.rowId, file.id)}
+              >
+                Give it to {near.person}
+              </Button>
+            )}
+            {of.length === 0 && !near && inHand && editable && file.role === 'own' && (
+              <Button kind="quiet" className="min-h-6 py-0" onClick={() => giveTo(inHand.rowId, file.id)}>
+                Give it to {inHand.person}
+              </Button>
+            )}
+          </>
+        )
+      },
+    },
+    {
+      id: 'size',
+      head: 'Size',
+      width: 80,
+      by: (file) => file.size,
+      right: true,
+      className: 'text-[13px] text-ink-2',
+      cell: (file) => sizeWords(file.size),
+    },
+    ...(editable
+      ? [{ id: 'remove', head: '', width: 28, cell: (file: RoundFileEntry) => <RemoveFile file={file} /> }]
+      : []),
+  ]
   return (
-    <PersonGrid
+    <PersonTable
       label="Files and their people"
+      columns={columns}
       lines={files}
       keyOf={(file) => file.id}
       isChosen={(file) => owners.get(file.id)?.some((p) => p.rowId === person?.id) ?? false}
       heightOf={(file) => (proposed.has(file.id) ? 54 : 34)}
-    >
-      {(file) => {
-        const of = owners.get(file.id) ?? []
-        const fault = faults.get(file.id)
+      below={(file) => {
         const near = proposed.get(file.id)
-        return (
-          <>
-            <PersonLine>
-              <PersonCell className="w-40 shrink-0" title={file.folder ? `${file.folder}/${file.name}` : null}>
-                <FileLink file={file} />
-              </PersonCell>
-              <PersonCell className="w-40 shrink-0">
-                {fault ? (
-                  <Mark
-                    tone={fault.fault === 'locked' || fault.fault === 'macros' ? 'ask' : 'stop'}
-                    icon={AlertOctagon}
-                  >
-                    {faultWords[fault.fault as FileFault]}
-                  </Mark>
-                ) : file.role === 'common' ? (
-                  <Mark tone="plain" icon={Users}>
-                    everybody’s
-                  </Mark>
-                ) : of.length > 1 ? (
-                  <Mark tone="ask" icon={Users}>
-                    {of.length} people’s
-                  </Mark>
-                ) : of.length === 1 ? (
-                  <Mark tone="good" icon={Check}>
-                    one person’s
-                  </Mark>
-                ) : (
-                  <Mark tone="ask" icon={CircleDashed}>
-                    nobody’s
-                  </Mark>
-                )}
-              </PersonCell>
-              <PersonCell className="min-w-0 flex-1">
-                {of.slice(0, 3).map((p, i) => (
-                  <span key={p.rowId}>
-                    {i > 0 && ', '}
-                    <Button kind="quiet" className="min-h-6 px-0 py-0" onClick={() => choose(p.rowId)}>
-                      {p.person}
-                    </Button>
-                  </span>
-                ))}
-                {of.length > 3 && ` and ${of.length - 3} more`}
-                {of.length === 0 && near && editable && (
-                  <Button
-                    kind="quiet"
-                    className="min-h-6 py-0"
-                    title={near.why}
-                    onClick={() => giveTo(near.rowId, file.id)}
-                  >
-                    Give it to {near.person}
-                  </Button>
-                )}
-                {of.length === 0 && !near && inHand && editable && file.role === 'own' && (
-                  <Button kind="quiet" className="min-h-6 py-0" onClick={() => giveTo(inHand.rowId, file.id)}>
-                    Give it to {inHand.person}
-                  </Button>
-                )}
-              </PersonCell>
-              <PersonCell className="w-20 shrink-0 text-right text-[13px] text-ink-2">
-                {sizeWords(file.size)}
-              </PersonCell>
-              {editable && (
-                <PersonCell className="w-7 shrink-0">
-                  <RemoveFile file={file} />
-                </PersonCell>
-              )}
-            </PersonLine>
-            {near && <p className="truncate pl-[19.5rem] text-[13px] text-ink-2">as {near.why}</p>}
-          </>
-        )
+        return near && <p className="truncate pl-[21.5rem] text-[13px] text-ink-2">as {near.why}</p>
       }}
-    </PersonGrid>
+    />
   )
 }

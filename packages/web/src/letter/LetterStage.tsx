@@ -38,6 +38,7 @@ export default function LetterStage() {
   const { editor } = kept
   useEffect(() => editor.setEditable(editable, false), [editor, editable])
   // What was changed while the editor was out of sight, or by others, is taken over; it can be undone like anything else.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: taken over when it came from outside, not at every keystroke
   useEffect(() => {
     const { body } = now.current.letter
     try {

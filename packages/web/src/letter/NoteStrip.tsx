@@ -13,6 +13,7 @@ export function NoteStrip() {
   const box = useRef<HTMLTextAreaElement>(null)
   // The cursor stays here from person to person.
   const wasHere = useRef(false)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: with every other person
   useEffect(() => {
     if (wasHere.current) box.current?.focus()
   }, [person?.id])

@@ -93,6 +93,7 @@ export function SubjectLine({
     editors.add(editor)
     return () => void editors.delete(editor)
   }, [editor, editors])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: taken over when it came from outside, not at every keystroke
   useEffect(() => {
     if (letterFromOutside > 0) editor?.commands.setContent(toContent(text), { emitUpdate: false })
   }, [letterFromOutside])

@@ -4,7 +4,7 @@ import { PluginKey } from '@tiptap/pm/state'
 import { ReactRenderer } from '@tiptap/react'
 import { exitSuggestion, Suggestion, type SuggestionKeyDownProps, type SuggestionProps } from '@tiptap/suggestion'
 import clsx from 'clsx'
-import { type Ref, useEffect, useImperativeHandle, useState } from 'react'
+import { type Ref, useImperativeHandle, useState } from 'react'
 import { insertField } from './fieldNode.tsx'
 
 const menuKey = new PluginKey('fieldMenu')
@@ -25,8 +25,10 @@ function FieldMenu({
   source,
   ref,
 }: SuggestionProps<Column, Column> & { source: FieldSource; ref?: Ref<MenuHandle> }) {
-  const [at, setAt] = useState(0)
-  useEffect(() => setAt(0), [items])
+  // Among other columns the first is in hand again.
+  const [place, setPlace] = useState({ items, at: 0 })
+  const at = place.items === items ? place.at : 0
+  const setAt = (at: number) => setPlace({ items, at })
   useImperativeHandle(ref, () => ({
     onKeyDown({ event }) {
       if (items.length === 0) return false

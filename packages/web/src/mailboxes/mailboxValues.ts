@@ -42,7 +42,7 @@ export const valuesOf = (mailbox: Mailbox | undefined): MailboxValues => ({
 })
 
 /** The settings that were filled in: name and user name that are left empty are the address. */
-export const settingsOf = ({ selfMessage: _, password, ...values }: MailboxValues): MailboxSettings => ({
+const settingsOf = ({ selfMessage: _, password, ...values }: MailboxValues): MailboxSettings => ({
   ...values,
   name: values.name.trim() || values.address.trim(),
   aliases: addressesIn(values.aliases),

@@ -103,6 +103,7 @@ export default function ListGrid(props: Props) {
     scrollPaddingStart: layout.frozenWidth,
   })
   // Measured anew when a width or the order changed.
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is measured is the layout’s
   useEffect(() => horizontal.measure(), [layout, horizontal])
   const shownColumns = horizontal.getVirtualItems()
   const from = layout.frozen + (shownColumns[0]?.index ?? 0)

@@ -1,11 +1,12 @@
 import { routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { FileUp, Users } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
 import { Button, Empty, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { useKept } from '../shared/useKept.ts'
 import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
 import { UpdateList } from './UpdateList.tsx'
@@ -16,9 +17,11 @@ export default function ListScreen() {
   const list = useQuery(query.list(Number(useParams().list)))
   const table = useTable(list.data ?? null)
   const [doing, setDoing] = useState<'update' | 'doubles' | null>(null)
-  const [name, setName] = useState('')
-  useEffect(() => setName(list.data?.name ?? ''), [list.data?.name])
   const rename = useChange(routes.renameList, () => stale(keys.anyList()))
+  const name = useKept(
+    list.data?.name ?? '',
+    (name) => list.data && rename.mutate({ params: { list: list.data.id }, body: { name } }),
+  )
   if (list.error) return <Empty title="This list cannot be shown">{faultWords(list.error)}</Empty>
   if (!list.data || !table) return <Waiting />
   return (
@@ -38,15 +41,8 @@ export default function ListScreen() {
               <input
                 aria-label="Name of the list"
                 className="min-w-0 flex-1 rounded-paper bg-transparent px-1 font-bold font-title text-[17px] hover:bg-sheet-2"
-                value={name}
                 maxLength={200}
-                onChange={(e) => setName(e.target.value)}
-                onBlur={() =>
-                  name.trim() &&
-                  name !== list.data.name &&
-                  rename.mutate({ params: { list: list.data.id }, body: { name } })
-                }
-                onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
+                {...name.line}
               />
               <span className="text-[13px] text-ink-2">
                 {times(table.whole ? table.rows.length : list.data.rowCount, 'row')},{' '}

@@ -149,6 +149,10 @@ test('days off are days of the calendar, each once, in order', async () => {
   await day.fill('31/02/2027')
   await userEvent.keyboard('{Enter}')
   await expect.element(day).toHaveAccessibleDescription(/no day of the calendar/)
+  // It is not passed over in silence.
+  await add.click()
+  await expect.element(day).toHaveValue('31/02/2027')
+  expect(done).not.toHaveBeenCalled()
   for (const typed of ['1/1/2027', '24 December 2026', '28/12/2026']) {
     await day.fill(typed)
     await userEvent.keyboard('{Enter}')

@@ -20,6 +20,8 @@ const columnForm = (others: Column[]) =>
       'Another column is called so already.',
     ),
     recipe: recipeSchema,
+    /** What was typed as a day and is none: nothing is stored without it. */
+    unread: z.string().max(0),
   })
 
 /** Says how a column is worked out from others, with what comes of it for the first five people. */
@@ -40,6 +42,7 @@ export default function RecipeSheet({
   const form = useSchemaForm(columnForm(columns), {
     name: column?.name ?? '',
     recipe: column?.recipe ?? recipes.joined.begun(columns),
+    unread: '',
   })
   const [name, recipe] = form.watch(['name', 'recipe'])
   const Form = recipeForms[recipe.do]
@@ -74,7 +77,7 @@ export default function RecipeSheet({
               value={recipe.do}
               onChange={(e) =>
                 form.reset(
-                  { name, recipe: recipes[e.target.value as RecipeName].begun(columns) },
+                  { name, recipe: recipes[e.target.value as RecipeName].begun(columns), unread: '' },
                   { keepDefaultValues: true },
                 )
               }

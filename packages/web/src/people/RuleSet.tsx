@@ -11,12 +11,13 @@ import {
 } from '@hand-post/core'
 import { hashKey, useQuery } from '@tanstack/react-query'
 import { X } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef } from 'react'
 import { FormProvider, useFieldArray, useFormContext, useWatch } from 'react-hook-form'
 import { z } from 'zod'
 import { useField, useSchemaForm } from '../shared/form.tsx'
 import { Button, FaultLine } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { useKept } from '../shared/useKept.ts'
 
 const deepest = 3
 
@@ -257,22 +258,8 @@ function Typed({
   placeholder: string
   onChange: (value: string) => void
 }) {
-  const [typing, setTyping] = useState<string | null>(null)
-  const keep = () => {
-    if (typing !== null && typing !== value) onChange(typing)
-    setTyping(null)
-  }
-  return (
-    <input
-      aria-label={label}
-      className={`input ${className}`}
-      value={typing ?? value}
-      placeholder={placeholder}
-      onChange={(e) => setTyping(e.target.value)}
-      onBlur={keep}
-      onKeyDown={(e) => e.key === 'Enter' && keep()}
-    />
-  )
+  const { line } = useKept(value, onChange, true)
+  return <input aria-label={label} className={`input ${className}`} placeholder={placeholder} {...line} />
 }
 
 function GroupChoice({ value, onChange }: { value: string; onChange: (value: string) => void }) {

@@ -367,6 +367,7 @@ function DateMoved({ columns }: FormProps) {
             label="Add a day off"
             kind="date"
             value=""
+            onWrong={(typed) => setValue('unread', typed ?? '')}
             onChange={(day) => day !== '' && putDays([...new Set([...daysOff, day])].sort())}
           />
         </fieldset>

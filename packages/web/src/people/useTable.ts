@@ -180,6 +180,7 @@ export function useTable(list: List | null): TableWork | null {
   const pending = stored.isPending
   // Found when the first rows are here, and anew when a column changes; not at every cell, or columns would jump while one types.
   const shape = JSON.stringify(list?.columns.map((c) => [c.id, c.name, c.kind, c.width]))
+  // biome-ignore lint/correctness/useExhaustiveDependencies: not at every cell
   const widths = useMemo(() => columnWidths(list?.columns ?? [], rows), [listId, shape, rows.length > 0])
   const whole = stored.data?.whole ?? false
   return useMemo(

@@ -1,9 +1,9 @@
 import { addressOf, type Board, routes } from '@hand-post/contract'
-import { type Outcome, outcomeFormatNames, outcomeFormats } from '@hand-post/core'
+import { type Outcome, outcomeFormatNames, outcomeFormats, outcomeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { Download, RefreshCw } from 'lucide-react'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { faultWords, useChange } from '../api.ts'
@@ -11,7 +11,7 @@ import { useNextDeparture } from '../dispatch/nextDeparture.ts'
 import { NewAddress } from '../rounds/NewAddress.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
-import { PersonCell, PersonGrid, PersonLine } from '../shared/PersonGrid.tsx'
+import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
@@ -232,8 +232,52 @@ function Answered({ board }: { board: Board }) {
   )
 }
 
+/** What somebody answered, or why their letter came back. */
+const saidBy = (p: Board['people'][number]) =>
+  p.responses.find((r) => r.of === 'person' && (r.kind === 'reply' || r.kind === 'bounce'))?.words ??
+  (p.outcome === 'refused' ? p.reason : '')
+
 function People({ people, words }: { people: Board['people']; words: string | undefined }) {
   const { person, choose } = usePerson()
+  const columns = useMemo<PersonColumn<Board['people'][number]>[]>(
+    () => [
+      {
+        id: 'person',
+        head: 'Person',
+        width: 152,
+        by: (p) => p.person,
+        title: (p) => p.address,
+        onClick: (p) => choose(p.rowId),
+        cell: (p) => p.person,
+      },
+      {
+        id: 'outcome',
+        head: 'Outcome',
+        width: 168,
+        by: (p) => outcomeWords[p.outcome],
+        cell: (p) => <OutcomeMark outcome={p.outcome} />,
+      },
+      {
+        id: 'when',
+        head: 'When',
+        width: 128,
+        by: (p) => p.lastAt ?? p.sentAt,
+        className: 'text-[13px] text-ink-2',
+        cell: (p) => moment(p.lastAt ?? p.sentAt),
+      },
+      {
+        id: 'words',
+        head: 'In their words',
+        width: 160,
+        grows: true,
+        by: (p) => saidBy(p) || null,
+        className: 'text-[13px] text-ink-2',
+        title: saidBy,
+        cell: saidBy,
+      },
+    ],
+    [choose],
+  )
   return (
     <>
       {words && (
@@ -244,29 +288,13 @@ function People({ people, words }: { people: Board['people']; words: string | un
       {people.length === 0 ? (
         <Say>Nobody just now.</Say>
       ) : (
-        <PersonGrid label="Outcomes" lines={people} keyOf={(p) => p.messageId} isChosen={(p) => person?.id === p.rowId}>
-          {(p) => {
-            const said =
-              p.responses.find((r) => r.of === 'person' && (r.kind === 'reply' || r.kind === 'bounce'))?.words ??
-              (p.outcome === 'refused' ? p.reason : '')
-            return (
-              <PersonLine>
-                <PersonCell className="w-44 shrink-0" title={p.address} onClick={() => choose(p.rowId)}>
-                  {p.person}
-                </PersonCell>
-                <PersonCell className="w-48 shrink-0">
-                  <OutcomeMark outcome={p.outcome} />
-                </PersonCell>
-                <PersonCell className="w-32 shrink-0 text-[13px] text-ink-2 max-lg:hidden">
-                  {moment(p.lastAt ?? p.sentAt)}
-                </PersonCell>
-                <PersonCell className="min-w-0 flex-1 text-[13px] text-ink-2" title={said}>
-                  {said}
-                </PersonCell>
-              </PersonLine>
-            )
-          }}
-        </PersonGrid>
+        <PersonTable
+          label="Outcomes"
+          columns={columns}
+          lines={people}
+          keyOf={(p) => p.messageId}
+          isChosen={(p) => person?.id === p.rowId}
+        />
       )}
     </>
   )

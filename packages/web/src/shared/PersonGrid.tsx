@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
-import { type ReactNode, useRef } from 'react'
+import { type CSSProperties, type ReactNode, useRef } from 'react'
 
 /** Lines of people, as many as there may be: only those in view are drawn. */
 export function PersonGrid<Line>({
@@ -10,6 +10,7 @@ export function PersonGrid<Line>({
   isChosen,
   heightOf = () => 34,
   className = 'min-h-40 flex-1',
+  head,
   children,
 }: {
   label: string
@@ -20,6 +21,8 @@ export function PersonGrid<Line>({
   heightOf?: (line: Line) => number
   /** How it takes its room. */
   className?: string
+  /** The heads of its columns, which stay while the lines scroll. */
+  head?: ReactNode
   /** Draws what stands in a line, of {@link PersonCell}s. */
   children: (line: Line) => ReactNode
 }) {
@@ -36,10 +39,20 @@ export function PersonGrid<Line>({
       ref={scroller}
       role="grid"
       aria-label={label}
-      aria-rowcount={lines.length}
+      aria-rowcount={lines.length + (head ? 1 : 0)}
       tabIndex={0}
       className={clsx('overflow-auto', className)}
     >
+      {head && (
+        <div
+          role="row"
+          tabIndex={-1}
+          aria-rowindex={1}
+          className="sticky top-0 z-10 border-rule border-b bg-sheet-2 px-5 font-bold text-[13px]"
+        >
+          {head}
+        </div>
+      )}
       <div role="rowgroup" className="relative text-[14px]" style={{ height: virtual.getTotalSize() }}>
         {virtual.getVirtualItems().map((item) => {
           const line = lines[item.index]
@@ -49,7 +62,7 @@ export function PersonGrid<Line>({
               key={item.key}
               role="row"
               tabIndex={-1}
-              aria-rowindex={item.index + 1}
+              aria-rowindex={item.index + (head ? 2 : 1)}
               aria-selected={on}
               style={{ transform: `translateY(${item.start}px)`, height: item.size }}
               className={clsx(
@@ -78,17 +91,25 @@ export function PersonLine({ children }: { children: ReactNode }) {
 /** One cell of a line. With `onClick` it is a button, by which the person of the line is chosen. */
 export function PersonCell({
   className,
+  style,
   title,
   onClick,
   children,
 }: {
   className?: string
+  style?: CSSProperties
   title?: string | null
   onClick?: () => void
   children: ReactNode
 }) {
   return (
-    <span role="gridcell" tabIndex={-1} className={clsx('truncate', className)} title={title || undefined}>
+    <span
+      role="gridcell"
+      tabIndex={-1}
+      className={clsx('truncate', className)}
+      style={style}
+      title={title || undefined}
+    >
       {onClick ? (
         <button type="button" className="w-full truncate py-1 text-left" onClick={onClick}>
           {children}

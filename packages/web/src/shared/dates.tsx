@@ -96,6 +96,7 @@ export function DateEntry({
   kind,
   value,
   onChange,
+  onWrong,
   className,
   children,
 }: {
@@ -104,6 +105,8 @@ export function DateEntry({
   /** ISO 8601: the day, or the day and the hour; empty for none. */
   value: string
   onChange: (value: string) => void
+  /** Is told what stands there and is no date, and null when that is over. */
+  onWrong?: (typed: string | null) => void
   className?: string
   /** What stands beside it. */
   children?: ReactNode
@@ -120,8 +123,10 @@ export function DateEntry({
     const whole = typeof read === 'string' && (read === '' || kind === 'date' || read.includes('T'))
     if (!whole) {
       const wanted = kind === 'date' ? 'no day of the calendar' : 'no day and hour'
+      onWrong?.(written.trim())
       return setFault(`“${written.trim()}” is ${wanted}. Write it as ${example}.`)
     }
+    if (fault !== null) onWrong?.(null)
     setFault(null)
     setTyped(null)
     if (read !== value) onChange(read)
