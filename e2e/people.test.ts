@@ -1,6 +1,6 @@
 import { routes } from '@hand-post/contract'
 import { shown } from '@hand-post/core'
-import type { Browser, Page } from '@playwright/test'
+import type { Browser, Locator, Page } from '@playwright/test'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { minute, peopleCsv, World } from '../packages/server/test/world.ts'
 import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
@@ -306,9 +306,17 @@ test('a date is typed or taken from the calendar, and a column is dragged to its
   await see(cell(page, 1, 2)).toBeFocused()
 
   const head = (name: RegExp) => rowsGrid(page).getByRole('columnheader', { name })
-  await head(/^Due/).dragTo(head(/^Name/), { targetPosition: { x: 10, y: 15 } })
+  /** Drags by the mouse as a hand does: not in one leap. */
+  const dragTo = async (from: Locator, to: Locator, x: number) => {
+    const [start, end] = [(await from.boundingBox())!, (await to.boundingBox())!]
+    await page.mouse.move(start.x + 40, start.y + 15)
+    await page.mouse.down()
+    await page.mouse.move(end.x + x, end.y + 15, { steps: 12 })
+    await page.mouse.up()
+  }
+  await dragTo(head(/^Due/), head(/^Name/), 10)
   await see(cell(page, 0, 0)).toHaveText('04/03/2027')
-  await head(/^Due/).dragTo(head(/^Name/), { targetPosition: { x: 110, y: 15 } })
+  await dragTo(head(/^Due/), head(/^Name/), 110)
   await see(cell(page, 0, 1)).toHaveText('04/03/2027')
   expect((await world.call(routes.list, { params: { list: list.id } })).columns.map((c) => c.name)).toEqual([
     'Name',

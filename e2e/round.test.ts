@@ -183,7 +183,7 @@ test('from a workbook to answers on the board, in the browser', async () => {
   await see(page.getByRole('button', { name: '1 replied' })).toBeVisible()
   await see(page.getByRole('button', { name: '1 bounced' })).toBeVisible()
   await page.getByRole('button', { name: '1 replied' }).click()
-  await see(page.getByRole('grid', { name: 'Outcomes' }).getByRole('row')).toHaveCount(1)
+  await see(page.getByRole('grid', { name: 'Outcomes' }).getByRole('rowgroup').getByRole('row')).toHaveCount(1)
   await see(page.getByRole('region', { name: /What came back from Adah/ })).toContainText('replied')
   const [download] = await Promise.all([
     page.waitForEvent('download'),

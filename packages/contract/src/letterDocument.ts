@@ -1,4 +1,4 @@
-import { comparisonNames, type Letter, letterCases } from '@hand-post/core'
+import { comparisonNames, type Letter, letterCases, type Rule, type Selection } from '@hand-post/core'
 import { z } from 'zod'
 
 // The tree that the editor keeps of a letter. What else stands in a part's attributes is the editor's own, and let through.
@@ -7,15 +7,17 @@ const words = (most: number) => z.string().max(most)
 const name = words(300)
 const maxParts = 60_000
 
-const ruleSchema = z.object({
+const ruleSchema: z.ZodType<Rule, Rule> = z.object({
   column: name,
   comparison: z.enum(comparisonNames),
   value: words(20_000),
   to: words(500).optional(),
 })
-const rulesOf = (rule: z.ZodType) => z.object({ match: z.enum(['all', 'any']), rules: z.array(rule).max(100) })
+const rulesOf = (rule: z.ZodType<Rule | Selection, Rule | Selection>): z.ZodType<Selection, Selection> =>
+  z.object({ match: z.enum(['all', 'any']), rules: z.array(rule).max(100) })
 // Five deep, as deep as rules for choosing people.
-const selectionSchema = rulesOf(
+/** Who sees a passage: rules that name columns by their headings. */
+export const passageSelectionSchema = rulesOf(
   z.union([ruleSchema, rulesOf(z.union([ruleSchema, rulesOf(z.union([ruleSchema, rulesOf(ruleSchema)]))]))]),
 )
 
@@ -84,7 +86,7 @@ const blockShapes = [
   }),
   z.object({
     type: z.literal('passage'),
-    attrs: z.looseObject({ selection: selectionSchema }),
+    attrs: z.looseObject({ selection: passageSelectionSchema }),
     content: z.lazy(() => z.array(z.union([otherwiseSchema, blockSchema])).max(maxParts)).optional(),
   }),
 ] as const

@@ -131,5 +131,18 @@ export async function call<R extends Route>(
           },
     )
   }
-  return (route.gives ? await response.text() : await response.json()) as z.output<R['answer']>
+  if (route.gives) return (await response.text()) as z.output<R['answer']>
+  try {
+    return (await response.json()) as z.output<R['answer']>
+  } catch (error) {
+    if (input.signal?.aborted) throw error
+    // A page of a network that wants signing in, or an answer that was cut off.
+    throw new ProblemError({
+      type: 'about:blank',
+      title: 'No answer of ours',
+      status: 0,
+      detail:
+        'Something other than Hand Post answered, or the answer was cut off. Look whether the network lets you through to it, then load the page again: what was asked for may have been done.',
+    })
+  }
 }

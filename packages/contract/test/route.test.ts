@@ -26,6 +26,11 @@ describe('answers that are none', () => {
       res
         .writeHead(409, { 'content-type': 'application/problem+json' })
         .end('{"type":"about:blank","title":"T","status":409,"detail":"D"}')
+    // As a network does that wants signing in first.
+    else if (req.url === '/api/mailboxes')
+      res.writeHead(200, { 'content-type': 'text/html' }).end('<html>Sign in</html>')
+    else if (req.url === '/api/desk')
+      res.writeHead(200, { 'content-length': '100' }).write('{"rounds":', () => res.destroy())
     else res.writeHead(502).end('<html>')
   })
   let base = ''
@@ -51,6 +56,11 @@ describe('answers that are none', () => {
       status: 502,
       detail: 'The desk answered 502.',
     })
+    for (const route of [routes.mailboxes, routes.desk])
+      expect((await fault(call(base, route)))!.problem).toMatchObject({
+        status: 0,
+        detail: expect.stringMatching(/^Something other than Hand Post answered, or the answer was cut off/),
+      })
     expect((await fault(call('http://127.0.0.1:9', routes.rounds)))!.message).toMatch(
       /does not answer.*go on as soon as it runs again/,
     )

@@ -21,6 +21,7 @@ import { contentsOfCopies } from '../mailboxes/contents.ts'
 import { imapWords, sentPath, usingImap } from '../mailboxes/imap.ts'
 import { SendError, SmtpConnection, type Taken } from '../mailboxes/smtp.ts'
 import {
+  afterClockWentBack,
   departuresOf,
   type MailboxRecord,
   mailboxById,
@@ -224,6 +225,7 @@ export class Dispatcher {
     await store.settleCutOff(db, mailboxId)
     await this.lookForDoubtful(mailboxId)
     this.file(mailboxId)
+    if (await afterClockWentBack(db, mailboxId, clock.now())) await this.replan(mailboxId)
     for (;;) {
       if (this.ended) return
       const mailbox = await mailboxById(db, mailboxId)

@@ -108,17 +108,37 @@ export async function noteReadingFault(db: Database, id: number, fault: string |
   await db.query('UPDATE mailboxes SET reading_fault = $2 WHERE id = $1', [id, fault])
 }
 
-/** What left a mailbox in the 24 hours before `now`, copies and messages in doubt included: those may have gone. */
+/**
+ * What left a mailbox in the 24 hours before `now`, copies and messages in doubt included: those may have gone. What stands as later
+ * than now, by a clock that was put back since, counts as of now.
+ */
 export function departuresOf(db: Database, id: number, now: number): Promise<Departure[]> {
   return db.query<Departure>(
-    `SELECT at, recipients, copies FROM ledger WHERE mailbox_id = $1 AND at > $2
-     UNION ALL SELECT at, recipients, false FROM copies_sent WHERE mailbox_id = $1 AND at > $2
-     UNION ALL SELECT claimed_at, recipients, false FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
-     UNION ALL SELECT c.claimed_at, 1, true FROM copies c JOIN messages m ON m.id = c.message_id
-       WHERE m.mailbox_id = $1 AND c.state IN ('sending', 'inDoubt') AND c.claimed_at > $2
-     ORDER BY at`,
-    [id, now - 24 * 60 * 60 * 1000],
+    `SELECT least(at, $3) AS at, recipients, copies FROM (
+       SELECT at, recipients, copies FROM ledger WHERE mailbox_id = $1 AND at > $2
+       UNION ALL SELECT at, recipients, false FROM copies_sent WHERE mailbox_id = $1 AND at > $2
+       UNION ALL SELECT claimed_at, recipients, false FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
+       UNION ALL SELECT c.claimed_at, 1, true FROM copies c JOIN messages m ON m.id = c.message_id
+         WHERE m.mailbox_id = $1 AND c.state IN ('sending', 'inDoubt') AND c.claimed_at > $2
+     ) departures ORDER BY at`,
+    [id, now - 24 * 60 * 60 * 1000, now],
   )
+}
+
+/**
+ * Where the clock was put back, what left by the clock of before is taken to have left now: its allowance comes back a day from now,
+ * and not when that clock would have said so, which may be in years.
+ * @returns whether there was any.
+ */
+export async function afterClockWentBack(db: Database, id: number, now: number): Promise<boolean> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `WITH letters AS (UPDATE ledger SET at = $2 WHERE mailbox_id = $1 AND at > $2 RETURNING 1),
+     copied AS (UPDATE copies_sent SET at = $2 WHERE mailbox_id = $1 AND at > $2 RETURNING 1),
+     doubted AS (UPDATE messages SET claimed_at = $2 WHERE mailbox_id = $1 AND state = 'inDoubt' AND claimed_at > $2 RETURNING 1)
+     SELECT ((SELECT count(*) FROM letters) + (SELECT count(*) FROM copied) + (SELECT count(*) FROM doubted))::int AS n`,
+    [id, now],
+  )
+  return n > 0
 }
 
 /** How many recipients a mailbox may write to just now, beside the copies that are promised to letters that have gone. */

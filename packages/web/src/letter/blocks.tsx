@@ -1,3 +1,4 @@
+import { passageSelectionSchema } from '@hand-post/contract'
 import { type Column, compileSelection, type PassageRule, type Selection, selectionWords } from '@hand-post/core'
 import { Node } from '@tiptap/core'
 import { NodeViewContent, type NodeViewProps, NodeViewWrapper, ReactNodeViewRenderer } from '@tiptap/react'
@@ -161,6 +162,7 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
                   ) : (
                     <RulesInPlace
                       selection={selection}
+                      schema={passageSelectionSchema}
                       columns={columns}
                       rowNumbers={false}
                       put={(next) => updateAttributes({ selection: next })}

@@ -53,7 +53,16 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
   const [steps, setSteps] = useState<TestStep[] | null>(null)
   // What was found out is so of the settings that were tried.
   useEffect(
-    () => form.subscribe({ formState: { values: true }, callback: ({ type }) => type && setSteps(null) }),
+    () =>
+      form.subscribe({
+        formState: { values: true },
+        callback: ({ type }) => {
+          if (!type) return
+          setSteps(null)
+          // Whether the password is wanted depends on where it would go.
+          if (form.getFieldState('password').error) void form.trigger('password')
+        },
+      }),
     [form],
   )
   const [asking, setAsking] = useState(false)

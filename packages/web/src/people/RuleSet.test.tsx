@@ -1,3 +1,4 @@
+import { passageSelectionSchema } from '@hand-post/contract'
 import type { Selection } from '@hand-post/core'
 import { useState } from 'react'
 import { expect, test } from 'vitest'
@@ -89,4 +90,23 @@ test('what is chosen elsewhere is shown, and not put back', async () => {
   await expect.element(screen.getByLabelText('Value', { exact: true })).toHaveValue('quay')
   await expect.element(screen.getByLabelText('Column')).toHaveValue('c2')
   expect(put).toEqual([])
+})
+
+test('the rules of a passage name columns by their headings', async () => {
+  openDesk()
+  const put: Selection[] = []
+  const start: Selection = { match: 'all', rules: [] }
+  const { screen } = await draw(
+    <RulesInPlace
+      selection={start}
+      schema={passageSelectionSchema}
+      put={(next) => put.push(next)}
+      columns={aList().columns.map((c) => ({ ...c, id: c.name }))}
+      rowNumbers={false}
+      lead="Only for"
+    />,
+  )
+  await screen.getByRole('button', { name: 'Add a rule' }).click()
+  await screen.getByLabelText('Column').selectOptions('Email')
+  expect(put.at(-1)).toEqual({ match: 'all', rules: [{ column: 'Email', comparison: 'isFilled', value: '' }] })
 })

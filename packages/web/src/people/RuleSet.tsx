@@ -11,7 +11,7 @@ import {
 } from '@hand-post/core'
 import { hashKey, useQuery } from '@tanstack/react-query'
 import { X } from 'lucide-react'
-import { useEffect, useRef } from 'react'
+import { useEffect, useMemo, useRef } from 'react'
 import { FormProvider, useFieldArray, useFormContext, useWatch } from 'react-hook-form'
 import { z } from 'zod'
 import { useField, useSchemaForm } from '../shared/form.tsx'
@@ -24,18 +24,21 @@ const deepest = 3
 /** What a rule begins with: it holds where the first column is filled. */
 export const firstRule = (columns: Column[]): Rule => ({ column: columns[0].id, comparison: 'isFilled', value: '' })
 
-const schema = z.object({ selection: selectionSchema })
 const same = (a: Selection, b: Selection) => hashKey([a]) === hashKey([b])
 
 /** Rules that count as soon as they are given, wherever they are shown. */
 export function RulesInPlace({
   selection,
+  schema: selections = selectionSchema,
   put,
   ...rest
 }: Omit<Parameters<typeof RuleSet>[0], 'name' | 'depth'> & {
   selection: Selection
+  /** What such rules must fit: those of a round name columns by id. */
+  schema?: z.ZodType<Selection, Selection>
   put: (selection: Selection) => void
 }) {
+  const schema = useMemo(() => z.object({ selection: selections }), [selections])
   const form = useSchemaForm(schema, { selection })
   const { reset, subscribe, getValues } = form
   const stored = useRef(selection)
@@ -55,7 +58,7 @@ export function RulesInPlace({
           put(read.data.selection)
         },
       }),
-    [subscribe, put],
+    [subscribe, put, schema],
   )
   return (
     <FormProvider {...form}>

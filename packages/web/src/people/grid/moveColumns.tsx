@@ -107,7 +107,8 @@ export function MoveColumns({
       sensors={sensors}
       modifiers={[alongTheHeads]}
       collisionDetection={collisions}
-      accessibility={{ announcements, screenReaderInstructions: instructions }}
+      // What is said stands beside the grid, in which nothing but rows may stand.
+      accessibility={{ announcements, screenReaderInstructions: instructions, container: document.body }}
       onDragStart={({ active }) => setMoving(String(active.id))}
       onDragMove={(event) => setAim(aimOf(event))}
       onDragCancel={end}
