@@ -41,7 +41,7 @@ let failed = 0
 let tests = true
 for (const [name, args] of [
   ['Tests', alone.flatMap((file) => ['--exclude', file])],
-  ['Tests alone', [...alone, '--no-file-parallelism', '--retry=2']],
+  ['Tests alone', [...alone, '--project', 'node', '--no-file-parallelism', '--retry=2']],
 ]) {
   const report = join(results, `${name.toLowerCase().replace(' ', '-')}.json`)
   tests =

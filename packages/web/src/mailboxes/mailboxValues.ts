@@ -22,24 +22,38 @@ export const usualImap: NonNullable<MailboxSettings['imap']> = {
   allowSelfSigned: false,
 }
 
-/** What a form for a mailbox begins with: its settings, or what is usual. */
-export const valuesOf = (mailbox: Mailbox | undefined): MailboxValues => ({
-  name: mailbox?.name ?? '',
-  address: mailbox?.address ?? '',
-  senderName: mailbox?.senderName ?? '',
-  aliases: mailbox?.aliases.join('; ') ?? '',
-  signature: mailbox?.signature ?? '',
-  user: mailbox?.user ?? '',
-  password: '',
-  smtp: mailbox?.smtp ?? { host: '', port: 587, security: 'starttls', allowSelfSigned: false },
-  imap: mailbox ? mailbox.imap : usualImap,
-  perDay: mailbox?.perDay ?? 500,
-  perMinute: mailbox?.perMinute ?? 10,
-  largestMessage: (mailbox?.largestMessage ?? 25_000_000) / 1_000_000,
-  hostFilesSent: mailbox?.hostFilesSent ?? false,
-  timeZone: mailbox?.timeZone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
-  selfMessage: false,
+/** What a new mailbox begins with, beside what the schema gives by itself. */
+const begun: z.input<typeof mailboxSettingsSchema> = {
+  name: '',
+  address: '',
+  senderName: '',
+  user: '',
+  smtp: { host: '', port: 587, security: 'starttls', allowSelfSigned: false },
+  imap: usualImap,
+  perDay: 500,
+  perMinute: 10,
+  largestMessage: 25_000_000,
+  hostFilesSent: false,
+  timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+}
+const given = Object.entries(mailboxSettingsSchema.shape).flatMap(([name, schema]) => {
+  const { success, data } = schema.safeParse(undefined)
+  return success && data !== undefined ? [[name, data]] : []
 })
+
+/** What a form for a mailbox begins with: its settings, or what is usual. */
+export function valuesOf(mailbox: Mailbox | undefined): MailboxValues {
+  const { password: _, ...settings } = mailbox
+    ? mailboxSettingsSchema.parse(mailbox)
+    : ({ ...Object.fromEntries(given), ...begun } as MailboxSettings)
+  return {
+    ...settings,
+    aliases: settings.aliases.join('; '),
+    largestMessage: settings.largestMessage / 1_000_000,
+    password: '',
+    selfMessage: false,
+  }
+}
 
 /** The settings that were filled in: name and user name that are left empty are the address. */
 const settingsOf = ({ selfMessage: _, password, ...values }: MailboxValues): MailboxSettings => ({
