@@ -23,6 +23,7 @@ const kinds: Record<string, string> = {
   string: 'Words are wanted here.',
   boolean: 'Yes or no is wanted here.',
   array: 'A list is wanted here.',
+  object: 'Named parts are wanted here.',
 }
 const formats: Record<string, string> = {
   date: 'A date is wanted here, such as 2026-12-31.',
@@ -31,18 +32,19 @@ const formats: Record<string, string> = {
   url: 'A web address is wanted here.',
 }
 const missing = 'This is missing.'
+const otherwise = 'It does not fit here.'
 
 /**
  * What does not fit a schema, in words for people: said by the desk in its refusals, and at the field in a form. A schema that has
  * words of its own for a fault keeps them.
  * @param issue a fault as Zod found it.
- * @returns a sentence; nothing for a kind of fault that has none here.
+ * @returns a sentence.
  * @example plainWords({ code: 'too_small', origin: 'number', minimum: 1, inclusive: true, input: 0 }) // 'At least 1.'
  */
-export function plainWords(issue: Parameters<z.core.$ZodErrorMap>[0]): string | undefined {
+export function plainWords(issue: Parameters<z.core.$ZodErrorMap>[0]): string {
   switch (issue.code) {
     case 'invalid_type':
-      return issue.input === undefined ? missing : kinds[issue.expected]
+      return issue.input === undefined ? missing : (kinds[issue.expected] ?? otherwise)
     case 'too_small':
       return atLeast(issue.origin, issue.minimum, issue.inclusive ?? true)
     case 'too_big':
@@ -63,7 +65,7 @@ export function plainWords(issue: Parameters<z.core.$ZodErrorMap>[0]): string | 
       return within.find((words) => words !== missing) ?? within[0] ?? 'This is none of what is known here.'
     }
   }
-  return undefined
+  return otherwise
 }
 
 z.config({

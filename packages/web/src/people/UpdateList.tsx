@@ -7,7 +7,7 @@ import { ask, faultWords, stale } from '../api.ts'
 import { whileChanging } from '../shared/live.ts'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
-import { FileOrPaste } from './BringIn.tsx'
+import { FileOrPaste } from './FileOrPaste.tsx'
 import type { TableWork } from './useTable.ts'
 
 /** Brings a newer table into a list: what is new, changed and gone is shown, chosen, and taken over as one change. */

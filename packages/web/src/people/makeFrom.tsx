@@ -1,0 +1,186 @@
+import { type List, routes } from '@hand-post/contract'
+import { type Outcome, outcomes, outcomeWords } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { ask, faultWords } from '../api.ts'
+import { Button, Say, times } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
+
+/** Runs something that makes a list, and says what went wrong. */
+function useMaking(onDone: (list: List) => void) {
+  const [fault, setFault] = useState<string | null>(null)
+  const [busy, setBusy] = useState(false)
+  const make = async (how: () => Promise<List>) => {
+    setBusy(true)
+    setFault(null)
+    try {
+      onDone(await how())
+    } catch (error) {
+      setFault(faultWords(error))
+    }
+    setBusy(false)
+  }
+  const said = fault && (
+    <div role="alert" className="mt-1">
+      <Say tone="stop">{fault}</Say>
+    </div>
+  )
+  return { make, busy, said }
+}
+
+/** A list of contact groups, some of them taken out again. */
+export function FromGroups({ onDone }: { onDone: (list: List) => void }) {
+  const groups = useQuery(query.book()).data?.groups ?? []
+  const [plan, setPlan] = useState<Record<number, 'in' | 'out'>>({})
+  const { make, busy, said } = useMaking(onDone)
+  if (groups.length === 0) return null
+  const chosen = groups.filter((g) => plan[g.id])
+  const inside = chosen.filter((g) => plan[g.id] === 'in')
+  const outside = chosen.filter((g) => plan[g.id] === 'out')
+  return (
+    <section aria-label="Contact groups">
+      <h3 className="text-[15px]">Groups of the address book</h3>
+      {groups.map((g) => (
+        <label key={g.id} className="flex items-center gap-2 py-0.5">
+          <select
+            className="input min-h-7 py-0"
+            value={plan[g.id] ?? ''}
+            onChange={(e) => setPlan({ ...plan, [g.id]: e.target.value as 'in' | 'out' })}
+          >
+            <option value="">not used</option>
+            <option value="in">with</option>
+            <option value="out">without</option>
+          </select>
+          {g.name}, {times(g.members.length, 'contact')}
+        </label>
+      ))}
+      <Button
+        disabled={inside.length === 0 || busy}
+        onClick={() =>
+          void make(() =>
+            ask(routes.listFromGroups, {
+              body: {
+                name: [
+                  inside.map((g) => g.name).join(' and '),
+                  outside.length > 0 && `without ${outside.map((g) => g.name).join(' and ')}`,
+                ]
+                  .filter(Boolean)
+                  .join(' ')
+                  .slice(0, 200),
+                groups: chosen.map((g) => ({ group: g.id, minus: plan[g.id] === 'out' })),
+              },
+            }),
+          )
+        }
+      >
+        Make the list
+      </Button>
+      {said}
+    </section>
+  )
+}
+
+/** A list of the people of an earlier round who have certain outcomes. */
+export function FromRound({ onDone }: { onDone: (list: List) => void }) {
+  const posted = (useQuery(query.rounds()).data ?? []).filter((r) => r.postedAt !== null && r.rowCount > 0)
+  const [round, setRound] = useState<number>()
+  const [wanted, setWanted] = useState<Outcome[]>([])
+  const { make, busy, said } = useMaking(onDone)
+  if (posted.length === 0) return null
+  const chosen = posted.find((r) => r.id === round)
+  return (
+    <section aria-label="An earlier round">
+      <h3 className="text-[15px]">People of an earlier round</h3>
+      <select
+        aria-label="Round"
+        className="input w-full"
+        value={round ?? ''}
+        onChange={(e) => setRound(Number(e.target.value) || undefined)}
+      >
+        <option value="">choose a round</option>
+        {posted.map((r) => (
+          <option key={r.id} value={r.id}>
+            {r.title}
+          </option>
+        ))}
+      </select>
+      {chosen && (
+        <>
+          <p className="mt-1 text-[13px] text-ink-2">Those with one of these outcomes:</p>
+          <div className="flex flex-wrap gap-x-3">
+            {outcomes.map((outcome) => (
+              <label key={outcome} className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  checked={wanted.includes(outcome)}
+                  onChange={(e) =>
+                    setWanted(e.target.checked ? [...wanted, outcome] : wanted.filter((o) => o !== outcome))
+                  }
+                />
+                {outcomeWords[outcome]}
+              </label>
+            ))}
+          </div>
+          <Button
+            disabled={wanted.length === 0 || busy}
+            onClick={() =>
+              void make(() =>
+                ask(routes.listFromRound, {
+                  body: {
+                    name: `${chosen.title}: ${wanted.map((o) => outcomeWords[o]).join(', ')}`.slice(0, 200),
+                    round: chosen.id,
+                    outcomes: wanted,
+                  },
+                }),
+              )
+            }
+          >
+            Make the list
+          </Button>
+          {said}
+        </>
+      )}
+    </section>
+  )
+}
+
+/** An empty list, or a sample table to fill in. */
+export function FromNothing({ onDone }: { onDone: (list: List) => void }) {
+  const { make, busy, said } = useMaking(onDone)
+  return (
+    <section aria-label="From nothing">
+      <h3 className="text-[15px]">From nothing</h3>
+      <p>
+        <Button
+          kind="quiet"
+          disabled={busy}
+          onClick={() =>
+            void make(() =>
+              ask(routes.startList, {
+                body: {
+                  name: 'New list',
+                  columns: [
+                    { name: 'First name', kind: 'text' },
+                    { name: 'Last name', kind: 'text' },
+                    { name: 'Email', kind: 'address' },
+                  ],
+                },
+              }),
+            )
+          }
+        >
+          Type the people in
+        </Button>
+      </p>
+      <p className="text-ink-2">
+        Or fill in a sample table:{' '}
+        {(['xlsx', 'ods', 'csv'] as const).map((as) => (
+          <a key={as} className="mr-2 text-post underline" href={`/api/sample-table?as=${as}`} download>
+            .{as}
+          </a>
+        ))}
+      </p>
+      {said}
+    </section>
+  )
+}
