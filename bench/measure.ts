@@ -15,7 +15,7 @@ export interface Figure {
  */
 export async function quickest(times: number, first: () => unknown, second: () => unknown): Promise<[number, number]> {
   const best: [number, number] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY]
-  for (let i = 0; i < times; i++)
+  for (let i = 0; i < often(times); i++)
     for (const [n, work] of [first, second].entries()) {
       const start = performance.now()
       await work()
@@ -29,6 +29,12 @@ export const small = process.env.BENCH_SMALL === '1'
 
 /** How many there are: as many as the figure asks for, or a fiftieth of them in a small run. */
 export const sized = (n: number): number => (small ? Math.max(20, Math.ceil(n / 50)) : n)
+
+/** How often something is measured: once in a small run. */
+export const often = (times: number): number => (small ? 1 : times)
+
+/** How long (ms) something is watched or left in peace: hardly at all in a small run. */
+export const pause = (ms: number): number => (small ? Math.min(ms, 200) : ms)
 
 /** Prints a figure as a line. One that is not kept makes the program end with 1, when all the others have been measured too. */
 export function print({ name, ours, baseline, unit, asked, kept }: Figure): void {

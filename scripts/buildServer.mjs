@@ -10,12 +10,37 @@ const src = join(packages, 'server/src')
 /** Where what is built lies. */
 export const builtServer = join(packages, 'server/built')
 
+/**
+ * What is built in with our own code: packages of many small modules without a platform's needs, of which little is used. A thread
+ * begins in half the time when it need not open 500 files first. All others are found in node_modules as ever.
+ */
+const builtIn = new Set([
+  '@date-fns/tz',
+  'bidi-js',
+  'big.js',
+  'date-fns',
+  'fractional-indexing',
+  'htmlparser2',
+  'ical.js',
+  'numfmt',
+  'papaparse',
+  'postal-mime',
+  'saxes',
+  'zod',
+])
+const packageOf = (path) => /^(?:@[^/]+\/)?[^/]+/.exec(path)[0]
+
 const ours = {
   name: 'ours',
   setup({ onResolve, onLoad }) {
     onResolve({ filter: /^@hand-post\// }, ({ path }) => ({
       path: join(packages, path.slice('@hand-post/'.length), 'src/index.ts'),
     }))
+    onResolve({ filter: /^[^./]/ }, ({ path, importer }) =>
+      path.startsWith('@hand-post/') || importer.includes('node_modules') || builtIn.has(packageOf(path))
+        ? null
+        : { path, external: true },
+    )
     // A module goes on finding what lies beside its source.
     onLoad({ filter: /server\/src\/.*\.ts$/ }, async ({ path }) => ({
       loader: 'ts',
@@ -35,7 +60,6 @@ export async function buildServer() {
     outExtension: { '.js': '.mjs' },
     bundle: true,
     splitting: true,
-    packages: 'external',
     platform: 'node',
     format: 'esm',
     target: 'node20',

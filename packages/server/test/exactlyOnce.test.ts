@@ -14,7 +14,7 @@ import { office, peopleCsv } from './world.ts'
 const seed = Number(process.env.KILL_SEED ?? Date.now() % 1_000_000)
 const chance = random(seed)
 const people = 300
-const kills = 10
+const kills = Number(process.env.KILLS ?? 6)
 
 test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, async () => {
   const folder = await mkdtemp(join(tmpdir(), 'hand-post-kill-'))

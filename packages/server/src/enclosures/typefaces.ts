@@ -1,10 +1,12 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import bidiFactory from 'bidi-js'
-import * as fontkit from 'fontkit'
+import type * as Fontkit from 'fontkit'
 import { unpackedFont } from './woff.ts'
 
 const require = createRequire(import.meta.url)
+/** Reads typefaces; loaded when the first is to be read, as few threads ever do. */
+const fontkit = () => require('fontkit') as typeof Fontkit
 const bidi = bidiFactory()
 
 /** A typeface by the name under which PDFs are written in it. */
@@ -97,7 +99,7 @@ function has(face: Typeface, character: number): boolean {
     is = Object.values(filesOf(face)).every((file) => {
       let font = opened.get(file)
       if (!font) {
-        font = fontkit.create(fontOf(file)) as unknown as { hasGlyphForCodePoint(character: number): boolean }
+        font = fontkit().create(fontOf(file)) as unknown as { hasGlyphForCodePoint(character: number): boolean }
         opened.set(file, font)
       }
       return font.hasGlyphForCodePoint(character)

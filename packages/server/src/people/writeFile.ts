@@ -1,4 +1,5 @@
-import * as XLSX from '@e965/xlsx'
+import { createRequire } from 'node:module'
+import type * as Xlsx from '@e965/xlsx'
 import {
   type Cell,
   type Column,
@@ -62,6 +63,9 @@ function cellOut(cell: Cell | undefined, column: Column, codes: Codes): CellOut 
   return seconds === null ? { text } : days(value, seconds / 86_400, 'duration')
 }
 
+/** Writes .xlsx; loaded when the first is to be written. */
+const xlsx = () => createRequire(import.meta.url)('@e965/xlsx') as typeof Xlsx
+
 /**
  * Writes a table as a file. In workbooks figures, dates and times are what they are, and show what they show here; what does not read
  * as anything is text.
@@ -82,16 +86,17 @@ export function writeTable(as: TableFormat, name: string, columns: Column[], row
   const cells = rows.map((row) => columns.map((column, i) => cellOut(row.cells[column.id], column, codes[i])))
   const headings = columns.map((c): CellOut => ({ text: c.name }))
   if (as === 'ods') return writeOds(sheetName, [headings, ...cells])
-  const asXlsx = (cell: CellOut | null): XLSX.CellObject | null => {
+  const asXlsx = (cell: CellOut | null): Xlsx.CellObject | null => {
     if (cell === null) return null
     if ('truth' in cell) return { t: 'b', v: cell.truth }
     if ('number' in cell) return { t: 'n', v: cell.number, z: cell.code }
     // What reads as an escaped character is written as the characters that it is (ECMA-376 Part 1, 22.9.2.19).
     return { t: 's', v: cell.text.replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_') }
   }
+  const XLSX = xlsx()
   const book = XLSX.utils.book_new()
   // Formats name their own language where it is another one.
-  book.Props = { Language: homeLanguage } as XLSX.FullProperties
+  book.Props = { Language: homeLanguage } as Xlsx.FullProperties
   XLSX.utils.book_append_sheet(
     book,
     XLSX.utils.aoa_to_sheet([headings, ...cells].map((row) => row.map(asXlsx))),

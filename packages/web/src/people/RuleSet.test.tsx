@@ -110,3 +110,25 @@ test('the rules of a passage name columns by their headings', async () => {
   await screen.getByLabelText('Column').selectOptions('Email')
   expect(put.at(-1)).toEqual({ match: 'all', rules: [{ column: 'Email', comparison: 'isFilled', value: '' }] })
 })
+
+test('days are typed or taken from the calendar, and kept as the column is read; what is no day chooses nobody by mistake', async () => {
+  const due = { column: 'c4', comparison: 'between', value: '1/12/2026', to: 'soon' } as const
+  const { screen, put } = await drawRules({ match: 'all', rules: [due] })
+  const from = screen.getByRole('textbox', { name: 'Value', exact: true })
+  const to = screen.getByRole('textbox', { name: 'Value at the other end' })
+  await expect.element(from).toHaveValue('01/12/2026')
+  await expect.element(screen.getByText('Tuesday')).toBeVisible()
+  // What stands there and is no day is shown, and said.
+  await expect.element(to).toHaveValue('soon')
+  await expect.element(to).toHaveAccessibleDescription(/“soon” is no day of the calendar/)
+  expect(put).toEqual([])
+  await to.fill('31 January 2027')
+  await userEvent.tab()
+  expect(put.at(-1)).toEqual({ match: 'all', rules: [{ ...due, to: '31/01/2027' }] })
+  await from.click()
+  await userEvent.keyboard('{Alt>}{ArrowDown}{/Alt}')
+  await expect.element(screen.getByRole('button', { name: 'Tuesday 1 December 2026' })).toHaveFocus()
+  await userEvent.keyboard('{ArrowRight}{Enter}')
+  await expect.poll(() => put.at(-1)?.rules[0]).toEqual({ ...due, value: '02/12/2026', to: '31/01/2027' })
+  await expect.element(screen.getByRole('textbox', { name: 'Value', exact: true })).toHaveValue('02/12/2026')
+})

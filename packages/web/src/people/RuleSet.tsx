@@ -3,7 +3,11 @@ import {
   type ComparisonName,
   comparisons,
   comparisonsFor,
+  dateFormat,
+  isDay,
   isRule,
+  type PlainColumn,
+  parsedValue,
   type Rule,
   rowNumber,
   type Selection,
@@ -14,6 +18,7 @@ import { X } from 'lucide-react'
 import { useEffect, useMemo, useRef } from 'react'
 import { FormProvider, useFieldArray, useFormContext, useWatch } from 'react-hook-form'
 import { z } from 'zod'
+import { DateEntry } from '../shared/dates.tsx'
 import { useField, useSchemaForm } from '../shared/form.tsx'
 import { Button, FaultLine } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
@@ -168,6 +173,7 @@ function OneRule({
     setValue(name, { ...rule, ...changes }, { shouldDirty: true, shouldValidate: true })
   const column = columns.find((c) => c.id === rule.column)
   const { takes } = comparisons[rule.comparison]
+  const days = column !== undefined && isDay(column) && (takes === 'value' || takes === 'two')
   const offered = comparisonsFor(column?.kind ?? 'text').filter((name) => groups || comparisons[name].takes !== 'group')
   return (
     <span className="paper flex flex-wrap items-center gap-1 px-1.5 py-1">
@@ -217,26 +223,38 @@ function OneRule({
           onChange={(value) => put({ value })}
         />
       ) : (
-        takes !== 'nothing' && (
+        takes !== 'nothing' &&
+        (days ? (
+          <RuleDay label="Value" column={column} value={rule.value} onChange={(value) => put({ value })} />
+        ) : (
           <Typed
             label="Value"
             className={takes === 'days' ? 'w-16' : 'w-32'}
             value={rule.value}
-            placeholder={takes === 'days' ? '14' : column?.kind === 'date' ? '31/12/2026' : ''}
+            placeholder={takes === 'days' ? '14' : ''}
             onChange={(value) => put({ value })}
           />
-        )
+        ))
       )}
       {takes === 'two' && (
         <>
           and
-          <Typed
-            label="Value at the other end"
-            className="w-32"
-            value={rule.to ?? ''}
-            placeholder={column?.kind === 'date' ? '31/01/2027' : ''}
-            onChange={(to) => put({ to })}
-          />
+          {days ? (
+            <RuleDay
+              label="Value at the other end"
+              column={column}
+              value={rule.to ?? ''}
+              onChange={(to) => put({ to })}
+            />
+          ) : (
+            <Typed
+              label="Value at the other end"
+              className="w-32"
+              value={rule.to ?? ''}
+              placeholder=""
+              onChange={(to) => put({ to })}
+            />
+          )}
         </>
       )}
       <Button kind="quiet" aria-label="Remove this rule" onClick={remove}>
@@ -244,6 +262,35 @@ function OneRule({
       </Button>
       {fault && <FaultLine fault={fault} />}
     </span>
+  )
+}
+
+/** The day of a rule, written in it as the column's own days are read. */
+function RuleDay({
+  label,
+  column,
+  value,
+  onChange,
+}: {
+  label: string
+  column: PlainColumn
+  value: string
+  onChange: (value: string) => void
+}) {
+  const read = parsedValue(value, column)
+  const iso = typeof read === 'string' ? read : ''
+  const kind = iso.includes('T') ? 'dateTime' : 'date'
+  const written = dateFormat(`${column.dayFirst === false ? 'MM/dd' : 'dd/MM'}/yyyy${kind === 'date' ? '' : ' HH:mm'}`)!
+  return (
+    <DateEntry
+      // Anew when it was changed elsewhere.
+      key={value}
+      label={label}
+      kind={kind}
+      value={iso}
+      unread={iso === '' && value.trim() !== '' ? value : undefined}
+      onChange={(day) => onChange(day === '' ? '' : written(day))}
+    />
   )
 }
 

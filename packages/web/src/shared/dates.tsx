@@ -95,6 +95,7 @@ export function DateEntry({
   label,
   kind,
   value,
+  unread,
   onChange,
   onWrong,
   className,
@@ -104,6 +105,8 @@ export function DateEntry({
   kind: 'date' | 'dateTime'
   /** ISO 8601: the day, or the day and the hour; empty for none. */
   value: string
+  /** What stands there instead and is no date. */
+  unread?: string
   onChange: (value: string) => void
   /** Is told what stands there and is no date, and null when that is over. */
   onWrong?: (typed: string | null) => void
@@ -112,8 +115,10 @@ export function DateEntry({
   children?: ReactNode
 }) {
   const [pattern, example] = forms[kind]
-  const [typed, setTyped] = useState<string | null>(null)
-  const [fault, setFault] = useState<string | null>(null)
+  const no = (written: string) =>
+    `“${written}” is ${kind === 'date' ? 'no day of the calendar' : 'no day and hour'}. Write it as ${example}.`
+  const [typed, setTyped] = useState<string | null>(unread ?? null)
+  const [fault, setFault] = useState<string | null>(unread ? no(unread) : null)
   const [open, setOpen] = useState(false)
   const id = useId()
   const text = typed ?? (value === '' ? '' : dateFormat(pattern)!(value))
@@ -122,9 +127,8 @@ export function DateEntry({
     // Of a day and hour both are wanted: a bare day would mean midnight.
     const whole = typeof read === 'string' && (read === '' || kind === 'date' || read.includes('T'))
     if (!whole) {
-      const wanted = kind === 'date' ? 'no day of the calendar' : 'no day and hour'
       onWrong?.(written.trim())
-      return setFault(`“${written.trim()}” is ${wanted}. Write it as ${example}.`)
+      return setFault(no(written.trim()))
     }
     if (fault !== null) onWrong?.(null)
     setFault(null)
