@@ -90,7 +90,7 @@ test('groups are added and renamed; a name that is missing, too long or taken is
       <AddressBook />
     </div>,
   )
-  const name = screen.getByLabelText('Name of a new group')
+  const name = screen.getByLabelText('New group')
   const add = screen.getByRole('button', { name: 'Add', exact: true })
   await add.click()
   await expect.element(name).toHaveAccessibleDescription('Something must stand here.')
@@ -175,9 +175,7 @@ test('a letter of the shelf is renamed when its field is left; a name that is no
   expect(desk.bodiesOf(routes.changeOnShelf)).toEqual([])
   await name.fill('Plainer')
   await userEvent.tab()
-  await vi.waitFor(() =>
-    expect(desk.bodiesOf(routes.changeOnShelf)).toEqual([{ name: 'Plainer', tags: ['spring'] }]),
-  )
+  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeOnShelf)).toEqual([{ name: 'Plainer', tags: ['spring'] }]))
 })
 
 test('people are set aside with a reason; what the desk refuses is said, and the others are set aside', async () => {

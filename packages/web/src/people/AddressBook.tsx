@@ -158,7 +158,7 @@ function Groups({
           className="mt-2 border-rule border-t p-2"
           onSubmit={form.handleSubmit((body) => add.mutate({ body }))}
         >
-          <OneLine name="name" label="Name of a new group" placeholder="New group" act="Add" busy={add.isPending} />
+          <OneLine name="name" label="New group" act="Add" busy={add.isPending} />
           <FormFault />
         </form>
       </FormProvider>

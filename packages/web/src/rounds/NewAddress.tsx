@@ -89,6 +89,7 @@ function AddressForm({
           name="address"
           label={isNew ? 'New address in the list' : 'Another address'}
           placeholder={refused}
+          primary
           act="Send to the new address"
           busy={form.formState.isSubmitting}
         />

@@ -110,6 +110,7 @@ export function OneLine({
   busy,
   placeholder = label,
   focused = false,
+  primary = false,
 }: {
   name: string
   label: string
@@ -119,20 +120,24 @@ export function OneLine({
   placeholder?: string
   /** Takes the focus when it is shown. */
   focused?: boolean
+  /** It is what is mostly done here. */
+  primary?: boolean
 }) {
   const { control, fault } = useField(name)
   return (
     <div>
-      <div className="flex gap-1">
+      <div className="flex flex-wrap items-center gap-1">
+        {/* Where an example stands in the field, its name stands before it. */}
+        {placeholder !== label && <span aria-hidden>{label}</span>}
         <input
           aria-label={label}
-          className="input min-w-0 flex-1"
+          className="input min-w-24 flex-1"
           placeholder={placeholder}
           // biome-ignore lint/a11y/noAutofocus: where it is so, it was asked for
           autoFocus={focused}
           {...control}
         />
-        <Button type="submit" disabled={busy}>
+        <Button kind={primary ? 'primary' : 'plain'} type="submit" disabled={busy}>
           {act}
         </Button>
       </div>
