@@ -76,6 +76,8 @@ export default defineConfig({
             screenshotFailures: false,
           },
           fileParallelism: false,
+          // What is looked for in the page is looked for until then.
+          testTimeout: 60_000,
         },
       },
     ],

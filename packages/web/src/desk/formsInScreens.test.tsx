@@ -65,6 +65,7 @@ test('a finding is accepted with a reason, which must stand there, and the deskâ
   await expect.element(screen.getByText('The round is being posted.')).toBeVisible()
   await expect.element(why).toHaveValue(' They share a mailbox ')
   desk.on(routes.accept, () => ({}))
+  await why.click()
   await userEvent.keyboard('{Enter}')
   await expect.element(why).not.toBeInTheDocument()
   expect(desk.bodiesOf(routes.accept).at(-1)).toEqual({ keys: ['k1'], reason: 'They share a mailbox' })
@@ -123,10 +124,10 @@ test('groups are added and renamed; a name that is missing, too long or taken is
   expect(desk.bodiesOf(routes.changeGroup).map((body) => body.name)).toEqual(['Pier B'])
 })
 
-const onShelf = { id: 4, name: 'Plain', tags: ['spring'], subject: 'S', changedAt: 1 }
+const onShelf = { id: 4, name: 'Plain', tags: ['spring'], subject: 'S', beginning: '', createdAt: 0, changedAt: 1 }
 const shelf = (desk: ReturnType<typeof openDesk>) =>
   desk
-    .on(routes.shelf, () => [onShelf] as never)
+    .on(routes.shelf, () => [onShelf])
     .on(routes.rounds, () => [])
     .on(routes.letterVersions, () => [])
     .on(routes.shelfVersions, () => [])
