@@ -41,7 +41,6 @@ export const enclosuresSchema = z.object({
 })
 export type Enclosures = z.infer<typeof enclosuresSchema>
 
-/** Files of rounds. */
 const matchesSchema = z.object({
   matches: z
     .array(z.object({ rowId: id, fileId: id }))
@@ -49,6 +48,7 @@ const matchesSchema = z.object({
     .max(20_000),
 })
 
+/** Files of rounds. */
 export const enclosureRoutes = {
   addFile: route({
     method: 'POST',

@@ -134,8 +134,11 @@ export async function afterClockWentBack(db: Database, id: number, now: number):
   const [{ n }] = await db.query<{ n: number }>(
     `WITH letters AS (UPDATE ledger SET at = $2 WHERE mailbox_id = $1 AND at > $2 RETURNING 1),
      copied AS (UPDATE copies_sent SET at = $2 WHERE mailbox_id = $1 AND at > $2 RETURNING 1),
-     doubted AS (UPDATE messages SET claimed_at = $2 WHERE mailbox_id = $1 AND state = 'inDoubt' AND claimed_at > $2 RETURNING 1)
-     SELECT ((SELECT count(*) FROM letters) + (SELECT count(*) FROM copied) + (SELECT count(*) FROM doubted))::int AS n`,
+     doubted AS (UPDATE messages SET claimed_at = $2 WHERE mailbox_id = $1 AND state = 'inDoubt' AND claimed_at > $2 RETURNING 1),
+     doubtedCopies AS (UPDATE copies c SET claimed_at = $2 FROM messages m
+       WHERE m.id = c.message_id AND m.mailbox_id = $1 AND c.state = 'inDoubt' AND c.claimed_at > $2 RETURNING 1)
+     SELECT ((SELECT count(*) FROM letters) + (SELECT count(*) FROM copied)
+           + (SELECT count(*) FROM doubted) + (SELECT count(*) FROM doubtedCopies))::int AS n`,
     [id, now],
   )
   return n > 0

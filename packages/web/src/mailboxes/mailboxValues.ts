@@ -43,9 +43,11 @@ const given = Object.entries(mailboxSettingsSchema.shape).flatMap(([name, schema
 
 /** What a form for a mailbox begins with: its settings, or what is usual. */
 export function valuesOf(mailbox: Mailbox | undefined): MailboxValues {
-  const { password: _, ...settings } = mailbox
-    ? mailboxSettingsSchema.parse(mailbox)
-    : ({ ...Object.fromEntries(given), ...begun } as MailboxSettings)
+  const from = (mailbox ?? { ...Object.fromEntries(given), ...begun }) as MailboxSettings
+  // As it is stored, whatever the schema says of that by now: what no longer fits is said at its field.
+  const settings = Object.fromEntries(
+    (Object.keys(mailboxSettingsSchema.shape) as (keyof MailboxSettings)[]).map((name) => [name, from[name]]),
+  ) as unknown as MailboxSettings
   return {
     ...settings,
     aliases: settings.aliases.join('; '),

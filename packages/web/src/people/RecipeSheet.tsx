@@ -1,6 +1,6 @@
 import { columnSchema } from '@hand-post/contract'
 import { type Column, type Recipe, type RecipeName, recipeNames, recipeSchema, recipes, shown } from '@hand-post/core'
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { TriangleAlert } from 'lucide-react'
 import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
@@ -47,11 +47,7 @@ export default function RecipeSheet({
   const [name, recipe] = form.watch(['name', 'recipe'])
   const Form = recipeForms[recipe.do]
   const whole = recipeSchema.safeParse(recipe)
-  const sample = useQuery({
-    ...query.recipe(list.id, list.version, whole.data ?? recipe),
-    enabled: whole.success,
-    placeholderData: keepPreviousData,
-  })
+  const sample = useQuery({ ...query.recipe(list.id, list.version, whole.data ?? recipe), enabled: whole.success })
   const { leave, question } = useUnsaved(form.formState.isDirty, onClose)
   return (
     <Sheet

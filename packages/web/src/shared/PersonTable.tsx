@@ -1,7 +1,6 @@
 import {
   columnResizingFeature,
   columnSizingFeature,
-  columnVisibilityFeature,
   rowSortingFeature,
   type SortingState,
   tableFeatures,
@@ -35,7 +34,6 @@ export interface PersonColumn<Line> {
 const features = tableFeatures({
   columnResizingFeature,
   columnSizingFeature,
-  columnVisibilityFeature,
   rowSortingFeature,
 })
 // The lines are drawn and sorted here: there may be 100,000 of them, and while a round leaves they change every second.
@@ -103,7 +101,8 @@ export function PersonTable<Line>({
           size: width,
           minSize: 40,
           maxSize: 900,
-          enableSorting: by !== undefined,
+          // By name the first way is upwards, by figures downwards; then the other way; then no more.
+          sortDescFirst: figuresBy(lines, by),
         })),
         data: noLines as Line[] & never[],
         state: { sorting, columnSizing },
@@ -112,7 +111,7 @@ export function PersonTable<Line>({
         onSortingChange: setSorting,
         onColumnSizingChange: setSizing,
       }),
-      [columns, sorting, columnSizing],
+      [columns, lines, sorting, columnSizing],
     ),
   )
   const [sort] = sorting
@@ -132,13 +131,6 @@ export function PersonTable<Line>({
           {columns.map((column) => {
             const held = table.getColumn(column.id)
             const sorted = sort?.id === column.id ? sort : undefined
-            // The first time by name, the largest first where it is figures; then the other way; then no more.
-            const figures = figuresBy(lines, column.by)
-            const next = !sorted
-              ? { id: column.id, desc: figures }
-              : sorted.desc === figures
-                ? { ...sorted, desc: !figures }
-                : null
             const resize = table
               .getFlatHeaders()
               .find((h) => h.column.id === column.id)
@@ -160,7 +152,7 @@ export function PersonTable<Line>({
                       column.right && 'justify-end',
                     )}
                     title="Click to sort; Shift ← and → change its width"
-                    onClick={() => setSorting(next ? [next] : [])}
+                    onClick={() => held?.toggleSorting()}
                     onKeyDown={(e) => {
                       const way = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0
                       if (way === 0 || !e.shiftKey || !held) return

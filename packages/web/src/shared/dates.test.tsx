@@ -90,8 +90,14 @@ test('the calendar opens by key at the day that stands there, keeps the hour, an
   const told = vi.fn()
   const { screen } = await draw(<Kept kind="dateTime" start="2026-12-25T14:30" told={told} />)
   const field = screen.getByRole('textbox', { name: 'Due' })
+  // The round's own keys are listened for at the window: there Alt ↓ is the way to the next person.
+  const atWindow = vi.fn()
+  const hear = (event: KeyboardEvent) => event.key === 'ArrowDown' && atWindow()
+  addEventListener('keydown', hear)
   await field.click()
   await userEvent.keyboard('{Alt>}{ArrowDown}{/Alt}')
+  removeEventListener('keydown', hear)
+  expect(atWindow).not.toHaveBeenCalled()
   await expect.element(screen.getByRole('button', { name: 'Friday 25 December 2026' })).toHaveFocus()
   // Down is a week on, Home the week's first day: Monday.
   await userEvent.keyboard('{ArrowDown}{Home}{Enter}')

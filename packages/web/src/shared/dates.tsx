@@ -4,7 +4,7 @@ import { format } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
 import { CalendarDays } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { lazy, type ReactNode, Suspense, type SyntheticEvent, useId, useState } from 'react'
+import { lazy, Suspense, type SyntheticEvent, useId, useState } from 'react'
 import { FaultLine, Waiting } from './parts.tsx'
 
 // Fetched when the first one is opened.
@@ -99,7 +99,6 @@ export function DateEntry({
   onChange,
   onWrong,
   className,
-  children,
 }: {
   label: string
   kind: 'date' | 'dateTime'
@@ -111,8 +110,6 @@ export function DateEntry({
   /** Is told what stands there and is no date, and null when that is over. */
   onWrong?: (typed: string | null) => void
   className?: string
-  /** What stands beside it. */
-  children?: ReactNode
 }) {
   const [pattern, example] = forms[kind]
   const no = (written: string) =>
@@ -161,7 +158,11 @@ export function DateEntry({
               if (e.key === 'Enter') {
                 e.preventDefault()
                 keep()
-              } else if (e.altKey && e.key === 'ArrowDown') setOpen(true)
+              } else if (e.altKey && e.key === 'ArrowDown') {
+                // Elsewhere that is the way to the next person.
+                e.stopPropagation()
+                setOpen(true)
+              }
             }}
           />
           <CalendarButton
@@ -174,7 +175,6 @@ export function DateEntry({
           />
         </span>
         {known && <span className="text-[13px] text-ink-2">{weekday(value)}</span>}
-        {children}
       </div>
       {fault !== null && <FaultLine fault={{ id, words: fault }} />}
     </div>

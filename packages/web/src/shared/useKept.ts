@@ -7,7 +7,10 @@ import { type KeyboardEvent, useState } from 'react'
  */
 export function useKept(stored: string, put: (text: string) => void, mayBeBlank = false) {
   const [typing, setTyping] = useState<{ text: string; over: string } | null>(null)
-  const text = typing?.over === stored ? typing.text : stored
+  const known = typing?.over === stored
+  // Forgotten when what is stored changes: by undoing it may be again what it was when that was typed.
+  if (typing !== null && !known) setTyping(null)
+  const text = known ? typing.text : stored
   const keep = () => {
     if (text.trim() === '' && !mayBeBlank) setTyping(null)
     else if (text.trim() !== stored) put(text.trim())
