@@ -234,16 +234,20 @@ export function ListPanel({
             table={table}
             column={recipe === 'new' ? null : recipe}
             onClose={() => setRecipe(null)}
-            onDone={(name: string, made: Recipe) => {
-              setRecipe(null)
-              if (recipe === 'new') {
-                void edit('Add a worked-out column', { do: 'addColumn', column: { name, kind: 'text', recipe: made } })
-              } else
-                void edit('Change how a column is worked out', {
-                  do: 'changeColumn',
-                  column: recipe.id,
-                  changes: { name, recipe: made },
-                })
+            onDone={async (name: string, made: Recipe) => {
+              const edited =
+                recipe === 'new'
+                  ? await edit('Add a worked-out column', {
+                      do: 'addColumn',
+                      column: { name, kind: 'text', recipe: made },
+                    })
+                  : await edit('Change how a column is worked out', {
+                      do: 'changeColumn',
+                      column: recipe.id,
+                      changes: { name, recipe: made },
+                    })
+              // Refused, it stays there to be mended.
+              if (edited) setRecipe(null)
             }}
           />
         </Suspense>

@@ -2,7 +2,7 @@ import { routes } from '@hand-post/contract'
 import { type Recipe, type RecipeName, recipeNames, recipeSchema, recipes } from '@hand-post/core'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
-import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
+import { draw, held, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aList, someRows } from '../testing/samples.ts'
 import RecipeSheet from './RecipeSheet.tsx'
 import type { TableWork } from './useTable.ts'
@@ -198,4 +198,17 @@ test('a sheet with changes asks before it is shut, by every way of shutting it',
   await userEvent.keyboard('{Escape}')
   await question.getByRole('button', { name: 'Leave it' }).click()
   expect(close).toHaveBeenCalledTimes(1)
+})
+
+test('while a column is being stored it cannot be stored again; refused, everything stays to be mended', async () => {
+  const { screen, done, add } = await drawSheet(samples.case)
+  const answer = held<void>()
+  done.mockImplementation(() => answer.answer)
+  await screen.getByLabelText('Name of the column').fill('Again')
+  await add.click()
+  await expect.element(add).toBeDisabled()
+  answer.give()
+  await expect.element(add).toBeEnabled()
+  await expect.element(screen.getByLabelText('Name of the column')).toHaveValue('Again')
+  expect(done).toHaveBeenCalledTimes(1)
 })

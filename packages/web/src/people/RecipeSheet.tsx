@@ -35,7 +35,8 @@ export default function RecipeSheet({
   /** The derived column that is changed; null for a new one. */
   column: Column | null
   onClose: () => void
-  onDone: (name: string, recipe: Recipe) => void
+  /** Ends when the column is stored, or was refused. */
+  onDone: (name: string, recipe: Recipe) => Promise<void>
 }) {
   const { list, rows, derive } = table
   const columns = list.columns.filter((c) => c.id !== column?.id)
@@ -55,7 +56,11 @@ export default function RecipeSheet({
       onClose={leave}
       footer={
         <>
-          <Button kind="primary" onClick={form.handleSubmit(({ name, recipe }) => onDone(name, recipe))}>
+          <Button
+            kind="primary"
+            disabled={form.formState.isSubmitting}
+            onClick={form.handleSubmit(({ name, recipe }) => onDone(name, recipe))}
+          >
             {column ? 'Change the column' : 'Add the column'}
           </Button>
           {question}
