@@ -9,7 +9,7 @@ import { createTransport } from 'nodemailer'
 import pino from 'pino'
 import { readSettings, startHandPost } from '../packages/server/src/index.ts'
 import { composeRaw } from '../packages/server/src/mailboxes/compose.ts'
-import { print, sized, small } from './measure.ts'
+import { beginWith, print, sized, small } from './measure.ts'
 
 // Letters that leave and are filed in Sent: Hand Post, with all that it writes down on the way, against the bare libraries sending and
 // filing the same bytes side by side over as many connections. The hosts are programs of their own.
@@ -36,6 +36,7 @@ const { imapPort } = await new Promise<{ imapPort: number }>((resolve) =>
     if (said) resolve(JSON.parse(said[0]).practice)
   }),
 )
+beginWith(join(folder, 'data'))
 const handPost = await startHandPost({
   settings: readSettings({
     HAND_POST_DATA: join(folder, 'data'),

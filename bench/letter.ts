@@ -46,14 +46,14 @@ const letter: Letter = {
 const rows: Row[] = Array.from({ length: count }, (_, i) => ({
   id: i,
   position: '',
-  place: i,
+  number: i + 1,
   cells: Object.fromEntries(columns.map((c, n) => [c.id, n < 20 ? `${c.name} & co ${i}` : (i + n) % 3 ? 'yes' : 'no'])),
 }))
 
 const compiled = compileLetter(letter, columns)
 // The same texts as templates of a general-purpose library, which is told who sees which passage by a plain comparison.
 const marks = Object.fromEntries(columns.map((c, n) => [c.id, n < 20 ? `@${c.id}@` : 'yes']))
-const marked = compiled.merge({ id: 0, position: '', place: 0, cells: marks })
+const marked = compiled.merge({ id: 0, position: '', number: 1, cells: marks })
 const template = (made: string, noEscape: boolean) =>
   Handlebars.compile(
     made

@@ -12,7 +12,7 @@ const letter = { subject: 'Permit {{Permit no}} for {{Boat}}', body: readHtml(ht
 const rows: Row[] = Array.from({ length: sized(10_000) }, (_, i) => ({
   id: i,
   position: '',
-  place: i,
+  number: i + 1,
   cells: Object.fromEntries(columns.map((c) => [c.id, `${c.name} & co ${i}`])),
 }))
 
@@ -21,7 +21,7 @@ const compiled = compileLetter(letter, columns)
 const marked = compiled.merge({
   id: 0,
   position: '',
-  place: 0,
+  number: 1,
   cells: Object.fromEntries(columns.map((c) => [c.id, `@${c.id}@`])),
 })
 const template = (text: string, noEscape: boolean) =>

@@ -6,11 +6,13 @@ import { join } from 'node:path'
 import { type CallInput, call, type Route } from '@hand-post/contract'
 import { buildServer } from '../scripts/buildServer.mjs'
 import { sparingMemory } from '../scripts/memory.mjs'
+import { beginWith } from './measure.ts'
 
 /** The running program, on a folder and ports of its own, for what is measured in it. */
 export async function startProgram() {
   const root = join(import.meta.dirname, '..')
   const folder = await mkdtemp(join(tmpdir(), 'bench-'))
+  beginWith(folder)
   const built = process.env.HAND_POST_BUILT ?? (await buildServer())
   const child = fork(join(built, 'main.mjs'), [], {
     cwd: root,

@@ -8,7 +8,7 @@ import { createTransport } from 'nodemailer'
 import pino from 'pino'
 import { readSettings, startHandPost } from '../packages/server/src/index.ts'
 import { composeRaw } from '../packages/server/src/mailboxes/compose.ts'
-import { print, sized, small } from './measure.ts'
+import { beginWith, print, sized, small } from './measure.ts'
 
 // 1,000 messages to a host that accepts at once: Hand Post, with all it writes down on the way, against the bare SMTP
 // library's pool with the same messages over as many connections.
@@ -17,6 +17,7 @@ const connections = 5
 const sink = fork(join(import.meta.dirname, 'sink.ts'), { execArgv: ['--import', 'tsx'] })
 const port = await new Promise<number>((resolve) => sink.once('message', (m: { port: number }) => resolve(m.port)))
 const folder = await mkdtemp(join(tmpdir(), 'hand-post-bench-'))
+beginWith(folder)
 const handPost = await startHandPost({
   settings: readSettings({
     HAND_POST_DATA: folder,
