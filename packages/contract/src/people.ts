@@ -43,11 +43,15 @@ export const listSchema = z.object({
   source: z.object({
     fileName: z.string().nullable(),
     sheet: z.string().nullable(),
+    /** The number that its first row of people had in the sheet; rows are numbered from it. 1 when left out. */
+    firstRow: z.number().int().positive().optional(),
     said: z.array(z.string()),
     groups: groupPlanSchema.optional(),
   }),
   /** Which columns have the names of its people, by the writer's word; null where they were not asked yet, [] is none. */
   nameColumns: z.array(z.string()).nullable(),
+  /** Which column has the addresses that are written to, by the writer's word; null where they were not asked yet. */
+  addressColumn: z.string().nullable(),
   /** The list is the address book: its rows are the contacts. */
   book: z.boolean(),
   /** What undoing would take back, and redoing do again, in words; null when nothing. */
@@ -199,6 +203,23 @@ export const peopleRoutes = {
     summary: 'The ids of all rows as the list is sorted',
     params: list,
     answer: z.object({ version: z.number(), rows: z.array(z.number()) }),
+  }),
+  columnValues: route({
+    method: 'GET',
+    path: '/api/lists/:list/columns/:column/values',
+    summary: 'The different values of a column, with the number of rows that have each; those of most rows first',
+    params: list.extend({ column: columnId }),
+    query: z.object({
+      /** Only values that contain this. */
+      find: z.string().max(200).default(''),
+      count: z.coerce.number().int().min(1).max(200).default(50),
+    }),
+    answer: z.object({
+      values: z.array(z.object({ value: z.string(), rows: z.number() })),
+      /** How many different values fit. */
+      different: z.number(),
+      blank: z.number(),
+    }),
   }),
   editList: route({
     method: 'POST',

@@ -19,6 +19,8 @@ export const readingSchema = z.object({
       rows: z.number(),
       columns: z.number(),
       hidden: z.boolean(),
+      /** Whether addresses stand in it. */
+      hasAddresses: z.boolean(),
       /** The first cells of its fullest row, as a glimpse. */
       glimpse: z.array(z.string()),
     }),
@@ -74,6 +76,8 @@ export const tableSchema = z.object({
   rowCount: z.number(),
   sheetRows: z.number(),
   addressColumn: z.string().nullable(),
+  /** All columns of addresses, each with the first of them. */
+  addressColumns: z.array(z.object({ id: columnId, name: z.string(), example: z.string() })),
   /** Rows and columns that the workbook hides, and rows that a filter of it leaves out; asked once whether they are wanted. */
   hidden: z.object({ rows: z.number(), filtered: z.number(), columns: z.number() }),
   /** Names of columns whose dates could be read either way round, with a cell for example. */
@@ -124,7 +128,12 @@ export const readingRoutes = {
     method: 'POST',
     path: '/api/lists',
     summary: 'Store the table of a read file as a list',
-    body: readingOptions.extend({ reading: z.string(), name: z.string().max(200).optional() }),
+    body: readingOptions.extend({
+      reading: z.string(),
+      name: z.string().max(200).optional(),
+      /** The column, by its id in the table found, whose addresses are written to; left out, the likeliest. */
+      addressColumn: columnId.optional(),
+    }),
     answer: listSchema,
   }),
   compareList: route({

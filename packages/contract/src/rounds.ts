@@ -93,6 +93,8 @@ export const roundSchema = z.object({
   sameAddress: z.enum(sameAddressWays).nullable(),
   addressColumn: z.string().nullable(),
   nameColumns: z.array(z.string()),
+  /** Columns of addresses, where there are several and nobody has said which is written to: the writer is asked once. */
+  perhapsAddresses: z.array(z.string()).nullable(),
   /** Columns that may have the names, while nobody has said so: the writer is asked once. Null where there is nothing to ask. */
   perhapsNames: z.array(z.string()).nullable(),
   filesColumn: z.string().nullable(),

@@ -57,7 +57,7 @@ const rows = people.map(
   (h, i): Row => ({
     id: i + 1,
     position: '',
-    place: i,
+    number: i + 1,
     cells: Object.fromEntries(cells(h).map((text, c) => [`c${c}`, text])),
   }),
 )

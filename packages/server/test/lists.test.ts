@@ -29,6 +29,34 @@ const words = (refused: Promise<unknown>) =>
 const sorted = (rows: Row[]) =>
   [...rows].sort((a, b) => (a.position < b.position ? -1 : a.position > b.position ? 1 : a.id - b.id))
 
+describe('the values of a column', () => {
+  test('are told with their rows, worked-out ones too; searched, and cut to as many as are wanted', async () => {
+    const list = await bringIn('Name,Pontoon\nAda,B\nBram,a\nCy,A \nDi,\nEd,C\n')
+    await world.edit(list.id, {
+      do: 'addColumn',
+      column: {
+        name: 'Where',
+        kind: 'text',
+        recipe: { do: 'joined', parts: [{ text: 'Pontoon' }, { column: 'c2' }], between: ' ' },
+      },
+    })
+    const values = (column: string, query: object = {}) =>
+      world.call(routes.columnValues, { params: { list: list.id, column }, query })
+    expect(await values('c2')).toEqual({
+      values: [
+        { value: 'a', rows: 2 },
+        { value: 'B', rows: 1 },
+        { value: 'C', rows: 1 },
+      ],
+      different: 3,
+      blank: 1,
+    })
+    expect((await values('c3', { find: 'PONTOON B' })).values).toEqual([{ value: 'Pontoon B', rows: 1 }])
+    expect(await values('c2', { count: 1 })).toMatchObject({ values: [{ value: 'a', rows: 2 }], different: 3 })
+    expect(await status(values('c9'))).toBe(404)
+  })
+})
+
 describe('changing a list', () => {
   const columnId = fc.constantFrom('c1', 'c2', 'c3', 'c4')
   const pick = fc.nat(8)
@@ -409,7 +437,7 @@ describe('who gets a letter, and who gets one more', () => {
     const selection = {
       match: 'all' as const,
       rules: [
-        { column: 'row', comparison: 'isOneOf' as const, value: '1-5' },
+        { column: 'row', comparison: 'isOneOf' as const, value: '2-6' },
         {
           match: 'any' as const,
           rules: [
@@ -422,7 +450,7 @@ describe('who gets a letter, and who gets one more', () => {
     await world.call(routes.changeRound, { params, body: { selection } })
     expect((await world.call(routes.people, { params })).chosen).toEqual([3, 5])
     const why = new Map((await world.call(routes.leftOut, { params })).map((l) => [l.row, l.why]))
-    expect(why.get(6)).toBe('left out by rule: it is not so that “Row number” is one of 1-5')
+    expect(why.get(6)).toBe('left out by rule: it is not so that “Row number” is one of 2-6')
     expect(why.get(1)).toContain('“Email” is in the group “Committee” or “Berth” ends with 4')
     await world.call(routes.saveRules, { body: { name: 'Usual', selection, columns: { c2: 'Email', c3: 'Berth' } } })
     await world.call(routes.saveRules, { body: { name: 'Usual', selection, columns: { c2: 'Email', c3: 'Place' } } })

@@ -101,6 +101,46 @@ describe('rows get keys that do not run out', () => {
   })
 })
 
+describe('a rule that compared with nothing says so in words', () => {
+  const set = (rules: object[]) => ({ match: 'all', rules })
+  const rule = (comparison: string, value = '', column = 'c1') => ({ column, comparison, value })
+  const before = set([rule('is'), rule('isNot'), rule('is', 'x'), set([{ ...rule('is'), to: '' }]), rule('isOneOf')])
+  const after = set([
+    rule('isBlank'),
+    rule('isFilled'),
+    rule('is', 'x'),
+    set([{ ...rule('isBlank'), to: '' }]),
+    rule('isOneOf'),
+  ])
+  const passage = (selection: object) => ({
+    subject: 'He said: \\"value\\": \\"\\"',
+    body: { type: 'doc', content: [{ type: 'passage', attrs: { selection }, content: [] }] },
+  })
+  test('in rounds, letters, saved rules, columns, and in what can be undone', async () => {
+    await upTo('009', '010')
+    const of = (given: object) => JSON.stringify(given).replaceAll("'", "''")
+    const named = passage(set([rule('is', '', 'Say "when", or \\')]))
+    const recipe = (when: object) => [{ id: 'c2', recipe: { do: 'byRule', cases: [{ when, write: { text: '' } }] } }]
+    await pg.exec(`
+      UPDATE rounds SET selection = '${of(before)}', letter = '${of(named)}';
+      INSERT INTO saved_rules (name, selection, columns) VALUES ('R', '${of(before)}', '{}');
+      INSERT INTO shelf (name, letter, created_at, changed_at) VALUES ('L', '${of(named)}', 0, 0);
+      UPDATE lists SET columns = '${of(recipe(before))}' WHERE id = 1;
+      UPDATE list_edits SET inverse = '${of([{ do: 'columns', columns: recipe(before) }])}' WHERE id = 1;
+    `)
+    await upTo('010', '011')
+    const [round] = await rows<object>('SELECT selection, letter FROM rounds')
+    const blankNamed = passage(set([rule('isBlank', '', 'Say "when", or \\')]))
+    expect(round).toEqual({ selection: after, letter: blankNamed })
+    expect(await rows('SELECT selection FROM saved_rules')).toEqual([{ selection: after }])
+    expect(await rows('SELECT letter FROM shelf')).toEqual([{ letter: blankNamed }])
+    expect(await rows('SELECT columns FROM lists WHERE id = 1')).toEqual([{ columns: recipe(after) }])
+    expect(await rows('SELECT inverse FROM list_edits WHERE id = 1')).toEqual([
+      { inverse: [{ do: 'columns', columns: recipe(after) }] },
+    ])
+  })
+})
+
 describe('migrations are held to their text', () => {
   const place = mkdtempSync(join(tmpdir(), 'hand-post-migrations-'))
   const put = (name: string, sql: string) => writeFileSync(join(place, name), sql)

@@ -220,6 +220,8 @@ describe('what is pasted', () => {
     ['Ada Penrose <ada@quay.example>; "Tolland, Bram" <bram@quay.example>', ['Ada Penrose', 'Tolland, Bram']],
     ['ada@quay.example, bram@quay.example', ['', '']],
     ['Ada <ada@quay.example>\nbram@quay.example\n', ['Ada', '']],
+    ['ada@quay.example bram@quay.example', ['', '']],
+    ['Ada <ada@quay.example>,  bram@quay.example', ['Ada', '']],
     ['Crew:Ada <ada@quay.example>,bram@quay.example;', ['Ada', '']],
     ['"Joe Q. \\"Bo\\" Bloggs" <ada@quay.example>, =?utf-8?q?Zo=C3=AB?= <bram@quay.example>', undefined],
   ])('%s', (text, names) => {
@@ -229,6 +231,10 @@ describe('what is pasted', () => {
   })
   test('what is no address is said; prose and tables are not taken for a run of addresses', async () => {
     expect(readAddresses('Ada <ada@quay.example>, bram@@x, cy@quay.example')!.said).toHaveLength(1)
+    expect(readAddresses('ada@quay.example bram@@x\tcy@quay.example')).toBeNull()
+    expect(readAddresses('ada@quay.example bram@@x cy@quay.example')!.said).toEqual([
+      '“bram@@x” is no address, and was left out.',
+    ])
     expect(readAddresses('Please write to ada@quay.example soon, or to nobody, thank you')).toBeNull()
     expect(texts(readPasted('Name\tEmail\nAda\tada@quay.example').sheets[0].rows)[1]).toEqual([
       'Ada',
@@ -237,6 +243,47 @@ describe('what is pasted', () => {
     const { id } = await give('Pasted', 'Ada <ada@quay.example>; bram@quay.example', true)
     const list = await world.call(routes.makeList, { body: { reading: id, name: 'Pasted' } })
     expect([list.rowCount, list.source.fileName]).toEqual([2, null])
+  })
+})
+
+describe('which column is written to', () => {
+  const csv = 'Name,Email,Secretary\nAda,ada@quay.example,office@quay.example\nBram,bram@quay.example,\n'
+  test('of two columns of addresses each is shown with its first, and what the writer says is kept with the list', async () => {
+    const { id, sheets } = await give('x.csv', csv)
+    expect(sheets[0].hasAddresses).toBe(true)
+    const found = await world.call(routes.readTable, { params: { reading: id } })
+    expect(found.addressColumns).toEqual([
+      { id: 'c2', name: 'Email', example: 'ada@quay.example' },
+      { id: 'c3', name: 'Secretary', example: 'office@quay.example' },
+    ])
+    const list = await world.call(routes.makeList, { body: { reading: id, addressColumn: 'c3' } })
+    expect(list.addressColumn).toBe('c3')
+    const round = await world.call(routes.startRound, { body: { title: 'Asked already' } })
+    const params = { round: round.id }
+    expect(await world.call(routes.changeRound, { params, body: { listId: list.id } })).toMatchObject({
+      addressColumn: 'c3',
+      perhapsAddresses: null,
+    })
+    await expect(world.call(routes.makeList, { body: { reading: id, addressColumn: 'c9' } })).rejects.toThrow()
+  })
+  test('a round asks where nobody has said it; the answer holds for the next round too', async () => {
+    const { id } = await give('x.csv', csv)
+    const list = await world.call(routes.makeList, { body: { reading: id } })
+    const start = async () => {
+      const { id: round } = await world.call(routes.startRound, { body: { title: 'A round' } })
+      return world.call(routes.changeRound, { params: { round }, body: { listId: list.id } })
+    }
+    const first = await start()
+    expect([first.addressColumn, first.perhapsAddresses]).toEqual(['c2', ['c2', 'c3']])
+    const answered = await world.call(routes.changeRound, {
+      params: { round: first.id },
+      body: { addressColumn: 'c3' },
+    })
+    expect(answered.perhapsAddresses).toBeNull()
+    expect(await start()).toMatchObject({ addressColumn: 'c3', perhapsAddresses: null })
+    // Once that column is gone there is but one, and nothing to ask.
+    await world.edit(list.id, { do: 'deleteColumn', column: 'c3' })
+    expect(await start()).toMatchObject({ addressColumn: 'c2', perhapsAddresses: null })
   })
 })
 

@@ -16,7 +16,7 @@ const columns: Column[] = ['First', 'Last', 'Email', 'Permit no', 'Boat', 'Fee']
 const row = (id: number, ...cells: string[]): Row => ({
   id,
   position: '',
-  place: id - 1,
+  number: id,
   cells: Object.fromEntries(cells.map((text, i) => [`c${i}`, text])),
 })
 const people = [

@@ -17,7 +17,7 @@ const columns: Column[] = ['A', 'B', 'C'].map((name, i) => ({ id: `c${i + 1}`, n
 const row = (...cells: string[]): Row => ({
   id: 1,
   position: '',
-  place: 0,
+  number: 1,
   cells: Object.fromEntries(cells.flatMap((cell, i) => (cell === '' ? [] : [[`c${i + 1}`, cell]]))),
 })
 const words = (typed: string): Inline[] =>

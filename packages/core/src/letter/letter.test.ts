@@ -16,7 +16,7 @@ const column = (name: string, kind: Column['kind'] = 'text', id = 'c1'): Column 
 const row = (...cells: Cell[]): Row => ({
   id: 1,
   position: '',
-  place: 0,
+  number: 1,
   cells: Object.fromEntries(cells.map((cell, i) => [`c${i + 1}`, cell])),
 })
 const letter = (subject: string, html: string): Letter => ({ subject, body: readHtml(html).body })

@@ -43,6 +43,8 @@ export interface CompiledLetter {
   passages(row: Row): boolean[]
   /** The fields, and columns of rules, that match no column, each name once. */
   unknown: string[]
+  /** What keeps rules of its passages from being followed, in words. */
+  ruleFaults: string[]
   /** The ids of the columns that the letter uses. */
   columnIds: string[]
 }
@@ -75,6 +77,7 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
     blanks: slots.blanks,
     passages: slots.passages,
     unknown: [...slots.unknown],
+    ruleFaults: [...slots.ruleFaults],
     columnIds: [...slots.used],
   }
 }

@@ -1,7 +1,7 @@
 import type { Cell, Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { inCase } from '../people/recipes.ts'
-import { compileSelection, isRule, type Selection } from '../people/rules.ts'
+import { compileSelection, isRule, ruleFault, rulesOf, ruleWords, type Selection } from '../people/rules.ts'
 import { closeUp, type Piece } from './blanks.ts'
 import { escapeHtml, htmlLines } from './escape.ts'
 import { type Field, parseTemplate, type Segment, serializeField } from './field.ts'
@@ -44,6 +44,8 @@ export interface Slots {
   linkPlace: (address: number) => number
   /** The column of a place; null when the field matches none. */
   columnOf: (place: number) => string | null
+  /** What keeps rules of passages from being followed, in words. */
+  ruleFaults: ReadonlySet<string>
   /** The column that is called so, noted as used; undefined, noted as unknown, when there is none. */
   use: (name: string) => Column | undefined
   /**
@@ -72,6 +74,7 @@ export function openSlots(columns: Column[], { today, asWritten }: { today: stri
   const columnNamed = (name: string) => exact.get(name) ?? folded.get(name.trim().toLowerCase())
   const unknown = new Set<string>()
   const used = new Set<string>()
+  const ruleFaults = new Set<string>()
   const use = (name: string): Column | undefined => {
     const column = columnNamed(name)
     if (column) used.add(column.id)
@@ -211,9 +214,15 @@ export function openSlots(columns: Column[], { today, asWritten }: { today: stri
     columnOf: (place) => slots.find((s) => s.place === place)?.columnId ?? null,
     use,
     passage(selection, inside, outside) {
-      const test = compileSelection(byId(selection), columns, { today })
+      const named = byId(selection)
+      // A column that is gone is said as one that the letter names.
+      for (const rule of asWritten ? [] : rulesOf(named)) {
+        const fault = ruleFault(rule, columns)
+        if (fault && fault.why !== 'columnGone') ruleFaults.add(`${ruleWords(rule, columns)}: ${fault.words}`)
+      }
+      const test = compileSelection(named, columns, { today })
       const number = passageTests.length
-      passageTests.push(asWritten ? () => true : (row) => test(row, 0))
+      passageTests.push(asWritten ? () => true : test)
       const around = within
       const side = <T>(make: () => T, isIn: boolean): T => {
         within = [...around, [number, isIn]]
@@ -240,5 +249,6 @@ export function openSlots(columns: Column[], { today, asWritten }: { today: stri
     passages: (person) => passageTests.map((test) => test(person)),
     unknown,
     used,
+    ruleFaults,
   }
 }

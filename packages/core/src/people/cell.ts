@@ -12,10 +12,17 @@ export interface Row {
   id: number
   /** The key by which it stands in its list: rows are in the order of these, as plain text. Between any two there is room for more. */
   position: string
-  /** Its place in the list as sorted, from 0, where that has been reckoned. */
-  place?: number
+  /** The number by which it is called, as the list is sorted, where that has been reckoned. See {@link numbered}. */
+  number?: number
   cells: Record<string, Cell>
 }
+
+/**
+ * Gives each row the number by which it is called. Rows are counted as in the sheet that the list came from, where headings take a row.
+ * @param firstRow the number of the first.
+ */
+export const numbered = <R extends Row>(rows: R[], firstRow = 1): R[] =>
+  rows.map((row, i) => (row.number === firstRow + i ? row : { ...row, number: firstRow + i }))
 
 /** The text a cell shows; '' when it is blank. */
 export function shown(cell: Cell | undefined): string {

@@ -95,15 +95,18 @@ export const manyValues = (value: string) =>
     .map((v) => v.trim())
     .filter((v) => v !== '')
 
+/** Figures may be given as ranges: 2-40. */
+const rangeIn = (column: PlainColumn, value: string) =>
+  column.kind === 'number' ? /^(\d[\d,.]*)\s*[-–]\s*(\d[\d,.]*)$/.exec(value) : null
+
 function oneOf(column: PlainColumn, value: string): Test {
   const values = manyValues(value)
   if (isWords(column)) {
     const wanted = new Set(values.map(plain))
     return (cell) => wanted.has(words(cell))
   }
-  // Figures may be given as ranges: 2-40.
   const tests = values.map((one) => {
-    const range = column.kind === 'number' ? /^(\d[\d,.]*)\s*[-–]\s*(\d[\d,.]*)$/.exec(one) : null
+    const range = rangeIn(column, one)
     return range ? between(column, range[1], range[2]) : equals(column, one)
   })
   return (cell) => tests.some((test) => test(cell))
@@ -236,6 +239,39 @@ export const comparisons = {
 export function reckonsFromToday(written: unknown): boolean {
   const text = JSON.stringify(written)
   return Object.entries(comparisons).some(([name, { takes }]) => takes === 'days' && text.includes(`"${name}"`))
+}
+
+/** Whether a value reads as what the cells of a column are. */
+function reads(column: PlainColumn, value: string): boolean {
+  if (isWords(column)) return true
+  if (familyOf(column) === 'yesNo') return parsedValue(value, column) !== null
+  return comparer(column, value) !== null
+}
+
+/** The values of a rule, as it was given: none while it is not finished. */
+export function valuesOf({ comparison, value, to = '' }: { comparison: ComparisonName; value: string; to?: string }) {
+  const { takes } = comparisons[comparison]
+  const given =
+    takes === 'nothing' ? [] : takes === 'many' ? manyValues(value) : takes === 'two' ? [value, to] : [value]
+  const finished = takes === 'nothing' || (given.length > 0 && given.every((one) => one.trim() !== ''))
+  return { finished, given }
+}
+
+/**
+ * The values of a finished rule that do not read as what the column holds ("soon" where it holds dates): no row can be compared with
+ * them.
+ */
+export function unreadValues(
+  column: PlainColumn,
+  rule: { comparison: ComparisonName; value: string; to?: string },
+): string[] {
+  const { takes } = comparisons[rule.comparison]
+  if (takes === 'nothing' || takes === 'group') return []
+  return valuesOf(rule).given.filter((value) => {
+    if (takes === 'days') return Number.isNaN(wholeDays(value))
+    const range = takes === 'many' ? rangeIn(column, value) : null
+    return range ? !reads(column, range[1]) || !reads(column, range[2]) : !reads(column, value)
+  })
 }
 
 export type ComparisonName = keyof typeof comparisons

@@ -1,12 +1,12 @@
 import { bareAddress } from './address.ts'
 import { type Row, shown } from './cell.ts'
 
-/** How a person of the round is called: their name, else their address, else their place in the list. */
+/** How a person of the round is called: their name, else their address, else the number of their row. */
 export function displayName(row: Row, nameColumns: string[], addressColumn: string | null): string {
   return (
     personName(row, nameColumns) ||
     (addressColumn ? bareAddress(shown(row.cells[addressColumn])) : '') ||
-    `row ${(row.place ?? 0) + 1}`
+    (row.number === undefined ? 'a row without a name' : `row ${row.number}`)
   )
 }
 

@@ -116,9 +116,28 @@ describe('where a table ends', () => {
   test('a row of sums without a word is one; a person who owes just as much is none', () => {
     expect(findTable([heads, ...people, [undefined, undefined, '877.75']]).rows).toHaveLength(4)
     expect(findTable([heads, ...people, ['Edda Quill', 'edda@quay.example', '877.75']]).rows).toHaveLength(5)
-    expect(findTable([heads, ...people, [undefined, undefined, '877.74']]).rows).toHaveLength(5)
+    // Of two cells that are no sum nothing tells that they are not somebody’s.
+    expect(findTable([heads, ...people, ['Edda Quill', undefined, '877.74']]).rows).toHaveLength(5)
     // With words that merely begin alike it is somebody.
     expect(findTable([heads, ...people, ['Sumalee Boon', undefined, '3.00']]).rows).toHaveLength(5)
+  })
+  test.each([
+    ['Average', undefined, '219.44'],
+    ['Mean', undefined, '219.44'],
+    ['Count', '4'],
+    ['Durchschnitt:', undefined, '219,44'],
+    [undefined, undefined, '877.74'],
+    ['Prices hold until May'],
+  ])('a row that sums up or remarks, right below the people, is left out and said: %s %s %s', (...row) => {
+    const found = findTable([heads, ...people, row])
+    expect(found.rows).toHaveLength(4)
+    expect(found.said.at(-1)).toContain(`beginning with “${row.find(Boolean)}”`)
+    // The writer can have it nevertheless.
+    expect(findTable([heads, ...people, row], { lastRow: 5 }).rows).toHaveLength(5)
+  })
+  test('an address alone is somebody, and so is a name where the table has nothing else', () => {
+    expect(findTable([heads, ...people, [undefined, 'edda@quay.example']]).rows).toHaveLength(5)
+    expect(findTable([['Name'], ['Ada'], ['Bram'], ['Cy'], ['Edda']]).rows).toHaveLength(4)
   })
   test('another table on the sheet is said, with where it begins', () => {
     const second: Sheet = [

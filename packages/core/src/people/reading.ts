@@ -145,9 +145,9 @@ export function columnLetters(index: number): string {
 
 const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
 
-/** Words that stand before a sum, in the languages of the workbooks that offices here get. */
+/** Words that stand before a sum, a mean or a count, in the languages of the workbooks that offices here get. */
 const totalWords =
-  /^(?:grand |sub-?)?totals?\b|^(?:sum|summe|gesamt(?:summe)?|insgesamt|zusammen|somme|total général|totale|somma|totaal|som|totalt|summa|sammanlagt|i alt|yhteensä|suma|razem|celkem|összesen|toplam|итого|всего|разом|σύνολο|合計|総計|小計|合计|总计|합계|कुल|योग|المجموع|סה"כ)\s*:?$/iu
+  /^(?:grand |sub-?)?totals?\b|^(?:averages?|mean|median|count|number of (?:rows|people)|minimum|maximum|min|max|durchschnitt|mittelwert|anzahl|moyenne|nombre|promedio|media|gemiddelde|aantal|medelvärde|antal|średnia|sum|summe|gesamt(?:summe)?|insgesamt|zusammen|somme|total général|totale|somma|totaal|som|totalt|summa|sammanlagt|i alt|yhteensä|suma|razem|celkem|összesen|toplam|итого|всего|разом|σύνολο|合計|総計|小計|合计|总计|합계|कुल|योग|المجموع|סה"כ)\s*:?$/iu
 
 /**
  * Whether a row sums up those above it: by a word for it, or because each of its figures is the sum of its column.
@@ -239,7 +239,9 @@ export function findLastRow(sheet: Sheet, headingsRow: number): number {
         if (width > typical / 2 || hasAddress(row)) break
       }
       const isSum = last > headingsRow + 2 && filled(last).length < typical && isTotal(sheet, headingsRow, last)
-      return isSum ? last - 1 : null
+      // One cell alone under rows of several is a sum without its word, or a remark; a person has an address.
+      const isAlone = last > headingsRow + 2 && filled(last).length === 1 && typical >= 3 && !hasAddress(last)
+      return isSum || isAlone ? last - 1 : null
     }
   }
   return last
@@ -337,7 +339,13 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
       rowNumbers.push(headEnd + r + 2)
     } else blankRows++
   }
-  if (blankRows > 0) said.push(`${plural(blankRows, 'blank row')} left out.`)
+  if (blankRows > 0) {
+    const between = (rowNumbers.at(-1) ?? 0) - (rowNumbers[0] ?? 0) + 1 - rowNumbers.length
+    const first = rowNumbers.find((number, i) => number !== rowNumbers[0] + i)
+    said.push(
+      `${plural(blankRows, 'blank row')} left out${between > 0 ? `, so that row ${first} of the sheet and those below it have a lower number here` : ''}.`,
+    )
+  }
   return { headingsRow, headingRows, lastRow, columns, columnIndexes: indexes, rows, rowNumbers, undecided, said }
 }
 

@@ -17,7 +17,7 @@ const typedIn: Column[] = [
 const row: Row = {
   id: 1,
   position: '',
-  place: 0,
+  number: 1,
   cells: { c1: 'ada', c2: "o'hara-penrose", c3: '£1,234.50', c4: '12.5', c5: '30/01/2026', c6: ' b ' },
 }
 const others = new Map<number, OtherList>([

@@ -116,7 +116,7 @@ const byRule = recipe(byRuleSchema)({
       write: c.write,
     }))
     return (row) => {
-      const cell = partOf((compiled.find((c) => c.fits(row, 0)) ?? { write: otherwise }).write, row)
+      const cell = partOf((compiled.find((c) => c.fits(row)) ?? { write: otherwise }).write, row)
       return cell === undefined ? blank : { cell: shown(cell) }
     }
   },

@@ -1,7 +1,16 @@
 import { z } from '../schema.ts'
 import type { Cell, Row } from './cell.ts'
-import { type ComparisonName, comparisonNames, comparisons, manyValues, type RuleContext } from './comparisons.ts'
-import type { PlainColumn } from './kinds.ts'
+import {
+  type ComparisonName,
+  comparisonNames,
+  comparisons,
+  manyValues,
+  type RuleContext,
+  unreadValues,
+  valuesOf,
+} from './comparisons.ts'
+import { kinds, type PlainColumn } from './kinds.ts'
+
 /** One rule: a column by id, a comparison, the value as it was entered, and for "between" the other end. */
 export interface Rule {
   column: string
@@ -43,11 +52,43 @@ export function rulesOf(selection: Selection): Rule[] {
   return selection.rules.flatMap((rule) => (isRule(rule) ? [rule] : rulesOf(rule)))
 }
 
-/** The column that stands for a row's place in the list, counted from 1: what ranges of rows are chosen by. */
+/**
+ * The column that stands for a row's number: what ranges of rows are chosen by. Rows are numbered as in the sheet that the list came
+ * from, where the headings take a row.
+ */
 export const rowNumber: PlainColumn = { id: 'row', name: 'Row number', kind: 'number' }
 
-/** Tests a row, given with its place in the list from 0. */
-export type RowTest = (row: Row, place: number) => boolean
+/** What keeps a rule from being followed: it is not finished yet, its column is gone, or what it is compared with cannot be read. */
+export interface RuleFault {
+  why: 'unfinished' | 'columnGone' | 'unread'
+  /** In words, with what it means for who is chosen. */
+  words: string
+}
+
+/** What keeps a rule from being followed; null when nothing does. */
+export function ruleFault(rule: Rule, columns: readonly PlainColumn[]): RuleFault | null {
+  const column = [rowNumber, ...columns].find((c) => c.id === rule.column)
+  if (!column) return { why: 'columnGone', words: 'The column of this rule is gone, so nobody fits it.' }
+  if (!valuesOf(rule).finished)
+    return { why: 'unfinished', words: 'This rule is not finished, so it does not count yet.' }
+  const unread = unreadValues(column, rule)
+  if (unread.length === 0) return null
+  const holds =
+    comparisons[rule.comparison].takes === 'days'
+      ? `is not a number of days`
+      : `does not read as ${kinds[column.kind].one}, which “${column.name}” holds`
+  return { why: 'unread', words: `“${unread[0].slice(0, 80)}” ${holds}, so nobody fits this rule.` }
+}
+
+/** What keeps the rules of a choice from being followed, each named; none where all can be. */
+export const selectionFaults = (selection: Selection, columns: readonly PlainColumn[]): string[] =>
+  rulesOf(selection).flatMap((rule) => {
+    const fault = ruleFault(rule, columns)
+    return fault ? [`${ruleWords(rule, columns)}: ${fault.words}`] : []
+  })
+
+/** Tests a row. A rule about its number holds for none that has no number. */
+export type RowTest = (row: Row) => boolean
 
 /** Lists repeat their values: what has been found about a text is found once. */
 function remembered<T>(find: (cell: Cell | undefined) => T): (cell: Cell | undefined) => T {
@@ -67,24 +108,27 @@ function compileRule(rule: Rule, columns: Map<string, PlainColumn>, context: Rul
   const column = rule.column === rowNumber.id ? rowNumber : columns.get(rule.column)
   // A rule about a column that the list no longer has never holds, so nobody is written to by mistake.
   if (!column) return () => false
+  // Nor does one whose value cannot be read, whatever it would say of that value: “is not” of nonsense must not choose everybody.
+  if (unreadValues(column, rule).length > 0) return () => false
   const test = comparisons[rule.comparison].compile(column, rule, context)
-  if (column === rowNumber) return (_, place) => test(String(place + 1))
+  if (column === rowNumber) return (row) => test(row.number === undefined ? undefined : String(row.number))
   const known = remembered(test)
   return (row) => known(row.cells[column.id])
 }
+
+/** Whether a part of a selection counts: a rule that is not finished and a set without any that is say nothing, wherever they stand. */
+export const isFollowed = (rule: Rule | Selection): boolean =>
+  isRule(rule) ? valuesOf(rule).finished : rule.rules.some(isFollowed)
 
 /** Compiles a choice of people, once for all rows. */
 export function compileSelection(selection: Selection, columns: readonly PlainColumn[], context: RuleContext): RowTest {
   const byId = new Map(columns.map((c) => [c.id, c]))
   const compile = ({ match, rules }: Selection): RowTest => {
-    // A set that is still empty says nothing, wherever it stands.
     const tests = rules
-      .filter((rule) => isRule(rule) || rulesOf(rule).length > 0)
+      .filter(isFollowed)
       .map((rule) => (isRule(rule) ? compileRule(rule, byId, context) : compile(rule)))
     if (tests.length === 0) return () => true
-    return match === 'all'
-      ? (row, place) => tests.every((test) => test(row, place))
-      : (row, place) => tests.some((test) => test(row, place))
+    return match === 'all' ? (row) => tests.every((test) => test(row)) : (row) => tests.some((test) => test(row))
   }
   return compile(selection)
 }
@@ -110,13 +154,14 @@ export function ruleWords(
   return `${column ? `“${column.name}”` : 'a column that is gone'} ${words}${value}`
 }
 
-/** A choice in words, sets within it in brackets. */
+/** A choice in words, sets within it in brackets; '' where nothing counts, and everybody is chosen. */
 export function selectionWords(
   selection: Selection,
   columns: readonly PlainColumn[],
   groupName?: (id: number) => string,
 ): string {
   return selection.rules
+    .filter(isFollowed)
     .map((rule) =>
       isRule(rule) ? ruleWords(rule, columns, groupName) : `(${selectionWords(rule, columns, groupName)})`,
     )
@@ -129,7 +174,6 @@ export function selectionWords(
  */
 export function whyNotChosen(
   row: Row,
-  place: number,
   selection: Selection,
   columns: readonly PlainColumn[],
   context: RuleContext,
@@ -137,10 +181,13 @@ export function whyNotChosen(
 ): string {
   if (selection.match === 'any') return `it is not so that ${selectionWords(selection, columns, groupName)}`
   for (const rule of selection.rules) {
-    if (compileSelection({ match: 'all', rules: [rule] }, columns, context)(row, place)) continue
+    if (compileSelection({ match: 'all', rules: [rule] }, columns, context)(row)) continue
+    const fault = isRule(rule) && ruleFault(rule, columns)
+    // Part of a sentence, as all these are.
+    if (fault) return fault.words.replace(/\.$/, '')
     return isRule(rule)
       ? `it is not so that ${ruleWords(rule, columns, groupName)}`
-      : whyNotChosen(row, place, rule, columns, context, groupName)
+      : whyNotChosen(row, rule, columns, context, groupName)
   }
   return ''
 }

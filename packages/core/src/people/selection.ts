@@ -48,12 +48,12 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
   const counts = { list: rows.length, round: 0, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 }
   const first = new Map<string, Row>()
   const doubled = new Set<string>()
-  rows.forEach((row, place) => {
+  for (const row of rows) {
     const address = addressColumn === null ? '' : sameAddressKey(shown(row.cells[addressColumn]))
     const earlier = address === '' ? undefined : first.get(address)
     let state: Standing = 'in'
     if (setAside.has(row.id)) state = 'setAside'
-    else if (!fits(row, place)) state = 'byRule'
+    else if (!fits(row)) state = 'byRule'
     else if (address !== '' && doNotWrite.has(address)) state = 'doNotWrite'
     else if (earlier && sameAddress === 'first') state = 'sameAddress'
     else if (earlier && sameAddress === 'joined') {
@@ -69,7 +69,7 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
       if (!earlier) first.set(address, row)
       else doubled.add(address)
     } else counts[state]++
-  })
+  }
   return { chosen, standing, rowsOf, counts, doubled: doubled.size }
 }
 

@@ -75,7 +75,7 @@ describe('rows of one person', () => {
   const row = (id: number, c1: string, c2: string, c3 = ''): Row => ({
     id,
     position: `a${id}`,
-    place: id,
+    number: id,
     cells: Object.fromEntries(Object.entries({ c1, c2, c3 }).filter(([, text]) => text !== '')),
   })
   const rows = [

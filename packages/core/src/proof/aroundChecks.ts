@@ -39,6 +39,20 @@ function recipientsOf(facts: RoundFacts): { all: number; most: number } {
 /** The checks of what lies around the round: to whom it goes, what was sent before, what the mailbox may send. */
 export const aroundChecks: Check[] = [
   {
+    name: 'unclearRule',
+    grade: 'stop',
+    title: 'A rule that cannot be followed',
+    looksAt: 'the rules that choose the people and the passages: those not finished, and values that cannot be read',
+    ofRound: ({ byRule, compiled }) => [
+      ...(byRule?.faults ?? []).map((words, i) => ({ place: `people ${i}`, message: words, mends: [toPeople] })),
+      ...compiled.ruleFaults.map((words, i) => ({
+        place: `letter ${i}`,
+        message: `In a passage of the letter, ${words}`,
+        mends: [toLetter],
+      })),
+    ],
+  },
+  {
     name: 'emptySubject',
     grade: 'stop',
     title: 'Subject empty for somebody',

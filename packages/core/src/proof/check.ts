@@ -29,8 +29,8 @@ export interface GivenOfRound {
   others?: Row[]
   /** People of the list who are not in the round: a file of theirs is not nobody's, and must go to nobody else. */
   leftOut: Row[]
-  /** The columns by which the rules choose, and who is left out by them. */
-  byRule?: { columnIds: string[]; leftOut: Row[] }
+  /** The columns by which the rules choose, who is left out by them, and what keeps some of them from being followed. */
+  byRule?: { columnIds: string[]; leftOut: Row[]; faults: string[] }
   addressColumn: string | null
   nameColumns: string[]
   matching: Matching

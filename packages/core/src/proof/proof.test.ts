@@ -6,6 +6,7 @@ import { base64Size, messageSize } from '../enclosures/size.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Cell, Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { selectionFaults } from '../people/rules.ts'
 import { hadKey } from './aroundChecks.ts'
 import { nothingAround } from './check.ts'
 import { checks } from './checks.ts'
@@ -19,7 +20,7 @@ const columns: Column[] = [
 const row = (id: number, name: string, email: string, file: string): Row => ({
   id,
   position: '',
-  place: id - 1,
+  number: id,
   cells: Object.fromEntries(
     [
       ['c1', name],
@@ -116,11 +117,45 @@ describe('the proof', () => {
         byRule: {
           columnIds: ['c4'],
           leftOut: [{ ...row(3, 'Cora', 'cora@quay.example', ''), cells: { c1: 'Cora', c4: '#REF!' } }],
+          faults: [],
         },
       },
       [
         ['failedFormula', 'stop', null],
         ['failedFormula', 'stop', 2],
+      ],
+    ],
+    [
+      'a rule of the round, and one of a passage, that cannot be followed',
+      {
+        byRule: {
+          columnIds: ['c4'],
+          leftOut: [],
+          faults: selectionFaults({ match: 'all', rules: [{ column: 'c4', comparison: 'is', value: '' }] }, [
+            { id: 'c4', name: 'Due', kind: 'date' },
+          ]),
+        },
+        ...sheet({ c4: '1' }, { c4: '2' }),
+        letter: {
+          subject: 'Permit for {{First name}}',
+          body: {
+            type: 'doc',
+            content: [
+              {
+                type: 'passage',
+                attrs: {
+                  selection: { match: 'any', rules: [{ column: 'First name', comparison: 'contains', value: '' }] },
+                },
+                content: [{ type: 'paragraph', content: [{ type: 'text', text: 'Pay.' }] }],
+              },
+              { type: 'paragraph', content: [{ type: 'text', text: 'Dear all' }] },
+            ],
+          },
+        },
+      },
+      [
+        ['unclearRule', 'stop', null],
+        ['unclearRule', 'stop', null],
       ],
     ],
     ['a long number cut short', figures('4.47701E+11', '447700900122'), [['shortened', 'stop', 1]]],
@@ -530,7 +565,7 @@ describe('the proof', () => {
       { ...sheet({ c4: '#N/A' }, { c4: '2' }) },
       {
         ...sheet({ c4: '1' }, { c4: '2' }),
-        byRule: { columnIds: ['c4'], leftOut: [row(3, 'Cora', 'c@quay.example', '')] },
+        byRule: { columnIds: ['c4'], leftOut: [row(3, 'Cora', 'c@quay.example', '')], faults: [] },
       },
     ] satisfies Partial<RoundToProof>[])
       expect(found(fine), JSON.stringify(fine).slice(0, 300)).toEqual([])

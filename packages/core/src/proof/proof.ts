@@ -197,6 +197,7 @@ function keyOf(round: RoundToProof): string {
     pictureSizes,
     round.largestMessage,
     round.byRule?.columnIds,
+    round.byRule?.faults,
     around.perDay,
     [...around.doNotWrite],
     [...around.had.keys()],
@@ -209,7 +210,7 @@ function printOf(round: RoundToProof, row: Row): string {
   const rows = round.rowsOf.get(row.id)
   return JSON.stringify([
     row.cells,
-    row.place,
+    row.number,
     rows?.map((one) => one.cells),
     round.notes.get(row.id),
     round.exactSizes?.get(row.id),

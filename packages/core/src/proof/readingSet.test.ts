@@ -12,7 +12,7 @@ const columns: Column[] = ['Name', 'Email', 'Boat', 'Area'].map((name, i) => ({ 
 const row = (id: number, ...cells: string[]): Row => ({
   id,
   position: '',
-  place: id,
+  number: id,
   cells: Object.fromEntries(cells.flatMap((cell, i) => (cell === '' ? [] : [[`c${i}`, cell]]))),
 })
 const round = (people: Row[]): RoundToProof => ({

@@ -1,6 +1,7 @@
 import type { ListComparison } from '@hand-post/contract'
 import {
   type Column,
+  columnValues,
   compareWithNewer,
   compileRecipes,
   displayName,
@@ -15,7 +16,7 @@ import {
   type Row,
   shown,
 } from '@hand-post/core'
-import { Refusal } from '../problem.ts'
+import { notFound, Refusal } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
 import { editingJobs, type Follow } from './editingJobs.ts'
 import { loadList, storedRows } from './loadList.ts'
@@ -23,6 +24,9 @@ import { readingJobs } from './readingJobs.ts'
 import { insertList, listById } from './store.ts'
 import { type Newer, newerTable, peopleOfGroups } from './tables.ts'
 import { type TableFormat, writeSample, writeTable } from './writeFile.ts'
+
+/** The most characters of a value that a rule is offered. */
+const longestOffered = 500
 
 /** What is computed over lists, without changing them. */
 const listJobs = {
@@ -44,6 +48,24 @@ const listJobs = {
         .filter((row) => wanted.has(row.id))
         .flatMap((row) => Object.entries(deriver.faults(row)).map(([column, why]) => ({ row: row.id, column, why }))),
     }
+  },
+
+  /** The values of a column, but for those longer than a rule can show. */
+  async columnValues(
+    {
+      listId,
+      column,
+      find,
+      count,
+      today,
+    }: { listId: number; column: string; find: string; count: number; today: string },
+    { db }: JobContext,
+  ) {
+    const { list, rows } = await loadList(db, listId, today)
+    if (!list.columns.some((c) => c.id === column)) throw notFound('column')
+    const found = columnValues(rows, column, find, count)
+    // A value that was cut would choose nobody.
+    return { ...found, values: found.values.filter((v) => v.value.length <= longestOffered) }
   },
 
   async writeList({ listId, as, today }: { listId: number; as: TableFormat; today: string }, { db }: JobContext) {

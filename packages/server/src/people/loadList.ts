@@ -3,6 +3,7 @@ import {
   type Column,
   compileRecipes,
   type Deriver,
+  numbered,
   type OtherList,
   parsedValue,
   type Row,
@@ -16,7 +17,7 @@ export interface LoadedList {
   list: List
   /** Rows in the list's own order, as they are stored. */
   stored: Row[]
-  /** Rows as sorted, with what derived columns work out and the place of each. */
+  /** Rows as sorted, with what derived columns work out and the number of each. */
   rows: Row[]
   deriver: Deriver
 }
@@ -89,7 +90,7 @@ export async function loadList(db: Database, listId: number, today: string): Pro
   const deriver = compileRecipes(list.columns, { today }, others)
   const derived = deriver.any ? stored.map(deriver.derive) : stored
   const ordered = sortRows(derived, list.sort, list.columns, (row, column) => parsedValue(row.cells[column.id], column))
-  const rows = ordered.map((row, place) => (row.place === place ? row : { ...row, place }))
+  const rows = numbered(ordered, list.source.firstRow)
   const loaded = { rows, deriver }
   made.set(stored, { key, loaded })
   return { list, stored, ...loaded }

@@ -1,11 +1,14 @@
 import { basename } from 'node:path'
 import type { Reading, Table } from '@hand-post/contract'
-import { findAddressColumn, type Row, shown } from '@hand-post/core'
-import { Refusal } from '../problem.ts'
+import { addressFault, findAddressColumn, type Row, shown } from '@hand-post/core'
+import { notFound, Refusal } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
 import { insertList } from './store.ts'
 import { fileRead, type GivenFile, type ReadingOptions, readings, tableOf } from './tables.ts'
 import type { SheetRead } from './workbook/sheet.ts'
+
+/** How many rows of a sheet are looked through for an address. */
+const searchedForAddresses = 2000
 
 /** Reading tables that are given, and making lists of them. */
 export const readingJobs = {
@@ -29,6 +32,9 @@ export const readingJobs = {
           hidden: s.hidden,
           rows: s.rows.length,
           columns: s.rows.reduce((most, row) => Math.max(most, row.length), 0),
+          hasAddresses: s.rows
+            .slice(0, searchedForAddresses)
+            .some((row) => row.some((cell) => addressFault(shown(cell)) === null)),
           glimpse: filled(glimpse)
             .slice(0, 6)
             .map((cell) => shown(cell).slice(0, 40)),
@@ -59,6 +65,10 @@ export const readingJobs = {
       rowCount: found.rows.length,
       sheetRows: rows.length,
       addressColumn: findAddressColumn(found.columns),
+      addressColumns: found.columns.flatMap(({ id, name, kind }) => {
+        const first = kind === 'address' && found.rows.find((row) => shown(row[id]).trim() !== '')
+        return kind === 'address' ? [{ id, name, example: first ? shown(first[id]).trim().slice(0, 120) : '' }] : []
+      }),
       hidden: {
         rows: sheet.hiddenRows.length,
         filtered: sheet.filteredRows.length,
@@ -70,7 +80,13 @@ export const readingJobs = {
   },
 
   async makeList(
-    { file, options, name, now }: { file: GivenFile; options: ReadingOptions; name?: string; now: number },
+    {
+      file,
+      options,
+      name,
+      addressColumn,
+      now,
+    }: { file: GivenFile; options: ReadingOptions; name?: string; addressColumn?: string; now: number },
     { db, progress }: JobContext,
   ): Promise<number> {
     const { sheet, found, said } = await tableOf(file, options)
@@ -80,7 +96,8 @@ export const readingJobs = {
         `“${sheet.name}” has no rows below its headings. Choose another sheet or heading row.`,
         'No rows',
       )
-    if (findAddressColumn(found.columns) === null)
+    if (addressColumn !== undefined && !found.columns.some((c) => c.id === addressColumn)) throw notFound('column')
+    if (addressColumn === undefined && findAddressColumn(found.columns) === null)
       said.push(
         'No column looks like addresses. Choose the one that holds them at People, or look whether the heading row is right.',
       )
@@ -93,8 +110,14 @@ export const readingJobs = {
       {
         name: name?.trim() || file.name.replace(/\.\w{1,5}$/, ''),
         columns: found.columns,
-        source: { fileName: file.pasted ? null : file.name, sheet: sheet.name === file.name ? null : sheet.name, said },
+        source: {
+          fileName: file.pasted ? null : file.name,
+          sheet: sheet.name === file.name ? null : sheet.name,
+          ...(file.pasted ? {} : { firstRow: found.rowNumbers[0] }),
+          said,
+        },
         createdAt: now,
+        addressColumn,
       },
       found.rows,
       (stored) => progress(stored, found.rows.length, words),

@@ -74,9 +74,13 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     compute.run('readTable', { file: await fileOf(params.reading), options: query }, { signal: gone }),
   )
 
-  handle(desk, routes.makeList, async ({ body: { reading, name, ...options }, gone }) => {
+  handle(desk, routes.makeList, async ({ body: { reading, name, addressColumn, ...options }, gone }) => {
     const file = await fileOf(reading)
-    const id = await compute.run('makeList', { file, options, name, now: clock.now() }, { signal: gone, onProgress })
+    const id = await compute.run(
+      'makeList',
+      { file, options, name, addressColumn, now: clock.now() },
+      { signal: gone, onProgress },
+    )
     changed(id)
     return lists.listById(db, id)
   })
@@ -153,6 +157,14 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     compute.run('derivedRows', { listId: params.list, ...query, today: today() }),
   )
   handle(desk, routes.order, ({ params }) => compute.run('order', { listId: params.list, today: today() }))
+
+  handle(desk, routes.columnValues, ({ params, query, gone }) =>
+    compute.run(
+      'columnValues',
+      { listId: params.list, column: params.column, ...query, today: today() },
+      { signal: gone },
+    ),
+  )
 
   handle(desk, routes.editList, async ({ params, body }) =>
     edited(await compute.run('editList', { listId: params.list, ...body, now: clock.now() })),

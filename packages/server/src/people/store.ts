@@ -14,18 +14,20 @@ interface ListRecord {
   created_at: number
   row_count: number
   name_columns: string[] | null
+  address_column: string | null
   undo: string | null
   redo: string | null
 }
 
-const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns,
+const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns, l.address_column,
   (SELECT count(*)::int FROM list_rows r WHERE r.list_id = l.id) AS row_count,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND NOT e.undone ORDER BY e.id DESC LIMIT 1) AS undo,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND e.undone ORDER BY e.id LIMIT 1) AS redo FROM lists l`
 
-const toList = ({ row_count, created_at, name_columns, ...list }: ListRecord): List => ({
+const toList = ({ row_count, created_at, name_columns, address_column, ...list }: ListRecord): List => ({
   ...list,
   nameColumns: name_columns,
+  addressColumn: address_column,
   rowCount: row_count,
   createdAt: Number(created_at),
 })
@@ -59,6 +61,8 @@ export interface NewList {
   source: List['source']
   createdAt: number
   book?: boolean
+  /** Which column has the addresses, where the writer has said so. */
+  addressColumn?: string
 }
 
 /** Stores a list and its rows, in one transaction. */
@@ -71,7 +75,7 @@ export function insertList(
   return db.transaction(async (tx) => {
     const nextColumn = 1 + Math.max(0, ...list.columns.map((c) => Number(c.id.slice(1))))
     const [{ id }] = await tx.query<{ id: number }>(
-      'INSERT INTO lists (name, columns, next_row, next_column, source, created_at, book) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id',
+      'INSERT INTO lists (name, columns, next_row, next_column, source, created_at, book, address_column) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id',
       [
         list.name,
         json(list.columns),
@@ -80,6 +84,7 @@ export function insertList(
         json(list.source),
         list.createdAt,
         list.book ?? false,
+        list.addressColumn ?? null,
       ],
     )
     const positions = placesBetween(null, null, rows.length)
@@ -98,6 +103,11 @@ export function insertList(
 /** Keeps which columns of a list have the names of its people, by the writer's word. */
 export async function rememberNames(db: Database, id: number, columns: string[]): Promise<void> {
   await db.query('UPDATE lists SET name_columns = $2 WHERE id = $1', [id, json(columns)])
+}
+
+/** Keeps which column of a list has the addresses that are written to, by the writer's word. */
+export async function rememberAddress(db: Database, id: number, column: string | null): Promise<void> {
+  await db.query('UPDATE lists SET address_column = $2 WHERE id = $1', [id, column])
 }
 
 export async function renameList(db: Database, id: number, name: string): Promise<void> {

@@ -125,7 +125,7 @@ export async function freezeMessages(
     if (i % 500 === 499) onProgress?.(i + 1)
     return {
       rowId: row.id,
-      position: row.place ?? i,
+      position: row.number ?? i,
       key,
       messageId: `<${key}@${domain}>`,
       person,

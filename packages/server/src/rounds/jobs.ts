@@ -57,12 +57,12 @@ export const roundJobs = {
     const first = new Map<number, Row>()
     for (const together of people.rowsOf.values()) for (const row of together) first.set(row.id, together[0])
     const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
-    const why = (row: Row, place: number): string => {
+    const why = (row: Row): string => {
       switch (people.standing.get(row.id)) {
         case 'setAside':
           return `set aside${aside.get(row.id) ? `: ${aside.get(row.id)}` : ''}`
         case 'byRule':
-          return `left out by rule: ${whyNotChosen(row, place, choice.selection, columns, choice.context, (id) => groupNames.get(id) ?? 'a group that is gone')}`
+          return `left out by rule: ${whyNotChosen(row, choice.selection, columns, choice.context, (id) => groupNames.get(id) ?? 'a group that is gone')}`
         case 'doNotWrite':
           return `on the do-not-write list: ${refused.get(sameAddressKey(shown(row.cells[round.addressColumn!]))) ?? ''}`
         case 'joined':
@@ -71,8 +71,8 @@ export const roundJobs = {
           return 'an earlier row of the same address has the message'
       }
     }
-    return rows.flatMap((row, place) =>
-      people.standing.get(row.id) === 'in' ? [] : [{ row: row.id, person: nameOf(row), why: why(row, place) }],
+    return rows.flatMap((row) =>
+      people.standing.get(row.id) === 'in' ? [] : [{ row: row.id, person: nameOf(row), why: why(row) }],
     )
   },
 

@@ -16,6 +16,7 @@ import {
   type Row,
   rulesOf,
   sameAddressKey,
+  selectionFaults,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { fileFacts } from '../files/store.ts'
@@ -176,6 +177,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
           ),
         ],
         leftOut: loaded.rows.filter((row) => people.standing.get(row.id) === 'byRule'),
+        faults: selectionFaults(loaded.choice.selection, columns),
       },
       addressColumn: round.addressColumn,
       nameColumns: round.nameColumns,

@@ -1,4 +1,4 @@
-import { routes } from '@hand-post/contract'
+import { type List, routes } from '@hand-post/contract'
 import { emptyLetter, findAddressColumn, findFilesColumn, messageSize, type NamesFound } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
@@ -10,7 +10,7 @@ import { keepPictures, pictureHash, withPictures } from '../letter/pictures.ts'
 import { keepVersion } from '../letter/shelfStore.ts'
 import { mailboxById, mailboxRecords } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
-import { hasRow, listById, rememberNames } from '../people/store.ts'
+import { hasRow, listById, rememberAddress, rememberNames } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import type { Computes } from '../threads/job.ts'
 import { draftsOf } from './draftStore.ts'
@@ -19,6 +19,10 @@ import type { RoundJobs } from './jobs.ts'
 import { frozenOfRow } from './messages.ts'
 import * as store from './store.ts'
 import { wholeRound } from './wholeRound.ts'
+
+/** The column of a list that is written to: the one that the writer named, as long as it is there, else the likeliest. */
+const addressColumnOf = ({ addressColumn, columns }: List) =>
+  columns.find((c) => c.id === addressColumn)?.id ?? findAddressColumn(columns)
 
 const sureNames = ({ columns, sure }: NamesFound) => (sure ? columns : [])
 
@@ -96,7 +100,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
           `${byHand === 1 ? 'One letter of this round has' : `${byHand} letters of this round have`} been sent by hand from the mailbox’s drafts, so the round keeps its list. Start another round for another list. Nothing was changed.`,
           'Sent by hand already',
         )
-      if (body.addressColumn === undefined) changes.addressColumn = findAddressColumn(list.columns)
+      if (body.addressColumn === undefined) changes.addressColumn = addressColumnOf(list)
       if (body.nameColumns === undefined)
         changes.nameColumns = list.nameColumns ?? sureNames(await compute.run('namesOf', { listId: list.id }))
       if (body.filesColumn === undefined) changes.filesColumn = findFilesColumn(list.columns)
@@ -117,6 +121,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       if (changes.letter)
         await keepVersion(tx, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
       if (body.nameColumns !== undefined && listId !== null) await rememberNames(tx, listId, body.nameColumns)
+      if (body.addressColumn !== undefined && listId !== null) await rememberAddress(tx, listId, body.addressColumn)
       if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.draftById(tx, round.id)
     })
     changed(round.id)

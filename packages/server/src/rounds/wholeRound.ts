@@ -1,4 +1,4 @@
-import type { Round } from '@hand-post/contract'
+import type { List, Round } from '@hand-post/contract'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
@@ -15,6 +15,13 @@ export interface WholeParts {
   compute: Computes<PeopleJobs & RoundJobs>
 }
 
+/** The columns of addresses of which the writer has not said yet which is written to; null where there is nothing to ask. */
+function addressesToAsk({ addressColumn, columns }: List): string[] | null {
+  const addresses = columns.filter((c) => c.kind === 'address').map((c) => c.id)
+  const answered = columns.some((c) => c.id === addressColumn)
+  return answered || addresses.length < 2 ? null : addresses
+}
+
 /** A round as the API gives it. */
 export async function wholeRound({ db, compute, clock }: WholeParts, id: number): Promise<Round> {
   const { listId, filesVersion: _, ...round } = await roundById(db, id)
@@ -28,6 +35,7 @@ export async function wholeRound({ db, compute, clock }: WholeParts, id: number)
     filesColumn: there(round.filesColumn),
     nameColumns: round.nameColumns.filter((column) => known.has(column)),
     // Asked once: whatever the writer answers is kept with the list.
+    perhapsAddresses: list === null || round.postedAt !== null ? null : addressesToAsk(list),
     perhapsNames:
       list !== null && list.nameColumns === null && round.postedAt === null && round.nameColumns.length === 0
         ? (await compute.run('namesOf', { listId: list.id })).columns

@@ -7,6 +7,7 @@ import { Check, MessageSquareText, PenLine, Split, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useMemo } from 'react'
 import { RulesInPlace } from '../people/RuleSet.tsx'
+import { ColumnValues } from '../people/RuleValue.tsx'
 import { callPerson, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
 
@@ -106,11 +107,22 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
   const { selection } = node.attrs as PassageRule
   const listColumns = round.list?.columns
   const columns = useMemo(() => byName(listColumns ?? []), [listColumns])
+  const list = round.list
+  const values = useMemo(
+    () =>
+      list && {
+        list: list.id,
+        version: list.version,
+        idOf: (name: string) => list.columns.find((c) => c.name === name)?.id ?? null,
+      },
+    [list],
+  )
   const isIn = useMemo(() => {
     if (!person || !listColumns) return null
     const cells = Object.fromEntries(listColumns.map((c) => [c.name, person.cells[c.id]]))
-    return compileSelection(selection, columns, { today: making.today ?? '' })({ ...person, cells } as typeof person, 0)
+    return compileSelection(selection, columns, { today: making.today ?? '' })({ ...person, cells })
   }, [person, listColumns, columns, selection, making.today])
+  const said = selectionWords(selection, columns)
   const hasOtherwise = node.lastChild?.type.name === 'otherwise'
   const at = () => getPos() as number
   const addOtherwise = () =>
@@ -130,11 +142,7 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
     <NodeViewWrapper as="section" aria-label="Passage" data-in={isIn === null ? undefined : isIn} className="passage">
       <header contentEditable={false} className="flex flex-wrap items-center gap-x-2 text-[13px]">
         <Split aria-hidden size={14} className="text-note" />
-        <span className="text-note">
-          {selection.rules.length === 0
-            ? 'For everybody, until a rule is set'
-            : `Only where ${selectionWords(selection, columns)}`}
-        </span>
+        <span className="text-note">{said === '' ? 'For everybody, until a rule is set' : `Only where ${said}`}</span>
         {isIn !== null && (
           <span className={clsx('inline-flex items-center gap-1', isIn ? 'text-good' : 'text-ink-2')}>
             {isIn ? <Check aria-hidden size={13} /> : <X aria-hidden size={13} />}
@@ -160,15 +168,17 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
                   {columns.length === 0 ? (
                     <p className="text-ink-2">Bring in a list first: rules speak of its columns.</p>
                   ) : (
-                    <RulesInPlace
-                      selection={selection}
-                      schema={passageSelectionSchema}
-                      columns={columns}
-                      rowNumbers={false}
-                      put={(next) => updateAttributes({ selection: next })}
-                      lead="Only for people for whom"
-                      none="For everybody, until a rule is set."
-                    />
+                    <ColumnValues value={values}>
+                      <RulesInPlace
+                        selection={selection}
+                        schema={passageSelectionSchema}
+                        columns={columns}
+                        rowNumbers={false}
+                        put={(next) => updateAttributes({ selection: next })}
+                        lead="Only for people for whom"
+                        none="For everybody, until a rule is set."
+                      />
+                    </ColumnValues>
                   )}
                 </Popover.Content>
               </Popover.Portal>

@@ -77,10 +77,11 @@ export default function ListGrid(props: Props) {
   const wanted = useMemo(() => (only ? table.rows.filter((row) => only.has(row.id)) : table.rows), [table.rows, only])
   const selection = useSelection(wanted, columns, JSON.stringify(list.sort))
   const { rows, at, range, editing, latest, keepOrder, setEditing, select, moveTo, moveToRow, leave } = selection
-  // The number of a row is its place in the whole list, also where only some are shown.
+  // The number of a row is its place in the whole list, also where only some are shown, counted as the sheet does that it came from.
+  const firstRow = list.source.firstRow ?? 1
   const numbers = useMemo(
-    () => (only ? new Map(table.rows.map((row, i): [number, number] => [row.id, i + 1])) : null),
-    [only, table.rows],
+    () => (only ? new Map(table.rows.map((row, i): [number, number] => [row.id, i + firstRow])) : null),
+    [only, table.rows, firstRow],
   )
 
   const scroller = useRef<HTMLDivElement>(null)
@@ -342,7 +343,7 @@ export default function ListGrid(props: Props) {
                 table={table}
                 row={row}
                 place={item.index}
-                number={numbers?.get(row.id) ?? item.index + 1}
+                number={numbers?.get(row.id) ?? item.index + firstRow}
                 top={item.start + rowHeight}
                 layout={layout}
                 from={from}

@@ -1,7 +1,19 @@
 import { columnSchema } from '@hand-post/contract'
-import { type Column, type Recipe, type RecipeName, recipeNames, recipeSchema, recipes, shown } from '@hand-post/core'
+import {
+  type Column,
+  isFollowed,
+  isRule,
+  type Recipe,
+  type RecipeName,
+  recipeNames,
+  recipeSchema,
+  recipes,
+  type Selection,
+  shown,
+} from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { TriangleAlert } from 'lucide-react'
+import { useMemo } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
 import { faultWords } from '../api.ts'
@@ -9,19 +21,37 @@ import { Field, useSchemaForm, useUnsaved } from '../shared/form.tsx'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
+import { ColumnValues } from './RuleValue.tsx'
 import { recipeForms } from './recipeForms.tsx'
 import type { TableWork } from './useTable.ts'
 
 /** A column's name, which no other has, and how it is worked out. */
 const columnForm = (others: Column[]) =>
-  z.object({
-    name: columnSchema.shape.name.refine(
-      (name) => !others.some((c) => c.name.toLowerCase() === name.toLowerCase()),
-      'Another column is called so already.',
-    ),
-    recipe: recipeSchema,
-    /** What was typed as a day and is none: nothing is stored without it. */
-    unread: z.string().max(0),
+  z
+    .object({
+      name: columnSchema.shape.name.refine(
+        (name) => !others.some((c) => c.name.toLowerCase() === name.toLowerCase()),
+        'Another column is called so already.',
+      ),
+      recipe: recipeSchema,
+      /** What was typed as a day and is none: nothing is stored without it. */
+      unread: z.string().max(0),
+    })
+    .superRefine(({ recipe }, context) => {
+      // In a round a rule that is not finished waits; in a column it would write its words for everybody.
+      if (recipe.do !== 'byRule') return
+      for (const [i, { when }] of recipe.cases.entries()) {
+        const at = ['recipe', 'cases', i, 'when']
+        for (const path of unfinishedIn(when, at))
+          context.addIssue({ code: 'custom', path, message: 'Finish this rule, or take it away.' })
+      }
+    })
+
+/** Where in a set of rules some stand that are not finished. */
+const unfinishedIn = (set: Selection, at: (string | number)[]): (string | number)[][] =>
+  set.rules.flatMap((rule, i) => {
+    const path = [...at, 'rules', i]
+    return isRule(rule) ? (isFollowed(rule) ? [] : [path]) : unfinishedIn(rule, path)
   })
 
 /** Says how a column is worked out from others, with what comes of it for the first five people. */
@@ -49,93 +79,99 @@ export default function RecipeSheet({
   const Form = recipeForms[recipe.do]
   const whole = recipeSchema.safeParse(recipe)
   const sample = useQuery({ ...query.recipe(list.id, list.version, whole.data ?? recipe), enabled: whole.success })
+  const values = useMemo(
+    () => ({ list: list.id, version: list.version, idOf: (id: string) => id }),
+    [list.id, list.version],
+  )
   const { leave, question } = useUnsaved(form.formState.isDirty, onClose)
   return (
-    <Sheet
-      title={column ? `How “${column.name}” is worked out` : 'A column that is worked out'}
-      onClose={leave}
-      footer={
-        <>
-          <Button
-            kind="primary"
-            disabled={form.formState.isSubmitting}
-            onClick={form.handleSubmit(({ name, recipe }) => onDone(name, recipe))}
-          >
-            {column ? 'Change the column' : 'Add the column'}
-          </Button>
-          {question}
-        </>
-      }
-    >
-      <div className="min-h-0 flex-1 space-y-4 overflow-auto px-5 py-4">
-        <FormProvider {...form}>
-          <Field name="name" label="Name of the column" hint="Its field in the letter is called the same.">
-            {(control) => <input className="input w-full" placeholder="Full name" {...control} />}
-          </Field>
-          <Labelled label="What is done" hint={`For example: ${recipes[recipe.do].words[1]}.`}>
-            <select
-              className="input w-full"
-              value={recipe.do}
-              onChange={(e) =>
-                form.reset(
-                  { name, recipe: recipes[e.target.value as RecipeName].begun(columns), unread: '' },
-                  { keepDefaultValues: true },
-                )
-              }
+    <ColumnValues value={values}>
+      <Sheet
+        title={column ? `How “${column.name}” is worked out` : 'A column that is worked out'}
+        onClose={leave}
+        footer={
+          <>
+            <Button
+              kind="primary"
+              disabled={form.formState.isSubmitting}
+              onClick={form.handleSubmit(({ name, recipe }) => onDone(name, recipe))}
             >
-              {recipeNames.map((kind) => (
-                <option key={kind} value={kind}>
-                  {recipes[kind].words[0]}
-                </option>
-              ))}
-            </select>
-          </Labelled>
-          <Form key={recipe.do} columns={columns} listId={list.id} />
-        </FormProvider>
-        <section aria-label="Sample">
-          <h3 className="text-[15px]">What comes of it</h3>
-          {sample.error ? (
-            <Say tone="stop">{faultWords(sample.error)}</Say>
-          ) : !whole.success ? (
-            <p className="text-ink-2">Nothing yet: something above is still to be filled in.</p>
-          ) : (
-            <table className="mt-1 w-full text-[14px]">
-              <tbody>
-                {sample.data?.cells.map((cell, i) => (
-                  <tr key={i} className="border-rule border-b">
-                    <th scope="row" className="w-1/2 max-w-0 truncate px-1 py-1 text-left font-normal text-ink-2">
-                      {rows[i]
-                        ? columns
-                            .slice(0, 3)
-                            .map((c) => shown(derive(rows[i]).cells[c.id]))
-                            .filter(Boolean)
-                            .join(', ')
-                        : ''}
-                    </th>
-                    <td className="px-1 py-1">
-                      {cell.fault ? (
-                        <span className="text-stop">
-                          <TriangleAlert aria-hidden size={13} className="mr-1 inline" />
-                          {cell.fault}
-                        </span>
-                      ) : (
-                        cell.shown || <span className="text-ink-2">blank</span>
-                      )}
-                    </td>
-                  </tr>
+              {column ? 'Change the column' : 'Add the column'}
+            </Button>
+            {question}
+          </>
+        }
+      >
+        <div className="min-h-0 flex-1 space-y-4 overflow-auto px-5 py-4">
+          <FormProvider {...form}>
+            <Field name="name" label="Name of the column" hint="Its field in the letter is called the same.">
+              {(control) => <input className="input w-full" placeholder="Full name" {...control} />}
+            </Field>
+            <Labelled label="What is done" hint={`For example: ${recipes[recipe.do].words[1]}.`}>
+              <select
+                className="input w-full"
+                value={recipe.do}
+                onChange={(e) =>
+                  form.reset(
+                    { name, recipe: recipes[e.target.value as RecipeName].begun(columns), unread: '' },
+                    { keepDefaultValues: true },
+                  )
+                }
+              >
+                {recipeNames.map((kind) => (
+                  <option key={kind} value={kind}>
+                    {recipes[kind].words[0]}
+                  </option>
                 ))}
-              </tbody>
-            </table>
-          )}
-          {whole.success && sample.data && (
-            <p role="status" className="mt-1 text-[13px] text-ink-2">
-              {sample.data.faults === 0
-                ? 'It works for every row.'
-                : `${times(sample.data.faults, 'cell')} of the list cannot be worked out; each says why in the table.`}
-            </p>
-          )}
-        </section>
-      </div>
-    </Sheet>
+              </select>
+            </Labelled>
+            <Form key={recipe.do} columns={columns} listId={list.id} />
+          </FormProvider>
+          <section aria-label="Sample">
+            <h3 className="text-[15px]">What comes of it</h3>
+            {sample.error ? (
+              <Say tone="stop">{faultWords(sample.error)}</Say>
+            ) : !whole.success ? (
+              <p className="text-ink-2">Nothing yet: something above is still to be filled in.</p>
+            ) : (
+              <table className="mt-1 w-full text-[14px]">
+                <tbody>
+                  {sample.data?.cells.map((cell, i) => (
+                    <tr key={i} className="border-rule border-b">
+                      <th scope="row" className="w-1/2 max-w-0 truncate px-1 py-1 text-left font-normal text-ink-2">
+                        {rows[i]
+                          ? columns
+                              .slice(0, 3)
+                              .map((c) => shown(derive(rows[i]).cells[c.id]))
+                              .filter(Boolean)
+                              .join(', ')
+                          : ''}
+                      </th>
+                      <td className="px-1 py-1">
+                        {cell.fault ? (
+                          <span className="text-stop">
+                            <TriangleAlert aria-hidden size={13} className="mr-1 inline" />
+                            {cell.fault}
+                          </span>
+                        ) : (
+                          cell.shown || <span className="text-ink-2">blank</span>
+                        )}
+                      </td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            )}
+            {whole.success && sample.data && (
+              <p role="status" className="mt-1 text-[13px] text-ink-2">
+                {sample.data.faults === 0
+                  ? 'It works for every row.'
+                  : `${times(sample.data.faults, 'cell')} of the list cannot be worked out; each says why in the table.`}
+              </p>
+            )}
+          </section>
+        </div>
+      </Sheet>
+    </ColumnValues>
   )
 }

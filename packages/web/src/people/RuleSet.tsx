@@ -3,31 +3,28 @@ import {
   type ComparisonName,
   comparisons,
   comparisonsFor,
-  dateFormat,
-  isDay,
   isRule,
   type PlainColumn,
-  parsedValue,
   type Rule,
   rowNumber,
+  ruleFault,
   type Selection,
   selectionSchema,
+  unreadValues,
 } from '@hand-post/core'
-import { hashKey, useQuery } from '@tanstack/react-query'
-import { X } from 'lucide-react'
+import { hashKey } from '@tanstack/react-query'
+import { CircleHelp, X } from 'lucide-react'
 import { useEffect, useMemo, useRef } from 'react'
 import { FormProvider, useFieldArray, useFormContext, useWatch } from 'react-hook-form'
 import { z } from 'zod'
-import { DateEntry } from '../shared/dates.tsx'
 import { useField, useSchemaForm } from '../shared/form.tsx'
 import { Button, FaultLine } from '../shared/parts.tsx'
-import { query } from '../shared/queries.ts'
-import { useKept } from '../shared/useKept.ts'
+import { RuleValue } from './RuleValue.tsx'
 
 const deepest = 3
 
-/** What a rule begins with: it holds where the first column is filled. */
-export const firstRule = (columns: Column[]): Rule => ({ column: columns[0].id, comparison: 'isFilled', value: '' })
+/** What a rule begins with: it is not finished, and so chooses and leaves out nobody yet. */
+export const firstRule = (columns: Column[]): Rule => ({ column: columns[0].id, comparison: 'is', value: '' })
 
 const same = (a: Selection, b: Selection) => hashKey([a]) === hashKey([b])
 
@@ -154,6 +151,18 @@ export function RuleSet({
   )
 }
 
+/** Says at once that a rule counts for nothing yet, or that nobody can fit it. */
+function CannotBeFollowed({ rule, columns }: { rule: Rule; columns: PlainColumn[] }) {
+  const fault = ruleFault(rule, columns)
+  if (!fault) return null
+  return (
+    <span role="status" className="flex w-full items-center gap-1 text-[13px] text-ask">
+      <CircleHelp aria-hidden size={14} className="shrink-0" />
+      {fault.words}
+    </span>
+  )
+}
+
 function OneRule({
   name,
   rule,
@@ -163,7 +172,7 @@ function OneRule({
 }: {
   name: string
   rule: Rule
-  columns: Column[]
+  columns: PlainColumn[]
   groups: boolean
   remove: () => void
 }) {
@@ -173,7 +182,6 @@ function OneRule({
     setValue(name, { ...rule, ...changes }, { shouldDirty: true, shouldValidate: true })
   const column = columns.find((c) => c.id === rule.column)
   const { takes } = comparisons[rule.comparison]
-  const days = column !== undefined && isDay(column) && (takes === 'value' || takes === 'two')
   const offered = comparisonsFor(column?.kind ?? 'text').filter((name) => groups || comparisons[name].takes !== 'group')
   return (
     <span className="paper flex flex-wrap items-center gap-1 px-1.5 py-1">
@@ -182,9 +190,11 @@ function OneRule({
         className="input max-w-48"
         value={rule.column}
         onChange={(e) => {
-          const kind = columns.find((c) => c.id === e.target.value)!.kind
-          const comparison = comparisonsFor(kind).includes(rule.comparison) ? rule.comparison : 'is'
-          put({ column: e.target.value, comparison })
+          const chosen = columns.find((c) => c.id === e.target.value)!
+          const comparison = comparisonsFor(chosen.kind).includes(rule.comparison) ? rule.comparison : 'is'
+          // What says nothing of the other column is not taken along.
+          const stays = unreadValues(chosen, { ...rule, comparison }).length === 0
+          put({ column: chosen.id, comparison, ...(stays ? {} : { value: '', to: undefined }) })
         }}
       >
         {!column && <option value={rule.column}>a column that is gone</option>}
@@ -212,118 +222,11 @@ function OneRule({
           </option>
         ))}
       </select>
-      {takes === 'group' ? (
-        <GroupChoice value={rule.value} onChange={(value) => put({ value })} />
-      ) : takes === 'many' ? (
-        <Typed
-          label="Values, parted by semicolons"
-          className="w-48"
-          value={rule.value}
-          placeholder={column?.id === rowNumber.id ? '2-40; 57' : 'A12; A14'}
-          onChange={(value) => put({ value })}
-        />
-      ) : (
-        takes !== 'nothing' &&
-        (days ? (
-          <RuleDay label="Value" column={column} value={rule.value} onChange={(value) => put({ value })} />
-        ) : (
-          <Typed
-            label="Value"
-            className={takes === 'days' ? 'w-16' : 'w-32'}
-            value={rule.value}
-            placeholder={takes === 'days' ? '14' : ''}
-            onChange={(value) => put({ value })}
-          />
-        ))
-      )}
-      {takes === 'two' && (
-        <>
-          and
-          {days ? (
-            <RuleDay
-              label="Value at the other end"
-              column={column}
-              value={rule.to ?? ''}
-              onChange={(to) => put({ to })}
-            />
-          ) : (
-            <Typed
-              label="Value at the other end"
-              className="w-32"
-              value={rule.to ?? ''}
-              placeholder=""
-              onChange={(to) => put({ to })}
-            />
-          )}
-        </>
-      )}
+      <RuleValue rule={rule} column={column} put={put} />
       <Button kind="quiet" aria-label="Remove this rule" onClick={remove}>
         <X aria-hidden size={14} />
       </Button>
-      {fault && <FaultLine fault={fault} />}
+      {fault ? <FaultLine fault={fault} /> : <CannotBeFollowed rule={rule} columns={columns} />}
     </span>
-  )
-}
-
-/** The day of a rule, written in it as the column's own days are read. */
-function RuleDay({
-  label,
-  column,
-  value,
-  onChange,
-}: {
-  label: string
-  column: PlainColumn
-  value: string
-  onChange: (value: string) => void
-}) {
-  const read = parsedValue(value, column)
-  const iso = typeof read === 'string' ? read : ''
-  const kind = iso.includes('T') ? 'dateTime' : 'date'
-  const written = dateFormat(`${column.dayFirst === false ? 'MM/dd' : 'dd/MM'}/yyyy${kind === 'date' ? '' : ' HH:mm'}`)!
-  return (
-    <DateEntry
-      // Anew when it was changed elsewhere.
-      key={value}
-      label={label}
-      kind={kind}
-      value={iso}
-      unread={iso === '' && value.trim() !== '' ? value : undefined}
-      onChange={(day) => onChange(day === '' ? '' : written(day))}
-    />
-  )
-}
-
-/** A value that counts when Enter is pressed or the field is left. */
-function Typed({
-  label,
-  value,
-  className,
-  placeholder,
-  onChange,
-}: {
-  label: string
-  value: string
-  className: string
-  placeholder: string
-  onChange: (value: string) => void
-}) {
-  const { line } = useKept(value, onChange, true)
-  return <input aria-label={label} className={`input ${className}`} placeholder={placeholder} {...line} />
-}
-
-function GroupChoice({ value, onChange }: { value: string; onChange: (value: string) => void }) {
-  const groups = useQuery(query.book()).data?.groups ?? []
-  return (
-    <select aria-label="Group" className="input" value={value} onChange={(e) => onChange(e.target.value)}>
-      {!groups.some((g) => String(g.id) === value) && (
-        <option value={value}>{value === '' ? 'choose a group' : 'a group that is gone'}</option>
-      )}
-      {groups.map((g) => (
-        <option key={g.id} value={g.id}>
-          {g.name}
-        </option>
-      ))}
-    </select>
   )
 }

@@ -8,7 +8,7 @@ import { Button, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { usePerson, useWork } from './RoundContext.tsx'
 import RowsTable from './RowsTable.tsx'
-import { Rules } from './Rules.tsx'
+import { Rules, RulesOfPosted } from './Rules.tsx'
 
 /** People: the list, who of it is in the round, and how that came about. */
 export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
@@ -40,7 +40,14 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
         </Button>
         {!posted && <Button onClick={() => setDoing('bringIn')}>Take another list</Button>}
       </header>
-      {posted ? lateComers : <Rules />}
+      {posted ? (
+        <>
+          <RulesOfPosted />
+          {lateComers}
+        </>
+      ) : (
+        <Rules />
+      )}
       <NamesQuestion />
       <SameAddressQuestion />
       {round.list.source.said.length > 0 && !posted && (

@@ -100,8 +100,9 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
 
   const [personId, choose] = useState<number | null>(null)
   const person = useMemo(() => {
-    const found = rows.find((r) => r.id === personId) ?? rows.find((r) => r.id === chosen[0]) ?? rows[0]
-    return found && table ? table.derive(found) : null
+    const at = [personId, chosen[0]].map((id) => rows.findIndex((r) => r.id === id)).find((i) => i >= 0) ?? 0
+    const found = rows[at]
+    return found && table ? { ...table.derive(found), number: (table.list.source.firstRow ?? 1) + at } : null
   }, [rows, chosen, personId, table])
   const step = useCallback(
     (by: number) => {

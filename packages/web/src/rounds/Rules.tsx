@@ -1,12 +1,13 @@
 import { routes } from '@hand-post/contract'
-import { type Column, isRule, rowNumber, rulesOf, type Selection } from '@hand-post/core'
+import { type Column, isRule, rowNumber, rulesOf, type Selection, selectionWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Bookmark, ListFilter, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useCallback } from 'react'
+import { useCallback, useMemo } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { stale, useChange } from '../api.ts'
 import { RulesInPlace } from '../people/RuleSet.tsx'
+import { ColumnValues } from '../people/RuleValue.tsx'
 import { OneLine, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -15,6 +16,8 @@ import { useWork } from './RoundContext.tsx'
 /** Who of the list is written to: rules, and sets of rules within them. */
 export function Rules() {
   const { round, change } = useWork()
+  const { id: list, version, columns } = round.list!
+  const values = useMemo(() => ({ list, version, idOf: (column: string) => column }), [list, version])
   const put = useCallback((selection: Selection) => void change({ selection }), [change])
   return (
     <section
@@ -23,18 +26,39 @@ export function Rules() {
     >
       <ListFilter aria-hidden size={16} className="mt-2 shrink-0 text-ink-2" />
       <div className="min-w-0 flex-1">
-        <RulesInPlace
-          selection={round.selection}
-          put={put}
-          columns={round.list!.columns}
-          rowNumbers
-          groups
-          lead="Only people for whom"
-          none="Everybody in the list, but those set aside."
-        />
+        <ColumnValues value={values}>
+          <RulesInPlace
+            selection={round.selection}
+            put={put}
+            columns={columns}
+            rowNumbers
+            groups
+            lead="Only people for whom"
+            none="Everybody in the list, but those set aside."
+          />
+        </ColumnValues>
       </div>
-      <Saved columns={round.list!.columns} selection={round.selection} put={put} />
+      <Saved columns={columns} selection={round.selection} put={put} />
     </section>
+  )
+}
+
+/** The rules by which the people of a posted round were chosen: they choose its late-comers too, and no longer change. */
+export function RulesOfPosted() {
+  const { round } = useWork()
+  const groups = useQuery(query.book()).data?.groups
+  const words = selectionWords(
+    round.selection,
+    round.list!.columns,
+    (id) => groups?.find((g) => g.id === id)?.name ?? 'a group that is gone',
+  )
+  return (
+    <p className="flex items-start gap-2 border-rule border-b bg-sheet-2 px-3 py-1.5 text-[14px]">
+      <ListFilter aria-hidden size={16} className="mt-0.5 shrink-0 text-ink-2" />
+      <span>
+        {words === '' ? 'Chosen: everybody in the list, but those set aside.' : `Chosen: people for whom ${words}.`}
+      </span>
+    </p>
   )
 }
 

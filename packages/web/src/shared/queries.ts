@@ -234,6 +234,11 @@ export const query = {
       placeholderData: keepPreviousData,
       structuralSharing: false,
     }),
+  columnValues: (list: number, version: number, column: string, find: string) =>
+    queryOptions({
+      queryKey: ['column-values', list, version, column, find],
+      queryFn: ({ signal }) => ask(routes.columnValues, { params: { list, column }, query: { find }, signal }),
+    }),
   doubles: (id: number, version: number) =>
     queryOptions({
       queryKey: ['doubles', id, version],
