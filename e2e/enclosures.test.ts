@@ -1,5 +1,4 @@
 import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { routes } from '@hand-post/contract'
@@ -136,7 +135,8 @@ test('two files of one name, dropped in their folders, go by these; the letter i
   await page.goto(`/rounds/${round.id}/enclosures`)
   await see(page.getByText('None yet.')).toBeVisible()
   // Two real folders, dropped as a hand drops them.
-  const out = await mkdtemp(join(tmpdir(), 'folders-'))
+  // Not where other tests put their files: Chromium opens no folder below /dev.
+  const out = await mkdtemp('/tmp/hand-post-folders-')
   onTestFinished(() => rm(out, { recursive: true, force: true }))
   for (const [folder, person] of [
     ['north', 'Ada Lane'],

@@ -57,8 +57,8 @@ test('from a workbook to answers on the board, in the browser', async () => {
   await page.getByRole('button', { name: 'Add a rule' }).click()
   await page.getByLabel('Column').selectOption('Group')
   await page.getByLabel('Comparison').selectOption('is')
-  await page.getByLabel('Value').fill('pontoon a')
-  await page.getByLabel('Value').press('Enter')
+  await page.getByLabel('Value', { exact: true }).fill('pontoon a')
+  await page.getByLabel('Value', { exact: true }).press('Enter')
   await see(
     page.getByText(`${pontoonA.length} in this round: ${people.length - pontoonA.length} left out by rule`),
   ).toBeVisible()

@@ -1,7 +1,8 @@
 import { messageStates, outcomes, responseKinds } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
-import { groupPlanSchema, listSchema } from './people.ts'
+import { editedSchema, groupPlanSchema, listSchema } from './people.ts'
+import { readingOptions } from './readings.ts'
 import { route } from './route.ts'
 
 export const groupSchema = z.object({ id: z.number(), name: z.string(), members: z.array(z.number()) })
@@ -50,6 +51,38 @@ export const senderSchema = z.object({
   keptOut: z.string().nullable(),
 })
 
+/** What bringing a table into the address book would do. Of each sort the first are named. */
+export const contactsPlanSchema = z.object({
+  /** The version of the address book that it was planned for. */
+  version: z.number(),
+  added: z.number(),
+  known: z.number(),
+  /** Known contacts in which something is filled in that was blank, and those that say something else. */
+  filled: z.number(),
+  differing: z.number(),
+  /** Rows of the table that are somebody once more. */
+  repeated: z.number(),
+  newColumns: z.array(z.string()),
+  /** The groups that the table's rows name, with how many name each; none where it names none. */
+  groups: z.array(z.object({ name: z.string(), people: z.number() })),
+  people: z.array(
+    z.object({
+      person: z.string(),
+      isNew: z.boolean(),
+      /** What differs from the contact: the column, what the address book says, and what the table says. */
+      differs: z.array(z.object({ column: z.string(), here: z.string(), there: z.string() })),
+    }),
+  ),
+  said: z.array(z.string()),
+})
+export type ContactsPlanned = z.infer<typeof contactsPlanSchema>
+
+const contactsFrom = readingOptions.extend({
+  reading: z.string(),
+  /** Whether the table's column of groups makes groups, instead of a column. */
+  asGroups: z.boolean().default(false),
+})
+
 const address = z.string().trim().min(3).max(254)
 export const bookRoutes = {
   book: route({
@@ -96,6 +129,27 @@ export const bookRoutes = {
       group: z.string().trim().max(100).optional(),
     }),
     answer: z.object({ added: z.number(), known: z.number(), group: groupSchema.nullable() }),
+  }),
+  planContacts: route({
+    method: 'POST',
+    path: '/api/book/plan',
+    summary: 'Say what bringing a table that was read into the address book would do; nothing is changed',
+    body: contactsFrom,
+    answer: contactsPlanSchema,
+  }),
+  bringInContacts: route({
+    method: 'POST',
+    path: '/api/book/bring-in',
+    summary: 'Bring a table that was read into the address book: people are added and filled in, and nobody goes',
+    body: contactsFrom.extend({
+      /** The version of the address book that was planned for. */
+      version: z.number(),
+      /** The group that all of them are put into. */
+      group: id.nullable().default(null),
+      /** What is done where a contact says something else. */
+      differing: z.enum(['keep', 'replace']).default('keep'),
+    }),
+    answer: editedSchema.nullable(),
   }),
   doubles: route({
     method: 'GET',

@@ -172,7 +172,12 @@ export const roundRoutes = {
     method: 'POST',
     path: '/api/rounds',
     summary: 'Start a round',
-    body: z.object({ title: z.string().trim().min(1).max(200), mailboxId: id.optional() }),
+    body: z.object({
+      title: z.string().trim().min(1).max(200),
+      mailboxId: id.optional(),
+      /** The list that it goes to. */
+      listId: id.optional(),
+    }),
     answer: roundSchema,
   }),
   round: route({

@@ -145,6 +145,8 @@ export class DebianHosts {
 
   /** @param addresses whose mail is taken; mail to others of the same domains comes back. */
   static async start(addresses: string[]): Promise<DebianHosts> {
+    // The hosts are other users: they must be able to read what is theirs, also where Hand Post has run before in this process.
+    process.umask(0o022)
     const folder = mkdtempSync(join(tmpdir(), 'hand-post-hosts-'))
     chmodSync(folder, 0o755)
     const hosts = new DebianHosts(folder, await freePort(), await freePort())

@@ -57,6 +57,88 @@ describe('the values of a column', () => {
   })
 })
 
+describe('bringing contacts into the address book', () => {
+  const cards = (...people: string[][]) =>
+    people
+      .map(
+        ([name, email, more = '']) =>
+          `BEGIN:VCARD\r\nVERSION:4.0\r\nFN:${name}\r\n${email ? `EMAIL:${email}\r\n` : ''}${more}END:VCARD\r\n`,
+      )
+      .join('')
+  test('adds and fills in, into the group that is open, as one change that can be undone; nobody goes', async () => {
+    const { group } = await world.call(routes.addToBook, {
+      body: { people: [{ name: 'Kit Rowe', address: 'kit@village.example' }], group: 'Crew' },
+    })
+    const before = (await world.call(routes.book)).list.rowCount
+    const { id } = await read(
+      'cards.vcf',
+      cards(
+        ['Kit Rowe', 'KIT@village.example', 'TEL:0100\r\nCATEGORIES:Divers,Members\r\n'],
+        ['Lil Moor', 'lil@village.example', 'CATEGORIES:Members\r\n'],
+        ['Nell Ode', ''],
+        ['Lil Moor', 'lil@village.example', 'NOTE:twice\r\n'],
+      ),
+    )
+    const plan = await world.call(routes.planContacts, { body: { reading: id, asGroups: true } })
+    expect(plan).toMatchObject({ added: 2, known: 1, filled: 1, differing: 0, repeated: 1, newColumns: [] })
+    expect(plan.groups).toEqual([
+      { name: 'Divers', people: 1 },
+      { name: 'Members', people: 2 },
+    ])
+    const body = { reading: id, asGroups: true, version: plan.version, group: group!.id }
+    expect(await status(world.call(routes.bringInContacts, { body: { ...body, version: plan.version - 1 } }))).toBe(409)
+    expect(await status(world.call(routes.bringInContacts, { body: { ...body, group: 9999 } }))).toBe(404)
+    const edited = await world.call(routes.bringInContacts, { body })
+    expect(edited?.list.rowCount).toBe(before + 2)
+    const after = await world.call(routes.book)
+    const members = (name: string) => after.groups.find((g) => g.name === name)!.members
+    const rows = await world.rows(after.list.id)
+    const called = (ids: number[]) => ids.map((row) => shown(rows.find((r) => r.id === row)!.cells.c1))
+    expect(called(members('Crew'))).toEqual(['Kit Rowe', 'Lil Moor', 'Nell Ode'])
+    expect(called(members('Divers'))).toEqual(['Kit Rowe'])
+    expect(called(members('Members'))).toEqual(['Kit Rowe', 'Lil Moor'])
+    expect(shown(rows.find((r) => shown(r.cells.c1) === 'Kit Rowe')!.cells.c3)).toBe('0100')
+    // The same again changes nothing.
+    const again = await world.call(routes.planContacts, { body: { reading: id, asGroups: true } })
+    expect([again.added, again.known, again.filled]).toEqual([0, 3, 0])
+    expect(await world.call(routes.bringInContacts, { body: { ...body, version: again.version } })).toBeNull()
+    await world.call(routes.undoEdit, { params: { list: after.list.id } })
+    expect((await world.call(routes.book)).list.rowCount).toBe(before)
+  })
+  test('what the file says otherwise is named, and taken over only if that is wished', async () => {
+    const { id } = await read('x.csv', 'Email,Name,Telephone\nkit@village.example,Kit Rowe-Hale,7\n')
+    const plan = await world.call(routes.planContacts, { body: { reading: id } })
+    expect(plan.people).toEqual([
+      { person: 'Kit Rowe', isNew: false, differs: [{ column: 'Name', here: 'Kit Rowe', there: 'Kit Rowe-Hale' }] },
+    ])
+    const name = async () => {
+      const { list } = await world.call(routes.book)
+      return (await world.rows(list.id)).map((r) => shown(r.cells.c1)).find((n) => n.startsWith('Kit'))
+    }
+    await world.call(routes.bringInContacts, { body: { reading: id, version: plan.version } })
+    expect(await name()).toBe('Kit Rowe')
+    const { version } = await world.call(routes.planContacts, { body: { reading: id } })
+    await world.call(routes.bringInContacts, { body: { reading: id, version, differing: 'replace' } })
+    expect(await name()).toBe('Kit Rowe-Hale')
+  })
+})
+
+describe('a round that begins with a list', () => {
+  test('has its people at once, by the columns that the list is known for', async () => {
+    const list = await bringIn('Name,Email,Permit\nAda,ada@quay.example,a.pdf\n')
+    const round = await world.call(routes.startRound, { body: { title: 'Begun', listId: list.id } })
+    expect(round).toMatchObject({
+      list: { id: list.id },
+      addressColumn: 'c2',
+      nameColumns: ['c1'],
+      filesColumn: 'c3',
+      counts: { round: 1 },
+    })
+    expect(await status(world.call(routes.startRound, { body: { title: 'None', listId: 9999 } }))).toBe(404)
+    expect((await world.call(routes.rounds)).some((r) => r.title === 'None')).toBe(false)
+  })
+})
+
 describe('changing a list', () => {
   const columnId = fc.constantFrom('c1', 'c2', 'c3', 'c4')
   const pick = fc.nat(8)

@@ -10,6 +10,7 @@ import { queries } from './api.ts'
 import { Desk } from './desk/Desk.tsx'
 import { Rounds } from './desk/Rounds.tsx'
 import { TopLine } from './desk/TopLine.tsx'
+import { StartRound } from './rounds/StartRound.tsx'
 import { Empty, Waiting } from './shared/parts.tsx'
 import { addScripts } from './shared/scripts.ts'
 
@@ -104,7 +105,10 @@ const router = createBrowserRouter([
       { path: 'rounds/:round/rehearsal', element: <RehearsalScreen /> },
       { path: 'rounds/:round/:stage?', element: <RoundScreen /> },
       { path: 'people/:part?', element: <PeopleScreen /> },
-      { path: 'people/lists/:list', element: <ListScreen /> },
+      {
+        path: 'people/lists/:list',
+        element: <ListScreen startRound={({ id, name }) => <StartRound list={{ id, name }} />} />,
+      },
       { path: 'letters', element: <LettersScreen /> },
       { path: 'person', element: <PersonScreen /> },
       { path: 'out-tray', element: <OutTray /> },

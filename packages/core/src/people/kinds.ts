@@ -46,8 +46,8 @@ interface KindEntry {
   formats: readonly string[]
   /** Whether a value tells of whom a text speaks; false where people share values by chance, as a fee or a day. */
   tellsApart: boolean
-  /** How many characters its cells take in a table, at least and at most. */
-  characters: readonly [number, number]
+  /** How many characters its cells take in a table at most, where the writer gave no width. */
+  characters: number
 }
 
 const isIsoDate = (value: CellValue | undefined): value is string =>
@@ -94,7 +94,7 @@ const table = {
     parse: asText,
     formats: [],
     tellsApart: true,
-    characters: [16, 43],
+    characters: 26,
   },
   number: {
     words: 'number',
@@ -104,7 +104,7 @@ const table = {
     found: { order: 9, fits: areNumbers },
     formats: ['#,##0', '0', '0.0', '#,##0.00'],
     tellsApart: true,
-    characters: [11, 16],
+    characters: 16,
   },
   amount: {
     words: 'amount',
@@ -117,7 +117,7 @@ const table = {
     },
     formats: ['£#,##0.00', '£#,##0', '€#,##0.00', '#,##0.00'],
     tellsApart: false,
-    characters: [14, 19],
+    characters: 19,
   },
   date: {
     words: 'date',
@@ -127,7 +127,7 @@ const table = {
     found: { order: 7, fits: areDays },
     formats: ['d MMMM yyyy', 'EEEE d MMMM yyyy', 'EEE d MMM', 'dd/MM/yyyy', 'MMMM yyyy'],
     tellsApart: false,
-    characters: [15, 19],
+    characters: 19,
   },
   dateTime: {
     words: 'date and time',
@@ -137,7 +137,7 @@ const table = {
     found: { order: 6, fits: (sample) => areDays(sample) && haveHours(sample) },
     formats: ['d MMMM yyyy, HH:mm', "EEEE d MMMM 'at' HH:mm", 'd MMMM yyyy', 'HH:mm'],
     tellsApart: false,
-    characters: [19, 23],
+    characters: 23,
   },
   time: {
     words: 'time of day',
@@ -153,7 +153,7 @@ const table = {
     },
     formats: [],
     tellsApart: false,
-    characters: [10, 14],
+    characters: 14,
   },
   duration: {
     words: 'hours and minutes',
@@ -170,7 +170,7 @@ const table = {
     },
     formats: [],
     tellsApart: false,
-    characters: [10, 14],
+    characters: 14,
   },
   yesNo: {
     words: 'yes or no',
@@ -180,7 +180,7 @@ const table = {
     found: { order: 3, fits: (sample) => share(sample, (t) => readYesNo(t) !== null) === 1 },
     formats: [],
     tellsApart: false,
-    characters: [11, 14],
+    characters: 14,
   },
   address: {
     words: 'address',
@@ -190,7 +190,7 @@ const table = {
     found: { order: 1, fits: (sample) => share(sample, (t) => t.length <= 320 && addressLike.test(t)) >= 0.6 },
     formats: [],
     tellsApart: true,
-    characters: [31, 40],
+    characters: 26,
   },
   files: {
     words: 'files',
@@ -200,7 +200,7 @@ const table = {
     found: { order: 2, fits: (sample) => share(sample, (t) => fileName.test(t)) >= 0.6 },
     formats: [],
     tellsApart: false,
-    characters: [21, 40],
+    characters: 26,
   },
 } satisfies Record<string, KindEntry>
 

@@ -21,7 +21,7 @@ describe('every kind is whole', () => {
   test.each(kindNames)('%s', (kind) => {
     const { words, one, characters, formats, parse } = kinds[kind]
     expect([words, one].every((text) => text.trim() !== '')).toBe(true)
-    expect(characters[0]).toBeLessThanOrEqual(characters[1])
+    expect(characters).toBeGreaterThan(0)
     expect(formats.every((format) => format !== '')).toBe(true)
     // Whatever stands in a cell, it is parsed or it is not: nothing is thrown, and a blank is nothing.
     fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => parse(text, undefined, true) !== undefined))

@@ -12,6 +12,7 @@ import type { Secrets } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 import * as book from './bookStore.ts'
 import type { PeopleJobs } from './jobs.ts'
+import { fileOf } from './readings.ts'
 import { readSenders } from './senders.ts'
 import { listById, rowsOf } from './store.ts'
 
@@ -23,13 +24,18 @@ export interface BookParts {
   clock: Clock
   compute: Computes<PeopleJobs>
   secrets: Secrets
+  /** Where files given to be read lie until they are stored. */
+  readingsFolder: string
   /** Puts an address on the do-not-write list and sets aside what waits for it; gives how many letters that were. */
   refuse: (address: string, reason: string) => Promise<number>
   publish: Publish
 }
 
 /** The address book, its groups, the do-not-write list, and people found in a mailbox. */
-export function bookRoutes(desk: Desk, { db, clock, compute, secrets, refuse, publish }: BookParts): void {
+export function bookRoutes(
+  desk: Desk,
+  { db, clock, compute, secrets, readingsFolder, refuse, publish }: BookParts,
+): void {
   const changed = (id: number | null = null) => publish({ topic: 'lists', id })
 
   handle(desk, routes.book, async () => ({
@@ -115,6 +121,39 @@ export function bookRoutes(desk: Desk, { db, clock, compute, secrets, refuse, pu
     const addresses = new Set(body.people.map((p) => sameAddressKey(p.address)))
     return { added: fresh.size, known: addresses.size - fresh.size, group }
   })
+
+  handle(desk, routes.planContacts, async ({ body: { reading, asGroups, ...options }, gone }) =>
+    compute.run(
+      'planContacts',
+      {
+        bookId: await book.bookId(db, clock.now()),
+        file: await fileOf(readingsFolder, reading),
+        options,
+        asGroups,
+      },
+      { signal: gone },
+    ),
+  )
+  handle(
+    desk,
+    routes.bringInContacts,
+    async ({ body: { reading, asGroups, version, group, differing, ...options } }) => {
+      if (group !== null) await book.groupById(db, group)
+      const edited = await compute.run('bringInContacts', {
+        bookId: await book.bookId(db, clock.now()),
+        file: await fileOf(readingsFolder, reading),
+        options,
+        asGroups,
+        version,
+        group,
+        differing,
+        now: clock.now(),
+      })
+      changed(edited?.list.id ?? null)
+      publish({ topic: 'round', id: null })
+      return edited
+    },
+  )
 
   handle(desk, routes.doNotWrite, () => book.refusedAddresses(db))
   handle(desk, routes.refuseAddress, async ({ body }) => {

@@ -1,13 +1,19 @@
-import type { Edited, List } from '@hand-post/contract'
+import type { ContactsPlanned, Edited, List } from '@hand-post/contract'
 import {
   applyEdits,
   type Column,
   compareWithNewer,
+  contactEdits,
+  displayName,
   type Edit,
   editsFor,
+  findAddressColumn,
+  findNameColumns,
   inverseOfAll,
   mergeWishes,
   newColumnId,
+  planContacts,
+  shown,
   updateEdits,
   type Wish,
   WishRefused,
@@ -15,10 +21,10 @@ import {
 import type { Database } from '../db/database.ts'
 import { Refusal } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
-import { joinMemberships } from './bookStore.ts'
+import { addMembers, groupNamed, joinMemberships } from './bookStore.ts'
 import { keepRows, loadList, storedRows } from './loadList.ts'
 import { editToRedo, editToUndo, keepEdit, listById, markUndone, nextIds, writeEdits } from './store.ts'
-import { type Newer, newerTable } from './tables.ts'
+import { type GivenFile, type Newer, newerTable, type ReadingOptions, tableOf } from './tables.ts'
 
 /**
  * What else changes with a list, in the same transaction: the fields of letters follow the columns that they name. Rooms above know
@@ -60,6 +66,39 @@ async function editsOf(db: Database, list: List, wishes: readonly Wish[]): Promi
 
 const asRefused = (error: unknown): unknown =>
   error instanceof WishRefused ? new Refusal(error.why === 'gone' ? 404 : 409, error.message, error.title) : error
+
+/** A table for the address book. */
+interface BringIn {
+  bookId: number
+  file: GivenFile
+  options: ReadingOptions
+  /** Whether its column of groups makes groups. */
+  asGroups: boolean
+}
+
+/** How many contacts, and groups, are named of a plan. */
+const maxNamed = 200
+/** How many groups a table may make. */
+const maxGroups = 500
+
+/** The address book, and what a table would do to it. */
+async function contactsOf(db: Database, { bookId, file, options, asGroups }: BringIn) {
+  const list = await listById(db, bookId)
+  const rows = await storedRows(db, list)
+  const { found, said } = await tableOf(file, options)
+  const next = await nextIds(db, bookId)
+  const planned = planContacts(list.columns, rows, found, asGroups, (taken) =>
+    newColumnId([...taken, `c${next.column - 1}`]),
+  )
+  const groups = new Set(planned.contacts.flatMap((c) => c.groups)).size
+  if (asGroups && groups > maxGroups)
+    throw new Refusal(
+      422,
+      `The table names ${groups.toLocaleString('en-GB')} groups, and ${maxGroups} can be made at once. Bring it in without making groups. Nothing was changed.`,
+      'Too many groups',
+    )
+  return { list, rows, planned, said }
+}
 
 const undoing = { undo: editToUndo, redo: editToRedo }
 
@@ -143,6 +182,85 @@ export const editingJobs = (follow: Follow) => ({
     return carryOut(db, listId, edits, words, now, follow, (tx, inverse) =>
       keepEdit(tx, listId, { edits, inverse, words }, now),
     )
+  },
+
+  /** What bringing a table into the address book would do. */
+  async planContacts(given: BringIn, { db }: JobContext): Promise<ContactsPlanned> {
+    const { list, rows, planned, said } = await contactsOf(db, given)
+    const byId = new Map(rows.map((row) => [row.id, row]))
+    const columns = [...list.columns, ...planned.newColumns]
+    const nameOf = (id: string) => columns.find((c) => c.id === id)!.name
+    const names = findNameColumns(columns, rows)
+    const address = findAddressColumn(columns)
+    const groups = new Map<string, number>()
+    for (const contact of planned.contacts)
+      for (const name of contact.groups) groups.set(name, (groups.get(name) ?? 0) + 1)
+    const differing = planned.contacts.filter((c) => c.differs.length > 0)
+    // Those that something is to be decided of come first.
+    const named = [...differing, ...planned.contacts.filter((c) => c.differs.length === 0)].slice(0, maxNamed)
+    return {
+      version: list.version,
+      added: planned.contacts.filter((c) => c.row === null).length,
+      known: planned.contacts.filter((c) => c.row !== null).length,
+      filled: planned.contacts.filter((c) => c.fills.length > 0).length,
+      differing: differing.length,
+      repeated: planned.repeated,
+      newColumns: planned.newColumns.map((c) => c.name),
+      groups: [...groups].map(([name, people]) => ({ name, people })).slice(0, maxNamed),
+      people: named.map(({ row, cells, differs }) => {
+        const here = row === null ? null : byId.get(row)!
+        return {
+          person: displayName({ id: 0, position: '', cells: { ...cells, ...here?.cells } }, names, address),
+          isNew: here === null,
+          differs: differs.map((id) => ({
+            column: nameOf(id),
+            here: shown(here!.cells[id]).slice(0, 200),
+            there: shown(cells[id]).slice(0, 200),
+          })),
+        }
+      }),
+      said,
+    }
+  },
+
+  /** Brings a table into the address book, and its people into groups. Gives null where nothing of the contacts changed. */
+  async bringInContacts(
+    {
+      version,
+      group,
+      differing,
+      now,
+      ...given
+    }: BringIn & { version: number; group: number | null; differing: 'keep' | 'replace'; now: number },
+    { db }: JobContext,
+  ): Promise<Edited | null> {
+    const { list, rows, planned } = await contactsOf(db, given)
+    if (list.version !== version)
+      throw new Refusal(
+        409,
+        'The address book was changed meanwhile. Nothing was brought in; look at it and try again.',
+        'Changed meanwhile',
+      )
+    if (planned.contacts.length === 0)
+      throw new Refusal(422, 'The table has no rows, so nobody was brought in.', 'Nobody there')
+    const { edits, rowIds } = contactEdits(list.columns, rows, planned, differing, (await nextIds(db, list.id)).row)
+    const words = 'Bring in contacts'
+    const intoGroups = async (tx: Database) => {
+      if (group !== null) await addMembers(tx, group, rowIds)
+      if (!given.asGroups) return
+      const members = new Map<string, number[]>()
+      for (const [i, { groups }] of planned.contacts.entries())
+        for (const name of groups) members.set(name, [...(members.get(name) ?? []), rowIds[i]])
+      for (const [name, ids] of members) await addMembers(tx, await groupNamed(tx, name), ids)
+    }
+    if (edits.length === 0) {
+      await db.transaction(intoGroups)
+      return null
+    }
+    return carryOut(db, list.id, edits, words, now, follow, async (tx, inverse) => {
+      await intoGroups(tx)
+      await keepEdit(tx, list.id, { edits, inverse, words }, now)
+    })
   },
 
   async mergeRows(

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
-import { access, readFile, rm, writeFile } from 'node:fs/promises'
+import { rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { type Edited, routes } from '@hand-post/contract'
 import { type Column, dayOf, safeName } from '@hand-post/core'
@@ -14,8 +14,9 @@ import { notFound, Refusal } from '../problem.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import * as book from './bookStore.ts'
 import type { PeopleJobs } from './jobs.ts'
+import { fileOf } from './readings.ts'
 import * as lists from './store.ts'
-import type { GivenFile, Newer } from './tables.ts'
+import type { Newer } from './tables.ts'
 import { mediaTypes } from './writeFile.ts'
 
 /** Octets of a file that is read as a table. */
@@ -35,14 +36,7 @@ export interface PeopleParts {
 export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, publish }: PeopleParts): void {
   const today = () => dayOf(clock.now())
   const onProgress = (progress: Progress) => publish({ topic: 'progress', id: null, progress })
-  const fileOf = async (reading: string): Promise<GivenFile> => {
-    if (!/^[\w-]{36}$/.test(reading)) throw notFound('reading')
-    const path = join(readingsFolder, reading)
-    await access(path).catch(() => {
-      throw new Refusal(404, 'The file given before is no longer here. Choose it again.', 'Not found')
-    })
-    return { path, ...JSON.parse(await readFile(`${path}.json`, 'utf8')) }
-  }
+  const given = (reading: string) => fileOf(readingsFolder, reading)
   const changed = (id: number) => publish({ topic: 'lists', id })
   /** Tells every window of a change, with the list's version, so that the one which made it has nothing to fetch. */
   const edited = (done: Edited): Edited => {
@@ -71,11 +65,11 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
   })
 
   handle(desk, routes.readTable, async ({ params, query, gone }) =>
-    compute.run('readTable', { file: await fileOf(params.reading), options: query }, { signal: gone }),
+    compute.run('readTable', { file: await given(params.reading), options: query }, { signal: gone }),
   )
 
   handle(desk, routes.makeList, async ({ body: { reading, name, addressColumn, ...options }, gone }) => {
-    const file = await fileOf(reading)
+    const file = await given(reading)
     const id = await compute.run(
       'makeList',
       { file, options, name, addressColumn, now: clock.now() },
@@ -88,7 +82,7 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
   const newerOf = async (newer: z.output<typeof routes.compareList.body>['newer']): Promise<Newer> => {
     if ('groups' in newer) return newer
     const { reading, ...options } = newer
-    return { file: await fileOf(reading), options }
+    return { file: await given(reading), options }
   }
   handle(desk, routes.compareList, async ({ params, body, gone }) =>
     compute.run(
@@ -105,8 +99,8 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
   )
   handle(desk, routes.updateList, async ({ params, body }) => {
     const { newer, key, version, ...wanted } = body
-    const given = { newer: await newerOf(newer), key, version, wanted, now: clock.now(), today: today() }
-    return edited(await compute.run('updateList', { listId: params.list, ...given }))
+    const update = { newer: await newerOf(newer), key, version, wanted, now: clock.now(), today: today() }
+    return edited(await compute.run('updateList', { listId: params.list, ...update }))
   })
 
   handle(desk, routes.lists, () => lists.lists(db))
@@ -129,8 +123,8 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     return lists.listById(db, params.list)
   })
   const copy = async (from: Parameters<PeopleJobs['copyList']>[0]['from'], name: string, rowIds?: number[]) => {
-    const given = { from, name, rowIds, now: clock.now(), today: today() }
-    const id = await compute.run('copyList', given, { onProgress })
+    const wanted = { from, name, rowIds, now: clock.now(), today: today() }
+    const id = await compute.run('copyList', wanted, { onProgress })
     changed(id)
     return lists.listById(db, id)
   }

@@ -42,6 +42,14 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
   const { db, clock, compute, clearRehearsal, publish } = parts
   const changed = (id: number) => publish({ topic: 'round', id })
 
+  /** What a round uses of a list that it begins with: what the writer has said of the list, else what is likeliest; and everybody. */
+  const usesOf = async (list: List) => ({
+    addressColumn: addressColumnOf(list),
+    nameColumns: list.nameColumns ?? sureNames(await compute.run('namesOf', { listId: list.id })),
+    filesColumn: findFilesColumn(list.columns),
+    selection: { match: 'all' as const, rules: [] },
+  })
+
   handle(desk, routes.rounds, () => store.roundLines(db))
   handle(desk, routes.round, ({ params }) => wholeRound(parts, params.round))
 
@@ -50,6 +58,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     if (mailboxId === undefined)
       throw new Refusal(409, 'There is no mailbox to send from. Add one at Mailboxes first.', 'No mailbox')
     await mailboxById(db, mailboxId)
+    const list = body.listId === undefined ? null : await listById(db, body.listId)
     const id = await store.insertRound(db, {
       title: body.title,
       mailboxId,
@@ -57,6 +66,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       dispatch: { startAt: null, perMinute: 10 },
       now: clock.now(),
     })
+    if (list) await store.updateRound(db, id, { listId: list.id, ...(await usesOf(list)) }, clock.now())
     publish({ topic: 'rounds', id: null })
     return wholeRound(parts, id)
   })
@@ -100,11 +110,11 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
           `${byHand === 1 ? 'One letter of this round has' : `${byHand} letters of this round have`} been sent by hand from the mailbox’s drafts, so the round keeps its list. Start another round for another list. Nothing was changed.`,
           'Sent by hand already',
         )
-      if (body.addressColumn === undefined) changes.addressColumn = addressColumnOf(list)
-      if (body.nameColumns === undefined)
-        changes.nameColumns = list.nameColumns ?? sureNames(await compute.run('namesOf', { listId: list.id }))
-      if (body.filesColumn === undefined) changes.filesColumn = findFilesColumn(list.columns)
-      changes.selection ??= { match: 'all', rules: [] }
+      const { addressColumn, nameColumns, filesColumn, selection } = await usesOf(list)
+      if (body.addressColumn === undefined) changes.addressColumn = addressColumn
+      if (body.nameColumns === undefined) changes.nameColumns = nameColumns
+      if (body.filesColumn === undefined) changes.filesColumn = filesColumn
+      changes.selection ??= selection
     }
     const listId = changes.listId ?? round.listId
     if (listId !== null) {

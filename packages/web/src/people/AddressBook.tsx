@@ -11,10 +11,10 @@ import { stale, useChange } from '../api.ts'
 import { Field, FormFault, OneLine, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Ask, Button, Empty, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { BringContacts } from './BringContacts.tsx'
 import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
 import { Senders } from './Senders.tsx'
-import { UpdateList } from './UpdateList.tsx'
 import { useTable } from './useTable.ts'
 
 /** The address book: contacts with any columns, and the groups they are in. */
@@ -44,7 +44,7 @@ export function AddressBook() {
       <Groups groups={groups} all={table.rows.length} chosen={groupId} choose={setGroupId} />
       <section aria-label="Contacts" className="paper flex min-w-0 flex-1 flex-col overflow-hidden">
         {doing === 'bringIn' ? (
-          <UpdateList table={table} onDone={done} />
+          <BringContacts table={table} group={group} onDone={done} />
         ) : doing === 'doubles' ? (
           <Doubles list={list} onDone={done} />
         ) : doing === 'senders' ? (

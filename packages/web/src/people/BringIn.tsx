@@ -1,6 +1,7 @@
 import type { List, Reading } from '@hand-post/contract'
 import { useState } from 'react'
 import { Button, times } from '../shared/parts.tsx'
+import { SearchList } from '../shared/SearchList.tsx'
 import { FileOrPaste } from './FileOrPaste.tsx'
 import { Found } from './Found.tsx'
 import { FromGroups, FromNothing, FromRound } from './makeFrom.tsx'
@@ -40,15 +41,11 @@ export function BringIn({
           {lists.length > 0 && (
             <section aria-label="Lists that are here">
               <h3 className="text-[15px]">A list that is here already</h3>
-              <ul>
-                {lists.slice(0, 8).map((list) => (
-                  <li key={list.id}>
-                    <Button kind="quiet" onClick={() => onDone(list)}>
-                      {list.name}, {times(list.rowCount, 'row')}
-                    </Button>
-                  </li>
-                ))}
-              </ul>
+              <SearchList
+                label="Lists"
+                items={lists.map((l) => ({ id: l.id, name: l.name, more: times(l.rowCount, 'row') }))}
+                onChoose={(id) => onDone(lists.find((l) => l.id === id)!)}
+              />
             </section>
           )}
           <FromGroups onDone={onDone} />

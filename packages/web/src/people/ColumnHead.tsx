@@ -1,7 +1,7 @@
 import type { Wish } from '@hand-post/contract'
 import { type Column, familyOf, isDay, type Kind, kindNames, kinds } from '@hand-post/core'
 import clsx from 'clsx'
-import { ArrowDown, ArrowUp, ChevronDown, Pin } from 'lucide-react'
+import { ArrowDown, ArrowUp, AtSign, ChevronDown, Paperclip, Pin, UserRound } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
 import { Button, Labelled } from '../shared/parts.tsx'
@@ -9,6 +9,15 @@ import { DerivedMark } from './DerivedMark.tsx'
 import { useMovable } from './grid/moveColumns.tsx'
 import { type Columns, widthIn } from './grid/useColumns.ts'
 import type { TableWork } from './useTable.ts'
+
+/** What a round takes from a column besides the letter's fields. */
+export type ColumnUse = 'address' | 'name' | 'files'
+const useIcons = { address: AtSign, name: UserRound, files: Paperclip }
+const useWords = {
+  address: 'the addresses that are written to',
+  name: 'the names beside the addresses',
+  files: 'the names of each person’s own files',
+}
 
 /** A column's head: its name, and on asking what it is, how the list is sorted by it, and where it stands. */
 export function ColumnHead({
@@ -29,7 +38,7 @@ export function ColumnHead({
   width: number
   editable: boolean
   used: boolean
-  uses: string[]
+  uses: ColumnUse[]
   more?: (column: Column) => ReactNode
   onRecipe: (column: Column) => void
 }) {
@@ -38,6 +47,7 @@ export function ColumnHead({
   const sorted = list.sort[sortedAt]
   const { isResizingColumn, deltaOffset } = columnTable.state.columnResizing
   const width = isResizingColumn === column.id ? widthIn(drawn + (deltaOffset ?? 0)) : drawn
+  const pinned = columnTable.getColumn(column.id)?.getIsPinned() === 'start'
   const { setNodeRef, grip, moving, side } = useMovable(column.id, editable)
   const resize = columnTable
     .getFlatHeaders()
@@ -64,15 +74,35 @@ export function ColumnHead({
         <Popover.Trigger
           {...grip}
           className="flex size-full touch-none min-w-0 items-center gap-1 px-2 text-left font-bold hover:bg-post-tint"
-          title={`${column.name}: ${kinds[column.kind].words}${used ? ', used in the letter' : ''}`}
+          title={[
+            `${column.name}: ${kinds[column.kind].words}`,
+            ...uses.map((use) => useWords[use]),
+            used && 'used in the letter',
+          ]
+            .filter(Boolean)
+            .join(', ')}
+          onKeyDown={(event) => {
+            const by = event.key === 'ArrowLeft' ? -10 : event.key === 'ArrowRight' ? 10 : 0
+            if (by === 0 || !event.shiftKey || !editable) return grip.onKeyDown?.(event)
+            event.preventDefault()
+            event.stopPropagation()
+            columnTable.setColumnSizing((sizes) => ({ ...sizes, [column.id]: widthIn(width + by) }))
+          }}
         >
           {column.recipe && <DerivedMark />}
           <span className="truncate">{column.name}</span>
-          {uses.length > 0 && (
-            <span className="shrink-0 rounded-paper bg-note-tint px-1 font-normal text-[12px] text-note">
-              {uses.join(', ')}
-            </span>
-          )}
+          {uses.map((use) => {
+            const Icon = useIcons[use]
+            return (
+              <Icon
+                key={use}
+                role="img"
+                aria-label={`holds ${useWords[use]}`}
+                size={13}
+                className="shrink-0 text-note"
+              />
+            )
+          })}
           {sorted &&
             (sorted.descending ? (
               <ArrowDown role="img" aria-label="sorted downwards" size={13} className="shrink-0" />
@@ -80,7 +110,7 @@ export function ColumnHead({
               <ArrowUp role="img" aria-label="sorted upwards" size={13} className="shrink-0" />
             ))}
           {sorted && list.sort.length > 1 && <span className="font-normal text-[12px]">{sortedAt + 1}</span>}
-          {column.frozen && <Pin role="img" aria-label="stays in sight" size={12} className="shrink-0 text-ink-2" />}
+          {pinned && <Pin role="img" aria-label="stays in sight" size={12} className="shrink-0 text-ink-2" />}
           <ChevronDown aria-hidden size={13} className="ml-auto shrink-0 text-ink-2" />
         </Popover.Trigger>
         <Popover.Portal>
@@ -135,6 +165,7 @@ function ColumnMenu({
   const [name, setName] = useState(column.name)
   const [width, setWidth] = useState(String(present))
   const held = columnTable.getColumn(column.id)
+  const pinned = held?.getIsPinned() === 'start'
   const others = list.sort.filter((s) => s.column !== column.id)
   const sortedBy = list.sort.find((s) => s.column === column.id)
   const at = list.columns.findIndex((c) => c.id === column.id)
@@ -234,8 +265,8 @@ function ColumnMenu({
               <Button kind="quiet" disabled={at === list.columns.length - 1} onClick={() => move(1)}>
                 Move right
               </Button>
-              <Button kind="quiet" onClick={() => held?.pin(column.frozen ? false : 'start')}>
-                {column.frozen ? 'Let it scroll' : 'Keep in sight'}
+              <Button kind="quiet" onClick={() => held?.pin(pinned ? false : 'start')}>
+                {pinned ? 'Let it scroll' : 'Keep in sight'}
               </Button>
               <Button kind="quiet" onClick={() => held?.toggleVisibility(false)}>
                 Hide

@@ -6,6 +6,7 @@ import { useRef, useState } from 'react'
 import { ask, faultWords } from '../api.ts'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
 import { query, useProgress } from '../shared/queries.ts'
+import { likeliestSheet } from './likeliestSheet.ts'
 
 /** What the writer decided about the reading. */
 type Options = {
@@ -49,13 +50,10 @@ export function Found({
   onDone: (list: List) => void
   onBack: () => void
 }) {
-  const [options, setOptions] = useState<Options>(() => ({
-    sheet: Math.max(
-      0,
-      reading.sheets.findIndex((s) => !s.hidden && s.rows > 1),
-    ),
-  }))
+  const [options, setOptions] = useState<Options>(() => ({ sheet: likeliestSheet(reading) }))
   const put = (next: Partial<Options>) => setOptions((before) => ({ ...before, ...next }))
+  /** The column that is written to, by its heading, where the writer has said so; another reading may number it otherwise. */
+  const [addressed, setAddressed] = useState<string | null>(null)
   const [name, setName] = useState(reading.fileName.replace(/\.\w{1,5}$/, ''))
   const [fault, setFault] = useState<string | null>(null)
   const [busy, setBusy] = useState(false)
@@ -81,6 +79,7 @@ export function Found({
             lastRow: table.data?.lastRow,
             reading: reading.id,
             name,
+            addressColumn: table.data?.addressColumns.find((c) => c.name === addressed)?.id,
           },
           signal: stop.current.signal,
         }),
@@ -134,7 +133,7 @@ export function Found({
           )}
           {reading.delimiter && (
             <>
-              <Labelled label="Columns are parted by">
+              <Labelled label="Separator">
                 <select
                   className="input"
                   value={options.delimiter ?? reading.delimiter}
@@ -148,7 +147,7 @@ export function Found({
                   ))}
                 </select>
               </Labelled>
-              <Labelled label="Text is in">
+              <Labelled label="Encoding">
                 <select
                   className="input"
                   value={options.encoding ?? reading.encoding ?? 'utf-8'}
@@ -184,7 +183,7 @@ export function Found({
       ) : !found ? (
         <p className="p-5 text-ink-2">One moment…</p>
       ) : (
-        <FoundTable found={found} options={options} put={put} />
+        <FoundTable found={found} options={options} put={put} addressed={addressed} setAddressed={setAddressed} />
       )}
       <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-5 py-3">
         <Button kind="primary" disabled={!found || found.rowCount === 0 || busy} onClick={() => void store()}>
@@ -225,10 +224,14 @@ function FoundTable({
   found,
   options,
   put,
+  addressed,
+  setAddressed,
 }: {
   found: Table
   options: Options
   put: (next: Partial<Options>) => void
+  addressed: string | null
+  setAddressed: (heading: string) => void
 }) {
   const monthFirst = options.monthFirst ?? []
   const hiddenWords = hiddenIn(found.hidden)
@@ -356,10 +359,34 @@ function FoundTable({
           </span>
         </Say>
       ))}
+      {found.addressColumns.length > 1 && (
+        <Say tone="ask">
+          {found.addressColumns.length} columns hold addresses. Which one are the letters sent to?
+          <span className="mt-1 flex flex-wrap gap-1">
+            {found.addressColumns.map(({ id, name, example }) => {
+              const on = addressed === null ? id === found.addressColumn : name === addressed
+              return (
+                <Button
+                  key={id}
+                  aria-pressed={on}
+                  kind={on ? 'primary' : 'plain'}
+                  className="max-w-80"
+                  onClick={() => setAddressed(name)}
+                >
+                  <span className="truncate">
+                    {name}
+                    {example !== '' && ` (${example})`}
+                  </span>
+                </Button>
+              )
+            })}
+          </span>
+        </Say>
+      )}
       {found.addressColumn === null && (
         <Say tone="ask">
-          No column looks like addresses. Look whether the heading row is right; you can still choose the column
-          afterwards.
+          No column looks like email addresses. Check that the right row is taken for the headings; you can also choose
+          the column later.
         </Say>
       )}
       {found.said.map((s) => (

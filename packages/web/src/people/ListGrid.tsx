@@ -11,9 +11,11 @@ import {
   useLayoutEffect,
   useMemo,
   useRef,
+  useState,
 } from 'react'
 import { toast } from 'sonner'
 import { times } from '../shared/parts.tsx'
+import type { ColumnUse } from './ColumnHead.tsx'
 import { type Cells, copied, filled, pasted } from './grid/clipboard.ts'
 import { GridHead } from './grid/GridHead.tsx'
 import { GridRow, type LeadColumn, problemOf } from './grid/GridRow.tsx'
@@ -36,8 +38,10 @@ interface Selected {
 /** What others may do with the table. */
 export interface GridHandle {
   goTo: (row: number, column: number) => void
-  /** Goes to a row by its id, wherever it stands; it keeps its place until the cursor leaves it. */
-  goToRow: (id: number) => void
+  /** Begins to write in a row that was added, wherever it stands; it keeps its place until the cursor leaves it. */
+  writeInRow: (id: number, column?: number) => void
+  /** Brings a column that was added into view. */
+  showColumn: (id: string) => void
   /** Keeps the rows where they stand, whatever they are sorted by, until the cursor leaves the row that is gone to next. */
   keepOrder: () => void
   place: () => Place
@@ -56,12 +60,14 @@ interface Props {
   /** Names, in small letters, of columns that the letter uses: they are tinted. */
   used?: ReadonlySet<string>
   /** What a column is used for in the round, in words. */
-  usesOf?: (column: Column) => string[]
+  usesOf?: (column: Column) => ColumnUse[]
   /** Further things that can be done with a column. */
   columnActions?: (column: Column) => ReactNode
   /** Opens the recipe of a derived column. */
   onRecipe: (column: Column) => void
   onFind: () => void
+  /** Adds a row at the end and begins to write in this column of it. */
+  onNextRow?: (column: number) => void
   handle?: React.Ref<GridHandle>
 }
 
@@ -70,7 +76,21 @@ interface Props {
  * edited in place, selected in blocks, copied, pasted, filled down and cleared; everything by keyboard.
  */
 export default function ListGrid(props: Props) {
-  const { table, label, editable, chosen, onChoose, only, lead, used, usesOf, columnActions, onRecipe, onFind } = props
+  const {
+    table,
+    label,
+    editable,
+    chosen,
+    onChoose,
+    only,
+    lead,
+    used,
+    usesOf,
+    columnActions,
+    onRecipe,
+    onFind,
+    onNextRow,
+  } = props
   const { list, edit } = table
   const { columns: columnTable, layout } = useColumns(table, numberWidth + (lead?.width ?? 0), usesOf)
   const { columns } = layout
@@ -119,14 +139,19 @@ export default function ListGrid(props: Props) {
     if (selection.moved) vertical.scrollToIndex(at.row, { align: 'auto' })
   }, [at.row, selection.moved, vertical])
 
+  // What was added is drawn a moment later than it is asked for: then it is written in, or brought into view.
+  const [coming, setComing] = useState<{ row: number } | { column: string } | null>(null)
   const focusSoon = useRef(false)
   const goTo = useCallback(
     (row: number, column: number, extend = false, byMouse = false) => {
+      setComing(null)
       const next = moveTo({ row, column }, extend, byMouse)
       const there = latest.current.rows[next.row]
       if (there && !extend) onChoose(there.id)
       vertical.scrollToIndex(next.row, { align: 'auto' })
       if (next.column >= layout.frozen) horizontal.scrollToIndex(next.column - layout.frozen, { align: 'auto' })
+      // By keys the first columns are gone back to, with those that stand beside them.
+      else if (!byMouse) horizontal.scrollToOffset(0)
       focusSoon.current = true
     },
     [moveTo, latest, layout.frozen, onChoose, vertical, horizontal],
@@ -159,10 +184,15 @@ export default function ListGrid(props: Props) {
     props.handle,
     () => ({
       goTo,
-      goToRow: (id) => {
-        moveToRow(id)
+      writeInRow: (id, column) => {
+        const { columns } = latest.current
+        const first = columns.findIndex((c) => !c.recipe)
+        const typedIn = column !== undefined && columns[column] && !columns[column].recipe ? column : first
+        moveToRow(id, Math.max(typedIn, 0))
         focusSoon.current = true
+        if (first >= 0) setComing({ row: id })
       },
+      showColumn: (id) => setComing({ column: id }),
       keepOrder: () => {
         const row = latest.current.rows[latest.current.at.row]
         if (row) keepOrder(row.id)
@@ -178,6 +208,18 @@ export default function ListGrid(props: Props) {
     }),
     [goTo, keepOrder, latest, moveToRow],
   )
+  useEffect(() => {
+    if (coming === null) return
+    if ('row' in coming) {
+      if (rows[at.row]?.id !== coming.row) return
+      setEditing('')
+    } else {
+      const column = columns.findIndex((c) => c.id === coming.column)
+      if (column < 0) return
+      goTo(at.row, column)
+    }
+    setComing(null)
+  }, [coming, rows, columns, at.row, goTo, setEditing])
 
   const write = (words: string, cells: Cells, fresh: Record<string, string>[] = []) => {
     if (cells.length + fresh.length === 0) return
@@ -269,10 +311,20 @@ export default function ListGrid(props: Props) {
   const finish = useCallback(
     (text: string | null, down: number, right: number) => {
       if (text !== null) keepCell(text)
-      const { at } = latest.current
-      goTo(at.row + down, at.column + right)
+      const { at, rows, columns } = latest.current
+      const pastEnd = at.column + right >= columns.length
+      // Behind the last column the next row begins, as where one fills in a form.
+      const next = pastEnd ? { row: at.row + 1, column: 0 } : { row: at.row + down, column: at.column + right }
+      const row = rows[at.row]
+      // Below the last row another is made, unless nothing stands in the last one yet.
+      const filled =
+        Boolean(text?.trim()) || (row && Object.values(row.cells).some((cell) => shown(cell).trim() !== ''))
+      if (next.row >= rows.length && text !== null && filled && onNextRow) {
+        if (rows[at.row]) keepOrder(rows[at.row].id)
+        onNextRow(pastEnd ? 0 : at.column)
+      } else goTo(next.row, next.column)
     },
-    [goTo, keepCell, latest],
+    [goTo, keepCell, keepOrder, latest, onNextRow],
   )
   const pick = useCallback(
     (row: number, column: number, extend: boolean) => {

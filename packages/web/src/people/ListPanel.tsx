@@ -4,8 +4,9 @@ import { DropdownMenu } from 'radix-ui'
 import { lazy, type ReactNode, Suspense, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { Button, times } from '../shared/parts.tsx'
-import { freeName } from './ColumnHead.tsx'
+import { type ColumnUse, freeName } from './ColumnHead.tsx'
 import type { LeadColumn } from './grid/GridRow.tsx'
+import { pinnedOf } from './grid/useColumns.ts'
 import ListGrid, { type GridHandle } from './ListGrid.tsx'
 import type { TableWork } from './useTable.ts'
 
@@ -43,7 +44,7 @@ export function ListPanel({
   only?: ReadonlySet<number> | null
   lead?: LeadColumn
   used?: ReadonlySet<string>
-  usesOf?: (column: Column) => string[]
+  usesOf?: (column: Column) => ColumnUse[]
   columnActions?: (column: Column) => ReactNode
   /** Further things that can be done with the selected rows. */
   rowActions?: { words: string; act: (rows: Row[]) => void }[]
@@ -56,7 +57,7 @@ export function ListPanel({
   const [recipe, setRecipe] = useState<Column | 'new' | null>(null)
   const selectedRows = () => grid.current?.selected().rows ?? []
 
-  const addRow = async (below: boolean) => {
+  const addRow = async (below: boolean, column?: number) => {
     const after = below ? selectedRows().at(-1)?.id : undefined
     grid.current?.keepOrder()
     const done = await edit('Add a row', { do: 'addRows', rows: [{}], ...(after === undefined ? {} : { after }) })
@@ -64,7 +65,12 @@ export function ListPanel({
     if (fresh?.do !== 'addRows') return
     onAdded?.(fresh.rows[0].id)
     onChoose(fresh.rows[0].id)
-    grid.current?.goToRow(fresh.rows[0].id)
+    grid.current?.writeInRow(fresh.rows[0].id, column)
+  }
+  const addColumn = async () => {
+    const name = freeName(list.columns, 'New column')
+    const done = await edit('Add a column', { do: 'addColumn', column: { name, kind: 'text' } })
+    if (done) grid.current?.showColumn(done.list.columns.at(-1)!.id)
   }
   const duplicate = () => {
     const rows = selectedRows()
@@ -144,15 +150,7 @@ export function ListPanel({
                 ))}
               </Menu>
               <Menu icon={<Columns3 aria-hidden size={16} />} name="Columns">
-                <DropdownMenu.Item
-                  className={item}
-                  onSelect={() =>
-                    void edit('Add a column', {
-                      do: 'addColumn',
-                      column: { name: freeName(list.columns, 'New column'), kind: 'text' },
-                    })
-                  }
-                >
+                <DropdownMenu.Item className={item} onSelect={() => void addColumn()}>
                   Add a column
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={item} onSelect={() => setRecipe('new')}>
@@ -225,6 +223,7 @@ export function ListPanel({
           columnActions={columnActions}
           onRecipe={setRecipe}
           onFind={() => setFinding(true)}
+          onNextRow={editable && !only ? (column) => void addRow(false, column) : undefined}
           handle={grid}
         />
       )}
@@ -247,7 +246,9 @@ export function ListPanel({
                       changes: { name, recipe: made },
                     })
               // Refused, it stays there to be mended.
-              if (edited) setRecipe(null)
+              if (!edited) return
+              setRecipe(null)
+              if (recipe === 'new') grid.current?.showColumn(edited.list.columns.at(-1)!.id)
             }}
           />
         </Suspense>
@@ -303,7 +304,8 @@ function FindBar({
   const [said, setSaid] = useState('')
   const input = useRef<HTMLInputElement>(null)
   const columns = list.columns.filter((c) => !c.hidden)
-  const ordered = [...columns.filter((c) => c.frozen), ...columns.filter((c) => !c.frozen)]
+  const pinned = pinnedOf(list.columns)
+  const ordered = [...columns.filter((c) => pinned.has(c.id)), ...columns.filter((c) => !pinned.has(c.id))]
   const wanted = exactCase ? find : find.toLowerCase()
   const hits = (row: Row, column: Column) => {
     const cell = shown(derive(row).cells[column.id])

@@ -1,7 +1,7 @@
-import { routes } from '@hand-post/contract'
+import { type List, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { FileUp, Users } from 'lucide-react'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
 import { Button, Empty, times, Waiting } from '../shared/parts.tsx'
@@ -13,7 +13,7 @@ import { UpdateList } from './UpdateList.tsx'
 import { useTable } from './useTable.ts'
 
 /** One list by itself: its rows, and what can be done with it. */
-export default function ListScreen() {
+export default function ListScreen({ startRound }: { startRound: (list: List) => ReactNode }) {
   const list = useQuery(query.list(Number(useParams().list)))
   const table = useTable(list.data ?? null)
   const [doing, setDoing] = useState<'update' | 'doubles' | null>(null)
@@ -48,6 +48,7 @@ export default function ListScreen() {
                 {times(table.whole ? table.rows.length : list.data.rowCount, 'row')},{' '}
                 {times(list.data.columns.length, 'column')}
               </span>
+              {startRound(list.data)}
               <Button onClick={() => setDoing('update')}>
                 <FileUp aria-hidden size={16} /> Update it
               </Button>

@@ -3,8 +3,10 @@ import { type Outcome, outcomes, outcomeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, faultWords } from '../api.ts'
+import { moment } from '../shared/moment.ts'
 import { Button, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { SearchList } from '../shared/SearchList.tsx'
 
 /** Runs something that makes a list, and says what went wrong. */
 function useMaking(onDone: (list: List) => void) {
@@ -91,19 +93,12 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
   return (
     <section aria-label="An earlier round">
       <h3 className="text-[15px]">People of an earlier round</h3>
-      <select
-        aria-label="Round"
-        className="input w-full"
-        value={round ?? ''}
-        onChange={(e) => setRound(Number(e.target.value) || undefined)}
-      >
-        <option value="">choose a round</option>
-        {posted.map((r) => (
-          <option key={r.id} value={r.id}>
-            {r.title}
-          </option>
-        ))}
-      </select>
+      <SearchList
+        label="Rounds"
+        items={posted.map((r) => ({ id: r.id, name: r.title, more: moment(r.postedAt) }))}
+        chosen={round ?? null}
+        onChoose={setRound}
+      />
       {chosen && (
         <>
           <p className="mt-1 text-[13px] text-ink-2">Those with one of these outcomes:</p>

@@ -8,6 +8,7 @@ import { ask, stale, tellFault, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { FindPerson } from './FindPerson.tsx'
 import { type Looks, plainLooks } from './MessageFrame.tsx'
 import { MessageSheet, type Shown } from './MessageSheet.tsx'
 import { useLetter, useNotes, usePerson, useWork } from './RoundContext.tsx'
@@ -176,63 +177,6 @@ function OnceMore() {
         </p>
       </Ask>
     </p>
-  )
-}
-
-function FindPerson() {
-  const { round, rows, chosen } = useWork()
-  const { person, choose } = usePerson()
-  const name = person ? displayName(person, round.nameColumns, round.addressColumn) : ''
-  const [typed, setTyped] = useState<string | null>(null)
-  const inRound = useMemo(() => new Set(chosen), [chosen])
-  const found = useMemo(() => {
-    const wanted = typed?.trim().toLowerCase()
-    if (!wanted) return []
-    const hits = []
-    for (const row of rows) {
-      if (!inRound.has(row.id)) continue
-      if (Object.values(row.cells).some((cell) => shown(cell).toLowerCase().includes(wanted))) hits.push(row)
-      if (hits.length === 8) break
-    }
-    return hits
-  }, [typed, rows, inRound])
-  return (
-    <div className="relative min-w-0 flex-1">
-      <input
-        aria-label="Find a person"
-        className="w-full truncate rounded-paper bg-transparent px-1.5 py-1 font-bold placeholder:font-normal hover:bg-sheet-2"
-        value={typed ?? name}
-        placeholder="Find a person"
-        onFocus={(e) => e.currentTarget.select()}
-        onChange={(e) => setTyped(e.target.value)}
-        onBlur={() => setTyped(null)}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter' && found[0]) {
-            choose(found[0].id)
-            e.currentTarget.blur()
-          } else if (e.key === 'Escape') e.currentTarget.blur()
-        }}
-      />
-      {found.length > 0 && (
-        <ul className="paper absolute top-full left-0 z-30 w-72 shadow-lg">
-          {found.map((row) => (
-            <li key={row.id}>
-              <button
-                type="button"
-                className="block w-full truncate px-3 py-1 text-left hover:bg-post-tint"
-                onMouseDown={(e) => {
-                  e.preventDefault()
-                  choose(row.id)
-                  setTyped(null)
-                }}
-              >
-                {displayName(row, round.nameColumns, round.addressColumn)}
-              </button>
-            </li>
-          ))}
-        </ul>
-      )}
-    </div>
   )
 }
 

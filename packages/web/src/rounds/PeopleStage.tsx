@@ -48,6 +48,7 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
       ) : (
         <Rules />
       )}
+      <AddressQuestion />
       <NamesQuestion />
       <SameAddressQuestion />
       {round.list.source.said.length > 0 && !posted && (
@@ -128,6 +129,35 @@ export const wayWords: Record<SameAddress, string> = {
   joined: 'One message with all its rows',
   each: 'A message for each row',
   first: 'Only the first row',
+}
+
+/** Asked once: which of several columns of addresses is written to. The answer is kept with the list. */
+function AddressQuestion() {
+  const { round, rows, table, change } = useWork()
+  if (round.perhapsAddresses === null || !round.list) return null
+  const first = rows[0] && table?.derive(rows[0])
+  return (
+    <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-ask-tint px-4 py-1.5 text-[14px]">
+      <span className="mr-1">
+        {round.perhapsAddresses.length} columns hold addresses. Which one are the letters sent to?
+      </span>
+      {round.list.columns
+        .filter((c) => round.perhapsAddresses!.includes(c.id))
+        .map((c) => {
+          const example = first ? shown(first.cells[c.id]).trim().slice(0, 40) : ''
+          const now = c.id === round.addressColumn
+          return (
+            <Button key={c.id} onClick={() => void change({ addressColumn: c.id })}>
+              {c.name}
+              <span className="text-ink-2">
+                {example !== '' && ` (${example})`}
+                {now && ', used until you say'}
+              </span>
+            </Button>
+          )
+        })}
+    </div>
+  )
 }
 
 /** Asked once: which column has the names that stand beside the addresses. The answer is kept with the list. */

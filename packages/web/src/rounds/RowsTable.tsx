@@ -90,13 +90,13 @@ export default function RowsTable({
     },
     [out, reasons, draft, roundId, setAside, takeBack],
   )
-  const lead = useMemo(() => ({ head: 'In this round', width: 116, cell: standing }), [standing])
+  const lead = useMemo(() => ({ head: 'Included', width: 96, cell: standing }), [standing])
   const usesOf = useCallback(
     (column: Column) =>
       [
-        column.id === round.addressColumn && 'address',
-        round.nameColumns.includes(column.id) && 'name',
-        column.id === round.filesColumn && 'files',
+        column.id === round.addressColumn && ('address' as const),
+        round.nameColumns.includes(column.id) && ('name' as const),
+        column.id === round.filesColumn && ('files' as const),
       ].filter((use) => use !== false),
     [round.addressColumn, round.nameColumns, round.filesColumn],
   )

@@ -10,8 +10,15 @@ import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 
 /** Starts a round: a title and a mailbox, nothing more. */
-export function StartRound({ opened = false }: { opened?: boolean }) {
-  const form = useSchemaForm(routes.startRound.body, { title: '' })
+export function StartRound({
+  opened = false,
+  list,
+}: {
+  opened?: boolean
+  /** The list that it goes to, where that is known already. */
+  list?: { id: number; name: string }
+}) {
+  const form = useSchemaForm(routes.startRound.body, { title: '', listId: list?.id })
   const mailboxes = useQuery(query.mailboxes()).data ?? []
   const go = useNavigate()
   const start = useFormChange(form, routes.startRound, (round) => {
@@ -22,7 +29,7 @@ export function StartRound({ opened = false }: { opened?: boolean }) {
     <Popover.Root defaultOpen={opened}>
       <Popover.Trigger asChild>
         <Button kind="primary">
-          <Plus aria-hidden size={16} /> Start a round
+          <Plus aria-hidden size={16} /> {list ? 'Start a round with it' : 'Start a round'}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -47,7 +54,7 @@ export function StartRound({ opened = false }: { opened?: boolean }) {
               )}
               <FormFault />
               <Button kind="primary" type="submit" disabled={start.isPending}>
-                Start with the people
+                {list ? 'Start the round' : 'Start with the people'}
               </Button>
             </form>
           </FormProvider>

@@ -239,6 +239,13 @@ export const query = {
       queryKey: ['column-values', list, version, column, find],
       queryFn: ({ signal }) => ask(routes.columnValues, { params: { list, column }, query: { find }, signal }),
     }),
+  contactsPlan: (version: number, body: CallInput<typeof routes.planContacts>['body']) =>
+    queryOptions({
+      queryKey: ['contacts-plan', version, body],
+      queryFn: ({ signal }) => ask(routes.planContacts, { body, signal }),
+      placeholderData: keepPreviousData,
+      retry: false,
+    }),
   doubles: (id: number, version: number) =>
     queryOptions({
       queryKey: ['doubles', id, version],

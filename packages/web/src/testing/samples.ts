@@ -1,5 +1,5 @@
-import { type List, type Mailbox, type Round, routes } from '@hand-post/contract'
-import { type Row, startingLetters } from '@hand-post/core'
+import { type Edited, type List, type Mailbox, type Round, routes } from '@hand-post/contract'
+import { applyEdits, editsFor, type Row, startingLetters } from '@hand-post/core'
 import type { FakeDesk } from './fakeDesk.tsx'
 
 /** A mailbox as it is stored, with what a test needs otherwise. */
@@ -53,8 +53,8 @@ export const aList = (parts: Partial<List> = {}): List => ({
   ...parts,
 })
 export const someRows: Row[] = [
-  { id: 1, position: 'a', cells: { c1: 'Ada Penrose', c2: 'ada@quay.example', c3: '£120.00', c4: '25/12/2026' } },
-  { id: 2, position: 'b', cells: { c1: 'Bram Sloe', c2: 'bram@quay.example', c3: '£80.50', c4: '26/12/2026' } },
+  { id: 1, position: 'a0', cells: { c1: 'Ada Penrose', c2: 'ada@quay.example', c3: '£120.00', c4: '25/12/2026' } },
+  { id: 2, position: 'a1', cells: { c1: 'Bram Sloe', c2: 'bram@quay.example', c3: '£80.50', c4: '26/12/2026' } },
 ]
 
 /** A round that is being prepared. */
@@ -133,5 +133,31 @@ export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Rou
       doubled: 0,
       lateComers: [],
     }))
+  return kept
+}
+
+/** A desk that keeps a list, and changes it as it is asked to by the same core as the true one. */
+export function withList(desk: FakeDesk, start: List = aList(), rows: Row[] = someRows): { list: List; rows: Row[] } {
+  const kept = { list: start, rows }
+  const next = { row: 100, column: 100 }
+  desk
+    .on(routes.list, () => kept.list)
+    .on(routes.rows, () => ({ version: kept.list.version, rows: kept.rows }))
+    .on(routes.editList, ({ body }) => {
+      const state = { columns: kept.list.columns, rows: kept.rows, sort: kept.list.sort }
+      const edits = editsFor(state, body.wishes, next)
+      for (const edit of edits) if (edit.do === 'addRows') next.row += edit.rows.length
+      next.column++
+      const after = applyEdits(state, edits)
+      kept.rows = after.rows
+      kept.list = {
+        ...kept.list,
+        columns: after.columns,
+        sort: after.sort,
+        rowCount: after.rows.length,
+        version: kept.list.version + 1,
+      }
+      return { list: kept.list, edits, words: body.words } as Edited
+    })
   return kept
 }

@@ -1,6 +1,6 @@
 import type { Column } from '@hand-post/core'
 import { memo, type ReactNode, useCallback } from 'react'
-import { ColumnHead } from '../ColumnHead.tsx'
+import { ColumnHead, type ColumnUse } from '../ColumnHead.tsx'
 import type { TableWork } from '../useTable.ts'
 import type { LeadColumn } from './GridRow.tsx'
 import { type Layout, numberWidth, rowHeight } from './layout.ts'
@@ -29,7 +29,7 @@ export const GridHead = memo(function GridHead({
   lead?: LeadColumn
   editable: boolean
   used?: ReadonlySet<string>
-  usesOf?: (column: Column) => string[]
+  usesOf?: (column: Column) => ColumnUse[]
   columnActions?: (column: Column) => ReactNode
   onRecipe: (column: Column) => void
 }) {

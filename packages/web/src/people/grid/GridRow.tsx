@@ -101,6 +101,7 @@ function GridCell({
   row,
   whole,
   place,
+  number,
   c,
   left,
   layout,
@@ -123,7 +124,7 @@ function GridCell({
     return (
       <CellInput
         column={column}
-        number={place + 1}
+        number={number}
         text={editing}
         style={style}
         className={clsx(placed, 'z-10 border-2 border-post bg-sheet px-1.5')}

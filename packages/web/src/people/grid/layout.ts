@@ -2,7 +2,7 @@ import type { Column } from '@hand-post/core'
 
 /** Pixels. */
 export const rowHeight = 34
-export const numberWidth = 56
+export const numberWidth = 48
 
 /** A place in the table: of a row and of a column that is shown, both counted from 0. */
 export interface Place {

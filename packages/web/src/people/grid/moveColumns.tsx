@@ -16,7 +16,7 @@ import {
   useSensor,
   useSensors,
 } from '@dnd-kit/core'
-import { createContext, type ReactNode, useContext, useMemo, useState } from 'react'
+import { type ComponentProps, createContext, type ReactNode, useContext, useMemo, useState } from 'react'
 import type { Columns } from './useColumns.ts'
 
 /** Where a column would be put: on which side of which other. */
@@ -147,9 +147,9 @@ export function useMovable(id: string, movable: boolean) {
       drop.setNodeRef(node)
     },
     /** For what takes hold of it. */
-    grip: movable
+    grip: (movable
       ? { ...drag.listeners, 'aria-describedby': drag.attributes['aria-describedby'], ref: drag.setActivatorNodeRef }
-      : {},
+      : {}) as ComponentProps<'button'>,
     moving: drag.isDragging,
     /** On which side of it the one that is moved would be put. */
     side: aim?.over === id ? aim.side : null,

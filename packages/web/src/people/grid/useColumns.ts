@@ -46,22 +46,23 @@ export function useColumns(
   lead: number,
   usesOf: (column: Column) => string[] = noUses,
 ): { columns: Columns; layout: Layout } {
+  const pinned = useMemo(() => pinnedOf(list.columns), [list.columns])
   const state = useMemo(
     () => ({
       columnOrder: list.columns.map((c) => c.id),
       columnVisibility: Object.fromEntries(list.columns.map((c) => [c.id, !c.hidden])),
-      columnPinning: { start: list.columns.filter((c) => c.frozen).map((c) => c.id), end: [] },
+      columnPinning: { start: list.columns.filter((c) => pinned.has(c.id)).map((c) => c.id), end: [] },
       // With room for the words beside a heading that say what the column is used for.
       columnSizing: Object.fromEntries(
         list.columns.map((c) => {
           const uses = c.width ? [] : usesOf(c)
-          const room = uses.length > 0 ? headingWidth(c) + uses.join(', ').length * 7 + 14 : 0
+          const room = uses.length > 0 ? headingWidth(c) + uses.length * 18 : 0
           return [c.id, Math.max(widths.get(c.id)!, room)]
         }),
       ),
       sorting: list.sort.map(({ column, descending }) => ({ id: column, desc: descending })),
     }),
-    [list.columns, list.sort, widths, usesOf],
+    [list.columns, list.sort, widths, usesOf, pinned],
   )
   const options = useMemo(() => {
     type Changes = (Wish & { do: 'changeColumn' })['changes']
@@ -94,8 +95,8 @@ export function useColumns(
       },
       onColumnPinningChange: (updater) => {
         const { start } = functionalUpdate(updater, state.columnPinning)
-        change('Keep a column in sight', ({ id, frozen }) =>
-          start.includes(id) === (frozen ?? false) ? null : { frozen: start.includes(id) },
+        change('Keep a column in sight', ({ id }) =>
+          start.includes(id) === pinned.has(id) ? null : { frozen: start.includes(id) },
         )
       },
       onColumnSizingChange: (updater) => {
@@ -109,7 +110,7 @@ export function useColumns(
         void edit(sort.length < list.sort.length ? 'Sort no longer' : 'Sort', { do: 'sort', sort })
       },
     } satisfies TableOptions<Features, Row>
-  }, [list.columns, list.sort, state, edit])
+  }, [list.columns, list.sort, state, edit, pinned])
   const columns = useTable<Features, Row>(options)
   const start = columns.getStartVisibleLeafColumns()
   const center = columns.getCenterVisibleLeafColumns()
@@ -120,6 +121,15 @@ export function useColumns(
     return layoutOf(ours(start), ours(center), (id) => state.columnSizing[id], lead)
   }, [list.columns, start, center, state, lead])
   return { columns, layout }
+}
+
+/**
+ * The columns that stay in sight: those that the writer said shall, and the first, unless they said that it shall not; whoever scrolls
+ * to the right must still see of whom a cell is.
+ */
+export function pinnedOf(columns: readonly Column[]): Set<string> {
+  const first = columns.find((c) => !c.hidden)
+  return new Set(columns.filter((c) => c.frozen ?? c === first).map((c) => c.id))
 }
 
 const same = (a: string[], b: string[]) => a.length === b.length && a.every((id, i) => id === b[i])

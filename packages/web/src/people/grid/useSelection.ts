@@ -92,10 +92,10 @@ export function useSelection(given: Row[], columns: Column[], sorting: string) {
   )
   /** Goes to a row by its id, wherever it will stand; it keeps its place until the cursor leaves it. */
   const moveToRow = useCallback(
-    (id: number) => {
+    (id: number, column: number) => {
       const { rows, columns } = latest.current
       keepOrder(id)
-      const spot = { row: { id, at: rows.length }, column: { id: columns[0]?.id ?? null, at: 0 } }
+      const spot = { row: { id, at: rows.length }, column: { id: columns[column]?.id ?? null, at: column } }
       setSpot(spot)
       setCorner(spot)
     },

@@ -1,0 +1,86 @@
+import { displayName, type Row, shown } from '@hand-post/core'
+import { useQuery } from '@tanstack/react-query'
+import { Command } from 'cmdk'
+import { useMemo, useState } from 'react'
+import { query } from '../shared/queries.ts'
+import { usePerson, useWork } from './RoundContext.tsx'
+
+/** How many are shown; whoever is looked for among more types more of their name. */
+const most = 8
+
+/** The name of the person in hand; typed over, it finds others by anything in their rows, and says of those left out why they are. */
+export function FindPerson() {
+  const { round, rows, chosen } = useWork()
+  const { person, choose } = usePerson()
+  const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
+  const [typed, setTyped] = useState<string | null>(null)
+  const wanted = typed?.trim().toLowerCase() ?? ''
+  const inRound = useMemo(() => new Set(chosen), [chosen])
+  const found = useMemo(() => {
+    if (wanted === '') return []
+    const [inside, outside]: [Row[], Row[]] = [[], []]
+    for (const row of rows) {
+      if (!Object.values(row.cells).some((cell) => shown(cell).toLowerCase().includes(wanted))) continue
+      ;(inRound.has(row.id) ? inside : outside).push(row)
+      if (inside.length === most) break
+    }
+    return [...inside, ...outside].slice(0, most)
+  }, [wanted, rows, inRound])
+  const anyOut = found.some((row) => !inRound.has(row.id))
+  const out = useQuery({ ...query.leftOut(round.id), enabled: anyOut }).data
+  const why = (row: Row) =>
+    inRound.has(row.id) ? null : (out?.find((one) => one.row === row.id)?.why ?? 'not in this round')
+  return (
+    <Command
+      label="Find a person"
+      shouldFilter={false}
+      className="relative min-w-0 flex-1"
+      onKeyDown={(e) => {
+        if (e.key === 'Escape' && e.target instanceof HTMLElement) e.target.blur()
+        // The round's own keys are not meant while one types.
+        if (['Home', 'End'].includes(e.key)) e.stopPropagation()
+      }}
+    >
+      <Command.Input
+        aria-label="Find a person"
+        className="w-full truncate rounded-paper bg-transparent px-1.5 py-1 font-bold placeholder:font-normal hover:bg-sheet-2"
+        value={typed ?? (person ? nameOf(person) : '')}
+        placeholder="Find a person"
+        onFocus={(e) => e.currentTarget.select()}
+        onValueChange={setTyped}
+        onBlur={() => setTyped(null)}
+      />
+      {wanted !== '' && (
+        <Command.List className="paper absolute top-full left-0 z-30 max-h-80 w-96 max-w-[90vw] overflow-auto shadow-lg">
+          {found.map((row) => (
+            <Command.Item
+              key={row.id}
+              value={String(row.id)}
+              className="cursor-pointer px-3 py-1 data-[selected=true]:bg-post-tint"
+              // The field keeps the focus until one is chosen.
+              onMouseDown={(e) => e.preventDefault()}
+              onSelect={() => {
+                choose(row.id)
+                setTyped(null)
+                if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+              }}
+            >
+              <span className="block truncate">{nameOf(row)}</span>
+              {why(row) !== null && (
+                <span className="block text-[13px] text-ink-2">Left out: {plainly(why(row)!)}</span>
+              )}
+            </Command.Item>
+          ))}
+          {found.length === 0 && (
+            <p role="status" className="px-3 py-2 text-ink-2">
+              Nobody in the list has “{typed!.trim()}” in their row.
+            </p>
+          )}
+        </Command.List>
+      )}
+    </Command>
+  )
+}
+
+/** The reason behind "Left out:", without saying so twice. */
+const plainly = (why: string) => why.replace(/^left out /, '')
