@@ -194,6 +194,18 @@ export function picturesOf(letter: Pick<Letter, 'body'>): string[] {
   return [...found]
 }
 
+/** The addresses that links and buttons of a letter lead to, each once, with typed fields where they have some. */
+export function addressesOf(letter: Pick<Letter, 'body'>): string[] {
+  const found = new Set<string>()
+  eachBlock(letter.body.content, (part) => {
+    if (part.type === 'button') found.add(part.attrs.href)
+    if (isLine(part))
+      for (const inline of part.content ?? [])
+        for (const mark of inline.marks ?? []) if (mark.type === 'link') found.add(mark.attrs.href)
+  })
+  return [...found]
+}
+
 /** How many words and lines the letter's body has; a field counts as a word. */
 export function lettersCount(letter: Pick<Letter, 'body'>): { words: number; lines: number } {
   let words = 0

@@ -1,4 +1,4 @@
-import { eachBlock, fieldsOf, isLine, type Letter } from '../letter/document.ts'
+import { addressesOf, eachBlock, fieldsOf, type Letter } from '../letter/document.ts'
 import { parseTemplate } from '../letter/field.ts'
 import { slips } from '../letter/marks.ts'
 import { bareAddress, domainOf } from '../people/address.ts'
@@ -79,18 +79,6 @@ function hasTables(letter: Letter): boolean {
     tablesIn.set(letter, has)
   }
   return has
-}
-
-/** Addresses of links and buttons, as they are written, each once. */
-function addressesOf(letter: Letter): string[] {
-  const found = new Set<string>()
-  eachBlock(letter.body.content, (part) => {
-    if (part.type === 'button') found.add(part.attrs.href)
-    if (isLine(part))
-      for (const inline of part.content ?? [])
-        for (const mark of inline.marks ?? []) if (mark.type === 'link') found.add(mark.attrs.href)
-  })
-  return [...found]
 }
 
 const stray = /\d\.\d{9,}/

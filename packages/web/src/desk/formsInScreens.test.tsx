@@ -12,7 +12,7 @@ import { OpenRound } from '../rounds/RoundContext.tsx'
 import RowsTable from '../rounds/RowsTable.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aList, someRows, withRound } from '../testing/samples.ts'
+import { aList, aRound, someRows, withRound } from '../testing/samples.ts'
 
 function InRound({ children }: { children: ReactNode }) {
   const round = useQuery(query.round(5)).data
@@ -163,6 +163,66 @@ test('a letter is kept on the shelf under a name; where one is called so, it tak
   expect(desk.bodiesOf(routes.putOnShelf)).toEqual([
     { name: 'Permits', tags: ['permits', 'spring'], letter: kept.round.letter },
   ])
+})
+
+test('a round that begins with a letter of the shelf asks for its title, like any other', async () => {
+  const desk = shelf(openDesk())
+  withRound(desk)
+  desk.on(routes.startRound, ({ body }) => aRound({ title: body.title }))
+  const { screen, router } = await draw(<LettersScreen />)
+  await screen.getByRole('button', { name: /^Plain spring/ }).click()
+  await screen.getByRole('button', { name: 'Start a round with it' }).click()
+  const title = screen.getByLabelText('What is this round about?')
+  await expect.element(title).toHaveValue('')
+  await screen.getByRole('button', { name: 'Start with the people' }).click()
+  await expect.element(title).toHaveAccessibleDescription(/Something must stand here/)
+  await title.fill('Spring permits')
+  await userEvent.keyboard('{Enter}')
+  await expect.poll(() => router.state.location.pathname).toBe('/rounds/5/people')
+  expect(desk.bodiesOf(routes.startRound)).toEqual([{ title: 'Spring permits' }])
+  expect(desk.bodiesOf(routes.changeRound)).toEqual([{ letter: emptyLetter }])
+})
+
+test('blanks are settled for all of them at once: nothing is written, or the same words', async () => {
+  const desk = openDesk()
+  const kept = withRound(
+    desk,
+    aRound({
+      letter: {
+        subject: '{{Name, or "you"}} and {{Name}}',
+        body: { type: 'doc', content: [{ type: 'paragraph', content: [{ type: 'text', text: 'Hello' }] }] },
+      },
+    }),
+  )
+  const finding = {
+    key: 'k1',
+    check: 'blankField',
+    title: 'Blank without a stand-in',
+    grade: 'stop' as const,
+    rowId: 1,
+    person: 'Ada Penrose',
+    message: '“Name” is blank here.',
+    mends: [{ do: 'standIn' as const, column: 'Name' }],
+    accepted: null,
+  }
+  desk
+    .on(routes.proof, () => ({ people: 2, findings: [finding], stops: 1, asks: 0, unread: 0, mayPost: false }))
+    .on(routes.readingSet, () => ({ people: 2, set: [], read: [] }))
+    .on(routes.drafts, () => ({ people: 0, sent: 0, changed: 0, at: null }) as never)
+    .on(routes.columnValues, () => ({ values: [], different: 0, blank: 2 }))
+  const { screen } = await draw(
+    <InRound>
+      <ProofStage />
+    </InRound>,
+  )
+  await screen.getByRole('button', { name: 'Write nothing for all of them, and close up the space' }).click()
+  await expect.element(screen.getByText('Nothing is written where “Name” is blank.')).toBeVisible()
+  expect(kept.round.letter.subject).toBe('{{Name, or "you"}} and {{Name, or ""}}')
+  await screen.getByRole('button', { name: 'Undo' }).click()
+  await expect.poll(() => kept.round.letter.subject).toBe('{{Name, or "you"}} and {{Name}}')
+  await screen.getByLabelText('Or these words for all of them').fill('neighbour')
+  await userEvent.keyboard('{Enter}')
+  await expect.poll(() => kept.round.letter.subject).toBe('{{Name, or "you"}} and {{Name, or "neighbour"}}')
 })
 
 test('a letter of the shelf is renamed when its field is left; a name that is none is said and not kept', async () => {

@@ -53,6 +53,27 @@ test.each([
   await expect.element(pace).toHaveValue(Number(typed))
 })
 
+test('who follows links is not counted where the letter has none, and that is said', async () => {
+  const { screen, kept } = await drawWishes({ letter: { subject: '', body: { type: 'doc', content: [] } } })
+  const words = screen.getByText(/There is no link in the letter/)
+  await expect.element(screen.getByLabelText('who follows its links')).toBeVisible()
+  await expect.element(words).not.toBeInTheDocument()
+  await screen.getByLabelText('who follows its links').click()
+  await expect.element(words).toBeVisible()
+  expect(kept.round.tracking.clicks).toBe(true)
+})
+
+test.each(['https://quay.example', '{{Link}}'])('where it has one (%s), nothing is said', async (href) => {
+  const letter = {
+    subject: '',
+    body: { type: 'doc' as const, content: [{ type: 'button' as const, attrs: { href }, content: [] }] },
+  }
+  const tracking = { opens: false, clicks: true, receipts: false, optOut: false }
+  const { screen } = await drawWishes({ letter, tracking })
+  await expect.element(screen.getByLabelText('who follows its links')).toBeChecked()
+  await expect.element(screen.getByText(/There is no link in the letter/)).not.toBeInTheDocument()
+})
+
 test('the first letter leaves on a day and hour of the mailbox’s zone', async () => {
   const { kept, screen } = await drawWishes()
   await screen.getByLabelText('on a day and hour').click()

@@ -1,10 +1,11 @@
 import { tz } from '@date-fns/tz'
 import { dispatchSchema } from '@hand-post/contract'
+import { addressesOf } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { addHours, format, parseISO, startOfHour } from 'date-fns'
-import { useEffect } from 'react'
+import { useEffect, useMemo } from 'react'
 import { FormProvider } from 'react-hook-form'
-import { useWork } from '../rounds/RoundContext.tsx'
+import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DateEntry } from '../shared/dates.tsx'
 import { Field, figure, useSchemaForm } from '../shared/form.tsx'
 import { times } from '../shared/parts.tsx'
@@ -61,6 +62,8 @@ function Pace() {
 export function Wishes({ zone }: { zone: string }) {
   const { round, change } = useWork()
   const health = useQuery(query.health()).data
+  const { letter } = useLetter()
+  const hasLinks = useMemo(() => addressesOf(letter).some((href) => /^\s*(?:https?:|\{\{)/i.test(href)), [letter])
   const { startAt } = round.dispatch
   const start = (at: number | null) => void change({ dispatch: { startAt: at } })
   const tick = (name: 'opens' | 'clicks' | 'receipts', label: string) => (
@@ -117,6 +120,11 @@ export function Wishes({ zone }: { zone: string }) {
         <legend className="mb-1 font-bold text-[13px]">Find out afterwards</legend>
         {tick('opens', 'who opens it, by a small picture')}
         {tick('clicks', 'who follows its links')}
+        {round.tracking.clicks && !hasLinks && (
+          <p className="ml-6 max-w-xs text-[13px] text-ask">
+            There is no link in the letter, so nobody will be counted. Links and buttons are put in at Letter.
+          </p>
+        )}
         {tick('receipts', 'who has read it, by asking for a receipt')}
         {health?.publicIsLocal && (round.tracking.opens || round.tracking.clicks) && (
           <p className="max-w-xs text-[13px] text-ask">

@@ -1,4 +1,5 @@
 import {
+  type Cell,
   type Column,
   caseWords,
   cellWriter,
@@ -14,8 +15,10 @@ import { type NodeViewProps, NodeViewWrapper } from '@tiptap/react'
 import clsx from 'clsx'
 import { TriangleAlert } from 'lucide-react'
 import { Popover } from 'radix-ui'
+import { useEffect, useId, useRef, useState } from 'react'
 import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
-import { Button, Labelled, Say } from '../shared/parts.tsx'
+import { useBlanks } from '../rounds/useBlanks.ts'
+import { Button, Labelled, Say, times } from '../shared/parts.tsx'
 
 /** The column that a field names: exactly, else without regard to case, as the merge does. */
 export function columnOf(name: string, columns: Column[]): Column | undefined {
@@ -25,28 +28,77 @@ export function columnOf(name: string, columns: Column[]): Column | undefined {
   )
 }
 
+/** Told to a chip that is selected: its field is to be opened, and the focus goes there. */
+export const openField = 'open-field'
+
 /** A field as it stands in the letter; opened, it says what is written and what when the cell is blank. */
-export function FieldChip({ node, updateAttributes, deleteNode, editor }: NodeViewProps) {
+export function FieldChip({ node, updateAttributes, deleteNode, editor, selected, getPos }: NodeViewProps) {
   const { round } = useWork()
   const field = node.attrs as Field
   const column = columnOf(field.column, round.list?.columns ?? [])
+  const [open, setOpen] = useState(false)
+  const chip = useRef<HTMLButtonElement>(null)
+  const byKey = useRef(false)
+  useEffect(() => {
+    const { current } = chip
+    const openByKey = () => {
+      byKey.current = true
+      setOpen(true)
+    }
+    current?.addEventListener(openField, openByKey)
+    return () => current?.removeEventListener(openField, openByKey)
+  }, [])
   return (
     <NodeViewWrapper as="span">
-      <Popover.Root>
-        <Popover.Trigger
-          contentEditable={false}
-          disabled={!editor.isEditable}
-          className={clsx(
-            'inline-flex items-baseline gap-1 rounded-paper px-1.5 leading-[1.35] ring-1 ring-inset',
-            column ? 'bg-post-tint text-ink ring-post/40' : 'bg-stop-tint text-stop ring-stop',
-          )}
-        >
-          {!column && <TriangleAlert role="img" aria-label="no such column" size={13} className="self-center" />}
-          {field.column}
-          {field.standIn !== null && <span className="text-[12px] text-ink-2">or “{field.standIn}”</span>}
-        </Popover.Trigger>
+      <Popover.Root open={open} onOpenChange={setOpen}>
+        <Popover.Anchor asChild>
+          <button
+            ref={chip}
+            type="button"
+            contentEditable={false}
+            tabIndex={-1}
+            disabled={!editor.isEditable}
+            aria-haspopup="dialog"
+            aria-expanded={open}
+            className={clsx(
+              'inline-flex items-baseline gap-1 rounded-paper px-1.5 leading-[1.35] ring-inset',
+              selected ? 'ring-2' : 'ring-1',
+              column ? 'bg-post-tint text-ink' : 'bg-stop-tint text-stop ring-stop',
+              column && (selected ? 'ring-post' : 'ring-post/40'),
+            )}
+            // The editor keeps the focus: the chip is selected in it like a word.
+            onMouseDown={(e) => e.preventDefault()}
+            onClick={() => {
+              const at = getPos()
+              if (at === undefined) return
+              editor.chain().focus().setNodeSelection(at).run()
+              byKey.current = false
+              setOpen(true)
+            }}
+          >
+            {!column && <TriangleAlert role="img" aria-label="no such column" size={13} className="self-center" />}
+            {field.column}
+            {field.standIn !== null && (
+              <span className="text-[12px] text-ink-2">
+                or {field.standIn === '' ? 'nothing' : `“${field.standIn}”`}
+              </span>
+            )}
+          </button>
+        </Popover.Anchor>
         <Popover.Portal>
-          <Popover.Content align="start" sideOffset={6} className="paper z-50 w-80 space-y-3 p-4 font-normal shadow-lg">
+          <Popover.Content
+            align="start"
+            sideOffset={6}
+            aria-label={`The field “${field.column}”`}
+            className="paper z-50 w-80 space-y-3 p-4 font-normal shadow-lg"
+            // The editor takes the focus a moment later; that is not leaving the chip.
+            onFocusOutside={(e) => e.preventDefault()}
+            onOpenAutoFocus={(e) => !byKey.current && e.preventDefault()}
+            onCloseAutoFocus={(e) => {
+              e.preventDefault()
+              if (document.activeElement === document.body) editor.commands.focus()
+            }}
+          >
             {column ? null : <Broken field={field} />}
             <FieldForm field={field} column={column} change={updateAttributes} />
             <Button
@@ -90,6 +142,69 @@ function Broken({ field }: { field: Field }) {
   )
 }
 
+/** The formats with what each makes of the cell; of those that look the same, one. */
+function byExample(column: Column, cell: Cell | undefined, formats: string[], chosen: string | null) {
+  const seen = new Set([shown(cell).trim()])
+  return formats.flatMap((format): [string, string][] => {
+    const example = cell === undefined ? format : cellWriter(column, format)(cell)
+    if (seen.has(example) && format !== chosen) return []
+    seen.add(example)
+    return [[format, example]]
+  })
+}
+
+/** What is written where the cell is blank: nothing, a stand-in, or whatever the writer says at the proof. */
+function WhenBlank({ field, change }: { field: Field; change: (parts: Partial<Field>) => void }) {
+  const name = useId()
+  const blanks = useBlanks(field.column)
+  const [typing, setTyping] = useState(false)
+  const way = typing || field.standIn ? 'words' : field.standIn === '' ? 'nothing' : 'ask'
+  const choice = (one: typeof way, label: string, standIn: string | null) => (
+    <label key={one} className="flex items-center gap-2">
+      <input
+        type="radio"
+        name={name}
+        className="size-4 accent-post"
+        checked={way === one}
+        onChange={() => {
+          setTyping(one === 'words')
+          change({ standIn })
+        }}
+      />
+      {label}
+    </label>
+  )
+  const nothing = choice('nothing', 'write nothing and close up the space', '')
+  const words = (
+    <div key="words">
+      {choice('words', 'write these words', field.standIn || null)}
+      {way === 'words' && (
+        <input
+          aria-label="The stand-in"
+          // biome-ignore lint/a11y/noAutofocus: it was asked for just now
+          autoFocus={typing}
+          className="input mt-1 ml-6 w-[calc(100%-1.5rem)]"
+          value={field.standIn ?? ''}
+          placeholder="neighbour"
+          onChange={(e) => change({ standIn: e.target.value === '' ? null : e.target.value })}
+        />
+      )}
+    </div>
+  )
+  return (
+    <fieldset className="space-y-0.5 text-[14px]">
+      <legend className="mb-0.5 font-bold text-[13px]">Where the cell is blank</legend>
+      {blanks && blanks.blank > 0 && (
+        <p className="text-[13px] text-ink-2">
+          It is blank for {blanks.blank.toLocaleString('en-GB')} of {times(blanks.of, 'person', 'people')} in the list.
+        </p>
+      )}
+      {blanks?.many ? [nothing, words] : [words, nothing]}
+      {choice('ask', 'stop at the proof', null)}
+    </fieldset>
+  )
+}
+
 function FieldForm({
   field,
   column,
@@ -120,17 +235,7 @@ function FieldForm({
           ))}
         </select>
       </Labelled>
-      <Labelled
-        label="When the cell is blank, write"
-        hint="The stand-in. Without one, the proof stops at a blank cell."
-      >
-        <input
-          className="input w-full"
-          value={field.standIn ?? ''}
-          placeholder="no stand-in"
-          onChange={(e) => change({ standIn: e.target.value === '' ? null : e.target.value })}
-        />
-      </Labelled>
+      <WhenBlank field={field} change={change} />
       {column && formats.length > 0 && (
         <Labelled
           label="Written as"
@@ -142,16 +247,18 @@ function FieldForm({
             onChange={(e) => change({ format: e.target.value || null })}
           >
             <option value="">{asShown ? `${asShown}, as in the list` : 'As in the list'}</option>
-            {[...formats, ...(known ? [] : [field.format!])].map((format) => (
-              <option key={format} value={format}>
-                {cell ? cellWriter(column, format)(cell) : format}
-              </option>
-            ))}
+            {byExample(column, cell, [...formats, ...(known ? [] : [field.format!])], field.format).map(
+              ([format, example]) => (
+                <option key={format} value={format}>
+                  {example}
+                </option>
+              ),
+            )}
           </select>
         </Labelled>
       )}
       {column && (
-        <Labelled label="Letters">
+        <Labelled label="Capitals">
           <select
             className="input w-full"
             value={field.letterCase ?? ''}

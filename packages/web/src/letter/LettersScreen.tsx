@@ -4,13 +4,13 @@ import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { useState } from 'react'
 import { FormProvider } from 'react-hook-form'
-import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
-import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
+import { ask, faultWords, tellFault, useChange } from '../api.ts'
+import { StartRound } from '../rounds/StartRound.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
-import { keys, query } from '../shared/queries.ts'
+import { query } from '../shared/queries.ts'
 import { keeping, LetterLook } from './LetterSheet.tsx'
 
 /** Letters: the shelf, and the letters to start from. */
@@ -77,7 +77,7 @@ export default function LettersScreen() {
             <>
               <LetterLook letter={start.letter} />
               <footer className="border-rule border-t px-3 py-2">
-                <StartWith title={start.name} letter={async () => start.letter} />
+                <StartRound letter={async () => start.letter} />
               </footer>
             </>
           ) : (
@@ -86,28 +86,6 @@ export default function LettersScreen() {
         </section>
       </div>
     </div>
-  )
-}
-
-type LetterOf = () => Promise<(typeof startingLetters)[number]['letter']>
-
-/** Starts a round with a letter. */
-function StartWith({ title, letter }: { title: string; letter: LetterOf }) {
-  const go = useNavigate()
-  const mailboxes = useQuery(query.mailboxes()).data ?? []
-  const start = useChange(routes.startRound, async (round) => {
-    await ask(routes.changeRound, { params: { round: round.id }, body: { letter: await letter() } })
-    void stale(keys.rounds())
-    void go(`/rounds/${round.id}/people`)
-  })
-  return (
-    <Button
-      kind="primary"
-      disabled={mailboxes.length === 0 || start.isPending}
-      onClick={() => start.mutate({ body: { title } })}
-    >
-      Start a round with it
-    </Button>
   )
 }
 
@@ -125,7 +103,7 @@ function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void
       <NameAndTags line={line} />
       <LetterLook letter={letter.letter} />
       <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-3 py-2 text-[14px]">
-        <StartWith title={line.name} letter={async () => letter.letter} />
+        <StartRound letter={async () => letter.letter} />
         <Button
           onClick={() => copy.mutate({ body: { name: `${line.name} copy`, tags: line.tags, letter: letter.letter } })}
         >

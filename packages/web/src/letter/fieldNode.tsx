@@ -1,7 +1,8 @@
 import { type Field, parseTemplate, plainField, serializeField } from '@hand-post/core'
 import { type Editor, InputRule, mergeAttributes, Node, nodePasteRule, type Range } from '@tiptap/core'
+import { NodeSelection } from '@tiptap/pm/state'
 import { ReactNodeViewRenderer } from '@tiptap/react'
-import { FieldChip } from './FieldChip.tsx'
+import { FieldChip, openField } from './FieldChip.tsx'
 
 const typedField = /\{\{[^{}\n]*\}\}$/
 const typedFields = /\{\{[^{}\n]*\}\}/g
@@ -38,6 +39,19 @@ export const FieldNode = Node.create({
   },
   renderText: ({ node }) => serializeField(node.attrs as Field),
   addNodeView: () => ReactNodeViewRenderer(FieldChip, { as: 'span' }),
+  addKeyboardShortcuts() {
+    return {
+      // A chip that is selected is opened by Enter, as a click does.
+      Enter: ({ editor }) => {
+        const { selection } = editor.state
+        if (!(selection instanceof NodeSelection) || selection.node.type !== this.type) return false
+        const chip = editor.view.nodeDOM(selection.from)
+        if (!(chip instanceof HTMLElement)) return false
+        chip.querySelector('button')?.dispatchEvent(new CustomEvent(openField))
+        return true
+      },
+    }
+  },
   addInputRules() {
     return [
       new InputRule({

@@ -41,12 +41,18 @@ async function scaled(file: File): Promise<{ kept: File; width: number }> {
   return { kept: new File([smaller], name, { type }), width }
 }
 
+/** Stores a picture with the desk; gives by what the letter names it, and how wide it stands there (pixels). */
+export async function keepPicture(file: File): Promise<{ src: string; width: number }> {
+  const { kept, width } = await scaled(file)
+  const { src } = await ask(routes.addPicture, { query: { name: kept.name || 'picture.png' }, file: kept })
+  return { src, width }
+}
+
 /** Stores pictures with the desk and puts them into the letter. */
 export async function addPictures(editor: Editor, files: Iterable<File>): Promise<void> {
   for (const file of files) {
     try {
-      const { kept, width } = await scaled(file)
-      const { src } = await ask(routes.addPicture, { query: { name: kept.name || 'picture.png' }, file: kept })
+      const { src, width } = await keepPicture(file)
       editor
         .chain()
         .focus()

@@ -1,5 +1,5 @@
 import { type FindingEntry, type Proof, routes } from '@hand-post/contract'
-import { changeFields, shown, swapMark, swapNameInCell } from '@hand-post/core'
+import { changeFields, type Letter, shown, swapMark, swapNameInCell } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { CheckCheck, Inbox } from 'lucide-react'
@@ -11,6 +11,7 @@ import { faultWords, stale, useChange } from '../api.ts'
 import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../rounds/PeopleStage.tsx'
 import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { useBlanks } from '../rounds/useBlanks.ts'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Button, Empty, StateMark, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
@@ -339,18 +340,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
           .catch(() => {})
       })
     case 'standIn':
-      return (
-        <TypeIn
-          label="Stand-in for all blanks"
-          start=""
-          act={(text) =>
-            putLetter(
-              `“${text}” now stands in for a blank “${mend.column}”.`,
-              changeFields(letter, (f) => (f.column === mend.column ? { ...f, standIn: text } : f)),
-            )
-          }
-        />
-      )
+      return <StandIns column={mend.column} put={putLetter} />
     case 'swapField':
       return button(`Swap it for “${mend.to}” everywhere`, () =>
         putLetter(
@@ -422,6 +412,33 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
     default:
       return button(stageWords[mend.stage], () => goTo(mend.stage, mend.find))
   }
+}
+
+/** What is written for all whose cell is blank: nothing, or a stand-in. What is likelier stands first. */
+function StandIns({ column, put }: { column: string; put: (words: string, next: Letter) => void }) {
+  const { letter } = useLetter()
+  const blanks = useBlanks(column)
+  // A place that has words of its own for a blank keeps them.
+  const withStandIn = (standIn: string) =>
+    changeFields(letter, (f) => (f.column === column && f.standIn === null ? { ...f, standIn } : f))
+  const nothing = (
+    <Button
+      key="nothing"
+      className="text-[14px]"
+      onClick={() => put(`Nothing is written where “${column}” is blank.`, withStandIn(''))}
+    >
+      Write nothing for all of them, and close up the space
+    </Button>
+  )
+  const words = (
+    <TypeIn
+      key="words"
+      label="Or these words for all of them"
+      start=""
+      act={(text) => put(`“${text}” is written where “${column}” is blank.`, withStandIn(text))}
+    />
+  )
+  return blanks?.many ? [nothing, words] : [words, nothing]
 }
 
 /** Mends by typing: a cell, or a stand-in. */

@@ -1,10 +1,11 @@
 import { routes } from '@hand-post/contract'
+import type { Letter } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Plus } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { FormProvider } from 'react-hook-form'
 import { useNavigate } from 'react-router'
-import { stale } from '../api.ts'
+import { ask, stale } from '../api.ts'
 import { Field, FormFault, figure, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -13,15 +14,19 @@ import { keys, query } from '../shared/queries.ts'
 export function StartRound({
   opened = false,
   list,
+  letter,
 }: {
   opened?: boolean
+  /** The letter that it begins with, where one was chosen. */
+  letter?: () => Promise<Letter>
   /** The list that it goes to, where that is known already. */
   list?: { id: number; name: string }
 }) {
   const form = useSchemaForm(routes.startRound.body, { title: '', listId: list?.id })
   const mailboxes = useQuery(query.mailboxes()).data ?? []
   const go = useNavigate()
-  const start = useFormChange(form, routes.startRound, (round) => {
+  const start = useFormChange(form, routes.startRound, async (round) => {
+    if (letter) await ask(routes.changeRound, { params: { round: round.id }, body: { letter: await letter() } })
     void stale(keys.rounds())
     void go(`/rounds/${round.id}/people`)
   })
@@ -29,7 +34,7 @@ export function StartRound({
     <Popover.Root defaultOpen={opened}>
       <Popover.Trigger asChild>
         <Button kind="primary">
-          <Plus aria-hidden size={16} /> {list ? 'Start a round with it' : 'Start a round'}
+          <Plus aria-hidden size={16} /> {list || letter ? 'Start a round with it' : 'Start a round'}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
