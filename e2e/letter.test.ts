@@ -69,7 +69,8 @@ test('a draft with marks, pasted from a document, becomes a clean letter with fi
   // The date gets its form on its chip, and the blank one its stand-in: what the person gets changes at once.
   await letterBox(page).getByRole('button', { name: 'Due date' }).click()
   await page.getByLabel('Written as').selectOption('d MMMM yyyy')
-  await page.getByLabel('When the cell is blank, write').fill('the first of the month')
+  await page.getByLabel('write these words').check()
+  await page.getByLabel('The stand-in').fill('the first of the month')
   await page.keyboard.press('Escape')
   await see(frame(page).locator('strong')).toHaveText('1 December 2026')
   await person(page, 'bram@village.example')
@@ -214,6 +215,8 @@ test('tables, blocks and addresses by keyboard; the shelf, versions and a file i
   await page.getByRole('button', { name: /^Berths/ }).click()
   await see(page.frameLocator('iframe').getByText('two')).toBeVisible()
   await page.getByRole('button', { name: 'Start a round with it' }).click()
+  await page.getByLabel('What is this round about?').fill('Berths again')
+  await page.getByRole('button', { name: 'Start with the people' }).click()
   await see(page.getByRole('heading', { name: 'Who gets this letter?' })).toBeVisible()
   expect(faults).toEqual([])
 })

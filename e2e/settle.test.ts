@@ -106,7 +106,7 @@ test('a draft with every fault is settled where it is proofed, and then each get
   await press('Address missing or wrong', 'no address', 'Set aside')
   await press('Same address more than once', 'Zoë', 'A message for each row')
   await type('Blank without a stand-in', '“First name”', 'First name', people[3].first)
-  await type('Blank without a stand-in', '“Inspected”', 'Stand-in for all blanks', 'a day last week')
+  await type('Blank without a stand-in', '“Inspected”', 'Or these words for all of them', 'a day last week')
   await press('File not there', 'INSPECTION-A12', /^Take “inspection-A12/)
   await type('File not there', 'B99', 'Sheet', sheetFile(people[13]))
   await type(

@@ -132,6 +132,14 @@ export const enclosureRoutes = {
     summary: 'Take a file out of the round',
     params: z.object({ round: id, file: id }),
   }),
+  removeFiles: route({
+    method: 'POST',
+    path: '/api/rounds/:round/files/remove',
+    summary: 'Take several files out of the round; those that are not in it are passed over',
+    params: ofRound,
+    body: z.object({ files: z.array(id).min(1).max(20_000) }),
+    answer: z.object({ removed: z.number() }),
+  }),
   enclosures: route({
     method: 'GET',
     path: '/api/rounds/:round/enclosures',

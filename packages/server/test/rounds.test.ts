@@ -87,6 +87,23 @@ describe('a round before it is posted', () => {
     expect(lines.map((p) => p.files.map((f) => f.id))).toEqual([[file.id], [file.id]])
     expect(lines[0].missing.map((m) => m.name)).toEqual(['permit-0.pdf'])
     await world.call(routes.removeFile, { params: { ...params, file: file.id } })
+    // Several at once; one that is not there, and one of another round, are passed over.
+    const addTo = (round: number, name: string) =>
+      world.call(routes.addFile, {
+        params: { round },
+        query: { name, role: 'own' },
+        file: new TextEncoder().encode(name),
+      })
+    const other = await world.call(routes.startRound, { body: { title: 'Other' } })
+    const [a, b, theirs] = [
+      await addTo(round.id, 'a.txt'),
+      await addTo(round.id, 'b.txt'),
+      await addTo(other.id, 'c.txt'),
+    ]
+    const files = [a.id, b.id, theirs.id, 99_999]
+    expect(await world.call(routes.removeFiles, { params, body: { files } })).toEqual({ removed: 2 })
+    expect((await world.call(routes.round, { params: { round: other.id } })).files).toHaveLength(1)
+    await world.call(routes.deleteRound, { params: { round: other.id } })
     expect((await world.call(routes.round, { params })).files.map((f) => f.name)).toEqual(['extra.pdf'])
   })
 

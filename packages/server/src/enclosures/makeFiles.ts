@@ -3,7 +3,7 @@ import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import { typeOf } from '../files/mediaType.ts'
 import { noteFile } from '../files/store.ts'
-import { addRoundFile, madeFolder, noteMadeFile, removeRoundFile } from '../rounds/files.ts'
+import { addRoundFile, madeFolder, noteMadeFile, removeRoundFiles } from '../rounds/files.ts'
 import { sideBySide } from '../threads/compute.ts'
 import type { Computes } from '../threads/job.ts'
 import type { EnclosureJobs } from './jobs.ts'
@@ -50,7 +50,7 @@ export async function makeFiles(
         await noteFile(db, { hash, size, type: typeOf(name) })
         const added = await addRoundFile(db, roundId, { name, folder: madeFolder, hash, role: 'own' })
         await noteMadeFile(db, roundId, { rowId, fileId: added.id, print })
-        if (before !== null && before !== added.id) await removeRoundFile(db, roundId, before)
+        if (before !== null && before !== added.id) await removeRoundFiles(db, roundId, [before])
         done++
       }
     },

@@ -11,7 +11,7 @@ import { noteFile } from '../files/store.ts'
 import { limited, receive } from '../files/upload.ts'
 import { type Desk, fileName, handle } from '../http/handle.ts'
 import { listById } from '../people/store.ts'
-import { addRoundFile, filesOf, matchFiles, removeRoundFile, setFileRole } from '../rounds/files.ts'
+import { addRoundFile, filesOf, matchFiles, removeRoundFiles, setFileRole } from '../rounds/files.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import * as store from '../rounds/store.ts'
 import type { Examiner } from './examiner.ts'
@@ -90,9 +90,15 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
   })
   handle(desk, routes.removeFile, async ({ params }) => {
     await store.draftById(db, params.round)
-    await removeRoundFile(db, params.round, params.file)
+    await removeRoundFiles(db, params.round, [params.file])
     changed(params.round)
     return {}
+  })
+  handle(desk, routes.removeFiles, async ({ params, body }) => {
+    await store.draftById(db, params.round)
+    const removed = await removeRoundFiles(db, params.round, body.files)
+    changed(params.round)
+    return { removed }
   })
   for (const [route, take] of [
     [routes.matchFiles, false],

@@ -36,7 +36,7 @@ export async function accept(
   now: number,
 ): Promise<void> {
   await db.query(
-    `INSERT INTO accepted SELECT $1, key, $3, $4 FROM jsonb_array_elements_text($2::jsonb) AS x (key)
+    `INSERT INTO accepted SELECT DISTINCT $1::int, key, $3, $4::bigint FROM jsonb_array_elements_text($2::jsonb) AS x (key)
      ON CONFLICT (round_id, key) DO UPDATE SET reason = $3, at = $4`,
     [roundId, json(keys), reason, now],
   )

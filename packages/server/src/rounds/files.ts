@@ -51,9 +51,14 @@ export async function setFileRole(
   return file
 }
 
-export async function removeRoundFile(db: Database, roundId: number, fileId: number): Promise<void> {
-  await db.query('DELETE FROM round_files WHERE round_id = $1 AND id = $2', [roundId, fileId])
+/** Takes files out of a round; gives how many there were. */
+export async function removeRoundFiles(db: Database, roundId: number, fileIds: readonly number[]): Promise<number> {
+  const gone = await db.query(
+    'DELETE FROM round_files WHERE round_id = $1 AND id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) RETURNING id',
+    [roundId, json(fileIds)],
+  )
   await filesChanged(db, roundId)
+  return gone.length
 }
 
 /** Files given to people by hand. */

@@ -1,4 +1,5 @@
 import { type LastWord, type Round, routes } from '@hand-post/contract'
+import { unusualThings } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useEffect, useState } from 'react'
 import { faultWords, queries, stale, useChange } from '../api.ts'
@@ -143,6 +144,15 @@ function LastWordAndPost({ round }: { round: Round }) {
     )
   const said = word.isFetching ? undefined : word.data
   const home = said?.home.join(' and ') ?? ''
+  const unusual = said
+    ? unusualThings({
+        departures: said.departures.map((d) => d.at),
+        zone: mailbox?.timeZone ?? 'UTC',
+        counts: round.counts,
+        readingSet: set.length,
+        read,
+      })
+    : []
   return (
     <section aria-label="Post" className="px-5 py-4">
       {notWritten !== null && (
@@ -195,6 +205,16 @@ function LastWordAndPost({ round }: { round: Round }) {
           <Waiting />
         ) : (
           <>
+            {unusual.length > 0 && (
+              <Say tone="ask">
+                <h3 className="mb-1 font-bold font-sans text-[14px]">Look at this first</h3>
+                <ul className="list-disc space-y-1 pl-5">
+                  {unusual.map((words) => (
+                    <li key={words}>{words}</li>
+                  ))}
+                </ul>
+              </Say>
+            )}
             <p>{said.sentence}</p>
             <ul className="list-disc space-y-1 pl-5">
               <li>

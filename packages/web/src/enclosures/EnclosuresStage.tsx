@@ -1,16 +1,16 @@
 import { type Enclosures, type RoundFileEntry, routes } from '@hand-post/contract'
-import { compileName, sizeWords } from '@hand-post/core'
+import { sizeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Lightbulb, Paperclip, ScanText } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
-import { usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { useWork } from '../rounds/RoundContext.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
-import { useKept } from '../shared/useKept.ts'
 import { AddFiles } from './AddFiles.tsx'
 import { FileLink, RemoveFile } from './FileLink.tsx'
+import { FileName } from './FileName.tsx'
 import { MadeFiles } from './MadeFiles.tsx'
 import { PeopleAndFiles } from './PeopleAndFiles.tsx'
 import { useAdding } from './useAdding.ts'
@@ -71,14 +71,14 @@ export default function EnclosuresStage() {
               ))}
             </select>
           </label>
-          <NamePattern
+          <FileName
             label="or by the pattern"
             value={round.filePattern}
             placeholder="permit-{{Permit no}}.pdf"
             save={(filePattern) => void change({ filePattern })}
           />
           {showNames || round.sentAs !== null ? (
-            <NamePattern
+            <FileName
               label="In the message called"
               value={round.sentAs}
               placeholder="as they are"
@@ -137,49 +137,6 @@ export default function EnclosuresStage() {
         <PeopleAndFiles found={found} adding={adding} />
       )}
     </div>
-  )
-}
-
-/** A name with fields in it, and what it comes to for the person in hand. */
-function NamePattern({
-  label,
-  value,
-  placeholder,
-  save,
-}: {
-  label: string
-  value: string | null
-  placeholder: string
-  save: (value: string | null) => void
-}) {
-  const { round } = useWork()
-  const { person } = usePerson()
-  const { text, line } = useKept(value ?? '', (typed) => save(typed || null), true)
-  const name = text.trim() === '' ? null : compileName(text, round.list!.columns)
-  const example = name && person ? name.of(person) : null
-  return (
-    <span>
-      <label className="flex items-center gap-2">
-        {label}
-        <input
-          className="input w-52 font-mono text-[13px]"
-          disabled={round.postedAt !== null}
-          maxLength={300}
-          placeholder={placeholder}
-          title="Columns stand in double braces, as in the letter"
-          {...line}
-        />
-      </label>
-      {name && (
-        <span className={name.unknown.length > 0 ? 'text-[13px] text-stop' : 'text-[13px] text-ink-2'}>
-          {name.unknown.length > 0
-            ? `The list has no column “${name.unknown[0]}”.`
-            : example === null
-              ? 'Blank for the person in hand.'
-              : `For the person in hand: ${example}`}
-        </span>
-      )}
-    </span>
   )
 }
 

@@ -9,7 +9,7 @@ import { useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Say, times } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
-import { useKept } from '../shared/useKept.ts'
+import { FileName } from './FileName.tsx'
 
 /** A file that is made for each person: of what, under which name, and how far it is. */
 export function MadeFiles({ found }: { found: Enclosures | undefined }) {
@@ -18,7 +18,6 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   const [open, setOpen] = useState(false)
   const [busy, setBusy] = useState(false)
   const [fault, setFault] = useState<string | null>(null)
-  const name = useKept(round.made?.name ?? '', (name) => round.made && void change({ made: { ...round.made, name } }))
   const shelf = useQuery(query.shelf('')).data ?? []
   const progress = useProgress(round.id)
   const stop = useRef<AbortController>(undefined)
@@ -38,7 +37,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   const columns = round.list!.columns
   const names = columns.filter((c) => round.nameColumns.includes(c.id))
   const named =
-    name.text.trim() ||
+    made?.name ??
     [
       round.title,
       ...(names.length > 0 ? names : columns.slice(0, 1)).map((c) => serializeField(plainField(c.name))),
@@ -110,16 +109,12 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
         </DropArea>
       )}
       {made && (
-        <label className="flex items-center gap-2">
-          called
-          <input
-            className="input w-52 font-mono text-[13px]"
-            disabled={!editable}
-            maxLength={300}
-            title="Columns stand in double braces, as in the letter; the ending is added"
-            {...name.line}
-          />
-        </label>
+        <FileName
+          label="Name of each file"
+          value={made.name}
+          mayBeBlank={false}
+          save={(name) => void put({ ...made, name: name! })}
+        />
       )}
       {made && editable && (
         <Button kind={toMake > 0 ? 'primary' : 'plain'} disabled={busy || toMake === 0} onClick={() => void make()}>

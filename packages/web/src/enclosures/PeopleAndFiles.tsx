@@ -9,17 +9,18 @@ import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, Mark, times } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
-import { FileLink, RemoveFile } from './FileLink.tsx'
+import { FileCalled, FileLink, RemoveFile } from './FileLink.tsx'
 import { expectsFiles, lacksFile } from './lacks.ts'
 import type { Adding } from './useAdding.ts'
+import { useTakeOut } from './useTakeOut.ts'
 
 const views = {
   all: 'People',
   lacking: 'Who lacks a file',
   files: 'Files',
-  nobodys: 'Of nobody',
-  shared: 'Of several',
-  amiss: 'Amiss',
+  nobodys: 'Nobody’s',
+  shared: 'Several people’s',
+  amiss: 'With problems',
 } as const
 type View = keyof typeof views
 
@@ -38,6 +39,7 @@ const faultWords: Record<FileFault, string> = {
 export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: Adding }) {
   const { round } = useWork()
   const [view, setView] = useState<View>('all')
+  const takeOut = useTakeOut()
   const byId = useMemo(() => new Map(round.files.map((f) => [f.id, f])), [round.files])
   const expects = expectsFiles(round)
   const lacks = useMemo(() => lacksFile(round), [round])
@@ -105,7 +107,21 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
       ) : files[view].length === 0 ? (
         <Empty title={emptyWords[view][0]}>{emptyWords[view][1]}</Empty>
       ) : (
-        <FilesOf files={files[view]} found={found} owners={owners} />
+        <>
+          {view === 'nobodys' && round.postedAt === null && (
+            <div className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-1.5 text-[14px]">
+              <span className="flex-1">
+                {files.nobodys.length === 1 ? 'This file goes' : 'These files go'} to nobody.
+              </span>
+              <Button onClick={() => void takeOut(files.nobodys)}>
+                {files.nobodys.length === 1
+                  ? 'Take it out'
+                  : `Take all ${files.nobodys.length.toLocaleString('en-GB')} out`}
+              </Button>
+            </div>
+          )}
+          <FilesOf files={files[view]} found={found} owners={owners} />
+        </>
       )}
     </>
   )
@@ -118,10 +134,7 @@ const emptyWords = {
   ],
   nobodys: ['Every file is somebody’s', 'Each own file that was added goes to somebody.'],
   shared: ['No file goes to several', 'Each own file goes to one person only.'],
-  amiss: [
-    'Nothing is amiss with the files',
-    'None is empty, locked, damaged, carries macros or runs when it is opened.',
-  ],
+  amiss: ['No file has a problem', 'None is empty, locked, damaged, carries macros or runs when it is opened.'],
 } as const
 
 type Line = Enclosures['people'][number]
@@ -194,7 +207,7 @@ function People({
             {own.map(({ id, by, sentAs }, i) => (
               <span key={id}>
                 {i > 0 && ', '}
-                {byId.get(id)?.name}
+                {byId.has(id) && <FileCalled file={byId.get(id)!} />}
                 {sentAs !== byId.get(id)?.name && <span className="text-ink-2"> as {sentAs}</span>}
                 {by === 'hand' && editable && (
                   <Button

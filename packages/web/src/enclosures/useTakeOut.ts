@@ -2,10 +2,11 @@ import { type RoundFileEntry, routes } from '@hand-post/contract'
 import { toast } from 'sonner'
 import { ask, stale, tellFault } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
+import { times } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 
-/** Takes a file out of the round. It can be brought back: its content stays in the store, and whom it was given to is known. */
-export function useTakeOut(): (file: RoundFileEntry) => Promise<void> {
+/** Takes files out of the round. They can be brought back: their contents stay in the store, and whom each was given to is known. */
+export function useTakeOut(): (files: RoundFileEntry[]) => Promise<void> {
   const { round } = useWork()
   const params = { round: round.id }
   const fresh = () => stale(keys.round(round.id))
@@ -16,17 +17,26 @@ export function useTakeOut(): (file: RoundFileEntry) => Promise<void> {
     const { id } = await ask(routes.addFile, { params, query: { name, role, folder }, file: await content.blob() })
     if (rowIds.length > 0)
       await ask(routes.matchFiles, { params, body: { matches: rowIds.map((rowId) => ({ rowId, fileId: id })) } })
-    await fresh()
   }
-  return async (file) => {
-    const given = round.fileMatches.filter((m) => m.fileId === file.id).map((m) => m.rowId)
+  return async (files) => {
+    const given = new Map(
+      files.map((file) => [file, round.fileMatches.filter((m) => m.fileId === file.id).map((m) => m.rowId)]),
+    )
     try {
-      await ask(routes.removeFile, { params: { ...params, file: file.id } })
+      await ask(routes.removeFiles, { params, body: { files: files.map((file) => file.id) } })
     } catch (error) {
       return tellFault(error)
     }
-    toast(`“${file.name}” was taken out.`, {
-      action: { label: 'Undo', onClick: () => void bringBack(file, given).catch(tellFault) },
+    const undo = async () => {
+      try {
+        for (const [file, rowIds] of given) await bringBack(file, rowIds)
+      } catch (error) {
+        tellFault(error)
+      }
+      await fresh()
+    }
+    toast(files.length === 1 ? `“${files[0].name}” was taken out.` : `${times(files.length, 'file')} were taken out.`, {
+      action: { label: 'Undo', onClick: () => void undo() },
     })
     await fresh()
   }

@@ -8,8 +8,8 @@ import { Button, times } from '../shared/parts.tsx'
 import { DraftingMarks } from './DraftingMarks.tsx'
 import { editorOf } from './keptEditor.ts'
 import { NoteStrip } from './NoteStrip.tsx'
-import { SubjectLine } from './SubjectLine.tsx'
 import { showInLetter } from './showInLetter.ts'
+import { TemplateLine } from './TemplateLine.tsx'
 import { Toolbar } from './Toolbar.tsx'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
 
@@ -31,7 +31,6 @@ export default function LetterStage() {
   // What the editors ask for at any time, without being made anew.
   const now = useRef({ letter, columns: round.list?.columns ?? [], person, put })
   now.current = { letter, columns: round.list?.columns ?? [], person, put }
-  const source = useCallback(() => now.current, [])
 
   const kept = useMemo(() => editorOf(round.id, now.current), [round.id])
   kept.now = now.current
@@ -75,10 +74,10 @@ export default function LetterStage() {
         <div className="flex items-baseline gap-3">
           <span className="w-16 shrink-0 text-[13px] text-ink-2">Subject</span>
           <div className="min-w-0 flex-1">
-            <SubjectLine
+            <TemplateLine
               label="Subject"
               text={letter.subject}
-              source={source}
+              editable={editable}
               onChange={(subject) => put({ subject })}
               onLeave={leaveSubject}
               onFocus={setInSubject}
@@ -95,10 +94,10 @@ export default function LetterStage() {
           <div className="flex items-baseline gap-3">
             <span className="w-16 shrink-0 text-[13px] text-ink-2">First line</span>
             <div className="min-w-0 flex-1">
-              <SubjectLine
+              <TemplateLine
                 label="First line"
                 text={letter.firstLine ?? ''}
-                source={source}
+                editable={editable}
                 onChange={(firstLine) => put({ firstLine })}
                 onLeave={leaveSubject}
                 onFocus={setInSubject}

@@ -390,7 +390,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
     }
     case 'removeFile': {
       const file = round.files.find((f) => f.id === mend.fileId)
-      return button('Take it out', () => void (file && takeOut(file)))
+      return button('Take it out', () => void (file && takeOut([file])))
     }
     case 'makeFiles':
       return button('Make the files now', () => {

@@ -50,34 +50,34 @@ export function FindPerson() {
         onValueChange={setTyped}
         onBlur={() => setTyped(null)}
       />
-      {wanted !== '' && (
-        <Command.List className="paper absolute top-full left-0 z-30 max-h-80 w-96 max-w-[90vw] overflow-auto shadow-lg">
-          {found.map((row) => (
-            <Command.Item
-              key={row.id}
-              value={String(row.id)}
-              className="cursor-pointer px-3 py-1 data-[selected=true]:bg-post-tint"
-              // The field keeps the focus until one is chosen.
-              onMouseDown={(e) => e.preventDefault()}
-              onSelect={() => {
-                choose(row.id)
-                setTyped(null)
-                if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
-              }}
-            >
-              <span className="block truncate">{nameOf(row)}</span>
-              {why(row) !== null && (
-                <span className="block text-[13px] text-ink-2">Left out: {plainly(why(row)!)}</span>
-              )}
-            </Command.Item>
-          ))}
-          {found.length === 0 && (
-            <p role="status" className="px-3 py-2 text-ink-2">
-              Nobody in the list has “{typed!.trim()}” in their row.
-            </p>
-          )}
-        </Command.List>
-      )}
+      {/* There also while nothing is typed, for the field names it. */}
+      <Command.List
+        hidden={wanted === ''}
+        className="paper absolute top-full left-0 z-30 max-h-80 w-96 max-w-[90vw] overflow-auto shadow-lg"
+      >
+        {found.map((row) => (
+          <Command.Item
+            key={row.id}
+            value={String(row.id)}
+            className="cursor-pointer px-3 py-1 data-[selected=true]:bg-post-tint"
+            // The field keeps the focus until one is chosen.
+            onMouseDown={(e) => e.preventDefault()}
+            onSelect={() => {
+              choose(row.id)
+              setTyped(null)
+              if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+            }}
+          >
+            <span className="block truncate">{nameOf(row)}</span>
+            {why(row) !== null && <span className="block text-[13px] text-ink-2">Left out: {plainly(why(row)!)}</span>}
+          </Command.Item>
+        ))}
+        {found.length === 0 && wanted !== '' && (
+          <p role="status" className="px-3 py-2 text-ink-2">
+            Nobody in the list has “{typed!.trim()}” in their row.
+          </p>
+        )}
+      </Command.List>
     </Command>
   )
 }
