@@ -4,6 +4,7 @@
 export const rooms = {
   core: [
     'schema.ts',
+    'words.ts',
     'mailboxes',
     'people',
     'letter',

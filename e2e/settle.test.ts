@@ -84,7 +84,7 @@ test('a draft with every fault is settled where it is proofed, and then each get
     await one
       .locator('form')
       .filter({ has: page.getByLabel(label, { exact: true }) })
-      .getByRole('button', { name: 'Put right' })
+      .getByRole('button', { name: 'Change it' })
       .click()
     await see(one).toBeHidden()
   }

@@ -85,12 +85,13 @@ export interface CorrespondentOptions {
 /** However fast the days go by, no person has a letter open sooner than this many milliseconds after it came. */
 const quickestPerson = 12_000
 
+/** What they answer: words that fit any letter. */
 const replies = [
   'Thank you, that is all in order.\n\nRegards,\n{name}',
-  'Received with thanks. Could you tell me whether the slipway is free on the Saturday morning?\n\n{name}',
-  'Thanks. I shall come by the office to sign on Thursday.\n\n{name}',
-  'Many thanks for letting me know. The amount is paid today.\n\nBest wishes,\n{name}',
-  'I have a question about this: the length of the boat has changed since last year. Whom should I talk to?\n\n{name}',
+  'Received with thanks. Could you tell me by when you need an answer?\n\n{name}',
+  'Thanks. I shall come by the office on Thursday.\n\n{name}',
+  'Many thanks for letting me know. I have done as you ask.\n\nBest wishes,\n{name}',
+  'I have a question about this: something has changed on my side since last year. Whom should I talk to?\n\n{name}',
 ]
 
 /** The people behind the practice host: what they do about the mail they get, and when. */

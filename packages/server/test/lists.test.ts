@@ -1,5 +1,5 @@
 import { type Edited, routes, type Wish } from '@hand-post/contract'
-import { applyEdits, type Column, type Edit, type Row, shown } from '@hand-post/core'
+import { applyEdits, type Column, compileLetter, type Edit, type Row, shown } from '@hand-post/core'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { minute, office, peopleCsv, World } from './world.ts'
@@ -134,6 +134,16 @@ describe('a round that begins with a list', () => {
       filesColumn: 'c3',
       counts: { round: 1 },
     })
+    // The letter greets by name until somebody writes one.
+    const greets = (given: typeof round) => compileLetter(given.letter, given.list!.columns).merge(rows[0]).text.trim()
+    const rows = await world.rows(list.id)
+    expect(greets(round)).toBe('Dear Ada,')
+    const params = { round: round.id }
+    const other = await bringIn('Berth,Mail\nA1,ada@quay.example\n')
+    expect(greets((await world.call(routes.changeRound, { params, body: { listId: other.id } })) as never)).toBe('')
+    const written = { subject: 'S', html: '<p>Hello</p>' }
+    await world.call(routes.changeRound, { params, body: { letterHtml: written } })
+    expect(greets((await world.call(routes.changeRound, { params, body: { listId: list.id } })) as never)).toBe('Hello')
     expect(await status(world.call(routes.startRound, { body: { title: 'None', listId: 9999 } }))).toBe(404)
     expect((await world.call(routes.rounds)).some((r) => r.title === 'None')).toBe(false)
   })

@@ -1,4 +1,5 @@
 import { countSentence, type PeopleOfRound } from '../people/selection.ts'
+import { sentence, some, verb } from '../words.ts'
 
 /** What is looked at once more before a round is posted. */
 export interface LastLook {
@@ -56,13 +57,10 @@ export function unusualThings({ departures, zone, counts, readingSet, read }: La
       hour: '2-digit',
       minute: '2-digit',
     }).format(odd.reduce((earliest, at) => Math.min(earliest, at)))
-    const which =
-      odd.length === departures.length
-        ? odd.length === 1
-          ? 'The letter leaves'
-          : `All ${n(odd.length)} letters leave`
-        : `${n(odd.length)} of ${n(departures.length)} letters ${odd.length === 1 ? 'leaves' : 'leave'}`
-    said.push(`${which} at night or at the weekend, ${odd.length === 1 ? '' : 'the first '}on ${first}.`)
+    const which = sentence(some(odd.length, departures.length, 'letter'))
+    said.push(
+      `${which} ${verb(odd.length, 'leaves', 'leave')} at night or at the weekend, ${odd.length === 1 ? '' : 'the first '}on ${first}.`,
+    )
   }
   if (readingSet > 0 && read === 0)
     said.push(

@@ -1,3 +1,4 @@
+import { times } from '../words.ts'
 import { addressFault } from './address.ts'
 import { type Cell, isBlank, type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
@@ -143,8 +144,6 @@ export function columnLetters(index: number): string {
   return letters
 }
 
-const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
-
 /** Words that stand before a sum, a mean or a count, in the languages of the workbooks that offices here get. */
 const totalWords =
   /^(?:grand |sub-?)?totals?\b|^(?:averages?|mean|median|count|number of (?:rows|people)|minimum|maximum|min|max|durchschnitt|mittelwert|anzahl|moyenne|nombre|promedio|media|gemiddelde|aantal|medelvärde|antal|średnia|sum|summe|gesamt(?:summe)?|insgesamt|zusammen|somme|total général|totale|somma|totaal|som|totalt|summa|sammanlagt|i alt|yhteensä|suma|razem|celkem|összesen|toplam|итого|всего|разом|σύνολο|合計|総計|小計|合计|总计|합계|कुल|योग|المجموع|סה"כ)\s*:?$/iu
@@ -264,7 +263,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
   const below = sheet.slice(headEnd + 1, lastRow + 1)
   const width = Math.max(heading.length, ...below.slice(0, 1000).map((row) => row.length), 0)
   if (headingsRow > 0)
-    said.push(`${plural(headingsRow, 'row')} above the headings ${headingsRow === 1 ? 'was' : 'were'} left out.`)
+    said.push(`${times(headingsRow, 'row')} above the headings ${headingsRow === 1 ? 'was' : 'were'} left out.`)
   if (headingRows === 0) said.push('The table has no headings; its columns are called by their letters.')
   if (headingRows === 2) said.push('The headings take two rows; each group’s name stands before those of its columns.')
   const next = options.lastRow === undefined ? findNextTable(sheet, headEnd) : null
@@ -277,7 +276,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
   const after = sheet.slice(lastRow + 1).flatMap((row) => row.find((cell) => !isBlank(cell)) ?? [])
   if (after.length > 0)
     said.push(
-      `${plural(after.length, 'row')} below the table ${after.length === 1 ? 'was' : 'were'} left out, beginning with “${shown(after[0]).trim().slice(0, 60)}”.`,
+      `${times(after.length, 'row')} below the table ${after.length === 1 ? 'was' : 'were'} left out, beginning with “${shown(after[0]).trim().slice(0, 60)}”.`,
     )
 
   const columns: Column[] = []
@@ -320,7 +319,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     })
     indexes.push(i)
   }
-  if (blankColumns > 0) said.push(`${plural(blankColumns, 'blank column')} left out.`)
+  if (blankColumns > 0) said.push(`${times(blankColumns, 'blank column')} left out.`)
 
   const rows: Record<string, Cell>[] = []
   const rowNumbers: number[] = []
@@ -343,7 +342,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     const between = (rowNumbers.at(-1) ?? 0) - (rowNumbers[0] ?? 0) + 1 - rowNumbers.length
     const first = rowNumbers.find((number, i) => number !== rowNumbers[0] + i)
     said.push(
-      `${plural(blankRows, 'blank row')} left out${between > 0 ? `, so that row ${first} of the sheet and those below it have a lower number here` : ''}.`,
+      `${times(blankRows, 'blank row')} left out${between > 0 ? `, so that row ${first} of the sheet and those below it have a lower number here` : ''}.`,
     )
   }
   return { headingsRow, headingRows, lastRow, columns, columnIndexes: indexes, rows, rowNumbers, undecided, said }

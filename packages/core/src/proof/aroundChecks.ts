@@ -2,6 +2,7 @@ import { parseTemplate } from '../letter/field.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
+import { sentence, some, times, verb } from '../words.ts'
 import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 
@@ -15,7 +16,6 @@ const toLetter: Mend = { do: 'goTo', stage: 'letter' }
 export const copyCells = (row: Row, { columnIds }: RoundFacts['copies']): Mend[] =>
   columnIds.map((columnId) => ({ do: 'editCell', rowId: row.id, columnId }))
 const toPeople: Mend = { do: 'goTo', stage: 'people' }
-const many = (n: number, one: string, more: string) => `${n.toLocaleString('en-GB')} ${n === 1 ? one : more}`
 const addressOf = ({ addressColumn }: RoundFacts, row: RoundFacts['people'][number]) =>
   addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
 
@@ -131,7 +131,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `For ${same.length === 1 ? facts.nameOf(same[0]) : many(same.length, 'person', 'people')} Cc or Bcc is the address that the message goes to already. They get it once.`,
+              message: `For ${same.length === 1 ? facts.nameOf(same[0]) : times(same.length, 'person', 'people')} Cc or Bcc is the address that the message goes to already. They get it once.`,
               mends: [toLetter],
             },
           ]
@@ -239,7 +239,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `${many(lying, 'draft of this round lies', 'drafts of this round lie')} in the mailbox. Whoever is posted to and sent the draft as well gets the letter twice: take the drafts away there first.`,
+              message: `${times(lying, 'draft of this round lies', 'drafts of this round lie')} in the mailbox. Whoever is posted to and sent the draft as well gets the letter twice: take the drafts away there first.`,
               mends: [{ do: 'goTo', stage: 'dispatch' }],
             },
           ]
@@ -256,7 +256,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `${many(around.leftOut, 'person of the list is', 'people of the list are')} on the do-not-write list, and ${around.leftOut === 1 ? 'gets' : 'get'} no letter.`,
+              message: `${times(around.leftOut, 'person of the list is', 'people of the list are')} on the do-not-write list, and ${around.leftOut === 1 ? 'gets' : 'get'} no letter.`,
               mends: [toPeople],
             },
           ],
@@ -278,7 +278,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `${outside.length === facts.people.length ? `All ${many(outside.length, 'message goes', 'messages go')}` : `${many(outside.length, 'message', 'messages')} of ${facts.people.length.toLocaleString('en-GB')} ${outside.length === 1 ? 'goes' : 'go'}`} outside ${ownDomains.join(' and ')}.`,
+              message: `${sentence(some(outside.length, facts.people.length, 'message'))} ${verb(outside.length, 'goes', 'go')} outside ${ownDomains.join(' and ')}.`,
               mends: [toPeople],
             },
           ]
@@ -316,7 +316,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `The round has ${many(all, 'recipient', 'recipients')}; the mailbox may write to ${allowance.toLocaleString('en-GB')} now, and to ${perDay.toLocaleString('en-GB')} in any 24 hours. The rest leaves on the days after, as the timetable shows.`,
+              message: `The round has ${times(all, 'recipient', 'recipients')}; the mailbox may write to ${allowance.toLocaleString('en-GB')} now, and to ${perDay.toLocaleString('en-GB')} in any 24 hours. The rest leaves on the days after, as the timetable shows.`,
               mends: [{ do: 'goTo', stage: 'dispatch' }],
             },
           ]

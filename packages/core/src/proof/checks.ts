@@ -1,6 +1,7 @@
 import { compileName } from '../enclosures/names.ts'
 import { eachLine, fieldsOf } from '../letter/document.ts'
 import { looseBraces, parseTemplate } from '../letter/field.ts'
+import { bodyIsUnwritten } from '../letter/greeting.ts'
 import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
 import { addressFault, bareAddress, sameAddressKey } from '../people/address.ts'
 import { shown } from '../people/cell.ts'
@@ -63,8 +64,12 @@ export const checks: Check[] = [
       eachLine(letter.body.content, (line) => {
         if (line.some((i) => i.type === 'field' || (i.type === 'text' && i.text.trim() !== ''))) any = true
       })
-      if (!any)
-        found.push({ place: 'body', message: 'The letter has no words.', mends: [{ do: 'goTo', stage: 'letter' }] })
+      if (!any || bodyIsUnwritten(letter.body))
+        found.push({
+          place: 'body',
+          message: any ? 'The letter has no words but its greeting.' : 'The letter has no words.',
+          mends: [{ do: 'goTo', stage: 'letter' }],
+        })
       return found
     },
   },

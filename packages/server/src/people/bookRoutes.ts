@@ -44,7 +44,11 @@ export function bookRoutes(
   }))
   handle(desk, routes.addGroup, async ({ body }) => {
     if ((await book.groups(db)).some((g) => g.name === body.name))
-      throw new Refusal(409, `A group is called “${body.name}” already. Choose another name.`, 'Name taken')
+      throw new Refusal(
+        409,
+        `There is already a group with the name “${body.name}”. Choose another name.`,
+        'Name taken',
+      )
     const id = await book.groupNamed(db, body.name)
     await book.addMembers(db, id, body.members)
     changed()

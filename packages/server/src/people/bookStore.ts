@@ -58,7 +58,7 @@ export async function groupNamed(db: Database, name: string): Promise<number> {
 
 export async function renameGroup(db: Database, id: number, name: string): Promise<void> {
   const [taken] = await db.query<{ id: number }>('SELECT id FROM groups WHERE name = $1 AND id <> $2', [name, id])
-  if (taken) throw new Refusal(409, `Another group is called “${name}” already. Choose another name.`, 'Name taken')
+  if (taken) throw new Refusal(409, `Another group already has the name “${name}”. Choose another name.`, 'Name taken')
   await db.query('UPDATE groups SET name = $2 WHERE id = $1', [id, name])
 }
 

@@ -1,5 +1,14 @@
 import { type List, routes } from '@hand-post/contract'
-import { emptyLetter, findAddressColumn, findFilesColumn, messageSize, type NamesFound } from '@hand-post/core'
+import {
+  begunWith,
+  emptyLetter,
+  findAddressColumn,
+  findFilesColumn,
+  greetingFor,
+  isUnwritten,
+  messageSize,
+  type NamesFound,
+} from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -43,12 +52,17 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
   const changed = (id: number) => publish({ topic: 'round', id })
 
   /** What a round uses of a list that it begins with: what the writer has said of the list, else what is likeliest; and everybody. */
-  const usesOf = async (list: List) => ({
-    addressColumn: addressColumnOf(list),
-    nameColumns: list.nameColumns ?? sureNames(await compute.run('namesOf', { listId: list.id })),
-    filesColumn: findFilesColumn(list.columns),
-    selection: { match: 'all' as const, rules: [] },
-  })
+  const usesOf = async (list: List) => {
+    const nameColumns = list.nameColumns ?? sureNames(await compute.run('namesOf', { listId: list.id }))
+    return {
+      addressColumn: addressColumnOf(list),
+      nameColumns,
+      filesColumn: findFilesColumn(list.columns),
+      selection: { match: 'all' as const, rules: [] },
+      /** What a letter begins with that nobody has written yet. */
+      greeting: begunWith(greetingFor(list.columns, nameColumns)),
+    }
+  }
 
   handle(desk, routes.rounds, () => store.roundLines(db))
   handle(desk, routes.round, ({ params }) => wholeRound(parts, params.round))
@@ -66,7 +80,11 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       dispatch: { startAt: null, perMinute: 10 },
       now: clock.now(),
     })
-    if (list) await store.updateRound(db, id, { listId: list.id, ...(await usesOf(list)) }, clock.now())
+    if (list) {
+      const { greeting, ...uses } = await usesOf(list)
+      const letter = { ...emptyLetter, body: greeting }
+      await store.updateRound(db, id, { listId: list.id, letter, ...uses }, clock.now())
+    }
     publish({ topic: 'rounds', id: null })
     return wholeRound(parts, id)
   })
@@ -110,7 +128,9 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
           `${byHand === 1 ? 'One letter of this round has' : `${byHand} letters of this round have`} been sent by hand from the mailbox’s drafts, so the round keeps its list. Start another round for another list. Nothing was changed.`,
           'Sent by hand already',
         )
-      const { addressColumn, nameColumns, filesColumn, selection } = await usesOf(list)
+      const { addressColumn, nameColumns, filesColumn, selection, greeting } = await usesOf(list)
+      if (changes.letter === undefined && isUnwritten(round.letter))
+        changes.letter = { ...round.letter, body: greeting }
       if (body.addressColumn === undefined) changes.addressColumn = addressColumn
       if (body.nameColumns === undefined) changes.nameColumns = nameColumns
       if (body.filesColumn === undefined) changes.filesColumn = filesColumn
@@ -128,7 +148,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       // Files made of something else are nobody's any more.
       if (otherList || (body.made !== undefined && body.made?.of !== round.made?.of))
         await removeMadeFiles(tx, round.id)
-      if (changes.letter)
+      if (changes.letter && !isUnwritten(round.letter))
         await keepVersion(tx, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
       if (body.nameColumns !== undefined && listId !== null) await rememberNames(tx, listId, body.nameColumns)
       if (body.addressColumn !== undefined && listId !== null) await rememberAddress(tx, listId, body.addressColumn)

@@ -131,13 +131,14 @@ function Stages({ stage }: { stage: Stage }) {
             <Panel id="matter" defaultSize="62%" minSize="35%" className="min-w-0">
               {withRows ? (
                 <Group orientation="vertical" {...remembered('rows')}>
-                  <Panel id="stage" defaultSize="74%" minSize="40%">
+                  <Panel id="stage" minSize="40%">
                     {matter}
                   </Panel>
                   <Separator aria-label="Divide the rows from the rest" className="group flex h-3 items-center">
                     <div className="h-px w-full bg-rule group-hover:h-1 group-hover:bg-post" />
                   </Separator>
-                  <Panel id="rows" defaultSize="26%" minSize="12%" collapsible>
+                  {/* The head, three rows, and the line below them. */}
+                  <Panel id="rows" defaultSize="168px" minSize="12%" collapsible>
                     <section aria-label="Rows" className="paper flex h-full flex-col overflow-hidden">
                       <Boundary what="The rows">
                         <Suspense fallback={<Waiting />}>

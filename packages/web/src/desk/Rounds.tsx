@@ -3,6 +3,7 @@ import { useSearchParams } from 'react-router'
 import { faultWords } from '../api.ts'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
+import { NoneFound, useFind } from '../shared/find.tsx'
 import { Empty, Paper, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 
@@ -10,11 +11,16 @@ import { query } from '../shared/queries.ts'
 export function Rounds() {
   const rounds = useQuery(query.rounds())
   const [search] = useSearchParams()
+  const { field, find, fits } = useFind('rounds')
+  const found = (rounds.data ?? []).filter((line) => fits(line.title, line.listName))
   return (
     <div className="mx-auto max-w-5xl space-y-4 p-5">
       <header className="flex items-end justify-between">
         <h1 className="text-2xl">Rounds</h1>
-        <StartRound opened={search.has('start')} />
+        <span className="flex flex-wrap items-center gap-2">
+          {(rounds.data?.length ?? 0) > 1 && field}
+          <StartRound opened={search.has('start')} />
+        </span>
       </header>
       <Paper>
         {rounds.error ? (
@@ -27,7 +33,10 @@ export function Rounds() {
             back.
           </Empty>
         ) : (
-          <RoundLines lines={rounds.data} />
+          <>
+            <RoundLines lines={found} />
+            {found.length === 0 && <NoneFound find={find} />}
+          </>
         )}
       </Paper>
     </div>

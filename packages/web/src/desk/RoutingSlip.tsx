@@ -95,7 +95,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
         : proof.stops > 0
           ? [`${proof.stops + proof.asks} to settle`, 'attention']
           : proof.asks > 0
-            ? [`${proof.asks} want your word`, 'ask']
+            ? [`${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word`, 'ask']
             : ['Nothing to settle', 'done'],
     dispatch: posted
       ? left > 0
@@ -131,7 +131,7 @@ export function RoutingSlip({ stage }: { stage: string }) {
   return (
     <nav
       aria-label="Stages of the round"
-      className="w-56 shrink-0 overflow-y-auto py-0 pl-3 max-md:w-full max-md:overflow-x-auto max-md:px-2 max-md:pb-2"
+      className="w-56 shrink-0 overflow-y-auto overflow-x-hidden py-0 pl-3 max-md:w-full max-md:overflow-x-auto max-md:px-2 max-md:pb-2"
     >
       <ol className="max-md:flex max-md:w-max">
         {stages.map(({ id, name }, i) => {
@@ -146,7 +146,7 @@ export function RoutingSlip({ stage }: { stage: string }) {
                 className={clsx(
                   'relative block border border-rule border-b-0 py-2.5 pr-3 pl-4',
                   on
-                    ? '-mr-px z-10 rounded-l-paper border-r-sheet border-l-4 border-l-post bg-sheet pl-[13px]'
+                    ? 'z-10 rounded-l-paper border-r-sheet border-l-4 border-l-post bg-sheet pl-[13px]'
                     : 'mr-3 bg-sheet-2 hover:bg-sheet',
                   i === 0 && 'rounded-t-paper',
                   i === stages.length - 1 && 'rounded-b-paper border-b',

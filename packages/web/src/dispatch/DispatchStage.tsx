@@ -49,7 +49,7 @@ export default function DispatchStage() {
           <div className="mb-2">
             <Say tone="ask">
               {mailbox.stopped
-                ? 'Nothing leaves until the mailbox is put right: '
+                ? 'Nothing leaves until the mailbox is working again: '
                 : `The mailbox waits until ${moment(mailbox.pausedUntil, mailbox.timeZone)}: `}
               {mailbox.pauseReason}
             </Say>

@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import type { z } from 'zod'
 import { faultWords } from '../api.ts'
+import { NoneFound, useFind } from '../shared/find.tsx'
 import { Empty, Paper, times, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { MessageRows } from './MessageTable.tsx'
@@ -10,6 +11,8 @@ import { MessageRows } from './MessageTable.tsx'
 /** Everything waiting to go, over all rounds. */
 export default function OutTray() {
   const tray = useQuery(query.outTray())
+  const { field, find, fits } = useFind('letters that wait')
+  const found = (tray.data?.messages ?? []).filter((m) => fits(m.person, m.address, m.subject, m.round))
   const doubt = tray.data?.messages.filter((m) => m.asksWriter).length ?? 0
   return (
     <div className="mx-auto flex h-full max-w-6xl flex-col gap-4 p-5">
@@ -37,7 +40,19 @@ export default function OutTray() {
             closed.
           </Empty>
         ) : (
-          <MessageRows messages={tray.data.messages} roundOf={roundOf} nameOfRound={nameOfRound} />
+          <>
+            <div className="flex items-center gap-3 border-rule border-b px-4 py-1.5">
+              {field}
+              {find !== '' && tray.data.messages.length < tray.data.waiting && (
+                <span className="text-[13px] text-ink-2">Only the letters that are shown are searched.</span>
+              )}
+            </div>
+            {found.length === 0 ? (
+              <NoneFound find={find} />
+            ) : (
+              <MessageRows messages={found} roundOf={roundOf} nameOfRound={nameOfRound} />
+            )}
+          </>
         )}
       </Paper>
     </div>

@@ -117,7 +117,7 @@ export function Wishes({ zone }: { zone: string }) {
       </fieldset>
       <Pace key={round.id} />
       <fieldset className="space-y-1">
-        <legend className="mb-1 font-bold text-[13px]">Find out afterwards</legend>
+        <legend className="mb-1 font-bold text-[13px]">Keep track of</legend>
         {tick('opens', 'who opens it, by a small picture')}
         {tick('clicks', 'who follows its links')}
         {round.tracking.clicks && !hasLinks && (

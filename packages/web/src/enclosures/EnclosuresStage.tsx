@@ -184,8 +184,8 @@ function Proposals({ found }: { found: Enclosures }) {
         )}
         {proposed.length > 0 && (
           <span className="flex flex-wrap items-center gap-2">
-            {times(proposed.length, 'file')} of nobody {proposed.length === 1 ? 'speaks' : 'speak'} of one person only,
-            as “Files” shows.
+            {times(proposed.length, 'file')} that {proposed.length === 1 ? 'goes' : 'go'} to nobody yet{' '}
+            {proposed.length === 1 ? 'names' : 'name'} one person only (see “Files”).
             <Button disabled={give.isPending} onClick={() => give.mutate({ params, body: { matches } })}>
               Give {proposed.length === 1 ? 'it to them' : `all ${proposed.length} to them`}
             </Button>

@@ -75,7 +75,7 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
   }
   return (
     <>
-      <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-sheet-2 px-4 py-1.5 text-[14px]">
+      <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-sheet-2 px-3 py-1.5 text-[13px]">
         {(Object.keys(views) as View[]).map((v) => (
           <button
             key={v}
@@ -83,9 +83,9 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
             aria-pressed={view === v}
             onClick={() => setView(v)}
             className={clsx(
-              'rounded-paper px-2 py-1',
+              'rounded-paper px-1.5 py-1',
               view === v ? 'bg-post-tint font-bold' : 'hover:bg-sheet',
-              v === 'files' && 'ml-2',
+              v === 'files' && 'ml-1',
             )}
           >
             {views[v]} <span className="text-ink-2">{counts[v].toLocaleString('en-GB')}</span>
@@ -323,7 +323,7 @@ function FilesOf({
     {
       id: 'name',
       head: 'File',
-      width: 176,
+      width: 152,
       by: (file) => file.name,
       title: (file) => (file.folder ? `${file.folder}/${file.name}` : null),
       cell: (file) => <FileLink file={file} />,
@@ -331,7 +331,7 @@ function FilesOf({
     {
       id: 'state',
       head: 'Whose',
-      width: 160,
+      width: 120,
       by: (file) => (file.role === 'common' ? null : (owners.get(file.id)?.length ?? 0)),
       cell: (file) => {
         const of = owners.get(file.id) ?? []
@@ -420,7 +420,7 @@ function FilesOf({
       heightOf={(file) => (proposed.has(file.id) ? 54 : 34)}
       below={(file) => {
         const near = proposed.get(file.id)
-        return near && <p className="truncate pl-[21.5rem] text-[13px] text-ink-2">as {near.why}</p>
+        return near && <p className="truncate pl-[18.5rem] text-[13px] text-ink-2">as {near.why}</p>
       }}
     />
   )

@@ -28,7 +28,7 @@ export function DraftingMarks({ show }: { show: (mark: string) => void }) {
   return (
     <section
       aria-label="Drafting marks"
-      className="flex max-h-36 flex-wrap items-center gap-x-4 gap-y-1 overflow-auto border-rule border-b bg-ask-tint px-4 py-1.5 text-[14px]"
+      className="flex max-h-24 flex-wrap items-center gap-x-3 gap-y-1 overflow-auto border-rule border-b bg-ask-tint px-4 py-1 text-[14px]"
     >
       <span className="flex items-center gap-1 text-ask">
         <PencilLine aria-hidden size={15} /> {times(marks.length, 'drafting mark')} left
@@ -46,7 +46,7 @@ export function DraftingMarks({ show }: { show: (mark: string) => void }) {
           {m.times > 1 && <span className="text-[13px] text-ink-2">{m.times} times</span>}
           <select
             aria-label={`Column for ${m.mark}`}
-            className="input max-w-44 py-0 text-[14px]"
+            className="input min-h-7 w-36 py-0 text-[14px]"
             value={columnFor(m)}
             onChange={(e) => setChosen({ ...chosen, [m.mark]: e.target.value })}
           >
@@ -55,7 +55,12 @@ export function DraftingMarks({ show }: { show: (mark: string) => void }) {
               <option key={name}>{name}</option>
             ))}
           </select>
-          <Button kind="quiet" disabled={columnFor(m) === ''} onClick={() => put([m])}>
+          <Button
+            kind="quiet"
+            className="!min-h-0 !px-0.5 !py-0"
+            disabled={columnFor(m) === ''}
+            onClick={() => put([m])}
+          >
             Swap
           </Button>
         </span>

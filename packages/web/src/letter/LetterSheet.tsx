@@ -299,7 +299,7 @@ function Keep({ onClose }: { onClose: () => void }) {
             </>
           )}
         </Field>
-        <Field name="tags" label="Tags" hint="Words to find it by, parted by commas.">
+        <Field name="tags" label="Tags" hint="Words to find it by, separated by commas.">
           {(control) => <input className="input w-full" placeholder="permits, spring" {...control} />}
         </Field>
         {same && (

@@ -1,4 +1,4 @@
-import { type Letter, lettersCount } from '@hand-post/core'
+import { isUnwritten, type Letter, lettersCount } from '@hand-post/core'
 import { type Editor, EditorContent } from '@tiptap/react'
 import { BookOpen } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
@@ -65,12 +65,12 @@ export default function LetterStage() {
   const [inSubject, setInSubject] = useState<Editor | null>(null)
   const [sheet, setSheet] = useState(false)
   const [withFirstLine, setWithFirstLine] = useState(Boolean(letter.firstLine))
-  const isEmpty = letter.subject.trim() === '' && editor.isEmpty
+  const isEmpty = isUnwritten(letter)
   const { words, lines } = lettersCount(letter)
   return (
     <div className="flex h-full min-h-0 flex-col overflow-auto *:shrink-0">
       <WhoSeesWhom />
-      <div className="space-y-1.5 border-rule border-b px-4 py-1.5">
+      <div className="space-y-1 border-rule border-b px-4 py-1">
         <div className="flex items-baseline gap-3">
           <span className="w-16 shrink-0 text-[13px] text-ink-2">Subject</span>
           <div className="min-w-0 flex-1">
@@ -130,9 +130,9 @@ export default function LetterStage() {
         <EditorContent editor={editor} className="mx-auto max-w-[600px]" />
       </div>
       <NoteStrip />
-      <footer className="flex items-center gap-2 border-rule border-t bg-sheet-2 px-4 py-0.5 text-[13px] text-ink-2">
+      <footer className="flex items-center gap-2 border-rule border-t bg-sheet-2 px-4 text-[13px] text-ink-2">
         {times(words, 'word')}, {times(lines, 'line')}
-        <Button kind="quiet" className="ml-auto" onClick={() => setSheet(true)}>
+        <Button kind="quiet" className="!min-h-7 ml-auto !py-0" onClick={() => setSheet(true)}>
           <BookOpen aria-hidden size={14} /> Shelf, versions, files…
         </Button>
       </footer>

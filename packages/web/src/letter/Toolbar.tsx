@@ -1,4 +1,4 @@
-import { plainField, serializeField, shown } from '@hand-post/core'
+import { greetingFor, plainField, serializeField, shown } from '@hand-post/core'
 import { type Editor, useEditorState } from '@tiptap/react'
 import clsx from 'clsx'
 import {
@@ -173,8 +173,20 @@ function InsertMenu({
   choosePicture: () => void
 }) {
   const [open, setOpen] = useState(false)
+  const { round } = useWork()
+  const greeting = greetingFor(round.list?.columns ?? [], round.nameColumns)
   const all: Omit<(typeof insertions)[number], 'key'>[] = [
     ...insertions,
+    ...(greeting
+      ? [
+          {
+            name: 'Greeting',
+            what: 'Dear and the name, or Sir or Madam where it is blank',
+            keys: '',
+            act: (editor: Editor) => void editor.chain().focus().insertContent(greeting).run(),
+          },
+        ]
+      : []),
     { name: 'Picture', what: 'from a file; it can be dropped and pasted too', keys: '', act: choosePicture },
     ...(columns.length > 0
       ? [

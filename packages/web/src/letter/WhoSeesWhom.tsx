@@ -46,7 +46,7 @@ export function WhoSeesWhom() {
   const { sender } = round
   const wrong = wrongEntries([...round.cc, ...round.bcc, ...(sender.replyTo ? [sender.replyTo] : [])])
   return (
-    <div className="space-y-0.5 border-rule border-b px-4 py-1.5 text-[14px]">
+    <div className="border-rule border-b px-4 py-1 text-[14px]">
       <div className="flex items-center gap-3">
         <span className="w-16 shrink-0 text-[13px] text-ink-2">From</span>
         <select
@@ -72,17 +72,6 @@ export function WhoSeesWhom() {
             )),
           )}
         </select>
-      </div>
-      <div className="flex items-start gap-3 pl-19 text-[13px] text-ink-2">
-        <span className="min-w-0 flex-1 py-0.5">
-          {sightSentence(round.cc, round.bcc, sender.replyTo)}
-          {wrong.length > 0 && (
-            <b className="block text-stop">
-              {wrong.join(' ')} {wrong.length === 1 ? 'It is' : 'They are'} kept here to be mended; the proof stops at{' '}
-              {wrong.length === 1 ? 'it' : 'them'}.
-            </b>
-          )}
-        </span>
         {editable && (
           <Popover.Root>
             <Popover.Trigger asChild>
@@ -102,6 +91,17 @@ export function WhoSeesWhom() {
             </Popover.Portal>
           </Popover.Root>
         )}
+      </div>
+      <div className="flex items-start gap-3 pl-19 text-[13px] text-ink-2">
+        <span className="min-w-0 flex-1 py-0.5">
+          {sightSentence(round.cc, round.bcc, sender.replyTo)}
+          {wrong.length > 0 && (
+            <b className="block text-stop">
+              {wrong.join(' ')} {wrong.length === 1 ? 'It is' : 'They are'} kept here to be mended; the proof stops at{' '}
+              {wrong.length === 1 ? 'it' : 'them'}.
+            </b>
+          )}
+        </span>
       </div>
     </div>
   )
@@ -171,7 +171,7 @@ function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
   last.current = keep
   useEffect(() => () => last.current(), [])
   const columns = (round.list?.columns ?? []).filter((c) => c.kind === 'address' && c.id !== round.addressColumn)
-  const addresses = (name: (typeof addressLines)[number], label: string, placeholder = 'addresses, parted by ;') => (
+  const addresses = (name: (typeof addressLines)[number], label: string, placeholder = 'addresses, separated by ;') => (
     <Addresses name={name} label={label} placeholder={placeholder} columns={columns} keep={keep} />
   )
   return (

@@ -136,7 +136,7 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           <Line
             name="aliases"
             label="Further addresses"
-            hint="Of your own, that this mailbox may write from; several parted by ;"
+            hint="Of your own, that this mailbox may write from; several separated by semicolons"
             placeholder="harbour.master@brindlequay.example"
           />
           <Field

@@ -90,7 +90,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
       )}
       {(m.stopped || m.pausedUntil !== null) && (
         <Say tone={m.stopped ? 'stop' : 'ask'}>
-          {m.stopped ? 'Nothing leaves until this is put right: ' : `Nothing leaves until ${moment(m.pausedUntil)}: `}
+          {m.stopped ? 'Nothing leaves until this is fixed: ' : `Nothing leaves until ${moment(m.pausedUntil)}: `}
           {m.pauseReason}
           <Button className="mt-2" onClick={() => carryOn.mutate({ params: { mailbox: m.id } })}>
             Try again now

@@ -191,7 +191,7 @@ function saidOf({ added, known, filled, repeated }: ContactsPlanned): string {
   const parts = [
     added > 0 && times(added, 'new contact'),
     known > 0 &&
-      `${known.toLocaleString('en-GB')} already in the address book${filled > 0 ? `, ${filled.toLocaleString('en-GB')} of whom get something that was blank` : ''}`,
+      `${known.toLocaleString('en-GB')} already in the address book${filled > 0 ? `, ${filled.toLocaleString('en-GB')} of whom ${filled === 1 ? 'gets' : 'get'} something that was blank` : ''}`,
     repeated > 0 && `${times(repeated, 'row', 'rows')} with the same person again`,
   ].filter(Boolean)
   return parts.length > 0 ? `${parts.join('; ')}.` : 'There is nobody in it.'

@@ -47,7 +47,6 @@ export function ColumnHead({
   const sorted = list.sort[sortedAt]
   const { isResizingColumn, deltaOffset } = columnTable.state.columnResizing
   const width = isResizingColumn === column.id ? widthIn(drawn + (deltaOffset ?? 0)) : drawn
-  const pinned = columnTable.getColumn(column.id)?.getIsPinned() === 'start'
   const { setNodeRef, grip, moving, side } = useMovable(column.id, editable)
   const resize = columnTable
     .getFlatHeaders()
@@ -110,7 +109,7 @@ export function ColumnHead({
               <ArrowUp role="img" aria-label="sorted upwards" size={13} className="shrink-0" />
             ))}
           {sorted && list.sort.length > 1 && <span className="font-normal text-[12px]">{sortedAt + 1}</span>}
-          {pinned && <Pin role="img" aria-label="stays in sight" size={12} className="shrink-0 text-ink-2" />}
+          {column.frozen && <Pin role="img" aria-label="stays in sight" size={12} className="shrink-0 text-ink-2" />}
           <ChevronDown aria-hidden size={13} className="ml-auto shrink-0 text-ink-2" />
         </Popover.Trigger>
         <Popover.Portal>

@@ -196,7 +196,7 @@ export function ListPanel({
             ))}
             <p className="max-w-64 border-rule border-t px-3 pt-2 pb-1 text-[13px] text-ink-2">
               A workbook keeps 0071 as it is. A CSV file does too, but spreadsheets open it as 71: bring it in as text
-              there. Signs such as + at the beginning get an apostrophe, which is taken off again here.
+              there. Characters such as + at the beginning get an apostrophe, which is taken off again here.
             </p>
           </Menu>
           {hidden.length > 0 && (

@@ -6,6 +6,7 @@ import { useState } from 'react'
 import { Link, NavLink, useNavigate, useParams } from 'react-router'
 import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
+import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Paper, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -40,9 +41,12 @@ export default function PeopleScreen() {
 function Lists() {
   const lists = useQuery(query.lists())
   const [bringing, setBringing] = useState(false)
+  const { field, find, fits } = useFind('lists')
+  const scroll = useKeptScroll('lists')
   const go = useNavigate()
   if (lists.isPending) return <Waiting />
   const all = lists.data ?? []
+  const found = all.filter((list) => fits(list.name, ...list.columns.map((c) => c.name)))
   if (bringing)
     return (
       <section className="paper min-h-0 flex-1 overflow-auto">
@@ -53,19 +57,24 @@ function Lists() {
     <Paper
       title="Lists"
       className="min-h-0 overflow-auto"
+      scroll={scroll}
       actions={
-        <Button kind="primary" onClick={() => setBringing(true)}>
-          <FileUp aria-hidden size={16} /> Bring in a list
-        </Button>
+        <span className="flex flex-wrap items-center gap-2">
+          {all.length > 1 && field}
+          <Button kind="primary" onClick={() => setBringing(true)}>
+            <FileUp aria-hidden size={16} /> Bring in a list
+          </Button>
+        </span>
       }
     >
       {all.length === 0 ? (
         <Empty title="No lists yet">A list is a table of people: bring one in, and every round can use it.</Empty>
       ) : (
         <ul>
-          {all.map((list) => (
+          {found.map((list) => (
             <ListLine key={list.id} list={list} />
           ))}
+          {found.length === 0 && <NoneFound find={find} />}
         </ul>
       )}
     </Paper>
@@ -111,19 +120,24 @@ function ListLine({ list }: { list: List & { rounds: number } }) {
 }
 
 function DoNotWrite() {
+  const { field, find, fits } = useFind('do-not-write list')
   const refused = useQuery(query.doNotWrite())
   const fresh = () => stale(keys.doNotWrite())
   const allow = useChange(routes.allowAddress, fresh)
   const all = refused.data ?? []
+  const found = all.filter((one) => fits(one.address, one.reason))
   return (
-    <Paper title="Do-not-write list" className="min-h-0 overflow-auto">
+    <Paper title="Do-not-write list" className="min-h-0 overflow-auto" actions={all.length > 1 && field}>
       <p className="px-4 pt-3 text-ink-2">No round writes to these addresses, whatever list they stand in.</p>
       <RefuseForm then={fresh} />
-      {all.length === 0 ? (
+      {refused.isPending ? (
+        <Waiting />
+      ) : all.length === 0 ? (
         <Empty title="Nobody is on it">Put somebody here who asked not to be written to.</Empty>
       ) : (
         <ul className="border-rule border-t">
-          {all.map((one) => (
+          {found.length === 0 && <NoneFound find={find} />}
+          {found.map((one) => (
             <li key={one.address} className="flex flex-wrap items-center gap-3 border-rule border-b px-4 py-1.5">
               <Link
                 to={`/person?address=${encodeURIComponent(one.address)}`}

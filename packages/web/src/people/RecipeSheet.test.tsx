@@ -107,7 +107,7 @@ test('a name that is missing or taken is said at the field, and nothing is added
   await expect.element(name).toHaveAccessibleDescription('Something must stand here.')
   await expect.element(name).toHaveFocus()
   await name.fill('eMAIL ')
-  await expect.element(name).toHaveAccessibleDescription('Another column is called so already.')
+  await expect.element(name).toHaveAccessibleDescription('Another column already has this name.')
   await name.fill('x'.repeat(201))
   await expect.element(name).toHaveAccessibleDescription('At most 200 characters.')
   await add.click()

@@ -31,7 +31,7 @@ const columnForm = (others: Column[]) =>
     .object({
       name: columnSchema.shape.name.refine(
         (name) => !others.some((c) => c.name.toLowerCase() === name.toLowerCase()),
-        'Another column is called so already.',
+        'Another column already has this name.',
       ),
       recipe: recipeSchema,
       /** What was typed as a day and is none: nothing is stored without it. */
@@ -128,7 +128,7 @@ export default function RecipeSheet({
             <Form key={recipe.do} columns={columns} listId={list.id} />
           </FormProvider>
           <section aria-label="Sample">
-            <h3 className="text-[15px]">What comes of it</h3>
+            <h3 className="text-[15px]">Result for the first people</h3>
             {sample.error ? (
               <Say tone="stop">{faultWords(sample.error)}</Say>
             ) : !whole.success ? (

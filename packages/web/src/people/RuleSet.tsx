@@ -206,7 +206,7 @@ function OneRule({
       </select>
       <select
         aria-label="Comparison"
-        className="input"
+        className="input max-w-40"
         value={rule.comparison}
         onChange={(e) => {
           const comparison = e.target.value as ComparisonName

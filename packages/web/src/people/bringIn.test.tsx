@@ -127,7 +127,9 @@ test('contacts go into the address book and the group that is open; categories b
   await screen.getByLabelText(/^Or paste/).fill('BEGIN:VCARD')
   await screen.getByRole('button', { name: 'Read what was pasted' }).click()
   await expect
-    .element(screen.getByText('2 new contacts; 1 already in the address book, 1 of whom get something that was blank.'))
+    .element(
+      screen.getByText('2 new contacts; 1 already in the address book, 1 of whom gets something that was blank.'),
+    )
     .toBeVisible()
   await expect.element(screen.getByText(/gone/)).not.toBeInTheDocument()
   await expect.element(screen.getByText('The address book gets 1 new column: “Groups”.')).toBeVisible()

@@ -3,7 +3,7 @@ import { type Outcome, outcomes, outcomeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, faultWords } from '../api.ts'
-import { moment } from '../shared/moment.ts'
+import { shortMoment } from '../shared/moment.ts'
 import { Button, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { SearchList } from '../shared/SearchList.tsx'
@@ -95,7 +95,7 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
       <h3 className="text-[15px]">People of an earlier round</h3>
       <SearchList
         label="Rounds"
-        items={posted.map((r) => ({ id: r.id, name: r.title, more: moment(r.postedAt) }))}
+        items={posted.map((r) => ({ id: r.id, name: r.title, more: shortMoment(r.postedAt!) }))}
         chosen={round ?? null}
         onChoose={setRound}
       />
@@ -143,8 +143,8 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
 export function FromNothing({ onDone }: { onDone: (list: List) => void }) {
   const { make, busy, said } = useMaking(onDone)
   return (
-    <section aria-label="From nothing">
-      <h3 className="text-[15px]">From nothing</h3>
+    <section aria-label="An empty list">
+      <h3 className="text-[15px]">An empty list</h3>
       <p>
         <Button
           kind="quiet"

@@ -466,7 +466,7 @@ function TypeIn({
         <input className="input w-44 rounded-r-none text-ink" value={text} onChange={(e) => setText(e.target.value)} />
       </label>
       <Button type="submit" className="-ml-px rounded-l-none text-[14px]" disabled={!ready}>
-        Put right
+        Change it
       </Button>
     </form>
   )

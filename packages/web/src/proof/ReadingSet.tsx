@@ -1,4 +1,5 @@
 import { routes } from '@hand-post/contract'
+import { sentence, some, verb } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { BookOpenCheck, Check } from 'lucide-react'
@@ -6,7 +7,7 @@ import { useState } from 'react'
 import { stale, useChange } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { SendCopies } from '../rounds/SendCopies.tsx'
-import { Button, times } from '../shared/parts.tsx'
+import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 
 /** The few messages that between them show every variation of the round, read one after another. */
@@ -29,7 +30,9 @@ export function ReadingSet() {
   }
   const whole =
     set.length === people
-      ? 'these are all messages'
+      ? set.length === 1
+        ? 'it is the only message'
+        : 'these are all messages'
       : `you have seen every variation of all ${people.toLocaleString('en-GB')}`
   return (
     <section aria-label="Reading set" className="border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
@@ -37,7 +40,7 @@ export function ReadingSet() {
         <BookOpenCheck aria-hidden size={16} className={left.length === 0 ? 'text-good' : 'text-ink-2'} />
         <p className="min-w-48 flex-1" role="status">
           {left.length === 0
-            ? `All ${times(set.length, 'message')} of the reading set are read: ${whole}.`
+            ? `${sentence(some(set.length, set.length, 'message'))} of the reading set ${verb(set.length, 'is', 'are')} read: ${whole}.`
             : `Read ${set.length === 1 ? 'this one' : `these ${set.length}`} and ${whole}. ${set.length - left.length} read.`}
         </p>
         {left.length > 0 && (

@@ -1,5 +1,5 @@
 import { addressOf, type Rehearsal, type Round, routes } from '@hand-post/contract'
-import { sizeWords } from '@hand-post/core'
+import { sentence, sizeWords, some } from '@hand-post/core'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { ArrowLeft, ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
@@ -123,8 +123,8 @@ function Summary({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
       <p role="status">
         <b>
           {refused.length === 0
-            ? `${messages === 1 ? 'The letter' : `All ${times(messages, 'letter')}`} arrived`
-            : `${taken.toLocaleString('en-GB')} of ${times(messages, 'letter')} arrived`}
+            ? `${sentence(some(messages, messages, 'letter'))} arrived`
+            : `${some(taken, messages, 'letter')} arrived`}
         </b>
         {rehearsal.first !== null &&
           ` as they would leave: ${rehearsal.first === rehearsal.last ? moment(rehearsal.first) : `${moment(rehearsal.first)} to ${moment(rehearsal.last)}`}, ${sizeWords(rehearsal.size)} in all`}
@@ -205,7 +205,7 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
             </PersonCell>
           )}
         </PersonGrid>
-        {found.length === 0 && <p className="p-3 text-ink-2">No inbox is called so.</p>}
+        {found.length === 0 && <p className="p-3 text-ink-2">No inbox has that in its address.</p>}
       </section>
       {inbox && (
         <section

@@ -7,6 +7,7 @@ import { Link, useSearchParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
 import { MessageFrame } from '../rounds/MessageFrame.tsx'
 import { NewAddress } from '../rounds/NewAddress.tsx'
+import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, StateMark, times, Waiting, Ways } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -19,7 +20,10 @@ export default function InTray() {
   const tray = useQuery(query.inTray(done))
   const [search] = useSearchParams()
   const [at, setAt] = useState<number | null>(Number(search.get('entry')) || null)
-  const entries = tray.data?.entries ?? []
+  const all = tray.data?.entries ?? []
+  const { field, find, fits } = useFind('answers')
+  const scroll = useKeptScroll(`answers ${done}`)
+  const entries = all.filter((e) => fits(e.person, e.round, e.subject, e.words, e.from))
   const entry = entries.find((e) => e.id === at) ?? null
   const shown = entry ?? entries[0]
   return (
@@ -32,12 +36,19 @@ export default function InTray() {
               (tray.data.open === 0 ? 'Nothing wants you just now.' : `${times(tray.data.open, 'answer')} to look at.`)}
           </p>
         </div>
-        <Ways legend="Which answers" ways={{ no: 'To look at', yes: 'Done' }} way={done} onChoose={setDone} />
+        <span className="flex flex-wrap items-center gap-2">
+          {all.length > 1 && field}
+          <Ways legend="Which answers" ways={{ no: 'To look at', yes: 'Done' }} way={done} onChoose={setDone} />
+        </span>
       </header>
       {tray.error ? (
         <Empty title="The in-tray cannot be shown">{faultWords(tray.error)}</Empty>
       ) : !tray.data ? (
         <Waiting />
+      ) : !shown && all.length > 0 ? (
+        <Paper>
+          <NoneFound find={find} />
+        </Paper>
       ) : !shown ? (
         <Paper>
           <Empty title={done === 'no' ? 'The in-tray is empty' : 'Nothing is done yet'}>
@@ -50,6 +61,7 @@ export default function InTray() {
         <div className="flex min-h-0 flex-1 gap-3">
           <ul
             aria-label="Answers"
+            ref={scroll}
             className={clsx('paper w-80 shrink-0 overflow-auto max-md:w-full', entry && 'max-md:hidden')}
           >
             {entries.map((e) => (

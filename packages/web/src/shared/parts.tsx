@@ -14,7 +14,7 @@ import {
   Undo2,
 } from 'lucide-react'
 import { Dialog } from 'radix-ui'
-import type { ButtonHTMLAttributes, ReactNode } from 'react'
+import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react'
 import { useFocusBack } from './useFocusBack.ts'
 
 /** A button: plain, the one primary action, quiet within text, or the irreversible one. */
@@ -97,14 +97,17 @@ export function Paper({
   actions,
   children,
   className,
+  scroll,
 }: {
   title?: ReactNode
   actions?: ReactNode
   children: ReactNode
   className?: string
+  /** For a sheet that scrolls and stays where it was. */
+  scroll?: Ref<HTMLElement>
 }) {
   return (
-    <section className={clsx('paper', className)}>
+    <section ref={scroll} className={clsx('paper', className)}>
       {title !== undefined && (
         <header className="flex min-h-11 flex-wrap items-center justify-between gap-2 border-rule border-b px-4 py-1.5">
           <h2 className="text-[17px]">{title}</h2>
@@ -261,6 +264,4 @@ export function Waiting({ children = 'One moment…' }: { children?: ReactNode }
   )
 }
 
-/** How often a thing stands: "1 letter", "58 letters". */
-export const times = (n: number, one: string, many = `${one}s`) =>
-  `${n.toLocaleString('en-GB')} ${n === 1 ? one : many}`
+export { times } from '@hand-post/core'

@@ -52,11 +52,12 @@ export function useColumns(
       columnOrder: list.columns.map((c) => c.id),
       columnVisibility: Object.fromEntries(list.columns.map((c) => [c.id, !c.hidden])),
       columnPinning: { start: list.columns.filter((c) => pinned.has(c.id)).map((c) => c.id), end: [] },
-      // With room for the words beside a heading that say what the column is used for.
+      // With room for the marks beside a heading that say what the column is used for, and that it stays.
       columnSizing: Object.fromEntries(
         list.columns.map((c) => {
           const uses = c.width ? [] : usesOf(c)
-          const room = uses.length > 0 ? headingWidth(c) + uses.length * 18 : 0
+          const marks = uses.length + (c.frozen ? 1 : 0)
+          const room = c.width ? 0 : headingWidth(c) + marks * 18
           return [c.id, Math.max(widths.get(c.id)!, room)]
         }),
       ),

@@ -1,0 +1,22 @@
+// How numbers and things stand together in a sentence, everywhere alike.
+const english = new Intl.PluralRules('en-GB')
+
+/** The form of a word that goes with a number: "goes" with 1, "go" with all others. */
+export const verb = (n: number, one: string, many: string): string => (english.select(n) === 'one' ? one : many)
+
+/** A number of things: "1 letter", "1,200 letters". `many` is the plural where it is not made with an s. */
+export const times = (n: number, one: string, many = `${one}s`): string =>
+  `${n.toLocaleString('en-GB')} ${verb(n, one, many)}`
+
+/**
+ * Some of a number of things: "the letter" of one, "both letters", "all 58 letters", "41 of 58 letters".
+ * What follows goes with `n`: see {@link verb}.
+ */
+export function some(n: number, of: number, one: string, many = `${one}s`): string {
+  if (n < of) return `${n.toLocaleString('en-GB')} of ${times(of, one, many)}`
+  if (of === 1) return `the ${one}`
+  return of === 2 ? `both ${many}` : `all ${times(of, one, many)}`
+}
+
+/** A sentence with a capital at its beginning. */
+export const sentence = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)

@@ -1,0 +1,62 @@
+import { type ReactNode, useCallback, useState } from 'react'
+
+/** What was looked for in each list, and how far it was scrolled: both are there again when one comes back. */
+const looked = new Map<string, string>()
+const scrolled = new Map<string, number>()
+
+/**
+ * A search over a list.
+ * @param name the list's, in small letters: "rounds".
+ * @returns the field, and whether a text has all the words that are looked for, in any order.
+ */
+export function useFind(name: string): {
+  field: ReactNode
+  find: string
+  fits: (...texts: (string | null)[]) => boolean
+} {
+  const [find, setFind] = useState(() => looked.get(name) ?? '')
+  const words = find.toLocaleLowerCase('en-GB').split(/\s+/).filter(Boolean)
+  return {
+    find: find.trim(),
+    fits: (...texts) => {
+      const text = texts.join('\n').toLocaleLowerCase('en-GB')
+      return words.every((word) => text.includes(word))
+    },
+    field: (
+      <input
+        type="search"
+        aria-label={`Search the ${name}`}
+        placeholder="Search"
+        className="input w-52"
+        value={find}
+        onChange={(e) => {
+          looked.set(name, e.target.value)
+          setFind(e.target.value)
+        }}
+      />
+    ),
+  }
+}
+
+/** For what scrolls: it is where it was, when one comes back to it. */
+export function useKeptScroll(name: string) {
+  return useCallback(
+    (box: HTMLElement | null) => {
+      if (!box) return
+      box.scrollTop = scrolled.get(name) ?? 0
+      const keep = () => scrolled.set(name, box.scrollTop)
+      box.addEventListener('scroll', keep, { passive: true })
+      return () => box.removeEventListener('scroll', keep)
+    },
+    [name],
+  )
+}
+
+/** Says that a search found nothing. */
+export function NoneFound({ find }: { find: string }) {
+  return (
+    <p role="status" className="px-4 py-3 text-ink-2">
+      Nothing has “{find}” in it.
+    </p>
+  )
+}
