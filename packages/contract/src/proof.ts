@@ -156,6 +156,14 @@ export const proofRoutes = {
     params: ofRound,
     answer: z.object({ put: z.number() }),
   }),
+  takeDraftsAway: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/drafts',
+    summary: 'Take the drafts of a round out of its mailbox again; those that were sent from there stay known as sent',
+    params: ofRound,
+    /** `gone`: noted as lying there, and not found; they are forgotten. */
+    answer: z.object({ taken: z.number(), sent: z.number(), gone: z.number() }),
+  }),
   allMessages: route({
     method: 'GET',
     path: '/api/rounds/:round/all-messages',

@@ -381,13 +381,16 @@ test('drafts lie in the mailbox, each with its file and unseen copies, and are k
     .toString('latin1')
     .replace(/^Bcc: .*\r\n/, '')
     .replace(/^Message-ID: .*$/m, 'Message-ID: <new@elsewhere.example>')
-  const client = await openImap({
-    imap: { host: '127.0.0.1', port: world.practice.imapPort, security: 'none', allowSelfSigned: false },
-    user: office,
-    password: 'practice',
-  })
-  await client.append('Sent', Buffer.from(sent, 'latin1'), ['\\Seen'], new Date(world.clock.now()))
-  await client.logout()
+  const byHand = async (work: (imap: Awaited<ReturnType<typeof openImap>>) => Promise<unknown>) => {
+    const imap = await openImap({
+      imap: { host: '127.0.0.1', port: world.practice.imapPort, security: 'none', allowSelfSigned: false },
+      user: office,
+      password: 'practice',
+    })
+    await work(imap)
+    await imap.logout()
+  }
+  await byHand((imap) => imap.append('Sent', Buffer.from(sent, 'latin1'), ['\\Seen'], new Date(world.clock.now())))
   const drafts = await world.call(routes.drafts, { params, query: { look: 'yes' } })
   expect(drafts.map((d) => d.sentAt !== null)).toEqual([false, true, false])
   const after = await world.call(routes.proof, { params })
@@ -407,6 +410,25 @@ test('drafts lie in the mailbox, each with its file and unseen copies, and are k
   expect(await world.call(routes.drafts, { params: other })).toEqual([])
   const found = (await world.call(routes.proof, { params: other })).findings.map((f) => f.check)
   expect(found.filter((check) => check.startsWith('draft'))).toEqual([])
+
+  // Taken away again: the two of this round that still lie there, and none of another round or of the writer's own.
+  const own = Buffer.from('Subject: My own\r\n\r\nwords')
+  await byHand((imap) => imap.append('Drafts', own, ['\\Draft'], new Date(world.clock.now())))
+  const before = (await world.practice.store.box(office, 'Drafts')).messages.length
+  expect(await world.call(routes.takeDraftsAway, { params })).toEqual({ taken: 2, sent: 1, gone: 0 })
+  const left = await Promise.all(
+    (await world.practice.store.box(office, 'Drafts')).messages.map((m) => world.practice.store.read(m)),
+  )
+  expect(left.length).toBe(before - 2)
+  const subjects = (await Promise.all(left.map((raw) => simpleParser(raw)))).map((m) => m.subject)
+  expect(subjects).toContain('My own')
+  expect(subjects.filter((s) => s?.startsWith('Others'))).toHaveLength(3)
+  // Who was sent it by hand stays known, and nobody is asked about drafts any more.
+  expect((await world.call(routes.drafts, { params })).map((d) => [d.rowId, d.sentAt !== null])).toEqual([[2, true]])
+  expect(
+    (await world.call(routes.proof, { params })).findings.map((f) => f.check).filter((c) => c.startsWith('draft')),
+  ).toEqual(['draftSent'])
+  expect(await world.call(routes.takeDraftsAway, { params })).toEqual({ taken: 0, sent: 1, gone: 0 })
 })
 
 describe('what is wrong with a file is found in its content', () => {

@@ -194,6 +194,24 @@ export function picturesOf(letter: Pick<Letter, 'body'>): string[] {
   return [...found]
 }
 
+/** The words of a letter that are the same for all, as they stand between its fields: of the subject, the first line and the body. */
+export function fixedTexts(letter: Letter): string[] {
+  const texts: string[] = [letter.subject, letter.firstLine ?? ''].flatMap((typed) =>
+    parseTemplate(typed).filter((s) => typeof s === 'string'),
+  )
+  eachLine(letter.body.content, (line) => {
+    let run = ''
+    for (const inline of line) {
+      if (inline.type === 'field') {
+        texts.push(run)
+        run = ''
+      } else run += inline.type === 'text' ? inline.text : '\n'
+    }
+    texts.push(run)
+  })
+  return texts.filter((text) => text.trim() !== '')
+}
+
 /** The addresses that links and buttons of a letter lead to, each once, with typed fields where they have some. */
 export function addressesOf(letter: Pick<Letter, 'body'>): string[] {
   const found = new Set<string>()

@@ -459,7 +459,19 @@ describe('the proof', () => {
       },
       [['nearDomain', 'ask', 9]],
     ],
-    ['a weekday that does not fit', written('<p>On Monday 3 December 2026.</p>'), both('weekday', 'stop')],
+    [
+      'a weekday in the letter that does not fit',
+      written('<p>On Monday 3 December 2026.</p>'),
+      ofRound('weekday', 'stop'),
+    ],
+    [
+      'a weekday that does not fit for one',
+      {
+        ...sheet({ c4: 'Monday 3 December 2026' }, { c4: 'Thursday 3 December 2026' }),
+        ...written('<p>On {{Figure}}.</p>'),
+      },
+      one('weekday', 'stop'),
+    ],
     ['a date serial', withCell('Due date', 'number', '46115'), one('dateSerial', 'stop')],
     ['float noise', withCell('Fee', 'number', '12.300000000000001'), one('floatNoise', 'stop')],
     ['a day that is past', withCell('Due', 'date', '01/11/2026'), ofRound('datePast', 'note')],
@@ -481,10 +493,18 @@ describe('the proof', () => {
           body: { type: 'doc', content: [{ type: 'paragraph', content: [{ type: 'text', text: 'Dear  all' }] }] },
         },
       },
-      both('spacing', 'ask'),
+      ofRound('spacing', 'ask'),
     ],
-    ['a doubled space of which one is hard', written('<p>Dear&nbsp; all</p>'), both('spacing', 'ask')],
-    ['a stray comma', written('<p>Ada , you</p>'), both('spacing', 'ask')],
+    ['a doubled space of which one is hard', written('<p>Dear&nbsp; all</p>'), ofRound('spacing', 'ask')],
+    ['a stray comma', written('<p>Ada , you</p>'), ofRound('spacing', 'ask')],
+    [
+      'a doubled space that comes of a cell, beside one of the letter',
+      { ...figures('in  port', 'in port'), ...written('<p>Ada , you are {{Figure}} now.</p>') },
+      [
+        ['spacing', 'ask', null],
+        ['spacing', 'ask', 1],
+      ],
+    ],
     ['a long subject', written('<p>x</p>', 'word '.repeat(30)), both('longSubject', 'note')],
     [
       'an enclosure spoken of',

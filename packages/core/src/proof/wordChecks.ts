@@ -1,4 +1,4 @@
-import { addressesOf, eachBlock, fieldsOf, type Letter } from '../letter/document.ts'
+import { addressesOf, eachBlock, fieldsOf, fixedTexts, type Letter } from '../letter/document.ts'
 import { parseTemplate } from '../letter/field.ts'
 import { slips } from '../letter/marks.ts'
 import { bareAddress, domainOf } from '../people/address.ts'
@@ -67,19 +67,54 @@ function findTooMany(text: string): string | null {
   return before + found[0] + after
 }
 
-/** Whether a letter has tables, found once for a round. */
-const tablesIn = new WeakMap<Letter, boolean>()
-function hasTables(letter: Letter): boolean {
-  let has = tablesIn.get(letter)
-  if (has === undefined) {
-    has = false
-    eachBlock(letter.body.content, (part) => {
-      if (part.type === 'table' || part.type === 'rowsTable') has = true
-    })
-    tablesIn.set(letter, has)
-  }
-  return has
+/** The weekdays in some texts that do not fit the dates behind them, each once. */
+function wrongDaysIn(texts: readonly string[]): { said: string; right: string }[] {
+  const wrong = new Map<string, string>()
+  for (const text of texts)
+    for (const [said, day, date, month, year] of text.matchAll(dayAndDate)) {
+      const right = days[new Date(Date.UTC(Number(year), numbersOfMonths.get(month)!, Number(date))).getUTCDay()]
+      if (right !== day) wrong.set(said, right)
+    }
+  return [...wrong].map(([said, right]) => ({ said, right }))
 }
+
+/** What is found once for a letter. */
+function ofLetter<T>(find: (letter: Letter) => T): (letter: Letter) => T {
+  const known = new WeakMap<Letter, { found: T }>()
+  return (letter) => {
+    let kept = known.get(letter)
+    if (!kept) {
+      kept = { found: find(letter) }
+      known.set(letter, kept)
+    }
+    return kept.found
+  }
+}
+/** Whether a letter has tables. */
+const hasTables = ofLetter((letter) => {
+  let has = false
+  eachBlock(letter.body.content, (part) => {
+    if (part.type === 'table' || part.type === 'rowsTable') has = true
+  })
+  return has
+})
+/** The weekdays that the letter itself has wrong, whoever gets it. */
+const wrongDays = ofLetter((letter) => wrongDaysIn(fixedTexts(letter)))
+/** The spaces and characters too many that the letter itself has, whoever gets it: each with the words around it. */
+const tooManyIn = ofLetter((letter) => [
+  ...new Set(
+    fixedTexts(letter).flatMap((text) => {
+      const found: string[] = []
+      let rest = text.trim()
+      // A text has few; what is found once is taken out before the next is looked for.
+      for (let one = findTooMany(rest); one !== null && found.length < 20; one = findTooMany(rest)) {
+        found.push(one.trim())
+        rest = rest.split(one).join('x')
+      }
+      return found
+    }),
+  ),
+])
 
 const stray = /\d\.\d{9,}/
 const speaksOf = /\b(attached|attachment|enclosed|enclosure|find attached|I enclose|we enclose)\b/i
@@ -126,21 +161,21 @@ export const wordChecks: Check[] = [
     grade: 'stop',
     title: 'Weekday that does not fit its date',
     looksAt: 'every date with its weekday in the words of each message (the Gregorian calendar)',
-    ofPerson: ({ row, merged }) =>
-      [...merged.subject.matchAll(dayAndDate), ...merged.text.matchAll(dayAndDate)].flatMap(
-        ([said, day, date, month, year]) => {
-          const right = days[new Date(Date.UTC(Number(year), numbersOfMonths.get(month)!, Number(date))).getUTCDay()]
-          return right === day
-            ? []
-            : [
-                {
-                  place: said,
-                  message: `“${said}”: that day is a ${right}.`,
-                  mends: [toWords(said), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
-                },
-              ]
-        },
-      ),
+    // What the letter itself says wrong is said once, as the letter's.
+    ofRound: ({ letter }) =>
+      wrongDays(letter).map(({ said, right }) => ({
+        place: said,
+        message: `The letter says “${said}”: that day is a ${right}.`,
+        mends: [toWords(said)],
+      })),
+    ofPerson: ({ row, merged }, { letter }) =>
+      wrongDaysIn([merged.subject, merged.text])
+        .filter(({ said }) => !wrongDays(letter).some((own) => own.said === said))
+        .map(({ said, right }) => ({
+          place: said,
+          message: `“${said}”: that day is a ${right}.`,
+          mends: [toWords(said), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
+        })),
   },
   {
     name: 'dateSerial',
@@ -274,10 +309,18 @@ export const wordChecks: Check[] = [
     grade: 'ask',
     title: 'Doubled space or stray character',
     looksAt: 'spaces and punctuation in the words of each message, once they are filled in',
+    ofRound: ({ letter }) =>
+      tooManyIn(letter).map((found) => ({
+        place: found.slice(0, 60),
+        message: `The letter has “${found.slice(0, 60)}”: a space or a character too many.`,
+        mends: [toWords(found)],
+      })),
     ofPerson: ({ row, merged }, { letter }) => {
       // The plain text pads its tables; where there are some, the html is read instead.
       const words = hasTables(letter) ? wordsOf(merged.html) : merged.text
-      const found = (findTooMany(merged.subject) ?? findTooMany(words) ?? '').trim()
+      // What the letter itself has was said of it; what comes of filling it in is the person's.
+      const without = (text: string) => tooManyIn(letter).reduce((rest, own) => rest.split(own).join('x'), text)
+      const found = (findTooMany(without(merged.subject)) ?? findTooMany(without(words)) ?? '').trim()
       return found !== ''
         ? [
             {

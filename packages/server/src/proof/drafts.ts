@@ -103,6 +103,70 @@ export async function putDrafts(
 }
 
 /**
+ * Takes a round's drafts out of its mailbox again. Those that were sent from there are looked for first: whoever was sent the letter
+ * by hand stays known. Only messages that bear the mark of this round's drafts are deleted; what is noted and not there any more was
+ * deleted or changed in the mail program, and is forgotten.
+ */
+export async function takeDraftsAway(
+  { db, clock, secrets, publish }: DraftParts,
+  roundId: number,
+): Promise<{ taken: number; sent: number; gone: number }> {
+  const round = await roundById(db, roundId)
+  const mailbox = await mailboxById(db, round.mailboxId)
+  try {
+    return await usingImap(accessOf(mailbox, secrets), async (client) => {
+      await findSentDrafts(db, client, round.mailboxId, clock.now())
+      const all = await draftsOf(db, roundId)
+      const open = all.filter((d) => d.sentAt === null)
+      const lying = new Map<number, string>()
+      const path = open.length === 0 ? null : await draftsPath(client)
+      if (open.length > 0 && path === null)
+        throw new Refusal(
+          502,
+          'The mailbox has no folder for drafts any more, so none was taken away. Look for them in your mail program.',
+          'No folder for drafts',
+        )
+      if (path !== null) {
+        const keys = new Set(open.map((d) => d.key))
+        const lock = await client.getMailboxLock(path)
+        try {
+          const uids = (await client.search({ header: { [draftField]: true } }, { uid: true })) || []
+          if (uids.length > 0)
+            for await (const m of client.fetch(
+              uids.join(','),
+              { uid: true, headers: [draftField.toLowerCase()] },
+              { uid: true },
+            )) {
+              const key = headerLine(m.headers?.toString('utf8') ?? '', draftField)
+              if (keys.has(key)) lying.set(m.uid, key)
+            }
+          if (lying.size > 0 && !(await client.messageDelete([...lying.keys()].join(','), { uid: true })))
+            throw new Refusal(
+              502,
+              'The mailbox did not delete the drafts. They lie there as before; try again, or delete them in your mail program.',
+              'Drafts not deleted',
+            )
+        } finally {
+          lock.release()
+        }
+      }
+      await db.query('DELETE FROM drafts WHERE round_id = $1 AND sent_at IS NULL', [roundId])
+      const taken = new Set(lying.values()).size
+      return { taken, sent: all.length - open.length, gone: open.length - taken }
+    })
+  } catch (error) {
+    if (error instanceof Refusal) throw error
+    throw new Refusal(
+      502,
+      `${(error as Error).message} The drafts lie there as before; try again.`,
+      'Mailbox not reached',
+    )
+  } finally {
+    publish({ topic: 'round', id: roundId })
+  }
+}
+
+/**
  * Looks in the mailbox's folder of sent mail for drafts that were sent from there: by the field they bear, or their Message-ID.
  * @returns the rounds in which some were found.
  */

@@ -12,7 +12,7 @@ import type { RoundJobs } from '../rounds/jobs.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import { type CopyParts, sendCopies } from './copies.ts'
-import { type DraftParts, lookForSentDrafts, putDrafts } from './drafts.ts'
+import { type DraftParts, lookForSentDrafts, putDrafts, takeDraftsAway } from './drafts.ts'
 import type { ProofJobs } from './jobs.ts'
 import { accept, forgetRead, unaccept } from './store.ts'
 
@@ -78,6 +78,7 @@ export function proofRoutes(desk: Desk, parts: ProofParts): void {
     return (await draftsOf(db, params.round)).map(({ rowId, putAt, sentAt }) => ({ rowId, putAt, sentAt }))
   })
   handle(desk, routes.putDrafts, async ({ params, gone }) => ({ put: await putDrafts(parts, params.round, gone) }))
+  handle(desk, routes.takeDraftsAway, ({ params }) => takeDraftsAway(parts, params.round))
   handle(desk, routes.allMessages, async ({ params, query, res, gone }) => {
     const path = join(readingsFolder, `all-${randomBytes(8).toString('hex')}`)
     try {

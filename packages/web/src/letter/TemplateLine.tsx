@@ -48,7 +48,7 @@ const toTemplate = (editor: Editor): string =>
   )
 
 /** The columns of the round's list and the person in hand, as the menu of fields asks for them. */
-export function useFieldSource(): () => FieldSource {
+function useFieldSource(): () => FieldSource {
   const { round } = useWork()
   const { person } = usePerson()
   const now = useRef<FieldSource>({ columns: [], person: null })

@@ -35,6 +35,14 @@ interface Selected {
   columns: Column[]
 }
 
+/** The place of the cell that something on the page belongs to; null where it is in none, or in one that is being written. */
+function cellAt(target: EventTarget): Place | null {
+  const cell = target instanceof Element ? target.closest<HTMLElement>('[data-cell]') : null
+  if (!cell) return null
+  const [row, column] = cell.dataset.cell!.split(':').map(Number)
+  return { row, column }
+}
+
 /** What others may do with the table. */
 export interface GridHandle {
   goTo: (row: number, column: number) => void
@@ -370,6 +378,22 @@ export default function ListGrid(props: Props) {
           aria-multiselectable="true"
           style={{ width: layout.width, height: vertical.getTotalSize() + rowHeight }}
           className="relative text-[14px]"
+          // Here for all cells: hundreds of them come into view with every second of scrolling.
+          onMouseDown={(e) => {
+            const cell = e.button === 0 ? cellAt(e.target) : null
+            if (!cell) return
+            // The focus goes with the cursor; by itself it would go to whatever stands at this place by then.
+            e.preventDefault()
+            pick(cell.row, cell.column, e.shiftKey)
+          }}
+          onMouseMove={(e) => {
+            const cell = e.buttons === 1 ? cellAt(e.target) : null
+            if (cell && (cell.row !== at.row || cell.column !== at.column)) pick(cell.row, cell.column, true)
+          }}
+          onDoubleClick={(e) => {
+            const cell = cellAt(e.target)
+            if (cell) begin(cell.row, cell.column)
+          }}
         >
           <GridHead
             table={table}
@@ -411,7 +435,6 @@ export default function ListGrid(props: Props) {
                 finish={finish}
                 keep={keepCell}
                 pick={pick}
-                begin={begin}
               />
             )
           })}

@@ -59,6 +59,18 @@ function Drafts() {
     toast(`${times(n, 'draft lies', 'drafts lie')} in the mailbox now. Nothing was sent.`)
     return stale(keys.round(round.id))
   })
+  const away = useChange(routes.takeDraftsAway, ({ taken, gone }) => {
+    toast(
+      [
+        `${times(taken, 'draft was', 'drafts were')} taken out of the mailbox.`,
+        gone > 0 &&
+          `${times(gone, 'other was', 'others were')} not there any more: deleted or changed in the mail program. Look into its drafts.`,
+      ]
+        .filter(Boolean)
+        .join(' '),
+    )
+    return stale(keys.round(round.id))
+  })
   const look = async () => {
     try {
       queries.setQueryData(
@@ -89,6 +101,18 @@ function Drafts() {
           <Button kind="quiet" className="min-h-6 py-0 text-[13px]" onClick={() => void look()}>
             Look again
           </Button>
+          {sent < drafts.length && (
+            <Button
+              kind="quiet"
+              className="min-h-6 py-0 text-[13px]"
+              disabled={away.isPending}
+              onClick={() => away.mutate({ params: { round: round.id } })}
+            >
+              {away.isPending
+                ? 'Taking them away…'
+                : `Take ${sent === 0 && drafts.length === 1 ? 'it' : 'them'} away again`}
+            </Button>
+          )}
         </p>
       )}
     </div>

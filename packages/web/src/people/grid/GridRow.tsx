@@ -44,8 +44,10 @@ interface RowProps {
   finish: (text: string | null, down: number, right: number) => void
   keep: (text: string, of: Spot) => void
   pick: (row: number, column: number, extend: boolean) => void
-  begin: (row: number, column: number) => void
 }
+
+/** Made once: a line is drawn for every few pixels that are scrolled. */
+const figures = new Intl.NumberFormat('en-GB')
 
 /** One line of the table: drawn anew only when something of it is another. */
 export const GridRow = memo(function GridRow(props: RowProps) {
@@ -76,7 +78,7 @@ export const GridRow = memo(function GridRow(props: RowProps) {
             title="Select the row"
             onClick={(e) => pick(place, -1, e.shiftKey)}
           >
-            {number.toLocaleString('en-GB')}
+            {figures.format(number)}
           </button>
         </div>
         {lead && (
@@ -112,8 +114,6 @@ function GridCell({
   setEditing,
   finish,
   keep,
-  pick,
-  begin,
 }: RowProps & { whole: Row; c: number; left?: number }) {
   const column = layout.columns[c]
   const text = shown(whole.cells[column.id])
@@ -150,16 +150,6 @@ function GridCell({
         selected && !here && 'bg-post-tint shadow-[inset_0_0_0_1px_var(--post)]',
         column.recipe && 'text-ink-2',
       )}
-      onMouseDown={(e) => {
-        if (e.button !== 0) return
-        // The focus goes with the cursor; by itself it would go to whatever stands at this place by then.
-        e.preventDefault()
-        pick(place, c, e.shiftKey)
-      }}
-      onMouseEnter={(e) => {
-        if (e.buttons === 1) pick(place, c, true)
-      }}
-      onDoubleClick={() => begin(place, c)}
     >
       {problem && <TriangleAlert role="img" aria-label={problem} size={13} className="mr-1 mb-0.5 inline text-stop" />}
       {text.slice(0, 300)}
