@@ -249,6 +249,8 @@ test('a large picture is scaled down on the way in, its words are asked for, and
     })
   expect(stored).toEqual([1136, 568, 568])
   await letterBox(page).getByText('bold').dblclick()
+  // The editor hears of a selection a moment later.
+  await page.waitForTimeout(100)
   await page.keyboard.press('Control+\\')
   await see(letterBox(page).locator('strong')).toHaveCount(0)
   await see(frame(page).locator('strong')).toHaveCount(0)
