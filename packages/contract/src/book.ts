@@ -65,6 +65,8 @@ export const contactsPlanSchema = z.object({
   newColumns: z.array(z.string()),
   /** The groups that the table's rows name, with how many name each; none where it names none. */
   groups: z.array(z.object({ name: z.string(), people: z.number() })),
+  /** How many groups are named in all. */
+  groupCount: z.number(),
   people: z.array(
     z.object({
       person: z.string(),

@@ -161,8 +161,8 @@ export const proofRoutes = {
     path: '/api/rounds/:round/drafts',
     summary: 'Take the drafts of a round out of its mailbox again; those that were sent from there stay known as sent',
     params: ofRound,
-    /** `gone`: noted as lying there, and not found; they are forgotten. */
-    answer: z.object({ taken: z.number(), sent: z.number(), gone: z.number() }),
+    /** `missing`: noted as lying there, and not found, neither there nor among what was sent; they stay noted. */
+    answer: z.object({ taken: z.number(), sent: z.number(), missing: z.number() }),
   }),
   allMessages: route({
     method: 'GET',

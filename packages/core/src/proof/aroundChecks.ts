@@ -240,7 +240,7 @@ export const aroundChecks: Check[] = [
             {
               place: 'round',
               message: `${times(lying, 'draft of this round lies', 'drafts of this round lie')} in the mailbox. Whoever is posted to and sent the draft as well gets the letter twice: take the drafts away first, at “All messages” of the proof.`,
-              mends: [{ do: 'goTo', stage: 'dispatch' }],
+              mends: [],
             },
           ]
     },

@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest'
 import { encloser, noMatching, type RoundFile } from '../enclosures/match.ts'
 import { namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { base64Size, messageSize } from '../enclosures/size.ts'
+import { plainField } from '../letter/field.ts'
 import { readHtml } from '../letter/html.ts'
 import type { Cell, Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
@@ -497,6 +498,34 @@ describe('the proof', () => {
     ],
     ['a doubled space of which one is hard', written('<p>Dear&nbsp; all</p>'), ofRound('spacing', 'ask')],
     ['a stray comma', written('<p>Ada , you</p>'), ofRound('spacing', 'ask')],
+    [
+      'a comma at a line’s beginning in the letter, and two of a cell',
+      {
+        ...figures('in,, port', 'in port'),
+        letter: {
+          subject: 'Permit for {{First name}}',
+          body: {
+            type: 'doc',
+            content: [
+              {
+                type: 'paragraph',
+                content: [
+                  { type: 'text', text: 'Ada' },
+                  { type: 'hardBreak' },
+                  { type: 'text', text: ' , you are ' },
+                  { type: 'field', attrs: plainField('Figure') },
+                  { type: 'text', text: ' now, and so on.' },
+                ],
+              },
+            ],
+          },
+        },
+      },
+      [
+        ['spacing', 'ask', null],
+        ['spacing', 'ask', 1],
+      ],
+    ],
     [
       'a doubled space that comes of a cell, beside one of the letter',
       { ...figures('in  port', 'in port'), ...written('<p>Ada , you are {{Figure}} now.</p>') },

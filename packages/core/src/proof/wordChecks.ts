@@ -108,7 +108,7 @@ const tooManyIn = ofLetter((letter) => [
       let rest = text.trim()
       // A text has few; what is found once is taken out before the next is looked for.
       for (let one = findTooMany(rest); one !== null && found.length < 20; one = findTooMany(rest)) {
-        found.push(one.trim())
+        found.push(one)
         rest = rest.split(one).join('x')
       }
       return found
@@ -311,9 +311,9 @@ export const wordChecks: Check[] = [
     looksAt: 'spaces and punctuation in the words of each message, once they are filled in',
     ofRound: ({ letter }) =>
       tooManyIn(letter).map((found) => ({
-        place: found.slice(0, 60),
-        message: `The letter has “${found.slice(0, 60)}”: a space or a character too many.`,
-        mends: [toWords(found)],
+        place: found.trim().slice(0, 60),
+        message: `The letter has “${found.trim().slice(0, 60)}”: a space or a character too many.`,
+        mends: [toWords(found.trim())],
       })),
     ofPerson: ({ row, merged }, { letter }) => {
       // The plain text pads its tables; where there are some, the html is read instead.

@@ -207,6 +207,7 @@ export const editingJobs = (follow: Follow) => ({
       repeated: planned.repeated,
       newColumns: planned.newColumns.map((c) => c.name),
       groups: [...groups].map(([name, people]) => ({ name, people })).slice(0, maxNamed),
+      groupCount: groups.size,
       people: named.map(({ row, cells, differs }) => {
         const here = row === null ? null : byId.get(row)!
         return {

@@ -89,7 +89,9 @@ export const readingJobs = {
     }: { file: GivenFile; options: ReadingOptions; name?: string; addressColumn?: string; now: number },
     { db, progress }: JobContext,
   ): Promise<number> {
-    const { sheet, found, said } = await tableOf(file, options)
+    const { read, sheet, found, said } = await tableOf(file, options)
+    // Cards, and what was pasted, stand in no sheet whose rows have numbers.
+    const numbered = !file.pasted && (read.delimiter !== null || read.language !== null)
     if (found.rows.length === 0)
       throw new Refusal(
         422,
@@ -113,7 +115,7 @@ export const readingJobs = {
         source: {
           fileName: file.pasted ? null : file.name,
           sheet: sheet.name === file.name ? null : sheet.name,
-          ...(file.pasted ? {} : { firstRow: found.rowNumbers[0] }),
+          ...(numbered ? { firstRow: found.rowNumbers[0] } : {}),
           said,
         },
         createdAt: now,

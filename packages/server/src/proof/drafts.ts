@@ -1,7 +1,7 @@
 import { headerLine } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
 import type { Clock } from '../clock.ts'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import type { Examiner } from '../enclosures/examiner.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
@@ -104,13 +104,13 @@ export async function putDrafts(
 
 /**
  * Takes a round's drafts out of its mailbox again. Those that were sent from there are looked for first: whoever was sent the letter
- * by hand stays known. Only messages that bear the mark of this round's drafts are deleted; what is noted and not there any more was
- * deleted or changed in the mail program, and is forgotten.
+ * by hand stays known. Only messages that bear the mark of this round's drafts are deleted. What is noted and not there any more may
+ * have been sent by a program that keeps no mark and no copy: it stays noted, and the proof goes on asking about it.
  */
 export async function takeDraftsAway(
   { db, clock, secrets, publish }: DraftParts,
   roundId: number,
-): Promise<{ taken: number; sent: number; gone: number }> {
+): Promise<{ taken: number; sent: number; missing: number }> {
   const round = await roundById(db, roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
   try {
@@ -150,9 +150,9 @@ export async function takeDraftsAway(
           lock.release()
         }
       }
-      await db.query('DELETE FROM drafts WHERE round_id = $1 AND sent_at IS NULL', [roundId])
-      const taken = new Set(lying.values()).size
-      return { taken, sent: all.length - open.length, gone: open.length - taken }
+      const taken = [...new Set(lying.values())]
+      await db.query('DELETE FROM drafts WHERE key IN (SELECT jsonb_array_elements_text($1::jsonb))', [json(taken)])
+      return { taken: taken.length, sent: all.length - open.length, missing: open.length - taken.length }
     })
   } catch (error) {
     if (error instanceof Refusal) throw error

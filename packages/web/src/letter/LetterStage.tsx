@@ -78,6 +78,7 @@ export default function LetterStage() {
               label="Subject"
               text={letter.subject}
               editable={editable}
+              fromOutside={letterFromOutside}
               onChange={(subject) => put({ subject })}
               onLeave={leaveSubject}
               onFocus={setInSubject}
@@ -98,6 +99,7 @@ export default function LetterStage() {
                 label="First line"
                 text={letter.firstLine ?? ''}
                 editable={editable}
+                fromOutside={letterFromOutside}
                 onChange={(firstLine) => put({ firstLine })}
                 onLeave={leaveSubject}
                 onFocus={setInSubject}

@@ -67,6 +67,7 @@ export function TemplateLine({
   onFocus,
   onBlur,
   editors,
+  fromOutside = 0,
 }: {
   label: string
   /** What it says, with typed fields. What is put there from outside is shown, unless it is being written in. */
@@ -80,6 +81,8 @@ export function TemplateLine({
   onBlur?: (text: string) => void
   /** Where its editor can be found while it is there. */
   editors?: Set<Editor>
+  /** Goes up when the text was put there from outside: then it is taken over while the line is being written in, too. */
+  fromOutside?: number
 }) {
   const source = useFieldSource()
   const leave = useRef(onLeave)
@@ -123,5 +126,10 @@ export function TemplateLine({
     if (editor && !editor.isFocused && toTemplate(editor) !== text)
       editor.commands.setContent(toContent(text), { emitUpdate: false })
   }, [editor, text])
+  // biome-ignore lint/correctness/useExhaustiveDependencies: taken over when it came from outside, not at every keystroke
+  useEffect(() => {
+    if (fromOutside > 0 && editor && toTemplate(editor) !== text)
+      editor.commands.setContent(toContent(text), { emitUpdate: false })
+  }, [editor, fromOutside])
   return <EditorContent editor={editor} />
 }

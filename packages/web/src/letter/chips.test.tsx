@@ -3,8 +3,9 @@ import { type Letter, parseTemplate, serializeTemplate } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
+import { stale } from '../api.ts'
 import { OpenRound } from '../rounds/RoundContext.tsx'
-import { query } from '../shared/queries.ts'
+import { keys, query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
 import { aRound, withRound } from '../testing/samples.ts'
 import { editorOf } from './keptEditor.ts'
@@ -84,6 +85,22 @@ test('a chip that is clicked is selected like a word: formats are its own, and w
       .map(([text]) => text)
       .join(''),
   ).toBe('Dear {{Name}}!, the fee is due.')
+})
+
+test('the subject takes over what is put from outside, also while it is being written in', async () => {
+  const { screen, kept } = await drawLetter()
+  const subject = screen.getByRole('textbox', { name: 'Subject' })
+  await subject.click()
+  await expect.element(subject).toHaveFocus()
+  kept.round = {
+    ...kept.round,
+    letter: { ...kept.round.letter, subject: 'Moorings of {{Name}}' },
+    version: kept.round.version + 1,
+  }
+  await stale(keys.round(kept.round.id))
+  await expect.element(subject).toHaveTextContent('Moorings of Name')
+  await userEvent.keyboard('{Control>}{End}{/Control}!')
+  await expect.poll(() => kept.round.letter.subject).toBe('Moorings of {{Name}}!')
 })
 
 test('Enter opens the chip in hand with the focus in it, and Escape goes back to it', async () => {

@@ -8,6 +8,7 @@ import { Button, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { FileOrPaste } from './FileOrPaste.tsx'
 import { likeliestSheet } from './likeliestSheet.ts'
+import { TakeFoot } from './TakeFoot.tsx'
 import type { TableWork } from './useTable.ts'
 
 /** Brings people into the address book: new ones are added, known ones filled in, and nobody goes. */
@@ -95,7 +96,14 @@ function Plan({
       </header>
       <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
         {found.error ? (
-          <Say tone="stop">{faultWords(found.error)}</Say>
+          <Say tone="stop">
+            {faultWords(found.error)}
+            {asGroups && (
+              <Button className="ml-2" onClick={() => setAsGroups(false)}>
+                Make no groups
+              </Button>
+            )}
+          </Say>
         ) : !plan ? (
           <Waiting>Comparing with the address book…</Waiting>
         ) : (
@@ -130,7 +138,7 @@ function Plan({
                       .slice(0, 8)
                       .map(({ name, people }) => `${name} (${people.toLocaleString('en-GB')})`)
                       .join(', ')}
-                    {plan.groups.length > 8 && ` and ${times(plan.groups.length - 8, 'more group')}`}
+                    {plan.groupCount > 8 && ` and ${times(plan.groupCount - 8, 'more group')}`}
                   </span>
                 </span>
               </label>
@@ -162,26 +170,22 @@ function Plan({
           </>
         )}
       </div>
-      <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-5 py-3">
-        <Button
-          kind="primary"
-          disabled={!plan || busy || found.isPlaceholderData || plan.added + plan.known === 0}
-          onClick={() => void bringIn()}
-        >
-          {busy ? 'Bringing in…' : plan ? `Bring in ${times(plan.added + plan.known, 'contact')}` : 'Bring in'}
-        </Button>
-        <Button onClick={onBack} disabled={busy}>
-          Choose another file
-        </Button>
-        <Button kind="quiet" onClick={onDone} disabled={busy}>
-          Not now
-        </Button>
-        {fault && (
-          <span role="alert" className="text-stop">
-            {fault}
-          </span>
-        )}
-      </footer>
+      <TakeFoot
+        act={
+          <Button
+            kind="primary"
+            disabled={!plan || busy || found.isPlaceholderData || plan.added + plan.known === 0}
+            onClick={() => void bringIn()}
+          >
+            {busy ? 'Bringing in…' : plan ? `Bring in ${times(plan.added + plan.known, 'contact')}` : 'Bring in'}
+          </Button>
+        }
+        another="Choose another file"
+        busy={busy}
+        fault={fault}
+        onBack={onBack}
+        onDone={onDone}
+      />
     </div>
   )
 }

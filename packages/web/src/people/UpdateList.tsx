@@ -8,6 +8,7 @@ import { whileChanging } from '../shared/live.ts'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { FileOrPaste } from './FileOrPaste.tsx'
+import { TakeFoot } from './TakeFoot.tsx'
 import type { TableWork } from './useTable.ts'
 
 /** Brings a newer table into a list: what is new, changed and gone is shown, chosen, and taken over as one change. */
@@ -224,22 +225,18 @@ function Choose({
           put={setGone}
         />
       </div>
-      <footer className="flex items-center gap-2 border-rule border-t px-5 py-3">
-        <Button kind="primary" disabled={n === 0 || busy} onClick={() => void apply()}>
-          {busy ? 'Taking over…' : n === 0 ? 'Nothing is chosen' : 'Take over what is chosen'}
-        </Button>
-        <Button onClick={onBack} disabled={busy}>
-          Give another table
-        </Button>
-        <Button kind="quiet" onClick={onDone} disabled={busy}>
-          Not now
-        </Button>
-        {fault && (
-          <span role="alert" className="text-stop">
-            {fault}
-          </span>
-        )}
-      </footer>
+      <TakeFoot
+        act={
+          <Button kind="primary" disabled={n === 0 || busy} onClick={() => void apply()}>
+            {busy ? 'Taking over…' : n === 0 ? 'Nothing is chosen' : 'Take over what is chosen'}
+          </Button>
+        }
+        another="Give another table"
+        busy={busy}
+        fault={fault}
+        onBack={onBack}
+        onDone={onDone}
+      />
     </>
   )
 }

@@ -1,5 +1,6 @@
 import { type Reading, routes } from '@hand-post/contract'
 import { expect, test, vi } from 'vitest'
+import { queries } from '../api.ts'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aList, withList } from '../testing/samples.ts'
 import { AddressBook } from './AddressBook.tsx'
@@ -101,6 +102,7 @@ test('contacts go into the address book and the group that is open; categories b
     repeated: 0,
     newColumns: asGroups ? [] : ['Groups'],
     groups: [{ name: 'Divers', people: 2 }],
+    groupCount: 1,
     people: [
       { person: 'Ada Penrose', isNew: false, differs: [{ column: 'Name', here: 'Ada Penrose', there: 'A. Penrose' }] },
       { person: 'Cy Tarn', isNew: true, differs: [] },
@@ -136,6 +138,20 @@ test('contacts go into the address book and the group that is open; categories b
   await screen.getByRole('checkbox', { name: /Make groups of their categories/ }).click()
   await expect.element(screen.getByText(/gets 1 new column/)).not.toBeInTheDocument()
   await expect.element(screen.getByText('And 1 more new contact.')).toBeVisible()
+  // Too many groups is no dead end.
+  await screen.getByRole('checkbox', { name: /Make groups of their categories/ }).click()
+  desk.on(routes.planContacts, ({ body }) => {
+    if (body.asGroups) throw new Refused(422, 'The table names 600 groups.')
+    return plan(false)
+  })
+  queries.removeQueries({ queryKey: ['contacts-plan'] })
+  await screen.getByRole('checkbox', { name: /Make groups of their categories/ }).click()
+  await expect.element(screen.getByText('The table names 600 groups.')).toBeVisible()
+  await screen.getByRole('button', { name: 'Make no groups' }).click()
+  await expect.element(screen.getByText(/gets 1 new column/)).toBeVisible()
+  desk.on(routes.planContacts, ({ body }) => plan(body.asGroups))
+  queries.removeQueries({ queryKey: ['contacts-plan'] })
+  await screen.getByRole('checkbox', { name: /Make groups of their categories/ }).click()
   await screen.getByRole('button', { name: 'The file', exact: true }).click()
   await screen.getByRole('button', { name: 'Bring in 3 contacts' }).click()
   await expect.element(screen.getByRole('alert')).toHaveTextContent('Nothing was brought in.')

@@ -59,12 +59,12 @@ function Drafts() {
     toast(`${times(n, 'draft lies', 'drafts lie')} in the mailbox now. Nothing was sent.`)
     return stale(keys.round(round.id))
   })
-  const away = useChange(routes.takeDraftsAway, ({ taken, gone }) => {
+  const away = useChange(routes.takeDraftsAway, ({ taken, missing }) => {
     toast(
       [
         `${times(taken, 'draft was', 'drafts were')} taken out of the mailbox.`,
-        gone > 0 &&
-          `${times(gone, 'other was', 'others were')} not there any more: deleted or changed in the mail program. Look into its drafts.`,
+        missing > 0 &&
+          `${times(missing, 'other was', 'others were')} not found there: sent, deleted or changed in the mail program. The proof goes on asking about ${missing === 1 ? 'it' : 'them'}.`,
       ]
         .filter(Boolean)
         .join(' '),

@@ -37,8 +37,6 @@ export function FindPerson() {
       className="relative min-w-0 flex-1"
       onKeyDown={(e) => {
         if (e.key === 'Escape' && e.target instanceof HTMLElement) e.target.blur()
-        // The round's own keys are not meant while one types.
-        if (['Home', 'End'].includes(e.key)) e.stopPropagation()
       }}
     >
       <Command.Input
