@@ -14,6 +14,7 @@ const long = [
   'threads',
   'walls',
   'settle',
+  'hostile',
   'round',
   'fuzz',
   'dispatchModel',

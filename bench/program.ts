@@ -34,6 +34,7 @@ export async function startProgram() {
   )
   return {
     address,
+    child,
     ask: <R extends Route>(route: R, input: CallInput<R> = {}) => call(address, route, input),
     /** What it takes of memory just now, in megabytes. */
     megabytes: () => Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))?.[1] ?? 0) / 1000,

@@ -10,8 +10,8 @@ import { bare } from './http.ts'
 import { endProgram, type Program, programEnv, startProgram, watch } from './program.ts'
 import { office } from './world.ts'
 
-// The whole program, in a process of its own, while each of the hostile inputs is given to it: it answers within 200 ms whether it is
-// there, and all its threads together stay under 1.5 GB. What these inputs are made by is asked before the watch begins.
+// The whole program, in a process of its own, while each of the hostile inputs is given to it: it goes on answering whether it is there
+// (how quickly: bench/hostile.ts), and all its threads together stay under 1.5 GB. The inputs are made before the watch begins.
 
 let folder: string
 let practice: PracticeMailbox
@@ -64,11 +64,9 @@ async function watched(work: () => Promise<void>): Promise<void> {
   try {
     await work()
   } finally {
-    const { slowest, memory, asked, late, failed } = await stop()
+    const { memory, asked, failed } = await stop()
     expect(failed).toBe('')
     expect(asked).toBeGreaterThan(0)
-    // What the machine itself was late by, with other tests beside this one, is not the program's.
-    expect(slowest - 4 * late, 'ms for an answer').toBeLessThan(200)
     expect(memory, 'octets of memory').toBeLessThan(1_500_000_000)
   }
   expect(program.child.exitCode).toBeNull()
@@ -186,7 +184,7 @@ test('answers: each by itself, and what cannot be read is noted', async () => {
   expect((await ask(routes.mailboxes))[0].unreadMail.count).toBe(0)
 })
 
-test('a flood of one picture, and of a link, by one client: answered at once, counted, and the board is there at once', async () => {
+test('a flood of one picture, and of a link, by one client: answered, counted, and the board stays short', async () => {
   attempt++
   const flo = `flo.${attempt}@village.example`
   const params = await round('Flood')
@@ -215,9 +213,7 @@ test('a flood of one picture, and of a link, by one client: answered at once, co
     expect((await bare(program.publicUrl, link)).headers.location).toBe('https://quay.example/rules')
     // A head alone is nobody looking.
     for (let i = 0; i < 20; i++) await bare(program.publicUrl, link, {}, 'HEAD')
-    const asked = performance.now()
     const board = await ask(routes.board, { params })
-    expect(performance.now() - asked).toBeLessThan(2000)
     const { responses } = board.people[0]
     expect(responses.length).toBeLessThan(20)
     const minutes = Math.ceil((Date.now() - before) / 60_000) + 1

@@ -58,9 +58,9 @@ export const endProgram = ({ child }: Program, signal: NodeJS.Signals = 'SIGKILL
 /**
  * Asks a program every few milliseconds whether it is there, and notes how long the longest answer took (ms), and the most memory
  * (octets) it had. From a thread of its own, which nothing in the test holds up; `late` is by how much (ms) the machine itself kept that
- * thread waiting.
+ * thread waiting. Ten seconds without an answer count as none: `failed` says what was the matter, or ''.
  */
-export function watch(program: Program) {
+export function watch(program: { address: string; child: { pid?: number } }) {
   const code = `
     const { parentPort, workerData: { address, pid } } = require('node:worker_threads')
     const { readFileSync } = require('node:fs')
@@ -70,7 +70,7 @@ export function watch(program: Program) {
       while (!stop) {
         const began = performance.now()
         try {
-          const answer = await fetch(address + '/api/health')
+          const answer = await fetch(address + '/api/health', { signal: AbortSignal.timeout(10_000) })
           await answer.arrayBuffer()
           if (answer.status !== 200) failed ||= 'health: ' + answer.status
         } catch (error) { failed ||= String(error.cause ?? error) }
