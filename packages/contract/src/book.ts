@@ -29,6 +29,9 @@ export const personSchema = z.object({
       title: z.string(),
       row: z.number(),
       subject: z.string(),
+      /** The words of the letter, without looks. */
+      text: z.string(),
+      files: z.array(z.object({ name: z.string(), hash: z.string(), size: z.number() })),
       state: z.enum(messageStates),
       outcome: z.enum(outcomes),
       sentAt: z.number().nullable(),

@@ -106,6 +106,15 @@ export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).exte
 })
 export type Mailbox = z.infer<typeof mailboxSchema>
 
+/** What leaves a mailbox in an hour. */
+export const hourOfUseSchema = z.object({
+  /** When the hour begins (ms since 1970). */
+  at: z.number(),
+  /** Recipients that were written to, and that are planned to be. */
+  gone: z.number(),
+  planned: z.number(),
+})
+
 export const testStepSchema = z.object({ step: z.string(), ok: z.boolean(), words: z.string() })
 export type TestStep = z.infer<typeof testStepSchema>
 
@@ -113,6 +122,13 @@ const mailbox = z.object({ mailbox: id })
 
 export const mailboxRoutes = {
   mailboxes: route({ method: 'GET', path: '/api/mailboxes', summary: 'All mailboxes', answer: z.array(mailboxSchema) }),
+  mailboxUse: route({
+    method: 'GET',
+    path: '/api/mailboxes/:mailbox/use',
+    summary: 'Recipients by the hour: of the 24 hours that have passed, and of the 24 to come',
+    params: mailbox,
+    answer: z.object({ now: z.number(), hours: z.array(hourOfUseSchema).length(48) }),
+  }),
   addMailbox: route({
     method: 'POST',
     path: '/api/mailboxes',

@@ -61,6 +61,10 @@ export const listSchema = z.object({
 })
 export type List = z.infer<typeof listSchema>
 
+/** A list as the page of all lists shows it: with the rounds that are written to its people, newest first. */
+export const listLineSchema = listSchema.extend({ rounds: z.array(z.object({ id: z.number(), title: z.string() })) })
+export type ListLine = z.infer<typeof listLineSchema>
+
 const rowId = z.number().int().positive().max(largestId)
 /** Edits as they were made, to be made again on a copy of the list with core's `applyEdits`. */
 export const editSchema = z.discriminatedUnion('do', [
@@ -134,7 +138,7 @@ export const peopleRoutes = {
     method: 'GET',
     path: '/api/lists',
     summary: 'All lists, newest first; the address book is not among them',
-    answer: z.array(listSchema.extend({ rounds: z.number() })),
+    answer: z.array(listLineSchema),
   }),
   list: route({ method: 'GET', path: '/api/lists/:list', summary: 'One list', params: list, answer: listSchema }),
   startList: route({

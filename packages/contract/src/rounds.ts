@@ -147,6 +147,33 @@ export const roundLineSchema = z.object({
 })
 export type RoundLine = z.infer<typeof roundLineSchema>
 
+/** Into how many equal parts the life of a round is divided where it is drawn. */
+export const lifeParts = 24
+const parts = z.array(z.number()).length(lifeParts)
+/** A posted round over time, from its first letter to its last letter or answer: what falls into each part of that time. */
+export const lifeSchema = z.object({
+  /** ms since 1970 */
+  from: z.number(),
+  to: z.number(),
+  /** Letters that have gone, and letters that are to go. */
+  gone: parts,
+  toGo: parts,
+  /** People who answered, at their first answer. */
+  answered: parts,
+})
+export type Life = z.infer<typeof lifeSchema>
+
+/** A round as the page of all rounds shows it. */
+export const roundOverviewSchema = roundLineSchema.extend({
+  /** The subject of its letter, with its fields as they are typed; '' while none is written. */
+  subject: z.string(),
+  /** Answers and returned mail in the in-tray that are not done yet. */
+  inTray: z.number(),
+  /** Null before it is posted, and where none of its letters has a time. */
+  life: lifeSchema.nullable(),
+})
+export type RoundOverview = z.infer<typeof roundOverviewSchema>
+
 export const mergedSchema = z.object({
   from: z.string(),
   replyTo: z.array(z.string()),
@@ -166,7 +193,7 @@ export const roundRoutes = {
     method: 'GET',
     path: '/api/rounds',
     summary: 'All rounds, newest change first',
-    answer: z.array(roundLineSchema),
+    answer: z.array(roundOverviewSchema),
   }),
   startRound: route({
     method: 'POST',

@@ -70,6 +70,12 @@ export function mailboxRoutes(
     Promise.all((await store.mailboxRecords(db)).map((record) => store.toMailbox(db, record, clock.now()))),
   )
 
+  handle(desk, routes.mailboxUse, async ({ params }) => {
+    const { id } = await store.mailboxById(db, params.mailbox)
+    const now = clock.now()
+    return { now, hours: await store.useOf(db, id, now) }
+  })
+
   handle(desk, routes.addMailbox, async ({ body }) => {
     check(body)
     const settings = kept(body)

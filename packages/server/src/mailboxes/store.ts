@@ -125,6 +125,28 @@ export function departuresOf(db: Database, id: number, now: number): Promise<Dep
   )
 }
 
+const hour = 60 * 60 * 1000
+
+/** What leaves a mailbox by the hour: in the 24 hours before `now`, and in the 24 after it, in order. */
+export async function useOf(
+  db: Database,
+  id: number,
+  now: number,
+): Promise<{ at: number; gone: number; planned: number }[]> {
+  const hours = Array.from({ length: 48 }, (_, i) => ({ at: now + (i - 24) * hour, gone: 0, planned: 0 }))
+  const at = (when: number) => hours[Math.min(47, Math.max(0, Math.floor((when - hours[0].at) / hour)))]
+  for (const departure of await departuresOf(db, id, now))
+    at(Math.min(departure.at, now - 1)).gone += departure.recipients
+  const planned = await db.query<{ at: number; recipients: number }>(
+    `SELECT m.planned_at AS at, m.recipients FROM messages m JOIN rounds r ON r.id = m.round_id
+     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at < $2 AND NOT r.held`,
+    [id, now + 24 * hour],
+  )
+  // What is due and has not left yet leaves in the next hour.
+  for (const letter of planned) at(Math.max(letter.at, now)).planned += letter.recipients
+  return hours
+}
+
 /**
  * Where the clock was put back, what left by the clock of before is taken to have left now: its allowance comes back a day from now,
  * and not when that clock would have said so, which may be in years.

@@ -132,10 +132,11 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
   handle(desk, routes.deleteList, async ({ params }) => {
     const list = (await lists.lists(db)).find((l) => l.id === params.list)
     if (!list) throw notFound('list')
-    if (list.rounds > 0)
+    const { rounds } = list
+    if (rounds.length > 0)
       throw new Refusal(
         409,
-        `“${list.name}” is the list of ${list.rounds === 1 ? 'a round' : `${list.rounds} rounds`}, and was not deleted.`,
+        `“${list.name}” is the list of ${rounds.length === 1 ? `“${rounds[0].title}”` : `${rounds.length} rounds`}, and was not deleted.`,
         'List in use',
       )
     await lists.deleteList(db, list.id)

@@ -1,4 +1,4 @@
-import type { List } from '@hand-post/contract'
+import type { List, ListLine } from '@hand-post/contract'
 import { type Cell, type Column, type Edit, placesBetween, type Row, type SortKey } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
@@ -33,14 +33,15 @@ const toList = ({ row_count, created_at, name_columns, address_column, ...list }
 })
 
 /** All lists but the address book, newest first, with how many rounds use each. */
-export async function lists(db: Database): Promise<(List & { rounds: number })[]> {
-  const counts = await db.query<{ id: number; n: number }>(
-    'SELECT list_id AS id, count(*)::int AS n FROM rounds WHERE list_id IS NOT NULL GROUP BY list_id',
+export async function lists(db: Database): Promise<ListLine[]> {
+  const rounds = await db.query<{ list: number; id: number; title: string }>(
+    'SELECT list_id AS list, id, title FROM rounds WHERE list_id IS NOT NULL ORDER BY id DESC',
   )
-  const used = new Map(counts.map((c) => [c.id, c.n]))
+  const of = new Map<number, ListLine['rounds']>()
+  for (const { list, ...round } of rounds) of.set(list, [...(of.get(list) ?? []), round])
   return (await db.query<ListRecord>(`${listSelect} WHERE NOT l.book ORDER BY l.id DESC`)).map((r) => ({
     ...toList(r),
-    rounds: used.get(r.id) ?? 0,
+    rounds: of.get(r.id) ?? [],
   }))
 }
 

@@ -1,5 +1,13 @@
-import type { Made, Round, RoundLine, StateCounts } from '@hand-post/contract'
-import type { Letter, SameAddress, Selection } from '@hand-post/core'
+import {
+  type Life,
+  lifeParts,
+  type Made,
+  type Round,
+  type RoundLine,
+  type RoundOverview,
+  type StateCounts,
+} from '@hand-post/contract'
+import { type Letter, type SameAddress, type Selection, trayKinds } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 
@@ -228,7 +236,54 @@ export async function statesOf(db: Database, roundId: number): Promise<StateCoun
   return counts
 }
 
-/** All rounds with what their line in the overview says, newest change first. */
+/** All rounds with their lives, for the page of all rounds; newest change first. */
+export async function roundOverviews(db: Database): Promise<RoundOverview[]> {
+  const lines = await roundLines(db)
+  const more = await db.query<{ id: number; subject: string; inTray: number }>(
+    `SELECT r.id, coalesce(r.letter->>'subject', '') AS subject,
+       (SELECT count(*)::int FROM responses q JOIN messages m ON m.id = q.message_id LEFT JOIN tray_done d ON d.response_id = q.id
+        WHERE m.round_id = r.id AND q.kind IN (${trayKinds.map((kind) => `'${kind}'`).join(', ')}) AND d.at IS NULL) AS "inTray"
+     FROM rounds r`,
+  )
+  const of = new Map(more.map(({ id, ...rest }) => [id, rest]))
+  const lives = await livesOf(db)
+  return lines.map((line) => ({
+    ...line,
+    ...(of.get(line.id) ?? { subject: '', inTray: 0 }),
+    life: lives.get(line.id) ?? null,
+  }))
+}
+
+/** The life of every posted round, by its id. */
+async function livesOf(db: Database): Promise<Map<number, Life>> {
+  const counted = await db.query<{ id: number; from: number; to: number; what: string; part: number; n: number }>(
+    `WITH letters AS (
+       SELECT round_id, id, state = 'sent' AS gone, CASE WHEN state = 'sent' THEN sent_at ELSE planned_at END AS at FROM messages
+       WHERE state IN ('sent', 'waiting', 'retrying', 'sending')
+     ), answers AS (
+       SELECT m.round_id, min(q.at) AS at FROM responses q JOIN messages m ON m.id = q.message_id
+       WHERE q.kind = 'reply' AND q.of = 'person' GROUP BY m.round_id, m.id
+     ), events AS (
+       SELECT round_id, CASE WHEN gone THEN 'gone' ELSE 'toGo' END AS what, at FROM letters WHERE at IS NOT NULL
+       UNION ALL SELECT round_id, 'answered', at FROM answers
+     ), spans AS (
+       SELECT round_id, min(at) AS began, greatest(max(at), min(at) + 1) AS ended FROM events GROUP BY round_id
+     )
+     SELECT s.round_id AS id, s.began AS "from", s.ended AS "to", e.what,
+       least(width_bucket(e.at, s.began, s.ended, ${lifeParts}), ${lifeParts}) - 1 AS part, count(*)::int AS n
+     FROM spans s JOIN events e ON e.round_id = s.round_id GROUP BY 1, 2, 3, 4, 5`,
+  )
+  const none = () => Array<number>(lifeParts).fill(0)
+  const lives = new Map<number, Life>()
+  for (const { id, from, to, what, part, n } of counted) {
+    const life = lives.get(id) ?? { from, to, gone: none(), toGo: none(), answered: none() }
+    life[what as 'gone' | 'toGo' | 'answered'][part] = n
+    lives.set(id, life)
+  }
+  return lives
+}
+
+/** All rounds with what their line on the desk says, newest change first. */
 export async function roundLines(db: Database): Promise<RoundLine[]> {
   const rows = await db.query<Omit<RoundLine, 'states'> & StateCounts>(
     `SELECT r.id, r.title, r.mailbox_id AS "mailboxId", l.name AS "listName", r.posted_at AS "postedAt", r.held, r.changed_at AS "changedAt",

@@ -7,6 +7,7 @@ import { moment } from '../shared/moment.ts'
 import { Button, Empty, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MailboxForm } from './MailboxForm.tsx'
+import { UseChart } from './UseChart.tsx'
 
 /** Mailboxes: from where letters are sent, and where answers are read. */
 export default function Mailboxes() {
@@ -82,6 +83,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
         {m.allowance.toLocaleString('en-GB')} of {m.perDay.toLocaleString('en-GB')} recipients left in these 24 hours;
         at most {times(m.perMinute, 'message')} a minute.
       </p>
+      <UseChart mailbox={m.id} zone={m.timeZone} />
       {m.practice && (
         <p className="text-[13px] text-ink-2">
           A mail host on this machine with made-up people behind it. They open, answer, are away, or do not exist.

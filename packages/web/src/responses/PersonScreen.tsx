@@ -1,15 +1,18 @@
-import { routes } from '@hand-post/contract'
+import { type PersonPage, routes } from '@hand-post/contract'
 import { type Outcome, stateWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { UserX } from 'lucide-react'
+import { Paperclip, UserX } from 'lucide-react'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
 import { RefuseDialog } from '../people/RefuseForm.tsx'
 import { moment } from '../shared/moment.ts'
-import { Button, Empty, Paper, Say, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Paper, Say, StateMark, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
+import { words } from './words.ts'
+
+const say = words.person
 
 /** Everything about one person: what the address book says, every round, what came back. */
 export default function PersonScreen() {
@@ -22,7 +25,7 @@ export default function PersonScreen() {
   }
   const allow = useChange(routes.allowAddress, fresh)
   const add = useChange(routes.addToBook, fresh)
-  if (person.error) return <Empty title="This person cannot be shown">{faultWords(person.error)}</Empty>
+  if (person.error) return <Empty title={say.notShown}>{faultWords(person.error)}</Empty>
   if (!person.data) return <Waiting />
   const { name, contact, doNotWrite, rounds } = person.data
   return (
@@ -32,14 +35,14 @@ export default function PersonScreen() {
           <p className="break-words">{address}</p>
           {doNotWrite ? (
             <Say tone="stop">
-              On the do-not-write list since {moment(doNotWrite.at)}: {doNotWrite.reason}
+              {say.refused(moment(doNotWrite.at), doNotWrite.reason)}
               <Button kind="quiet" className="mt-1" onClick={() => allow.mutate({ query: { address } })}>
-                Take off the list
+                {say.allow}
               </Button>
             </Say>
           ) : (
             <Button onClick={() => setAsking(true)}>
-              <UserX aria-hidden size={16} /> Do not write to them
+              <UserX aria-hidden size={16} /> {say.refuse}
             </Button>
           )}
           {contact ? (
@@ -54,66 +57,91 @@ export default function PersonScreen() {
                     </div>
                   ))}
               </dl>
-              <p className="text-[14px]">
-                {contact.groups.length > 0
-                  ? `In the ${contact.groups.length === 1 ? 'group' : 'groups'} ${contact.groups.join(', ')}.`
-                  : 'In no group.'}
-              </p>
+              <p className="text-[14px]">{say.groups(contact.groups)}</p>
               <Link to="/people/book" className="text-post underline">
-                To the address book
+                {say.toBook}
               </Link>
             </>
           ) : (
             <p className="text-[14px] text-ink-2">
-              Not in the address book.{' '}
+              {say.notInBook}{' '}
               <Button
                 kind="quiet"
                 onClick={() => add.mutate({ body: { people: [{ name: name === address ? '' : name, address }] } })}
               >
-                Put them in
+                {say.putIn}
               </Button>
             </p>
           )}
         </div>
       </Paper>
-      <Paper title={rounds.length === 0 ? 'Rounds' : `In ${times(rounds.length, 'letter')}`}>
+      <Paper title={say.letters(rounds.length)}>
         {rounds.length === 0 ? (
-          <Empty title="Never written to">No round has a letter for this address.</Empty>
+          <Empty title={say.none} shows={say.noneShows}>
+            {say.noneMore}
+          </Empty>
         ) : (
-          <ul>
-            {rounds.map((r, i) => (
-              <li key={i} className="border-rule border-b px-4 py-2 last:border-0">
-                <div className="flex flex-wrap items-center gap-2">
-                  <Link to={`/rounds/${r.round}/responses`} className="font-bold text-post hover:underline">
-                    {r.title}
-                  </Link>
-                  {r.state === 'sent' ? (
-                    <OutcomeMark outcome={r.outcome as Outcome} />
-                  ) : (
-                    <StateMark state={stateWords[r.state]} />
-                  )}
-                  <span className="ml-auto text-[13px] text-ink-2">
-                    {r.sentAt !== null
-                      ? moment(r.sentAt)
-                      : r.plannedAt !== null
-                        ? `planned ${moment(r.plannedAt)}`
-                        : ''}
-                  </span>
-                </div>
-                <p className="text-[14px] text-ink-2">{r.subject}</p>
-                {r.responses
-                  .filter((x) => x.words !== '')
-                  .map((x) => (
-                    <p key={x.at} className="mt-1 line-clamp-3 border-rule border-l-2 pl-2 text-[14px]">
-                      {x.words}
-                    </p>
-                  ))}
-              </li>
-            ))}
-          </ul>
+          <>
+            <p className="px-4 pt-2 text-[14px] text-ink-2">{say.summary(rounds)}</p>
+            <ul>
+              {rounds.map((r) => (
+                <Letter key={`${r.round} ${r.row}`} letter={r} />
+              ))}
+            </ul>
+          </>
         )}
       </Paper>
       {asking && <RefuseDialog address={address} onClose={() => setAsking(false)} />}
     </div>
+  )
+}
+
+/** One letter to the person: its words, its files, and what came back, newest last. */
+function Letter({ letter: r }: { letter: PersonPage['rounds'][number] }) {
+  return (
+    <li className="border-rule border-b px-4 py-2.5 last:border-0">
+      <div className="flex flex-wrap items-center gap-2">
+        <Link to={`/rounds/${r.round}/responses`} className="font-bold text-post hover:underline">
+          {r.title}
+        </Link>
+        {r.state === 'sent' ? (
+          <OutcomeMark outcome={r.outcome as Outcome} />
+        ) : (
+          <StateMark state={stateWords[r.state]} />
+        )}
+        <span className="ml-auto text-[13px] text-ink-2">
+          {r.sentAt !== null ? moment(r.sentAt) : r.plannedAt !== null ? say.planned(moment(r.plannedAt)) : ''}
+        </span>
+      </div>
+      <details className="text-[14px]">
+        <summary className="cursor-pointer">{r.subject}</summary>
+        <p className="mt-1 whitespace-pre-line break-words border-rule border-l-2 pl-3">{r.text}</p>
+      </details>
+      {r.reason && <p className="text-[14px] text-ask">{r.reason}</p>}
+      {r.files.length > 0 && (
+        <p className="mt-1 flex flex-wrap items-center gap-x-3 text-[14px]">
+          <Paperclip aria-label={say.files} size={14} />
+          {r.files.map(({ name, hash }) => (
+            <a
+              key={name}
+              className="text-post underline"
+              target="_blank"
+              rel="noreferrer"
+              href={`/api/files/${hash}?name=${encodeURIComponent(name)}`}
+            >
+              {name}
+            </a>
+          ))}
+        </p>
+      )}
+      {r.responses
+        .filter((x) => x.words !== '')
+        .map((x) => (
+          <div key={`${x.kind} ${x.at}`} className="mt-1.5 border-rule border-l-2 pl-3 text-[14px]">
+            <p className="text-[13px] text-ink-2">{say.came(x.kind, moment(x.at))}</p>
+            <p className="whitespace-pre-line break-words">{x.words}</p>
+          </div>
+        ))}
+    </li>
   )
 }

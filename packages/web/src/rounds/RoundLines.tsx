@@ -29,12 +29,21 @@ const markOf = (line: RoundLine): [string, string] => {
   return ['sent', 'finished']
 }
 
+/** Whether a round is on its way: letters are to go, or nobody knows whether they went. */
+export const isGoingOut = ({ postedAt, states }: RoundLine): boolean =>
+  postedAt !== null && states.waiting + states.retrying + states.sending + states.inDoubt > 0
+
+/** How a round stands, as its mark. */
+export function RoundMark({ line }: { line: RoundLine }) {
+  const [state, word] = markOf(line)
+  return <StateMark state={state}>{word}</StateMark>
+}
+
 /** Rounds, one line each. */
 export function RoundLines({ lines, narrow = false }: { lines: RoundLine[]; narrow?: boolean }) {
   return (
     <ul>
       {lines.map((line) => {
-        const [state, word] = markOf(line)
         const all = Object.values(line.states).reduce((a, b) => a + b, 0)
         return (
           <li key={line.id} className="border-rule border-b last:border-0">
@@ -43,7 +52,7 @@ export function RoundLines({ lines, narrow = false }: { lines: RoundLine[]; narr
               className="flex flex-wrap items-center gap-x-4 gap-y-0.5 px-4 py-2 hover:bg-sheet-2"
             >
               <span className="w-24 shrink-0">
-                <StateMark state={state}>{word}</StateMark>
+                <RoundMark line={line} />
               </span>
               <b className="min-w-40 flex-1">{line.title}</b>
               {!narrow && all > 0 && (

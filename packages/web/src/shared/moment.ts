@@ -1,5 +1,5 @@
 import { tz } from '@date-fns/tz'
-import { format, isSameDay } from 'date-fns'
+import { format, isSameDay, isSameMonth, isSameYear } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
 
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone
@@ -14,3 +14,15 @@ export function moment(at: number | null | undefined, zone: string = here): stri
 export function shortMoment(at: number, now = Date.now()): string {
   return isSameDay(at, now) ? format(at, 'HH:mm') : format(at, 'EEE d MMM', { locale: enGB })
 }
+
+/** The days from one moment to another, as short as can be: "Mon 23 Nov", "Mon 23 – Tue 24 Nov", with years where they are not this one. */
+export function daySpan(from: number, to: number, now = Date.now()): string {
+  const year = (at: number) => (isSameYear(at, now) ? '' : ' yyyy')
+  const last = format(to, `EEE d MMM${year(to)}`, { locale: enGB })
+  if (isSameDay(from, to)) return last
+  const first = isSameMonth(from, to) ? 'EEE d' : `EEE d MMM${isSameYear(from, to) ? '' : year(from)}`
+  return `${format(from, first, { locale: enGB })} – ${last}`
+}
+
+/** The time of day of a moment, in a time zone. */
+export const hourOf = (at: number, zone: string = here): string => format(at, 'HH:mm', { in: tz(zone) })

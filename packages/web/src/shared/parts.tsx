@@ -119,13 +119,38 @@ export function Paper({
   )
 }
 
-/** What an empty screen says: what belongs here, and the first step. */
-export function Empty({ title, children, action }: { title: string; children: ReactNode; action?: ReactNode }) {
+/** What an empty screen says: what belongs here, what a line of it will show, and the first step. */
+export function Empty({
+  title,
+  children,
+  action,
+  shows,
+}: {
+  title: string
+  children: ReactNode
+  action?: ReactNode
+  /** What each line will have, from left to right: drawn as the outline of one. */
+  shows?: string[]
+}) {
   return (
-    <div className="mx-auto max-w-md px-6 py-10 text-center">
-      <h3 className="text-lg">{title}</h3>
-      <p className="mt-2 text-ink-2">{children}</p>
-      {action && <div className="mt-4 flex justify-center gap-2">{action}</div>}
+    <div className="px-6 py-10 text-center">
+      <div className="mx-auto max-w-md">
+        <h3 className="text-lg">{title}</h3>
+        <p className="mt-2 text-ink-2">{children}</p>
+        {action && <div className="mt-4 flex justify-center gap-2">{action}</div>}
+      </div>
+      {shows && (
+        <ul
+          aria-label="What each line will show"
+          className="mx-auto mt-6 flex max-w-4xl border border-ink-2/60 border-dashed text-left text-[14px] text-ink-2"
+        >
+          {shows.map((part) => (
+            <li key={part} className="min-w-0 flex-1 border-rule border-r border-dashed px-3 py-2 last:border-0">
+              {part}
+            </li>
+          ))}
+        </ul>
+      )}
     </div>
   )
 }
