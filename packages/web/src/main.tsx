@@ -8,12 +8,13 @@ import { createBrowserRouter, Outlet, RouterProvider } from 'react-router'
 import { Toaster } from 'sonner'
 import { queries } from './api.ts'
 import { Desk } from './desk/Desk.tsx'
-import { Rounds } from './desk/Rounds.tsx'
 import { TopLine } from './desk/TopLine.tsx'
 import { StartRound } from './rounds/StartRound.tsx'
 import { Empty, Waiting } from './shared/parts.tsx'
 import { addScripts } from './shared/scripts.ts'
+import { useTour } from './shared/tour.ts'
 
+const Rounds = lazy(() => import('./desk/Rounds.tsx'))
 const SignIn = lazy(() => import('./desk/SignIn.tsx'))
 const RoundScreen = lazy(() => import('./desk/RoundScreen.tsx'))
 const RehearsalScreen = lazy(() => import('./rehearsal/RehearsalScreen.tsx'))
@@ -21,6 +22,7 @@ const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
 const InTray = lazy(() => import('./responses/InTray.tsx'))
 // Fetched when it is first asked for, like every screen but the desk.
 const Palette = lazy(() => import('./desk/Palette.tsx'))
+const Tour = lazy(() => import('./desk/Tour.tsx'))
 const PeopleScreen = lazy(() => import('./people/PeopleScreen.tsx'))
 const ListScreen = lazy(() => import('./people/ListScreen.tsx'))
 const PersonScreen = lazy(() => import('./responses/PersonScreen.tsx'))
@@ -39,6 +41,7 @@ const BeingFilled = () => (
 
 function Frame() {
   const [palette, setPalette] = useState(false)
+  const tour = useTour()
   const health = useQuery(query.health())
   const mailboxes = useQuery(query.mailboxes())
   const { error } = mailboxes
@@ -81,6 +84,11 @@ function Frame() {
       {palette && (
         <Suspense>
           <Palette open setOpen={setPalette} />
+        </Suspense>
+      )}
+      {tour !== null && (
+        <Suspense>
+          <Tour at={tour} />
         </Suspense>
       )}
       <Toaster

@@ -1,12 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
 import { CornerUpLeft, MailX } from 'lucide-react'
 import { Link } from 'react-router'
+import { toast } from 'sonner'
 import { faultWords } from '../api.ts'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
-import { Empty, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { noteTourOffered, openTour, useTourOffered } from '../shared/tour.ts'
+import { words } from './words.ts'
 
 /** The desk: what is going out, what came back, what waits for me. */
 export function Desk() {
@@ -24,6 +27,7 @@ export function Desk() {
         </div>
         <StartRound />
       </header>
+      <TourOffer />
       {waits.pausedMailboxes.map((m) => (
         <Say key={m.id} tone="ask">
           <b>{m.name}</b> {m.until ? `waits until ${moment(m.until)}` : 'is stopped'}: {m.reason}{' '}
@@ -111,5 +115,26 @@ export function Desk() {
         </div>
       )}
     </div>
+  )
+}
+
+/** Offers the tour, once on each machine. */
+function TourOffer() {
+  if (useTourOffered()) return null
+  return (
+    <section aria-label={words.tour.title} className="paper flex flex-wrap items-center gap-3 px-4 py-2.5">
+      <p className="min-w-64 flex-1">{words.tour.offer}</p>
+      <Button kind="primary" onClick={() => openTour('beginning')}>
+        {words.tour.show}
+      </Button>
+      <Button
+        onClick={() => {
+          noteTourOffered()
+          toast(words.tour.laterMore)
+        }}
+      >
+        {words.tour.later}
+      </Button>
+    </section>
   )
 }

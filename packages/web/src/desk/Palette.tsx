@@ -6,7 +6,9 @@ import { useNavigate } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
 import { added } from '../shared/paletteActions.ts'
 import { query } from '../shared/queries.ts'
+import { openTour } from '../shared/tour.ts'
 import { useFocusBack } from '../shared/useFocusBack.ts'
+import { words } from './words.ts'
 
 /** Every action by name. */
 export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
@@ -46,6 +48,7 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
             <Command.List className="max-h-[50vh] overflow-auto">
               <Command.Empty className="p-3 text-ink-2">Nothing of that name. Try another word.</Command.Empty>
               {[...added].flat().map((a) => item(a.name, a.act, a.shortcut))}
+              {item(words.tour.title, () => openTour('beginning'))}
               {item('Start a round', () => go('/rounds?start=1'))}
               {item('Go to the desk', () => go('/'))}
               {item('Go to rounds', () => go('/rounds'))}

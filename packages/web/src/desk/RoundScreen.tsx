@@ -1,6 +1,6 @@
 import { type Round, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
-import { CircleAlert } from 'lucide-react'
+import { CircleAlert, CircleHelp } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState, useSyncExternalStore } from 'react'
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { useNavigate, useParams } from 'react-router'
@@ -11,8 +11,10 @@ import { Boundary } from '../shared/Boundary.tsx'
 import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { openTour } from '../shared/tour.ts'
 import { useKept } from '../shared/useKept.ts'
 import { RoutingSlip, stages } from './RoutingSlip.tsx'
+import { words } from './words.ts'
 
 const stageScreens = {
   people: lazy(() => import('./PeopleOfRound.tsx')),
@@ -121,7 +123,7 @@ function Stages({ stage }: { stage: Stage }) {
   )
   return (
     <div className="flex h-full min-h-0 flex-col">
-      <Title />
+      <Title stage={stage} />
       <div className="flex min-h-0 flex-1 max-md:flex-col">
         <RoutingSlip stage={stage} />
         {narrow ? (
@@ -177,7 +179,7 @@ const savingWords = {
   ),
 } as const
 
-function Title() {
+function Title({ stage }: { stage: Stage }) {
   const { round, change } = useWork()
   const { saving } = useLetter()
   const navigate = useNavigate()
@@ -205,6 +207,9 @@ function Title() {
           Delete
         </Button>
       )}
+      <Button onClick={() => openTour(stage)}>
+        <CircleHelp aria-hidden size={16} /> {words.tour.helpWith(stages.find((s) => s.id === stage)!.name)}
+      </Button>
       <Ask
         open={asking}
         onClose={() => setAsking(false)}

@@ -15,7 +15,7 @@ import { words } from './words.ts'
 const say = words.rounds
 
 /** All rounds, by their state: what goes out, what is being prepared, what is finished. */
-export function Rounds() {
+export default function Rounds() {
   const rounds = useQuery(query.rounds())
   const [search] = useSearchParams()
   const scroll = useKeptScroll('rounds')

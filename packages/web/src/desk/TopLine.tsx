@@ -7,6 +7,8 @@ import { Link, NavLink, useMatch } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { openTour } from '../shared/tour.ts'
+import { words } from './words.ts'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
 function useTheme(): [string, () => void] {
@@ -143,15 +145,11 @@ function Help() {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className="paper z-50 w-96 space-y-2 p-4 shadow-lg">
-          <h2 className="text-lg">How a round goes</h2>
-          <ol className="list-decimal space-y-1 pl-5">
-            <li>People: bring in the table, leave out whom it does not concern.</li>
-            <li>Letter: write once, with a field wherever it differs.</li>
-            <li>Enclosures: one file for all, or each person’s own.</li>
-            <li>Proof: settle what was found; send yourself a copy.</li>
-            <li>Dispatch: choose when and how fast, then post.</li>
-            <li>Responses: see who answered, and whom to chase.</li>
-          </ol>
+          <Popover.Close asChild>
+            <Button kind="primary" onClick={() => openTour('beginning')}>
+              {words.tour.title}
+            </Button>
+          </Popover.Close>
           <p>
             <kbd>Ctrl K</kbd> finds every action. In a round, <kbd>Alt ↑</kbd> and <kbd>Alt ↓</kbd> go from person to
             person, <kbd>Alt 1</kbd> to <kbd>Alt 6</kbd> from stage to stage.

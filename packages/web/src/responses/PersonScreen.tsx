@@ -117,7 +117,7 @@ function Letter({ letter: r }: { letter: PersonPage['rounds'][number] }) {
         <summary className="cursor-pointer">{r.subject}</summary>
         <p className="mt-1 whitespace-pre-line break-words border-rule border-l-2 pl-3">{r.text}</p>
       </details>
-      {r.reason && <p className="text-[14px] text-ask">{r.reason}</p>}
+      {r.reason && r.state !== 'sent' && <p className="text-[14px] text-ask">{r.reason}</p>}
       {r.files.length > 0 && (
         <p className="mt-1 flex flex-wrap items-center gap-x-3 text-[14px]">
           <Paperclip aria-label={say.files} size={14} />

@@ -1,0 +1,17 @@
+import { times } from '@hand-post/core'
+
+/** The words of mailboxes. */
+export const words = {
+  use: {
+    counting: 'Counting what has left…',
+    sentence: (gone: number, planned: number) =>
+      `${gone === 0 ? 'Nobody was' : `${times(gone, 'recipient')} ${gone === 1 ? 'was' : 'were'}`} written to in the last 24 hours; ${planned === 0 ? 'nothing is planned for the next 24.' : `${times(planned, 'recipient')} planned for the next 24.`}`,
+    chart: 'Recipients by the hour; the figures stand in the table below.',
+    most: (n: number) => `${n.toLocaleString('en-GB')} an hour`,
+    now: 'now',
+    asTable: 'As a table',
+    hour: 'Hour from',
+    gone: 'Written to',
+    planned: 'Planned',
+  },
+}
