@@ -96,6 +96,7 @@ const blockSchema: z.ZodType = z.discriminatedUnion('type', blockShapes as never
 const wholeSchema = z.object({
   subject: words(2000),
   firstLine: words(2000).optional(),
+  plain: z.boolean().optional(),
   body: z.object({ type: z.literal('doc'), content: z.array(blockSchema).max(maxParts) }),
 })
 

@@ -67,7 +67,7 @@ export const trayEntrySchema = responseSchema.extend({
   fromAddress: z.string().nullable(),
   /** The whole text of the answer, and the letter it answers. */
   text: z.string(),
-  letter: z.object({ subject: z.string(), html: z.string(), sentAt: z.number().nullable() }),
+  letter: z.object({ subject: z.string(), html: z.string(), text: z.string(), sentAt: z.number().nullable() }),
   doneAt: z.number().nullable(),
 })
 export type TrayEntry = z.infer<typeof trayEntrySchema>

@@ -18,5 +18,8 @@ export function some(n: number, of: number, one: string, many = `${one}s`): stri
   return of === 2 ? `both ${many}` : `all ${times(of, one, many)}`
 }
 
+/** Several things in a row: "a", "a and b", "a, b and c". */
+export const listed = (things: string[]): string => new Intl.ListFormat('en-GB').format(things)
+
 /** A sentence with a capital at its beginning. */
 export const sentence = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)

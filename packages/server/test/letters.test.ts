@@ -211,6 +211,46 @@ describe('a letter with everything in it', () => {
   })
 })
 
+// RFC 2046, section 4.1.3, and RFC 3676: one part of text, flowed; nothing of HTML anywhere.
+test('a letter in plain text goes as text alone, with its files; what could be followed is not kept track of, and that is said', async () => {
+  const round = await world.round('Name,Email\nAda,plain@village.example', empty, {})
+  const params = { round: round.id }
+  const letter: Letter = {
+    ...letterOf('For {{Name}}', line('Dear {{Name}}, see below.'), {
+      type: 'button',
+      attrs: { href: 'https://quay.example/b' },
+      content: words('Book'),
+    }),
+    plain: true,
+  }
+  const { said } = await world.call(routes.changeRound, {
+    params,
+    body: { letter, tracking: { opens: true, clicks: true, receipts: true } },
+  })
+  expect(said).toEqual(['As plain text, opens and followed links cannot be seen: they are not kept track of.'])
+  expect((await world.call(routes.round, { params })).tracking).toMatchObject({
+    opens: false,
+    clicks: false,
+    receipts: true,
+  })
+  const files = { params, query: { name: 'rules.txt', role: 'common' as const }, file: Buffer.from('Rules') }
+  await world.call(routes.addFile, files)
+  const shown = await world.call(routes.message, { params: { ...params, row: 1 } })
+  expect(shown).toMatchObject({ html: '', text: expect.stringContaining('Dear Ada, see below.') })
+  await world.call(routes.post, { params, body: { messages: 1 } })
+  await world.pass(5 * minute, 5)
+  const [raw] = await world.inboxOf('plain@village.example')
+  const mail = await simpleParser(raw)
+  expect(mail.html).toBe(false)
+  expect(unflowText(mail.text!)).toContain('Dear Ada, see below.')
+  expect(mail.text).toContain('https://quay.example/b')
+  expect(mail.attachments.map((a) => [a.filename, a.content.toString()])).toEqual([['rules.txt', 'Rules']])
+  expect(raw.toString()).not.toMatch(/text\/html|multipart\/alternative|<\/p>|<!doctype/i)
+  // Handed out, and made into a file, it has its looks.
+  const html = await fetch(`${world.handPost.address}/api/rounds/${round.id}/letter-file?as=html`)
+  expect(await html.text()).toContain('Dear {{Name}}')
+})
+
 describe('opting out', () => {
   test('looking changes nothing, one click does; no later round writes to that address', async () => {
     const round = await world.round('Name,Email\nCerys,cerys@village.example\nDai,dai@village.example\n', empty, {

@@ -76,6 +76,8 @@ export interface Letter {
   subject: string
   /** The hidden first line, with typed fields, that inboxes show beside the subject. */
   firstLine?: string
+  /** Sent as plain text only, without looks and pictures. */
+  plain?: boolean
   body: LetterDocument
 }
 

@@ -10,6 +10,7 @@ import { openSlots } from './slots.ts'
 /** One person's letter. */
 export interface Merged {
   subject: string
+  /** '' where the letter is sent as plain text only. */
   html: string
   text: string
 }
@@ -72,7 +73,8 @@ export function compileLetter(letter: Letter, columns: Column[], options: MergeO
       const out: Out = { html: '', text: '' }
       body(out)
       if (options.optOut) optOutLine(out)
-      return { subject: subject(), ...frame(out, firstLine()) }
+      const framed = frame(out, firstLine())
+      return { subject: subject(), html: letter.plain ? '' : framed.html, text: framed.text }
     },
     blanks: slots.blanks,
     passages: slots.passages,

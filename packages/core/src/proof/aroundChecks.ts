@@ -1,8 +1,9 @@
 import { parseTemplate } from '../letter/field.ts'
+import { lostInPlain } from '../letter/plain.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
-import { sentence, some, times, verb } from '../words.ts'
+import { listed, sentence, some, times, verb } from '../words.ts'
 import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 
@@ -102,6 +103,24 @@ export const aroundChecks: Check[] = [
               mends: [toLetter, { do: 'setAside', rowId: row.id }],
             },
           ],
+  },
+  {
+    name: 'plainLoses',
+    grade: 'note',
+    title: 'Lost in plain text',
+    looksAt: 'a letter that is sent as plain text only, for what cannot be seen then',
+    ofRound: ({ letter }) => {
+      const lost = letter.plain ? lostInPlain(letter) : []
+      return lost.length === 0
+        ? []
+        : [
+            {
+              place: 'letter',
+              message: `The letter goes as plain text, without ${listed(lost)}.`,
+              mends: [toLetter],
+            },
+          ]
+    },
   },
   {
     name: 'copyRefused',

@@ -391,6 +391,23 @@ describe('the proof', () => {
       ],
     ],
     [
+      'a letter in plain text that loses its looks',
+      {
+        letter: {
+          ...good.letter,
+          plain: true,
+          body: {
+            type: 'doc',
+            content: [
+              ...good.letter.body.content,
+              { type: 'paragraph', content: [{ type: 'text', text: 'Soon', marks: [{ type: 'bold' }] }] },
+            ],
+          },
+        },
+      },
+      [['plainLoses', 'note', null]],
+    ],
+    [
       'a copy to who is not to be written to',
       around(
         { doNotWrite: new Set(['office@quay.example']) },

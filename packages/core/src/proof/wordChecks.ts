@@ -317,7 +317,7 @@ export const wordChecks: Check[] = [
       })),
     ofPerson: ({ row, merged }, { letter }) => {
       // The plain text pads its tables; where there are some, the html is read instead.
-      const words = hasTables(letter) ? wordsOf(merged.html) : merged.text
+      const words = hasTables(letter) && !letter.plain ? wordsOf(merged.html) : merged.text
       // What the letter itself has was said of it; what comes of filling it in is the person's.
       const without = (text: string) => tooManyIn(letter).reduce((rest, own) => rest.split(own).join('x'), text)
       const found = (findTooMany(without(merged.subject)) ?? findTooMany(without(words)) ?? '').trim()

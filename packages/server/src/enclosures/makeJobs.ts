@@ -79,7 +79,7 @@ export async function madeState(
 /** In whose PDFs of a letter there are characters that no typeface has: of the letter's own words, their cells, or their note. */
 function signsWithoutForm(letter: Letter, { columns, toProof }: LoadedRound) {
   const found = new Map<number, { character: string; columnId: string | null }>()
-  const { columnIds } = compileLetter(letter, columns, { ...toProof.making, optOut: false })
+  const { columnIds } = compileLetter({ ...letter, plain: false }, columns, { ...toProof.making, optOut: false })
   const words = [letter.subject, JSON.stringify(toProof.making.signature ?? '')]
   eachLine(letter.body.content, (line) => {
     for (const part of line)

@@ -82,7 +82,7 @@ export async function composeRaw(
     // Bcc stands in the envelope only: a header would show it.
     cc,
     subject,
-    html,
+    html: html || undefined,
     text: flowText(text),
     date: new Date(date),
     messageId,

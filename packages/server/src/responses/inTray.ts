@@ -18,7 +18,7 @@ export async function trayEntries(db: Database, done: boolean, most = maxInTray)
     address: r.address,
     fromAddress: r.fromAddress,
     text: r.details.text ?? '',
-    letter: { subject: r.subject, html: r.html, sentAt: r.sentAt },
+    letter: { subject: r.subject, html: r.html, text: r.letterText, sentAt: r.sentAt },
     doneAt: r.doneAt,
   }))
 }

@@ -144,7 +144,7 @@ export async function freezeMessages(
           const { hash, size, type } = byId.get(id)!
           return { name, hash, size, type }
         }),
-        pictures: pictures.parts,
+        pictures: round.letter.plain ? [] : pictures.parts,
         links,
         receipt: round.tracking.receipts,
         optOut,

@@ -71,11 +71,10 @@ export function roundLetterRoutes(desk: Desk, parts: RoundLetterParts): void {
     }
     if (query.as === 'html') {
       const { settings } = await mailboxById(db, round.mailboxId)
-      const { html } = compileLetter(round.letter, [], { asWritten: true, signature: settings.signature }).merge({
-        id: 0,
-        position: '',
-        cells: {},
-      })
+      const { html } = compileLetter({ ...round.letter, plain: false }, [], {
+        asWritten: true,
+        signature: settings.signature,
+      }).merge({ id: 0, position: '', cells: {} })
       // Whole in one file: its pictures go with it.
       const pictures = new Map<string, string>()
       for (const src of picturesOf(round.letter)) {

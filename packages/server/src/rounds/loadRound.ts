@@ -150,7 +150,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
   const mailbox = await mailboxById(db, round.mailboxId)
   const { settings } = mailbox
   const pictureSizes: number[] = []
-  for (const src of picturesOf(round.letter)) {
+  for (const src of round.letter.plain ? [] : picturesOf(round.letter)) {
     const hash = pictureHash(src)
     pictureSizes.push(hash ? ((await fileFacts(db, hash))?.size ?? 0) : src.length)
   }

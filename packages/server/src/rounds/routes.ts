@@ -117,6 +117,12 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     if (changes.letter) changes.letter = await keepPictures(parts, changes.letter)
     if (dispatch) changes.dispatch = { ...round.dispatch, ...dispatch }
     if (tracking) changes.tracking = { ...round.tracking, ...tracking }
+    // In plain text there is no picture to be fetched, and no link that another could stand behind.
+    const wanted = changes.tracking ?? round.tracking
+    if ((changes.letter ?? round.letter).plain && (wanted.opens || wanted.clicks)) {
+      changes.tracking = { ...wanted, opens: false, clicks: false }
+      said.push('As plain text, opens and followed links cannot be seen: they are not kept track of.')
+    }
     const otherList = body.listId !== undefined && body.listId !== round.listId
     if (otherList) {
       const list = await listById(db, body.listId!)

@@ -63,6 +63,15 @@ test('who follows links is not counted where the letter has none, and that is sa
   expect(kept.round.tracking.clicks).toBe(true)
 })
 
+test('of a letter in plain text, opens and links are not offered, and that is said; a receipt can be asked for', async () => {
+  const letter = { subject: '', plain: true, body: { type: 'doc' as const, content: [] } }
+  const { screen } = await drawWishes({ letter })
+  await expect.element(screen.getByText(/opens and followed links cannot be seen/)).toBeVisible()
+  await expect.element(screen.getByLabelText(/who opens it/)).toBeDisabled()
+  await expect.element(screen.getByLabelText('who follows its links')).toBeDisabled()
+  await expect.element(screen.getByLabelText(/asking for a receipt/)).toBeEnabled()
+})
+
 test.each(['https://quay.example', '{{Link}}'])('where it has one (%s), nothing is said', async (href) => {
   const letter = {
     subject: '',

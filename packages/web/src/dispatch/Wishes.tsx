@@ -10,6 +10,7 @@ import { DateEntry } from '../shared/dates.tsx'
 import { Field, figure, useSchemaForm } from '../shared/form.tsx'
 import { times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { words } from './words.ts'
 
 const paceSchema = dispatchSchema.pick({ perMinute: true })
 
@@ -71,6 +72,7 @@ export function Wishes({ zone }: { zone: string }) {
       <input
         type="checkbox"
         className="size-4 accent-post"
+        disabled={letter.plain && name !== 'receipts'}
         checked={round.tracking[name]}
         onChange={(e) => void change({ tracking: { [name]: e.target.checked } })}
       />
@@ -120,6 +122,7 @@ export function Wishes({ zone }: { zone: string }) {
         <legend className="mb-1 font-bold text-[13px]">Keep track of</legend>
         {tick('opens', 'who opens it, by a small picture')}
         {tick('clicks', 'who follows its links')}
+        {letter.plain && <p className="ml-6 max-w-xs text-[13px] text-ink-2">{words.plainUntracked}</p>}
         {round.tracking.clicks && !hasLinks && (
           <p className="ml-6 max-w-xs text-[13px] text-ask">
             There is no link in the letter, so nobody will be counted. Links and buttons are put in at Letter.

@@ -8,7 +8,7 @@ import { FormProvider } from 'react-hook-form'
 import { toast } from 'sonner'
 import { z } from 'zod'
 import { ask, tellFault, useChange } from '../api.ts'
-import { MessageFrame } from '../rounds/MessageFrame.tsx'
+import { MessageFrame, PlainText } from '../rounds/MessageFrame.tsx'
 import { pictureAddress } from '../rounds/MessagePane.tsx'
 import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
@@ -20,7 +20,7 @@ import { Sheet } from '../shared/Sheet.tsx'
 
 /** A letter as its writer sees it: fields in their typed form. */
 export function LetterLook({ letter }: { letter: Letter }) {
-  const { subject, html } = useMemo(
+  const { subject, html, text } = useMemo(
     () =>
       compileLetter(letter, [], { asWritten: true, pictureAddress, signature: '(signature of the mailbox)' }).merge(
         { id: 0, position: '', cells: {} },
@@ -34,7 +34,7 @@ export function LetterLook({ letter }: { letter: Letter }) {
       <p className="border-rule border-b px-3 py-1 text-[14px]">
         <span className="text-ink-2">Subject</span> <b className="break-words">{subject || 'none'}</b>
       </p>
-      <MessageFrame html={html} />
+      {html ? <MessageFrame html={html} /> : <PlainText text={text} />}
     </div>
   )
 }

@@ -1,10 +1,10 @@
-import { isUnwritten, type Letter, lettersCount } from '@hand-post/core'
+import { isUnwritten, type Letter, lettersCount, lostInPlain } from '@hand-post/core'
 import { type Editor, EditorContent } from '@tiptap/react'
 import { BookOpen } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
-import { Button, times } from '../shared/parts.tsx'
+import { Button, Say, times } from '../shared/parts.tsx'
 import { DraftingMarks } from './DraftingMarks.tsx'
 import { editorOf } from './keptEditor.ts'
 import { NoteStrip } from './NoteStrip.tsx'
@@ -12,6 +12,9 @@ import { showInLetter } from './showInLetter.ts'
 import { TemplateLine } from './TemplateLine.tsx'
 import { Toolbar } from './Toolbar.tsx'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
+import { words as letterWords } from './words.ts'
+
+const say = letterWords.plain
 
 const LetterSheet = lazy(() => import('./LetterSheet.tsx'))
 
@@ -114,6 +117,7 @@ export default function LetterStage() {
       </div>
       {editable && <Toolbar editor={editor} fieldsInto={inSubject ?? editor} />}
       {editable && <DraftingMarks show={show} />}
+      {letter.plain && <Say tone="note">{say.goesPlain(lostInPlain(letter))}</Say>}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: clicking beside the text is a second way into it */}
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the editor itself takes the keyboard */}
       <div
@@ -134,6 +138,16 @@ export default function LetterStage() {
       <NoteStrip />
       <footer className="flex items-center gap-2 border-rule border-t bg-sheet-2 px-4 text-[13px] text-ink-2">
         {times(words, 'word')}, {times(lines, 'line')}
+        <label className="ml-4 flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="size-4 accent-post"
+            disabled={!editable}
+            checked={letter.plain ?? false}
+            onChange={(e) => put({ plain: e.target.checked })}
+          />
+          {say.asPlain}
+        </label>
         <Button kind="quiet" className="!min-h-7 ml-auto !py-0" onClick={() => setSheet(true)}>
           <BookOpen aria-hidden size={14} /> Shelf, versions, files…
         </Button>

@@ -167,3 +167,18 @@ test('a data address is read by RFC 2397, with and without base64, and nothing e
   ])
     expect(pictureIn(none)).toBeNull()
 })
+
+test('a letter is sent as plain text by one tick; what is lost is said beside it, and the tick is kept', async () => {
+  const { screen, kept } = await drawLetter()
+  const tick = screen.getByRole('checkbox', { name: 'Send as plain text only' })
+  await tick.click()
+  await expect.element(screen.getByText(/goes as plain text: the words alone/)).toBeVisible()
+  await expect.poll(() => kept.round.letter.plain).toBe(true)
+  await screen.getByText(', the fee is due.').click()
+  await userEvent.keyboard('{Control>}a{/Control}')
+  await screen.getByRole('button', { name: /^Bold/ }).click()
+  await expect.element(screen.getByText('This letter goes as plain text, without bold.')).toBeVisible()
+  await tick.click()
+  await expect.element(screen.getByText(/goes as plain text/)).not.toBeInTheDocument()
+  await expect.poll(() => kept.round.letter.plain).toBe(false)
+})

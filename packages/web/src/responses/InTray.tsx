@@ -5,7 +5,7 @@ import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2 } from 'lucide-reac
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
-import { MessageFrame } from '../rounds/MessageFrame.tsx'
+import { MessageFrame, PlainText } from '../rounds/MessageFrame.tsx'
 import { NewAddress } from '../rounds/NewAddress.tsx'
 import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
@@ -183,7 +183,7 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
               </Link>
             </span>
           </p>
-          <MessageFrame html={entry.letter.html} />
+          {entry.letter.html ? <MessageFrame html={entry.letter.html} /> : <PlainText text={entry.letter.text} />}
         </section>
       </div>
     </article>

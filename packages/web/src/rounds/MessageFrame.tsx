@@ -23,6 +23,11 @@ const inTheDark = letterStyle.replace(/^@media[^{]*\{(.*)\}$/s, '$1')
 const frameStart = (dark: boolean) =>
   `<!doctype html><html lang="en"${dark ? ' style="color-scheme:dark"' : ''}><head><title>Message</title><meta http-equiv="Content-Security-Policy" content="default-src 'none'; img-src ${location.origin} data:; style-src 'unsafe-inline' ${location.origin}; font-src ${location.origin}"><link rel="stylesheet" href="${scriptsAddress}"><style>${dark ? inTheDark : ''}${frameStyle}</style></head><body></body></html>`
 
+/** Shows a message that has no looks. */
+export const PlainText = ({ text }: { text: string }) => (
+  <pre className="min-h-0 flex-1 overflow-auto whitespace-pre-wrap p-4 font-mono text-[13px]">{text}</pre>
+)
+
 /** Shows a message's HTML in a sandboxed frame. The frame stays and only its body changes, so that typing does not flicker. */
 export function MessageFrame({ html, looks = plainLooks }: { html: string; looks?: Looks }) {
   const frame = useRef<HTMLIFrameElement>(null)

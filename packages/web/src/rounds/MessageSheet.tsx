@@ -52,7 +52,10 @@ export function MessageSheet({
   /** What stands at the end of its foot. */
   children?: ReactNode
 }) {
-  const [view, setView] = useState<View>('letter')
+  const [wanted, setView] = useState<View>('letter')
+  // Sent as plain text only, it has no other looks.
+  const isPlain = message.html === ''
+  const view = isPlain && wanted === 'letter' ? 'plain' : wanted
   return (
     <>
       <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
@@ -137,7 +140,13 @@ export function MessageSheet({
         </pre>
       )}
       <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
-        <Ways legend="Show the message as" ways={viewWords} way={view} onChoose={setView} />
+        <Ways<View>
+          legend="Show the message as"
+          ways={viewWords}
+          without={isPlain ? 'letter' : undefined}
+          way={view}
+          onChoose={setView}
+        />
         {view === 'letter' && <LooksMenu looks={looks} setLooks={setLooks} hasFields={hasFields} />}
         <span className="ml-auto" />
         {children}
@@ -150,7 +159,7 @@ export function MessageSheet({
 function Source({ address, made, written }: { address: string; made: Shown; written?: () => Promise<unknown> }) {
   const source = useQuery({
     // Made anew for every change of the message.
-    queryKey: ['source', address, made.subject, made.html, made.files],
+    queryKey: ['source', address, made.subject, made.html, made.text, made.files],
     queryFn: async ({ signal }) => {
       await written?.()
       const answer = await fetch(address, { signal })

@@ -250,32 +250,37 @@ export function FaultLine({ fault: { id, words } }: { fault: FaultAt }) {
 export function Ways<Way extends string>({
   legend,
   ways,
+  without,
   way,
   onChoose,
 }: {
   legend: string
   /** What each is called, in their order. */
   ways: Record<Way, string>
+  /** One that there is not just now. */
+  without?: Way
   way: Way
   onChoose: (way: Way) => void
 }) {
   return (
     <fieldset className="flex">
       <legend className="sr-only">{legend}</legend>
-      {(Object.keys(ways) as Way[]).map((one) => (
-        <button
-          key={one}
-          type="button"
-          aria-pressed={way === one}
-          onClick={() => onChoose(one)}
-          className={clsx(
-            'border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper',
-            way === one ? 'bg-post-tint font-bold' : 'bg-sheet hover:bg-sheet-2',
-          )}
-        >
-          {ways[one]}
-        </button>
-      ))}
+      {(Object.keys(ways) as Way[])
+        .filter((one) => one !== without)
+        .map((one) => (
+          <button
+            key={one}
+            type="button"
+            aria-pressed={way === one}
+            onClick={() => onChoose(one)}
+            className={clsx(
+              'border border-rule px-2 py-1 first:rounded-l-paper last:rounded-r-paper',
+              way === one ? 'bg-post-tint font-bold' : 'bg-sheet hover:bg-sheet-2',
+            )}
+          >
+            {ways[one]}
+          </button>
+        ))}
     </fieldset>
   )
 }
