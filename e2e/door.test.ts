@@ -84,7 +84,7 @@ test('a mailbox whose port is changed wants its password again; mail that cannot
   const address = await restart()
   const { page } = await openPage(browser, address)
   await page.goto('/mailboxes')
-  await page.getByRole('button', { name: 'Look at its settings' }).click()
+  await page.getByRole('button', { name: 'Change its settings' }).click()
   const field = page.locator('form').getByLabel('Password')
   await see(page.getByText('Left empty, the stored one stays.')).toBeVisible()
   const port = page.getByRole('group', { name: 'Sending host (SMTP)' }).getByLabel('Port')

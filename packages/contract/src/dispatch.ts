@@ -155,7 +155,7 @@ export const dispatchRoutes = {
     summary: 'Everything that is waiting to go, over all rounds, in the order of leaving; and what needs the writer',
     answer: z.object({
       waiting: z.number(),
-      messages: z.array(messageSchema.extend({ round: z.string(), held: z.boolean() })),
+      messages: z.array(messageSchema.extend({ round: z.string(), held: z.boolean(), mailboxId: z.number() })),
     }),
   }),
   timetable: route({

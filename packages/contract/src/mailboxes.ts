@@ -83,7 +83,10 @@ export function mailboxFaults(
 
 export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).extend({
   id: z.number(),
+  /** Its sending host is the practice host of this machine: nothing that it sends reaches a real person. */
   practice: z.boolean(),
+  /** The practice mailbox that is there from the start, and stays. */
+  builtIn: z.boolean(),
   allowance: z.number(),
   /** Nothing leaves before this time (ms since 1970), or null. */
   pausedUntil: z.number().nullable(),

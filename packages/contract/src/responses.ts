@@ -60,6 +60,7 @@ export type Board = z.infer<typeof boardSchema>
 export const trayEntrySchema = responseSchema.extend({
   roundId: z.number(),
   round: z.string(),
+  mailboxId: z.number(),
   rowId: z.number(),
   person: z.string(),
   address: z.string(),

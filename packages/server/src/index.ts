@@ -119,6 +119,7 @@ export async function startHandPost({
       dispatcher,
       inbox,
       fetches,
+      practicePort: settings.HAND_POST_PRACTICE_SMTP_PORT,
       readingsFolder,
       dataFolder: folder,
       publicAddress: { url: publicUrl, signingKey: secrets.signingKey },

@@ -107,6 +107,23 @@ describe('stored mailboxes', () => {
     await world.call(routes.removeMailbox, { params: { mailbox: added.id } })
     expect(await world.call(routes.mailboxes)).toHaveLength(1)
   })
+  test('whatever leads to the practice host is for practice, and says so; only the one that was there from the start stays', async () => {
+    const [builtIn] = await world.call(routes.mailboxes)
+    expect([builtIn.practice, builtIn.builtIn]).toEqual([true, true])
+    const add = (name: string, changes: Partial<MailboxSettings>) =>
+      world.call(routes.addMailbox, { body: { ...settings, name, imap: null, ...changes } })
+    const second = await add('Second', {})
+    const byName = await add('By name', { smtp: { ...settings.smtp, host: 'localhost' } })
+    const elsewhere = await add('Elsewhere', { smtp: { ...settings.smtp, port: settings.smtp.port + 1 } })
+    expect([second, byName, elsewhere].map((m) => [m.practice, m.builtIn])).toEqual([
+      [true, false],
+      [true, false],
+      [false, false],
+    ])
+    for (const { id } of [second, byName, elsewhere])
+      await world.call(routes.removeMailbox, { params: { mailbox: id } })
+    await expect(world.call(routes.removeMailbox, { params: { mailbox: builtIn.id } })).rejects.toThrow(/stays/)
+  })
   test('names with line ends are refused: they would add headers', async () => {
     const error = await world
       .call(routes.addMailbox, { body: { ...settings, senderName: 'A\r\nBcc: x@y.example' } })

@@ -59,9 +59,12 @@ export async function messageLine(db: Database, id: number): Promise<MessageLine
 }
 
 /** What is waiting over all rounds, in the order of leaving, and what is in doubt. */
-export function outTray(db: Database, most: number): Promise<(MessageLine & { round: string; held: boolean })[]> {
+export function outTray(
+  db: Database,
+  most: number,
+): Promise<(MessageLine & { round: string; held: boolean; mailboxId: number })[]> {
   return db.query(
-    `SELECT ${lineColumns}, r.title AS round, r.held FROM messages m JOIN rounds r ON r.id = m.round_id
+    `SELECT ${lineColumns}, r.title AS round, r.held, m.mailbox_id AS "mailboxId" FROM messages m JOIN rounds r ON r.id = m.round_id
      WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt') ORDER BY (m.state = 'inDoubt') DESC, m.planned_at, m.id LIMIT $1`,
     [most],
   )

@@ -28,6 +28,8 @@ export interface MailboxParts {
   clock: Clock
   secrets: Secrets
   files: FileStore
+  /** Where the practice host of this machine takes letters. */
+  practicePort: number
   /** Sends what waits in a mailbox. */
   dispatcher: { replan(mailboxId: number): Promise<unknown>; wake(mailboxId: number): void }
   /** Reads what comes into one. */
@@ -38,10 +40,10 @@ export interface MailboxParts {
 /** Mailboxes: added, tried, changed, carried on, removed. */
 export function mailboxRoutes(
   desk: Desk,
-  { db, clock, secrets, dispatcher, files, inbox, publish }: MailboxParts,
+  { db, clock, secrets, dispatcher, files, inbox, practicePort, publish }: MailboxParts,
 ): void {
   const given = async (id: number): Promise<Mailbox> =>
-    store.toMailbox(db, await store.mailboxById(db, id), clock.now())
+    store.toMailbox(db, await store.mailboxById(db, id), clock.now(), practicePort)
   /** Sends and reads from now on, whatever it rested for. */
   const goOn = async (id: number): Promise<Mailbox> => {
     await store.pauseMailbox(db, id, { until: null, stopped: false, reason: null, rests: 0 })
@@ -67,7 +69,9 @@ export function mailboxRoutes(
   }
 
   handle(desk, routes.mailboxes, async () =>
-    Promise.all((await store.mailboxRecords(db)).map((record) => store.toMailbox(db, record, clock.now()))),
+    Promise.all(
+      (await store.mailboxRecords(db)).map((record) => store.toMailbox(db, record, clock.now(), practicePort)),
+    ),
   )
 
   handle(desk, routes.mailboxUse, async ({ params }) => {

@@ -1,5 +1,5 @@
 import type { Mailbox, MailboxSettings } from '@hand-post/contract'
-import { allowanceAt, type Departure } from '@hand-post/core'
+import { allowanceAt, type Departure, isLoopback } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 
@@ -10,6 +10,7 @@ export interface MailboxRecord {
   id: number
   settings: StoredSettings
   secret: string
+  /** The practice mailbox that is there from the start. */
   practice: boolean
   pausedUntil: number | null
   stopped: boolean
@@ -213,12 +214,22 @@ async function unreadMail(db: Database, mailboxId: number): Promise<Mailbox['unr
   return { count: newest[0]?.count ?? 0, newest: newest.map(({ count: _, ...mail }) => mail) }
 }
 
-/** The mailbox as the API gives it: without its password. */
-export async function toMailbox(db: Database, record: MailboxRecord, now: number): Promise<Mailbox> {
+/**
+ * The mailbox as the API gives it: without its password.
+ * @param practicePort where the practice host of this machine takes letters.
+ */
+export async function toMailbox(
+  db: Database,
+  record: MailboxRecord,
+  now: number,
+  practicePort: number,
+): Promise<Mailbox> {
+  const { host, port } = record.settings.smtp
   return {
     ...record.settings,
     id: record.id,
-    practice: record.practice,
+    practice: isLoopback(host) && port === practicePort,
+    builtIn: record.practice,
     allowance: await allowanceOf(db, record.id, record.settings.perDay, now),
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,
     stopped: record.stopped,

@@ -13,6 +13,7 @@ export async function trayEntries(db: Database, done: boolean, most = maxInTray)
     subject: r.details.subject ?? '',
     roundId: r.roundId,
     round: r.round,
+    mailboxId: r.mailboxId,
     rowId: r.rowId,
     person: r.person,
     address: r.address,

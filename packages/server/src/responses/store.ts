@@ -243,6 +243,7 @@ export interface TrayRecord extends Omit<StoredResponse, 'address'> {
   fromAddress: string | null
   roundId: number
   round: string
+  mailboxId: number
   rowId: number
   person: string
   address: string
@@ -256,7 +257,7 @@ export interface TrayRecord extends Omit<StoredResponse, 'address'> {
 /** The in-tray, newest first. */
 export function tray(db: Database, done: boolean, most: number): Promise<TrayRecord[]> {
   return db.query(
-    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, q.of, q.address AS "fromAddress", m.round_id AS "roundId", r.title AS round, m.row_id AS "rowId", m.person, m.address,
+    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, q.of, q.address AS "fromAddress", m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId", m.row_id AS "rowId", m.person, m.address,
        m.subject, c.contents->>'html' AS html, c.contents->>'text' AS "letterText", m.sent_at AS "sentAt", d.at AS "doneAt"
      FROM responses q JOIN messages m ON m.id = q.message_id JOIN message_contents c ON c.message_id = m.id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray_done d ON d.response_id = q.id
      WHERE q.kind IN ${inTray} AND (d.at IS NOT NULL) = $1 ORDER BY q.at DESC, q.id DESC LIMIT $2`,

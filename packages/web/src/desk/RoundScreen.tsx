@@ -5,6 +5,7 @@ import { lazy, Suspense, useCallback, useEffect, useMemo, useState, useSyncExter
 import { Group, Panel, Separator } from 'react-resizable-panels'
 import { useNavigate, useParams } from 'react-router'
 import { faultWords, queries, useChange } from '../api.ts'
+import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { MessagePane } from '../rounds/MessagePane.tsx'
 import { OpenRound, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Boundary } from '../shared/Boundary.tsx'
@@ -199,6 +200,7 @@ function Title({ stage }: { stage: Stage }) {
           className="w-full rounded-paper bg-transparent px-1 font-semibold font-title text-xl hover:bg-sheet"
         />
       </h1>
+      <PracticeMark mailboxId={round.mailboxId} />
       <span role="status" className="text-[13px] text-ink-2 max-md:hidden">
         {round.postedAt !== null ? 'Posted: its letters are frozen' : savingWords[saving]}
       </span>

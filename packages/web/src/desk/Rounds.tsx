@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { faultWords } from '../api.ts'
+import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { LifeChart } from '../rounds/LifeChart.tsx'
 import { isGoingOut, RoundMark } from '../rounds/RoundLines.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
@@ -99,7 +100,8 @@ function Line({ line, children }: { line: RoundOverview; children: ReactNode }) 
         </Link>
         <span className="text-[14px] text-ink-2">
           {line.listName === null ? say.noList : say.peopleIn(line.rowCount, line.listName)}
-        </span>
+        </span>{' '}
+        <PracticeMark mailboxId={line.mailboxId} />
       </th>
       {children}
     </tr>

@@ -5,6 +5,7 @@ import { Popover } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { Link, NavLink, useMatch } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
+import { words as mailboxWords } from '../mailboxes/words.ts'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
@@ -110,7 +111,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
               <rect width={(40 * mailbox.allowance) / mailbox.perDay} height="8" className="fill-post" />
             </svg>
             <span>
-              {mailbox.name}:{' '}
+              {mailbox.practice ? mailboxWords.practice.inList(mailbox.name) : mailbox.name}:{' '}
               {mailbox.stopped || mailbox.pausedUntil
                 ? 'paused'
                 : `${mailbox.allowance.toLocaleString('en-GB')} of ${mailbox.perDay.toLocaleString('en-GB')} left today`}

@@ -219,7 +219,7 @@ function LastWordAndPost({ round }: { round: Round }) {
             <ul className="list-disc space-y-1 pl-5">
               <li>
                 From {mailbox?.senderName ? `${mailbox.senderName} <${mailbox.address}>` : mailbox?.address}
-                {mailbox?.practice && ', the practice mailbox: nothing reaches a real person'}.
+                {mailbox?.practice && ', a practice mailbox: nothing reaches a real person'}.
               </li>
               <li>
                 {said.outside.count + said.outside.copies === 0 ? (

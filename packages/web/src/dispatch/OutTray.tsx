@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
 import type { z } from 'zod'
 import { faultWords } from '../api.ts'
+import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
 import { Empty, Paper, times, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
@@ -67,7 +68,7 @@ const roundOf = (m: Lying) => (
     <Link className="text-post underline" to={`/rounds/${m.roundId}/dispatch`}>
       {m.round}
     </Link>
-    {m.held && ' (held)'}
+    {m.held && ' (held)'} <PracticeMark mailboxId={m.mailboxId} />
   </>
 )
 const nameOfRound = (m: Lying) => m.round

@@ -5,6 +5,7 @@ import { Popover } from 'radix-ui'
 import { useEffect, useMemo, useRef } from 'react'
 import { FormProvider, useFormContext } from 'react-hook-form'
 import { z } from 'zod'
+import { words as mailboxWords } from '../mailboxes/words.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Field, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
@@ -66,8 +67,7 @@ export function WhoSeesWhom() {
           {mailboxes.flatMap((m) =>
             [m.address, ...m.aliases].map((address) => (
               <option key={`${m.id} ${address}`} value={`${m.id} ${address}`}>
-                {m.name}, {address}
-                {m.practice ? ' (practice)' : ''}
+                {address} ({m.practice ? mailboxWords.practice.inList(m.name) : m.name})
               </option>
             )),
           )}

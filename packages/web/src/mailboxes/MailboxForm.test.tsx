@@ -185,3 +185,23 @@ test('changes that are not stored are said, and asked for before they are left, 
   await question.getByRole('button', { name: 'Leave it' }).click()
   await expect.element(screen.getByText('Elsewhere')).toBeVisible()
 })
+
+test('of the practice mailbox, limits and signature can be changed; its hosts stay, and it is not removed', async () => {
+  const practice = aMailbox({ practice: true, builtIn: true, signature: 'Harbour Office' })
+  const desk = openDesk().on(routes.changeMailbox, ({ body }) => ({ ...practice, ...body }))
+  const done = vi.fn()
+  const { screen } = await draw(<MailboxForm mailbox={practice} onDone={done} />)
+  await expect.element(screen.getByText(/Its hosts are on this machine and stay as they are/)).toBeVisible()
+  await expect.element(screen.getByLabelText('Host', { exact: true })).not.toBeInTheDocument()
+  await expect.element(screen.getByRole('button', { name: 'Remove this mailbox' })).not.toBeInTheDocument()
+  await screen.getByLabelText('Recipients in 24 hours').fill('40')
+  await screen.getByLabelText('Signature').fill('The Harbour Office\nBrindle Quay')
+  await screen.getByRole('button', { name: 'Store' }).click()
+  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  expect(desk.bodiesOf(routes.changeMailbox)[0]).toMatchObject({
+    perDay: 40,
+    signature: 'The Harbour Office\nBrindle Quay',
+    smtp: practice.smtp,
+    imap: practice.imap,
+  })
+})

@@ -17,6 +17,7 @@ import {
 import { Ask, Button, Mark, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { mailboxForm, passwordWanted, usualImap, valuesOf } from './mailboxValues.ts'
+import { words } from './words.ts'
 
 /** A line of the settings that is typed. */
 function Line({
@@ -66,6 +67,7 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
     [form],
   )
   const [asking, setAsking] = useState(false)
+  const builtIn = mailbox?.builtIn ?? false
   const test = useFormChange(form, routes.testMailbox, ({ steps, hostFilesSent }) => {
     if (hostFilesSent !== null) form.setValue('hostFilesSent', hostFilesSent, { shouldDirty: true })
     setSteps(steps)
@@ -106,20 +108,22 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
             hint="Stands before the address."
             placeholder="Harbour Office"
           />
-          <Line name="user" label="User name" hint="For signing in; left empty, it is the address." />
-          <Field
-            name="password"
-            label="Password"
-            hint={
-              !mailbox
-                ? 'Kept encrypted on this machine, and never shown again.'
-                : form.formState.errors.password
-                  ? undefined
-                  : (passwordWanted(values, mailbox) ?? 'Left empty, the stored one stays.')
-            }
-          >
-            {(control) => <input className="input w-full" type="password" autoComplete="new-password" {...control} />}
-          </Field>
+          {!builtIn && <Line name="user" label="User name" hint="For signing in; left empty, it is the address." />}
+          {!builtIn && (
+            <Field
+              name="password"
+              label="Password"
+              hint={
+                !mailbox
+                  ? 'Kept encrypted on this machine, and never shown again.'
+                  : form.formState.errors.password
+                    ? undefined
+                    : (passwordWanted(values, mailbox) ?? 'Left empty, the stored one stays.')
+              }
+            >
+              {(control) => <input className="input w-full" type="password" autoComplete="new-password" {...control} />}
+            </Field>
+          )}
           <Line name="name" label="What you call it" hint="Left empty, it is the address." />
           <Field name="timeZone" label="Time zone" hint="Days and hours of the timetable are told in it.">
             {(control) => (
@@ -154,8 +158,12 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
             )}
           </Field>
         </div>
-        <HostFields title="Sending host (SMTP)" name="smtp" selfSigned={values.smtp.allowSelfSigned} />
-        {values.imap ? (
+        {builtIn ? (
+          <p className="text-[14px] text-ink-2">{words.practice.hosts}</p>
+        ) : (
+          <HostFields title="Sending host (SMTP)" name="smtp" selfSigned={values.smtp.allowSelfSigned} />
+        )}
+        {builtIn ? null : values.imap ? (
           <HostFields title="Reading host (IMAP)" name="imap" selfSigned={values.imap.allowSelfSigned}>
             <Button kind="quiet" onClick={() => form.setValue('imap', null, { shouldDirty: true })}>
               There is none
@@ -214,7 +222,7 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           </Button>
           <Button onClick={leave}>Not now</Button>
           <Unsaved when={isDirty} />
-          {mailbox && !mailbox.practice && (
+          {mailbox && !builtIn && (
             <Button kind="quiet" className="ml-auto" onClick={() => setAsking(true)}>
               Remove this mailbox
             </Button>

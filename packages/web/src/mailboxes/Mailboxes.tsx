@@ -1,13 +1,15 @@
 import { type Mailbox, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
-import { Check, Plus } from 'lucide-react'
+import { Plus } from 'lucide-react'
 import { useState } from 'react'
 import { faultWords, stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
-import { Button, Empty, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Paper, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MailboxForm } from './MailboxForm.tsx'
+import { PracticeMark } from './PracticeMark.tsx'
 import { UseChart } from './UseChart.tsx'
+import { words } from './words.ts'
 
 /** Mailboxes: from where letters are sent, and where answers are read. */
 export default function Mailboxes() {
@@ -40,14 +42,12 @@ export default function Mailboxes() {
         mailboxes.data.map((m) => (
           <Paper
             key={m.id}
-            title={m.name}
-            actions={
-              editing !== m.id && (
-                <Button onClick={() => setEditing(m.id)}>
-                  {m.practice ? 'Look at its settings' : 'Change its settings'}
-                </Button>
-              )
+            title={
+              <span className="flex flex-wrap items-center gap-2">
+                {m.name} <PracticeMark mailboxId={m.id} />
+              </span>
             }
+            actions={editing !== m.id && <Button onClick={() => setEditing(m.id)}>{words.changeSettings}</Button>}
           >
             <Standing mailbox={m} />
             {editing === m.id && <MailboxForm mailbox={m} onDone={close} />}
@@ -64,17 +64,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
   const carryOn = useChange(routes.carryOnMailbox, fresh)
   return (
     <div className="space-y-2 px-4 py-3">
-      <p>
-        {m.senderName ? `${m.senderName} <${m.address}>` : m.address}
-        {m.practice && (
-          <>
-            {' '}
-            <Mark tone="note" icon={Check}>
-              practice
-            </Mark>
-          </>
-        )}
-      </p>
+      <p>{m.senderName ? `${m.senderName} <${m.address}>` : m.address}</p>
       <p className="flex flex-wrap items-center gap-2 text-ink-2">
         <svg aria-hidden="true" viewBox="0 0 100 10" preserveAspectRatio="none" className="h-2.5 w-32">
           <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
@@ -84,12 +74,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
         at most {times(m.perMinute, 'message')} a minute.
       </p>
       <UseChart mailbox={m.id} zone={m.timeZone} />
-      {m.practice && (
-        <p className="text-[13px] text-ink-2">
-          A mail host on this machine with made-up people behind it. They open, answer, are away, or do not exist.
-          Nothing you send by it reaches a real person.
-        </p>
-      )}
+      {m.practice && <p className="text-[13px] text-ink-2">{words.practice.explained}</p>}
       {(m.stopped || m.pausedUntil !== null) && (
         <Say tone={m.stopped ? 'stop' : 'ask'}>
           {m.stopped ? 'Nothing leaves until this is fixed: ' : `Nothing leaves until ${moment(m.pausedUntil)}: `}

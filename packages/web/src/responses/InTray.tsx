@@ -5,6 +5,7 @@ import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2 } from 'lucide-reac
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
+import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { MessageFrame, PlainText } from '../rounds/MessageFrame.tsx'
 import { NewAddress } from '../rounds/NewAddress.tsx'
 import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
@@ -81,6 +82,7 @@ export default function InTray() {
                   </span>
                   <span className="mt-0.5 flex items-center gap-2 text-[13px]">
                     <StateMark state={e.kind === 'bounce' ? 'bounced' : 'replied'} />
+                    <PracticeMark mailboxId={e.mailboxId} />
                     {e.of === 'copy' && <b className="shrink-0">a copy’s</b>}
                     {e.of === 'other' && <b className="shrink-0">whose?</b>}
                     <span className="truncate text-ink-2">{e.round}</span>

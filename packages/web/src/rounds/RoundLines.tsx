@@ -1,5 +1,6 @@
 import type { RoundLine } from '@hand-post/contract'
 import { Link } from 'react-router'
+import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { moment } from '../shared/moment.ts'
 import { StateMark, times } from '../shared/parts.tsx'
 
@@ -54,7 +55,9 @@ export function RoundLines({ lines, narrow = false }: { lines: RoundLine[]; narr
               <span className="w-24 shrink-0">
                 <RoundMark line={line} />
               </span>
-              <b className="min-w-40 flex-1">{line.title}</b>
+              <span className="flex min-w-40 flex-1 flex-wrap items-center gap-2">
+                <b>{line.title}</b> <PracticeMark mailboxId={line.mailboxId} />
+              </span>
               {!narrow && all > 0 && (
                 <svg
                   viewBox="0 0 100 8"

@@ -19,6 +19,7 @@ export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
   hostFilesSent: false,
   timeZone: 'Europe/London',
   practice: false,
+  builtIn: false,
   allowance: 500,
   pausedUntil: null,
   stopped: false,
