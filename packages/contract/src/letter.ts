@@ -91,7 +91,12 @@ export const letterRoutes = {
     params: ofRound,
     query: z.object({ name: z.string().min(1).max(300) }),
     takesFile: true,
-    answer: z.object({ letter: letterSchema, said: z.array(z.string()) }),
+    answer: z.object({
+      letter: letterSchema,
+      said: z.array(z.string()),
+      /** How the file looked, as HTML that must be shown where nothing of it runs or is fetched; null where it is words alone, or too large. */
+      asItWas: z.string().nullable(),
+    }),
   }),
   letterFile: route({
     method: 'GET',

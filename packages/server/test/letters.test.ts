@@ -427,6 +427,50 @@ describe('letters as files', () => {
     expect(all).toContain('cells of a table were merged')
     expect(JSON.stringify([letter, said])).not.toMatch(/v:fill|SECRET|taken out|moved away|[\ue000-\ue002]/)
   })
+  test('how a file looked stands beside the letter: what letters do not have is seen there, and said', async () => {
+    const styled = para(
+      run('Large', '<w:rFonts w:ascii="Quay Serif"/><w:sz w:val="48"/>'),
+      run(' struck', '<w:strike/>'),
+      run(' red', '<w:color w:val="C00000"/>'),
+      run(' SECRET', '<w:vanish/>'),
+      run(' “&lt;b&gt;', '<w:sz w:val="20"/>'),
+    )
+    const cell = (text: string) => `<w:tc>${para(run(text))}</w:tc>`
+    const { asItWas, said } = await bring(
+      'letter.docx',
+      docx(
+        `<w:p><w:pPr><w:jc w:val="center"/></w:pPr>${run('Middle')}</w:p>${styled}<w:tbl><w:tr>${cell('a')}${cell('b')}</w:tr></w:tbl>`,
+      ),
+    )
+    for (const look of [
+      /text-align:center[^>]*>[^/]*Middle/,
+      /font-family:&#39;Quay Serif&#39;;font-size:24pt[^>]*>Large/,
+      /line-through[^>]*> struck/,
+      /color:#C00000[^>]*>[^/]* red/,
+      /“&lt;b&gt;/,
+      /<td[^>]*>.*a.*<td[^>]*>.*b/,
+    ])
+      expect(asItWas).toMatch(look)
+    expect(asItWas).not.toMatch(/SECRET|[\ue000-\ue002]/)
+    expect(said).toContain('Left out: its fonts and sizes. A letter has one font.')
+    // One font all through is what every document has.
+    expect((await bring('plain.docx', docx(para(run('x'), run('y'))))).said).toEqual([])
+
+    const html =
+      '<html><style>p{color:red}</style><body><p style="font-size:20pt">Hi</p><table><tr><td bgcolor="red">a</td><td>b</td></tr><tr><td>c</td><td>d</td></tr></table><svg></svg><form>x</form></body></html>'
+    const page = await bring('letter.html', strToU8(html))
+    expect(page.asItWas).toBe(html)
+    expect(page.said).toEqual([
+      'Left out: a drawing.',
+      'Left out: a form to fill in, with its words.',
+      'Left out: the looks that its style sheet gives, such as colours and distances.',
+      'Left out: its fonts and sizes. A letter has one font.',
+      'Left out: the background colours of tables and their cells.',
+    ])
+    // Words alone have no looks; what is too large is not shown, and still read.
+    expect((await bring('letter.txt', strToU8('Dear Ada'))).asItWas).toBeNull()
+    expect((await bring('long.html', strToU8(`<p>${'long '.repeat(900_000)}</p>`))).asItWas).toBeNull()
+  })
   test('words that a style hides stay out, unless their run shows them', async () => {
     const styles = `<?xml version="1.0"?><w:styles xmlns:w="http://schemas.openxmlformats.org/wordprocessingml/2006/main"><w:style w:styleId="Secret"><w:rPr><w:vanish/></w:rPr></w:style><w:style w:styleId="Deeper"><w:basedOn w:val="Secret"/></w:style><w:style w:styleId="Open"><w:basedOn w:val="Secret"/><w:rPr><w:vanish w:val="0"/></w:rPr></w:style></w:styles>`
     const { letter, said } = await bring(
@@ -476,7 +520,10 @@ describe('letters as files', () => {
       'l.html',
       strToU8('<html><title>Permits &amp; {{Area}}</title><body><p>Hi {{Name}}<script>x</script></p>'),
     )
-    expect([html.letter.subject, html.said.join()]).toEqual(['Permits & {{Area}}', 'Left out: <script>.'])
+    expect([html.letter.subject, html.said.join()]).toEqual([
+      'Permits & {{Area}}',
+      'Left out: a script (nothing of it was run).',
+    ])
     const plain = await bring('l.txt', strToU8('Dear {{Name}},\n\ntwo\nlines'))
     expect(plain.letter.body.content).toHaveLength(2)
   })

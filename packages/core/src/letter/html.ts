@@ -22,6 +22,15 @@ const markOf = new Map<string, Mark>([
 const unread = new Set(
   'script style head title iframe object embed svg math template noscript form textarea select video audio'.split(' '),
 )
+/** What is said of them. */
+const unreadWords = new Map<string, string>([
+  ['script', 'a script (nothing of it was run)'],
+  ...['iframe', 'object', 'embed'].map((tag) => [tag, 'a piece of another page'] as const),
+  ...['form', 'textarea', 'select'].map((tag) => [tag, 'a form to fill in, with its words'] as const),
+  ...['video', 'audio'].map((tag) => [tag, 'a film or a sound'] as const),
+  ['svg', 'a drawing'],
+  ['math', 'a formula'],
+])
 /** Of these nothing is lost that anybody would miss. */
 const unsaid = new Set(['head', 'style', 'title'])
 /** Marks that a letter does not have, with what is said of each. */
@@ -239,11 +248,11 @@ export function readHtml(html: string): HtmlRead {
       putText()
       if (++openTags > deepestTags) throw new Anew()
       if (unread.has(tag)) {
-        if (unreadDepth === 0 && !unsaid.has(tag)) drop(`<${tag}>`)
+        if (unreadDepth === 0 && !unsaid.has(tag)) drop(unreadWords.get(tag) ?? 'something that is no part of a letter')
         unreadDepth++
       }
       if (unreadDepth > 0) return
-      for (const name of Object.keys(attrs)) if (name.startsWith('on')) drop(`the ${name} script of a <${tag}>`)
+      for (const name of Object.keys(attrs)) if (name.startsWith('on')) drop('a script (nothing of it was run)')
       const style = (attrs.style ?? '').slice(0, longestStyle)
       if (inSign > 0) {
         if (tag === 'span') inSign++

@@ -5,6 +5,7 @@ import { xmlFault } from '../files/xml.ts'
 import { packStored, type UnpackLimits, unpack, ZipFault } from '../files/zip.ts'
 import { decodeText } from '../people/text.ts'
 import { Refusal } from '../problem.ts'
+import { drawDocument, hasOwnFonts, largestPicture } from './asItWas.ts'
 
 /** What a document may unpack to, and how long and deep its text may be. */
 const unpacking: UnpackLimits = { largest: 150_000_000, ratio: 200, always: 20_000_000, most: 5000 }
@@ -22,12 +23,33 @@ const styles = [
   "p[style-name='Subtitle'] => h2:fresh",
 ]
 
+/** A letter that was read from a file. */
+export interface LetterRead extends HtmlRead {
+  /** The title of HTML, where the file has one. */
+  subject: string | null
+  /** How the file looked, as HTML to be looked at in a frame that runs and fetches nothing; null where that is no more than its words. */
+  asItWas: string | null
+}
+
+/** What HTML loses without a word of it: looks that go by a style sheet, or that letters do not have. */
+const lostLooks: [RegExp, string][] = [
+  [/<style[\s>]/i, 'Left out: the looks that its style sheet gives, such as colours and distances.'],
+  [
+    /font-(?:family|size)\s*:|<font\s[^<>]{0,500}(?:face|size)=/i,
+    'Left out: its fonts and sizes. A letter has one font.',
+  ],
+  [
+    /<t(?:able|r|d|h)\s[^<>]{0,2000}(?:bgcolor=|background)/i,
+    'Left out: the background colours of tables and their cells.',
+  ],
+]
+
 /**
  * Reads a letter from a file: a .docx document (ECMA-376), HTML, or plain text. What it is, is told from its content.
- * @returns the body, what could not be kept in words, and the subject where the file has one (the title of HTML).
+ * @returns the body, what could not be kept in words, and how the file looked.
  * @throws Refusal in words when it is none of these, is locked or is damaged.
  */
-export async function readLetterFile(bytes: Buffer, name: string): Promise<HtmlRead & { subject: string | null }> {
+export async function readLetterFile(bytes: Buffer, name: string): Promise<LetterRead> {
   if (bytes.length === 0) throw notALetter(name, 'it is empty. Save it again and choose the new file.')
   if (bytes.subarray(0, 4).equals(Buffer.from([0xd0, 0xcf, 0x11, 0xe0])))
     throw notALetter(
@@ -41,9 +63,16 @@ export async function readLetterFile(bytes: Buffer, name: string): Promise<HtmlR
   if (text.includes('\0'))
     throw notALetter(name, 'it is neither a document nor text. Choose a .docx, .html or .txt file.')
   if (!/<(html|body|p|div|table|h[1-6]|br)[\s>/]/i.test(text))
-    return { body: readPlainText(text), removed: [], subject: null }
+    return { body: readPlainText(text), removed: [], subject: null, asItWas: null }
   const title = /<title[^<>]{0,500}>([^<]{0,2000})<\/title>/i.exec(text)?.[1].trim()
-  return { ...readHtml(text), subject: title ? titleWords(title) : null }
+  const { body, removed } = readHtml(text)
+  const looks = lostLooks.filter(([sign]) => sign.test(text)).map(([, words]) => words)
+  return {
+    body,
+    removed: [...removed, ...looks],
+    subject: title ? titleWords(title) : null,
+    asItWas: text.length > largestPicture ? null : text,
+  }
 }
 
 /** A title as a subject: entities of HTML as the characters they are. */
@@ -56,7 +85,7 @@ function titleWords(title: string): string {
     .join('')
 }
 
-async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { subject: null }> {
+async function readDocument(bytes: Buffer, name: string): Promise<LetterRead> {
   const parts = await unpack(bytes, unpacking, (path) => !/\.bin$/i.test(path)).catch((error) => {
     if (!(error instanceof ZipFault)) throw error
     throw notALetter(
@@ -78,8 +107,13 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
   parts.set('word/document.xml', content)
   // Loaded when it is needed: most rounds never read a document, and it is large.
   const { default: mammoth } = await import('mammoth')
+  let document: Parameters<typeof drawDocument>[0] = { type: 'document' }
+  const transformDocument = (read: typeof document) => {
+    document = read
+    return read
+  }
   const found = await mammoth
-    .convertToHtml({ buffer: packStored(parts) }, { styleMap: styles })
+    .convertToHtml({ buffer: packStored(parts) }, { styleMap: styles, transformDocument })
     .catch((error: Error) => {
       throw notALetter(name, `the document is damaged or not whole (${error.message}). Open it and save it again.`)
     })
@@ -88,6 +122,7 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
     .replace(/<a href="#(?:foot|end)note-ref-[^"<>]{0,100}">[^<>]{0,5}<\/a>/g, '')
     .replace(/<sup>(<a href="#(?:foot|end)note-[^<>]{0,200}>[^<>]{0,20}<\/a>)<\/sup>/g, '$1')
   const read = readHtml(html)
+  const drawn = await drawDocument(document)
   const leftOut: [string, string][] = [
     ['vbaProject.bin', 'Left out: its macros. Nothing of them was run.'],
     ['word/comments.xml', 'Left out: its comments.'],
@@ -98,8 +133,15 @@ async function readDocument(bytes: Buffer, name: string): Promise<HtmlRead & { s
   const lost = leftOut.filter(([part]) => bytes.includes(part)).map(([, words]) => words)
   return {
     body: read.body,
-    removed: [...lost, ...said, ...read.removed, ...messagesInWords(found.messages)],
+    removed: [
+      ...lost,
+      ...said,
+      ...read.removed,
+      ...(hasOwnFonts(document) ? ['Left out: its fonts and sizes. A letter has one font.'] : []),
+      ...messagesInWords(found.messages),
+    ],
     subject: null,
+    asItWas: drawn === null ? null : markedHtml(drawn),
   }
 }
 

@@ -55,7 +55,7 @@ export function roundLetterRoutes(desk: Desk, parts: RoundLetterParts): void {
       subject: read.subject ?? round.letter.subject,
       body: read.body,
     })
-    return { letter, said: read.removed }
+    return { letter, said: read.removed, asItWas: read.asItWas }
   })
 
   handle(desk, routes.letterFile, async ({ params, query, res }) => {

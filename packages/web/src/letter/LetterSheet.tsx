@@ -17,6 +17,7 @@ import { moment } from '../shared/moment.ts'
 import { Button, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
+import { words } from './words.ts'
 
 /** A letter as its writer sees it: fields in their typed form. */
 export function LetterLook({ letter }: { letter: Letter }) {
@@ -316,10 +317,16 @@ function Keep({ onClose }: { onClose: () => void }) {
   )
 }
 
+/** What stands before a file as it was: nothing of it is run, and nothing fetched from elsewhere. */
+const pictureStart =
+  '<!doctype html><meta http-equiv="Content-Security-Policy" content="default-src \'none\'; img-src data:; style-src \'unsafe-inline\'"><style>body{font:11pt/1.4 serif;margin:12px;color:#000}</style>'
+
 function Files() {
   const { round, written } = useWork()
   const { replaceLetter } = useLetter()
-  const [said, setSaid] = useState<{ name: string; words: string[] } | null>(null)
+  const [said, setSaid] = useState<{ name: string; words: string[]; asItWas: string | null; letter: Letter } | null>(
+    null,
+  )
   const bring = useChange(routes.bringInLetter)
   const take = async ([file]: File[]) => {
     if (!file) return
@@ -331,15 +338,15 @@ function Files() {
     bring.mutate(
       { params: { round: round.id }, query: { name: file.name }, file },
       {
-        onSuccess: ({ letter, said }) => {
+        onSuccess: ({ letter, said, asItWas }) => {
           replaceLetter(letter)
-          setSaid({ name: file.name, words: said })
+          setSaid({ name: file.name, words: said, asItWas, letter })
         },
       },
     )
   }
   return (
-    <div className="max-w-xl space-y-4 p-4">
+    <div className="min-h-0 flex-1 space-y-4 overflow-auto p-4">
       {round.postedAt === null && (
         <section aria-label="Bring in a letter" className="space-y-2">
           <h3>Bring in a letter</h3>
@@ -365,14 +372,34 @@ function Files() {
           </p>
           {said && (
             <Say tone={said.words.length > 0 ? 'ask' : 'good'}>
-              “{said.name}” is the letter now.{' '}
-              {said.words.length === 0 ? 'Everything in it was kept.' : 'Not everything could be kept:'}
+              {words.brought.isNow(said.name)} {said.words.length === 0 ? words.brought.allKept : words.brought.changed}
               <ul className="list-disc pl-5">
-                {said.words.map((words) => (
-                  <li key={words}>{words}</li>
+                {said.words.map((one) => (
+                  <li key={one}>{one}</li>
                 ))}
               </ul>
             </Say>
+          )}
+          {said && (
+            <div className="grid h-96 grid-cols-2 gap-2">
+              <figure className="flex min-h-0 flex-col border border-rule">
+                <figcaption className="bg-sheet-2 px-3 py-1 font-bold text-[13px]">{words.brought.asItWas}</figcaption>
+                {said.asItWas === null ? (
+                  <p className="p-3 text-ink-2">{words.brought.noPicture}</p>
+                ) : (
+                  <iframe
+                    title={words.brought.asItWas}
+                    sandbox=""
+                    srcDoc={pictureStart + said.asItWas}
+                    className="min-h-0 flex-1 bg-white"
+                  />
+                )}
+              </figure>
+              <figure className="flex min-h-0 flex-col border border-rule">
+                <figcaption className="bg-sheet-2 px-3 py-1 font-bold text-[13px]">{words.brought.asItIs}</figcaption>
+                <LetterLook letter={said.letter} />
+              </figure>
+            </div>
           )}
         </section>
       )}

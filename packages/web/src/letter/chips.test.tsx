@@ -182,3 +182,30 @@ test('a letter is sent as plain text by one tick; what is lost is said beside it
   await expect.element(screen.getByText(/goes as plain text/)).not.toBeInTheDocument()
   await expect.poll(() => kept.round.letter.plain).toBe(false)
 })
+
+test('a letter brought in stands beside a picture of what it was, which can neither run nor fetch; all that was changed is said', async () => {
+  const { desk, screen, kept } = await drawLetter()
+  desk
+    .on(routes.shelf, () => [])
+    .on(routes.rounds, () => [])
+    .on(routes.letterVersions, () => [])
+    .on(routes.bringInLetter, () => ({
+      letter: { ...letter, subject: 'Brought in' },
+      said: ['Left out: its fonts and sizes. A letter has one font.'],
+      asItWas: '<p style="font-size:40pt">Dear Ada</p><script>parent.broken = true</script><img src="/api/health">',
+    }))
+  await screen.getByRole('button', { name: 'Shelf, versions, files…' }).click()
+  await screen.getByRole('tab', { name: 'Files' }).click()
+  const file = new File(['x'], 'permits.docx')
+  await userEvent.upload(screen.getByLabelText('Letter file'), file)
+  await expect.element(screen.getByText(/“permits.docx” is the letter now/)).toBeVisible()
+  await expect.element(screen.getByText('Left out: its fonts and sizes. A letter has one font.')).toBeVisible()
+  const picture = screen.getByTitle('As it was').element() as HTMLIFrameElement
+  expect(picture.getAttribute('sandbox')).toBe('')
+  expect(picture.srcdoc).toMatch(/default-src 'none'.*Dear Ada/s)
+  // Of another origin: nothing of the desk is within its reach, and its script has not run.
+  expect(picture.contentDocument).toBeNull()
+  expect((window as { broken?: boolean }).broken).toBeUndefined()
+  await expect.element(screen.getByRole('figure').nth(1)).toHaveTextContent(/As the letter has it.*Brought in/)
+  await expect.poll(() => kept.round.letter.subject).toBe('Brought in')
+})
