@@ -7,16 +7,25 @@ import { FormProvider } from 'react-hook-form'
 import { toast } from 'sonner'
 import { ask, faultWords, tellFault, useChange } from '../api.ts'
 import { StartRound } from '../rounds/StartRound.tsx'
+import { useFind, useKeptScroll } from '../shared/find.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { keeping, LetterLook } from './LetterSheet.tsx'
 
+/** The letter that was looked at last: it lies there again, when one comes back. */
+let lastChosen: number | string | null = null
+
 /** Letters: the shelf, and the letters to start from. */
 export default function LettersScreen() {
-  const [find, setFind] = useState('')
-  const [chosen, setChosen] = useState<number | string | null>(null)
+  const { field, find } = useFind('letters')
+  const scroll = useKeptScroll('letters')
+  const [chosen, setChosen] = useState<number | string | null>(lastChosen)
+  const choose = (key: number | string | null) => {
+    lastChosen = key
+    setChosen(key)
+  }
   const shelf = useQuery(query.shelf(find))
   const wanted = find.trim().toLowerCase()
   const starts = startingLetters.filter((s) => `${s.name} ${s.what}`.toLowerCase().includes(wanted))
@@ -27,7 +36,7 @@ export default function LettersScreen() {
       key={key}
       type="button"
       aria-pressed={chosen === key}
-      onClick={() => setChosen(key)}
+      onClick={() => choose(key)}
       className={clsx(
         'block w-full border-rule border-b px-4 py-2 text-left',
         chosen === key ? 'bg-post-tint' : 'hover:bg-sheet-2',
@@ -44,17 +53,10 @@ export default function LettersScreen() {
           <h1 className="text-2xl">Letters</h1>
           <p className="text-ink-2">The shelf: letters that are kept to be used again, and some to start from.</p>
         </div>
-        <input
-          type="search"
-          aria-label="Find a letter"
-          className="input w-64"
-          placeholder="Find by name, tag or words"
-          value={find}
-          onChange={(e) => setFind(e.target.value)}
-        />
+        {field}
       </header>
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(240px,340px)_1fr] gap-3">
-        <nav aria-label="Letters" className="paper overflow-auto">
+        <nav ref={scroll} aria-label="Letters" className="paper overflow-auto">
           <h2 className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[15px]">On the shelf</h2>
           {shelf.error ? (
             <p className="px-4 py-2 text-stop">{faultWords(shelf.error)}</p>
@@ -72,7 +74,7 @@ export default function LettersScreen() {
         </nav>
         <section aria-label="The letter" className="paper flex min-h-0 flex-col">
           {line ? (
-            <OnShelf key={line.id} line={line} onGone={() => setChosen(null)} choose={setChosen} />
+            <OnShelf key={line.id} line={line} onGone={() => choose(null)} choose={choose} />
           ) : start ? (
             <>
               <LetterLook letter={start.letter} />

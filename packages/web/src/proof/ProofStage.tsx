@@ -12,11 +12,13 @@ import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../rounds/PeopleStage.tsx'
 import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { useBlanks } from '../rounds/useBlanks.ts'
+import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Button, Empty, StateMark, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AllMessages } from './AllMessages.tsx'
 import { ReadingSet } from './ReadingSet.tsx'
+import { words } from './words.ts'
 
 type Grade = FindingEntry['grade']
 const gradeWords: Record<Grade, string> = { stop: 'must be settled', ask: 'wants your word', note: 'to know' }
@@ -94,7 +96,9 @@ function useFirstFindings(wanted: boolean): Proof | null {
 }
 
 function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
-  const { goTo } = useWork()
+  const { goTo, round } = useWork()
+  const { field, find, fits } = useFind('findings', `findings ${round.id}`)
+  const scroll = useKeptScroll(`findings ${round.id}`)
   const [only, setOnly] = useState<Grade | null>(null)
   const groups = useMemo(() => {
     const byCheck = new Map<string, FindingEntry[]>()
@@ -106,7 +110,10 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
     return [...byCheck.values()]
   }, [proof.findings])
   const count = (grade: Grade) => proof.findings.filter((f) => f.grade === grade).length
-  const seen = groups.filter(([first]) => only === null || first.grade === only)
+  const seen = groups
+    .filter(([first]) => only === null || first.grade === only)
+    .map((group) => group.filter((f) => fits(f.person, f.title, f.message, f.accepted)))
+    .filter((group) => group.length > 0)
   return (
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
@@ -144,6 +151,7 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
               </button>
             ),
         )}
+        {proof.findings.length > manyFindings && field}
         {proof.people > 0 && (
           <span className="ml-auto flex gap-2">
             <Rehearse />
@@ -152,7 +160,7 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
         )}
       </header>
       {proof.people > 0 && sofar === undefined && <ReadingSet />}
-      <div className="min-h-0 flex-1 overflow-auto">
+      <div ref={scroll} className="min-h-0 flex-1 overflow-auto">
         {proof.mayPost && (
           <Empty
             title="Nothing to settle"
@@ -168,14 +176,18 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
           </Empty>
         )}
         {seen.map((group) => (
-          <Group key={group[0].check} findings={group} />
+          <Group key={group[0].check} findings={group} searched={find !== ''} />
         ))}
+        {seen.length === 0 && find !== '' && <NoneFound find={find} />}
       </div>
     </div>
   )
 }
 
-function Group({ findings }: { findings: FindingEntry[] }) {
+/** From how many findings on they are searched. */
+const manyFindings = 5
+
+function Group({ findings, searched }: { findings: FindingEntry[]; searched: boolean }) {
   const [all, setAll] = useState(false)
   const [{ title, grade }] = findings
   const open = findings.filter((f) => f.accepted === null)
@@ -186,7 +198,7 @@ function Group({ findings }: { findings: FindingEntry[] }) {
         <h2 className="text-[16px]">{title}</h2>
         <span className="text-[13px] text-ink-2">{times(findings.length, 'finding')}</span>
         {grade === 'ask' && open.length > 1 && (
-          <Accept findings={open.map((f) => f.key)} label={`Accept all ${open.length}`} />
+          <Accept findings={open.map((f) => f.key)} label={words.acceptAll(open.length, searched)} />
         )}
       </header>
       <ul>

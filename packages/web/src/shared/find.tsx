@@ -7,14 +7,18 @@ const scrolled = new Map<string, number>()
 /**
  * A search over a list.
  * @param name the list's, in small letters: "rounds".
+ * @param key what it is remembered by, where there are several lists of that name.
  * @returns the field, and whether a text has all the words that are looked for, in any order.
  */
-export function useFind(name: string): {
+export function useFind(
+  name: string,
+  key = name,
+): {
   field: ReactNode
   find: string
   fits: (...texts: (string | null)[]) => boolean
 } {
-  const [find, setFind] = useState(() => looked.get(name) ?? '')
+  const [find, setFind] = useState(() => looked.get(key) ?? '')
   const words = find.toLocaleLowerCase('en-GB').split(/\s+/).filter(Boolean)
   return {
     find: find.trim(),
@@ -30,7 +34,7 @@ export function useFind(name: string): {
         className="input w-52"
         value={find}
         onChange={(e) => {
-          looked.set(name, e.target.value)
+          looked.set(key, e.target.value)
           setFind(e.target.value)
         }}
       />
