@@ -201,7 +201,8 @@ function Title({ stage }: { stage: Stage }) {
         />
       </h1>
       <PracticeMark mailboxId={round.mailboxId} />
-      <span role="status" className="text-[13px] text-ink-2 max-md:hidden">
+      {/* As wide as the longest of them, so that the title keeps its width. */}
+      <span role="status" className="min-w-44 text-right text-[13px] text-ink-2 max-md:hidden">
         {round.postedAt !== null ? 'Posted: its letters are frozen' : savingWords[saving]}
       </span>
       {round.postedAt === null && (

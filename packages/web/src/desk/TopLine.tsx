@@ -60,14 +60,15 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
   const mailbox = mailboxes?.find((m) => m.id === ofRound) ?? mailboxes?.[0]
   const out = useQuery(query.outTray()).data?.waiting ?? 0
   const inOpen = useQuery(query.inTray('no')).data?.open ?? 0
-  const places: [string, string, number][] = [
-    ['/', 'Desk', 0],
-    ['/rounds', 'Rounds', 0],
-    ['/people', 'People', 0],
-    ['/letters', 'Letters', 0],
+  /** Each place, with how many things lie there, where that is counted. */
+  const places: [path: string, name: string, count?: number][] = [
+    ['/', 'Desk'],
+    ['/rounds', 'Rounds'],
+    ['/people', 'People'],
+    ['/letters', 'Letters'],
     ['/out-tray', 'Out-tray', out],
     ['/in-tray', 'In-tray', inOpen],
-    ['/mailboxes', 'Mailboxes', 0],
+    ['/mailboxes', 'Mailboxes'],
   ]
   return (
     <header className="flex min-h-12 shrink-0 items-center gap-x-4 border-rule border-b bg-sheet px-4 max-sm:flex-wrap max-sm:px-2">
@@ -90,9 +91,20 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
               )
             }
           >
-            {name}
-            {count > 0 && (
-              <span className="rounded-paper bg-post-tint px-1.5 text-[13px] text-ink">
+            {/* As wide as it is in bold, so that nothing beside it moves when it becomes the page in hand. */}
+            <span
+              data-name={name}
+              className="after:invisible after:block after:h-0 after:overflow-hidden after:font-bold after:content-[attr(data-name)/'']"
+            >
+              {name}
+            </span>
+            {count !== undefined && (
+              <span
+                className={clsx(
+                  'min-w-9 rounded-paper bg-post-tint px-1.5 text-center text-[13px] text-ink',
+                  count === 0 && 'invisible',
+                )}
+              >
                 {count.toLocaleString('en-GB')}
               </span>
             )}

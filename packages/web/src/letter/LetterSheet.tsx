@@ -14,7 +14,7 @@ import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { moment } from '../shared/moment.ts'
-import { Button, Say } from '../shared/parts.tsx'
+import { Button, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { words } from './words.ts'
@@ -138,7 +138,8 @@ function ChooseLetter({
   above,
 }: {
   groups: [string, Choice[]][]
-  none: string
+  /** What is said where there is nothing to choose; null while it is being fetched. */
+  none: string | null
   act: (choice: Choice, letter: Letter) => ReactNode
   above?: ReactNode
 }) {
@@ -152,7 +153,8 @@ function ChooseLetter({
     <div className="grid min-h-0 flex-1 grid-cols-[260px_1fr]">
       <div className="overflow-auto border-rule border-r">
         {above}
-        {groups.every(([, choices]) => choices.length === 0) && <p className="p-3 text-ink-2">{none}</p>}
+        {groups.every(([, choices]) => choices.length === 0) &&
+          (none === null ? <Waiting /> : <p className="p-3 text-ink-2">{none}</p>)}
         <Choices groups={groups} chosen={chosen?.key ?? null} choose={setChosen} />
       </div>
       <div className="flex min-h-0 flex-col">
@@ -245,7 +247,11 @@ function Before({ onClose }: { onClose: () => void }) {
   return (
     <ChooseLetter
       groups={[['What the letter was', choices]]}
-      none="Nothing yet. While you write, what the letter was is kept every few minutes, and whenever another takes its place."
+      none={
+        versions === undefined
+          ? null
+          : 'Nothing yet. While you write, what the letter was is kept every few minutes, and whenever another takes its place.'
+      }
       act={(choice, letter) => (
         <Button kind="primary" onClick={() => take(letter, `The letter is again as it was, ${choice.name}.`)}>
           Go back to this

@@ -36,7 +36,11 @@ export function RefuseForm({ then }: { then: () => unknown }) {
   const { form, busy, send } = useRefuse('', then)
   return (
     <FormProvider {...form}>
-      <form noValidate onSubmit={send} className="flex flex-wrap items-start gap-3 px-4 py-3">
+      <form
+        noValidate
+        onSubmit={send} // With room for a line that says what is wrong: the list below stays where it is.
+        className="flex min-h-28 flex-wrap items-start gap-3 px-4 py-3"
+      >
         <Field name="address" label="Address">
           {(control) => <input className="input w-64" {...control} />}
         </Field>

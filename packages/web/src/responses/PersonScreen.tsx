@@ -101,7 +101,7 @@ function Letter({ letter: r }: { letter: PersonPage['rounds'][number] }) {
   return (
     <li className="border-rule border-b px-4 py-2.5 last:border-0">
       <div className="flex flex-wrap items-center gap-2">
-        <Link to={`/rounds/${r.round}/responses`} className="font-bold text-post hover:underline">
+        <Link to={`/rounds/${r.round}/responses`} className="py-0.5 font-bold text-post hover:underline">
           {r.title}
         </Link>
         {r.state === 'sent' ? (
@@ -113,7 +113,7 @@ function Letter({ letter: r }: { letter: PersonPage['rounds'][number] }) {
           {r.sentAt !== null ? moment(r.sentAt) : r.plannedAt !== null ? say.planned(moment(r.plannedAt)) : ''}
         </span>
       </div>
-      <details className="text-[14px]">
+      <details className="mt-1 text-[14px]">
         <summary className="cursor-pointer">{r.subject}</summary>
         <p className="mt-1 whitespace-pre-line break-words border-rule border-l-2 pl-3">{r.text}</p>
       </details>

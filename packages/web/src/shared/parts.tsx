@@ -288,9 +288,15 @@ export function Ways<Way extends string>({
 /** Says that something is on its way. */
 export function Waiting({ children = 'One moment…' }: { children?: ReactNode }) {
   return (
-    <p role="status" className="p-6 text-ink-2">
-      {children}
-    </p>
+    <div role="status" className="space-y-3 p-6 text-ink-2">
+      <p>{children}</p>
+      {/* Where lines will stand: nobody takes it for an empty page. */}
+      <div aria-hidden="true" className="max-w-2xl space-y-3">
+        {['w-full', 'w-11/12', 'w-2/3'].map((width) => (
+          <div key={width} className={clsx('h-4 rounded-paper bg-rule/60', width)} />
+        ))}
+      </div>
+    </div>
   )
 }
 

@@ -1,0 +1,60 @@
+import type { Page } from '@playwright/test'
+
+/**
+ * What is amiss with how a page lies: what moves when a field or button takes the focus, and scroll bars that stand beside each other or
+ * cross the page.
+ */
+export function layoutFaults(page: Page): Promise<string[]> {
+  return page.evaluate(async () => {
+    const found: string[] = []
+    const nameOf = (element: Element) =>
+      `${element.tagName.toLowerCase()} “${(element.getAttribute('aria-label') ?? element.textContent ?? '').trim().slice(0, 30)}”`
+    const inSight = (element: Element) => {
+      const box = element.getBoundingClientRect()
+      return box.width > 0 && box.top >= 0 && box.bottom <= innerHeight && box.right <= innerWidth
+    }
+    const frame = () => new Promise((done) => requestAnimationFrame(done))
+    const steady = () =>
+      new Map(
+        [...document.querySelectorAll('h1,h2,h3,button,input,select,a,th,td,p')].map((e) => [
+          e,
+          e.getBoundingClientRect(),
+        ]),
+      )
+    const fields = [...document.querySelectorAll<HTMLElement>('input,select,textarea,button,a,[contenteditable=true]')]
+    for (const field of fields.filter(inSight).slice(0, 30)) {
+      const before = steady()
+      field.focus({ preventScroll: true })
+      await frame()
+      await frame()
+      for (const [element, was] of before) {
+        if (!element.isConnected) continue
+        const is = element.getBoundingClientRect()
+        const by = Math.abs(is.x - was.x) + Math.abs(is.y - was.y) + Math.abs(is.width - was.width)
+        if (by > 0.6) {
+          found.push(`${nameOf(field)} takes the focus, and ${nameOf(element)} moves by ${by.toFixed(1)} px`)
+          break
+        }
+      }
+      field.blur()
+    }
+    const scrolls = (axis: 'X' | 'Y') =>
+      [...document.querySelectorAll('*')].filter((e) => {
+        const style = getComputedStyle(e)
+        const [whole, part] = axis === 'X' ? [e.scrollWidth, e.clientWidth] : [e.scrollHeight, e.clientHeight]
+        return /auto|scroll/.test(axis === 'X' ? style.overflowX : style.overflowY) && whole > part + 1 && part > 40
+      })
+    const down = scrolls('Y')
+    for (const outer of down)
+      for (const inner of down)
+        if (outer !== inner && outer.contains(inner)) {
+          const apart = outer.getBoundingClientRect().right - inner.getBoundingClientRect().right
+          if (apart < 40) found.push(`two scroll bars beside each other: ${nameOf(outer)}, ${nameOf(inner)}`)
+        }
+    // A table has more columns than a window; nothing else goes on to the side.
+    for (const wide of scrolls('X'))
+      if (!wide.matches('[role=grid], [role=grid] *') && !wide.querySelector('[role=grid]'))
+        found.push(`a sideways scroll bar: ${nameOf(wide)}`)
+    return found
+  })
+}
