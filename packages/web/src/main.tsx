@@ -13,6 +13,7 @@ import { StartRound } from './rounds/StartRound.tsx'
 import { Empty, Waiting } from './shared/parts.tsx'
 import { addScripts } from './shared/scripts.ts'
 import { useTour } from './shared/tour.ts'
+import { main as say } from './shared/words.ts'
 
 const Rounds = lazy(() => import('./desk/Rounds.tsx'))
 const SignIn = lazy(() => import('./desk/SignIn.tsx'))
@@ -32,10 +33,7 @@ const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
 /** Shown while a program fills the desk: nothing that stands on it is whole yet. */
 const BeingFilled = () => (
   <main className="grid h-full place-items-center">
-    <Empty title="The example is being made">
-      Lists, letters and a few weeks of answers are being put on the desk. That takes about two minutes, once; this page
-      goes on by itself.
-    </Empty>
+    <Empty title={say.exampleBeingMade}>{say.listsLettersFewWeeks}</Empty>
   </main>
 )
 
@@ -67,13 +65,12 @@ function Frame() {
   return (
     <div className="flex h-full flex-col">
       <a href="#main" className="sr-only focus:not-sr-only">
-        To the contents
+        {say.contents}
       </a>
       <TopLine openPalette={() => setPalette(true)} />
       {health.error && (
         <p role="alert" className="bg-stop-tint px-4 py-1.5 text-stop">
-          Hand Post does not answer. What you see may be out of date; letters already posted go on as soon as it runs
-          again.
+          {say.handPostDoesNot}
         </p>
       )}
       <main id="main" className="min-h-0 flex-1 overflow-auto">
@@ -104,9 +101,7 @@ const router = createBrowserRouter([
   {
     path: '/',
     element: <Frame />,
-    errorElement: (
-      <Empty title="This screen broke">Nothing was lost: everything is kept by the desk. Load the page again.</Empty>
-    ),
+    errorElement: <Empty title={say.screenBroke}>{say.nothingLostEverythingKept}</Empty>,
     children: [
       { index: true, element: <Desk /> },
       { path: 'rounds', element: <Rounds /> },
@@ -122,7 +117,7 @@ const router = createBrowserRouter([
       { path: 'out-tray', element: <OutTray /> },
       { path: 'in-tray', element: <InTray /> },
       { path: 'mailboxes', element: <Mailboxes /> },
-      { path: '*', element: <Empty title="There is no such page">Go on from the line above.</Empty> },
+      { path: '*', element: <Empty title={say.thereNoSuchPage}>{say.goFromLineAbove}</Empty> },
     ],
   },
 ])

@@ -6,15 +6,15 @@ import { faultWords } from '../api.ts'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
-import { Button, Empty, Mark, Paper, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Mark, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { noteTourOffered, openTour, useTourOffered } from '../shared/tour.ts'
-import { words } from './words.ts'
+import { desk as say, words } from './words.ts'
 
 /** The desk: what is going out, what came back, what waits for me. */
 export function Desk() {
   const desk = useQuery(query.desk())
-  if (desk.error) return <Empty title="The desk cannot be shown">{faultWords(desk.error)}</Empty>
+  if (desk.error) return <Empty title={say.deskCannotShown}>{faultWords(desk.error)}</Empty>
   if (!desk.data) return <Waiting />
   const { goingOut, cameBack, waits, finished, now } = desk.data
   const nothing = goingOut.length + finished.length + waits.drafts.length === 0
@@ -22,7 +22,7 @@ export function Desk() {
     <div className="mx-auto max-w-6xl space-y-4 p-5">
       <header className="flex flex-wrap items-end justify-between gap-3">
         <div>
-          <h1 className="text-2xl">Desk</h1>
+          <h1 className="text-2xl">{say.desk}</h1>
           <p className="text-ink-2">{moment(now)}</p>
         </div>
         <StartRound />
@@ -30,49 +30,45 @@ export function Desk() {
       <TourOffer />
       {waits.pausedMailboxes.map((m) => (
         <Say key={m.id} tone="ask">
-          <b>{m.name}</b> {m.until ? `waits until ${moment(m.until)}` : 'is stopped'}: {m.reason}{' '}
+          <b>{m.name}</b> {m.until ? say.waitsUntil(m.until) : say.stopped}: {m.reason}{' '}
           <Link className="underline" to="/mailboxes">
-            Look at the mailbox
+            {say.lookMailbox}
           </Link>
         </Say>
       ))}
       {waits.inDoubt > 0 && (
         <Say tone="ask">
-          {times(waits.inDoubt, 'message is', 'messages are')} in doubt: it is not known whether{' '}
-          {waits.inDoubt === 1 ? 'it' : 'they'} went.{' '}
+          {say.doubtNotKnownWhether(waits.inDoubt)}{' '}
           <Link className="underline" to="/out-tray">
-            Settle in the out-tray
+            {say.settleOutTray}
           </Link>
         </Say>
       )}
       {nothing ? (
         <Paper>
-          <Empty title="Nothing on the desk yet" action={<StartRound />}>
-            A round is one letter going out one by one to the people of one list. Start one with a spreadsheet; the
-            practice mailbox is ready, so nothing reaches a real person while you try.
+          <Empty title={say.nothingDeskYet} action={<StartRound />}>
+            {say.roundOneLetterGoing}
           </Empty>
         </Paper>
       ) : (
         <div className="grid gap-4 *:min-w-0 lg:grid-cols-2">
-          <Paper title="What is going out" className="lg:col-span-2">
+          <Paper title={say.whatGoingOut} className="lg:col-span-2">
             {goingOut.length > 0 ? (
               <RoundLines lines={goingOut} />
             ) : (
-              <p className="p-4 text-ink-2">Nothing is on its way just now.</p>
+              <p className="p-4 text-ink-2">{say.nothingWayJustNow}</p>
             )}
           </Paper>
           <Paper
-            title="What came back"
+            title={say.whatCameBack}
             actions={
               <Link className="text-post underline" to="/in-tray">
-                {waits.inTray > 0 ? `In-tray, ${waits.inTray} open` : 'In-tray'}
+                {waits.inTray > 0 ? say.trayOpen(waits.inTray) : say.tray}
               </Link>
             }
           >
             {cameBack.length === 0 ? (
-              <p className="p-4 text-ink-2">
-                No answer waits to be read. Answers and bounced mail show up here by themselves.
-              </p>
+              <p className="p-4 text-ink-2">{say.noAnswerWaitsRead}</p>
             ) : (
               <ul>
                 {cameBack.map((entry) => (
@@ -81,11 +77,11 @@ export function Desk() {
                       <span className="flex items-center gap-2">
                         {entry.kind === 'bounce' ? (
                           <Mark tone="stop" icon={MailX}>
-                            bounced
+                            {say.bounced}
                           </Mark>
                         ) : (
                           <Mark tone="good" icon={CornerUpLeft}>
-                            replied
+                            {say.replied}
                           </Mark>
                         )}
                         <b>{entry.person}</b>
@@ -100,15 +96,15 @@ export function Desk() {
               </ul>
             )}
           </Paper>
-          <Paper title="What waits for me">
+          <Paper title={say.whatWaitsMe}>
             {waits.drafts.length > 0 ? (
               <RoundLines lines={waits.drafts} narrow />
             ) : (
-              <p className="p-4 text-ink-2">No round is unfinished.</p>
+              <p className="p-4 text-ink-2">{say.noRoundUnfinished}</p>
             )}
           </Paper>
           {finished.length > 0 && (
-            <Paper title="Finished" className="lg:col-span-2">
+            <Paper title={say.finished} className="lg:col-span-2">
               <RoundLines lines={finished} />
             </Paper>
           )}

@@ -8,7 +8,7 @@ import { added } from '../shared/paletteActions.ts'
 import { query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
 import { useFocusBack } from '../shared/useFocusBack.ts'
-import { words } from './words.ts'
+import { palette as say, words } from './words.ts'
 
 /** Every action by name. */
 export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
@@ -42,25 +42,25 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
           aria-describedby={undefined}
           className="paper -translate-x-1/2 fixed top-[12vh] left-1/2 z-50 w-[min(560px,94vw)] p-2 shadow-xl"
         >
-          <Dialog.Title className="sr-only">Find an action</Dialog.Title>
-          <Command label="Find an action">
-            <Command.Input autoFocus placeholder="What do you want to do?" className="input mb-2 w-full" />
+          <Dialog.Title className="sr-only">{say.findAction}</Dialog.Title>
+          <Command label={say.findAction}>
+            <Command.Input autoFocus placeholder={say.whatDoYouWant} className="input mb-2 w-full" />
             <Command.List className="max-h-[50vh] overflow-auto">
-              <Command.Empty className="p-3 text-ink-2">Nothing of that name. Try another word.</Command.Empty>
+              <Command.Empty className="p-3 text-ink-2">{say.nothingNameTryAnother}</Command.Empty>
               {[...added].flat().map((a) => item(a.name, a.act, a.shortcut))}
               {item(words.tour.title, () => openTour('beginning'))}
-              {item('Start a round', () => go('/rounds?start=1'))}
-              {item('Go to the desk', () => go('/'))}
-              {item('Go to rounds', () => go('/rounds'))}
-              {item('Go to the lists', () => go('/people/lists'))}
-              {item('Go to the address book', () => go('/people/book'))}
-              {item('Go to the do-not-write list', () => go('/people/do-not-write'))}
-              {item('Go to letters', () => go('/letters'))}
-              {item('Go to the out-tray', () => go('/out-tray'))}
-              {item('Go to the in-tray', () => go('/in-tray'))}
-              {item('Go to mailboxes', () => go('/mailboxes'))}
-              {asksPassword && item('Sign out', () => void signOut().catch(tellFault))}
-              {rounds.map((r) => item(`Open round: ${r.title}`, () => go(`/rounds/${r.id}`)))}
+              {item(say.startRound, () => go('/rounds?start=1'))}
+              {item(say.goDesk, () => go('/'))}
+              {item(say.goRounds, () => go('/rounds'))}
+              {item(say.goLists, () => go('/people/lists'))}
+              {item(say.goAddressBook, () => go('/people/book'))}
+              {item(say.goDoNotWrite, () => go('/people/do-not-write'))}
+              {item(say.goLetters, () => go('/letters'))}
+              {item(say.goOutTray, () => go('/out-tray'))}
+              {item(say.goTray, () => go('/in-tray'))}
+              {item(say.goMailboxes, () => go('/mailboxes'))}
+              {asksPassword && item(say.signOut, () => void signOut().catch(tellFault))}
+              {rounds.map((r) => item(say.openRound(r.title), () => go(`/rounds/${r.id}`)))}
             </Command.List>
           </Command>
         </Dialog.Content>

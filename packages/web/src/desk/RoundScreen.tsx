@@ -15,7 +15,7 @@ import { keys, query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
 import { useKept } from '../shared/useKept.ts'
 import { RoutingSlip, stages } from './RoutingSlip.tsx'
-import { words } from './words.ts'
+import { roundScreen as say, words } from './words.ts'
 
 const stageScreens = {
   people: lazy(() => import('./PeopleOfRound.tsx')),
@@ -32,7 +32,7 @@ export type Stage = keyof typeof stageScreens
 export default function RoundScreen() {
   const params = useParams()
   const round = useQuery(query.round(Number(params.round)))
-  if (round.error) return <Empty title="This round cannot be shown">{faultWords(round.error)}</Empty>
+  if (round.error) return <Empty title={say.roundCannotShown}>{faultWords(round.error)}</Empty>
   if (!round.data) return <Waiting />
   return <Workspace key={round.data.id} round={round.data} stage={stageOf(params.stage, round.data)} />
 }
@@ -97,14 +97,14 @@ function Stages({ stage }: { stage: Stage }) {
     useMemo(
       () => [
         ...stages.map((s, i) => ({
-          name: `This round: ${s.name}`,
+          name: say.round(s.name),
           shortcut: `Alt ${i + 1}`,
           act: () => void navigate(`/rounds/${round.id}/${s.id}`),
         })),
-        { name: 'Next person', shortcut: 'Alt ↓', act: () => step(1) },
-        { name: 'Previous person', shortcut: 'Alt ↑', act: () => step(-1) },
-        { name: 'First person', shortcut: 'Alt Shift ↑', act: () => step(Number.NEGATIVE_INFINITY) },
-        { name: 'Last person', shortcut: 'Alt Shift ↓', act: () => step(Number.POSITIVE_INFINITY) },
+        { name: say.nextPerson, shortcut: 'Alt ↓', act: () => step(1) },
+        { name: say.previousPerson, shortcut: 'Alt ↑', act: () => step(-1) },
+        { name: say.firstPerson, shortcut: 'Alt Shift ↑', act: () => step(Number.NEGATIVE_INFINITY) },
+        { name: say.lastPerson, shortcut: 'Alt Shift ↓', act: () => step(Number.POSITIVE_INFINITY) },
       ],
       [navigate, round.id, step],
     ),
@@ -115,7 +115,7 @@ function Stages({ stage }: { stage: Stage }) {
   const withRows = (stage === 'letter' || stage === 'proof') && round.list !== null
   const matter = (
     <section aria-label={stages.find((s) => s.id === stage)!.name} className="paper h-full overflow-auto">
-      <Boundary of={stage} what="This stage">
+      <Boundary of={stage} what={say.stage}>
         <Suspense fallback={<Waiting />}>
           <StageScreen />
         </Suspense>
@@ -137,13 +137,13 @@ function Stages({ stage }: { stage: Stage }) {
                   <Panel id="stage" minSize="40%">
                     {matter}
                   </Panel>
-                  <Separator aria-label="Divide the rows from the rest" className="group flex h-3 items-center">
+                  <Separator aria-label={say.divideRowsFromRest} className="group flex h-3 items-center">
                     <div className="h-px w-full bg-rule group-hover:h-1 group-hover:bg-post" />
                   </Separator>
                   {/* The head, three rows, and the line below them. */}
                   <Panel id="rows" defaultSize="168px" minSize="12%" collapsible>
-                    <section aria-label="Rows" className="paper flex h-full flex-col overflow-hidden">
-                      <Boundary what="The rows">
+                    <section aria-label={say.rows} className="paper flex h-full flex-col overflow-hidden">
+                      <Boundary what={say.rows2}>
                         <Suspense fallback={<Waiting />}>
                           <RowsTable />
                         </Suspense>
@@ -155,11 +155,11 @@ function Stages({ stage }: { stage: Stage }) {
                 matter
               )}
             </Panel>
-            <Separator aria-label="Divide the pair" className="group w-3 outline-offset-[-2px]">
+            <Separator aria-label={say.dividePair} className="group w-3 outline-offset-[-2px]">
               <div className="mx-auto h-full w-px bg-rule group-hover:w-1 group-hover:bg-post" />
             </Separator>
             <Panel id="message" defaultSize="38%" minSize="24%" className="min-w-0">
-              <Boundary of={person?.id} what="The message">
+              <Boundary of={person?.id} what={say.message}>
                 <MessagePane reading={stage === 'proof'} />
               </Boundary>
             </Panel>
@@ -171,11 +171,11 @@ function Stages({ stage }: { stage: Stage }) {
 }
 
 const savingWords = {
-  saved: 'Everything is saved',
-  saving: 'Saving…',
+  saved: say.everythingSaved,
+  saving: say.saving,
   failed: (
     <span className="inline-flex items-center gap-1 font-bold text-stop">
-      <CircleAlert aria-hidden size={14} /> The letter is not saved
+      <CircleAlert aria-hidden size={14} /> {say.letterNotSaved}
     </span>
   ),
 } as const
@@ -194,7 +194,7 @@ function Title({ stage }: { stage: Stage }) {
     <header className="flex items-center gap-3 px-4 pt-2 pb-1.5">
       <h1 className="min-w-0 flex-1">
         <input
-          aria-label="Title of the round"
+          aria-label={say.titleRound}
           maxLength={200}
           {...title.line}
           className="w-full rounded-paper bg-transparent px-1 font-semibold font-title text-xl hover:bg-sheet"
@@ -203,11 +203,11 @@ function Title({ stage }: { stage: Stage }) {
       <PracticeMark mailboxId={round.mailboxId} />
       {/* As wide as the longest of them, so that the title keeps its width. */}
       <span role="status" className="min-w-44 text-right text-[13px] text-ink-2 max-md:hidden">
-        {round.postedAt !== null ? 'Posted: its letters are frozen' : savingWords[saving]}
+        {round.postedAt !== null ? say.postedLettersFrozen : savingWords[saving]}
       </span>
       {round.postedAt === null && (
         <Button kind="quiet" onClick={() => setAsking(true)}>
-          Delete
+          {say.deleteIt}
         </Button>
       )}
       <Button onClick={() => openTour(stage)}>
@@ -216,14 +216,14 @@ function Title({ stage }: { stage: Stage }) {
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={`Delete “${round.title}”?`}
+        title={say.deleteIt2(round.title)}
         act={
           <Button kind="primary" onClick={() => remove.mutate({ params: { round: round.id } })}>
-            Delete the round
+            {say.deleteRound}
           </Button>
         }
       >
-        <p>Its letter and its choice of people go; the list stays. Nothing of it was ever sent.</p>
+        <p>{say.letterChoicePeopleGo}</p>
       </Ask>
     </header>
   )

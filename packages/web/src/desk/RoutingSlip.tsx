@@ -8,15 +8,16 @@ import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { routingSlip as say } from './words.ts'
 
 /** The six stages, in their order. */
 export const stages = [
-  { id: 'people', name: 'People' },
-  { id: 'letter', name: 'Letter' },
-  { id: 'enclosures', name: 'Enclosures' },
-  { id: 'proof', name: 'Proof' },
-  { id: 'dispatch', name: 'Dispatch' },
-  { id: 'responses', name: 'Responses' },
+  { id: 'people', name: say.people },
+  { id: 'letter', name: say.letter },
+  { id: 'enclosures', name: say.enclosures },
+  { id: 'proof', name: say.proof },
+  { id: 'dispatch', name: say.dispatch },
+  { id: 'responses', name: say.responses },
 ] as const
 
 /** The subject as a line of the slip shows it: fields by their names alone, and cut to a line and a half. */
@@ -31,10 +32,10 @@ type Line = [words: string, mark: 'done' | 'attention' | 'ask' | 'none' | 'going
 
 const marks: Record<Line[1], [LucideIcon, string, string]> = {
   done: [Check, 'text-good', 'done'],
-  attention: [AlertOctagon, 'text-stop', 'wants attention'],
-  ask: [CircleHelp, 'text-ask', 'wants your word'],
-  none: [CircleDashed, 'text-ink-2', 'not begun'],
-  going: [Send, 'text-note', 'under way'],
+  attention: [AlertOctagon, 'text-stop', say.wantsAttention],
+  ask: [CircleHelp, 'text-ask', say.wantsYourWord],
+  none: [CircleDashed, 'text-ink-2', say.notBegun],
+  going: [Send, 'text-note', say.underWay],
 }
 
 /** The live line of every stage, in words and numbers. */
@@ -50,10 +51,10 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const late = useQuery(query.people(round.id)).data?.lateComers.length ?? 0
   const { counts, states } = round
   const out = [
-    counts.byRule > 0 ? `${counts.byRule} by rule` : '',
-    counts.setAside > 0 ? `${counts.setAside} set aside` : '',
-    counts.doNotWrite > 0 ? `${counts.doNotWrite} not to be written to` : '',
-    counts.joined + counts.sameAddress > 0 ? `${counts.joined + counts.sameAddress} of the same address` : '',
+    counts.byRule > 0 ? say.rule(counts.byRule) : '',
+    counts.setAside > 0 ? say.setAside(counts.setAside) : '',
+    counts.doNotWrite > 0 ? say.notWritten(counts.doNotWrite) : '',
+    counts.joined + counts.sameAddress > 0 ? say.sameAddress(counts.joined, counts.sameAddress) : '',
   ]
     .filter(Boolean)
     .join(', ')
@@ -65,23 +66,23 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   return {
     people:
       late > 0
-        ? [`${times(late, 'person', 'people')} came late and ${late === 1 ? 'has' : 'have'} no letter`, 'ask']
+        ? [say.cameLateNoLetter(late), 'ask']
         : posted
-          ? [`Posted to ${times(all, 'person', 'people')}`, 'done']
+          ? [say.posted(all), 'done']
           : ready
             ? [
-                `${times(counts.round, 'person', 'people')}${out ? `; left out: ${out}` : ''}`,
+                `${times(counts.round, 'person', 'people')}${out ? say.leftOut(out) : ''}`,
                 counts.round > 0 ? 'done' : 'attention',
               ]
-            : ['Bring in a list', 'none'],
-    letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : ['Not written yet', 'none'],
+            : [say.bringList, 'none'],
+    letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : [say.notWrittenYet, 'none'],
     enclosures:
       !enclosures && ready
         ? ['…', 'none']
         : !enclosures || !names
-          ? ['None', round.files.length > 0 ? 'ask' : 'none']
+          ? [say.none, round.files.length > 0 ? 'ask' : 'none']
           : [
-              `${with_} of ${enclosures.people.length} have their files`,
+              say.haveTheirFiles(with_, enclosures.people.length),
               with_ === enclosures.people.length || proof?.mayPost
                 ? 'done'
                 : enclosures.people.some((p) => p.missing.length + p.doubtful.length > 0)
@@ -89,36 +90,34 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
                   : 'ask',
             ],
     proof: posted
-      ? ['Settled before posting', 'done']
+      ? [say.settledBeforePosting, 'done']
       : !proof
-        ? [ready ? 'Reading every message…' : 'Nothing to proof yet', 'none']
+        ? [ready ? say.readingEveryMessage : say.nothingProofYet, 'none']
         : proof.stops > 0
-          ? [`${proof.stops + proof.asks} to settle`, 'attention']
+          ? [say.settle(proof.stops, proof.asks), 'attention']
           : proof.asks > 0
-            ? [`${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word`, 'ask']
-            : ['Nothing to settle', 'done'],
+            ? [say.yourWord(proof.asks), 'ask']
+            : [say.nothingSettle, 'done'],
     dispatch: posted
       ? left > 0
         ? [
-            round.held
-              ? `Held: ${left} of ${all} not sent`
-              : `${states.sent} of ${all} sent, until ${moment(timetable?.last)}`,
+            round.held ? say.heldNotSent(left, all) : say.sentUntil(states.sent, all, timetable?.last),
             round.held ? 'ask' : 'going',
           ]
-        : [`${states.sent} of ${all} sent`, states.inDoubt > 0 ? 'ask' : 'done']
+        : [say.sent(states.sent, all), states.inDoubt > 0 ? 'ask' : 'done']
       : timetable?.first
         ? [
             timetable.last! - timetable.first < 60_000
-              ? 'Within a minute'
+              ? say.withinMinute
               : `${moment(timetable.first)} – ${moment(timetable.last)}`,
             'none',
           ]
-        : [ready && !timetable ? '…' : 'Nothing planned', 'none'],
+        : [ready && !timetable ? '…' : say.nothingPlanned, 'none'],
     responses:
       !board || board.counts.sent === 0
-        ? ['Nothing yet', 'none']
+        ? [say.nothingYet, 'none']
         : [
-            `${board.counts.replied} of ${board.counts.arrived} replied, ${board.counts.bounced} bounced`,
+            say.repliedBounced(board.counts.replied, board.counts.arrived, board.counts.bounced),
             board.counts.bounced > 0 ? 'ask' : 'done',
           ],
   }
@@ -130,7 +129,7 @@ export function RoutingSlip({ stage }: { stage: string }) {
   const lines = useLines()
   return (
     <nav
-      aria-label="Stages of the round"
+      aria-label={say.stagesRound}
       className="w-56 shrink-0 overflow-y-auto overflow-x-hidden py-0 pl-3 max-md:w-full max-md:overflow-x-auto max-md:px-2 max-md:pb-2"
     >
       <ol className="max-md:flex max-md:w-max">

@@ -6,12 +6,13 @@ import { ask, faultWords, stale } from '../api.ts'
 import { Field, useSchemaForm } from '../shared/form.tsx'
 import { Button, Paper } from '../shared/parts.tsx'
 import { HandMark } from './TopLine.tsx'
+import { signIn as say } from './words.ts'
 
 /** How long (ms) to wait until a password is tried once more that had to wait, and how often. */
 const tryAgainIn = 2000
 const maxTries = 60
 
-const schema = routes.signIn.body.extend({ password: z.string().min(1, 'Type the password.').max(1000) })
+const schema = routes.signIn.body.extend({ password: z.string().min(1, say.typePassword).max(1000) })
 
 /** Asks for the password where the desk wants one. */
 export default function SignIn() {
@@ -43,17 +44,17 @@ export default function SignIn() {
   const busy = asking || tries > 0
   return (
     <main className="mx-auto max-w-sm px-4 pt-24">
-      <Paper title="Sign in to Hand Post">
+      <Paper title={say.signHandPost}>
         <form noValidate onSubmit={form.handleSubmit(attempt)} className="space-y-3 p-4">
           <div className="flex items-center gap-2">
-            <HandMark /> This desk is kept by a password.
+            <HandMark /> {say.deskKeptPassword}
           </div>
           <FormProvider {...form}>
             <Field
               name="password"
               options={{ onChange: () => setTries(0) }}
-              label="Password"
-              hint="The one that was set by HAND_POST_PASSWORD where Hand Post was started."
+              label={say.password}
+              hint={say.oneSetHandPost}
             >
               {(control) => (
                 <input className="input w-full" type="password" autoComplete="current-password" {...control} />
@@ -62,12 +63,11 @@ export default function SignIn() {
           </FormProvider>
           {tries > 0 && (
             <p role="status" className="text-ask">
-              Somebody is trying many passwords, so each has to wait. Yours is being tried again by itself; leave this
-              page open.
+              {say.somebodyTryingManyPasswords}
             </p>
           )}
           <Button kind="primary" type="submit" disabled={busy}>
-            {busy ? 'Signing in…' : 'Sign in'}
+            {busy ? say.signing : say.sign}
           </Button>
         </form>
       </Paper>

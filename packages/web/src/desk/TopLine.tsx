@@ -9,7 +9,7 @@ import { words as mailboxWords } from '../mailboxes/words.ts'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
-import { words } from './words.ts'
+import { topLine as say, words } from './words.ts'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
 function useTheme(): [string, () => void] {
@@ -62,21 +62,21 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
   const inOpen = useQuery(query.inTray('no')).data?.open ?? 0
   /** Each place, with how many things lie there, where that is counted. */
   const places: [path: string, name: string, count?: number][] = [
-    ['/', 'Desk'],
-    ['/rounds', 'Rounds'],
-    ['/people', 'People'],
-    ['/letters', 'Letters'],
-    ['/out-tray', 'Out-tray', out],
-    ['/in-tray', 'In-tray', inOpen],
-    ['/mailboxes', 'Mailboxes'],
+    ['/', say.desk],
+    ['/rounds', say.rounds],
+    ['/people', say.people],
+    ['/letters', say.letters],
+    ['/out-tray', say.outTray, out],
+    ['/in-tray', say.tray, inOpen],
+    ['/mailboxes', say.mailboxes],
   ]
   return (
     <header className="flex min-h-12 shrink-0 items-center gap-x-4 border-rule border-b bg-sheet px-4 max-sm:flex-wrap max-sm:px-2">
       <Link to="/" className="flex items-center gap-2 font-semibold font-title text-lg">
-        <HandMark /> Hand Post
+        <HandMark /> {say.handPost}
       </Link>
       <nav
-        aria-label="Main"
+        aria-label={say.main}
         className="flex gap-1 self-stretch max-sm:order-last max-sm:h-10 max-sm:w-full max-sm:overflow-x-auto"
       >
         {places.map(([to, name, count]) => (
@@ -124,22 +124,20 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
             </svg>
             <span>
               {mailbox.practice ? mailboxWords.practice.inList(mailbox.name) : mailbox.name}:{' '}
-              {mailbox.stopped || mailbox.pausedUntil
-                ? 'paused'
-                : `${mailbox.allowance.toLocaleString('en-GB')} of ${mailbox.perDay.toLocaleString('en-GB')} left today`}
+              {mailbox.stopped || mailbox.pausedUntil ? say.paused : say.leftToday(mailbox.allowance, mailbox.perDay)}
             </span>
           </Link>
         )}
-        <Button onClick={openPalette} aria-label="Find an action">
-          <Search aria-hidden size={16} /> <kbd className="text-[13px] text-ink-2 max-sm:hidden">Ctrl K</kbd>
+        <Button onClick={openPalette} aria-label={say.findAction}>
+          <Search aria-hidden size={16} /> <kbd className="text-[13px] text-ink-2 max-sm:hidden">{say.ctrlK}</kbd>
         </Button>
-        <Button onClick={turnTheme} aria-label={theme === 'dark' ? 'Use the light theme' : 'Use the dark theme'}>
+        <Button onClick={turnTheme} aria-label={theme === 'dark' ? say.useLightTheme : say.useDarkTheme}>
           {theme === 'dark' ? <Sun aria-hidden size={16} /> : <Moon aria-hidden size={16} />}
         </Button>
         <Help />
         {asksPassword && (
           <Button onClick={() => signOut().catch(tellFault)}>
-            <LogOut aria-hidden size={16} /> <span className="max-xl:sr-only">Sign out</span>
+            <LogOut aria-hidden size={16} /> <span className="max-xl:sr-only">{say.signOut}</span>
           </Button>
         )}
       </div>
@@ -152,7 +150,7 @@ function Help() {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <Button aria-label="Help">
+        <Button aria-label={say.help}>
           <HelpCircle aria-hidden size={16} />
         </Button>
       </Popover.Trigger>
@@ -164,20 +162,17 @@ function Help() {
             </Button>
           </Popover.Close>
           <p>
-            <kbd>Ctrl K</kbd> finds every action. In a round, <kbd>Alt ↑</kbd> and <kbd>Alt ↓</kbd> go from person to
-            person, <kbd>Alt 1</kbd> to <kbd>Alt 6</kbd> from stage to stage.
+            <kbd>{say.ctrlK}</kbd> {say.findsEveryActionRound} <kbd>{say.alt}</kbd> {say.and} <kbd>{say.alt2}</kbd>{' '}
+            {say.goFromPersonPerson} <kbd>{say.alt1}</kbd> {say.to} <kbd>{say.alt6}</kbd> {say.fromStageStage}
           </p>
           {health && (
             <p className="text-[13px] text-ink-2">
-              Pictures and links in letters go by {health.publicAddress}
-              {health.publicIsLocal
-                ? ', which only this machine can reach: opens and clicks are seen from the practice mailbox only, until a public address is set.'
-                : '.'}
+              {say.picturesLinksLettersGo(health.publicAddress, health.publicIsLocal)}
             </p>
           )}
           <p className="text-[13px]">
             <a className="text-post underline" href="/api/openapi.json">
-              The API, described
+              {say.apiDescribed}
             </a>
           </p>
         </Popover.Content>

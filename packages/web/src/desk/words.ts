@@ -68,3 +68,162 @@ export const words = {
     nothing: 'Nothing',
   },
 }
+
+/** Desk.tsx */
+export const desk = {
+  desk: 'Desk',
+  lookMailbox: 'Look at the mailbox',
+  doubtNotKnownWhether: (inDoubt: number) =>
+    `${times(inDoubt, 'message is', 'messages are')} in doubt: it is not known whether ${inDoubt === 1 ? 'it' : 'they'} went.`,
+  settleOutTray: 'Settle in the out-tray',
+  roundOneLetterGoing:
+    'A round is one letter going out one by one to the people of one list. Start one with a spreadsheet; the practice mailbox is ready, so nothing reaches a real person while you try.',
+  nothingWayJustNow: 'Nothing is on its way just now.',
+  noAnswerWaitsRead: 'No answer waits to be read. Answers and bounced mail show up here by themselves.',
+  bounced: 'bounced',
+  replied: 'replied',
+  noRoundUnfinished: 'No round is unfinished.',
+  deskCannotShown: 'The desk cannot be shown',
+  waitsUntil: (until: number) => `waits until ${moment(until)}`,
+  stopped: 'is stopped',
+  nothingDeskYet: 'Nothing on the desk yet',
+  whatGoingOut: 'What is going out',
+  whatCameBack: 'What came back',
+  trayOpen: (inTray: number) => `In-tray, ${inTray} open`,
+  tray: 'In-tray',
+  whatWaitsMe: 'What waits for me',
+  finished: 'Finished',
+}
+
+/** Palette.tsx */
+export const palette = {
+  findAction: 'Find an action',
+  nothingNameTryAnother: 'Nothing of that name. Try another word.',
+  whatDoYouWant: 'What do you want to do?',
+  startRound: 'Start a round',
+  goDesk: 'Go to the desk',
+  goRounds: 'Go to rounds',
+  goLists: 'Go to the lists',
+  goAddressBook: 'Go to the address book',
+  goDoNotWrite: 'Go to the do-not-write list',
+  goLetters: 'Go to letters',
+  goOutTray: 'Go to the out-tray',
+  goTray: 'Go to the in-tray',
+  goMailboxes: 'Go to mailboxes',
+  signOut: 'Sign out',
+  openRound: (title: string) => `Open round: ${title}`,
+}
+
+/** RoundScreen.tsx */
+export const roundScreen = {
+  letterNotSaved: 'The letter is not saved',
+  deleteIt: 'Delete',
+  deleteRound: 'Delete the round',
+  letterChoicePeopleGo: 'Its letter and its choice of people go; the list stays. Nothing of it was ever sent.',
+  roundCannotShown: 'This round cannot be shown',
+  round: (name: string) => `This round: ${name}`,
+  nextPerson: 'Next person',
+  previousPerson: 'Previous person',
+  firstPerson: 'First person',
+  lastPerson: 'Last person',
+  stage: 'This stage',
+  divideRowsFromRest: 'Divide the rows from the rest',
+  rows: 'Rows',
+  rows2: 'The rows',
+  dividePair: 'Divide the pair',
+  message: 'The message',
+  everythingSaved: 'Everything is saved',
+  saving: 'Saving…',
+  titleRound: 'Title of the round',
+  postedLettersFrozen: 'Posted: its letters are frozen',
+  deleteIt2: (title: string) => `Delete “${title}”?`,
+}
+
+/** RoutingSlip.tsx */
+export const routingSlip = {
+  people: 'People',
+  letter: 'Letter',
+  enclosures: 'Enclosures',
+  proof: 'Proof',
+  dispatch: 'Dispatch',
+  responses: 'Responses',
+  wantsAttention: 'wants attention',
+  wantsYourWord: 'wants your word',
+  notBegun: 'not begun',
+  underWay: 'under way',
+  rule: (byRule: number) => `${byRule} by rule`,
+  setAside: (setAside: number) => `${setAside} set aside`,
+  notWritten: (doNotWrite: number) => `${doNotWrite} not to be written to`,
+  sameAddress: (joined: number, sameAddress: number) => `${joined + sameAddress} of the same address`,
+  cameLateNoLetter: (late: number) =>
+    `${times(late, 'person', 'people')} came late and ${late === 1 ? 'has' : 'have'} no letter`,
+  posted: (all: number) => `Posted to ${times(all, 'person', 'people')}`,
+  leftOut: (out: string) => `; left out: ${out}`,
+  bringList: 'Bring in a list',
+  notWrittenYet: 'Not written yet',
+  none: 'None',
+  haveTheirFiles: (with_: number, people: number) => `${with_} of ${people} have their files`,
+  settledBeforePosting: 'Settled before posting',
+  readingEveryMessage: 'Reading every message…',
+  nothingProofYet: 'Nothing to proof yet',
+  settle: (stops: number, asks: number) => `${stops + asks} to settle`,
+  yourWord: (asks: number) => `${asks} ${asks === 1 ? 'wants' : 'want'} your word`,
+  nothingSettle: 'Nothing to settle',
+  heldNotSent: (left: number, all: number) => `Held: ${left} of ${all} not sent`,
+  sentUntil: (sent: number, all: number, last: number | undefined | null) =>
+    `${sent} of ${all} sent, until ${moment(last)}`,
+  sent: (sent: number, all: number) => `${sent} of ${all} sent`,
+  withinMinute: 'Within a minute',
+  nothingPlanned: 'Nothing planned',
+  nothingYet: 'Nothing yet',
+  repliedBounced: (replied: number, arrived: number, bounced: number) =>
+    `${replied} of ${arrived} replied, ${bounced} bounced`,
+  stagesRound: 'Stages of the round',
+}
+
+/** SignIn.tsx */
+export const signIn = {
+  deskKeptPassword: 'This desk is kept by a password.',
+  somebodyTryingManyPasswords:
+    'Somebody is trying many passwords, so each has to wait. Yours is being tried again by itself; leave this page open.',
+  typePassword: 'Type the password.',
+  signHandPost: 'Sign in to Hand Post',
+  password: 'Password',
+  oneSetHandPost: 'The one that was set by HAND_POST_PASSWORD where Hand Post was started.',
+  signing: 'Signing in…',
+  sign: 'Sign in',
+}
+
+/** TopLine.tsx */
+export const topLine = {
+  handPost: 'Hand Post',
+  ctrlK: 'Ctrl K',
+  signOut: 'Sign out',
+  findsEveryActionRound: 'finds every action. In a round,',
+  and: 'and',
+  goFromPersonPerson: 'go from person to person,',
+  to: 'to',
+  fromStageStage: 'from stage to stage.',
+  alt: 'Alt ↑',
+  alt2: 'Alt ↓',
+  alt1: 'Alt 1',
+  alt6: 'Alt 6',
+  picturesLinksLettersGo: (publicAddress: string, publicIsLocal: boolean) =>
+    `Pictures and links in letters go by ${publicAddress}${publicIsLocal ? ', which only this machine can reach: opens and clicks are seen from the practice mailbox only, until a public address is set.' : '.'}`,
+  apiDescribed: 'The API, described',
+  desk: 'Desk',
+  rounds: 'Rounds',
+  people: 'People',
+  letters: 'Letters',
+  outTray: 'Out-tray',
+  tray: 'In-tray',
+  mailboxes: 'Mailboxes',
+  main: 'Main',
+  paused: 'paused',
+  leftToday: (allowance: number, perDay: number) =>
+    `${allowance.toLocaleString('en-GB')} of ${perDay.toLocaleString('en-GB')} left today`,
+  findAction: 'Find an action',
+  useLightTheme: 'Use the light theme',
+  useDarkTheme: 'Use the dark theme',
+  help: 'Help',
+}

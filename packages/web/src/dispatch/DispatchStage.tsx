@@ -4,12 +4,12 @@ import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useEffect, useState } from 'react'
 import { faultWords, queries, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
-import { moment } from '../shared/moment.ts'
-import { Ask, Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { Progress } from './Progress.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
 import { Wishes } from './Wishes.tsx'
+import { dispatchStage as say } from './words.ts'
 
 /** The present, taken anew every few seconds. */
 function useNow(every = 5000): number {
@@ -29,19 +29,19 @@ export default function DispatchStage() {
   const now = useNow()
   if (!round.list)
     return (
-      <Empty title="Nothing to send yet" action={<Button onClick={() => goTo('people')}>Bring in a list</Button>}>
-        The timetable is drawn as soon as there are people.
+      <Empty title={say.nothingSendYet} action={<Button onClick={() => goTo('people')}>{say.bringList}</Button>}>
+        {say.timetableDrawnAsSoon}
       </Empty>
     )
-  if (timetable.error) return <Empty title="The timetable cannot be drawn">{faultWords(timetable.error)}</Empty>
+  if (timetable.error) return <Empty title={say.timetableCannotDrawn}>{faultWords(timetable.error)}</Empty>
   if (!timetable.data || !mailbox) return <Waiting />
   const table = timetable.data
   const posted = round.postedAt !== null
   return (
     <div className={posted ? 'flex h-full min-h-0 flex-col' : undefined}>
       {!posted && <Wishes key={round.id} zone={mailbox.timeZone} />}
-      <section aria-label="Timetable" className="border-rule border-b px-5 py-4">
-        <h2 className="text-[17px]">Timetable</h2>
+      <section aria-label={say.timetable} className="border-rule border-b px-5 py-4">
+        <h2 className="text-[17px]">{say.timetable}</h2>
         <p role="status" className="mt-1 mb-2">
           {table.sentence}
         </p>
@@ -49,17 +49,15 @@ export default function DispatchStage() {
           <div className="mb-2">
             <Say tone="ask">
               {mailbox.stopped
-                ? 'Nothing leaves until the mailbox is working again: '
-                : `The mailbox waits until ${moment(mailbox.pausedUntil, mailbox.timeZone)}: `}
+                ? say.nothingLeavesUntilMailbox
+                : say.mailboxWaitsUntil(mailbox.pausedUntil, mailbox.timeZone)}
               {mailbox.pauseReason}
             </Say>
           </div>
         )}
         <TimetableChart table={table} zone={mailbox.timeZone} now={now} />
         <p className="mt-2 text-[13px] text-ink-2">
-          {mailbox.name} may write to {table.perDay.toLocaleString('en-GB')} recipients in any 24 hours, at most{' '}
-          {times(mailbox.perMinute, 'message')} a minute; just now {table.allowance.toLocaleString('en-GB')} more. Times
-          are those of {mailbox.timeZone}.
+          {say.mayWriteRecipientsAny(mailbox.name, table.perDay, mailbox.perMinute, table.allowance, mailbox.timeZone)}
         </p>
       </section>
       {posted ? <Progress /> : <LastWordAndPost round={round} />}
@@ -87,28 +85,25 @@ function filesSentence({ files }: LastWord): string {
   const { common, own, peopleWithOwn, staying } = files
   const going =
     common + own === 0
-      ? 'No files go with them.'
-      : `${[common > 0 && `${times(common, 'file')} ${common === 1 ? 'goes' : 'go'} to everybody`, own > 0 && `${times(own, 'file')} of people’s own to ${times(peopleWithOwn, 'person', 'people')}`].filter(Boolean).join(', ')}.`
-  return staying === 0
-    ? going
-    : `${going} ${times(staying, 'file')} that ${staying === 1 ? 'lies' : 'lie'} with the round ${staying === 1 ? 'goes' : 'go'} to nobody.`
+      ? say.noFilesGoThem
+      : `${[common > 0 && say.everybody(common), own > 0 && say.peopleSOwn(own, peopleWithOwn)].filter(Boolean).join(', ')}.`
+  return staying === 0 ? going : say.roundNobody(going, staying)
 }
 
 /** Who gets copies, in words. */
 function copiesSentence({ copies, letters }: LastWord): string {
-  if (copies.count === 0) return 'Nobody gets a copy.'
+  if (copies.count === 0) return say.nobodyGetsCopy
   const whom = copies.count === 1 ? copies.addresses[0].address : `${many(copies.count)} addresses`
-  return `${copies.letters === letters ? 'Every letter is' : `${many(copies.letters)} of ${many(letters)} letters are`} copied to ${whom}. A copy goes when the person’s letter was taken.`
+  return say.lettersCopiedCopyGoes(copies.letters, letters, many(copies.letters), many(letters), whom)
 }
 
 /** What the mailbox may write to afterwards, in words. */
 function allowanceSentence({ afterwards, waitingElsewhere }: LastWord, zone: string): string {
-  if (!afterwards) return 'None of them can leave: each is for more recipients than the mailbox may write to in a day.'
-  const others =
-    waitingElsewhere > 0 ? `, with the ${times(waitingElsewhere, 'recipient')} that other rounds have waiting` : ''
+  if (!afterwards) return say.noneThemCanLeave
+  const others = waitingElsewhere > 0 ? say.otherRoundsHaveWaiting(waitingElsewhere) : ''
   return afterwards.left > 0
-    ? `When the last has left, ${moment(afterwards.at, zone)}, the mailbox may write to ${many(afterwards.left)} more recipients within its 24 hours${others}.`
-    : `When the last has left, ${moment(afterwards.at, zone)}, the mailbox has used up what it may write to in 24 hours${others}.`
+    ? say.whenLastHasLeft(afterwards.at, zone, many(afterwards.left), others)
+    : say.whenLastHasLeft2(afterwards.at, zone, others)
 }
 
 /** The last word before posting, and the one button that posts. */
@@ -154,35 +149,31 @@ function LastWordAndPost({ round }: { round: Round }) {
       })
     : []
   return (
-    <section aria-label="Post" className="px-5 py-4">
+    <section aria-label={say.post2} className="px-5 py-4">
       {notWritten !== null && (
         <div className="mb-3">
-          <Say tone="stop">Nothing was posted. {notWritten} Look whether Hand Post still runs, then try again.</Say>
+          <Say tone="stop">{say.nothingPostedLookWhether(notWritten)}</Say>
         </div>
       )}
       {proof && !proof.mayPost ? (
         <div className="flex flex-wrap items-center gap-3">
           <Say tone="stop">
-            {proof.stops > 0
-              ? `${times(proof.stops, 'finding')} of the proof must be settled before this round can be posted.`
-              : `${times(proof.asks, 'finding')} of the proof ${proof.asks === 1 ? 'wants' : 'want'} your word before this round can be posted.`}
+            {proof.stops > 0 ? say.proofMustSettledBefore(proof.stops) : say.proofYourWordBefore(proof.asks)}
           </Say>
-          <Button onClick={() => goTo('proof')}>Go to the proof</Button>
+          <Button onClick={() => goTo('proof')}>{say.goProof}</Button>
         </div>
       ) : (
         <div className="flex flex-wrap items-center gap-4">
           <Button kind="final" disabled={!proof?.mayPost || n === 0} onClick={openAsking}>
-            Post {times(n, 'letter')}
+            {say.post(n)}
           </Button>
-          <p className="max-w-sm text-[13px] text-ink-2">
-            What is posted is frozen, and cannot be called back once it has left. You are asked once more.
-          </p>
+          <p className="max-w-sm text-[13px] text-ink-2">{say.whatPostedFrozenCannot}</p>
         </div>
       )}
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={`Post ${times(said?.letters ?? n, 'letter')}?`}
+        title={say.post3(said?.letters, n)}
         act={
           <Button
             kind="final"
@@ -194,8 +185,8 @@ function LastWordAndPost({ round }: { round: Round }) {
             {post.isPending
               ? progress
                 ? `${progress.words}: ${progress.done} of ${progress.of}`
-                : 'Posting…'
-              : `Post ${times(said?.letters ?? n, 'letter')}`}
+                : say.posting
+              : say.post4(said?.letters, n)}
           </Button>
         }
       >
@@ -207,7 +198,7 @@ function LastWordAndPost({ round }: { round: Round }) {
           <>
             {unusual.length > 0 && (
               <Say tone="ask">
-                <h3 className="mb-1 font-bold font-sans text-[14px]">Look at this first</h3>
+                <h3 className="mb-1 font-bold font-sans text-[14px]">{say.lookFirst}</h3>
                 <ul className="list-disc space-y-1 pl-5">
                   {unusual.map((words) => (
                     <li key={words}>{words}</li>
@@ -218,28 +209,26 @@ function LastWordAndPost({ round }: { round: Round }) {
             <p>{said.sentence}</p>
             <ul className="list-disc space-y-1 pl-5">
               <li>
-                From {mailbox?.senderName ? `${mailbox.senderName} <${mailbox.address}>` : mailbox?.address}
-                {mailbox?.practice && ', a practice mailbox: nothing reaches a real person'}.
+                {say.from} {mailbox?.senderName ? `${mailbox.senderName} <${mailbox.address}>` : mailbox?.address}
+                {mailbox?.practice && say.practiceMailboxNothingReaches}.
               </li>
               <li>
                 {said.outside.count + said.outside.copies === 0 ? (
-                  `Nobody outside ${home}.`
+                  say.nobodyOutside(home)
                 ) : (
-                  <More
-                    words={`Outside ${home}: ${many(said.outside.count)} of ${times(said.letters, 'person', 'people')}${said.outside.copies > 0 ? `, and ${times(said.outside.copies, 'address', 'addresses')} with copies` : ''}.`}
-                  >
+                  <More words={say.outsideCopies(home, many(said.outside.count), said.letters, said.outside.copies)}>
                     {said.outside.people.map((one) => (
                       <li key={one.rowId}>
                         {one.person === one.address ? one.address : `${one.person}, ${one.address}`}
                       </li>
                     ))}
                     {said.outside.count > said.outside.people.length && (
-                      <li>and {many(said.outside.count - said.outside.people.length)} more</li>
+                      <li>{say.more(many(said.outside.count - said.outside.people.length))}</li>
                     )}
                     {said.copies.addresses
                       .filter((c) => c.outside)
                       .map((c) => (
-                        <li key={c.address}>{c.address}, a copy</li>
+                        <li key={c.address}>{say.copy(c.address)}</li>
                       ))}
                   </More>
                 )}
@@ -250,12 +239,10 @@ function LastWordAndPost({ round }: { round: Round }) {
                 ) : (
                   <More words={copiesSentence(said)}>
                     {said.copies.addresses.map((c) => (
-                      <li key={c.address}>
-                        {c.address}, of {times(c.letters, 'letter')}
-                      </li>
+                      <li key={c.address}>{say.ofIt(c.address, c.letters)}</li>
                     ))}
                     {said.copies.count > said.copies.addresses.length && (
-                      <li>and {many(said.copies.count - said.copies.addresses.length)} more</li>
+                      <li>{say.more(many(said.copies.count - said.copies.addresses.length))}</li>
                     )}
                   </More>
                 )}
@@ -263,33 +250,25 @@ function LastWordAndPost({ round }: { round: Round }) {
               <li>{filesSentence(said)}</li>
               {accepted.length > 0 && (
                 <li>
-                  <More
-                    words={`${times(accepted.length, 'finding')} of the proof ${accepted.length === 1 ? 'was' : 'were'} accepted with a reason.`}
-                  >
+                  <More words={say.proofAcceptedReason(accepted.length)}>
                     {accepted.slice(0, maxNamed).map((f) => (
                       <li key={f.key}>
                         {f.person !== null && <b>{f.person}: </b>}
                         {f.message} <i>“{f.accepted}”</i>
                       </li>
                     ))}
-                    {accepted.length > maxNamed && <li>and {accepted.length - maxNamed} more, as the proof shows</li>}
+                    {accepted.length > maxNamed && <li>{say.moreAsProofShows(accepted.length, maxNamed)}</li>}
                   </More>
                 </li>
               )}
               {set.length > 0 && (
-                <li>
-                  {read === set.length
-                    ? `The reading set was read to its end: every variation of the letter has been seen.`
-                    : `Of the ${times(set.length, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${read === 1 ? 'was' : 'were'}`} read.`}
-                </li>
+                <li>{read === set.length ? say.readingSetReadEnd : say.showEveryVariationLetter(set.length, read)}</li>
               )}
               <li>{allowanceSentence(said, mailbox?.timeZone ?? 'UTC')}</li>
             </ul>
           </>
         )}
-        <p className="text-[13px] text-ink-2">
-          What has not left yet can be held or withdrawn at any time. What has left cannot.
-        </p>
+        <p className="text-[13px] text-ink-2">{say.whatHasNotLeft}</p>
       </Ask>
     </section>
   )

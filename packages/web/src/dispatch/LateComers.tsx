@@ -5,8 +5,9 @@ import { toast } from 'sonner'
 import { ask, faultWords, stale, useChange } from '../api.ts'
 import { AddFiles } from '../enclosures/AddFiles.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
-import { Ask, Button, Say, StateMark, times } from '../shared/parts.tsx'
+import { Ask, Button, Say, StateMark } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { lateComers as say } from './words.ts'
 
 /** People who were added to the list of a posted round: only they can still be posted to. */
 export function LateComers() {
@@ -22,7 +23,7 @@ export function LateComers() {
   const make = useChange(routes.makeFiles, fresh)
   const topUp = useChange(routes.topUp, () => {
     setOpen(false)
-    toast(`${times(n, 'letter was', 'letters were')} posted to the late-comers.`)
+    toast(say.postedLateComers(n))
     return fresh()
   })
   const [fault, setFault] = useState<string | null>(null)
@@ -40,39 +41,33 @@ export function LateComers() {
   if (n === 0)
     return (
       <p className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[13px] text-ink-2">
-        Posted to {times(all, 'person', 'people')}: their letters are frozen, whatever changes here. Whoever is added to
-        the list now can be topped up.
+        {say.postedTheirLettersFrozen(all)}
       </p>
     )
   const findings = proof.data?.findings.filter((f) => f.grade !== 'note') ?? []
   return (
     <div className="flex flex-wrap items-center gap-2 border-rule border-b bg-ask-tint px-4 py-1.5">
-      <span className="flex-1">
-        {times(n, 'person', 'people')} came late to the list and {n === 1 ? 'has' : 'have'} no letter of this round yet.
-      </span>
-      <Button onClick={() => choose(late[0])}>Show the first</Button>
+      <span className="flex-1">{say.cameLateListNo(n)}</span>
+      <Button onClick={() => choose(late[0])}>{say.showFirst}</Button>
       <Button kind="primary" onClick={() => setOpen(true)}>
-        Top up {n.toLocaleString('en-GB')}…
+        {say.topUp(n)}
       </Button>
       <Ask
         open={open}
         onClose={() => setOpen(false)}
-        title={`Post this round to ${times(n, 'late-comer')}?`}
+        title={say.postRound(n)}
         act={
           <Button
             kind="final"
             disabled={!proof.data?.mayPost || topUp.isPending}
             onClick={() => topUp.mutate({ params: { round: round.id }, body: { messages: n } })}
           >
-            Post {times(n, 'letter')}
+            {say.post(n)}
           </Button>
         }
       >
-        <p>
-          Only they get it: the {times(all, 'person', 'people')} who {all === 1 ? 'has' : 'have'} a letter of this round
-          already get nothing more. They get the letter as it was posted, with what stands in their rows now.
-        </p>
-        {proof.isPending && <p role="status">Proofing…</p>}
+        <p>{say.onlyTheyGetWho(all)}</p>
+        {proof.isPending && <p role="status">{say.proofing}</p>}
         {proof.error && <Say tone="stop">{faultWords(proof.error)}</Say>}
         {findings.map((f) => (
           <div key={f.key} className="flex items-start gap-2">
@@ -87,41 +82,38 @@ export function LateComers() {
                   onClick={() =>
                     accept.mutate({
                       params: { round: round.id },
-                      body: { keys: [f.key], reason: 'accepted when topping up' },
+                      body: { keys: [f.key], reason: say.acceptedWhy },
                     })
                   }
                 >
-                  It is right so
+                  {say.rightSo}
                 </Button>
               ) : (
-                <span className="text-good">accepted</span>
+                <span className="text-good">{say.accepted}</span>
               ))}
             {f.rowId !== null && (
               <Button
                 onClick={() =>
                   setAside.mutate({
                     params: { round: round.id, row: f.rowId! },
-                    body: { reason: 'set aside when topping up' },
+                    body: { reason: say.setAsideWhy },
                   })
                 }
               >
-                Set aside
+                {say.setAside}
               </Button>
             )}
           </div>
         ))}
         {proof.data && !proof.data.mayPost && (
           <div className="flex items-center gap-3">
-            <p className="flex-1">
-              Settle what stops first: change the cells in the list and come back, or add the files that are missing
-              here.
-            </p>
+            <p className="flex-1">{say.settleWhatStopsFirst}</p>
             {findings.some((f) => f.check === 'madeFile') && (
               <Button disabled={make.isPending} onClick={() => make.mutate({ params: { round: round.id } })}>
-                {make.isPending ? 'Making them…' : 'Make their files'}
+                {make.isPending ? say.makingThem : say.makeTheirFiles}
               </Button>
             )}
-            <AddFiles label="Add their files" onFiles={(files) => void addFiles(files)} />
+            <AddFiles label={say.addTheirFiles} onFiles={(files) => void addFiles(files)} />
           </div>
         )}
         {fault && <Say tone="stop">{fault}</Say>}

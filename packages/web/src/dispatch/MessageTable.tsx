@@ -7,13 +7,14 @@ import { usePerson } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, StateMark } from '../shared/parts.tsx'
+import { messageTable as text } from './words.ts'
 
 /** When a message left or will leave. */
 const whenOf = (m: MessageLine) =>
   m.sentAt !== null
     ? moment(m.sentAt)
     : m.plannedAt !== null
-      ? `${m.state === 'retrying' ? 'will try' : 'planned'} ${moment(m.plannedAt)}`
+      ? `${m.state === 'retrying' ? text.willTry : 'planned'} ${moment(m.plannedAt)}`
       : ''
 
 /** What has become of the copies of a letter, shortly; null where there are none to speak of yet. */
@@ -21,13 +22,13 @@ function copyWords(copies: CopyLine[]): string | null {
   if (copies.length === 0) return null
   const gone = copies.filter((c) => c.state === 'sent').length
   const rest = copies.filter((c) => c.state !== 'sent')
-  if (gone === copies.length) return copies.length === 1 ? 'copy sent' : `${gone} copies sent`
+  if (gone === copies.length) return copies.length === 1 ? text.copySent : text.copiesSent(gone)
   const each = rest
     .map((c) => `${c.address} ${stateWords[c.state]}${c.state !== 'waiting' && c.reason ? ` (${c.reason})` : ''}`)
     .join('; ')
   return gone === 0
     ? `${copies.length === 1 ? 'copy' : 'copies'}: ${each}`
-    : `${gone} of ${copies.length} copies sent; ${each}`
+    : text.copiesSent2(gone, copies.length, each)
 }
 
 /** What stands at the end of a line: where the letter is, or what is the matter, and its copies. */
@@ -35,10 +36,10 @@ const lastWords = (m: MessageLine) =>
   [
     m.state === 'sent'
       ? m.filedAt !== null
-        ? 'in Sent'
+        ? text.sent
         : m.filingFault
-          ? `not in Sent: ${m.filingFault}`
-          : 'not in Sent yet'
+          ? text.notSent(m.filingFault)
+          : text.notSentYet
       : m.asksWriter
         ? null
         : m.reason,
@@ -77,24 +78,24 @@ export function MessageRows<M extends MessageLine>({
     () => [
       {
         id: 'state',
-        head: 'State',
+        head: text.state,
         width: 110,
         by: (m) => stateWords[m.state as MessageState],
         cell: (m) => <StateMark state={stateWords[m.state as MessageState]} />,
       },
       {
         id: 'person',
-        head: 'Person',
+        head: text.person,
         width: 176,
         by: (m) => m.person,
         title: (m) => m.address,
         onClick: onChoose,
         cell: (m) => m.person,
       },
-      ...(roundOf ? [{ id: 'round', head: 'Round', width: 224, by: nameOfRound, cell: roundOf }] : []),
+      ...(roundOf ? [{ id: 'round', head: text.round, width: 224, by: nameOfRound, cell: roundOf }] : []),
       {
         id: 'when',
-        head: 'When',
+        head: text.when,
         width: 192,
         by: (m) => m.sentAt ?? m.plannedAt,
         className: 'text-ink-2',
@@ -102,7 +103,7 @@ export function MessageRows<M extends MessageLine>({
       },
       {
         id: 'words',
-        head: 'What became of it',
+        head: text.whatBecame,
         width: 160,
         grows: true,
         by: lastWords,
@@ -113,10 +114,10 @@ export function MessageRows<M extends MessageLine>({
     ],
     [onChoose, roundOf, nameOfRound],
   )
-  if (messages.length === 0) return <Empty title="No messages">Nothing is here just now.</Empty>
+  if (messages.length === 0) return <Empty title={text.noMessages}>{text.nothingHereJustNow}</Empty>
   return (
     <PersonTable
-      label={roundOf ? 'Messages of all rounds' : 'Messages'}
+      label={roundOf ? text.messagesAllRounds : text.messages}
       columns={columns}
       lines={messages}
       keyOf={(m) => m.id}
@@ -136,12 +137,7 @@ export function MessageRows<M extends MessageLine>({
 
 /** Says what came of the writer's word. */
 export function sayWhatCame({ settled, found }: { settled: number; found: number }) {
-  if (found > 0)
-    toast(
-      found === 1 && settled === 0
-        ? 'It was found in Sent after all, so it is not sent again.'
-        : `${found} were found in Sent after all, so they are not sent again.`,
-    )
+  if (found > 0) toast(found === 1 && settled === 0 ? text.foundSentAfterAll : text.wereFoundSentAfter(found))
   return stale()
 }
 
@@ -162,7 +158,7 @@ function CopyInDoubt({ copy }: { copy: CopyLine }) {
   const settle = useChange(routes.settleCopy, sayWhatCame)
   return (
     <Doubt
-      words={`Copy to ${copy.address}: ${copy.reason ?? ''}`}
+      words={text.copy(copy.address, copy.reason)}
       pending={settle.isPending}
       say={(went) => settle.mutate({ params: { copy: copy.id }, body: { went } })}
     />
@@ -176,10 +172,10 @@ function Doubt({ words, pending, say }: { words: string | null; pending: boolean
         {words}
       </p>
       <Button onClick={() => say(true)} disabled={pending}>
-        It went
+        {text.went}
       </Button>
       <Button onClick={() => say(false)} disabled={pending}>
-        It did not: send it
+        {text.didNotSend}
       </Button>
     </div>
   )

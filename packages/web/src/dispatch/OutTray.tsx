@@ -5,47 +5,42 @@ import type { z } from 'zod'
 import { faultWords } from '../api.ts'
 import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
-import { Empty, Paper, times, Waiting } from '../shared/parts.tsx'
+import { Empty, Paper, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { MessageRows } from './MessageTable.tsx'
+import { outTray as say } from './words.ts'
 
 /** Everything waiting to go, over all rounds. */
 export default function OutTray() {
   const tray = useQuery(query.outTray())
-  const { field, find, fits } = useFind('letters that wait')
+  const { field, find, fits } = useFind(say.searchOf)
   const found = (tray.data?.messages ?? []).filter((m) => fits(m.person, m.address, m.subject, m.round))
   const doubt = tray.data?.messages.filter((m) => m.asksWriter).length ?? 0
   return (
     <div className="mx-auto flex h-full max-w-6xl flex-col gap-4 p-5">
       <header>
-        <h1 className="text-2xl">Out-tray</h1>
+        <h1 className="text-2xl">{say.outTray}</h1>
         {tray.data && (
           <p role="status" className="text-ink-2">
-            {tray.data.waiting === 0
-              ? 'Nothing is waiting to go.'
-              : `${times(tray.data.waiting, 'letter')} waiting to go, in the order of leaving.`}
-            {doubt > 0 && ` ${times(doubt, 'letter')} in doubt ${doubt === 1 ? 'wants' : 'want'} your word.`}
-            {tray.data.messages.length < tray.data.waiting &&
-              ` The first ${tray.data.messages.length.toLocaleString('en-GB')} are shown.`}
+            {tray.data.waiting === 0 ? say.nothingWaitingGo : say.waitingGoOrderLeaving(tray.data.waiting)}
+            {doubt > 0 && say.doubtYourWord(doubt)}
+            {tray.data.messages.length < tray.data.waiting && say.firstShown(tray.data.messages.length)}
           </p>
         )}
       </header>
       <Paper className="flex min-h-0 flex-1 flex-col">
         {tray.error ? (
-          <Empty title="The out-tray cannot be shown">{faultWords(tray.error)}</Empty>
+          <Empty title={say.outTrayCannotShown}>{faultWords(tray.error)}</Empty>
         ) : !tray.data ? (
           <Waiting />
         ) : tray.data.messages.length === 0 ? (
-          <Empty title="The out-tray is empty">
-            Letters lie here from the moment a round is posted until they have left. They go on when the browser is
-            closed.
-          </Empty>
+          <Empty title={say.outTrayEmpty}>{say.lettersLieHereFrom}</Empty>
         ) : (
           <>
             <div className="flex items-center gap-3 border-rule border-b px-4 py-1.5">
               {field}
               {find !== '' && tray.data.messages.length < tray.data.waiting && (
-                <span className="text-[13px] text-ink-2">Only the letters that are shown are searched.</span>
+                <span className="text-[13px] text-ink-2">{say.onlyLettersShownSearched}</span>
               )}
             </div>
             {found.length === 0 ? (

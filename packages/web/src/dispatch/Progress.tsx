@@ -10,6 +10,7 @@ import { Ask, Button, Empty, times, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MessageTable, sayWhatCame } from './MessageTable.tsx'
 import { useNextDeparture } from './nextDeparture.ts'
+import { progress as say } from './words.ts'
 
 /** How many are in each state. */
 function countStates(all: MessageState[]): Record<MessageState, number> {
@@ -23,12 +24,12 @@ function copiesSentence(copies: Record<MessageState, number>): string {
   const all = Object.values(copies).reduce((a, b) => a + b, 0)
   if (all === 0) return ''
   return `${[
-    `Copies: ${copies.sent} of ${all} sent`,
-    copies.waiting + copies.sending && `${copies.waiting + copies.sending} to follow`,
-    copies.retrying && `${copies.retrying} to be tried again`,
+    say.copiesSent(copies.sent, all),
+    copies.waiting + copies.sending && say.follow(copies.waiting, copies.sending),
+    copies.retrying && say.triedAgain(copies.retrying),
     copies.refused && `${copies.refused} refused`,
-    copies.inDoubt && `${copies.inDoubt} in doubt`,
-    copies.setAside && `${copies.setAside} set aside (do-not-write list)`,
+    copies.inDoubt && say.doubt(copies.inDoubt),
+    copies.setAside && say.setAsideDoNot(copies.setAside),
     copies.withdrawn && `${copies.withdrawn} withdrawn`,
   ]
     .filter(Boolean)
@@ -46,9 +47,7 @@ export function Progress() {
   const carryOn = useChange(routes.carryOn, fresh)
   const withdraw = useChange(routes.withdraw, ({ withdrawn, copies }) => {
     setAsking(false)
-    toast(
-      `${times(withdrawn, 'letter was', 'letters were')} withdrawn${copies > 0 ? `, and ${times(copies, 'copy', 'copies')} of letters that had gone` : ''}.`,
-    )
+    toast(say.withdrawn(withdrawn, copies))
     return fresh()
   })
   const [settling, setSettling] = useState<boolean | null>(null)
@@ -73,13 +72,13 @@ export function Progress() {
   const sentence = useMemo(
     () =>
       [
-        `${states.sent} of ${times(all, 'letter')} sent`,
-        states.sending && `${states.sending} being handed over`,
+        say.sent(states.sent, all),
+        states.sending && say.beingHandedOver(states.sending),
         states.waiting && `${states.waiting} waiting`,
-        states.retrying && `${states.retrying} to be tried again`,
+        states.retrying && say.triedAgain(states.retrying),
         states.refused && `${states.refused} refused`,
-        states.inDoubt && `${states.inDoubt} in doubt`,
-        states.setAside && `${states.setAside} set aside (do-not-write list)`,
+        states.inDoubt && say.doubt(states.inDoubt),
+        states.setAside && say.setAsideDoNot(states.setAside),
         states.withdrawn && `${states.withdrawn} withdrawn`,
       ]
         .filter(Boolean)
@@ -89,37 +88,35 @@ export function Progress() {
   const copySentence = copiesSentence(copies)
   return (
     <>
-      <section aria-label="Progress" className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
+      <section aria-label={say.progress} className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
         <p role="status" className="min-w-full flex-1">
-          <b>{sentence}.</b> {copySentence}{' '}
-          {round.held ? 'The round is held: nothing more leaves until you carry on.' : next}
+          <b>{sentence}.</b> {copySentence} {round.held ? say.roundHeldNothingMore : next}
         </p>
         {left + copiesLeft > 0 &&
           (round.held ? (
             <Button kind="primary" onClick={() => carryOn.mutate({ params })}>
-              <Play aria-hidden size={16} /> Carry on
+              <Play aria-hidden size={16} /> {say.carry}
             </Button>
           ) : (
             <Button onClick={() => hold.mutate({ params })}>
-              <Hand aria-hidden size={16} /> Hold
+              <Hand aria-hidden size={16} /> {say.hold}
             </Button>
           ))}
         {left + copiesLeft > 0 && (
           <Button onClick={() => setAsking(true)}>
-            <Undo2 aria-hidden size={16} /> Withdraw{' '}
-            {left > 0 ? `the ${left} not yet sent` : times(copiesLeft, 'copy', 'copies')}
+            <Undo2 aria-hidden size={16} /> {say.withdrawNotYetSent(left, copiesLeft)}
           </Button>
         )}
         {allDoubts > 1 && (
           <>
-            <span className="ml-auto text-[13px]">All {allDoubts} in doubt:</span>
-            <Button onClick={() => setSettling(true)}>They went</Button>
-            <Button onClick={() => setSettling(false)}>They did not: send them</Button>
+            <span className="ml-auto text-[13px]">{say.allDoubt(allDoubts)}</span>
+            <Button onClick={() => setSettling(true)}>{say.theyWent}</Button>
+            <Button onClick={() => setSettling(false)}>{say.theyDidNotSend}</Button>
           </>
         )}
       </section>
       {messages.error ? (
-        <Empty title="The messages cannot be shown">{faultWords(messages.error)}</Empty>
+        <Empty title={say.messagesCannotShown}>{faultWords(messages.error)}</Empty>
       ) : messages.data ? (
         <MessageTable messages={messages.data} />
       ) : (
@@ -128,42 +125,37 @@ export function Progress() {
       <Ask
         open={settling !== null}
         onClose={() => setSettling(null)}
-        title={settling ? `Did all ${allDoubts} go?` : `Send all ${allDoubts}?`}
+        title={settling ? say.didAllGo(allDoubts) : say.sendAll(allDoubts)}
         act={
           <Button
             kind={settling ? 'primary' : 'final'}
             disabled={settle.isPending}
             onClick={() => settle.mutate({ params, body: { went: settling === true } })}
           >
-            {settling ? 'They went' : `Send ${allDoubts}`}
+            {settling ? say.theyWent : say.send(allDoubts)}
           </Button>
         }
       >
         <p>
           {times(doubtful, 'letter')}
-          {copies.inDoubt > 0 && ` and ${times(copies.inDoubt, 'copy', 'copies')}`} {allDoubts === 1 ? 'was' : 'were'}{' '}
-          being handed over when the connection or Hand Post ended.{' '}
-          {settling
-            ? 'They will count as sent.'
-            : 'Sent is looked into once more first; what lies there is not sent again. Whoever has had theirs already gets it twice.'}
+          {copies.inDoubt > 0 && ` and ${times(copies.inDoubt, 'copy', 'copies')}`}{' '}
+          {say.beingHandedOverWhen(allDoubts, settling)}
         </p>
       </Ask>
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={left > 0 ? `Withdraw the ${left} not yet sent?` : `Withdraw ${times(copiesLeft, 'copy', 'copies')}?`}
+        title={left > 0 ? say.withdrawNotYetSent2(left) : say.withdraw2(copiesLeft)}
         act={
           <Button kind="primary" onClick={() => withdraw.mutate({ params })}>
-            Withdraw {left > 0 ? times(left, 'letter') : times(copiesLeft, 'copy', 'copies')}
+            {say.withdraw(left, copiesLeft)}
           </Button>
         }
       >
         <p>
-          {left > 0 && `${times(left, 'letter')} will not be sent, nor will their copies. `}
-          {copiesLeft > 0 &&
-            `${times(copiesLeft, 'copy', 'copies')} of letters that have gone will not be sent either. `}
-          {states.sent > 0 ? `The ${states.sent} that have gone stay gone.` : 'Nothing has gone yet.'} A withdrawn
-          letter cannot be put back; it would take a new round.
+          {left > 0 && say.willNotSentNor(left)}
+          {copiesLeft > 0 && say.lettersHaveGoneWill(copiesLeft)}
+          {say.haveGoneStayGone(states.sent)}
         </p>
       </Ask>
     </>

@@ -7,6 +7,7 @@ import { utcFormat } from 'd3-time-format'
 import { useMemo } from 'react'
 import { times } from '../shared/parts.tsx'
 import { useWidth } from '../shared/useWidth.ts'
+import { timetableChart as say } from './words.ts'
 
 const rowHeight = 54
 const barHeight = 28
@@ -61,7 +62,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
         width={width}
         height={height}
         role="img"
-        aria-label={`Timetable. ${table.sentence} The figures stand in the table below.`}
+        aria-label={say.timetableFiguresStandTable(table.sentence)}
         className="block text-[13px]"
       >
         {drawn.map(({ day, departures, bins }, row) => {
@@ -109,7 +110,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                     y={base - barHeight - 3}
                     className="fill-ink text-[12px]"
                   >
-                    now
+                    {say.now}
                   </text>
                 </g>
               )}
@@ -117,7 +118,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                 {times(departures.length, 'letter')}
               </text>
               <text x={width - right + 10} y={base} className="fill-ink-2 text-[12px]">
-                {gone === 0 ? 'to go' : gone === departures.length ? 'all gone' : `${gone} gone`}
+                {gone === 0 ? say.go : gone === departures.length ? say.allGone : say.gone(gone)}
               </text>
             </g>
           )
@@ -134,15 +135,13 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
           </text>
         ))}
       </svg>
-      {days.length > maxDays && (
-        <p className="text-[13px] text-ink-2">And {times(days.length - maxDays, 'further day')}, in the table.</p>
-      )}
+      {days.length > maxDays && <p className="text-[13px] text-ink-2">{say.table(days.length, maxDays)}</p>}
       <details className="mt-1 text-[13px]">
-        <summary className="cursor-pointer text-ink-2">As a table</summary>
+        <summary className="cursor-pointer text-ink-2">{say.asTable}</summary>
         <table className="mt-1">
           <thead>
             <tr className="text-left">
-              {['Day', 'First', 'Last', 'Letters', 'Recipients', 'Gone'].map((h) => (
+              {[say.day, say.first, say.last, say.letters, say.recipients, say.gone2].map((h) => (
                 <th key={h} scope="col" className="pr-5">
                   {h}
                 </th>

@@ -8,17 +8,16 @@ import { FormProvider } from 'react-hook-form'
 import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DateEntry } from '../shared/dates.tsx'
 import { Field, figure, useSchemaForm } from '../shared/form.tsx'
-import { times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
-import { words } from './words.ts'
+import { wishes as say, words } from './words.ts'
 
 const paceSchema = dispatchSchema.pick({ perMinute: true })
 
 /** What a pace means. */
 function paceWords(perMinute: number): string {
-  if (perMinute >= 1) return 'A careful pace is 10 or fewer.'
+  if (perMinute >= 1) return say.carefulPace10Or
   const minutes = Math.round(1 / perMinute)
-  return minutes >= 60 ? 'One letter an hour.' : `One letter every ${times(minutes, 'minute')}.`
+  return minutes >= 60 ? say.oneLetterHour : say.oneLetterEvery(minutes)
 }
 
 /** How fast the letters go. A pace counts as soon as it is one; until then the one before stays, and that is said. */
@@ -50,8 +49,8 @@ function Pace() {
         name="perMinute"
         options={figure}
         className="max-w-64"
-        label="Letters a minute"
-        hint={wrong ? `Until that is mended it stays at ${perMinute.toLocaleString('en-GB')}.` : paceWords(perMinute)}
+        label={say.lettersMinute}
+        hint={wrong ? say.untilMendedStays(perMinute) : paceWords(perMinute)}
       >
         {(control) => <input className="input w-24" type="number" step="any" {...control} />}
       </Field>
@@ -80,9 +79,9 @@ export function Wishes({ zone }: { zone: string }) {
     </label>
   )
   return (
-    <section aria-label="Wishes" className="flex flex-wrap gap-x-10 gap-y-4 border-rule border-b px-5 py-4">
+    <section aria-label={say.wishes} className="flex flex-wrap gap-x-10 gap-y-4 border-rule border-b px-5 py-4">
       <fieldset className="space-y-1.5">
-        <legend className="mb-1 font-bold text-[13px]">The first letter leaves</legend>
+        <legend className="mb-1 font-bold text-[13px]">{say.firstLetterLeaves}</legend>
         <label className="flex items-center gap-2">
           <input
             type="radio"
@@ -91,7 +90,7 @@ export function Wishes({ zone }: { zone: string }) {
             checked={startAt === null}
             onChange={() => start(null)}
           />
-          as soon as the round is posted
+          {say.asSoonAsRound}
         </label>
         <label className="flex items-center gap-2">
           <input
@@ -102,11 +101,11 @@ export function Wishes({ zone }: { zone: string }) {
             // The next full hour that is at least an hour away.
             onChange={() => start(addHours(startOfHour(Date.now()), 2).getTime())}
           />
-          on a day and hour
+          {say.dayHour}
         </label>
         {startAt !== null && (
           <DateEntry
-            label="Day and hour of the first letter"
+            label={say.dayHourFirstLetter}
             kind="dateTime"
             className="ml-6"
             value={format(startAt, "yyyy-MM-dd'T'HH:mm", { in: tz(zone) })}
@@ -114,26 +113,21 @@ export function Wishes({ zone }: { zone: string }) {
           />
         )}
         {startAt !== null && startAt < Date.now() && (
-          <p className="ml-6 text-[13px] text-ask">That is past: the first letter leaves at once.</p>
+          <p className="ml-6 text-[13px] text-ask">{say.pastFirstLetterLeaves}</p>
         )}
       </fieldset>
       <Pace key={round.id} />
       <fieldset className="space-y-1">
-        <legend className="mb-1 font-bold text-[13px]">Keep track of</legend>
-        {tick('opens', 'who opens it, by a small picture')}
-        {tick('clicks', 'who follows its links')}
+        <legend className="mb-1 font-bold text-[13px]">{say.keepTrack}</legend>
+        {tick('opens', say.whoOpensSmallPicture)}
+        {tick('clicks', say.whoFollowsLinks)}
         {letter.plain && <p className="ml-6 max-w-xs text-[13px] text-ink-2">{words.plainUntracked}</p>}
         {round.tracking.clicks && !hasLinks && (
-          <p className="ml-6 max-w-xs text-[13px] text-ask">
-            There is no link in the letter, so nobody will be counted. Links and buttons are put in at Letter.
-          </p>
+          <p className="ml-6 max-w-xs text-[13px] text-ask">{say.thereNoLinkLetter}</p>
         )}
-        {tick('receipts', 'who has read it, by asking for a receipt')}
+        {tick('receipts', say.whoHasReadAsking)}
         {health?.publicIsLocal && (round.tracking.opens || round.tracking.clicks) && (
-          <p className="max-w-xs text-[13px] text-ask">
-            The public address is on this machine only: real recipients’ mail programs cannot reach it, and links that
-            go by it would not open for them.
-          </p>
+          <p className="max-w-xs text-[13px] text-ask">{say.publicAddressMachineOnly}</p>
         )}
       </fieldset>
     </section>

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { query } from '../shared/queries.ts'
+import { nextDeparture as say } from './words.ts'
 
 /** A wait shorter than this is only the pace, and not worth a word. */
 const worthSaying = 3 * 60_000
@@ -14,7 +15,5 @@ export function useNextDeparture(): string {
   const next = table?.departures.find((d) => !d.gone)
   if (!table || !mailbox || !next || next.at - Date.now() < worthSaying) return ''
   const at = moment(next.at, mailbox.timeZone)
-  return table.allowance < next.recipients
-    ? `The ${table.perDay.toLocaleString('en-GB')} recipients that the mailbox may write to in 24 hours are used up; it goes on ${at}.`
-    : `It goes on ${at}.`
+  return table.allowance < next.recipients ? say.recipientsMailboxMayWrite(table.perDay, at) : say.goes(at)
 }

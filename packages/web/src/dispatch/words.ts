@@ -1,4 +1,217 @@
+import { times } from '@hand-post/core'
+import { moment } from '../shared/moment.ts'
 /** The words of the stage of dispatch, and of the out-tray. */
 export const words = {
   plainUntracked: 'The letter goes as plain text: opens and followed links cannot be seen.',
+}
+
+/** DispatchStage.tsx */
+export const dispatchStage = {
+  timetableDrawnAsSoon: 'The timetable is drawn as soon as there are people.',
+  bringList: 'Bring in a list',
+  timetable: 'Timetable',
+  mayWriteRecipientsAny: (name: string, perDay: number, perMinute: number, allowance: number, timeZone: string) =>
+    `${name} may write to ${perDay.toLocaleString('en-GB')} recipients in any 24 hours, at most ${times(perMinute, 'message')} a minute; just now ${allowance.toLocaleString('en-GB')} more. Times are those of ${timeZone}.`,
+  nothingPostedLookWhether: (notWritten: string) =>
+    `Nothing was posted. ${notWritten} Look whether Hand Post still runs, then try again.`,
+  goProof: 'Go to the proof',
+  post: (n: number) => `Post ${times(n, 'letter')}`,
+  whatPostedFrozenCannot:
+    'What is posted is frozen, and cannot be called back once it has left. You are asked once more.',
+  lookFirst: 'Look at this first',
+  from: 'From',
+  more: (many: string) => `and ${many} more`,
+  copy: (address: string) => `${address}, a copy`,
+  ofIt: (address: string, letters: number) => `${address}, of ${times(letters, 'letter')}`,
+  moreAsProofShows: (accepted: number, maxNamed: number) => `and ${accepted - maxNamed} more, as the proof shows`,
+  whatHasNotLeft: 'What has not left yet can be held or withdrawn at any time. What has left cannot.',
+  nothingSendYet: 'Nothing to send yet',
+  timetableCannotDrawn: 'The timetable cannot be drawn',
+  nothingLeavesUntilMailbox: 'Nothing leaves until the mailbox is working again: ',
+  mailboxWaitsUntil: (pausedUntil: number | null, timeZone: string) =>
+    `The mailbox waits until ${moment(pausedUntil, timeZone)}: `,
+  noFilesGoThem: 'No files go with them.',
+  everybody: (common: number) => `${times(common, 'file')} ${common === 1 ? 'goes' : 'go'} to everybody`,
+  peopleSOwn: (own: number, peopleWithOwn: number) =>
+    `${times(own, 'file')} of people’s own to ${times(peopleWithOwn, 'person', 'people')}`,
+  roundNobody: (going: string, staying: number) =>
+    `${going} ${times(staying, 'file')} that ${staying === 1 ? 'lies' : 'lie'} with the round ${staying === 1 ? 'goes' : 'go'} to nobody.`,
+  nobodyGetsCopy: 'Nobody gets a copy.',
+  lettersCopiedCopyGoes: (letters: number, letters2: number, many: string, many2: string, whom: string) =>
+    `${letters === letters2 ? 'Every letter is' : `${many} of ${many2} letters are`} copied to ${whom}. A copy goes when the person’s letter was taken.`,
+  noneThemCanLeave: 'None of them can leave: each is for more recipients than the mailbox may write to in a day.',
+  otherRoundsHaveWaiting: (waitingElsewhere: number) =>
+    `, with the ${times(waitingElsewhere, 'recipient')} that other rounds have waiting`,
+  whenLastHasLeft: (at: number, zone: string, many: string, others: string) =>
+    `When the last has left, ${moment(at, zone)}, the mailbox may write to ${many} more recipients within its 24 hours${others}.`,
+  whenLastHasLeft2: (at: number, zone: string, others: string) =>
+    `When the last has left, ${moment(at, zone)}, the mailbox has used up what it may write to in 24 hours${others}.`,
+  post2: 'Post',
+  proofMustSettledBefore: (stops: number) =>
+    `${times(stops, 'finding')} of the proof must be settled before this round can be posted.`,
+  proofYourWordBefore: (asks: number) =>
+    `${times(asks, 'finding')} of the proof ${asks === 1 ? 'wants' : 'want'} your word before this round can be posted.`,
+  post3: (letters: number | undefined, n: number) => `Post ${times(letters ?? n, 'letter')}?`,
+  posting: 'Posting…',
+  post4: (letters: number | undefined, n: number) => `Post ${times(letters ?? n, 'letter')}`,
+  practiceMailboxNothingReaches: ', a practice mailbox: nothing reaches a real person',
+  nobodyOutside: (home: string) => `Nobody outside ${home}.`,
+  outsideCopies: (home: string, many: string, letters: number, copies: number) =>
+    `Outside ${home}: ${many} of ${times(letters, 'person', 'people')}${copies > 0 ? `, and ${times(copies, 'address', 'addresses')} with copies` : ''}.`,
+  proofAcceptedReason: (accepted: number) =>
+    `${times(accepted, 'finding')} of the proof ${accepted === 1 ? 'was' : 'were'} accepted with a reason.`,
+  readingSetReadEnd: 'The reading set was read to its end: every variation of the letter has been seen.',
+  showEveryVariationLetter: (set: number, read: number) =>
+    `Of the ${times(set, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${read === 1 ? 'was' : 'were'}`} read.`,
+}
+
+/** LateComers.tsx */
+export const lateComers = {
+  setAsideWhy: 'set aside when topping up',
+  acceptedWhy: 'accepted when topping up',
+  postedTheirLettersFrozen: (all: number) =>
+    `Posted to ${times(all, 'person', 'people')}: their letters are frozen, whatever changes here. Whoever is added to the list now can be topped up.`,
+  cameLateListNo: (n: number) =>
+    `${times(n, 'person', 'people')} came late to the list and ${n === 1 ? 'has' : 'have'} no letter of this round yet.`,
+  showFirst: 'Show the first',
+  topUp: (n: number) => `Top up ${n.toLocaleString('en-GB')}…`,
+  post: (n: number) => `Post ${times(n, 'letter')}`,
+  onlyTheyGetWho: (all: number) =>
+    `Only they get it: the ${times(all, 'person', 'people')} who ${all === 1 ? 'has' : 'have'} a letter of this round already get nothing more. They get the letter as it was posted, with what stands in their rows now.`,
+  proofing: 'Proofing…',
+  rightSo: 'It is right so',
+  accepted: 'accepted',
+  setAside: 'Set aside',
+  settleWhatStopsFirst:
+    'Settle what stops first: change the cells in the list and come back, or add the files that are missing here.',
+  postedLateComers: (n: number) => `${times(n, 'letter was', 'letters were')} posted to the late-comers.`,
+  postRound: (n: number) => `Post this round to ${times(n, 'late-comer')}?`,
+  makingThem: 'Making them…',
+  makeTheirFiles: 'Make their files',
+  addTheirFiles: 'Add their files',
+}
+
+/** MessageTable.tsx */
+export const messageTable = {
+  nothingHereJustNow: 'Nothing is here just now.',
+  went: 'It went',
+  didNotSend: 'It did not: send it',
+  willTry: 'will try',
+  copySent: 'copy sent',
+  copiesSent: (gone: number) => `${gone} copies sent`,
+  copiesSent2: (gone: number, copies: number, each: string) => `${gone} of ${copies} copies sent; ${each}`,
+  sent: 'in Sent',
+  notSent: (filingFault: string) => `not in Sent: ${filingFault}`,
+  notSentYet: 'not in Sent yet',
+  state: 'State',
+  person: 'Person',
+  round: 'Round',
+  when: 'When',
+  whatBecame: 'What became of it',
+  noMessages: 'No messages',
+  messagesAllRounds: 'Messages of all rounds',
+  messages: 'Messages',
+  foundSentAfterAll: 'It was found in Sent after all, so it is not sent again.',
+  wereFoundSentAfter: (found: number) => `${found} were found in Sent after all, so they are not sent again.`,
+  copy: (address: string, reason: string | null) => `Copy to ${address}: ${reason ?? ''}`,
+}
+
+/** nextDeparture.ts */
+export const nextDeparture = {
+  recipientsMailboxMayWrite: (perDay: number, at: string) =>
+    `The ${perDay.toLocaleString('en-GB')} recipients that the mailbox may write to in 24 hours are used up; it goes on ${at}.`,
+  goes: (at: string) => `It goes on ${at}.`,
+}
+
+/** OutTray.tsx */
+export const outTray = {
+  searchOf: 'letters that wait',
+  outTray: 'Out-tray',
+  lettersLieHereFrom:
+    'Letters lie here from the moment a round is posted until they have left. They go on when the browser is closed.',
+  onlyLettersShownSearched: 'Only the letters that are shown are searched.',
+  nothingWaitingGo: 'Nothing is waiting to go.',
+  waitingGoOrderLeaving: (waiting: number) => `${times(waiting, 'letter')} waiting to go, in the order of leaving.`,
+  doubtYourWord: (doubt: number) => ` ${times(doubt, 'letter')} in doubt ${doubt === 1 ? 'wants' : 'want'} your word.`,
+  firstShown: (messages: number) => ` The first ${messages.toLocaleString('en-GB')} are shown.`,
+  outTrayCannotShown: 'The out-tray cannot be shown',
+  outTrayEmpty: 'The out-tray is empty',
+}
+
+/** Progress.tsx */
+export const progress = {
+  withdrawn: (letters: number, copies: number) =>
+    `${times(letters, 'letter was', 'letters were')} withdrawn${copies > 0 ? `, and ${times(copies, 'copy', 'copies')} of letters that had gone` : ''}.`,
+  carry: 'Carry on',
+  hold: 'Hold',
+  withdrawNotYetSent: (left: number, copiesLeft: number) =>
+    `Withdraw ${left > 0 ? `the ${left} not yet sent` : times(copiesLeft, 'copy', 'copies')}`,
+  allDoubt: (allDoubts: number) => `All ${allDoubts} in doubt:`,
+  theyWent: 'They went',
+  theyDidNotSend: 'They did not: send them',
+  beingHandedOverWhen: (allDoubts: number, settling: boolean | null) =>
+    `${allDoubts === 1 ? 'was' : 'were'} being handed over when the connection or Hand Post ended. ${settling ? 'They will count as sent.' : 'Sent is looked into once more first; what lies there is not sent again. Whoever has had theirs already gets it twice.'}`,
+  withdraw: (left: number, copiesLeft: number) =>
+    `Withdraw ${left > 0 ? times(left, 'letter') : times(copiesLeft, 'copy', 'copies')}`,
+  haveGoneStayGone: (sent: number) =>
+    `${sent > 0 ? `The ${sent} that have gone stay gone.` : 'Nothing has gone yet.'} A withdrawn letter cannot be put back; it would take a new round.`,
+  copiesSent: (sent: number, all: number) => `Copies: ${sent} of ${all} sent`,
+  follow: (waiting: number, sending: number) => `${waiting + sending} to follow`,
+  triedAgain: (retrying: number) => `${retrying} to be tried again`,
+  doubt: (inDoubt: number) => `${inDoubt} in doubt`,
+  setAsideDoNot: (setAside: number) => `${setAside} set aside (do-not-write list)`,
+  sent: (sent: number, all: number) => `${sent} of ${times(all, 'letter')} sent`,
+  beingHandedOver: (sending: number) => `${sending} being handed over`,
+  progress: 'Progress',
+  roundHeldNothingMore: 'The round is held: nothing more leaves until you carry on.',
+  messagesCannotShown: 'The messages cannot be shown',
+  didAllGo: (allDoubts: number) => `Did all ${allDoubts} go?`,
+  sendAll: (allDoubts: number) => `Send all ${allDoubts}?`,
+  send: (allDoubts: number) => `Send ${allDoubts}`,
+  withdrawNotYetSent2: (left: number) => `Withdraw the ${left} not yet sent?`,
+  withdraw2: (copiesLeft: number) => `Withdraw ${times(copiesLeft, 'copy', 'copies')}?`,
+  willNotSentNor: (left: number) => `${times(left, 'letter')} will not be sent, nor will their copies. `,
+  lettersHaveGoneWill: (copiesLeft: number) =>
+    `${times(copiesLeft, 'copy', 'copies')} of letters that have gone will not be sent either. `,
+}
+
+/** TimetableChart.tsx */
+export const timetableChart = {
+  now: 'now',
+  table: (days: number, maxDays: number) => `And ${times(days - maxDays, 'further day')}, in the table.`,
+  asTable: 'As a table',
+  timetableFiguresStandTable: (sentenceGiven: string) =>
+    `Timetable. ${sentenceGiven} The figures stand in the table below.`,
+  go: 'to go',
+  allGone: 'all gone',
+  gone: (gone: number) => `${gone} gone`,
+  day: 'Day',
+  first: 'First',
+  last: 'Last',
+  letters: 'Letters',
+  recipients: 'Recipients',
+  gone2: 'Gone',
+}
+
+/** Wishes.tsx */
+export const wishes = {
+  firstLetterLeaves: 'The first letter leaves',
+  asSoonAsRound: 'as soon as the round is posted',
+  dayHour: 'on a day and hour',
+  pastFirstLetterLeaves: 'That is past: the first letter leaves at once.',
+  keepTrack: 'Keep track of',
+  thereNoLinkLetter:
+    'There is no link in the letter, so nobody will be counted. Links and buttons are put in at Letter.',
+  publicAddressMachineOnly:
+    'The public address is on this machine only: real recipients’ mail programs cannot reach it, and links that go by it would not open for them.',
+  carefulPace10Or: 'A careful pace is 10 or fewer.',
+  oneLetterHour: 'One letter an hour.',
+  oneLetterEvery: (minutes: number) => `One letter every ${times(minutes, 'minute')}.`,
+  lettersMinute: 'Letters a minute',
+  untilMendedStays: (perMinute: number) => `Until that is mended it stays at ${perMinute.toLocaleString('en-GB')}.`,
+  wishes: 'Wishes',
+  dayHourFirstLetter: 'Day and hour of the first letter',
+  whoOpensSmallPicture: 'who opens it, by a small picture',
+  whoFollowsLinks: 'who follows its links',
+  whoHasReadAsking: 'who has read it, by asking for a receipt',
 }

@@ -1,6 +1,7 @@
 import { Files, FolderOpen } from 'lucide-react'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button } from '../shared/parts.tsx'
+import { addFiles as say } from './words.ts'
 
 /** A place to choose files or a folder, or drop them. */
 export function AddFiles({
@@ -14,7 +15,7 @@ export function AddFiles({
 }) {
   return (
     <DropArea
-      label={`${label}: choose`}
+      label={say.choose(label)}
       multiple
       folder={folder}
       onFiles={onFiles}
@@ -22,7 +23,7 @@ export function AddFiles({
       looks={['outline-rule', 'bg-post-tint outline-post']}
     >
       {(choose) => (
-        <Button onClick={choose} title="Choose, or drop files, a folder or a zip here">
+        <Button onClick={choose} title={say.chooseOrDropFiles}>
           {folder ? <FolderOpen aria-hidden size={16} /> : <Files aria-hidden size={16} />} {label}
         </Button>
       )}

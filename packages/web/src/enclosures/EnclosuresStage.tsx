@@ -6,7 +6,7 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
-import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AddFiles } from './AddFiles.tsx'
 import { FileLink, RemoveFile } from './FileLink.tsx'
@@ -14,6 +14,7 @@ import { FileName } from './FileName.tsx'
 import { MadeFiles } from './MadeFiles.tsx'
 import { PeopleAndFiles } from './PeopleAndFiles.tsx'
 import { useAdding } from './useAdding.ts'
+import { enclosuresStage as say } from './words.ts'
 
 /** Enclosures: the files that go to all, each person's own, how they find each other, and who lacks one. */
 export default function EnclosuresStage() {
@@ -25,45 +26,39 @@ export default function EnclosuresStage() {
   const { busy, faults, packed } = adding
   const common = round.files.filter((f) => f.role === 'common')
   const own = round.files.filter((f) => f.role === 'own')
-  if (!round.list)
-    return <Empty title="First the people">Files go with people’s letters. Bring in a list at People first.</Empty>
+  if (!round.list) return <Empty title={say.firstPeople}>{say.filesGoPeopleS}</Empty>
   const found = enclosures.data
   return (
     <div className="flex h-full min-h-0 flex-col">
       <div className="shrink-0 space-y-2 border-rule border-b px-4 py-2.5">
-        <section aria-label="Files for everybody" className="flex flex-wrap items-center gap-2">
-          <h2 className="mr-2 shrink-0 text-[17px]">For everybody</h2>
+        <section aria-label={say.filesEverybody} className="flex flex-wrap items-center gap-2">
+          <h2 className="mr-2 shrink-0 text-[17px]">{say.everybody}</h2>
           {common.map((file) => (
             <FileTag key={file.id} file={file} editable={editable} />
           ))}
-          {common.length === 0 && <span className="text-ink-2">No file goes to everybody.</span>}
-          {editable && (
-            <AddFiles label="Add files for everybody" onFiles={(files) => void adding.add('common', files)} />
-          )}
+          {common.length === 0 && <span className="text-ink-2">{say.noFileGoesEverybody}</span>}
+          {editable && <AddFiles label={say.addFilesEverybody} onFiles={(files) => void adding.add('common', files)} />}
         </section>
-        <section aria-label="Each person’s own files" className="flex flex-wrap items-center gap-2">
-          <h2 className="mr-2 shrink-0 text-[17px]">Each person’s own</h2>
-          <span className="text-ink-2">{own.length > 0 ? `${times(own.length, 'file')} here` : 'None yet.'}</span>
+        <section aria-label={say.eachPersonSOwn2} className="flex flex-wrap items-center gap-2">
+          <h2 className="mr-2 shrink-0 text-[17px]">{say.eachPersonSOwn}</h2>
+          <span className="text-ink-2">{own.length > 0 ? say.here(own.length) : say.noneYet}</span>
           {editable && (
             <>
-              <AddFiles label="Add their files" onFiles={(files) => void adding.add('own', files)} />
-              <AddFiles label="Add a folder" folder onFiles={(files) => void adding.add('own', files)} />
+              <AddFiles label={say.addTheirFiles} onFiles={(files) => void adding.add('own', files)} />
+              <AddFiles label={say.addFolder} folder onFiles={(files) => void adding.add('own', files)} />
             </>
           )}
         </section>
-        <section
-          aria-label="How they find their people"
-          className="flex flex-wrap items-center gap-x-2 gap-y-1 text-[14px]"
-        >
+        <section aria-label={say.howTheyFindTheir} className="flex flex-wrap items-center gap-x-2 gap-y-1 text-[14px]">
           <label className="flex items-center gap-2">
-            Named in the column
+            {say.namedColumn}
             <select
               className="input w-32"
               disabled={!editable}
               value={round.filesColumn ?? ''}
               onChange={(e) => void change({ filesColumn: e.target.value || null })}
             >
-              <option value="">none</option>
+              <option value="">{say.none}</option>
               {round.list.columns.map((c) => (
                 <option key={c.id} value={c.id}>
                   {c.name}
@@ -72,22 +67,22 @@ export default function EnclosuresStage() {
             </select>
           </label>
           <FileName
-            label="or by the pattern"
+            label={say.orPattern}
             value={round.filePattern}
-            placeholder="permit-{{Permit no}}.pdf"
+            placeholder={say.permitPermitNoPdf}
             save={(filePattern) => void change({ filePattern })}
           />
           {showNames || round.sentAs !== null ? (
             <FileName
-              label="In the message called"
+              label={say.messageCalled}
               value={round.sentAs}
-              placeholder="as they are"
+              placeholder={say.asThey}
               save={(sentAs) => void change({ sentAs })}
             />
           ) : (
             editable && (
               <Button kind="quiet" className="text-[14px]" onClick={() => setShowNames(true)}>
-                Other names in the message…
+                {say.otherNamesMessage}
               </Button>
             )
           )}
@@ -95,20 +90,20 @@ export default function EnclosuresStage() {
         </section>
         {busy && (
           <p role="status" className="flex items-center gap-3">
-            <progress value={busy.done} max={busy.of} className="h-2 w-40" /> Adding file {busy.done + 1} of {busy.of}…
-            <Button onClick={adding.cancel}>Stop</Button>
+            <progress value={busy.done} max={busy.of} className="h-2 w-40" /> {say.addingFile(busy.done, busy.of)}
+            <Button onClick={adding.cancel}>{say.stop}</Button>
           </p>
         )}
         {packed && (
           <Say tone="ask">
             <div className="flex flex-wrap items-center gap-2">
-              <span className="flex-1">“{packed.name}” is packed. What is meant?</span>
+              <span className="flex-1">{say.packedWhatMeant(packed.name)}</span>
               <Button kind="primary" onClick={() => void adding.addPacked('own', packed)}>
-                The files in it
+                {say.files}
               </Button>
-              <Button onClick={() => void adding.addAsItIs('own', packed)}>The zip as it is</Button>
+              <Button onClick={() => void adding.addAsItIs('own', packed)}>{say.zipAs}</Button>
               <Button kind="quiet" onClick={adding.leavePacked}>
-                Neither
+                {say.neither}
               </Button>
             </div>
           </Say>
@@ -119,9 +114,9 @@ export default function EnclosuresStage() {
               {faults.slice(0, 5).map((f) => (
                 <p key={f}>{f}</p>
               ))}
-              {faults.length > 5 && <p>And {faults.length - 5} more.</p>}
+              {faults.length > 5 && <p>{say.more(faults.length)}</p>}
               <Button kind="quiet" onClick={adding.forgetFaults}>
-                Seen
+                {say.seen}
               </Button>
             </Say>
           </div>
@@ -130,7 +125,7 @@ export default function EnclosuresStage() {
         {found && editable && <Proposals found={found} />}
       </div>
       {enclosures.error ? (
-        <Empty title="The files cannot be matched">{faultWords(enclosures.error)}</Empty>
+        <Empty title={say.filesCannotMatched}>{faultWords(enclosures.error)}</Empty>
       ) : !found ? (
         <Waiting />
       ) : (
@@ -148,9 +143,9 @@ function Examining({ found }: { found: Enclosures }) {
   return (
     <p role="status" className="flex items-center gap-2 text-[14px] text-ink-2">
       <ScanText aria-hidden size={16} />
-      {progress && progress.words === 'Examining files'
-        ? `Examining the files: ${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')}…`
-        : `${times(found.unread, 'file')} to be examined: what they are, and of whom they speak…`}
+      {progress && progress.words === say.examining
+        ? say.examiningFiles(progress.done, progress.of)
+        : say.examinedWhatTheyWhom(found.unread)}
     </p>
   )
 }
@@ -163,9 +158,9 @@ function Proposals({ found }: { found: Enclosures }) {
   const params = { round: round.id }
   const matches = proposed.map(({ fileId, rowId }) => ({ fileId, rowId }))
   const give = useChange(routes.matchFiles, async () => {
-    toast(`${times(matches.length, 'file')} given.`, {
+    toast(say.given(matches.length), {
       action: {
-        label: 'Undo',
+        label: say.undo,
         onClick: () => void ask(routes.unmatchFiles, { params, body: { matches } }).then(fresh, tellFault),
       },
     })
@@ -178,16 +173,15 @@ function Proposals({ found }: { found: Enclosures }) {
         <Lightbulb aria-hidden size={16} />
         {pattern && (
           <span className="flex flex-wrap items-center gap-2">
-            {times(pattern.files, 'name')} of the files follow <code className="font-mono">{pattern.pattern}</code>
-            <Button onClick={() => void change({ filePattern: pattern.pattern })}>Take this pattern</Button>
+            {say.filesFollow(pattern.files)} <code className="font-mono">{pattern.pattern}</code>
+            <Button onClick={() => void change({ filePattern: pattern.pattern })}>{say.takePattern}</Button>
           </span>
         )}
         {proposed.length > 0 && (
           <span className="flex flex-wrap items-center gap-2">
-            {times(proposed.length, 'file')} that {proposed.length === 1 ? 'goes' : 'go'} to nobody yet{' '}
-            {proposed.length === 1 ? 'names' : 'name'} one person only (see “Files”).
+            {say.nobodyYetOnePerson(proposed.length)}
             <Button disabled={give.isPending} onClick={() => give.mutate({ params, body: { matches } })}>
-              Give {proposed.length === 1 ? 'it to them' : `all ${proposed.length} to them`}
+              {say.giveAllThem(proposed.length)}
             </Button>
           </span>
         )}

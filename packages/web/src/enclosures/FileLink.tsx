@@ -2,6 +2,7 @@ import type { RoundFileEntry } from '@hand-post/contract'
 import { X } from 'lucide-react'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { useTakeOut } from './useTakeOut.ts'
+import { fileLink as say } from './words.ts'
 
 /** The names that several files of a round have: then the folder tells them apart. */
 const repeated = new WeakMap<RoundFileEntry[], ReadonlySet<string>>()
@@ -21,7 +22,7 @@ export function FileCalled({ file }: { file: RoundFileEntry }) {
   if (!repeatedNames(round.files).has(file.name)) return file.name
   return (
     <>
-      {file.name} <span className="text-[13px] text-ink-2">in {file.folder || 'no folder'}</span>
+      {file.name} <span className="text-[13px] text-ink-2">{say.inIt(file.folder)}</span>
     </>
   )
 }
@@ -47,8 +48,8 @@ export function RemoveFile({ file }: { file: RoundFileEntry }) {
   return (
     <button
       type="button"
-      aria-label={`Take ${file.name} out`}
-      title="Take out"
+      aria-label={say.takeOut(file.name)}
+      title={say.takeOut2}
       className="flex size-7 items-center justify-center hover:bg-stop-tint"
       onClick={() => void takeOut([file])}
     >

@@ -2,6 +2,7 @@ import { compileName } from '@hand-post/core'
 import { useState } from 'react'
 import { TemplateLine } from '../letter/TemplateLine.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { fileName as say } from './words.ts'
 
 /** The name of a file with fields in it, and what it comes to for the person in hand. It counts when it is left or Enter is pressed. */
 export function FileName({
@@ -46,10 +47,10 @@ export function FileName({
       {name && (
         <span className={name.unknown.length > 0 ? 'w-full text-[13px] text-stop' : 'w-full text-[13px] text-ink-2'}>
           {name.unknown.length > 0
-            ? `The list has no column “${name.unknown[0]}”.`
+            ? say.listHasNoColumn(name.unknown[0])
             : example === null
-              ? 'Blank for the person in hand.'
-              : `For the person in hand: ${example}`}
+              ? say.blankPersonHand
+              : say.personHand(example)}
         </span>
       )}
     </div>

@@ -7,9 +7,10 @@ import { toast } from 'sonner'
 import { ask, faultWords, stale } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
-import { Button, Say, times } from '../shared/parts.tsx'
+import { Button, Say } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { FileName } from './FileName.tsx'
+import { madeFiles as say } from './words.ts'
 
 /** A file that is made for each person: of what, under which name, and how far it is. */
 export function MadeFiles({ found }: { found: Enclosures | undefined }) {
@@ -26,7 +27,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
     return (
       editable && (
         <Button kind="quiet" className="text-[14px]" onClick={() => setOpen(true)}>
-          Make a file for each person…
+          {say.makeFileEachPerson}
         </Button>
       )
     )
@@ -51,8 +52,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
         query: { name: files[0].name },
         file: files[0],
       })
-      if (read.unknown.length > 0)
-        setFault(`“${read.name}” has fields that are no columns of the list: ${read.unknown.join(', ')}.`)
+      if (read.unknown.length > 0) setFault(say.hasFieldsNoColumns(read.name, read.unknown.join(', ')))
       await change({ made: { of: 'model', name: named, model: { hash: read.hash, name: read.name } } })
     } catch (error) {
       setFault(faultWords(error))
@@ -65,7 +65,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
     try {
       await written()
       const done = await ask(routes.makeFiles, { params: { round: round.id }, signal: stop.current.signal })
-      toast(`${times(done.made, 'file was', 'files were')} made.`)
+      toast(say.made(done.made))
     } catch (error) {
       if (!stop.current.signal.aborted) setFault(faultWords(error))
     }
@@ -74,11 +74,11 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   }
   const toMake = found?.toMake ?? 0
   return (
-    <section aria-label="Made for each person" className="flex w-full flex-wrap items-center gap-2 text-[14px]">
-      <h2 className="mr-2 shrink-0 text-[17px]">Made for each</h2>
+    <section aria-label={say.madeEachPerson} className="flex w-full flex-wrap items-center gap-2 text-[14px]">
+      <h2 className="mr-2 shrink-0 text-[17px]">{say.madeEach}</h2>
       <select
         className="input"
-        aria-label="What is made for each person"
+        aria-label={say.whatMadeEachPerson}
         disabled={!editable}
         value={made ? (made.of === 'shelf' ? `shelf:${made.letterId}` : made.of) : ''}
         onChange={(e) => {
@@ -88,29 +88,33 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
           else if (of.startsWith('shelf:')) void put({ of: 'shelf', name: named, letterId: Number(of.slice(6)) })
         }}
       >
-        <option value="">nothing</option>
-        <option value="letter">this letter as PDF</option>
+        <option value="">{say.nothing}</option>
+        <option value="letter">{say.letterAsPdf}</option>
         {shelf.map((one) => (
           <option key={one.id} value={`shelf:${one.id}`}>
-            “{one.name}” as PDF
+            {say.asPdf(one.name)}
           </option>
         ))}
-        {made?.of === 'model' && <option value="model">{made.model?.name} filled in</option>}
+        {made?.of === 'model' && (
+          <option value="model">
+            {made.model?.name} {say.filled}
+          </option>
+        )}
       </select>
       {editable && (
         <DropArea
-          label="A document as model: choose"
+          label={say.documentAsModelChoose}
           accept=".docx"
           onFiles={(files) => void model(files)}
           className="inline-block rounded-paper outline-dashed outline-1 outline-offset-2"
           looks={['outline-rule', 'bg-post-tint outline-post']}
         >
-          {(choose) => <Button onClick={choose}>A .docx model…</Button>}
+          {(choose) => <Button onClick={choose}>{say.docxModel}</Button>}
         </DropArea>
       )}
       {made && (
         <FileName
-          label="Name of each file"
+          label={say.nameEachFile}
           value={made.name}
           mayBeBlank={false}
           save={(name) => void put({ ...made, name: name! })}
@@ -118,20 +122,20 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
       )}
       {made && editable && (
         <Button kind={toMake > 0 ? 'primary' : 'plain'} disabled={busy || toMake === 0} onClick={() => void make()}>
-          <FileCog aria-hidden size={16} /> {toMake > 0 ? `Make ${times(toMake, 'file')}` : 'All are made'}
+          <FileCog aria-hidden size={16} /> {toMake > 0 ? say.make(toMake) : say.allMade}
         </Button>
       )}
       {busy && (
         <span role="status" className="flex items-center gap-2">
-          {progress && progress.words === 'Making files'
+          {progress && progress.words === say.making
             ? `${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')}…`
-            : 'One moment…'}
-          <Button onClick={() => stop.current?.abort()}>Stop</Button>
+            : say.oneMoment}
+          <Button onClick={() => stop.current?.abort()}>{say.stop}</Button>
         </span>
       )}
       {round.madeFiles.length > 0 && !busy && (
         <a className="text-post underline" href={`/api/rounds/${round.id}/made-files`} download>
-          Keep all as a zip
+          {say.keepAllAsZip}
         </a>
       )}
       {fault && (

@@ -7,32 +7,33 @@ import { useMemo, useState } from 'react'
 import { stale, useChange } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
-import { Button, Empty, Mark, times } from '../shared/parts.tsx'
+import { Button, Empty, Mark } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { FileCalled, FileLink, RemoveFile } from './FileLink.tsx'
 import { expectsFiles, lacksFile } from './lacks.ts'
 import type { Adding } from './useAdding.ts'
 import { useTakeOut } from './useTakeOut.ts'
+import { peopleAndFiles as say } from './words.ts'
 
 const views = {
-  all: 'People',
-  lacking: 'Who lacks a file',
-  files: 'Files',
-  nobodys: 'Nobody’s',
-  shared: 'Several people’s',
-  amiss: 'With problems',
+  all: say.people,
+  lacking: say.whoLacksFile,
+  files: say.files,
+  nobodys: say.nobodyS2,
+  shared: say.severalPeopleS,
+  amiss: say.problems,
 } as const
 type View = keyof typeof views
 
 /** What is wrong with a file, in a few words; the proof says more. */
 const faultWords: Record<FileFault, string> = {
   empty: 'empty',
-  executable: 'runs when opened',
-  macros: 'carries macros',
+  executable: say.runsWhenOpened,
+  macros: say.carriesMacros,
   locked: 'locked',
-  broken: 'cannot be read',
-  wrongEnding: 'not what its ending says',
-  swells: 'unpacks to far too much',
+  broken: say.cannotRead,
+  wrongEnding: say.notWhatEndingSays,
+  swells: say.unpacksFarTooMuch,
 }
 
 /** Both sides: each person's files, and each file's people. */
@@ -94,12 +95,8 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
       </div>
       {view === 'all' || view === 'lacking' ? (
         people.length === 0 ? (
-          <Empty title={view === 'lacking' ? 'Nobody lacks a file' : 'Nobody in the round'}>
-            {view === 'all'
-              ? 'Choose people first.'
-              : expects
-                ? 'Everybody has the files that they should have.'
-                : 'No column or pattern names files, so nobody is expected to have one of their own.'}
+          <Empty title={view === 'lacking' ? say.nobodyLacksFile : say.nobodyRound}>
+            {view === 'all' ? say.choosePeopleFirst : expects ? say.everybodyHasFilesThey : say.noColumnOrPattern}
           </Empty>
         ) : (
           <People lines={people} byId={byId} expects={expects} adding={adding} />
@@ -110,13 +107,9 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
         <>
           {view === 'nobodys' && round.postedAt === null && (
             <div className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-1.5 text-[14px]">
-              <span className="flex-1">
-                {files.nobodys.length === 1 ? 'This file goes' : 'These files go'} to nobody.
-              </span>
+              <span className="flex-1">{say.nobody(files.nobodys.length)}</span>
               <Button onClick={() => void takeOut(files.nobodys)}>
-                {files.nobodys.length === 1
-                  ? 'Take it out'
-                  : `Take all ${files.nobodys.length.toLocaleString('en-GB')} out`}
+                {files.nobodys.length === 1 ? say.takeOut : say.takeAllOut(files.nobodys.length)}
               </Button>
             </div>
           )}
@@ -128,13 +121,10 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
 }
 
 const emptyWords = {
-  files: [
-    'No files of their own yet',
-    'Drop files, a whole folder or a zip above. They find their people by a column that names them, by a pattern, by what stands in them, or by your hand.',
-  ],
-  nobodys: ['Every file is somebody’s', 'Each own file that was added goes to somebody.'],
-  shared: ['No file goes to several', 'Each own file goes to one person only.'],
-  amiss: ['No file has a problem', 'None is empty, locked, damaged, carries macros or runs when it is opened.'],
+  files: [say.noFilesTheirOwn, say.dropFilesWholeFolder],
+  nobodys: [say.everyFileSomebodyS, say.eachOwnFileAdded],
+  shared: [say.noFileGoesSeveral, say.eachOwnFileGoes],
+  amiss: [say.noFileHasProblem, say.noneEmptyLockedDamaged],
 } as const
 
 type Line = Enclosures['people'][number]
@@ -163,7 +153,7 @@ function People({
   const columns: PersonColumn<Line>[] = [
     {
       id: 'person',
-      head: 'Person',
+      head: say.person,
       width: 160,
       by: (line) => line.person,
       onClick: (line) => choose(line.rowId),
@@ -171,33 +161,33 @@ function People({
     },
     {
       id: 'state',
-      head: 'Own files',
+      head: say.ownFiles,
       width: 112,
       by: (line) => ownOf(line).length - 1000 * (line.missing.length + line.doubtful.length),
       cell: (line) => {
         const own = ownOf(line)
         return line.missing.length > 0 ? (
           <Mark tone="stop" icon={AlertOctagon}>
-            not there
+            {say.notThere}
           </Mark>
         ) : line.doubtful.length > 0 ? (
           <Mark tone="stop" icon={CircleHelp}>
-            which one?
+            {say.whichOne}
           </Mark>
         ) : own.length > 0 ? (
           <Mark tone="good" icon={Check}>
-            has {times(own.length, 'file')}
+            {say.has(own.length)}
           </Mark>
         ) : (
           <Mark tone={expects ? 'ask' : 'plain'} icon={CircleDashed}>
-            none
+            {say.none}
           </Mark>
         )
       },
     },
     {
       id: 'files',
-      head: 'Which',
+      head: say.which,
       width: 160,
       grows: true,
       cell: (line) => {
@@ -208,15 +198,15 @@ function People({
               <span key={id}>
                 {i > 0 && ', '}
                 {byId.has(id) && <FileCalled file={byId.get(id)!} />}
-                {sentAs !== byId.get(id)?.name && <span className="text-ink-2"> as {sentAs}</span>}
+                {sentAs !== byId.get(id)?.name && <span className="text-ink-2">{say.as(sentAs)}</span>}
                 {by === 'hand' && editable && (
                   <Button
                     kind="quiet"
                     className="min-h-6 py-0 text-[13px]"
-                    title="It was given by hand"
+                    title={say.givenHand}
                     onClick={() => takeBack.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: id }] } })}
                   >
-                    take back
+                    {say.takeBack}
                   </Button>
                 )}
               </span>
@@ -227,8 +217,7 @@ function People({
                 {name}
                 {near && (
                   <span className="text-ink-2" title={near.why}>
-                    {' '}
-                    (there is {near.name})
+                    {say.there(near.name)}
                     {editable && (
                       <Button
                         kind="quiet"
@@ -238,7 +227,7 @@ function People({
                           give.mutate({ params, body: { matches: [{ rowId: line.rowId, fileId: near.id }] } })
                         }
                       >
-                        give it
+                        {say.give}
                       </Button>
                     )}
                   </span>
@@ -247,7 +236,7 @@ function People({
             ))}
             {line.doubtful.map((name) => (
               <span key={name} className="text-stop">
-                several called {name}
+                {say.severalCalled(name)}
               </span>
             ))}
           </>
@@ -256,28 +245,24 @@ function People({
     },
     {
       id: 'size',
-      head: 'Size',
+      head: say.size,
       width: 128,
       by: (line) => line.size,
       right: true,
       className: (line) => clsx('text-[13px]', line.size > limit ? 'font-bold text-stop' : 'text-ink-2'),
       cell: (line) => (
         <>
-          <span
-            title={
-              line.exact ? `${line.size.toLocaleString('en-GB')} octets, exactly as it leaves` : 'Estimated from above'
-            }
-          >
+          <span title={line.exact ? say.octetsExactlyAsLeaves(line.size) : say.estimatedFromAbove}>
             {sizeWords(line.size)}
           </span>
-          {line.size > limit && ', too large'}
+          {line.size > limit && say.tooLarge}
         </>
       ),
     },
   ]
   return (
     <PersonTable
-      label="People and their files"
+      label={say.peopleTheirFiles}
       columns={columns}
       lines={lines}
       keyOf={(line) => line.rowId}
@@ -322,7 +307,7 @@ function FilesOf({
   const columns: PersonColumn<RoundFileEntry>[] = [
     {
       id: 'name',
-      head: 'File',
+      head: say.file,
       width: 152,
       by: (file) => file.name,
       title: (file) => (file.folder ? `${file.folder}/${file.name}` : null),
@@ -330,7 +315,7 @@ function FilesOf({
     },
     {
       id: 'state',
-      head: 'Whose',
+      head: say.whose,
       width: 120,
       by: (file) => (file.role === 'common' ? null : (owners.get(file.id)?.length ?? 0)),
       cell: (file) => {
@@ -342,26 +327,26 @@ function FilesOf({
           </Mark>
         ) : file.role === 'common' ? (
           <Mark tone="plain" icon={Users}>
-            everybody’s
+            {say.everybodyS}
           </Mark>
         ) : of.length > 1 ? (
           <Mark tone="ask" icon={Users}>
-            {of.length} people’s
+            {say.peopleS(of.length)}
           </Mark>
         ) : of.length === 1 ? (
           <Mark tone="good" icon={Check}>
-            one person’s
+            {say.onePersonS}
           </Mark>
         ) : (
           <Mark tone="ask" icon={CircleDashed}>
-            nobody’s
+            {say.nobodyS}
           </Mark>
         )
       },
     },
     {
       id: 'people',
-      head: 'Who they are',
+      head: say.whoThey,
       width: 160,
       grows: true,
       cell: (file) => {
@@ -377,7 +362,7 @@ function FilesOf({
                 </Button>
               </span>
             ))}
-            {of.length > 3 && ` and ${of.length - 3} more`}
+            {of.length > 3 && say.more(of.length)}
             {of.length === 0 && near && editable && (
               <Button
                 kind="quiet"
@@ -385,12 +370,12 @@ function FilesOf({
                 title={near.why}
                 onClick={() => giveTo(near.rowId, file.id)}
               >
-                Give it to {near.person}
+                {say.give2(near.person)}
               </Button>
             )}
             {of.length === 0 && !near && inHand && editable && file.role === 'own' && (
               <Button kind="quiet" className="min-h-6 py-0" onClick={() => giveTo(inHand.rowId, file.id)}>
-                Give it to {inHand.person}
+                {say.give2(inHand.person)}
               </Button>
             )}
           </>
@@ -399,7 +384,7 @@ function FilesOf({
     },
     {
       id: 'size',
-      head: 'Size',
+      head: say.size,
       width: 80,
       by: (file) => file.size,
       right: true,
@@ -412,7 +397,7 @@ function FilesOf({
   ]
   return (
     <PersonTable
-      label="Files and their people"
+      label={say.filesTheirPeople}
       columns={columns}
       lines={files}
       keyOf={(file) => file.id}
@@ -420,7 +405,7 @@ function FilesOf({
       heightOf={(file) => (proposed.has(file.id) ? 54 : 34)}
       below={(file) => {
         const near = proposed.get(file.id)
-        return near && <p className="truncate pl-[18.5rem] text-[13px] text-ink-2">as {near.why}</p>
+        return near && <p className="truncate pl-[18.5rem] text-[13px] text-ink-2">{say.as2(near.why)}</p>
       }}
     />
   )

@@ -1,5 +1,4 @@
 import { type RoundFileEntry, routes } from '@hand-post/contract'
-import { sizeWords } from '@hand-post/core'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale } from '../api.ts'
@@ -7,6 +6,7 @@ import { useWork } from '../rounds/RoundContext.tsx'
 import { folderOf } from '../shared/DropArea.tsx'
 import { times } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
+import { useAdding as say } from './words.ts'
 
 type Role = RoundFileEntry['role']
 
@@ -32,7 +32,7 @@ export function useAdding() {
       words = await work(stop.current.signal, wrong)
     } catch (error) {
       if (!stop.current.signal.aborted) wrong.push(faultWords(error))
-      words = 'Stopped.'
+      words = say.stopped
     }
     setBusy(null)
     setFaults(wrong)
@@ -52,11 +52,8 @@ export function useAdding() {
       let replaced = 0
       for (const file of files) {
         try {
-          if (file.size === 0) throw new Error(`“${file.name}” is empty, and was not added.`)
-          if (file.size > largestFile)
-            throw new Error(
-              `“${file.name}” is ${sizeWords(file.size)}; at most ${sizeWords(largestFile)} are taken, and mail hosts take far less. It was not added.`,
-            )
+          if (file.size === 0) throw new Error(say.emptyNotAdded(file.name))
+          if (file.size > largestFile) throw new Error(say.mostTakenMailHosts(file.name, file.size, largestFile))
           const added = await ask(routes.addFile, {
             params,
             query: { name: file.name, role, folder: folderOf(file) },
@@ -72,7 +69,7 @@ export function useAdding() {
         }
         setBusy({ done, of: files.length })
       }
-      return `${times(done, 'file')} added${replaced > 0 ? `, ${replaced} in the place of one of that name` : ''}${signal.aborted ? ', then stopped' : ''}.`
+      return `${times(done, 'file')} added${replaced > 0 ? say.placeOneName(replaced) : ''}${signal.aborted ? say.thenStopped : ''}.`
     })
   }
 
@@ -85,15 +82,15 @@ export function useAdding() {
         file,
         signal,
       })
-      wrong.push(...leftOut.map(({ name, why }) => `“${name}” was left out: ${why}.`))
-      return `${times(added, 'file')} added out of “${file.name}”${replaced > 0 ? `, ${replaced} in the place of one of that name` : ''}.`
+      wrong.push(...leftOut.map(({ name, why }) => say.leftOut(name, why)))
+      return say.addedOutPlaceOne(added, file.name, replaced)
     })
   }
   const addAsItIs = (role: Role, file: File) => {
     setPacked(null)
     return run(1, async (signal) => {
       await ask(routes.addFile, { params, query: { name: file.name, role }, file, signal })
-      return `“${file.name}” added as it is.`
+      return say.addedAs(file.name)
     })
   }
   return {

@@ -2,8 +2,8 @@ import { type RoundFileEntry, routes } from '@hand-post/contract'
 import { toast } from 'sonner'
 import { ask, stale, tellFault } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
-import { times } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
+import { useTakeOut as say } from './words.ts'
 
 /** Takes files out of the round. They can be brought back: their contents stay in the store, and whom each was given to is known. */
 export function useTakeOut(): (files: RoundFileEntry[]) => Promise<void> {
@@ -12,7 +12,7 @@ export function useTakeOut(): (files: RoundFileEntry[]) => Promise<void> {
   const fresh = () => stale(keys.round(round.id))
   const bringBack = async (file: RoundFileEntry, rowIds: number[]) => {
     const content = await fetch(`/api/files/${file.hash}`)
-    if (!content.ok) throw new Error(`“${file.name}” cannot be brought back. Add it again at Enclosures.`)
+    if (!content.ok) throw new Error(say.cannotBroughtBackAdd(file.name))
     const { name, role, folder } = file
     const { id } = await ask(routes.addFile, { params, query: { name, role, folder }, file: await content.blob() })
     if (rowIds.length > 0)
@@ -35,8 +35,8 @@ export function useTakeOut(): (files: RoundFileEntry[]) => Promise<void> {
       }
       await fresh()
     }
-    toast(files.length === 1 ? `“${files[0].name}” was taken out.` : `${times(files.length, 'file')} were taken out.`, {
-      action: { label: 'Undo', onClick: () => void undo() },
+    toast(files.length === 1 ? say.takenOut(files[0].name) : say.wereTakenOut(files.length), {
+      action: { label: say.undo, onClick: () => void undo() },
     })
     await fresh()
   }

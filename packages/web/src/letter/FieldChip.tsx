@@ -18,7 +18,8 @@ import { Popover } from 'radix-ui'
 import { useEffect, useId, useRef, useState } from 'react'
 import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { useBlanks } from '../rounds/useBlanks.ts'
-import { Button, Labelled, Say, times } from '../shared/parts.tsx'
+import { Button, Labelled, Say } from '../shared/parts.tsx'
+import { fieldChip as say } from './words.ts'
 
 /** The column that a field names: exactly, else without regard to case, as the merge does. */
 export function columnOf(name: string, columns: Column[]): Column | undefined {
@@ -76,20 +77,16 @@ export function FieldChip({ node, updateAttributes, deleteNode, editor, selected
               setOpen(true)
             }}
           >
-            {!column && <TriangleAlert role="img" aria-label="no such column" size={13} className="self-center" />}
+            {!column && <TriangleAlert role="img" aria-label={say.noSuchColumn} size={13} className="self-center" />}
             {field.column}
-            {field.standIn !== null && (
-              <span className="text-[12px] text-ink-2">
-                or {field.standIn === '' ? 'nothing' : `“${field.standIn}”`}
-              </span>
-            )}
+            {field.standIn !== null && <span className="text-[12px] text-ink-2">{say.or(field.standIn)}</span>}
           </button>
         </Popover.Anchor>
         <Popover.Portal>
           <Popover.Content
             align="start"
             sideOffset={6}
-            aria-label={`The field “${field.column}”`}
+            aria-label={say.field(field.column)}
             className="paper z-50 w-80 space-y-3 p-4 font-normal shadow-lg"
             // The editor takes the focus a moment later; that is not leaving the chip.
             onFocusOutside={(e) => e.preventDefault()}
@@ -108,7 +105,7 @@ export function FieldChip({ node, updateAttributes, deleteNode, editor, selected
                 editor.commands.focus()
               }}
             >
-              Remove the field
+              {say.removeField}
             </Button>
           </Popover.Content>
         </Popover.Portal>
@@ -127,7 +124,7 @@ function Broken({ field }: { field: Field }) {
   )
   return (
     <Say tone="stop">
-      The list has no column “{field.column}”.
+      {say.listHasNoColumn(field.column)}
       {near && (
         <Button
           className="mt-2"
@@ -135,7 +132,7 @@ function Broken({ field }: { field: Field }) {
             replaceLetter(changeFields(letter, (f) => (f.column === field.column ? { ...f, column: near } : f)))
           }
         >
-          Swap it for “{near}” everywhere
+          {say.swapEverywhere(near)}
         </Button>
       )}
     </Say>
@@ -174,18 +171,18 @@ function WhenBlank({ field, change }: { field: Field; change: (parts: Partial<Fi
       {label}
     </label>
   )
-  const nothing = choice('nothing', 'write nothing and close up the space', '')
+  const nothing = choice('nothing', say.writeNothingCloseUp, '')
   const words = (
     <div key="words">
-      {choice('words', 'write these words', field.standIn || null)}
+      {choice('words', say.writeTheseWords, field.standIn || null)}
       {way === 'words' && (
         <input
-          aria-label="The stand-in"
+          aria-label={say.stand}
           // biome-ignore lint/a11y/noAutofocus: it was asked for just now
           autoFocus={typing}
           className="input mt-1 ml-6 w-[calc(100%-1.5rem)]"
           value={field.standIn ?? ''}
-          placeholder="neighbour"
+          placeholder={say.neighbour}
           onChange={(e) => change({ standIn: e.target.value === '' ? null : e.target.value })}
         />
       )}
@@ -193,14 +190,10 @@ function WhenBlank({ field, change }: { field: Field; change: (parts: Partial<Fi
   )
   return (
     <fieldset className="space-y-0.5 text-[14px]">
-      <legend className="mb-0.5 font-bold text-[13px]">Where the cell is blank</legend>
-      {blanks && blanks.blank > 0 && (
-        <p className="text-[13px] text-ink-2">
-          It is blank for {blanks.blank.toLocaleString('en-GB')} of {times(blanks.of, 'person', 'people')} in the list.
-        </p>
-      )}
+      <legend className="mb-0.5 font-bold text-[13px]">{say.whereCellBlank}</legend>
+      {blanks && blanks.blank > 0 && <p className="text-[13px] text-ink-2">{say.blankList(blanks.blank, blanks.of)}</p>}
       {blanks?.many ? [nothing, words] : [words, nothing]}
-      {choice('ask', 'stop at the proof', null)}
+      {choice('ask', say.stopProof, null)}
     </fieldset>
   )
 }
@@ -223,13 +216,13 @@ function FieldForm({
   const asShown = shown(cell).trim()
   return (
     <>
-      <Labelled label="Column">
+      <Labelled label={say.column}>
         <select
           className="input w-full"
           value={column?.name ?? ''}
           onChange={(e) => change({ column: e.target.value, format: null })}
         >
-          {!column && <option value="">{field.column} (not in the list)</option>}
+          {!column && <option value="">{say.notList(field.column)}</option>}
           {columns.map((c) => (
             <option key={c.id}>{c.name}</option>
           ))}
@@ -237,16 +230,13 @@ function FieldForm({
       </Labelled>
       <WhenBlank field={field} change={change} />
       {column && formats.length > 0 && (
-        <Labelled
-          label="Written as"
-          hint={person && asShown ? `Shown with the value of the chosen person.` : undefined}
-        >
+        <Labelled label={say.writtenAs} hint={person && asShown ? say.shownValueChosenPerson : undefined}>
           <select
             className="input w-full"
             value={field.format ?? ''}
             onChange={(e) => change({ format: e.target.value || null })}
           >
-            <option value="">{asShown ? `${asShown}, as in the list` : 'As in the list'}</option>
+            <option value="">{asShown ? say.asList(asShown) : say.asList2}</option>
             {byExample(column, cell, [...formats, ...(known ? [] : [field.format!])], field.format).map(
               ([format, example]) => (
                 <option key={format} value={format}>
@@ -258,13 +248,13 @@ function FieldForm({
         </Labelled>
       )}
       {column && (
-        <Labelled label="Capitals">
+        <Labelled label={say.capitals}>
           <select
             className="input w-full"
             value={field.letterCase ?? ''}
             onChange={(e) => change({ letterCase: (e.target.value || null) as Field['letterCase'] })}
           >
-            <option value="">as they stand</option>
+            <option value="">{say.asTheyStand}</option>
             {letterCases.map((one) => (
               <option key={one} value={one}>
                 {asShown ? inCase(asShown, one) : caseWords[one]}

@@ -17,23 +17,23 @@ import { moment } from '../shared/moment.ts'
 import { Button, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
-import { words } from './words.ts'
+import { letterSheet as say, words } from './words.ts'
 
 /** A letter as its writer sees it: fields in their typed form. */
 export function LetterLook({ letter }: { letter: Letter }) {
   const { subject, html, text } = useMemo(
     () =>
-      compileLetter(letter, [], { asWritten: true, pictureAddress, signature: '(signature of the mailbox)' }).merge(
+      compileLetter(letter, [], { asWritten: true, pictureAddress, signature: say.signatureMailbox }).merge(
         { id: 0, position: '', cells: {} },
         [],
-        '(personal note)',
+        say.personalNote,
       ),
     [letter],
   )
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <p className="border-rule border-b px-3 py-1 text-[14px]">
-        <span className="text-ink-2">Subject</span> <b className="break-words">{subject || 'none'}</b>
+        <span className="text-ink-2">{say.subject}</span> <b className="break-words">{subject || 'none'}</b>
       </p>
       {html ? <MessageFrame html={html} /> : <PlainText text={text} />}
     </div>
@@ -53,17 +53,13 @@ export default function LetterSheet({ onClose }: { onClose: () => void }) {
   const { round } = useWork()
   const editable = round.postedAt === null
   const tabs: [string, string, ReactNode][] = [
-    ...(editable
-      ? ([['begin', 'Begin with', <Begin key="b" onClose={onClose} />]] as [string, string, ReactNode][])
-      : []),
-    ['keep', 'Keep on the shelf', <Keep key="k" onClose={onClose} />],
-    ...(editable
-      ? ([['before', 'As it was', <Before key="v" onClose={onClose} />]] as [string, string, ReactNode][])
-      : []),
-    ['files', 'Files', <Files key="f" />],
+    ...(editable ? ([['begin', say.begin, <Begin key="b" onClose={onClose} />]] as [string, string, ReactNode][]) : []),
+    ['keep', say.keepShelf, <Keep key="k" onClose={onClose} />],
+    ...(editable ? ([['before', say.as, <Before key="v" onClose={onClose} />]] as [string, string, ReactNode][]) : []),
+    ['files', say.files, <Files key="f" />],
   ]
   return (
-    <Sheet title="The letter" wide onClose={onClose}>
+    <Sheet title={say.letter} wide onClose={onClose}>
       <Tabs.Root defaultValue={tabs[0][0]} className="flex min-h-0 flex-1 flex-col">
         <Tabs.List className="flex gap-1 border-rule border-b bg-sheet-2 px-4 pt-2">
           {tabs.map(([id, name]) => (
@@ -92,7 +88,7 @@ function useTake(onClose: () => void) {
   return (next: Letter, words: string) => {
     replaceLetter(next)
     onClose()
-    toast(words, { action: { label: 'Undo', onClick: () => replaceLetter(letter) }, duration: 12_000 })
+    toast(words, { action: { label: say.undo, onClick: () => replaceLetter(letter) }, duration: 12_000 })
   }
 }
 
@@ -164,7 +160,7 @@ function ChooseLetter({
             <footer className="flex items-center gap-2 border-rule border-t px-3 py-2">{act(chosen, look.data)}</footer>
           </>
         ) : (
-          <p className="p-4 text-ink-2">{look.error ? String(look.error) : 'Choose one to see how it looks.'}</p>
+          <p className="p-4 text-ink-2">{look.error ? String(look.error) : say.chooseOneSeeHow}</p>
         )}
       </div>
     </div>
@@ -188,7 +184,7 @@ function Begin({ onClose }: { onClose: () => void }) {
   const rounds = (useQuery(query.rounds()).data ?? []).filter((r) => r.id !== round.id && fits(r.title))
   const groups: [string, Choice[]][] = [
     [
-      'On the shelf',
+      say.shelf,
       shelf.map((l) => ({
         key: `shelf:${l.id}:${l.changedAt}`,
         name: l.name,
@@ -196,13 +192,13 @@ function Begin({ onClose }: { onClose: () => void }) {
         fetch: async () => (await ask(routes.shelfLetter, { params: { letter: l.id } })).letter,
       })),
     ],
-    ['To start from', startingLetters.filter((s) => fits(`${s.name} ${s.what}`)).map(started)],
+    [say.startFrom, startingLetters.filter((s) => fits(`${s.name} ${s.what}`)).map(started)],
     [
-      'Earlier rounds',
+      say.earlierRounds,
       rounds.map((r) => ({
         key: `round:${r.id}:${r.changedAt}`,
         name: r.title,
-        what: r.postedAt ? `posted ${moment(r.postedAt)}` : 'not posted',
+        what: r.postedAt ? `posted ${moment(r.postedAt)}` : say.notPosted,
         fetch: async () => (await ask(routes.round, { params: { round: r.id } })).letter,
       })),
     ],
@@ -210,22 +206,22 @@ function Begin({ onClose }: { onClose: () => void }) {
   return (
     <ChooseLetter
       groups={groups}
-      none="No letter of that name. Try another word."
+      none={say.noLetterNameTry}
       above={
         <div className="p-3 pb-0">
           <input
             type="search"
-            aria-label="Find a letter"
+            aria-label={say.findLetter}
             className="input w-full"
-            placeholder="Find a letter"
+            placeholder={say.findLetter}
             value={find}
             onChange={(e) => setFind(e.target.value)}
           />
         </div>
       }
       act={(choice, letter) => (
-        <Button kind="primary" onClick={() => take(letter, `The letter began with “${choice.name}”.`)}>
-          Begin with this letter
+        <Button kind="primary" onClick={() => take(letter, say.letterBegan(choice.name))}>
+          {say.beginLetter}
         </Button>
       )}
     />
@@ -246,15 +242,11 @@ function Before({ onClose }: { onClose: () => void }) {
   )
   return (
     <ChooseLetter
-      groups={[['What the letter was', choices]]}
-      none={
-        versions === undefined
-          ? null
-          : 'Nothing yet. While you write, what the letter was is kept every few minutes, and whenever another takes its place.'
-      }
+      groups={[[say.whatLetter, choices]]}
+      none={versions === undefined ? null : say.nothingYetWhileYou}
       act={(choice, letter) => (
-        <Button kind="primary" onClick={() => take(letter, `The letter is again as it was, ${choice.name}.`)}>
-          Go back to this
+        <Button kind="primary" onClick={() => take(letter, say.letterAgainAs(choice.name))}>
+          {say.goBack}
         </Button>
       )}
     />
@@ -279,7 +271,7 @@ function Keep({ onClose }: { onClose: () => void }) {
   const shelf = useQuery(query.shelf('')).data ?? []
   const form = useSchemaForm(keeping, { name: round.title, tags: '' })
   const kept = () => {
-    toast('The letter is on the shelf.')
+    toast(say.letterShelf)
     onClose()
   }
   const put = useFormChange(form, routes.putOnShelf, kept)
@@ -294,7 +286,7 @@ function Keep({ onClose }: { onClose: () => void }) {
   return (
     <FormProvider {...form}>
       <form noValidate onSubmit={submit} className="max-w-md space-y-4 p-4">
-        <Field name="name" label="Name on the shelf">
+        <Field name="name" label={say.nameShelf}>
           {(control) => (
             <>
               <input className="input w-full" list="shelf-names" {...control} />
@@ -306,17 +298,13 @@ function Keep({ onClose }: { onClose: () => void }) {
             </>
           )}
         </Field>
-        <Field name="tags" label="Tags" hint="Words to find it by, separated by commas.">
-          {(control) => <input className="input w-full" placeholder="permits, spring" {...control} />}
+        <Field name="tags" label={say.tags} hint={say.wordsFindSeparatedCommas}>
+          {(control) => <input className="input w-full" placeholder={say.permitsSpring} {...control} />}
         </Field>
-        {same && (
-          <Say tone="note">
-            “{same.name}” is on the shelf already. This letter takes its place; what it was stays among its versions.
-          </Say>
-        )}
+        {same && <Say tone="note">{say.shelfAlreadyLetterTakes(same.name)}</Say>}
         <FormFault />
         <Button kind="primary" type="submit" disabled={put.isPending || replace.isPending}>
-          {same ? 'Put in its place' : 'Keep it'}
+          {same ? say.putPlace : say.keep}
         </Button>
       </form>
     </FormProvider>
@@ -354,10 +342,10 @@ function Files() {
   return (
     <div className="min-h-0 flex-1 space-y-4 overflow-auto p-4">
       {round.postedAt === null && (
-        <section aria-label="Bring in a letter" className="space-y-2">
-          <h3>Bring in a letter</h3>
+        <section aria-label={say.bringLetter} className="space-y-2">
+          <h3>{say.bringLetter}</h3>
           <DropArea
-            label="Letter file"
+            label={say.letterFile}
             accept=".docx,.html,.htm,.txt,.md"
             onFiles={(files) => void take(files)}
             className="rounded-paper border-2 border-dashed px-4 py-5 text-center"
@@ -365,17 +353,14 @@ function Files() {
           >
             {(choose) => (
               <>
-                Drop a document (.docx), HTML or a plain text here, or{' '}
+                {say.dropDocumentDocxHtml}{' '}
                 <Button disabled={bring.isPending} onClick={choose}>
-                  {bring.isPending ? 'Reading…' : 'choose a file'}
+                  {bring.isPending ? say.reading : say.chooseFile}
                 </Button>
               </>
             )}
           </DropArea>
-          <p className="text-[13px] text-ink-2">
-            It takes the place of the letter that stands here; what that was stays under “As it was”. Fields typed as{' '}
-            {'{{Name}}'} become fields.
-          </p>
+          <p className="text-[13px] text-ink-2">{say.takesPlaceLetterStands}</p>
           {said && (
             <Say tone={said.words.length > 0 ? 'ask' : 'good'}>
               {words.brought.isNow(said.name)} {said.words.length === 0 ? words.brought.allKept : words.brought.changed}
@@ -409,15 +394,12 @@ function Files() {
           )}
         </section>
       )}
-      <section aria-label="Hand the letter out" className="space-y-1">
-        <h3>Hand the letter out</h3>
+      <section aria-label={say.handLetterOut} className="space-y-1">
+        <h3>{say.handLetterOut}</h3>
         <a className="text-post underline" href={`/api/rounds/${round.id}/letter-file?as=html`} download>
-          The letter as HTML
+          {say.letterAsHtml}
         </a>
-        <p className="text-[13px] text-ink-2">
-          Whole in one file, its fields in typed form. A person’s own message is had as .eml from the foot of the
-          message beside it.
-        </p>
+        <p className="text-[13px] text-ink-2">{say.wholeOneFileFields}</p>
       </section>
     </div>
   )

@@ -12,7 +12,7 @@ import { showInLetter } from './showInLetter.ts'
 import { TemplateLine } from './TemplateLine.tsx'
 import { Toolbar } from './Toolbar.tsx'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
-import { words as letterWords } from './words.ts'
+import { words as letterWords, letterStage as text } from './words.ts'
 
 const say = letterWords.plain
 
@@ -75,10 +75,10 @@ export default function LetterStage() {
       <WhoSeesWhom />
       <div className="space-y-1 border-rule border-b px-4 py-1">
         <div className="flex items-baseline gap-3">
-          <span className="w-16 shrink-0 text-[13px] text-ink-2">Subject</span>
+          <span className="w-16 shrink-0 text-[13px] text-ink-2">{text.subject}</span>
           <div className="min-w-0 flex-1">
             <TemplateLine
-              label="Subject"
+              label={text.subject}
               text={letter.subject}
               editable={editable}
               fromOutside={letterFromOutside}
@@ -90,16 +90,16 @@ export default function LetterStage() {
           </div>
           {!withFirstLine && editable && (
             <Button kind="quiet" onClick={() => setWithFirstLine(true)}>
-              Add a first line
+              {text.addFirstLine}
             </Button>
           )}
         </div>
         {(withFirstLine || letter.firstLine) && (
           <div className="flex items-baseline gap-3">
-            <span className="w-16 shrink-0 text-[13px] text-ink-2">First line</span>
+            <span className="w-16 shrink-0 text-[13px] text-ink-2">{text.firstLine}</span>
             <div className="min-w-0 flex-1">
               <TemplateLine
-                label="First line"
+                label={text.firstLine}
                 text={letter.firstLine ?? ''}
                 editable={editable}
                 fromOutside={letterFromOutside}
@@ -108,9 +108,7 @@ export default function LetterStage() {
                 onFocus={setInSubject}
                 editors={lineEditors}
               />
-              <p className="pt-0.5 text-[13px] text-ink-2">
-                Not seen in the letter itself: inboxes show it beside the subject.
-              </p>
+              <p className="pt-0.5 text-[13px] text-ink-2">{text.notSeenLetterItself}</p>
             </div>
           </div>
         )}
@@ -127,9 +125,9 @@ export default function LetterStage() {
       >
         {isEmpty && editable && (
           <p className="mx-auto mb-3 max-w-[600px] text-ink-2">
-            Write here, or{' '}
+            {text.writeHereOr}{' '}
             <Button kind="quiet" className="!min-h-0 !px-0 !py-0" onClick={() => setSheet(true)}>
-              begin with a letter that is there
+              {text.beginLetterThere}
             </Button>
           </p>
         )}
@@ -149,7 +147,7 @@ export default function LetterStage() {
           {say.asPlain}
         </label>
         <Button kind="quiet" className="!min-h-7 ml-auto !py-0" onClick={() => setSheet(true)}>
-          <BookOpen aria-hidden size={14} /> Shelf, versions, files…
+          <BookOpen aria-hidden size={14} /> {text.shelfVersionsFiles}
         </Button>
       </footer>
       {sheet && (

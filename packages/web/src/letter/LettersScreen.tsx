@@ -13,6 +13,7 @@ import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { keeping, LetterLook } from './LetterSheet.tsx'
+import { lettersScreen as say } from './words.ts'
 
 /** The letter that was looked at last: it lies there again, when one comes back. */
 let lastChosen: number | string | null = null
@@ -50,29 +51,27 @@ export default function LettersScreen() {
     <div className="mx-auto flex h-full max-w-6xl flex-col gap-3 p-5">
       <header className="flex items-end justify-between gap-4">
         <div>
-          <h1 className="text-2xl">Letters</h1>
-          <p className="text-ink-2">The shelf: letters that are kept to be used again, and some to start from.</p>
+          <h1 className="text-2xl">{say.letters}</h1>
+          <p className="text-ink-2">{say.shelfLettersKeptUsed}</p>
         </div>
         {field}
       </header>
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(240px,340px)_1fr] gap-3">
-        <nav ref={scroll} aria-label="Letters" className="paper overflow-auto">
-          <h2 className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[15px]">On the shelf</h2>
+        <nav ref={scroll} aria-label={say.letters} className="paper overflow-auto">
+          <h2 className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[15px]">{say.shelf}</h2>
           {shelf.error ? (
             <p className="px-4 py-2 text-stop">{faultWords(shelf.error)}</p>
           ) : !shelf.data ? (
             <Waiting />
           ) : shelf.data.length === 0 ? (
-            <p className="px-4 py-2 text-ink-2">
-              {find ? 'None of that name.' : 'Nothing yet. In a round, at the foot of its letter, it can be kept here.'}
-            </p>
+            <p className="px-4 py-2 text-ink-2">{find ? say.noneName : say.nothingYetRoundFoot}</p>
           ) : (
             shelf.data.map((l) => entry(l.id, l.name, [l.tags.join(', '), l.subject].filter(Boolean).join(' · ')))
           )}
-          <h2 className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[15px]">To start from</h2>
+          <h2 className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[15px]">{say.startFrom}</h2>
           {starts.map((s) => entry(s.name, s.name, s.what))}
         </nav>
-        <section aria-label="The letter" className="paper flex min-h-0 flex-col">
+        <section aria-label={say.letter} className="paper flex min-h-0 flex-col">
           {line ? (
             <OnShelf key={line.id} line={line} onGone={() => choose(null)} choose={choose} />
           ) : start ? (
@@ -83,7 +82,7 @@ export default function LettersScreen() {
               </footer>
             </>
           ) : (
-            <Empty title="A letter stands here">Choose one on the left to see it and to start a round with it.</Empty>
+            <Empty title={say.letterStandsHere}>{say.chooseOneLeftSee}</Empty>
           )}
         </section>
       </div>
@@ -109,25 +108,25 @@ function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void
         <Button
           onClick={() => copy.mutate({ body: { name: `${line.name} copy`, tags: line.tags, letter: letter.letter } })}
         >
-          Copy
+          {say.copy}
         </Button>
         <Button kind="quiet" onClick={() => setAsking(true)}>
-          Take off the shelf
+          {say.takeOffShelf}
         </Button>
         {(versions?.length ?? 0) > 0 && (
           <label className="ml-auto flex items-center gap-2">
-            As it was
+            {say.as}
             <select
               className="input"
               value=""
               onChange={(e) =>
                 void ask(routes.version, { params: { version: Number(e.target.value) } })
                   .then(({ letter: older }) => change.mutateAsync({ params, body: { letter: older } }))
-                  .then(() => toast('The letter is as it was then. What it was before that is kept too.'))
+                  .then(() => toast(say.letterAsThenWhat))
                   .catch(tellFault)
               }
             >
-              <option value="">go back to…</option>
+              <option value="">{say.goBack}</option>
               {versions!.map((v) => (
                 <option key={v.id} value={v.id}>
                   {moment(v.at)}: {v.subject}
@@ -136,19 +135,19 @@ function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void
             </select>
           </label>
         )}
-        <span className="text-[13px] text-ink-2">changed {moment(line.changedAt)}</span>
+        <span className="text-[13px] text-ink-2">{say.changed(line.changedAt)}</span>
       </footer>
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={`Take “${line.name}” off the shelf?`}
+        title={say.takeOffShelf2(line.name)}
         act={
           <Button kind="primary" onClick={() => takeOff.mutate({ params })}>
-            Take it off
+            {say.takeOff}
           </Button>
         }
       >
-        <p>It goes for good, with what it was before. Rounds that began with it keep their letters.</p>
+        <p>{say.goesGoodWhatBefore}</p>
       </Ask>
     </>
   )
@@ -166,10 +165,10 @@ function NameAndTags({ line }: { line: ShelfLine }) {
     <FormProvider {...form}>
       <form noValidate onSubmit={keep} onBlur={() => void keep()} className="border-rule border-b px-3 py-2">
         <div className="grid grid-cols-2 gap-3">
-          <Field name="name" label="Name">
+          <Field name="name" label={say.name}>
             {(control) => <input className="input w-full" {...control} />}
           </Field>
-          <Field name="tags" label="Tags">
+          <Field name="tags" label={say.tags}>
             {(control) => <input className="input w-full" {...control} />}
           </Field>
         </div>

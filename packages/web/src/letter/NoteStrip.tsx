@@ -3,6 +3,7 @@ import { MessageSquareText } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { callPerson, useLetter, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
+import { noteStrip as say } from './words.ts'
 
 /** Where the chosen person's own words are written: write, next, write, next. */
 export function NoteStrip() {
@@ -22,15 +23,13 @@ export function NoteStrip() {
   const at = chosen.indexOf(person.id)
   return (
     <section
-      aria-label="Personal note"
+      aria-label={say.personalNote2}
       className="flex items-start gap-3 border-rule border-t bg-sheet-2 px-4 py-2 text-[14px]"
     >
       <label className="min-w-0 flex-1">
         <span className="flex items-center gap-1.5 pb-1 text-[13px]">
-          <MessageSquareText aria-hidden size={14} /> Personal note for <b>{callPerson(round, person)}</b>
-          <span className="text-ink-2">
-            · {written} of {chosen.length} have one
-          </span>
+          <MessageSquareText aria-hidden size={14} /> {say.personalNote} <b>{callPerson(round, person)}</b>
+          <span className="text-ink-2">{say.haveOne(written, chosen.length)}</span>
         </span>
         <textarea
           ref={box}
@@ -39,7 +38,7 @@ export function NoteStrip() {
           maxLength={20_000}
           disabled={round.postedAt !== null}
           value={notes.get(person.id) ?? ''}
-          placeholder="Only this person sees it. Left empty, nothing stands in its place."
+          placeholder={say.onlyPersonSeesLeft}
           onFocus={() => {
             wasHere.current = true
           }}
@@ -57,11 +56,11 @@ export function NoteStrip() {
       <Button
         className="mt-6"
         disabled={at < 0 || at >= chosen.length - 1}
-        title="Ctrl Enter; back with Ctrl Shift Enter"
+        title={say.ctrlEnterBackCtrl}
         onMouseDown={(e) => e.preventDefault()}
         onClick={() => step(1)}
       >
-        Next person <kbd className="text-[12px] text-ink-2">Ctrl ↵</kbd>
+        {say.nextPerson} <kbd className="text-[12px] text-ink-2">{say.ctrl}</kbd>
       </Button>
     </section>
   )

@@ -26,13 +26,14 @@ import { insertions } from './extensions.ts'
 import { insertField } from './fieldNode.tsx'
 import { addPictures } from './picture.ts'
 import { runTableTool, tableTools } from './tables.ts'
+import { toolbar as say } from './words.ts'
 
 /** Colours offered for words: each is read well on white (WCAG 2.2, contrast of 4.5 and more). */
 const wordColours: [string, string][] = [
   ['#9e2328', 'red'],
   ['#8a5200', 'brown'],
   ['#2c6640', 'green'],
-  ['#0b5a5e', 'harbour green'],
+  ['#0b5a5e', say.harbourGreen],
   ['#3a5488', 'blue'],
   ['#4a5a61', 'grey'],
 ]
@@ -91,14 +92,14 @@ export function Toolbar({ editor, fieldsInto }: { editor: Editor; fieldsInto: Ed
   return (
     <div
       role="toolbar"
-      aria-label="Writing"
+      aria-label={say.writing}
       className="flex flex-wrap items-center gap-px border-rule border-b bg-sheet-2 px-2 py-1"
     >
       <FieldPicker editor={fieldsInto} />
       <InsertMenu editor={editor} columns={columns} choosePicture={() => pictures.current?.click()} />
       {parting}
       <select
-        aria-label="Paragraph or heading"
+        aria-label={say.paragraphOrHeading}
         className="input mr-1 min-h-7 w-20 py-0 text-[14px]"
         value={is.heading}
         onChange={(e) => {
@@ -107,18 +108,18 @@ export function Toolbar({ editor, fieldsInto }: { editor: Editor; fieldsInto: Ed
           else chain().setHeading({ level }).run()
         }}
       >
-        <option value={0}>Text</option>
-        <option value={1}>Heading, large</option>
-        <option value={2}>Heading</option>
-        <option value={3}>Heading, small</option>
+        <option value={0}>{say.text}</option>
+        <option value={1}>{say.headingLarge}</option>
+        <option value={2}>{say.heading}</option>
+        <option value={3}>{say.headingSmall}</option>
       </select>
-      {tool('Bold', 'Ctrl B', Bold, is.bold, () => chain().toggleBold().run())}
-      {tool('Italic', 'Ctrl I', Italic, is.italic, () => chain().toggleItalic().run())}
-      {tool('Underline', 'Ctrl U', Underline, is.underline, () => chain().toggleUnderline().run())}
-      {tool('Highlight', 'Ctrl Shift H', Highlighter, is.highlight, () => chain().toggleHighlight().run())}
+      {tool(say.bold, say.ctrlB, Bold, is.bold, () => chain().toggleBold().run())}
+      {tool(say.italic, say.ctrlI, Italic, is.italic, () => chain().toggleItalic().run())}
+      {tool(say.underline, say.ctrlU, Underline, is.underline, () => chain().toggleUnderline().run())}
+      {tool(say.highlight, say.ctrlShiftH, Highlighter, is.highlight, () => chain().toggleHighlight().run())}
       <ColourTool editor={editor} color={is.color} />
-      {tool('Bullets', 'Ctrl Shift 8', List, is.bulletList, () => chain().toggleBulletList().run())}
-      {tool('Numbers', 'Ctrl Shift 7', ListOrdered, is.orderedList, () => chain().toggleOrderedList().run())}
+      {tool(say.bullets, say.ctrlShift8, List, is.bulletList, () => chain().toggleBulletList().run())}
+      {tool(say.numbers, say.ctrlShift7, ListOrdered, is.orderedList, () => chain().toggleOrderedList().run())}
       <LinkTool editor={editor} on={is.link} />
       <input
         ref={pictures}
@@ -126,25 +127,23 @@ export function Toolbar({ editor, fieldsInto }: { editor: Editor; fieldsInto: Ed
         accept="image/png,image/jpeg,image/gif,image/webp"
         multiple
         tabIndex={-1}
-        aria-label="Picture file"
+        aria-label={say.pictureFile}
         className="sr-only"
         onChange={(e) => {
           void addPictures(editor, [...(e.target.files ?? [])])
           e.target.value = ''
         }}
       />
-      {tool('Plain words: take formatting away', 'Ctrl \\', RemoveFormatting, undefined, () =>
-        chain().unsetAllMarks().run(),
-      )}
+      {tool(say.plainWordsTakeFormatting, 'Ctrl \\', RemoveFormatting, undefined, () => chain().unsetAllMarks().run())}
       {parting}
-      {tool('Undo', 'Ctrl Z', Undo2, undefined, () => chain().undo().run(), !is.undo)}
-      {tool('Redo', 'Ctrl Shift Z', Redo2, undefined, () => chain().redo().run(), !is.redo)}
+      {tool(say.undo, say.ctrlZ, Undo2, undefined, () => chain().undo().run(), !is.undo)}
+      {tool(say.redo, say.ctrlShiftZ, Redo2, undefined, () => chain().redo().run(), !is.redo)}
       {is.image && <PictureWords editor={editor} />}
       {is.button && <ButtonAddress editor={editor} />}
       {is.band && <BandColour editor={editor} />}
       {is.table && (
         <fieldset className="flex w-full flex-wrap items-center gap-1 py-0.5 text-[13px]">
-          <legend className="sr-only">Table</legend>
+          <legend className="sr-only">{say.table}</legend>
           {tableTools.map(([name, command]) => (
             <Button
               key={name}
@@ -155,7 +154,7 @@ export function Toolbar({ editor, fieldsInto }: { editor: Editor; fieldsInto: Ed
               {name}
             </Button>
           ))}
-          <span className="text-ink-2">Tab goes to the next cell</span>
+          <span className="text-ink-2">{say.tabGoesNextCell}</span>
         </fieldset>
       )}
     </div>
@@ -180,19 +179,19 @@ function InsertMenu({
     ...(greeting
       ? [
           {
-            name: 'Greeting',
-            what: 'Dear and the name, or Sir or Madam where it is blank',
+            name: say.greeting,
+            what: say.dearNameOrSir,
             keys: '',
             act: (editor: Editor) => void editor.chain().focus().insertContent(greeting).run(),
           },
         ]
       : []),
-    { name: 'Picture', what: 'from a file; it can be dropped and pasted too', keys: '', act: choosePicture },
+    { name: say.picture, what: say.fromFileCanDropped, keys: '', act: choosePicture },
     ...(columns.length > 0
       ? [
           {
-            name: 'Table of rows',
-            what: 'the rows that go with a person’s message',
+            name: say.tableRows,
+            what: say.rowsGoPersonS,
             keys: '',
             act: (editor: Editor) =>
               void editor
@@ -208,7 +207,7 @@ function InsertMenu({
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
         <Button className="ml-1" onMouseDown={(e) => e.preventDefault()}>
-          <Plus aria-hidden size={16} /> Insert
+          <Plus aria-hidden size={16} /> {say.insert}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -233,9 +232,7 @@ function InsertMenu({
               <kbd className="shrink-0 text-[12px] text-ink-2">{keys}</kbd>
             </button>
           ))}
-          <p className="border-rule border-t px-3 pt-1.5 pb-1 text-[13px] text-ink-2">
-            Blocks are moved by Alt Shift ↑ and ↓, or dragged by the grip beside them.
-          </p>
+          <p className="border-rule border-t px-3 pt-1.5 pb-1 text-[13px] text-ink-2">{say.blocksMovedAltShift}</p>
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -270,8 +267,8 @@ function ColourTool({ editor, color }: { editor: Editor; color: string | null })
   return (
     <Popover.Root>
       <Popover.Trigger
-        aria-label="Colour of words"
-        title="Colour of words"
+        aria-label={say.colourWords}
+        title={say.colourWords}
         onMouseDown={(e) => e.preventDefault()}
         className="inline-flex size-7 items-center justify-center rounded-paper hover:bg-sheet"
       >
@@ -285,7 +282,7 @@ function ColourTool({ editor, color }: { editor: Editor; color: string | null })
         >
           <Swatches colours={wordColours} value={color} put={(next) => editor.chain().focus().setColor(next).run()} />
           <Button kind="quiet" onClick={() => editor.chain().focus().unsetColor().run()}>
-            none
+            {say.none}
           </Button>
         </Popover.Content>
       </Popover.Portal>
@@ -299,11 +296,11 @@ function ButtonAddress({ editor }: { editor: Editor }) {
   return (
     <span className="flex w-full items-center gap-2 py-1 text-[13px]">
       <label className="flex flex-1 items-center gap-2">
-        The button leads to
+        {say.buttonLeads}
         <input
           className="input min-w-0 flex-1"
           value={href}
-          placeholder="https://"
+          placeholder={say.https}
           onChange={(e) => put(e.target.value)}
         />
       </label>
@@ -316,7 +313,7 @@ function BandColour({ editor }: { editor: Editor }) {
   const { color } = editor.getAttributes('band') as { color: string }
   return (
     <span className="flex w-full items-center gap-1 py-1 text-[13px]">
-      Colour of the band
+      {say.colourBand}
       <Swatches
         colours={bandColours}
         value={color}
@@ -343,7 +340,7 @@ function FieldPicker({ editor }: { editor: Editor }) {
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
         <Button onMouseDown={(e) => e.preventDefault()}>
-          <Braces aria-hidden size={16} /> Add a field
+          <Braces aria-hidden size={16} /> {say.addField}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -356,23 +353,21 @@ function FieldPicker({ editor }: { editor: Editor }) {
             editor.commands.focus()
           }}
         >
-          {all.length === 0 && (
-            <p className="px-3 py-2 text-ink-2">Bring in a list first: its columns are the fields.</p>
-          )}
+          {all.length === 0 && <p className="px-3 py-2 text-ink-2">{say.bringListFirstColumns}</p>}
           {all.length > 8 && (
             <div className="px-2 pb-1">
               <input
                 type="search"
-                aria-label="Find a column"
+                aria-label={say.findColumn}
                 className="input w-full"
-                placeholder="Find a column"
+                placeholder={say.findColumn}
                 value={find}
                 onChange={(e) => setFind(e.target.value)}
                 onKeyDown={(e) => e.key === 'Enter' && columns.length > 0 && put(columns[0].name)}
               />
             </div>
           )}
-          {all.length > 0 && columns.length === 0 && <p className="px-3 py-2 text-ink-2">No column of that name.</p>}
+          {all.length > 0 && columns.length === 0 && <p className="px-3 py-2 text-ink-2">{say.noColumnName}</p>}
           {columns.map((column) => (
             <button
               key={column.id}
@@ -382,7 +377,7 @@ function FieldPicker({ editor }: { editor: Editor }) {
             >
               <span className="shrink-0">{column.name}</span>
               <span className="truncate text-[13px] text-ink-2">
-                {(person && shown(person.cells[column.id]).trim()) || 'blank here'}
+                {(person && shown(person.cells[column.id]).trim()) || say.blankHere}
               </span>
             </button>
           ))}
@@ -398,12 +393,12 @@ function AddColumn({ onAdd }: { onAdd: (typed: string) => void }) {
   if (columns.length === 0) return null
   return (
     <select
-      aria-label="Add a field"
+      aria-label={say.addField}
       className="input w-36"
       value=""
       onChange={(e) => onAdd(serializeField(plainField(e.target.value)))}
     >
-      <option value="">add a field…</option>
+      <option value="">{say.addField2}</option>
       {columns.map((c) => (
         <option key={c.id}>{c.name}</option>
       ))}
@@ -437,8 +432,8 @@ function LinkTool({ editor, on }: { editor: Editor; on: boolean }) {
       }}
     >
       <Popover.Trigger
-        aria-label="Link"
-        title="Link"
+        aria-label={say.link}
+        title={say.link}
         aria-pressed={on}
         onMouseDown={(e) => e.preventDefault()}
         className={clsx(
@@ -464,17 +459,17 @@ function LinkTool({ editor, on }: { editor: Editor; on: boolean }) {
               put()
             }}
           >
-            <Labelled label="Where the link leads" hint="Leave it empty to take the link away.">
+            <Labelled label={say.whereLinkLeads} hint={say.leaveEmptyTakeLink}>
               <input
                 className="input w-full"
                 value={href}
-                placeholder="https://"
+                placeholder={say.https}
                 onChange={(e) => setHref(e.target.value)}
               />
             </Labelled>
             <AddColumn onAdd={(typed) => setHref(href + typed)} />
             <Button kind="primary" type="submit">
-              {href.trim() === '' ? 'Take the link away' : 'Link'}
+              {href.trim() === '' ? say.takeLinkAway : say.link}
             </Button>
           </form>
         </Popover.Content>
@@ -489,17 +484,17 @@ function PictureWords({ editor }: { editor: Editor }) {
   return (
     <span className="flex w-full items-center gap-2 py-1 text-[13px]">
       <label className="flex flex-1 items-center gap-2">
-        In words, where pictures are off
+        {say.wordsWherePicturesOff}
         <input
           className="input min-w-0 flex-1"
           value={alt ?? ''}
-          placeholder="The harbour at low water"
+          placeholder={say.harbourLowWater}
           onChange={(e) => editor.commands.updateAttributes('image', { alt: e.target.value || null })}
         />
       </label>
       <AddColumn onAdd={(typed) => editor.commands.updateAttributes('image', { alt: `${alt ?? ''}${typed}` })} />
       <label className="flex items-center gap-2">
-        Width
+        {say.width}
         <input
           className="input w-20"
           type="number"

@@ -10,6 +10,7 @@ import { useWork } from '../rounds/RoundContext.tsx'
 import { Field, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { whoSeesWhom as say } from './words.ts'
 
 const many = (addresses: string[]) =>
   addresses.length < 2 ? addresses.join('') : `${addresses.slice(0, -1).join(', ')} and ${addresses.at(-1)}`
@@ -17,25 +18,19 @@ const many = (addresses: string[]) =>
 /** An entry of Cc, Bcc or Reply-To in words: an address, or whose column it comes from. */
 const entryWords = (entry: string) =>
   parseTemplate(entry)
-    .map((s) => (typeof s === 'string' ? s : `whoever stands in “${s.column}”`))
+    .map((s) => (typeof s === 'string' ? s : say.whoeverStands(s.column)))
     .join('')
 
 /** Who will see whom, in words. */
 function sightSentence(cc: string[], bcc: string[], replyTo: string | null = null): string {
   const [open, unseen] = [cc.map(entryWords), bcc.map(entryWords)]
-  const seen = open.length > 0 ? `, and ${many(open)} as a copy` : ''
-  const hidden =
-    unseen.length > 0 ? ` ${many(unseen)} ${unseen.length === 1 ? 'gets' : 'get'} every message unseen.` : ''
+  const seen = open.length > 0 ? say.asCopy(many(open)) : ''
+  const hidden = unseen.length > 0 ? say.everyMessageUnseen(many(unseen), unseen.length) : ''
   const counted = cc.length + bcc.length
   const fixed = [...cc, ...bcc].every((entry) => parseTemplate(entry).every((s) => typeof s === 'string'))
-  const cost =
-    counted === 0
-      ? ''
-      : fixed
-        ? ` Each message counts as ${1 + counted} recipients.`
-        : ' Each copy counts as one more recipient.'
-  const answers = replyTo ? ` Answers go to ${entryWords(replyTo)}.` : ''
-  return `Each person gets a message of their own and sees only their own name${seen}.${hidden}${cost}${answers}`
+  const cost = counted === 0 ? '' : fixed ? say.eachMessageCountsAs(counted) : say.eachCopyCountsAs
+  const answers = replyTo ? say.answersGo(entryWords(replyTo)) : ''
+  return say.eachPersonGetsMessage(seen, hidden, cost, answers)
 }
 
 /** From whom the letters are, who gets copies, and where answers go. */
@@ -49,9 +44,9 @@ export function WhoSeesWhom() {
   return (
     <div className="border-rule border-b px-4 py-1 text-[14px]">
       <div className="flex items-center gap-3">
-        <span className="w-16 shrink-0 text-[13px] text-ink-2">From</span>
+        <span className="w-16 shrink-0 text-[13px] text-ink-2">{say.from}</span>
         <select
-          aria-label="From"
+          aria-label={say.from}
           className="input min-w-0 max-w-xl flex-1"
           disabled={!editable}
           value={`${round.mailboxId} ${sender.address ?? mailbox?.address ?? ''}`}
@@ -76,7 +71,7 @@ export function WhoSeesWhom() {
           <Popover.Root>
             <Popover.Trigger asChild>
               <Button kind="quiet" className="!min-h-0 shrink-0 py-0.5">
-                Sender, copies, answers…
+                {say.senderCopiesAnswers}
               </Button>
             </Popover.Trigger>
             <Popover.Portal>
@@ -96,10 +91,7 @@ export function WhoSeesWhom() {
         <span className="min-w-0 flex-1 py-0.5">
           {sightSentence(round.cc, round.bcc, sender.replyTo)}
           {wrong.length > 0 && (
-            <b className="block text-stop">
-              {wrong.join(' ')} {wrong.length === 1 ? 'It is' : 'They are'} kept here to be mended; the proof stops at{' '}
-              {wrong.length === 1 ? 'it' : 'them'}.
-            </b>
+            <b className="block text-stop">{say.keptHereMendedProof(wrong.join(' '), wrong.length)}</b>
           )}
         </span>
       </div>
@@ -171,7 +163,7 @@ function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
   last.current = keep
   useEffect(() => () => last.current(), [])
   const columns = (round.list?.columns ?? []).filter((c) => c.kind === 'address' && c.id !== round.addressColumn)
-  const addresses = (name: (typeof addressLines)[number], label: string, placeholder = 'addresses, separated by ;') => (
+  const addresses = (name: (typeof addressLines)[number], label: string, placeholder = say.addressesSeparated) => (
     <Addresses name={name} label={label} placeholder={placeholder} columns={columns} keep={keep} />
   )
   return (
@@ -185,10 +177,10 @@ function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
           keep()
         }}
       >
-        <Field name="name" label="Sender’s name">
+        <Field name="name" label={say.senderSName}>
           {(control) => <input className="input w-full" placeholder={mailbox?.senderName ?? ''} {...control} />}
         </Field>
-        {addresses('replyTo', 'Answers go to', 'to the address they come from')}
+        {addresses('replyTo', say.answersGo2, say.addressTheyComeFrom)}
         {addresses('cc', 'Cc')}
         {addresses('bcc', 'Bcc')}
         <label className="flex items-start gap-2 sm:col-span-2">
@@ -199,10 +191,8 @@ function Wishes({ mailbox }: { mailbox: Mailbox | undefined }) {
             onChange={(e) => void change({ tracking: { optOut: e.target.checked } })}
           />
           <span>
-            End the letter with a line for opting out
-            <span className="block text-[13px] text-ink-2">
-              Mail programs show it as a button too. Whoever opts out is put on the do-not-write list.
-            </span>
+            {say.endLetterLineOpting}
+            <span className="block text-[13px] text-ink-2">{say.mailProgramsShowAs}</span>
           </span>
         </label>
         {/* Enter in a field sends a form that has a button to send it by. */}
@@ -225,7 +215,7 @@ function entriesIn(text: string): string[] {
 const wrongEntries = (entries: string[]): string[] =>
   entries.flatMap((entry) => {
     const fault = entry.startsWith('{{') && entry.endsWith('}}') ? null : addressFault(entry)
-    return fault === null ? [] : [`“${entry}” is no address: ${fault}.`]
+    return fault === null ? [] : [say.noAddress(entry, fault)]
   })
 
 function Addresses({
@@ -249,7 +239,7 @@ function Addresses({
           <input aria-label={label} className="input min-w-0 flex-1" placeholder={placeholder} {...control} />
           {columns.length > 0 && (
             <select
-              aria-label={`${label}: by a column`}
+              aria-label={say.column2(label)}
               className="input w-28"
               value=""
               onChange={(e) => {
@@ -258,7 +248,7 @@ function Addresses({
                 keep()
               }}
             >
-              <option value="">by column…</option>
+              <option value="">{say.column}</option>
               {columns.map((c) => (
                 <option key={c.id}>{c.name}</option>
               ))}

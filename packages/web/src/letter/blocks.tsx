@@ -10,6 +10,7 @@ import { RulesInPlace } from '../people/RuleSet.tsx'
 import { ColumnValues } from '../people/RuleValue.tsx'
 import { callPerson, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
+import { blocks as say } from './words.ts'
 
 /** A link drawn as a button; its address is set in the tools above. */
 const ButtonNode = Node.create({
@@ -47,7 +48,7 @@ const Band = Node.create({
 
 /** The colours offered for bands, dark enough for white words (WCAG 2.2, contrast of 4.5 and more). */
 export const bandColours: [string, string][] = [
-  ['#0b5a5e', 'harbour green'],
+  ['#0b5a5e', say.harbourGreen],
   ['#15242b', 'ink'],
   ['#3a5488', 'blue'],
   ['#2c6640', 'green'],
@@ -58,7 +59,7 @@ export const bandColours: [string, string][] = [
 const TwoColumns = Node.create({
   name: 'twoColumns',
   group: 'block',
-  content: 'column column',
+  content: say.columnColumn,
   isolating: true,
   parseHTML: () => [{ tag: 'div[data-two-columns]' }],
   renderHTML: () => ['div', { 'data-two-columns': '' }, 0],
@@ -81,7 +82,7 @@ const everybody: Selection = { match: 'all', rules: [] }
 const Passage = Node.create({
   name: 'passage',
   group: 'block',
-  content: 'block+ otherwise?',
+  content: say.blockOtherwise,
   defining: true,
   isolating: true,
   addAttributes: () => ({ selection: json('selection', everybody) }),
@@ -139,21 +140,26 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
     editor.commands.focus()
   }
   return (
-    <NodeViewWrapper as="section" aria-label="Passage" data-in={isIn === null ? undefined : isIn} className="passage">
+    <NodeViewWrapper
+      as="section"
+      aria-label={say.passage}
+      data-in={isIn === null ? undefined : isIn}
+      className="passage"
+    >
       <header contentEditable={false} className="flex flex-wrap items-center gap-x-2 text-[13px]">
         <Split aria-hidden size={14} className="text-note" />
-        <span className="text-note">{said === '' ? 'For everybody, until a rule is set' : `Only where ${said}`}</span>
+        <span className="text-note">{said === '' ? say.everybodyUntilRuleSet : say.onlyWhere(said)}</span>
         {isIn !== null && (
           <span className={clsx('inline-flex items-center gap-1', isIn ? 'text-good' : 'text-ink-2')}>
             {isIn ? <Check aria-hidden size={13} /> : <X aria-hidden size={13} />}
-            {isIn ? 'in' : 'left out'} for {callPerson(round, person!)}
+            {say.for(isIn, callPerson(round, person!))}
           </span>
         )}
         {editor.isEditable && (
           <span className="ml-auto flex items-center">
             <Popover.Root defaultOpen={selection.rules.length === 0 && node.textContent === ''}>
               <Popover.Trigger asChild>
-                <Button kind="quiet">Who sees it</Button>
+                <Button kind="quiet">{say.whoSees}</Button>
               </Popover.Trigger>
               <Popover.Portal>
                 <Popover.Content
@@ -166,7 +172,7 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
                   className="paper z-50 w-[min(560px,92vw)] space-y-2 p-4 text-[14px] shadow-lg"
                 >
                   {columns.length === 0 ? (
-                    <p className="text-ink-2">Bring in a list first: rules speak of its columns.</p>
+                    <p className="text-ink-2">{say.bringListFirstRules}</p>
                   ) : (
                     <ColumnValues value={values}>
                       <RulesInPlace
@@ -175,8 +181,8 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
                         columns={columns}
                         rowNumbers={false}
                         put={(next) => updateAttributes({ selection: next })}
-                        lead="Only for people for whom"
-                        none="For everybody, until a rule is set."
+                        lead={say.onlyPeopleWhom}
+                        none={say.everybodyUntilRuleSet2}
                       />
                     </ColumnValues>
                   )}
@@ -185,11 +191,11 @@ function PassageView({ node, updateAttributes, editor, getPos }: NodeViewProps) 
             </Popover.Root>
             {!hasOtherwise && (
               <Button kind="quiet" onClick={addOtherwise}>
-                Add “otherwise”
+                {say.addOtherwise}
               </Button>
             )}
             <Button kind="quiet" onClick={unwrap}>
-              For everybody
+              {say.everybody}
             </Button>
           </span>
         )}
@@ -217,8 +223,8 @@ function PersonalNoteView({ selected }: NodeViewProps) {
   return (
     <NodeViewWrapper data-drag-handle className={clsx('place', selected && 'ring-2 ring-post')}>
       <span className="flex items-center gap-1 text-[13px] text-ink-2">
-        <MessageSquareText aria-hidden size={14} /> Personal note
-        {person && (words === '' ? `: none for ${callPerson(round, person)}` : ` for ${callPerson(round, person)}`)}
+        <MessageSquareText aria-hidden size={14} /> {say.personalNote}
+        {person && (words === '' ? say.none(callPerson(round, person)) : say.for2(callPerson(round, person)))}
       </span>
       {words !== '' && <span className="block whitespace-pre-wrap">{words}</span>}
     </NodeViewWrapper>
@@ -240,8 +246,8 @@ function SignatureView({ selected }: NodeViewProps) {
   return (
     <NodeViewWrapper data-drag-handle className={clsx('place', selected && 'ring-2 ring-post')}>
       <span className="flex items-center gap-1 text-[13px] text-ink-2">
-        <PenLine aria-hidden size={14} /> Signature of the mailbox
-        {!making.signature?.trim() && ': it has none; give it one at Mailboxes'}
+        <PenLine aria-hidden size={14} /> {say.signatureMailbox}
+        {!making.signature?.trim() && say.hasNoneGiveOne}
       </span>
       {making.signature?.trim() && <span className="block whitespace-pre-wrap">{making.signature.trim()}</span>}
     </NodeViewWrapper>

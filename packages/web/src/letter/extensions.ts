@@ -11,6 +11,7 @@ import { MoveBlock } from './moveBlock.ts'
 import { Picture } from './picture.ts'
 import { RowsTableNode } from './rowsTable.tsx'
 import { newTable, tableNodes } from './tables.ts'
+import { extensions as say } from './words.ts'
 
 const words = (text: string) => [{ type: 'text', text }]
 const paragraph = { type: 'paragraph' }
@@ -19,9 +20,9 @@ const passage = (content: object[]) => ({ type: 'passage', attrs: { selection: {
 /** What can be put into the letter, with the keys that do it. */
 export const insertions: { name: string; what: string; keys: string; key: string; act: (editor: Editor) => void }[] = [
   {
-    name: 'Passage',
-    what: 'seen only by people whom a rule picks',
-    keys: 'Alt Shift P',
+    name: say.passage,
+    what: say.seenOnlyPeopleWhom,
+    keys: say.altShiftP,
     key: 'Alt-Shift-p',
     act: (editor) => {
       const { $from, $to, empty } = editor.state.selection
@@ -41,52 +42,52 @@ export const insertions: { name: string; what: string; keys: string; key: string
     },
   },
   {
-    name: 'Personal note',
-    what: 'the place for each person’s own words',
-    keys: 'Alt Shift N',
+    name: say.personalNote,
+    what: say.placeEachPersonS,
+    keys: say.altShiftN,
     key: 'Alt-Shift-n',
     act: (editor) => insert(editor, { type: 'personalNote' }),
   },
   {
-    name: 'Table',
-    what: 'rows and columns',
-    keys: 'Alt Shift T',
+    name: say.table,
+    what: say.rowsColumns,
+    keys: say.altShiftT,
     key: 'Alt-Shift-t',
     act: (editor) => insert(editor, newTable),
   },
   {
-    name: 'Two columns',
-    what: 'side by side; on a phone, one below the other',
-    keys: 'Alt Shift C',
+    name: say.twoColumns,
+    what: say.sideSidePhoneOne,
+    keys: say.altShiftC,
     key: 'Alt-Shift-c',
     act: (editor) =>
       insert(editor, { type: 'twoColumns', content: [1, 2].map(() => ({ type: 'column', content: [paragraph] })) }),
   },
   {
-    name: 'Button',
-    what: 'a link that is easy to press',
-    keys: 'Alt Shift B',
+    name: say.button,
+    what: say.linkEasyPress,
+    keys: say.altShiftB,
     key: 'Alt-Shift-b',
-    act: (editor) => insert(editor, { type: 'button', attrs: { href: 'https://' }, content: words('Answer here') }),
+    act: (editor) => insert(editor, { type: 'button', attrs: { href: 'https://' }, content: words(say.answerHere) }),
   },
   {
-    name: 'Band',
-    what: 'a coloured head over the whole width',
-    keys: 'Alt Shift H',
+    name: say.band,
+    what: say.colouredHeadOverWhole,
+    keys: say.altShiftH,
     key: 'Alt-Shift-h',
     act: (editor) => insert(editor, { type: 'band', content: words('Heading') }),
   },
   {
-    name: 'Rule',
-    what: 'a line across',
-    keys: 'Alt Shift R',
+    name: say.rule,
+    what: say.lineAcross,
+    keys: say.altShiftR,
     key: 'Alt-Shift-r',
     act: (editor) => void editor.chain().focus().setHorizontalRule().run(),
   },
   {
-    name: 'Signature',
-    what: 'the lines of the mailbox that sends',
-    keys: 'Alt Shift S',
+    name: say.signature,
+    what: say.linesMailboxSends,
+    keys: say.altShiftS,
     key: 'Alt-Shift-s',
     act: (editor) => insert(editor, { type: 'signature' }),
   },
@@ -148,7 +149,7 @@ export function letterExtensions(source: () => FieldSource): AnyExtension[] {
     InsertKeys,
     fieldMenu(source),
     Placeholder.configure({
-      placeholder: 'Write the letter. Type {{ where something differs from person to person.',
+      placeholder: say.writeLetterTypeWhere,
     }),
   ]
 }

@@ -6,6 +6,7 @@ import { exitSuggestion, Suggestion, type SuggestionKeyDownProps, type Suggestio
 import clsx from 'clsx'
 import { type Ref, useImperativeHandle, useState } from 'react'
 import { insertField } from './fieldNode.tsx'
+import { fieldMenu as say } from './words.ts'
 
 const menuKey = new PluginKey('fieldMenu')
 
@@ -42,11 +43,11 @@ function FieldMenu({
   if (items.length === 0)
     return (
       <p className="paper w-72 px-3 py-2 text-[13px] text-ink-2 shadow-lg">
-        {source.columns.length === 0 ? 'Bring in a list first: its columns are the fields.' : 'No column of that name.'}
+        {source.columns.length === 0 ? say.bringListFirstColumns : say.noColumnName}
       </p>
     )
   return (
-    <div role="listbox" aria-label="Columns" className="paper max-h-72 w-80 overflow-auto py-1 shadow-lg">
+    <div role="listbox" aria-label={say.columns} className="paper max-h-72 w-80 overflow-auto py-1 shadow-lg">
       {items.map((column, i) => (
         <div
           key={column.id}
@@ -62,7 +63,7 @@ function FieldMenu({
         >
           <span className="shrink-0">{column.name}</span>
           <span className="truncate text-[13px] text-ink-2">
-            {(source.person && shown(source.person.cells[column.id]).trim()) || 'blank here'}
+            {(source.person && shown(source.person.cells[column.id]).trim()) || say.blankHere}
           </span>
         </div>
       ))}

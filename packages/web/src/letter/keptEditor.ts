@@ -4,6 +4,7 @@ import { letterExtensions } from './extensions.ts'
 import type { FieldSource } from './fieldMenu.tsx'
 import { pasteHtml } from './paste.ts'
 import { addPictures, pictureFiles } from './picture.ts'
+import { keptEditor as say } from './words.ts'
 
 /** What the editor asks for, and tells, whatever is drawn around it just now. */
 export interface Surroundings extends FieldSource {
@@ -37,7 +38,7 @@ export function editorOf(roundId: number, now: Surroundings): KeptEditor {
     editorProps: {
       attributes: {
         class: 'letter-body',
-        'aria-label': 'Letter',
+        'aria-label': say.letter,
         role: 'textbox',
         'aria-multiline': 'true',
         spellcheck: 'true',

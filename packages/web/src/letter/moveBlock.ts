@@ -8,6 +8,7 @@ import {
   type Transaction,
 } from '@tiptap/pm/state'
 import type { EditorView } from '@tiptap/pm/view'
+import { moveBlock as say } from './words.ts'
 
 /** How deep the block stands that is moved: in a passage, a column or a list it is moved within that. */
 function movedDepth({ selection }: EditorState): number {
@@ -63,7 +64,7 @@ function grip(view: EditorView): PluginView {
   const handle = document.createElement('div')
   handle.className = 'grip'
   handle.draggable = true
-  handle.title = 'Drag to move this block. By keyboard: Alt Shift ↑ and ↓'
+  handle.title = say.dragMoveBlockKeyboard
   handle.ariaHidden = 'true'
   let at: number | null = null
   const hide = () => {

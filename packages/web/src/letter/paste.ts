@@ -3,6 +3,7 @@ import type { Editor } from '@tiptap/core'
 import { toast } from 'sonner'
 import { faultWords } from '../api.ts'
 import { keepPicture } from './picture.ts'
+import { paste as say } from './words.ts'
 
 /** The picture that a data address holds (RFC 2397); null when it holds none. Taken apart here: the page may fetch nothing but from its own desk. */
 export function pictureIn(src: string): File | null {
@@ -11,7 +12,7 @@ export function pictureIn(src: string): File | null {
   try {
     const text = /;base64$/i.test(base64) ? atob(decodeURIComponent(data)) : decodeURIComponent(data)
     const bytes = Uint8Array.from(text, (character) => character.charCodeAt(0))
-    return new File([bytes], `picture.${type.split('/')[1]}`, { type: type.toLowerCase() })
+    return new File([bytes], say.picture(type.split('/')[1]), { type: type.toLowerCase() })
   } catch {
     return null
   }
@@ -28,7 +29,7 @@ async function keepPictures(body: LetterDocument): Promise<{ body: LetterDocumen
     if (!src.startsWith('data:')) continue
     const file = pictureIn(src)
     try {
-      if (!file) throw new Error('it is not a PNG, JPEG, GIF or WebP picture, or is damaged.')
+      if (!file) throw new Error(say.notPngJpegGif)
       kept.set(src, await keepPicture(file))
     } catch (error) {
       kept.set(src, null)
@@ -64,11 +65,6 @@ export async function pasteHtml(editor: Editor, html: string): Promise<void> {
   if (content.length === 1 && only.type === 'paragraph') {
     if (only.content) editor.chain().focus().insertContent(only.content).run()
   } else editor.chain().focus().insertContent(content).run()
-  const said = [
-    ...removed,
-    ...(lost.length > 0
-      ? [`${lost.length === 1 ? 'A picture' : `${lost.length} pictures`} could not be kept: ${lost[0]}`]
-      : []),
-  ]
+  const said = [...removed, ...(lost.length > 0 ? [say.picturesCouldNotKept(lost.length, lost[0])] : [])]
   if (said.length > 0) toast(said.join(' '), { duration: 12_000 })
 }

@@ -6,6 +6,7 @@ import { Popover } from 'radix-ui'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
 import { columnOf } from './FieldChip.tsx'
+import { rowsTable as say } from './words.ts'
 
 /** The rows that go with a person's message, as a table in the letter. */
 export const RowsTableNode = Node.create({
@@ -48,13 +49,13 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
           className="block w-full rounded-paper bg-post-tint p-2 text-left text-[14px] ring-1 ring-post/40"
         >
           <span className="flex items-center gap-1 text-[13px] text-ink-2">
-            <Rows3 aria-hidden size={14} /> Table of the person’s rows
+            <Rows3 aria-hidden size={14} /> {say.tablePersonSRows}
           </span>
           <span className="mt-1 grid gap-x-4" style={{ gridTemplateColumns: `repeat(${columns.length || 1}, auto)` }}>
             {columns.map(({ name, column }) => (
               <b key={name} className={column ? '' : 'text-stop'}>
                 {name}
-                {!column && ' (no such column)'}
+                {!column && say.noSuchColumn}
               </b>
             ))}
             {rows.slice(0, 5).flatMap((row) =>
@@ -75,7 +76,7 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
         <Popover.Portal>
           <Popover.Content align="start" sideOffset={6} className="paper z-50 w-72 space-y-2 p-4 shadow-lg">
             <fieldset className="max-h-64 overflow-auto">
-              <legend className="font-bold text-[13px]">Its columns</legend>
+              <legend className="font-bold text-[13px]">{say.columns}</legend>
               {all.map((column) => (
                 <label key={column.id} className="flex items-center gap-2">
                   <input
@@ -95,7 +96,7 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
             </fieldset>
             {figures.length > 0 && (
               <fieldset>
-                <legend className="font-bold text-[13px]">Added up below</legend>
+                <legend className="font-bold text-[13px]">{say.addedUpBelow}</legend>
                 {figures.map(({ name }) => (
                   <label key={name} className="flex items-center gap-2">
                     <input
@@ -119,7 +120,7 @@ function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewP
                 editor.commands.focus()
               }}
             >
-              Remove the table
+              {say.removeTable}
             </Button>
           </Popover.Content>
         </Popover.Portal>

@@ -10,6 +10,7 @@ import {
   tableEditing,
   toggleHeaderRow,
 } from '@tiptap/pm/tables'
+import { tables as say } from './words.ts'
 
 declare module '@tiptap/core' {
   interface NodeConfig<Options, Storage> {
@@ -40,12 +41,12 @@ const run = (editor: Editor, command: Command) => command(editor.state, editor.v
 
 /** What can be done with the table in which the cursor stands, by name. */
 export const tableTools: [name: string, command: Command][] = [
-  ['Row below', addRowAfter],
-  ['Column to the right', addColumnAfter],
-  ['First row is headings', toggleHeaderRow],
-  ['Remove the row', deleteRow],
-  ['Remove the column', deleteColumn],
-  ['Remove the table', deleteTable],
+  [say.rowBelow, addRowAfter],
+  [say.columnRight, addColumnAfter],
+  [say.firstRowHeadings, toggleHeaderRow],
+  [say.removeRow, deleteRow],
+  [say.removeColumn, deleteColumn],
+  [say.removeTable, deleteTable],
 ]
 export const runTableTool = (editor: Editor, command: Command) => {
   editor.commands.focus()

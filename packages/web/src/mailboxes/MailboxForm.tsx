@@ -17,7 +17,7 @@ import {
 import { Ask, Button, Mark, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { mailboxForm, passwordWanted, usualImap, valuesOf } from './mailboxValues.ts'
-import { words } from './words.ts'
+import { mailboxForm as say, words } from './words.ts'
 
 /** A line of the settings that is typed. */
 function Line({
@@ -73,7 +73,7 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
     setSteps(steps)
   })
   const stored = () => {
-    toast('The mailbox is stored.')
+    toast(say.mailboxStored)
     void stale(keys.mailboxes())
     onDone()
   }
@@ -98,34 +98,34 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
         <div className="grid gap-4 sm:grid-cols-2">
           <Line
             name="address"
-            label="Address"
-            hint="Letters come from this address."
-            placeholder="office@brindlequay.example"
+            label={say.address}
+            hint={say.lettersComeFromAddress}
+            placeholder={say.officeBrindlequayExample}
           />
           <Line
             name="senderName"
-            label="Sender’s name"
-            hint="Stands before the address."
-            placeholder="Harbour Office"
+            label={say.senderSName}
+            hint={say.standsBeforeAddress}
+            placeholder={say.harbourOffice}
           />
-          {!builtIn && <Line name="user" label="User name" hint="For signing in; left empty, it is the address." />}
+          {!builtIn && <Line name="user" label={say.userName} hint={say.signingLeftEmptyAddress} />}
           {!builtIn && (
             <Field
               name="password"
-              label="Password"
+              label={say.password}
               hint={
                 !mailbox
-                  ? 'Kept encrypted on this machine, and never shown again.'
+                  ? say.keptEncryptedMachineNever
                   : form.formState.errors.password
                     ? undefined
-                    : (passwordWanted(values, mailbox) ?? 'Left empty, the stored one stays.')
+                    : (passwordWanted(values, mailbox) ?? say.leftEmptyStoredOne)
               }
             >
               {(control) => <input className="input w-full" type="password" autoComplete="new-password" {...control} />}
             </Field>
           )}
-          <Line name="name" label="What you call it" hint="Left empty, it is the address." />
-          <Field name="timeZone" label="Time zone" hint="Days and hours of the timetable are told in it.">
+          <Line name="name" label={say.whatYouCall} hint={say.leftEmptyAddress} />
+          <Field name="timeZone" label={say.timeZone} hint={say.daysHoursTimetableTold}>
             {(control) => (
               <>
                 <input className="input w-full" list="zones" {...control} />
@@ -139,71 +139,52 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           </Field>
           <Line
             name="aliases"
-            label="Further addresses"
-            hint="Of your own, that this mailbox may write from; several separated by semicolons"
-            placeholder="harbour.master@brindlequay.example"
+            label={say.furtherAddresses}
+            hint={say.yourOwnMailboxMay}
+            placeholder={say.harbourMasterBrindlequayExample}
           />
-          <Field
-            name="signature"
-            label="Signature"
-            hint="Its lines stand where a letter keeps the place for a signature."
-          >
+          <Field name="signature" label={say.signature} hint={say.linesStandWhereLetter}>
             {(control) => (
-              <textarea
-                className="input w-full"
-                rows={3}
-                placeholder={'Harbour Office\nBrindle Quay Harbour Trust'}
-                {...control}
-              />
+              <textarea className="input w-full" rows={3} placeholder={say.harbourOfficeBrindleQuay} {...control} />
             )}
           </Field>
         </div>
         {builtIn ? (
           <p className="text-[14px] text-ink-2">{words.practice.hosts}</p>
         ) : (
-          <HostFields title="Sending host (SMTP)" name="smtp" selfSigned={values.smtp.allowSelfSigned} />
+          <HostFields title={say.sendingHostSmtp} name="smtp" selfSigned={values.smtp.allowSelfSigned} />
         )}
         {builtIn ? null : values.imap ? (
-          <HostFields title="Reading host (IMAP)" name="imap" selfSigned={values.imap.allowSelfSigned}>
+          <HostFields title={say.readingHostImap} name="imap" selfSigned={values.imap.allowSelfSigned}>
             <Button kind="quiet" onClick={() => form.setValue('imap', null, { shouldDirty: true })}>
-              There is none
+              {say.thereNone}
             </Button>
           </HostFields>
         ) : (
           <Say tone="ask">
-            Without a reading host, copies are not filed in Sent and answers are not read.{' '}
+            {say.withoutReadingHostCopies}{' '}
             <Button kind="quiet" onClick={() => form.setValue('imap', usualImap, { shouldDirty: true })}>
-              Give one
+              {say.giveOne}
             </Button>
           </Say>
         )}
         <fieldset>
-          <legend className="mb-1 font-title font-semibold">Its limits</legend>
+          <legend className="mb-1 font-title font-semibold">{say.limits}</legend>
           <div className="grid gap-4 sm:grid-cols-3">
-            <Figure name="perDay" label="Recipients in 24 hours" hint="Often 500; with a business account, 1,500." />
-            <Figure name="perMinute" label="Messages a minute" hint="The most that ever leave." />
-            <Figure name="largestMessage" label="Largest message, in MB" hint="With its files, as encoded." />
+            <Figure name="perDay" label={say.recipients24Hours} hint={say.often500BusinessAccount} />
+            <Figure name="perMinute" label={say.messagesMinute} hint={say.mostEverLeave} />
+            <Figure name="largestMessage" label={say.largestMessageMb} hint={say.filesAsEncoded} />
           </div>
-          <Tick name="hostFilesSent">The host itself keeps what it sends in Sent, so Hand Post files no copy</Tick>
-          {values.hostFilesSent && (
-            <p className="mt-1 ml-6 max-w-2xl text-[13px] text-ink-2">
-              Cc and Bcc get a message of their own, when the person’s was taken. Of a letter with copies such a host
-              keeps two in Sent: the letter, and the one to its copies.
-            </p>
-          )}
-          {values.imap && (
-            <Tick name="selfMessage">
-              Find that out with the test: send one message to {values.address.trim() || 'the mailbox'} itself, look for
-              it in Sent, and take it away again
-            </Tick>
-          )}
+          <Tick name="hostFilesSent">{say.hostItselfKeepsWhat}</Tick>
+          {values.hostFilesSent && <p className="mt-1 ml-6 max-w-2xl text-[13px] text-ink-2">{say.ccBccGetMessage}</p>}
+          {values.imap && <Tick name="selfMessage">{say.findOutTestSend(values.address.trim())}</Tick>}
         </fieldset>
         {steps && (
-          <ol aria-label="The test, step by step" aria-live="polite" className="space-y-1">
+          <ol aria-label={say.testStepStep} aria-live="polite" className="space-y-1">
             {steps.map((s) => (
               <li key={s.step} className="flex items-start gap-2">
                 <Mark tone={s.ok ? 'good' : 'stop'} icon={s.ok ? Check : X}>
-                  {s.ok ? 'works' : 'fails'}
+                  {s.ok ? say.works : say.fails}
                 </Mark>
                 <span>
                   <b>{s.step}.</b> {s.words}
@@ -215,16 +196,16 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
         <FormFault />
         <div className="flex flex-wrap gap-2">
           <Button onClick={tryOut} disabled={test.isPending}>
-            {test.isPending ? 'Trying…' : 'Test it'}
+            {test.isPending ? say.trying : say.test}
           </Button>
           <Button kind="primary" type="submit" disabled={add.isPending || change.isPending}>
-            Store
+            {say.store}
           </Button>
-          <Button onClick={leave}>Not now</Button>
+          <Button onClick={leave}>{say.notNow}</Button>
           <Unsaved when={isDirty} />
           {mailbox && !builtIn && (
             <Button kind="quiet" className="ml-auto" onClick={() => setAsking(true)}>
-              Remove this mailbox
+              {say.removeMailbox}
             </Button>
           )}
         </div>
@@ -233,14 +214,14 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           <Ask
             open={asking}
             onClose={() => setAsking(false)}
-            title={`Remove ${mailbox.name}?`}
+            title={say.remove2(mailbox.name)}
             act={
               <Button kind="primary" onClick={() => remove.mutate({ params: { mailbox: mailbox.id } })}>
-                Remove it
+                {say.remove}
               </Button>
             }
           >
-            <p>Its settings and its password go. Nothing in the mailbox itself is touched.</p>
+            <p>{say.settingsPasswordGoNothing}</p>
           </Ask>
         )}
       </form>
@@ -273,21 +254,21 @@ function HostFields({
     <fieldset>
       <legend className="mb-1 font-title font-semibold">{title}</legend>
       <div className="grid gap-4 sm:grid-cols-[1fr_7rem_14rem]">
-        <Line name={`${name}.host`} label="Host" placeholder="mail.brindlequay.example" />
-        <Figure name={`${name}.port`} label="Port" />
-        <Field name={`${name}.security`} label="Encryption">
+        <Line name={`${name}.host`} label={say.host} placeholder={say.mailBrindlequayExample} />
+        <Figure name={`${name}.port`} label={say.port} />
+        <Field name={`${name}.security`} label={say.encryption}>
           {(control) => (
             <select className="input w-full" {...control}>
-              <option value="tls">TLS from the start</option>
-              <option value="starttls">STARTTLS</option>
-              <option value="none">none (this machine only)</option>
+              <option value="tls">{say.tlsFromStart}</option>
+              <option value="starttls">{say.starttls}</option>
+              <option value="none">{say.noneMachineOnly}</option>
             </select>
           )}
         </Field>
       </div>
       <Tick name={`${name}.allowSelfSigned`}>
-        Take a certificate that nobody known has signed
-        {selfSigned && <b className="text-ask">: anybody between could pose as this host</b>}
+        {say.takeCertificateNobodyKnown}
+        {selfSigned && <b className="text-ask">{say.anybodyBetweenCouldPose}</b>}
       </Tick>
       {children}
     </fieldset>

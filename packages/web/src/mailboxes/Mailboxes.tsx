@@ -4,12 +4,12 @@ import { Plus } from 'lucide-react'
 import { useState } from 'react'
 import { faultWords, stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
-import { Button, Empty, Paper, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MailboxForm } from './MailboxForm.tsx'
 import { PracticeMark } from './PracticeMark.tsx'
 import { UseChart } from './UseChart.tsx'
-import { words } from './words.ts'
+import { mailboxes as say, words } from './words.ts'
 
 /** Mailboxes: from where letters are sent, and where answers are read. */
 export default function Mailboxes() {
@@ -20,22 +20,22 @@ export default function Mailboxes() {
     <div className="mx-auto max-w-4xl space-y-4 p-5">
       <header className="flex items-end justify-between">
         <div>
-          <h1 className="text-2xl">Mailboxes</h1>
-          <p className="text-ink-2">Letters leave from your own mailbox, and answers are read there.</p>
+          <h1 className="text-2xl">{say.mailboxes}</h1>
+          <p className="text-ink-2">{say.lettersLeaveFromYour}</p>
         </div>
         {editing !== 'new' && (
           <Button kind="primary" onClick={() => setEditing('new')}>
-            <Plus aria-hidden size={16} /> Add a mailbox
+            <Plus aria-hidden size={16} /> {say.addMailbox}
           </Button>
         )}
       </header>
       {editing === 'new' && (
-        <Paper title="A new mailbox">
+        <Paper title={say.newMailbox}>
           <MailboxForm onDone={close} />
         </Paper>
       )}
       {mailboxes.error ? (
-        <Empty title="The mailboxes cannot be shown">{faultWords(mailboxes.error)}</Empty>
+        <Empty title={say.mailboxesCannotShown}>{faultWords(mailboxes.error)}</Empty>
       ) : !mailboxes.data ? (
         <Waiting />
       ) : (
@@ -70,32 +70,27 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
           <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
           <rect width={(100 * m.allowance) / m.perDay} height="10" className="fill-post" />
         </svg>
-        {m.allowance.toLocaleString('en-GB')} of {m.perDay.toLocaleString('en-GB')} recipients left in these 24 hours;
-        at most {times(m.perMinute, 'message')} a minute.
+        {say.recipientsLeftThese24(m.allowance, m.perDay, m.perMinute)}
       </p>
       <UseChart mailbox={m.id} zone={m.timeZone} />
       {m.practice && <p className="text-[13px] text-ink-2">{words.practice.explained}</p>}
       {(m.stopped || m.pausedUntil !== null) && (
         <Say tone={m.stopped ? 'stop' : 'ask'}>
-          {m.stopped ? 'Nothing leaves until this is fixed: ' : `Nothing leaves until ${moment(m.pausedUntil)}: `}
+          {m.stopped ? say.nothingLeavesUntilFixed : say.nothingLeavesUntil(m.pausedUntil)}
           {m.pauseReason}
           <Button className="mt-2" onClick={() => carryOn.mutate({ params: { mailbox: m.id } })}>
-            Try again now
+            {say.tryAgainNow}
           </Button>
         </Say>
       )}
       {m.notFiled && (
         <Say tone="ask">
-          {times(m.notFiled.count, 'letter')} that {m.notFiled.count === 1 ? 'has' : 'have'} gone{' '}
-          {m.notFiled.count === 1 ? 'is' : 'are'} not in Sent: {m.notFiled.fault} It is tried again by itself
+          {say.goneNotSentTried(m.notFiled.count, m.notFiled.fault)}
           {m.notFiled.next !== null && `, next ${moment(m.notFiled.next)}`}.
         </Say>
       )}
       {m.foundFiling !== null && m.hostFilesSent && (
-        <p className="text-[13px] text-ink-2">
-          On {moment(m.foundFiling)} a letter was in Sent before Hand Post had filed it: this host files what it sends,
-          so Hand Post files nothing there.
-        </p>
+        <p className="text-[13px] text-ink-2">{say.letterSentBeforeHand(m.foundFiling)}</p>
       )}
       {m.readingFault && <Say tone="ask">{m.readingFault}</Say>}
       {m.unreadMail.count > 0 && <UnreadMail mailbox={m} />}
@@ -109,20 +104,18 @@ function UnreadMail({ mailbox: { id, unreadMail } }: { mailbox: Mailbox }) {
   const { count, newest } = unreadMail
   return (
     <Say tone="ask">
-      {count === 1 ? 'One message' : times(count, 'message')} in the inbox could not be read, and may have been an
-      answer. Look at {count === 1 ? 'it' : 'them'} in your mail program.
+      {say.inboxCouldNotRead(count)}
       <ul className="mt-1 space-y-1">
         {newest.map((mail) => (
           <li key={mail.id}>
-            {moment(mail.at)}, from {mail.sender || 'nobody that it names'}
-            {mail.subject && `, “${mail.subject}”`}
-            <span className="block text-[13px]">Why: {mail.why}</span>
+            {say.from(mail.at, mail.sender, mail.subject)}
+            <span className="block text-[13px]">{say.why(mail.why)}</span>
           </li>
         ))}
       </ul>
-      {count > newest.length && <p>And {times(count - newest.length, 'earlier one')}.</p>}
+      {count > newest.length && <p>{say.and(count, newest.length)}</p>}
       <Button className="mt-2" disabled={seen.isPending} onClick={() => seen.mutate({ params: { mailbox: id } })}>
-        I have seen {count === 1 ? 'it' : 'them'}
+        {say.iHaveSeen(count)}
       </Button>
     </Say>
   )

@@ -1,6 +1,7 @@
 import { type Mailbox, type MailboxSettings, mailboxFaults, mailboxSettingsSchema } from '@hand-post/contract'
 import { addressesIn, newPlaces } from '@hand-post/core'
 import { z } from 'zod'
+import { mailboxValues as say } from './words.ts'
 
 /** A mailbox's settings as they are filled in. */
 export interface MailboxValues extends Omit<MailboxSettings, 'aliases' | 'largestMessage' | 'password'> {
@@ -69,11 +70,11 @@ const settingsOf = ({ selfMessage: _, password, ...values }: MailboxValues): Mai
 
 /** Why the password must be typed, or null: a stored one goes only where it was given for. */
 export function passwordWanted(values: MailboxValues, mailbox: Mailbox | undefined): string | null {
-  if (!mailbox) return 'The password is missing.'
+  if (!mailbox) return say.passwordMissing
   const elsewhere = newPlaces(mailbox, settingsOf(values))
   if (elsewhere.length === 0) return null
   const are = elsewhere.length === 1 ? 'is' : 'are'
-  return `Type it again: the stored one goes only where it was given for, and ${elsewhere.join(', ')} ${are} another now.`
+  return say.typeAgainStoredOne(elsewhere.join(', '), are)
 }
 
 /** What is filled in, checked as the desk will check it, with every fault at its field. */
@@ -89,7 +90,7 @@ export const mailboxForm = (mailbox: Mailbox | undefined): z.ZodType<MailboxSett
     if (wanted !== null) faults.push({ path: ['password'], words: wanted })
     for (const { path, words } of faults) {
       // Here the figure is in MB.
-      const message = path[0] === 'largestMessage' ? 'Between 0.01 and 500 MB.' : words
+      const message = path[0] === 'largestMessage' ? say.between001500 : words
       context.addIssue({ code: 'custom', path: [...path], message })
     }
     return read.data ?? settings

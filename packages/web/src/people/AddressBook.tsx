@@ -9,13 +9,14 @@ import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
 import { Field, FormFault, OneLine, useFormChange, useSchemaForm } from '../shared/form.tsx'
-import { Ask, Button, Empty, times, Waiting } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { BringContacts } from './BringContacts.tsx'
 import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
 import { Senders } from './Senders.tsx'
 import { useTable } from './useTable.ts'
+import { addressBook as say } from './words.ts'
 
 /** The address book: contacts with any columns, and the groups they are in. */
 export function AddressBook() {
@@ -36,13 +37,13 @@ export function AddressBook() {
   const open = (row: Row | undefined) => {
     const text = row && address ? shown(row.cells[address]).trim() : ''
     if (text) void go(`/person?address=${encodeURIComponent(text)}`)
-    else toast('This contact has no address, so there is nothing to show of them.')
+    else toast(say.contactHasNoAddress)
   }
   const done = () => setDoing(null)
   return (
     <div className="flex min-h-0 flex-1 gap-3">
       <Groups groups={groups} all={table.rows.length} chosen={groupId} choose={setGroupId} />
-      <section aria-label="Contacts" className="paper flex min-w-0 flex-1 flex-col overflow-hidden">
+      <section aria-label={say.contacts} className="paper flex min-w-0 flex-1 flex-col overflow-hidden">
         {doing === 'bringIn' ? (
           <BringContacts table={table} group={group} onDone={done} />
         ) : doing === 'doubles' ? (
@@ -52,45 +53,44 @@ export function AddressBook() {
         ) : (
           <>
             <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
-              <h2 className="min-w-0 flex-1 truncate text-[17px]">{group ? group.name : 'All contacts'}</h2>
+              <h2 className="min-w-0 flex-1 truncate text-[17px]">{group ? group.name : say.allContacts}</h2>
               <Button onClick={() => setDoing('bringIn')}>
-                <FileUp aria-hidden size={16} /> Bring in contacts
+                <FileUp aria-hidden size={16} /> {say.bringContacts}
               </Button>
               <Button onClick={() => setDoing('senders')}>
-                <Inbox aria-hidden size={16} /> From the mailbox
+                <Inbox aria-hidden size={16} /> {say.fromMailbox}
               </Button>
               <Button onClick={() => setDoing('doubles')}>
-                <Users aria-hidden size={16} /> Look for doubles
+                <Users aria-hidden size={16} /> {say.lookDoubles}
               </Button>
             </header>
             {table.rows.length === 0 ? (
-              <Empty title="No contacts yet">
-                Bring in contact cards (.vcf) or a table, take the senders of messages in your mailbox, or add a row and
-                type.
+              <Empty title={say.noContactsYet}>
+                {say.bringContactCardsVcf}
                 <span className="mt-3 block">
-                  <Button onClick={() => void table.edit('Add a contact', { do: 'addRows', rows: [{}] })}>
-                    Add a contact
+                  <Button onClick={() => void table.edit(say.addContact, { do: 'addRows', rows: [{}] })}>
+                    {say.addContact}
                   </Button>
                 </span>
               </Empty>
             ) : (
               <ListPanel
                 table={table}
-                label="Contacts"
+                label={say.contacts}
                 only={only}
                 onAdded={(row) => group && change.mutate({ params: { group: group.id }, body: { add: [row] } })}
                 rowActions={[
-                  { words: 'Put the selected contacts into a group…', act: setToGroup },
+                  { words: say.putSelectedContactsInto, act: setToGroup },
                   ...(group
                     ? [
                         {
-                          words: `Take the selected contacts out of “${group.name}”`,
+                          words: say.takeSelectedContactsOut(group.name),
                           act: (rows: Row[]) =>
                             change.mutate({ params: { group: group.id }, body: { remove: rows.map((r) => r.id) } }),
                         },
                       ]
                     : []),
-                  { words: 'Open the page of the selected contact', act: (rows) => open(rows[0]) },
+                  { words: say.openPageSelectedContact, act: (rows) => open(rows[0]) },
                 ]}
               />
             )}
@@ -131,14 +131,14 @@ function Groups({
   const line = (on: boolean) =>
     clsx('flex w-full justify-between gap-2 px-3 py-1.5 text-left', on ? 'bg-post-tint font-bold' : 'hover:bg-sheet-2')
   return (
-    <nav aria-label="Groups" className="paper flex w-56 shrink-0 flex-col overflow-auto">
+    <nav aria-label={say.groups} className="paper flex w-56 shrink-0 flex-col overflow-auto">
       <button
         type="button"
         aria-pressed={chosen === null}
         className={line(chosen === null)}
         onClick={() => choose(null)}
       >
-        All contacts <span className="font-normal text-ink-2">{all.toLocaleString('en-GB')}</span>
+        {say.allContacts} <span className="font-normal text-ink-2">{all.toLocaleString('en-GB')}</span>
       </button>
       {groups.map((g) => (
         <button
@@ -158,7 +158,7 @@ function Groups({
           className="mt-2 border-rule border-t p-2"
           onSubmit={form.handleSubmit((body) => add.mutate({ body }))}
         >
-          <OneLine name="name" label="New group" act="Add" busy={add.isPending} />
+          <OneLine name="name" label={say.newGroup} act={say.add} busy={add.isPending} />
           <FormFault />
         </form>
       </FormProvider>
@@ -168,11 +168,11 @@ function Groups({
             <RenameGroup key={group.id} group={group} onDone={() => setRenaming(false)} />
           ) : (
             <Button kind="quiet" onClick={() => setRenaming(true)}>
-              Rename “{group.name}”
+              {say.rename(group.name)}
             </Button>
           )}
           <Button kind="quiet" onClick={() => remove.mutate({ params: { group: group.id } })}>
-            Delete the group; contacts stay
+            {say.deleteGroupContactsStay}
           </Button>
         </div>
       )}
@@ -193,7 +193,7 @@ function RenameGroup({ group, onDone }: { group: ContactGroup; onDone: () => voi
         onSubmit={form.handleSubmit((body) => change.mutate({ params: { group: group.id }, body }))}
         onKeyDown={(e) => e.key === 'Escape' && onDone()}
       >
-        <OneLine name="name" label="New name of the group" act="Rename" busy={change.isPending} focused />
+        <OneLine name="name" label={say.newNameGroup} act={say.rename2} busy={change.isPending} focused />
         <FormFault />
       </form>
     </FormProvider>
@@ -219,16 +219,16 @@ function IntoGroup({ rows, groups, onDone }: { rows: Row[]; groups: ContactGroup
     <Ask
       open
       onClose={onDone}
-      title={`Put ${times(rows.length, 'contact')} into a group`}
+      title={say.putIntoGroup(rows.length)}
       act={
         <Button kind="primary" disabled={change.isPending || add.isPending} onClick={put}>
-          {called(form.watch('name')) ? 'Put in' : 'Make the group and put in'}
+          {called(form.watch('name')) ? say.put : say.makeGroupPut}
         </Button>
       }
     >
       <FormProvider {...form}>
         <form noValidate onSubmit={put}>
-          <Field name="name" label="Group" hint="A name that there is not yet makes a new group.">
+          <Field name="name" label={say.group} hint={say.nameThereNotYet}>
             {(control) => <input className="input w-full" list="groups" {...control} />}
           </Field>
           <datalist id="groups">

@@ -10,6 +10,7 @@ import { FileOrPaste } from './FileOrPaste.tsx'
 import { likeliestSheet } from './likeliestSheet.ts'
 import { TakeFoot } from './TakeFoot.tsx'
 import type { TableWork } from './useTable.ts'
+import { bringContacts as say } from './words.ts'
 
 /** Brings people into the address book: new ones are added, known ones filled in, and nobody goes. */
 export function BringContacts({
@@ -27,14 +28,11 @@ export function BringContacts({
     return <Plan reading={reading} table={table} group={group} onBack={() => setReading(null)} onDone={onDone} />
   return (
     <div className="mx-auto w-full max-w-xl overflow-auto p-8">
-      <h2 className="text-xl">{group ? `Bring in contacts for “${group.name}”` : 'Bring in contacts'}</h2>
-      <p className="mt-1 text-ink-2">
-        They are added to the address book. Whoever is in it already stays as they are, and gets only what was blank.
-        Nobody is taken out.
-      </p>
+      <h2 className="text-xl">{group ? say.bringContacts(group.name) : say.bringContacts2}</h2>
+      <p className="mt-1 text-ink-2">{say.theyAddedAddressBook}</p>
       <FileOrPaste onRead={setReading} />
       <Button kind="quiet" className="mt-3" onClick={onDone}>
-        Not now
+        {say.notNow}
       </Button>
     </div>
   )
@@ -71,7 +69,7 @@ function Plan({
       })
       await stale(keys.rows(table.list.id))
       void stale(keys.book())
-      toast(saidOf(plan!), edited ? { action: { label: 'Undo', onClick: () => void table.undo() } } : {})
+      toast(saidOf(plan!), edited ? { action: { label: say.undo, onClick: () => void table.undo() } } : {})
       onDone()
     } catch (error) {
       setFault(faultWords(error))
@@ -81,9 +79,9 @@ function Plan({
   return (
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-end gap-4 border-rule border-b px-5 py-3">
-        <h2 className="flex-1 text-xl">From “{reading.fileName}” into the address book</h2>
+        <h2 className="flex-1 text-xl">{say.fromIntoAddressBook(reading.fileName)}</h2>
         {reading.sheets.length > 1 && (
-          <Labelled label="Sheet">
+          <Labelled label={say.sheet}>
             <select className="input max-w-80" value={sheet} onChange={(e) => setSheet(Number(e.target.value))}>
               {reading.sheets.map((s, i) => (
                 <option key={s.name} value={i}>
@@ -100,12 +98,12 @@ function Plan({
             {faultWords(found.error)}
             {asGroups && (
               <Button className="ml-2" onClick={() => setAsGroups(false)}>
-                Make no groups
+                {say.makeNoGroups}
               </Button>
             )}
           </Say>
         ) : !plan ? (
-          <Waiting>Comparing with the address book…</Waiting>
+          <Waiting>{say.comparingAddressBook}</Waiting>
         ) : (
           <>
             <p role="status">
@@ -113,14 +111,13 @@ function Plan({
             </p>
             {plan.newColumns.length > 0 && (
               <p>
-                The address book gets {times(plan.newColumns.length, 'new column')}:{' '}
-                {plan.newColumns.map((name) => `“${name}”`).join(', ')}.
+                {say.addressBookGets(plan.newColumns.length, plan.newColumns.map((name) => `“${name}”`).join(', '))}
               </p>
             )}
             {group && (
               <label className="flex items-center gap-2">
                 <input type="checkbox" checked={intoGroup} onChange={(e) => setIntoGroup(e.target.checked)} />
-                Put all of them into the group “{group.name}”
+                {say.putAllThemInto(group.name)}
               </label>
             )}
             {plan.groups.length > 0 && (
@@ -132,13 +129,13 @@ function Plan({
                   onChange={(e) => setAsGroups(e.target.checked)}
                 />
                 <span>
-                  Make groups of their categories
+                  {say.makeGroupsTheirCategories}
                   <span className="block text-[13px] text-ink-2">
                     {plan.groups
                       .slice(0, 8)
                       .map(({ name, people }) => `${name} (${people.toLocaleString('en-GB')})`)
                       .join(', ')}
-                    {plan.groupCount > 8 && ` and ${times(plan.groupCount - 8, 'more group')}`}
+                    {plan.groupCount > 8 && say.moreGroups(plan.groupCount - 8)}
                   </span>
                 </span>
               </label>
@@ -149,20 +146,20 @@ function Plan({
                 {words}
               </Say>
             ))}
-            <section aria-label="Who is brought in" className="paper">
+            <section aria-label={say.whoBrought} className="paper">
               <ul className="text-[14px]">
                 {plan.people
                   .filter((p) => p.isNew)
                   .map((p, i) => (
                     <li key={i} className="flex items-center gap-2 border-rule border-b px-3 py-1 last:border-0">
                       <UserPlus aria-hidden size={14} className="text-good" />
-                      {p.person} <span className="text-ink-2">new</span>
+                      {p.person} <span className="text-ink-2">{say.newIt}</span>
                     </li>
                   ))}
-                {plan.added === 0 && <li className="px-3 py-1 text-ink-2">Nobody is new.</li>}
+                {plan.added === 0 && <li className="px-3 py-1 text-ink-2">{say.nobodyNew}</li>}
                 {plan.added > plan.people.filter((p) => p.isNew).length && (
                   <li className="px-3 py-1 text-ink-2">
-                    And {times(plan.added - plan.people.filter((p) => p.isNew).length, 'more new contact')}.
+                    {say.and(plan.added, plan.people.filter((p) => p.isNew).length)}
                   </li>
                 )}
               </ul>
@@ -177,10 +174,10 @@ function Plan({
             disabled={!plan || busy || found.isPlaceholderData || plan.added + plan.known === 0}
             onClick={() => void bringIn()}
           >
-            {busy ? 'Bringing in…' : plan ? `Bring in ${times(plan.added + plan.known, 'contact')}` : 'Bring in'}
+            {busy ? say.bringing : plan ? say.bring(plan.added, plan.known) : say.bring2}
           </Button>
         }
-        another="Choose another file"
+        another={say.chooseAnotherFile}
         busy={busy}
         fault={fault}
         onBack={onBack}
@@ -194,11 +191,10 @@ function Plan({
 function saidOf({ added, known, filled, repeated }: ContactsPlanned): string {
   const parts = [
     added > 0 && times(added, 'new contact'),
-    known > 0 &&
-      `${known.toLocaleString('en-GB')} already in the address book${filled > 0 ? `, ${filled.toLocaleString('en-GB')} of whom ${filled === 1 ? 'gets' : 'get'} something that was blank` : ''}`,
-    repeated > 0 && `${times(repeated, 'row', 'rows')} with the same person again`,
+    known > 0 && say.alreadyAddressBookWhom(known, filled),
+    repeated > 0 && say.samePersonAgain(repeated),
   ].filter(Boolean)
-  return parts.length > 0 ? `${parts.join('; ')}.` : 'There is nobody in it.'
+  return parts.length > 0 ? `${parts.join('; ')}.` : say.thereNobody
 }
 
 function Differing({
@@ -214,7 +210,7 @@ function Differing({
   return (
     <Say tone="ask">
       <p className="flex flex-wrap items-center gap-1">
-        For {times(plan.differing, 'contact')} the file says something else. Which is right?
+        {say.fileSaysSomethingElse(plan.differing)}
         {(['keep', 'replace'] as const).map((way) => (
           <Button
             key={way}
@@ -222,7 +218,7 @@ function Differing({
             kind={differing === way ? 'primary' : 'plain'}
             onClick={() => setDiffering(way)}
           >
-            {way === 'keep' ? 'The address book' : 'The file'}
+            {way === 'keep' ? say.addressBook : say.file}
           </Button>
         ))}
       </p>
@@ -232,12 +228,12 @@ function Differing({
             {p.person}:{' '}
             {p.differs.map((d) => (
               <span key={d.column} className="mr-3 inline-flex items-center gap-1">
-                {d.column} {d.here} <ArrowRight role="img" aria-label="in the file:" size={12} /> {d.there}
+                {d.column} {d.here} <ArrowRight role="img" aria-label={say.file2} size={12} /> {d.there}
               </span>
             ))}
           </li>
         ))}
-        {plan.differing > lines.length && <li>And {times(plan.differing - lines.length, 'more contact')}.</li>}
+        {plan.differing > lines.length && <li>{say.and2(plan.differing, lines.length)}</li>}
       </ul>
     </Say>
   )

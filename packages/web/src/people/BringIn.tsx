@@ -5,10 +5,11 @@ import { SearchList } from '../shared/SearchList.tsx'
 import { FileOrPaste } from './FileOrPaste.tsx'
 import { Found } from './Found.tsx'
 import { FromGroups, FromNothing, FromRound } from './makeFrom.tsx'
+import { bringIn as say } from './words.ts'
 
 /** Brings in a list: from a file, pasted, typed, from contact groups, an earlier round, or one that is here already. */
 export function BringIn({
-  title = 'Bring in a list',
+  title = say.bringList,
   lists = [],
   onDone,
   onCancel,
@@ -24,25 +25,22 @@ export function BringIn({
   return (
     <div className="mx-auto max-w-3xl p-6">
       <h2 className="text-xl">{title}</h2>
-      <p className="mt-1 text-ink-2">
-        A list is a table with one row for each person and one heading over each column. One column must hold the
-        addresses.
-      </p>
+      <p className="mt-1 text-ink-2">{say.listTableOneRow}</p>
       <div className="grid gap-x-8 gap-y-4 md:grid-cols-[3fr_2fr]">
         <div>
           <FileOrPaste onRead={setReading} />
           {onCancel && (
             <Button kind="quiet" className="mt-3" onClick={onCancel}>
-              Not now
+              {say.notNow}
             </Button>
           )}
         </div>
         <div className="mt-4 space-y-4 text-[14px]">
           {lists.length > 0 && (
-            <section aria-label="Lists that are here">
-              <h3 className="text-[15px]">A list that is here already</h3>
+            <section aria-label={say.listsHere}>
+              <h3 className="text-[15px]">{say.listHereAlready}</h3>
               <SearchList
-                label="Lists"
+                label={say.lists}
                 items={lists.map((l) => ({ id: l.id, name: l.name, more: times(l.rowCount, 'row') }))}
                 onChoose={(id) => onDone(lists.find((l) => l.id === id)!)}
               />

@@ -9,14 +9,15 @@ import { DerivedMark } from './DerivedMark.tsx'
 import { useMovable } from './grid/moveColumns.tsx'
 import { type Columns, widthIn } from './grid/useColumns.ts'
 import type { TableWork } from './useTable.ts'
+import { columnHead as say } from './words.ts'
 
 /** What a round takes from a column besides the letter's fields. */
 export type ColumnUse = 'address' | 'name' | 'files'
 const useIcons = { address: AtSign, name: UserRound, files: Paperclip }
 const useWords = {
-  address: 'the addresses that are written to',
-  name: 'the names beside the addresses',
-  files: 'the names of each person’s own files',
+  address: say.addressesWritten,
+  name: say.namesBesideAddresses,
+  files: say.namesEachPersonS,
 }
 
 /** A column's head: its name, and on asking what it is, how the list is sorted by it, and where it stands. */
@@ -76,7 +77,7 @@ export function ColumnHead({
           title={[
             `${column.name}: ${kinds[column.kind].words}`,
             ...uses.map((use) => useWords[use]),
-            used && 'used in the letter',
+            used && say.usedLetter,
           ]
             .filter(Boolean)
             .join(', ')}
@@ -96,7 +97,7 @@ export function ColumnHead({
               <Icon
                 key={use}
                 role="img"
-                aria-label={`holds ${useWords[use]}`}
+                aria-label={say.holds(useWords[use])}
                 size={13}
                 className="shrink-0 text-note"
               />
@@ -104,12 +105,12 @@ export function ColumnHead({
           })}
           {sorted &&
             (sorted.descending ? (
-              <ArrowDown role="img" aria-label="sorted downwards" size={13} className="shrink-0" />
+              <ArrowDown role="img" aria-label={say.sortedDownwards} size={13} className="shrink-0" />
             ) : (
-              <ArrowUp role="img" aria-label="sorted upwards" size={13} className="shrink-0" />
+              <ArrowUp role="img" aria-label={say.sortedUpwards} size={13} className="shrink-0" />
             ))}
           {sorted && list.sort.length > 1 && <span className="font-normal text-[12px]">{sortedAt + 1}</span>}
-          {column.frozen && <Pin role="img" aria-label="stays in sight" size={12} className="shrink-0 text-ink-2" />}
+          {column.frozen && <Pin role="img" aria-label={say.staysSight} size={12} className="shrink-0 text-ink-2" />}
           <ChevronDown aria-hidden size={13} className="ml-auto shrink-0 text-ink-2" />
         </Popover.Trigger>
         <Popover.Portal>
@@ -176,34 +177,34 @@ function ColumnMenu({
     })
   const words = familyOf(column) === 'words'
   const [up, down] = words
-    ? ['A to Z', 'Z to A']
+    ? [say.z, say.z2]
     : isDay(column)
-      ? ['earliest first', 'latest first']
-      : ['smallest first', 'largest first']
+      ? [say.earliestFirst, say.latestFirst]
+      : [say.smallestFirst, say.largestFirst]
   return (
     <div className="space-y-3">
       {editable && (
         <>
-          <Labelled label="Name" hint="Its fields in letters not yet posted follow.">
+          <Labelled label={say.name} hint={say.fieldsLettersNotYet}>
             <input
               className="input w-full"
               value={name}
               maxLength={200}
               onChange={(e) => setName(e.target.value)}
               onBlur={() =>
-                name.trim() && name.trim() !== column.name && change('Rename a column', { name: name.trim() })
+                name.trim() && name.trim() !== column.name && change(say.renameColumn, { name: name.trim() })
               }
               onKeyDown={(e) => e.key === 'Enter' && e.currentTarget.blur()}
             />
           </Labelled>
           {column.recipe ? (
-            <Button onClick={() => onRecipe(column)}>Change how it is worked out</Button>
+            <Button onClick={() => onRecipe(column)}>{say.changeHowWorkedOut}</Button>
           ) : (
-            <Labelled label="Kind">
+            <Labelled label={say.kind}>
               <select
                 className="input w-full"
                 value={column.kind}
-                onChange={(e) => change('Change a kind', { kind: e.target.value as Kind })}
+                onChange={(e) => change(say.changeKind, { kind: e.target.value as Kind })}
               >
                 {kindNames.map((k) => (
                   <option key={k} value={k}>
@@ -214,21 +215,21 @@ function ColumnMenu({
             </Labelled>
           )}
           {!column.recipe && isDay(column) && (
-            <Labelled label="07/04 is">
+            <Labelled label={say.n0704}>
               <select
                 className="input w-full"
                 value={(column.dayFirst ?? true) ? 'day' : 'month'}
-                onChange={(e) => change('Change the order of dates', { dayFirst: e.target.value === 'day' })}
+                onChange={(e) => change(say.changeOrderDates, { dayFirst: e.target.value === 'day' })}
               >
-                <option value="day">7 April (day first)</option>
-                <option value="month">4 July (month first)</option>
+                <option value="day">{say.n7AprilDayFirst}</option>
+                <option value="month">{say.n4JulyMonthFirst}</option>
               </select>
             </Labelled>
           )}
         </>
       )}
       <div>
-        <p className="font-bold text-[13px]">Sort the list</p>
+        <p className="font-bold text-[13px]">{say.sortList}</p>
         <div className="flex flex-wrap gap-1">
           <Button kind="quiet" onClick={() => held?.toggleSorting(false)}>
             {up}
@@ -238,40 +239,36 @@ function ColumnMenu({
           </Button>
           {others.length > 0 && !sortedBy && (
             <Button kind="quiet" onClick={() => held?.toggleSorting(false, true)}>
-              then by this
+              {say.thenBy}
             </Button>
           )}
           {sortedBy && (
             <Button kind="quiet" onClick={() => held?.clearSorting()}>
-              not by this
+              {say.not}
             </Button>
           )}
         </div>
-        {list.sort.length > 0 && (
-          <p className="text-[13px] text-ink-2">
-            Kept so as rows are added; the list’s own order comes back when nothing sorts it.
-          </p>
-        )}
+        {list.sort.length > 0 && <p className="text-[13px] text-ink-2">{say.keptSoAsRows}</p>}
       </div>
       {editable && (
         <>
           <div>
-            <p className="font-bold text-[13px]">In the table</p>
+            <p className="font-bold text-[13px]">{say.table}</p>
             <div className="flex flex-wrap items-center gap-1">
               <Button kind="quiet" disabled={at === 0} onClick={() => move(-1)}>
-                Move left
+                {say.moveLeft}
               </Button>
               <Button kind="quiet" disabled={at === list.columns.length - 1} onClick={() => move(1)}>
-                Move right
+                {say.moveRight}
               </Button>
               <Button kind="quiet" onClick={() => held?.pin(pinned ? false : 'start')}>
-                {pinned ? 'Let it scroll' : 'Keep in sight'}
+                {pinned ? say.letScroll : say.keepSight}
               </Button>
               <Button kind="quiet" onClick={() => held?.toggleVisibility(false)}>
-                Hide
+                {say.hide}
               </Button>
               <label className="flex items-center gap-1 text-[13px]">
-                Width
+                {say.width}
                 <input
                   className="input w-20"
                   type="number"
@@ -292,7 +289,7 @@ function ColumnMenu({
             <Button
               kind="quiet"
               onClick={() =>
-                void edit('Copy a column', {
+                void edit(say.copyColumn2, {
                   do: 'addColumn',
                   before: list.columns[at + 1]?.id,
                   column: {
@@ -305,13 +302,13 @@ function ColumnMenu({
                 })
               }
             >
-              Copy the column
+              {say.copyColumn}
             </Button>
             <Button
               kind="quiet"
-              onClick={() => void edit('Delete a column', { do: 'deleteColumn', column: column.id })}
+              onClick={() => void edit(say.deleteColumn2, { do: 'deleteColumn', column: column.id })}
             >
-              Delete the column
+              {say.deleteColumn}
             </Button>
           </div>
         </>

@@ -4,8 +4,9 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
-import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, rowsQuery } from '../shared/queries.ts'
+import { doubles as say } from './words.ts'
 
 /** Rows that are likely the same person, and making one of them. */
 export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
@@ -13,7 +14,7 @@ export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
   const rows = useQuery(rowsQuery(list.id)).data?.rows
   const [kept, setKept] = useState<Record<number, number>>({})
   const merge = useChange(routes.mergeRows, async ({ merged }) => {
-    toast(`${times(merged, 'set')} of rows made one. Undo takes it back.`)
+    toast(say.rowsMadeOneUndo(merged))
     await stale(keys.rows(list.id))
     await stale(keys.anyList())
     await stale(keys.book())
@@ -26,15 +27,13 @@ export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
       return [first, ...set.filter((id) => id !== first)]
     })
   if (doubles.error) return <Say tone="stop">{faultWords(doubles.error)}</Say>
-  if (!doubles.data || !rows) return <Waiting>Looking…</Waiting>
+  if (!doubles.data || !rows) return <Waiting>{say.looking}</Waiting>
   const all = doubles.data
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <header className="flex items-center gap-2 border-rule border-b px-4 py-2">
         <h2 className="flex-1 text-[17px]">
-          {all.length === 0
-            ? 'No doubles'
-            : `${times(all.length, 'person', 'people')} on several rows of “${list.name}”`}
+          {all.length === 0 ? say.noDoubles : say.severalRows(all.length, list.name)}
         </h2>
         {all.length > 1 && (
           <Button
@@ -42,29 +41,25 @@ export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
             disabled={merge.isPending}
             onClick={() => merge.mutate({ params: { list: list.id }, body: { sets: setsOf(all) } })}
           >
-            Make one of each
+            {say.makeOneEach}
           </Button>
         )}
-        <Button onClick={onDone}>Back to the rows</Button>
+        <Button onClick={onDone}>{say.backRows}</Button>
       </header>
       {all.length === 0 ? (
-        <Empty title="Everybody stands once">
-          No two rows have the same address, or the same name with one address missing.
-        </Empty>
+        <Empty title={say.everybodyStandsOnce}>{say.noTwoRowsHave}</Empty>
       ) : (
         <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
           {all.map(({ rows: set, why }, i) => (
             <fieldset key={set.join()} className="paper">
               <legend className="sr-only">{why}</legend>
               <div className="flex items-center gap-3 border-rule border-b bg-sheet-2 px-3 py-1 text-[14px]">
-                <span className="flex-1">
-                  They have {why}. The marked row is kept; its blanks are filled from the others.
-                </span>
+                <span className="flex-1">{say.theyHaveMarkedRow(why)}</span>
                 <Button
                   disabled={merge.isPending}
                   onClick={() => merge.mutate({ params: { list: list.id }, body: { sets: [setsOf(all)[i]] } })}
                 >
-                  Make one of them
+                  {say.makeOneThem}
                 </Button>
               </div>
               {set.map((id) => (
@@ -77,7 +72,7 @@ export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
                   />
                   {columns.map((c) => (
                     <span key={c.id} className="min-w-0 flex-1 truncate" title={c.name}>
-                      {shown(byId.get(id)?.cells[c.id]) || <span className="text-ink-2">blank</span>}
+                      {shown(byId.get(id)?.cells[c.id]) || <span className="text-ink-2">{say.blank}</span>}
                     </span>
                   ))}
                 </label>

@@ -4,6 +4,7 @@ import { useRef, useState } from 'react'
 import { ask, faultWords } from '../api.ts'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
+import { fileOrPaste as say } from './words.ts'
 
 /** Reads a table from a file, or from what is pasted. */
 export function FileOrPaste({ onRead }: { onRead: (reading: Reading) => void }) {
@@ -26,41 +27,41 @@ export function FileOrPaste({ onRead }: { onRead: (reading: Reading) => void }) 
   return (
     <>
       <DropArea
-        label="File with the list"
+        label={say.fileList}
         accept=".csv,.tsv,.txt,.xlsx,.xlsm,.ods,.vcf"
-        onFiles={(files) => files[0] && void read(files[0].name, files[0], `Reading “${files[0].name}”…`, false)}
+        onFiles={(files) => files[0] && void read(files[0].name, files[0], say.reading(files[0].name), false)}
         className="mt-4 rounded-paper border-2 border-dashed p-6 text-center"
         looks={['border-rule', 'border-post bg-post-tint']}
       >
         {(choose) => (
           <>
             <FileUp aria-hidden className="mx-auto text-ink-2" size={28} />
-            <p className="my-2">Drop the file here, or</p>
+            <p className="my-2">{say.dropFileHereOr}</p>
             <Button kind="primary" onClick={choose} disabled={busy !== null}>
-              Choose a file
+              {say.chooseFile}
             </Button>
-            <p className="mt-2 text-[13px] text-ink-2">.csv, .tsv, .txt, .xlsx, .ods, or contact cards (.vcf)</p>
+            <p className="mt-2 text-[13px] text-ink-2">{say.csvTsvTxtXlsx}</p>
           </>
         )}
       </DropArea>
-      <Labelled label="Or paste cells from a spreadsheet, or a run of addresses" className="mt-4">
+      <Labelled label={say.orPasteCellsFrom} className="mt-4">
         <textarea
           className="input h-24 w-full font-mono text-[13px]"
           value={pasted}
-          placeholder={'Ada Penrose <ada@quaymail.example>; Bram Tolland <bram@saltmail.example>'}
+          placeholder={say.adaPenroseAdaQuaymail}
           onChange={(e) => setPasted(e.target.value)}
         />
       </Labelled>
       <Button
         className="mt-1"
         disabled={pasted.trim() === '' || busy !== null}
-        onClick={() => void read('Pasted', new Blob([pasted]), 'Reading what was pasted…', true)}
+        onClick={() => void read('Pasted', new Blob([pasted]), say.readingWhatPasted, true)}
       >
-        <ClipboardPaste aria-hidden size={16} /> Read what was pasted
+        <ClipboardPaste aria-hidden size={16} /> {say.readWhatPasted}
       </Button>
       {busy && (
         <p role="status" className="mt-3 flex items-center justify-between">
-          {busy} <Button onClick={() => stop.current?.abort()}>Cancel</Button>
+          {busy} <Button onClick={() => stop.current?.abort()}>{say.cancel}</Button>
         </p>
       )}
       {fault && (

@@ -7,6 +7,7 @@ import { ask, faultWords } from '../api.ts'
 import { Button, Labelled, Say, times } from '../shared/parts.tsx'
 import { query, useProgress } from '../shared/queries.ts'
 import { likeliestSheet } from './likeliestSheet.ts'
+import { found as say } from './words.ts'
 
 /** What the writer decided about the reading. */
 type Options = {
@@ -23,10 +24,10 @@ type Options = {
 }
 
 const delimiterWords: [string, string][] = [
-  [',', 'a comma'],
-  [';', 'a semicolon'],
-  ['\t', 'a tab'],
-  ['|', 'a bar'],
+  [',', say.comma],
+  [';', say.semicolon],
+  ['\t', say.tab],
+  ['|', say.bar],
 ]
 const languagesByName = workbookLanguages
   .map((tag): [string, string] => [tag, languageName(tag)])
@@ -37,7 +38,7 @@ const encodingWords: [NonNullable<Options['encoding']>, string][] = [
   ['utf-8', 'UTF-8'],
   ['windows-1252', 'Windows-1252'],
   ['utf-16le', 'UTF-16'],
-  ['utf-16be', 'UTF-16, other way round'],
+  ['utf-16be', say.utf16OtherWay],
 ]
 
 /** What was found in a file or in what was pasted, to be looked at and put right before it is stored. */
@@ -93,10 +94,10 @@ export function Found({
   return (
     <div className="flex h-full flex-col">
       <header className="space-y-2 border-rule border-b px-5 py-3">
-        <h2 className="text-xl">What was found in “{reading.fileName}”</h2>
+        <h2 className="text-xl">{say.whatFound(reading.fileName)}</h2>
         <div className="flex flex-wrap items-end gap-4">
           {reading.sheets.length > 1 && (
-            <Labelled label="Sheet">
+            <Labelled label={say.sheet}>
               <select
                 className="input max-w-96"
                 value={options.sheet}
@@ -112,11 +113,11 @@ export function Found({
               </select>
             </Labelled>
           )}
-          <Labelled label="Name of the list">
+          <Labelled label={say.nameList}>
             <input className="input w-64" value={name} maxLength={200} onChange={(e) => setName(e.target.value)} />
           </Labelled>
           {reading.language && (
-            <Labelled label="Dates and figures as in">
+            <Labelled label={say.datesFiguresAs}>
               <select
                 className="input max-w-64"
                 value={options.language ?? reading.language}
@@ -133,7 +134,7 @@ export function Found({
           )}
           {reading.delimiter && (
             <>
-              <Labelled label="Separator">
+              <Labelled label={say.separator}>
                 <select
                   className="input"
                   value={options.delimiter ?? reading.delimiter}
@@ -147,7 +148,7 @@ export function Found({
                   ))}
                 </select>
               </Labelled>
-              <Labelled label="Encoding">
+              <Labelled label={say.encoding}>
                 <select
                   className="input"
                   value={options.encoding ?? reading.encoding ?? 'utf-8'}
@@ -161,7 +162,7 @@ export function Found({
                   ))}
                 </select>
               </Labelled>
-              <Labelled label="Quotation mark">
+              <Labelled label={say.quotationMark}>
                 <select
                   className="input"
                   value={options.quote ?? reading.quote ?? '"'}
@@ -169,7 +170,7 @@ export function Found({
                 >
                   <option value={'"'}>&quot;</option>
                   <option value="'">'</option>
-                  <option value="none">none</option>
+                  <option value="none">{say.none}</option>
                 </select>
               </Labelled>
             </>
@@ -181,25 +182,25 @@ export function Found({
           <Say tone="stop">{faultWords(table.error)}</Say>
         </div>
       ) : !found ? (
-        <p className="p-5 text-ink-2">One moment…</p>
+        <p className="p-5 text-ink-2">{say.oneMoment}</p>
       ) : (
         <FoundTable found={found} options={options} put={put} addressed={addressed} setAddressed={setAddressed} />
       )}
       <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-5 py-3">
         <Button kind="primary" disabled={!found || found.rowCount === 0 || busy} onClick={() => void store()}>
-          {busy ? 'Storing…' : found ? `Bring in ${times(found.rowCount, 'row')}` : 'Bring in'}
+          {busy ? say.storing : found ? say.bring(found.rowCount) : say.bring2}
         </Button>
         {busy ? (
           <>
-            <Button onClick={() => stop.current?.abort()}>Cancel</Button>
+            <Button onClick={() => stop.current?.abort()}>{say.cancel}</Button>
             {progress && (
               <span role="status" className="text-[13px] text-ink-2">
-                {progress.words}: {progress.done.toLocaleString('en-GB')} of {progress.of.toLocaleString('en-GB')}
+                {say.ofIt(progress.words, progress.done, progress.of)}
               </span>
             )}
           </>
         ) : (
-          <Button onClick={onBack}>Choose another file</Button>
+          <Button onClick={onBack}>{say.chooseAnotherFile}</Button>
         )}
         {fault && (
           <span role="alert" className="text-stop">
@@ -215,9 +216,9 @@ export function Found({
 function hiddenIn({ rows, filtered, columns }: Table['hidden']): string {
   const hidden = [rows > 0 && times(rows, 'row'), columns > 0 && times(columns, 'column')].filter(Boolean).join(' and ')
   const left = filtered > 0 && times(filtered, 'row')
-  if (hidden && left) return `The workbook hides ${hidden}, and a filter in it leaves out ${left} more.`
-  if (hidden) return `The workbook hides ${hidden}.`
-  return left ? `A filter in the workbook leaves out ${left}.` : ''
+  if (hidden && left) return say.workbookHidesFilterLeaves(hidden, left)
+  if (hidden) return say.workbookHides(hidden)
+  return left ? say.filterWorkbookLeavesOut(left) : ''
 }
 
 function FoundTable({
@@ -251,11 +252,11 @@ function FoundTable({
           type="button"
           className="rounded-paper px-2 py-0.5 text-[13px] hover:bg-post-tint"
           aria-pressed={isHeading(r)}
-          aria-label={`Row ${r + 1} holds the headings`}
-          title={`Row ${r + 1} holds the headings`}
+          aria-label={say.rowHoldsHeadings(r)}
+          title={say.rowHoldsHeadings(r)}
           onClick={() => put({ headingsRow: r, headingRows: 1 })}
         >
-          {isHeading(r) ? 'headings' : r + 1}
+          {isHeading(r) ? say.headings : r + 1}
         </button>
         {r > headEnd && r >= found.sheetRows - 12 && (
           <button
@@ -265,11 +266,11 @@ function FoundTable({
               r === found.lastRow && 'font-bold',
             )}
             aria-pressed={r === found.lastRow}
-            aria-label={`Row ${r + 1} is the last`}
-            title={`Row ${r + 1} is the last`}
+            aria-label={say.rowLast(r)}
+            title={say.rowLast(r)}
             onClick={() => put({ lastRow: r })}
           >
-            last
+            {say.last}
           </button>
         )}
       </th>
@@ -283,44 +284,43 @@ function FoundTable({
   return (
     <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
       <p>
-        <b>{times(found.rowCount, 'row')}</b> with {times(found.columns.length, 'column')}.{' '}
+        <b>{times(found.rowCount, 'row')}</b> {say.with(found.columns.length)}{' '}
         <label>
-          The table has{' '}
+          {say.tableHas}{' '}
           <select
-            aria-label="Headings"
+            aria-label={say.headings2}
             className="input min-h-8 py-0"
             value={found.headingRows}
             onChange={(e) => put({ headingsRow: found.headingsRow, headingRows: Number(e.target.value) as 0 | 1 | 2 })}
           >
-            <option value={1}>one row of headings</option>
-            <option value={2}>two rows of headings, groups above</option>
-            <option value={0}>no headings</option>
+            <option value={1}>{say.oneRowHeadings}</option>
+            <option value={2}>{say.twoRowsHeadingsGroups}</option>
+            <option value={0}>{say.noHeadings}</option>
           </select>
         </label>{' '}
         {found.headingRows === 0 ? (
-          <>and begins in row {found.headingsRow + 1}. </>
+          say.beginsRow(found.headingsRow)
         ) : (
           <>
-            in{' '}
-            <b>{found.headingRows === 1 ? `row ${headEnd + 1}` : `rows ${found.headingsRow + 1} and ${headEnd + 1}`}</b>
-            . If that is wrong, click the row that has them.
+            {say.inIt} <b>{found.headingRows === 1 ? say.row(headEnd) : say.rows(found.headingsRow, headEnd)}</b>
+            {say.ifWrongClickRow}
           </>
         )}
       </p>
       {found.doubtfulHeading !== null && (
         <Say tone="ask">
-          Row {found.headingsRow + 1} reads as somebody’s own, not as headings. Is “{found.doubtfulHeading}” a heading?
+          {say.rowReadsAsSomebody(found.headingsRow, found.doubtfulHeading)}
           <span className="ml-2 inline-flex gap-1">
-            <Button onClick={() => put({ headingsRow: found.headingsRow, headingRows: 1 })}>Yes, a heading</Button>
+            <Button onClick={() => put({ headingsRow: found.headingsRow, headingRows: 1 })}>{say.yesHeading}</Button>
             <Button kind="primary" onClick={() => put({ headingsRow: found.headingsRow, headingRows: 0 })}>
-              No, there are no headings
+              {say.noThereNoHeadings}
             </Button>
           </span>
         </Say>
       )}
       {hiddenWords !== '' && (
         <Say tone="ask">
-          {hiddenWords} Are they wanted?
+          {say.theyWanted(hiddenWords)}
           <span className="ml-2 inline-flex gap-1">
             {(['in', 'out'] as const).map((way) => (
               <Button
@@ -329,7 +329,7 @@ function FoundTable({
                 kind={(options.hidden ?? 'in') === way ? 'primary' : 'plain'}
                 onClick={() => put({ hidden: way })}
               >
-                {way === 'in' ? 'Bring them in' : 'Leave them out'}
+                {way === 'in' ? say.bringThem : say.leaveThemOut}
               </Button>
             ))}
           </span>
@@ -337,7 +337,7 @@ function FoundTable({
       )}
       {found.undecided.map(({ name, example }) => (
         <Say key={name} tone="ask">
-          The dates in “{name}” could be read either way round. Is {example}
+          {say.datesCouldReadEither(name, example)}
           <span className="ml-2 inline-flex gap-1">
             {(['day', 'month'] as const).map((first) => {
               const on = monthFirst.includes(name) === (first === 'month')
@@ -352,7 +352,7 @@ function FoundTable({
                     })
                   }
                 >
-                  {first === 'day' ? 'day first' : 'month first'}
+                  {first === 'day' ? say.dayFirst : say.monthFirst}
                 </Button>
               )
             })}
@@ -361,7 +361,7 @@ function FoundTable({
       ))}
       {found.addressColumns.length > 1 && (
         <Say tone="ask">
-          {found.addressColumns.length} columns hold addresses. Which one are the letters sent to?
+          {say.columnsHoldAddressesWhich(found.addressColumns.length)}
           <span className="mt-1 flex flex-wrap gap-1">
             {found.addressColumns.map(({ id, name, example }) => {
               const on = addressed === null ? id === found.addressColumn : name === addressed
@@ -383,18 +383,13 @@ function FoundTable({
           </span>
         </Say>
       )}
-      {found.addressColumn === null && (
-        <Say tone="ask">
-          No column looks like email addresses. Check that the right row is taken for the headings; you can also choose
-          the column later.
-        </Say>
-      )}
+      {found.addressColumn === null && <Say tone="ask">{say.noColumnLooksLike}</Say>}
       {found.said.map((s) => (
         <Say key={s} tone="note">
           {s}
         </Say>
       ))}
-      <section aria-label="First rows" tabIndex={0} className="overflow-x-auto rounded-paper border border-rule">
+      <section aria-label={say.firstRows} tabIndex={0} className="overflow-x-auto rounded-paper border border-rule">
         <table className="text-[14px]">
           <tbody>
             {found.firstRows.map(line)}

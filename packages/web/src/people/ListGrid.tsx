@@ -14,7 +14,6 @@ import {
   useState,
 } from 'react'
 import { toast } from 'sonner'
-import { times } from '../shared/parts.tsx'
 import type { ColumnUse } from './ColumnHead.tsx'
 import { type Cells, copied, filled, pasted } from './grid/clipboard.ts'
 import { GridHead } from './grid/GridHead.tsx'
@@ -25,6 +24,7 @@ import { useColumns } from './grid/useColumns.ts'
 import { useSelection } from './grid/useSelection.ts'
 import type { Spot } from './keptPlaces.ts'
 import type { TableWork } from './useTable.ts'
+import { listGrid as say } from './words.ts'
 
 /** More lines than are ever drawn at once. */
 const slots = 128
@@ -245,7 +245,7 @@ export default function ListGrid(props: Props) {
     if (editing !== null) return
     event.preventDefault()
     event.clipboardData.setData('text/plain', copied(rows, columns, range, table.derive))
-    if (event.type === 'cut' && editable) fill('Cut', () => null)
+    if (event.type === 'cut' && editable) fill(say.cut, () => null)
   }
   const paste = (event: ClipboardEvent) => {
     if (editing !== null || !editable) return
@@ -256,13 +256,10 @@ export default function ListGrid(props: Props) {
       beyond,
       range: over,
     } = pasted(event.clipboardData.getData('text/plain'), rows, columns, range)
-    write('Paste', cells, fresh)
+    write(say.paste, cells, fresh)
     select({ row: over.bottom, column: over.right }, { row: over.top, column: over.left })
-    if (fresh.length > 0) toast(`${times(fresh.length, 'row was', 'rows were')} added at the end.`)
-    if (beyond > 0)
-      toast(
-        `${times(beyond, 'value')} had no place: they would have stood beyond the last column, or in one that is worked out. Nothing else was lost.`,
-      )
+    if (fresh.length > 0) toast(say.addedEnd(fresh.length))
+    if (beyond > 0) toast(say.hadNoPlaceThey(beyond))
   }
 
   const key = (event: KeyboardEvent) => {
@@ -293,9 +290,9 @@ export default function ListGrid(props: Props) {
       case 'redo':
         return void table.redo()
       case 'fillDown':
-        return fill('Fill down', (_, c) => rows[range.top]?.cells[columns[c].id] ?? null)
+        return fill(say.fillDown, (_, c) => rows[range.top]?.cells[columns[c].id] ?? null)
       case 'clear':
-        return fill('Clear', () => null)
+        return fill(say.clear, () => null)
       case 'openRecipe':
         return onRecipe(columns[at.column])
       case 'write':
@@ -312,7 +309,7 @@ export default function ListGrid(props: Props) {
       keepOrder(row.id)
       const cell = text.trim() || null
       if (shown(row.cells[column.id]) !== (cell ?? ''))
-        void edit('Change a cell', { do: 'cells', cells: [[row.id, column.id, cell]] })
+        void edit(say.changeCell, { do: 'cells', cells: [[row.id, column.id, cell]] })
     },
     [edit, keepOrder, latest],
   )
@@ -469,16 +466,14 @@ function GridFoot({
       role="status"
     >
       {rows.length === 0 ? (
-        <span className="text-ink-2">No rows to show.</span>
+        <span className="text-ink-2">{say.noRowsShow}</span>
       ) : problem ? (
         <span className="text-stop">
           <TriangleAlert aria-hidden size={14} className="mr-1 inline" />
           {problem}
         </span>
       ) : selectedCells > 1 ? (
-        <span className="text-ink-2">
-          {times(selectedCells, 'cell')} in {times(range.bottom - range.top + 1, 'row')} selected
-        </span>
+        <span className="text-ink-2">{say.selected(selectedCells, range.bottom, range.top)}</span>
       ) : (
         inHand &&
         column && (
@@ -488,9 +483,7 @@ function GridFoot({
         )
       )}
       {!table.whole && rows.length > 0 && (
-        <span className="ml-auto shrink-0 text-ink-2">
-          {rows.length.toLocaleString('en-GB')} of {times(table.list.rowCount, 'row')} are here; the rest is on its way
-        </span>
+        <span className="ml-auto shrink-0 text-ink-2">{say.hereRestWay(rows.length, table.list.rowCount)}</span>
       )}
     </p>
   )

@@ -3,12 +3,13 @@ import { Columns3, FileDown, Plus, Redo2, Rows3, Search, Undo2, X } from 'lucide
 import { DropdownMenu } from 'radix-ui'
 import { lazy, type ReactNode, Suspense, useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { Button, times } from '../shared/parts.tsx'
+import { Button } from '../shared/parts.tsx'
 import { type ColumnUse, freeName } from './ColumnHead.tsx'
 import type { LeadColumn } from './grid/GridRow.tsx'
 import { pinnedOf } from './grid/useColumns.ts'
 import ListGrid, { type GridHandle } from './ListGrid.tsx'
 import type { TableWork } from './useTable.ts'
+import { listPanel as say } from './words.ts'
 
 const RecipeSheet = lazy(() => import('./RecipeSheet.tsx'))
 
@@ -20,7 +21,7 @@ export function ListPanel({
   table,
   editable = true,
   tools = true,
-  label = 'Rows of the list',
+  label = say.rowsList,
   chosen = null,
   onChoose = () => {},
   onAdded,
@@ -60,7 +61,7 @@ export function ListPanel({
   const addRow = async (below: boolean, column?: number) => {
     const after = below ? selectedRows().at(-1)?.id : undefined
     grid.current?.keepOrder()
-    const done = await edit('Add a row', { do: 'addRows', rows: [{}], ...(after === undefined ? {} : { after }) })
+    const done = await edit(say.addRow, { do: 'addRows', rows: [{}], ...(after === undefined ? {} : { after }) })
     const fresh = done?.edits.find((e) => e.do === 'addRows')
     if (fresh?.do !== 'addRows') return
     onAdded?.(fresh.rows[0].id)
@@ -68,22 +69,22 @@ export function ListPanel({
     grid.current?.writeInRow(fresh.rows[0].id, column)
   }
   const addColumn = async () => {
-    const name = freeName(list.columns, 'New column')
-    const done = await edit('Add a column', { do: 'addColumn', column: { name, kind: 'text' } })
+    const name = freeName(list.columns, say.newColumn)
+    const done = await edit(say.addColumn, { do: 'addColumn', column: { name, kind: 'text' } })
     if (done) grid.current?.showColumn(done.list.columns.at(-1)!.id)
   }
   const duplicate = () => {
     const rows = selectedRows()
     const typedIn = new Set(list.columns.filter((c) => !c.recipe).map((c) => c.id))
     const cells = rows.map((row) => Object.fromEntries(Object.entries(row.cells).filter(([id]) => typedIn.has(id))))
-    if (rows.length > 0) void edit('Copy rows', { do: 'addRows', rows: cells, after: rows.at(-1)!.id })
+    if (rows.length > 0) void edit(say.copyRows, { do: 'addRows', rows: cells, after: rows.at(-1)!.id })
   }
   const remove = () => {
     const rows = selectedRows()
     if (rows.length === 0) return
-    void edit('Delete rows', { do: 'deleteRows', rows: rows.map((r) => r.id) })
-    toast(`${times(rows.length, 'row was', 'rows were')} deleted from the list.`, {
-      action: { label: 'Undo', onClick: () => void table.undo() },
+    void edit(say.deleteRows, { do: 'deleteRows', rows: rows.map((r) => r.id) })
+    toast(say.deletedFromList(rows.length), {
+      action: { label: say.undo, onClick: () => void table.undo() },
     })
   }
   const move = (by: -1 | 1) => {
@@ -91,7 +92,7 @@ export function ListPanel({
     const first = table.rows.indexOf(rows[0])
     const past = by < 0 ? first - 2 : first + rows.length
     if (rows.length === 0 || (by < 0 && first === 0) || past >= table.rows.length) return
-    void edit('Move rows', { do: 'moveRows', rows: rows.map((r) => r.id), after: table.rows[past]?.id ?? null })
+    void edit(say.moveRows, { do: 'moveRows', rows: rows.map((r) => r.id), after: table.rows[past]?.id ?? null })
   }
   const sorted = list.sort.length > 0
   const hidden = list.columns.filter((c) => c.hidden)
@@ -100,7 +101,7 @@ export function ListPanel({
       {tools && (
         <div
           role="toolbar"
-          aria-label="The list"
+          aria-label={say.list}
           className="flex flex-wrap items-center gap-1 border-rule border-b bg-sheet-2 px-3 py-1"
         >
           {before}
@@ -108,40 +109,40 @@ export function ListPanel({
             <>
               <Button
                 className="px-2"
-                aria-label="Undo"
+                aria-label={say.undo}
                 onClick={() => void table.undo()}
                 disabled={!list.undo}
-                title={list.undo ? `Undo: ${list.undo}  Ctrl Z` : 'Nothing to undo'}
+                title={list.undo ? say.undoCtrlZ(list.undo) : say.nothingUndo}
               >
                 <Undo2 aria-hidden size={16} />
               </Button>
               <Button
                 className="px-2"
-                aria-label="Redo"
+                aria-label={say.redo}
                 onClick={() => void table.redo()}
                 disabled={!list.redo}
-                title={list.redo ? `Do again: ${list.redo}  Ctrl Y` : 'Nothing to do again'}
+                title={list.redo ? say.doAgainCtrlY(list.redo) : say.nothingDoAgain}
               >
                 <Redo2 aria-hidden size={16} />
               </Button>
               <Button className="px-2" onClick={() => void addRow(false)}>
-                <Plus aria-hidden size={16} /> Add a row
+                <Plus aria-hidden size={16} /> {say.addRow}
               </Button>
-              <Menu icon={<Rows3 aria-hidden size={16} />} name="Rows">
+              <Menu icon={<Rows3 aria-hidden size={16} />} name={say.rows}>
                 <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => void addRow(true)}>
-                  Add a row below the selected
+                  {say.addRowBelowSelected}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={item} onSelect={duplicate}>
-                  Copy the selected rows
+                  {say.copySelectedRows}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => move(-1)}>
-                  Move the selected rows up
+                  {say.moveSelectedRowsUp}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => move(1)}>
-                  Move the selected rows down
+                  {say.moveSelectedRowsDown}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={item} onSelect={remove}>
-                  Delete the selected rows
+                  {say.deleteSelectedRows}
                 </DropdownMenu.Item>
                 {rowActions?.map((action) => (
                   <DropdownMenu.Item key={action.words} className={item} onSelect={() => action.act(selectedRows())}>
@@ -149,12 +150,12 @@ export function ListPanel({
                   </DropdownMenu.Item>
                 ))}
               </Menu>
-              <Menu icon={<Columns3 aria-hidden size={16} />} name="Columns">
+              <Menu icon={<Columns3 aria-hidden size={16} />} name={say.columns}>
                 <DropdownMenu.Item className={item} onSelect={() => void addColumn()}>
-                  Add a column
+                  {say.addColumn}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={item} onSelect={() => setRecipe('new')}>
-                  Add a column that is worked out…
+                  {say.addColumnWorkedOut}
                 </DropdownMenu.Item>
                 {hidden.length > 0 && <DropdownMenu.Separator className="my-1 h-px bg-rule" />}
                 {hidden.map((column) => (
@@ -162,10 +163,10 @@ export function ListPanel({
                     key={column.id}
                     className={item}
                     onSelect={() =>
-                      void edit('Show a column', { do: 'changeColumn', column: column.id, changes: { hidden: false } })
+                      void edit(say.showColumn, { do: 'changeColumn', column: column.id, changes: { hidden: false } })
                     }
                   >
-                    Show “{column.name}”
+                    {say.show(column.name)}
                   </DropdownMenu.Item>
                 ))}
               </Menu>
@@ -173,19 +174,19 @@ export function ListPanel({
           )}
           <Button
             className="px-2"
-            aria-label="Find"
+            aria-label={say.find}
             onClick={() => setFinding(true)}
-            title="Find and replace in the list  Ctrl F"
+            title={say.findReplaceListCtrl}
           >
             <Search aria-hidden size={16} />
           </Button>
-          <Menu icon={<FileDown aria-hidden size={16} />} name="Save as a file" iconOnly>
+          <Menu icon={<FileDown aria-hidden size={16} />} name={say.saveAs} iconOnly>
             {(
               [
                 ['csv', 'CSV'],
-                ['xlsx', 'Workbook, .xlsx'],
-                ['ods', 'Workbook, .ods'],
-                ['vcf', 'Contact cards, .vcf'],
+                ['xlsx', say.workbookXlsx],
+                ['ods', say.workbookOds],
+                ['vcf', say.contactCardsVcf],
               ] as const
             ).map(([as, words]) => (
               <DropdownMenu.Item key={as} className={item} asChild>
@@ -195,19 +196,16 @@ export function ListPanel({
               </DropdownMenu.Item>
             ))}
             <p className="max-w-64 border-rule border-t px-3 pt-2 pb-1 text-[13px] text-ink-2">
-              A workbook keeps 0071 as it is. A CSV file does too, but spreadsheets open it as 71: bring it in as text
-              there. Characters such as + at the beginning get an apostrophe, which is taken off again here.
+              {say.workbookKeeps0071As}
             </p>
           </Menu>
-          {hidden.length > 0 && (
-            <span className="px-1 text-[13px] text-ink-2">{times(hidden.length, 'column')} hidden</span>
-          )}
+          {hidden.length > 0 && <span className="px-1 text-[13px] text-ink-2">{say.hidden(hidden.length)}</span>}
         </div>
       )}
       {finding && <FindBar table={table} grid={grid} editable={editable} close={() => setFinding(false)} />}
       {table.pending ? (
         <p role="status" className="p-6 text-ink-2">
-          Fetching the rows…
+          {say.fetchingRows}
         </p>
       ) : (
         <ListGrid
@@ -236,11 +234,11 @@ export function ListPanel({
             onDone={async (name: string, made: Recipe) => {
               const edited =
                 recipe === 'new'
-                  ? await edit('Add a worked-out column', {
+                  ? await edit(say.addWorkedOutColumn, {
                       do: 'addColumn',
                       column: { name, kind: 'text', recipe: made },
                     })
-                  : await edit('Change how a column is worked out', {
+                  : await edit(say.changeHowColumnWorked, {
                       do: 'changeColumn',
                       column: recipe.id,
                       changes: { name, recipe: made },
@@ -329,19 +327,19 @@ function FindBar({
       setTimeout(() => input.current?.focus(), 60)
       return
     }
-    setSaid(`“${find}” does not stand in the list.`)
+    setSaid(say.doesNotStandList(find))
   }
   const replaceAll = async () => {
-    const done = await edit('Replace', { do: 'replace', find, put, exactCase, wholeCell })
+    const done = await edit(say.replace, { do: 'replace', find, put, exactCase, wholeCell })
     const cells = done?.edits.find((e) => e.do === 'cells')
     if (cells?.do === 'cells')
-      toast(`“${find}” was replaced in ${times(cells.cells.length, 'cell')}.`, {
-        action: { label: 'Undo', onClick: () => void table.undo() },
+      toast(say.replaced(find, cells.cells.length), {
+        action: { label: say.undo, onClick: () => void table.undo() },
       })
   }
   return (
     <search
-      aria-label="Find in the list"
+      aria-label={say.findList}
       className="flex flex-wrap items-center gap-2 border-rule border-b px-3 py-1.5"
       onKeyDown={(e) => e.key === 'Escape' && close()}
     >
@@ -349,39 +347,40 @@ function FindBar({
         ref={input}
         // biome-ignore lint/a11y/noAutofocus: finding was asked for
         autoFocus
-        aria-label="Find"
-        placeholder="Find"
+        aria-label={say.find}
+        placeholder={say.find}
         className="input w-44"
         value={find}
         onChange={(e) => setFind(e.target.value)}
         onKeyDown={(e) => e.key === 'Enter' && step(e.shiftKey ? -1 : 1)}
       />
-      <Button onClick={() => step(-1)}>Previous</Button>
-      <Button onClick={() => step(1)}>Next</Button>
+      <Button onClick={() => step(-1)}>{say.previous}</Button>
+      <Button onClick={() => step(1)}>{say.next}</Button>
       {editable && (
         <>
           <input
-            aria-label="Put in its place"
-            placeholder="Put in its place"
+            aria-label={say.putPlace}
+            placeholder={say.putPlace}
             className="input w-44"
             value={put}
             onChange={(e) => setPut(e.target.value)}
           />
           <Button disabled={find === ''} onClick={() => void replaceAll()}>
-            Replace everywhere
+            {say.replaceEverywhere}
           </Button>
         </>
       )}
       <label className="flex items-center gap-1 text-[13px]">
-        <input type="checkbox" checked={exactCase} onChange={(e) => setExactCase(e.target.checked)} /> capitals matter
+        <input type="checkbox" checked={exactCase} onChange={(e) => setExactCase(e.target.checked)} />{' '}
+        {say.capitalsMatter}
       </label>
       <label className="flex items-center gap-1 text-[13px]">
-        <input type="checkbox" checked={wholeCell} onChange={(e) => setWholeCell(e.target.checked)} /> whole cells
+        <input type="checkbox" checked={wholeCell} onChange={(e) => setWholeCell(e.target.checked)} /> {say.wholeCells}
       </label>
       <span role="status" className="text-[13px] text-ask">
         {said}
       </span>
-      <Button kind="quiet" className="ml-auto" onClick={close} aria-label="Close the search">
+      <Button kind="quiet" className="ml-auto" onClick={close} aria-label={say.closeSearch}>
         <X aria-hidden size={15} />
       </Button>
     </search>

@@ -11,6 +11,7 @@ import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
 import { UpdateList } from './UpdateList.tsx'
 import { useTable } from './useTable.ts'
+import { listScreen as say } from './words.ts'
 
 /** One list by itself: its rows, and what can be done with it. */
 export default function ListScreen({ startRound }: { startRound: (list: List) => ReactNode }) {
@@ -22,11 +23,11 @@ export default function ListScreen({ startRound }: { startRound: (list: List) =>
     list.data?.name ?? '',
     (name) => list.data && rename.mutate({ params: { list: list.data.id }, body: { name } }),
   )
-  if (list.error) return <Empty title="This list cannot be shown">{faultWords(list.error)}</Empty>
+  if (list.error) return <Empty title={say.listCannotShown}>{faultWords(list.error)}</Empty>
   if (!list.data || !table) return <Waiting />
   return (
     <div className="flex h-full min-h-0 flex-col p-4">
-      <section aria-label="List" className="paper flex min-h-0 flex-1 flex-col overflow-hidden">
+      <section aria-label={say.list} className="paper flex min-h-0 flex-1 flex-col overflow-hidden">
         {doing === 'update' ? (
           <UpdateList table={table} onDone={() => setDoing(null)} />
         ) : doing === 'doubles' ? (
@@ -35,11 +36,11 @@ export default function ListScreen({ startRound }: { startRound: (list: List) =>
           <>
             <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
               <Link to="/people/lists" className="text-post underline">
-                Lists
+                {say.lists}
               </Link>
               <span aria-hidden>/</span>
               <input
-                aria-label="Name of the list"
+                aria-label={say.nameList}
                 className="min-w-0 flex-1 rounded-paper bg-transparent px-1 font-bold font-title text-[17px] hover:bg-sheet-2"
                 maxLength={200}
                 {...name.line}
@@ -50,10 +51,10 @@ export default function ListScreen({ startRound }: { startRound: (list: List) =>
               </span>
               {startRound(list.data)}
               <Button onClick={() => setDoing('update')}>
-                <FileUp aria-hidden size={16} /> Update it
+                <FileUp aria-hidden size={16} /> {say.update}
               </Button>
               <Button onClick={() => setDoing('doubles')}>
-                <Users aria-hidden size={16} /> Look for doubles
+                <Users aria-hidden size={16} /> {say.lookDoubles}
               </Button>
             </header>
             <ListPanel table={table} />

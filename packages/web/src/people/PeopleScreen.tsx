@@ -10,15 +10,16 @@ import { keys, query } from '../shared/queries.ts'
 import { AddressBook } from './AddressBook.tsx'
 import { Lists } from './Lists.tsx'
 import { RefuseForm } from './RefuseForm.tsx'
+import { peopleScreen as say } from './words.ts'
 
-const parts = { lists: 'Lists', book: 'Address book', 'do-not-write': 'Do-not-write list' } as const
+const parts = { lists: say.lists, book: say.addressBook, 'do-not-write': say.doNotWriteList } as const
 
 /** People: the lists, the address book with its groups, and who is not to be written to. */
 export default function PeopleScreen() {
   const part = (useParams().part ?? 'lists') as keyof typeof parts
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4">
-      <nav aria-label="People" className="flex gap-1">
+      <nav aria-label={say.people} className="flex gap-1">
         {(Object.keys(parts) as (keyof typeof parts)[]).map((p) => (
           <NavLink
             key={p}
@@ -43,13 +44,13 @@ function DoNotWrite() {
   const all = refused.data ?? []
   const found = all.filter((one) => fits(one.address, one.reason))
   return (
-    <Paper title="Do-not-write list" className="min-h-0 overflow-auto" actions={all.length > 1 && field}>
-      <p className="px-4 pt-3 text-ink-2">No round writes to these addresses, whatever list they stand in.</p>
+    <Paper title={say.doNotWriteList} className="min-h-0 overflow-auto" actions={all.length > 1 && field}>
+      <p className="px-4 pt-3 text-ink-2">{say.noRoundWritesThese}</p>
       <RefuseForm then={fresh} />
       {refused.isPending ? (
         <Waiting />
       ) : all.length === 0 ? (
-        <Empty title="Nobody is on it">Put somebody here who asked not to be written to.</Empty>
+        <Empty title={say.nobody}>{say.putSomebodyHereWho}</Empty>
       ) : (
         <ul className="border-rule border-t">
           {found.length === 0 && <NoneFound find={find} />}
@@ -64,7 +65,7 @@ function DoNotWrite() {
               <span className="min-w-0 flex-1">{one.reason}</span>
               <span className="text-[13px] text-ink-2">{moment(one.at)}</span>
               <Button kind="quiet" onClick={() => allow.mutate({ query: { address: one.address } })}>
-                Take off the list
+                {say.takeOffList}
               </Button>
             </li>
           ))}

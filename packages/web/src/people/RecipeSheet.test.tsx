@@ -16,7 +16,7 @@ async function drawSheet(recipe?: Recipe) {
       routes.lists,
       () =>
         [
-          { ...list, rounds: 0, usedAt: null },
+          { ...list, rounds: [], usedAt: null },
           {
             ...aList({
               id: 9,
@@ -26,7 +26,7 @@ async function drawSheet(recipe?: Recipe) {
                 { id: 'c2', name: 'Warden', kind: 'text' },
               ],
             }),
-            rounds: 0,
+            rounds: [],
             usedAt: null,
           },
         ] as never,

@@ -18,12 +18,13 @@ import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
 import { faultWords } from '../api.ts'
 import { Field, useSchemaForm, useUnsaved } from '../shared/form.tsx'
-import { Button, Labelled, Say, times } from '../shared/parts.tsx'
+import { Button, Labelled, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { ColumnValues } from './RuleValue.tsx'
 import { recipeForms } from './recipeForms.tsx'
 import type { TableWork } from './useTable.ts'
+import { recipeSheet as say } from './words.ts'
 
 /** A column's name, which no other has, and how it is worked out. */
 const columnForm = (others: Column[]) =>
@@ -31,7 +32,7 @@ const columnForm = (others: Column[]) =>
     .object({
       name: columnSchema.shape.name.refine(
         (name) => !others.some((c) => c.name.toLowerCase() === name.toLowerCase()),
-        'Another column already has this name.',
+        say.anotherColumnAlreadyHas,
       ),
       recipe: recipeSchema,
       /** What was typed as a day and is none: nothing is stored without it. */
@@ -43,7 +44,7 @@ const columnForm = (others: Column[]) =>
       for (const [i, { when }] of recipe.cases.entries()) {
         const at = ['recipe', 'cases', i, 'when']
         for (const path of unfinishedIn(when, at))
-          context.addIssue({ code: 'custom', path, message: 'Finish this rule, or take it away.' })
+          context.addIssue({ code: 'custom', path, message: say.finishRuleOrTake })
       }
     })
 
@@ -87,7 +88,7 @@ export default function RecipeSheet({
   return (
     <ColumnValues value={values}>
       <Sheet
-        title={column ? `How “${column.name}” is worked out` : 'A column that is worked out'}
+        title={column ? say.howWorkedOut(column.name) : say.columnWorkedOut}
         onClose={leave}
         footer={
           <>
@@ -96,7 +97,7 @@ export default function RecipeSheet({
               disabled={form.formState.isSubmitting}
               onClick={form.handleSubmit(({ name, recipe }) => onDone(name, recipe))}
             >
-              {column ? 'Change the column' : 'Add the column'}
+              {column ? say.changeColumn : say.addColumn}
             </Button>
             {question}
           </>
@@ -104,10 +105,10 @@ export default function RecipeSheet({
       >
         <div className="min-h-0 flex-1 space-y-4 overflow-auto px-5 py-4">
           <FormProvider {...form}>
-            <Field name="name" label="Name of the column" hint="Its field in the letter is called the same.">
-              {(control) => <input className="input w-full" placeholder="Full name" {...control} />}
+            <Field name="name" label={say.nameColumn} hint={say.fieldLetterCalledSame}>
+              {(control) => <input className="input w-full" placeholder={say.fullName} {...control} />}
             </Field>
-            <Labelled label="What is done" hint={`For example: ${recipes[recipe.do].words[1]}.`}>
+            <Labelled label={say.whatDone} hint={say.example(recipes[recipe.do].words[1])}>
               <select
                 className="input w-full"
                 value={recipe.do}
@@ -127,12 +128,12 @@ export default function RecipeSheet({
             </Labelled>
             <Form key={recipe.do} columns={columns} listId={list.id} />
           </FormProvider>
-          <section aria-label="Sample">
-            <h3 className="text-[15px]">Result for the first people</h3>
+          <section aria-label={say.sample}>
+            <h3 className="text-[15px]">{say.resultFirstPeople}</h3>
             {sample.error ? (
               <Say tone="stop">{faultWords(sample.error)}</Say>
             ) : !whole.success ? (
-              <p className="text-ink-2">Nothing yet: something above is still to be filled in.</p>
+              <p className="text-ink-2">{say.nothingYetSomethingAbove}</p>
             ) : (
               <table className="mt-1 w-full text-[14px]">
                 <tbody>
@@ -154,7 +155,7 @@ export default function RecipeSheet({
                             {cell.fault}
                           </span>
                         ) : (
-                          cell.shown || <span className="text-ink-2">blank</span>
+                          cell.shown || <span className="text-ink-2">{say.blank}</span>
                         )}
                       </td>
                     </tr>
@@ -164,9 +165,7 @@ export default function RecipeSheet({
             )}
             {whole.success && sample.data && (
               <p role="status" className="mt-1 text-[13px] text-ink-2">
-                {sample.data.faults === 0
-                  ? 'It works for every row.'
-                  : `${times(sample.data.faults, 'cell')} of the list cannot be worked out; each says why in the table.`}
+                {sample.data.faults === 0 ? say.worksEveryRow : say.listCannotWorkedOut(sample.data.faults)}
               </p>
             )}
           </section>

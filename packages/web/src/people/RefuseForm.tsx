@@ -5,11 +5,12 @@ import { FormProvider } from 'react-hook-form'
 import { toast } from 'sonner'
 import { stale } from '../api.ts'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
-import { Ask, Button, times } from '../shared/parts.tsx'
+import { Ask, Button } from '../shared/parts.tsx'
+import { refuseForm as say } from './words.ts'
 
 const schema = routes.refuseAddress.body.superRefine(({ address }, context) => {
   const fault = addressFault(address)
-  if (fault !== null) context.addIssue({ code: 'custom', path: ['address'], message: `It is no address: ${fault}.` })
+  if (fault !== null) context.addIssue({ code: 'custom', path: ['address'], message: say.noAddress(fault) })
 })
 
 /** Puts an address on the do-not-write list, with the reason. */
@@ -17,7 +18,7 @@ function useRefuse(address: string, then: () => unknown) {
   const form = useSchemaForm(schema, { address, reason: '' })
   const refuse = useFormChange(form, routes.refuseAddress, ({ setAside }) => {
     form.reset()
-    if (setAside > 0) toast(`${times(setAside, 'letter')} waiting for it ${setAside === 1 ? 'was' : 'were'} set aside.`)
+    if (setAside > 0) toast(say.waitingSetAside(setAside))
     return then()
   })
   return { form, busy: refuse.isPending, send: form.handleSubmit((body) => refuse.mutate({ body })) }
@@ -25,8 +26,8 @@ function useRefuse(address: string, then: () => unknown) {
 
 function Why({ className }: { className: string }) {
   return (
-    <Field name="reason" label="Why">
-      {(control) => <input className={`input ${className}`} placeholder="asked by telephone" {...control} />}
+    <Field name="reason" label={say.why}>
+      {(control) => <input className={`input ${className}`} placeholder={say.askedTelephone} {...control} />}
     </Field>
   )
 }
@@ -41,12 +42,12 @@ export function RefuseForm({ then }: { then: () => unknown }) {
         onSubmit={send} // With room for a line that says what is wrong: the list below stays where it is.
         className="flex min-h-28 flex-wrap items-start gap-3 px-4 py-3"
       >
-        <Field name="address" label="Address">
+        <Field name="address" label={say.address}>
           {(control) => <input className="input w-64" {...control} />}
         </Field>
         <Why className="w-72" />
         <Button type="submit" className="mt-[22px]" disabled={busy}>
-          <UserX aria-hidden size={16} /> Put on the list
+          <UserX aria-hidden size={16} /> {say.putList}
         </Button>
         <FormFault />
       </form>
@@ -64,14 +65,14 @@ export function RefuseDialog({ address, onClose }: { address: string; onClose: (
     <Ask
       open
       onClose={onClose}
-      title={`Write no more to ${address}?`}
+      title={say.writeNoMore(address)}
       act={
         <Button kind="primary" disabled={busy} onClick={send}>
-          Put on the do-not-write list
+          {say.putDoNotWrite}
         </Button>
       }
     >
-      <p>No round will write to this address, and what waits for it now is set aside.</p>
+      <p>{say.noRoundWillWrite}</p>
       <FormProvider {...form}>
         <form noValidate onSubmit={send}>
           <Why className="w-full" />

@@ -20,6 +20,7 @@ import { z } from 'zod'
 import { useField, useSchemaForm } from '../shared/form.tsx'
 import { Button, FaultLine } from '../shared/parts.tsx'
 import { RuleValue } from './RuleValue.tsx'
+import { ruleSet as say } from './words.ts'
 
 const deepest = 3
 
@@ -103,16 +104,16 @@ export function RuleSet({
           <span className="flex items-center gap-1.5">
             {lead}
             {fields.length > 1 && (
-              <select aria-label="How many rules must hold" className="input" {...register(`${name}.match`)}>
-                <option value="all">all of these hold:</option>
-                <option value="any">any of these holds:</option>
+              <select aria-label={say.howManyRulesMust} className="input" {...register(`${name}.match`)}>
+                <option value="all">{say.allTheseHold}</option>
+                <option value="any">{say.anyTheseHolds}</option>
               </select>
             )}
           </span>
         )}
         {fields.map((field, i) => {
           const rule = rules[i]
-          const at = `${name}.rules.${i}`
+          const at = say.rules(name, i)
           // While one is being taken away the form has one fewer than is drawn.
           if (!rule) return null
           return isRule(rule) ? (
@@ -127,14 +128,14 @@ export function RuleSet({
                 lead={match === 'all' ? 'and' : 'or'}
                 depth={depth + 1}
               />
-              <Button kind="quiet" aria-label="Remove this set" onClick={() => remove(i)}>
+              <Button kind="quiet" aria-label={say.removeSet} onClick={() => remove(i)}>
                 <X aria-hidden size={14} />
               </Button>
             </div>
           )
         })}
         <Button kind="quiet" onClick={() => append(first, { shouldFocus: false })}>
-          Add a rule
+          {say.addRule}
         </Button>
         {depth < deepest && fields.length > 0 && (
           <Button
@@ -143,7 +144,7 @@ export function RuleSet({
               append({ match: match === 'all' ? 'any' : 'all', rules: [first, first] }, { shouldFocus: false })
             }
           >
-            Add a set of rules
+            {say.addSetRules}
           </Button>
         )}
       </div>
@@ -186,7 +187,7 @@ function OneRule({
   return (
     <span className="paper flex flex-wrap items-center gap-1 px-1.5 py-1">
       <select
-        aria-label="Column"
+        aria-label={say.column}
         className="input max-w-48"
         value={rule.column}
         onChange={(e) => {
@@ -197,7 +198,7 @@ function OneRule({
           put({ column: chosen.id, comparison, ...(stays ? {} : { value: '', to: undefined }) })
         }}
       >
-        {!column && <option value={rule.column}>a column that is gone</option>}
+        {!column && <option value={rule.column}>{say.columnGone}</option>}
         {columns.map((c) => (
           <option key={c.id} value={c.id}>
             {c.name}
@@ -205,7 +206,7 @@ function OneRule({
         ))}
       </select>
       <select
-        aria-label="Comparison"
+        aria-label={say.comparison}
         className="input max-w-40"
         value={rule.comparison}
         onChange={(e) => {
@@ -223,7 +224,7 @@ function OneRule({
         ))}
       </select>
       <RuleValue rule={rule} column={column} put={put} />
-      <Button kind="quiet" aria-label="Remove this rule" onClick={remove}>
+      <Button kind="quiet" aria-label={say.removeRule} onClick={remove}>
         <X aria-hidden size={14} />
       </Button>
       {fault ? <FaultLine fault={fault} /> : <CannotBeFollowed rule={rule} columns={columns} />}

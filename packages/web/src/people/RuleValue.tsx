@@ -19,6 +19,7 @@ import { DateEntry } from '../shared/dates.tsx'
 import { Button, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { useKept } from '../shared/useKept.ts'
+import { ruleValue as say } from './words.ts'
 
 /** Where the values of the columns stand that rules speak of. */
 interface ValuesOf {
@@ -56,35 +57,35 @@ export function RuleValue({
     case 'group':
       return <GroupChoice value={rule.value} onChange={first.onChange} />
     case 'days':
-      return <Typed {...first} label="Number of days" className="w-16" placeholder="14" />
+      return <Typed {...first} label={say.numberDays} className="w-16" placeholder="14" />
     case 'many':
       return (
         <span className="inline-flex items-center gap-1">
           <Typed
             {...first}
-            label="Values, separated by semicolons"
+            label={say.valuesSeparatedSemicolons}
             className="w-48"
             placeholder={column?.id === rowNumber.id ? '2-40; 57' : 'A12; A14'}
           />
-          <ValuesMenu {...first} label="Choose values" many />
+          <ValuesMenu {...first} label={say.chooseValues} many />
         </span>
       )
     case 'two':
       return (
         <>
-          <OneValue {...first} comparison={rule.comparison} label="Value" />
-          and
+          <OneValue {...first} comparison={rule.comparison} label={say.value} />
+          {say.and}
           <OneValue
             column={column}
             value={rule.to ?? ''}
             onChange={(to) => put({ to })}
             comparison={rule.comparison}
-            label="Value at the other end"
+            label={say.valueOtherEnd}
           />
         </>
       )
     case 'value':
-      return <OneValue {...first} comparison={rule.comparison} label="Value" />
+      return <OneValue {...first} comparison={rule.comparison} label={say.value} />
   }
 }
 
@@ -98,7 +99,7 @@ function OneValue({ comparison, ...given }: Given & { comparison: ComparisonName
   return (
     <span className="inline-flex items-center gap-1">
       <Typed {...given} className="w-32" />
-      {ofWholeValues.includes(comparison) && <ValuesMenu {...given} label="Choose a value" />}
+      {ofWholeValues.includes(comparison) && <ValuesMenu {...given} label={say.chooseValue} />}
     </span>
   )
 }
@@ -172,7 +173,7 @@ function ValuesMenu({ label, column, value, onChange, many = false }: Given & { 
               autoFocus
               value={find}
               onValueChange={setFind}
-              placeholder="Search the values"
+              placeholder={say.searchValues}
               className="input mb-1 w-full"
             />
             <Command.List className="max-h-64 overflow-auto">
@@ -187,7 +188,7 @@ function ValuesMenu({ label, column, value, onChange, many = false }: Given & { 
                   >
                     <Check aria-hidden size={14} className={on ? 'shrink-0 text-post' : 'invisible shrink-0'} />
                     <span className="min-w-0 flex-1 truncate">{one}</span>
-                    {on && <span className="sr-only">, chosen,</span>}
+                    {on && <span className="sr-only">{say.chosen}</span>}
                     <span className="shrink-0 text-[13px] text-ink-2">{times(rows, 'row')}</span>
                   </Command.Item>
                 )
@@ -195,24 +196,24 @@ function ValuesMenu({ label, column, value, onChange, many = false }: Given & { 
             </Command.List>
             <p role="status" className="px-2 pt-1 text-[13px] text-ink-2">
               {fault
-                ? 'The values cannot be shown just now. Type one instead.'
+                ? say.valuesCannotShownJust
                 : !found
-                  ? 'Fetching the values…'
+                  ? say.fetchingValues
                   : found.different === 0
                     ? find === ''
-                      ? 'Nothing stands in this column.'
-                      : 'No value contains that.'
+                      ? say.nothingStandsColumn
+                      : say.noValueContains
                     : [
                         found.different > offered.length &&
-                          `The first ${offered.length} of ${found.different.toLocaleString('en-GB')} values; search for others.`,
-                        found.blank > 0 && `Blank in ${times(found.blank, 'row')}.`,
+                          say.firstValuesSearchOthers(offered.length, found.different),
+                        found.blank > 0 && say.blank(found.blank),
                       ]
                         .filter(Boolean)
                         .join(' ')}
             </p>
             {many && (
               <div className="mt-1 flex justify-end border-rule border-t pt-2">
-                <Button onClick={() => setOpen(false)}>Done</Button>
+                <Button onClick={() => setOpen(false)}>{say.done}</Button>
               </div>
             )}
           </Command>
@@ -236,7 +237,7 @@ function YesNo({ label, column, value, onChange }: Given & { column: PlainColumn
       value={chosen === true ? 'yes' : chosen === false ? 'no' : value}
       onChange={(e) => onChange(e.target.value)}
     >
-      {chosen === null && <option value={value}>{value === '' ? 'yes or no?' : value}</option>}
+      {chosen === null && <option value={value}>{value === '' ? say.yesOrNo : value}</option>}
       {(['yes', 'no'] as const).map((word) => {
         const n = rows(word === 'yes')
         return (
@@ -271,9 +272,9 @@ function RuleDay({ label, column, value, onChange }: Given & { column: PlainColu
 function GroupChoice({ value, onChange }: { value: string; onChange: (value: string) => void }) {
   const groups = useQuery(query.book()).data?.groups ?? []
   return (
-    <select aria-label="Group" className="input" value={value} onChange={(e) => onChange(e.target.value)}>
+    <select aria-label={say.group} className="input" value={value} onChange={(e) => onChange(e.target.value)}>
       {!groups.some((g) => String(g.id) === value) && (
-        <option value={value}>{value === '' ? 'choose a group' : 'a group that is gone'}</option>
+        <option value={value}>{value === '' ? say.chooseGroup : say.groupGone}</option>
       )}
       {groups.map((g) => (
         <option key={g.id} value={g.id}>

@@ -5,8 +5,9 @@ import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
-import { Button, Empty, Labelled, Say, times } from '../shared/parts.tsx'
+import { Button, Empty, Labelled, Say } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { senders as say } from './words.ts'
 
 /** The senders of chosen messages of a mailbox, as contacts and a group. */
 export function Senders({ onDone }: { onDone: () => void }) {
@@ -29,7 +30,7 @@ export function Senders({ onDone }: { onDone: () => void }) {
     const wanted = words.trim().toLowerCase()
     return (messages.data ?? [])
       .filter((m) => wanted === '' || `${m.name} ${m.address} ${m.subject}`.toLowerCase().includes(wanted))
-      .map((m) => ({ ...m, keptOut: m.keptOut ?? (out.has(domainOf(m.address)) ? 'domain kept out' : null) }))
+      .map((m) => ({ ...m, keptOut: m.keptOut ?? (out.has(domainOf(m.address)) ? say.domainKeptOut : null) }))
   }, [messages.data, domains, words])
   const people = useMemo(() => {
     const found = new Map<string, { name: string; address: string }>()
@@ -41,18 +42,16 @@ export function Senders({ onDone }: { onDone: () => void }) {
     return [...found.values()]
   }, [kept, left])
   const add = useChange(routes.addToBook, async ({ added, known }) => {
-    toast(
-      `${times(added, 'contact was', 'contacts were')} added${known > 0 ? `, ${known.toLocaleString('en-GB')} known already` : ''}.`,
-    )
+    toast(say.added(added, known))
     await stale(keys.book())
     onDone()
   })
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <header className="flex flex-wrap items-end gap-3 border-rule border-b px-4 py-2">
-        <h2 className="w-full text-[17px]">Who wrote to the mailbox</h2>
+        <h2 className="w-full text-[17px]">{say.whoWroteMailbox}</h2>
         {mailboxes.length > 1 && (
-          <Labelled label="Mailbox">
+          <Labelled label={say.mailbox}>
             <select className="input" value={mailbox} onChange={(e) => setMailboxId(Number(e.target.value))}>
               {mailboxes.map((m) => (
                 <option key={m.id} value={m.id}>
@@ -62,23 +61,23 @@ export function Senders({ onDone }: { onDone: () => void }) {
             </select>
           </Labelled>
         )}
-        <Labelled label="In the last">
+        <Labelled label={say.last}>
           <select className="input" value={days} onChange={(e) => setDays(Number(e.target.value))}>
             {[7, 30, 90, 365].map((n) => (
               <option key={n} value={n}>
-                {n} days
+                {say.days(n)}
               </option>
             ))}
           </select>
         </Labelled>
-        <Labelled label="With these words">
+        <Labelled label={say.theseWords}>
           <input className="input w-40" value={words} onChange={(e) => setWords(e.target.value)} />
         </Labelled>
-        <Labelled label="Domains kept out">
+        <Labelled label={say.domainsKeptOut}>
           <input
             className="input w-52"
             value={domains}
-            placeholder="quaymail.example"
+            placeholder={say.quaymailExample}
             onChange={(e) => setDomains(e.target.value)}
           />
         </Labelled>
@@ -89,12 +88,12 @@ export function Senders({ onDone }: { onDone: () => void }) {
         </div>
       ) : messages.isPending ? (
         <p role="status" className="p-4 text-ink-2">
-          Looking into the inbox…
+          {say.lookingIntoInbox}
         </p>
       ) : kept.length === 0 ? (
-        <Empty title="No messages">The inbox has none of these days with these words.</Empty>
+        <Empty title={say.noMessages}>{say.inboxHasNoneThese}</Empty>
       ) : (
-        <ul aria-label="Messages" className="min-h-0 flex-1 overflow-auto text-[14px]">
+        <ul aria-label={say.messages} className="min-h-0 flex-1 overflow-auto text-[14px]">
           {kept.slice(0, 1000).map((m) => (
             <li key={m.uid} className="border-rule border-b">
               <label className="flex items-center gap-3 px-4 py-1">
@@ -113,7 +112,7 @@ export function Senders({ onDone }: { onDone: () => void }) {
                   {m.name ? `${m.name}, ${m.address}` : m.address}
                 </span>
                 <span className="min-w-0 flex-1 truncate text-ink-2">{m.subject}</span>
-                {m.keptOut && <span className="text-ask">kept out: {m.keptOut}</span>}
+                {m.keptOut && <span className="text-ask">{say.keptOut(m.keptOut)}</span>}
                 <span className="w-36 shrink-0 text-right text-[13px] text-ink-2">{moment(m.at)}</span>
               </label>
             </li>
@@ -121,12 +120,12 @@ export function Senders({ onDone }: { onDone: () => void }) {
         </ul>
       )}
       <footer className="flex flex-wrap items-center gap-2 border-rule border-t px-4 py-2">
-        <Labelled label="Into the group">
+        <Labelled label={say.intoGroup}>
           <input
             className="input w-52"
             value={group}
             maxLength={100}
-            placeholder="none"
+            placeholder={say.none}
             onChange={(e) => setGroup(e.target.value)}
           />
         </Labelled>
@@ -136,10 +135,10 @@ export function Senders({ onDone }: { onDone: () => void }) {
           disabled={people.length === 0 || add.isPending}
           onClick={() => add.mutate({ body: { people, group: group.trim() || undefined } })}
         >
-          Take {times(people.length, 'sender')}
+          {say.take(people.length)}
         </Button>
         <Button className="self-end" onClick={onDone}>
-          Not now
+          {say.notNow}
         </Button>
       </footer>
     </div>

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react'
 import { Button } from '../shared/parts.tsx'
+import { takeFoot as say } from './words.ts'
 
 /** The foot of a table that is looked at before it is taken in: the one act, another table, or not now. */
 export function TakeFoot({
@@ -25,7 +26,7 @@ export function TakeFoot({
         {another}
       </Button>
       <Button kind="quiet" onClick={onDone} disabled={busy}>
-        Not now
+        {say.notNow}
       </Button>
       {fault && (
         <span role="alert" className="text-stop">

@@ -10,6 +10,7 @@ import { keys, query } from '../shared/queries.ts'
 import { FileOrPaste } from './FileOrPaste.tsx'
 import { TakeFoot } from './TakeFoot.tsx'
 import type { TableWork } from './useTable.ts'
+import { updateList as say } from './words.ts'
 
 /** Brings a newer table into a list: what is new, changed and gone is shown, chosen, and taken over as one change. */
 export function UpdateList({ table, onDone }: { table: TableWork; onDone: () => void }) {
@@ -21,7 +22,7 @@ export function UpdateList({ table, onDone }: { table: TableWork; onDone: () => 
       <Compare
         table={table}
         newer={fromGroups ? { groups: groups! } : { reading: reading!.id }}
-        words={fromGroups ? 'the groups as they are now' : `“${reading!.fileName}”`}
+        words={fromGroups ? say.groupsAsTheyNow : `“${reading!.fileName}”`}
         onBack={() => {
           setReading(null)
           setFromGroups(false)
@@ -31,21 +32,18 @@ export function UpdateList({ table, onDone }: { table: TableWork; onDone: () => 
     )
   return (
     <div className="mx-auto max-w-xl p-8">
-      <h2 className="text-xl">Update “{table.list.name}”</h2>
-      <p className="mt-1 text-ink-2">
-        Give the newer table: its rows are matched with those here by a column that tells people apart. Before anything
-        changes you see who is new, changed and gone. Whoever has had a letter keeps having had it.
-      </p>
+      <h2 className="text-xl">{say.update(table.list.name)}</h2>
+      <p className="mt-1 text-ink-2">{say.giveNewerTableRows}</p>
       {groups && (
         <div className="mt-4">
           <Button kind="primary" onClick={() => setFromGroups(true)}>
-            Compare with its groups
+            {say.compareGroups}
           </Button>
         </div>
       )}
       <FileOrPaste onRead={setReading} />
       <Button kind="quiet" className="mt-3" onClick={onDone}>
-        Not now
+        {say.notNow}
       </Button>
     </div>
   )
@@ -73,22 +71,20 @@ function Compare({
   return (
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-end gap-4 border-rule border-b px-5 py-3">
-        <h2 className="flex-1 text-xl">
-          “{list.name}” beside {words}
-        </h2>
-        <Labelled label="Rows are matched by">
+        <h2 className="flex-1 text-xl">{say.beside(list.name, words)}</h2>
+        <Labelled label={say.rowsMatched}>
           <select
             className="input"
             value={key ?? found.data?.key ?? ''}
             onChange={(e) => setKey(e.target.value || undefined)}
           >
-            {faulty && <option value="">the surest column</option>}
+            {faulty && <option value="">{say.surestColumn}</option>}
             {list.columns
               .filter((c) => !c.recipe)
               .map((c) => (
                 <option key={c.id} value={c.id}>
                   {c.name}
-                  {found.data?.possibleKeys[0] === c.id ? ', the surest' : ''}
+                  {found.data?.possibleKeys[0] === c.id ? say.surest : ''}
                 </option>
               ))}
           </select>
@@ -97,11 +93,11 @@ function Compare({
       {found.error ? (
         <div className="space-y-3 p-5">
           <Say tone="stop">{faultWords(found.error)}</Say>
-          <Button onClick={onBack}>Give another table</Button>
+          <Button onClick={onBack}>{say.giveAnotherTable}</Button>
         </div>
       ) : !found.data ? (
         <p role="status" className="p-5 text-ink-2">
-          Comparing…
+          {say.comparing}
         </p>
       ) : (
         <Choose
@@ -160,7 +156,7 @@ function Choose({
       await stale(keys.rows(list.id))
       void stale(keys.anyRound())
       void stale(keys.anyList())
-      toast('The list was updated.', { action: { label: 'Undo', onClick: () => void table.undo() } })
+      toast(say.listUpdated, { action: { label: say.undo, onClick: () => void table.undo() } })
       onDone()
     } catch (error) {
       setFault(faultWords(error))
@@ -171,18 +167,15 @@ function Choose({
     <>
       <div className="min-h-0 flex-1 space-y-4 overflow-auto p-5">
         <p role="status">
-          <b>
-            {found.added.length.toLocaleString('en-GB')} new, {found.changed.length.toLocaleString('en-GB')} changed,{' '}
-            {found.gone.length.toLocaleString('en-GB')} gone
-          </b>
-          , {found.unchanged.toLocaleString('en-GB')} as they were.
+          <b>{say.newChangedGone(found.added.length, found.changed.length, found.gone.length)}</b>
+          {say.asTheyWere(found.unchanged)}
         </p>
         {found.unmatched.length > 0 && (
           <Say tone="ask">
             {found.unmatched.slice(0, 5).map((words) => (
               <p key={words}>{words}</p>
             ))}
-            {found.unmatched.length > 5 && <p>And {found.unmatched.length - 5} more.</p>}
+            {found.unmatched.length > 5 && <p>{say.more(found.unmatched.length)}</p>}
           </Say>
         )}
         {found.said.map((words) => (
@@ -191,35 +184,32 @@ function Choose({
           </Say>
         ))}
         {found.missingColumns.length > 0 && (
-          <Say tone="note">
-            The newer table has no {found.missingColumns.map((name) => `“${name}”`).join(', ')}: what stands there
-            stays.
-          </Say>
+          <Say tone="note">{say.newerTableHasNo(found.missingColumns.map((name) => `“${name}”`).join(', '))}</Say>
         )}
         <Part
-          title="New columns"
-          words="take on"
+          title={say.newColumns}
+          words={say.take}
           lines={found.newColumns.map((c) => ({ id: c.id, person: c.name, more: '' }))}
           chosen={newColumns}
           put={setNewColumns}
         />
         <Part
-          title="New"
-          words="take in"
+          title={say.newIt}
+          words={say.take2}
           lines={found.added.map((a) => ({ id: a.index, person: a.person, more: a.cells.filter(Boolean).join(', ') }))}
           chosen={added}
           put={setAdded}
         />
         <Part
-          title="Changed"
-          words="take over"
+          title={say.changed}
+          words={say.takeOver}
           lines={found.changed.map((c) => ({ id: c.row, person: c.person, more: c.changes }))}
           chosen={changed}
           put={setChanged}
         />
         <Part
-          title="Gone from the newer table"
-          words="take out of the list"
+          title={say.goneFromNewerTable}
+          words={say.takeOutList}
           lines={found.gone.map((g) => ({ id: g.row, person: g.person, more: '' }))}
           chosen={gone}
           put={setGone}
@@ -228,10 +218,10 @@ function Choose({
       <TakeFoot
         act={
           <Button kind="primary" disabled={n === 0 || busy} onClick={() => void apply()}>
-            {busy ? 'Taking over…' : n === 0 ? 'Nothing is chosen' : 'Take over what is chosen'}
+            {busy ? say.takingOver : n === 0 ? say.nothingChosen : say.takeOverWhatChosen}
           </Button>
         }
-        another="Give another table"
+        another={say.giveAnotherTable}
         busy={busy}
         fault={fault}
         onBack={onBack}
@@ -271,7 +261,7 @@ function Part<Id extends string | number>({
             checked={chosen.size === lines.length}
             onChange={(e) => put(new Set(e.target.checked ? lines.map((l) => l.id) : []))}
           />
-          {words}: all
+          {say.all(words)}
         </label>
       </div>
       <ul className="max-h-72 overflow-auto text-[14px]">
@@ -295,7 +285,7 @@ function Part<Id extends string | number>({
                   : more.map((c) => (
                       <span key={c.column} className="mr-3 inline-flex items-center gap-1">
                         {c.column}: <s>{c.from || 'blank'}</s>
-                        <ArrowRight role="img" aria-label="becomes" size={13} />
+                        <ArrowRight role="img" aria-label={say.becomes} size={13} />
                         <b className="font-normal text-ink">{c.to || 'blank'}</b>
                       </span>
                     ))}
@@ -303,9 +293,7 @@ function Part<Id extends string | number>({
             </label>
           </li>
         ))}
-        {lines.length > maxLines && (
-          <li className="px-3 py-1 text-ink-2">And {(lines.length - maxLines).toLocaleString('en-GB')} more.</li>
-        )}
+        {lines.length > maxLines && <li className="px-3 py-1 text-ink-2">{say.more2(lines.length, maxLines)}</li>}
       </ul>
     </fieldset>
   )

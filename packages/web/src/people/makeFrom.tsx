@@ -7,6 +7,7 @@ import { shortMoment } from '../shared/moment.ts'
 import { Button, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { SearchList } from '../shared/SearchList.tsx'
+import { makeFrom as say } from './words.ts'
 
 /** Runs something that makes a list, and says what went wrong. */
 function useMaking(onDone: (list: List) => void) {
@@ -40,8 +41,8 @@ export function FromGroups({ onDone }: { onDone: (list: List) => void }) {
   const inside = chosen.filter((g) => plan[g.id] === 'in')
   const outside = chosen.filter((g) => plan[g.id] === 'out')
   return (
-    <section aria-label="Contact groups">
-      <h3 className="text-[15px]">Groups of the address book</h3>
+    <section aria-label={say.contactGroups}>
+      <h3 className="text-[15px]">{say.groupsAddressBook}</h3>
       {groups.map((g) => (
         <label key={g.id} className="flex items-center gap-2 py-0.5">
           <select
@@ -49,9 +50,9 @@ export function FromGroups({ onDone }: { onDone: (list: List) => void }) {
             value={plan[g.id] ?? ''}
             onChange={(e) => setPlan({ ...plan, [g.id]: e.target.value as 'in' | 'out' })}
           >
-            <option value="">not used</option>
-            <option value="in">with</option>
-            <option value="out">without</option>
+            <option value="">{say.notUsed}</option>
+            <option value="in">{say.with}</option>
+            <option value="out">{say.without}</option>
           </select>
           {g.name}, {times(g.members.length, 'contact')}
         </label>
@@ -75,7 +76,7 @@ export function FromGroups({ onDone }: { onDone: (list: List) => void }) {
           )
         }
       >
-        Make the list
+        {say.makeList}
       </Button>
       {said}
     </section>
@@ -91,17 +92,17 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
   if (posted.length === 0) return null
   const chosen = posted.find((r) => r.id === round)
   return (
-    <section aria-label="An earlier round">
-      <h3 className="text-[15px]">People of an earlier round</h3>
+    <section aria-label={say.earlierRound}>
+      <h3 className="text-[15px]">{say.peopleEarlierRound}</h3>
       <SearchList
-        label="Rounds"
+        label={say.rounds}
         items={posted.map((r) => ({ id: r.id, name: r.title, more: shortMoment(r.postedAt!) }))}
         chosen={round ?? null}
         onChoose={setRound}
       />
       {chosen && (
         <>
-          <p className="mt-1 text-[13px] text-ink-2">Those with one of these outcomes:</p>
+          <p className="mt-1 text-[13px] text-ink-2">{say.thoseOneTheseOutcomes}</p>
           <div className="flex flex-wrap gap-x-3">
             {outcomes.map((outcome) => (
               <label key={outcome} className="flex items-center gap-1">
@@ -130,7 +131,7 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
               )
             }
           >
-            Make the list
+            {say.makeList}
           </Button>
           {said}
         </>
@@ -143,8 +144,8 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
 export function FromNothing({ onDone }: { onDone: (list: List) => void }) {
   const { make, busy, said } = useMaking(onDone)
   return (
-    <section aria-label="An empty list">
-      <h3 className="text-[15px]">An empty list</h3>
+    <section aria-label={say.emptyList}>
+      <h3 className="text-[15px]">{say.emptyList}</h3>
       <p>
         <Button
           kind="quiet"
@@ -153,22 +154,22 @@ export function FromNothing({ onDone }: { onDone: (list: List) => void }) {
             void make(() =>
               ask(routes.startList, {
                 body: {
-                  name: 'New list',
+                  name: say.newList,
                   columns: [
-                    { name: 'First name', kind: 'text' },
-                    { name: 'Last name', kind: 'text' },
-                    { name: 'Email', kind: 'address' },
+                    { name: say.firstName, kind: 'text' },
+                    { name: say.lastName, kind: 'text' },
+                    { name: say.email, kind: 'address' },
                   ],
                 },
               }),
             )
           }
         >
-          Type the people in
+          {say.typePeople}
         </Button>
       </p>
       <p className="text-ink-2">
-        Or fill in a sample table:{' '}
+        {say.orFillSampleTable}{' '}
         {(['xlsx', 'ods', 'csv'] as const).map((as) => (
           <a key={as} className="mr-2 text-post underline" href={`/api/sample-table?as=${as}`} download>
             .{as}

@@ -22,6 +22,7 @@ import { Field, figure, useField } from '../shared/form.tsx'
 import { Button, FaultLine, Say, times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { firstRule, RuleSet } from './RuleSet.tsx'
+import { recipeForms as say } from './words.ts'
 
 interface FormProps {
   columns: Column[]
@@ -33,21 +34,21 @@ const unitWords: Record<DateUnit, string> = {
   days: 'days',
   weeks: 'weeks',
   months: 'months',
-  workingDays: 'working days',
+  workingDays: say.workingDays,
 }
 const partWords: Record<TextPart, string> = {
-  firstWord: 'the first word',
-  lastWord: 'the last word',
-  firstLetters: 'the first letters',
-  lastLetters: 'the last letters',
-  before: 'what stands before',
-  after: 'what stands after',
+  firstWord: say.firstWord,
+  lastWord: say.lastWord,
+  firstLetters: say.firstLetters,
+  lastLetters: say.lastLetters,
+  before: say.whatStandsBefore,
+  after: say.whatStandsAfter,
 }
 const caseWords: Record<LetterCase, string> = {
-  title: 'Each Word With A Capital',
-  sentence: 'The first letter a capital',
-  upper: 'ALL CAPITALS',
-  lower: 'all small letters',
+  title: say.eachWordCapital,
+  sentence: say.firstLetterCapital,
+  upper: say.allCapitals,
+  lower: say.allSmallLetters,
 }
 
 const line = 'flex flex-wrap items-center gap-2'
@@ -114,7 +115,7 @@ function ColumnChoice({ name, label, columns }: { name: string; label: string; c
   const value = useWatch({ name }) as string
   return (
     <Choice name={name} label={label}>
-      {!columns.some((c) => c.id === value) && <option value={value}>a column that is gone</option>}
+      {!columns.some((c) => c.id === value) && <option value={value}>{say.columnGone}</option>}
       {columns.map((c) => (
         <option key={c.id} value={c.id}>
           {c.name}
@@ -158,9 +159,7 @@ function ColumnOr({
         }}
       >
         <option value="">{words}</option>
-        {column !== null && !columns.some((c) => c.id === column) && (
-          <option value={column}>a column that is gone</option>
-        )}
+        {column !== null && !columns.some((c) => c.id === column) && <option value={column}>{say.columnGone}</option>}
         {columns.map((c) => (
           <option key={c.id} value={c.id}>
             {c.name}
@@ -175,16 +174,16 @@ function ColumnOr({
 /** A column's words, or fixed ones. */
 function PartChoice({ name, label, columns }: { name: string; label: string; columns: Column[] }) {
   return (
-    <ColumnOr name={name} label={label} columns={columns} fixed={{ text: '' }} words="these words:">
-      <Entry name={`${name}.text`} label={`${label}: words`} className="w-40" />
+    <ColumnOr name={name} label={label} columns={columns} fixed={{ text: '' }} words={say.theseWords}>
+      <Entry name={`${name}.text`} label={say.words(label)} className="w-40" />
     </ColumnOr>
   )
 }
 
 function FigureChoice({ name, label, columns }: { name: string; label: string; columns: Column[] }) {
   return (
-    <ColumnOr name={name} label={label} columns={columns} fixed={{ number: 1 }} words="this figure:">
-      <Entry name={`${name}.number`} label={`${label}: figure`} className="w-24" number />
+    <ColumnOr name={name} label={label} columns={columns} fixed={{ number: 1 }} words={say.figure}>
+      <Entry name={`${name}.number`} label={say.figure2(label)} className="w-24" number />
     </ColumnOr>
   )
 }
@@ -195,27 +194,27 @@ function Joined({ columns }: FormProps) {
     <div className="space-y-2">
       {fields.map(({ id }, i) => (
         <div key={id} className={line}>
-          <PartChoice name={`recipe.parts.${i}`} label={`Part ${i + 1}`} columns={columns} />
+          <PartChoice name={`recipe.parts.${i}`} label={say.part(i)} columns={columns} />
           {fields.length > 1 && (
-            <Button kind="quiet" aria-label={`Take part ${i + 1} away`} onClick={() => remove(i)}>
+            <Button kind="quiet" aria-label={say.takePartAway(i)} onClick={() => remove(i)}>
               <X aria-hidden size={14} />
             </Button>
           )}
         </div>
       ))}
       <Button kind="quiet" onClick={() => append({ column: columns[0].id }, { shouldFocus: false })}>
-        Add a part
+        {say.addPart}
       </Button>
-      <Field name="recipe.between" label="Between them" hint="Left out beside a part that is blank.">
+      <Field name="recipe.between" label={say.betweenThem} hint={say.leftOutBesidePart}>
         {(control) => (
           <select className="input" {...control}>
             {(
               [
-                [' ', 'a space'],
-                [', ', 'a comma'],
-                ['-', 'a hyphen'],
-                ['/', 'a slash'],
-                ['; ', 'a semicolon'],
+                [' ', say.space],
+                [', ', say.comma],
+                ['-', say.hyphen],
+                ['/', say.slash],
+                ['; ', say.semicolon],
                 ['', 'nothing'],
               ] as const
             ).map(([sign, words]) => (
@@ -240,13 +239,13 @@ function ByRule({ columns }: FormProps) {
             name={`recipe.cases.${i}.when`}
             columns={columns}
             rowNumbers={false}
-            lead={i === 0 ? 'Where' : 'Else, where'}
+            lead={i === 0 ? say.where : say.elseWhere}
           />
           <div className={line}>
-            write <PartChoice name={`recipe.cases.${i}.write`} label={`Case ${i + 1}`} columns={columns} />
+            {say.write} <PartChoice name={`recipe.cases.${i}.write`} label={say.caseIt(i)} columns={columns} />
             {fields.length > 1 && (
               <Button kind="quiet" onClick={() => remove(i)}>
-                Take this case away
+                {say.takeCaseAway}
               </Button>
             )}
           </div>
@@ -258,10 +257,10 @@ function ByRule({ columns }: FormProps) {
           append({ when: { match: 'all', rules: [firstRule(columns)] }, write: { text: '' } }, { shouldFocus: false })
         }
       >
-        Add a case
+        {say.addCase}
       </Button>
       <div className={line}>
-        otherwise write <PartChoice name="recipe.otherwise" label="Otherwise" columns={columns} />
+        {say.otherwiseWrite} <PartChoice name="recipe.otherwise" label={say.otherwise} columns={columns} />
       </div>
     </div>
   )
@@ -271,25 +270,25 @@ function WorkedOut({ columns }: FormProps) {
   return (
     <div className="space-y-3">
       <div className={line}>
-        <FigureChoice name="recipe.left" label="First figure" columns={columns} />
-        <Choice name="recipe.sign" label="What is worked out">
+        <FigureChoice name="recipe.left" label={say.firstFigure} columns={columns} />
+        <Choice name="recipe.sign" label={say.whatWorkedOut}>
           {signs.map((sign) => (
             <option key={sign}>{sign}</option>
           ))}
         </Choice>
-        <FigureChoice name="recipe.right" label="Second figure" columns={columns} />
+        <FigureChoice name="recipe.right" label={say.secondFigure} columns={columns} />
       </div>
       <Field
         name="recipe.decimals"
         options={{ setValueAs: (chosen) => (chosen === '' || chosen === null ? null : Number(chosen)) }}
-        label="Rounded to"
+        label={say.rounded}
       >
         {(control) => (
           <select className="input" {...control}>
-            <option value="">as it comes; amounts to two decimals</option>
+            <option value="">{say.asComesAmountsTwo}</option>
             {[0, 1, 2, 3, 4].map((n) => (
               <option key={n} value={n}>
-                {n === 0 ? 'whole figures' : times(n, 'decimal')}
+                {n === 0 ? say.wholeFigures : times(n, 'decimal')}
               </option>
             ))}
           </select>
@@ -309,9 +308,9 @@ function DateMoved({ columns }: FormProps) {
   return (
     <div className="space-y-3">
       <div className={line}>
-        <ColumnChoice name="recipe.column" label="Date" columns={columns} />
+        <ColumnChoice name="recipe.column" label={say.date} columns={columns} />
         <input
-          aria-label="How many"
+          aria-label={say.howMany}
           className="input w-20"
           type="number"
           min={0}
@@ -320,7 +319,7 @@ function DateMoved({ columns }: FormProps) {
           value={Number.isNaN(by) ? '' : Math.abs(by)}
           onChange={(e) => setValue('recipe.by', way * Math.abs(e.target.valueAsNumber), given)}
         />
-        <Choice name="recipe.unit" label="Unit">
+        <Choice name="recipe.unit" label={say.unit}>
           {dateUnits.map((unit) => (
             <option key={unit} value={unit}>
               {unitWords[unit]}
@@ -328,7 +327,7 @@ function DateMoved({ columns }: FormProps) {
           ))}
         </Choice>
         <select
-          aria-label="Which way"
+          aria-label={say.whichWay}
           className="input"
           value={way}
           onChange={(e) => {
@@ -337,14 +336,14 @@ function DateMoved({ columns }: FormProps) {
             setValue('recipe.by', next * Math.abs(by), given)
           }}
         >
-          <option value={1}>later</option>
-          <option value={-1}>earlier</option>
+          <option value={1}>{say.later}</option>
+          <option value={-1}>{say.earlier}</option>
         </select>
         {fault && <FaultLine fault={fault} />}
       </div>
       {unit === 'workingDays' && (
         <fieldset className="space-y-1">
-          <legend className="font-bold text-[13px]">Days off besides weekends</legend>
+          <legend className="font-bold text-[13px]">{say.daysOffBesidesWeekends}</legend>
           {daysOff.length > 0 && (
             <ul className="flex flex-wrap gap-1">
               {daysOff.map((day) => (
@@ -352,7 +351,7 @@ function DateMoved({ columns }: FormProps) {
                   {dayWords(parseISO(day))}
                   <Button
                     kind="quiet"
-                    aria-label={`Take ${dayWords(parseISO(day))} away`}
+                    aria-label={say.takeAway(dayWords(parseISO(day)))}
                     onClick={() => putDays(daysOff.filter((d) => d !== day))}
                   >
                     <X aria-hidden size={14} />
@@ -364,7 +363,7 @@ function DateMoved({ columns }: FormProps) {
           <DateEntry
             // Anew for each, so that it is empty again.
             key={daysOff.length}
-            label="Add a day off"
+            label={say.addDayOff}
             kind="date"
             value=""
             onWrong={(typed) => setValue('unread', typed ?? '')}
@@ -380,19 +379,19 @@ function PartOf({ columns }: FormProps) {
   const { part } = useRecipe<'partOf'>()
   return (
     <div className={line}>
-      <Choice name="recipe.part" label="Which part">
+      <Choice name="recipe.part" label={say.whichPart}>
         {textParts.map((part) => (
           <option key={part} value={part}>
             {partWords[part]}
           </option>
         ))}
       </Choice>
-      {part.endsWith('Letters') && <Entry name="recipe.count" label="How many letters" className="w-20" number />}
+      {part.endsWith('Letters') && <Entry name="recipe.count" label={say.howManyLetters} className="w-20" number />}
       {(part === 'before' || part === 'after') && (
-        <Entry name="recipe.mark" label="The sign" className="w-24" placeholder="@" />
+        <Entry name="recipe.mark" label={say.sign} className="w-24" placeholder="@" />
       )}
-      of
-      <ColumnChoice name="recipe.column" label="Column" columns={columns} />
+      {say.ofIt}
+      <ColumnChoice name="recipe.column" label={say.column} columns={columns} />
     </div>
   )
 }
@@ -400,9 +399,9 @@ function PartOf({ columns }: FormProps) {
 function ChangedCase({ columns }: FormProps) {
   return (
     <div className={line}>
-      <ColumnChoice name="recipe.column" label="Column" columns={columns} />
-      as
-      <Choice name="recipe.case" label="Capitals">
+      <ColumnChoice name="recipe.column" label={say.column} columns={columns} />
+      {say.as}
+      <Choice name="recipe.case" label={say.capitals}>
         {letterCases.map((one) => (
           <option key={one} value={one}>
             {caseWords[one]}
@@ -418,7 +417,7 @@ function LookedUp({ columns, listId }: FormProps) {
   const { list } = useRecipe<'lookedUp'>()
   const lists = (useQuery(query.lists()).data ?? []).filter((l) => l.id !== listId)
   const other = lists.find((l) => l.id === list)
-  if (lists.length === 0) return <Say tone="note">There is no other list yet. Bring one in at People first.</Say>
+  if (lists.length === 0) return <Say tone="note">{say.thereNoOtherList}</Say>
   const begin = (id: number) => {
     const found = lists.find((l) => l.id === id)
     if (!found) return
@@ -427,14 +426,14 @@ function LookedUp({ columns, listId }: FormProps) {
   }
   return (
     <div className="grid grid-cols-[auto_1fr] items-center gap-2">
-      <span>Look in the list</span>
+      <span>{say.lookList}</span>
       <div>
         <Choice
           name="recipe.list"
-          label="List"
+          label={say.list}
           options={{ setValueAs: Number, onChange: (e) => begin(Number(e.target.value)) }}
         >
-          {!other && <option value={0}>choose one</option>}
+          {!other && <option value={0}>{say.chooseOne}</option>}
           {lists.map((l) => (
             <option key={l.id} value={l.id}>
               {l.name}
@@ -444,12 +443,12 @@ function LookedUp({ columns, listId }: FormProps) {
       </div>
       {other && (
         <>
-          <span>for the row whose</span>
-          <ColumnChoice name="recipe.key" label="Column there" columns={other.columns} />
-          <span>is this row’s</span>
-          <ColumnChoice name="recipe.column" label="Column here" columns={columns} />
-          <span>and write its</span>
-          <ColumnChoice name="recipe.value" label="What is written" columns={other.columns} />
+          <span>{say.rowWhose}</span>
+          <ColumnChoice name="recipe.key" label={say.columnThere} columns={other.columns} />
+          <span>{say.rowS}</span>
+          <ColumnChoice name="recipe.column" label={say.columnHere} columns={columns} />
+          <span>{say.write2}</span>
+          <ColumnChoice name="recipe.value" label={say.whatWritten} columns={other.columns} />
         </>
       )}
     </div>

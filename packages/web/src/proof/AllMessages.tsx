@@ -5,12 +5,13 @@ import { Popover } from 'radix-ui'
 import { toast } from 'sonner'
 import { ask, queries, stale, tellFault, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
-import { Button, times } from '../shared/parts.tsx'
+import { Button } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
+import { allMessages as say } from './words.ts'
 
 const forms = [
-  ['pdf', 'As one PDF', 'A person a page, with their files listed: to read and sign off on paper.'],
-  ['mbox', 'As a mailbox file', 'Every message exactly as it leaves, files included (.mbox): for any mail program.'],
+  ['pdf', say.asOnePdf, say.personPageTheirFiles],
+  ['mbox', say.asMailboxFile, say.everyMessageExactlyAs],
 ] as const
 
 /** Takes all messages of the round out as one file. */
@@ -22,7 +23,7 @@ export function AllMessages() {
     <Popover.Root>
       <Popover.Trigger asChild>
         <Button kind="quiet" className="text-[14px]">
-          <Download aria-hidden size={15} /> All messages…
+          <Download aria-hidden size={15} /> {say.allMessages}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -42,7 +43,7 @@ export function AllMessages() {
           {round.postedAt === null && <Drafts />}
           {busy && (
             <p role="status" className="text-[13px]">
-              {progress.words}: {progress.done.toLocaleString('en-GB')} of {progress.of.toLocaleString('en-GB')}…
+              {say.ofIt(progress.words, progress.done, progress.of)}
             </p>
           )}
         </Popover.Content>
@@ -56,19 +57,11 @@ function Drafts() {
   const { round, written } = useWork()
   const drafts = useQuery(query.drafts(round.id)).data
   const put = useChange(routes.putDrafts, ({ put: n }) => {
-    toast(`${times(n, 'draft lies', 'drafts lie')} in the mailbox now. Nothing was sent.`)
+    toast(say.mailboxNowNothingSent(n))
     return stale(keys.round(round.id))
   })
   const away = useChange(routes.takeDraftsAway, ({ taken, missing }) => {
-    toast(
-      [
-        `${times(taken, 'draft was', 'drafts were')} taken out of the mailbox.`,
-        missing > 0 &&
-          `${times(missing, 'other was', 'others were')} not found there: sent, deleted or changed in the mail program. The proof goes on asking about ${missing === 1 ? 'it' : 'them'}.`,
-      ]
-        .filter(Boolean)
-        .join(' '),
-    )
+    toast([say.takenOutMailbox(taken), missing > 0 && say.notFoundThereSent(missing)].filter(Boolean).join(' '))
     return stale(keys.round(round.id))
   })
   const look = async () => {
@@ -90,16 +83,14 @@ function Drafts() {
         disabled={put.isPending}
         onClick={() => void written().then(() => put.mutate({ params: { round: round.id } }))}
       >
-        {put.isPending ? 'Putting them there…' : 'As drafts in the mailbox'}
+        {put.isPending ? say.puttingThemThere : say.asDraftsMailbox}
       </button>
-      <p className="text-[13px] text-ink-2">
-        To be sent by hand from your mail program. Nobody gets a second draft; opens and clicks are not counted.
-      </p>
+      <p className="text-[13px] text-ink-2">{say.sentHandFromYour}</p>
       {drafts && drafts.length > 0 && (
         <p role="status" className="text-[13px]">
-          {times(drafts.length, 'draft was', 'drafts were')} put there, {sent} sent from there.{' '}
+          {say.putThereSentFrom(drafts.length, sent)}{' '}
           <Button kind="quiet" className="min-h-6 py-0 text-[13px]" onClick={() => void look()}>
-            Look again
+            {say.lookAgain}
           </Button>
           {sent < drafts.length && (
             <Button
@@ -108,9 +99,7 @@ function Drafts() {
               disabled={away.isPending}
               onClick={() => away.mutate({ params: { round: round.id } })}
             >
-              {away.isPending
-                ? 'Taking them away…'
-                : `Take ${sent === 0 && drafts.length === 1 ? 'it' : 'them'} away again`}
+              {away.isPending ? say.takingThemAway : say.takeAwayAgain(sent, drafts.length)}
             </Button>
           )}
         </p>

@@ -18,10 +18,10 @@ import { Button, Empty, StateMark, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AllMessages } from './AllMessages.tsx'
 import { ReadingSet } from './ReadingSet.tsx'
-import { words } from './words.ts'
+import { proofStage as say, words } from './words.ts'
 
 type Grade = FindingEntry['grade']
-const gradeWords: Record<Grade, string> = { stop: 'must be settled', ask: 'wants your word', note: 'to know' }
+const gradeWords: Record<Grade, string> = { stop: say.mustSettled, ask: say.wantsYourWord, note: say.know }
 /** How many findings of a kind are shown before asking for the rest. */
 const shownAtFirst = 25
 
@@ -35,24 +35,24 @@ export default function ProofStage() {
   if (posted)
     return (
       <Empty
-        title="This round was proofed before it was posted"
+        title={say.roundProofedBeforePosted}
         action={
           <>
-            <Button onClick={() => goTo('dispatch')}>See its dispatch</Button>
+            <Button onClick={() => goTo('dispatch')}>{say.seeDispatch}</Button>
             <AllMessages />
           </>
         }
       >
-        Its messages are frozen. What each person gets stands beside, as it was posted.
+        {say.messagesFrozenWhatEach}
       </Empty>
     )
   if (!round.list)
     return (
-      <Empty title="Nothing to proof yet" action={<Button onClick={() => goTo('people')}>Bring in a list</Button>}>
-        As soon as there are people and a letter, every message is made and checked here, not a sample.
+      <Empty title={say.nothingProofYet} action={<Button onClick={() => goTo('people')}>{say.bringList}</Button>}>
+        {say.asSoonAsThere}
       </Empty>
     )
-  if (proof.error) return <Empty title="The proof broke off">{faultWords(proof.error)}</Empty>
+  if (proof.error) return <Empty title={say.proofBrokeOff}>{faultWords(proof.error)}</Empty>
   if (!proof.data && first)
     return (
       <Findings
@@ -65,7 +65,7 @@ export default function ProofStage() {
       <Waiting>
         {progress
           ? `${progress.words}: ${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')}…`
-          : 'Making and checking every message…'}
+          : say.makingCheckingEveryMessage}
       </Waiting>
     )
   return <Findings proof={proof.data} />
@@ -76,7 +76,7 @@ function Rehearse() {
   const { written, goTo } = useWork()
   return (
     <Button kind="quiet" className="text-[14px]" onClick={() => void written().then(() => goTo('rehearsal'))}>
-      <Inbox aria-hidden size={15} /> Rehearse…
+      <Inbox aria-hidden size={15} /> {say.rehearse}
     </Button>
   )
 }
@@ -118,18 +118,14 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
         <p role="status" className="w-full">
-          <b>
-            {sofar === undefined
-              ? `${times(proof.people, 'message')} made and checked.`
-              : 'The first 100 messages are checked.'}
-          </b>{' '}
+          <b>{sofar === undefined ? say.madeChecked(proof.people) : say.first100MessagesChecked}</b>{' '}
           {sofar !== undefined
-            ? `The others are on their way${sofar ? `: ${sofar}` : ''}…`
+            ? say.othersTheirWay(sofar)
             : proof.mayPost
-              ? 'Nothing is left to settle.'
+              ? say.nothingLeftSettle
               : proof.stops + proof.asks === 0
-                ? `Nothing is left to settle but ${times(proof.unread, 'file')} still to be examined.`
-                : `${proof.stops > 0 ? `${proof.stops} must be settled` : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? `${proof.asks} ${proof.asks === 1 ? 'wants' : 'want'} your word` : ''}.`}
+                ? say.nothingLeftSettleBut(proof.unread)
+                : `${proof.stops > 0 ? say.mustSettled2(proof.stops) : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? say.yourWord(proof.asks) : ''}.`}
         </p>
         {(['stop', 'ask', 'note'] as const).map(
           (grade) =>
@@ -163,16 +159,15 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
       <div ref={scroll} className="min-h-0 flex-1 overflow-auto">
         {proof.mayPost && (
           <Empty
-            title="Nothing to settle"
+            title={say.nothingSettle}
             action={
               <Button kind="primary" onClick={() => goTo('dispatch')}>
-                Go on to dispatch
+                {say.goDispatch}
               </Button>
             }
           >
             <CheckCheck aria-hidden className="mx-auto mb-2 text-good" />
-            Every message of the round was made and checked. Read a few beside this, rehearse it, or send yourself a
-            copy before you post.
+            {say.everyMessageRoundMade}
           </Empty>
         )}
         {seen.map((group) => (
@@ -208,7 +203,7 @@ function Group({ findings, searched }: { findings: FindingEntry[]; searched: boo
       </ul>
       {!all && findings.length > shownAtFirst && (
         <Button kind="quiet" className="mx-4 my-1" onClick={() => setAll(true)}>
-          Show the other {findings.length - shownAtFirst}
+          {say.showOther(findings.length, shownAtFirst)}
         </Button>
       )}
     </section>
@@ -225,7 +220,7 @@ function Finding({ finding }: { finding: FindingEntry }) {
           <button
             type="button"
             className="mr-1.5 font-bold text-post underline decoration-1 underline-offset-2"
-            title="Show this person’s message"
+            title={say.showPersonSMessage}
             onClick={() => choose(finding.rowId!)}
           >
             {finding.person}
@@ -235,14 +230,14 @@ function Finding({ finding }: { finding: FindingEntry }) {
       </p>
       {finding.accepted !== null ? (
         <p className="mt-1 text-[13px] text-ink-2">
-          Accepted: “{finding.accepted}” <Unaccept finding={finding} />
+          {say.accepted(finding.accepted)} <Unaccept finding={finding} />
         </p>
       ) : (
         <div className="mt-1 flex flex-wrap items-center gap-1.5">
           {finding.mends.map((mend, i) => (
             <MendButton key={i} mend={mend} />
           ))}
-          {finding.grade === 'ask' && <Accept findings={[finding.key]} label="Accept" />}
+          {finding.grade === 'ask' && <Accept findings={[finding.key]} label={say.accept} />}
         </div>
       )}
     </li>
@@ -274,12 +269,12 @@ function Accept({ findings, label }: { findings: string[]; label: string }) {
                 accept.mutate({ params: { round: round.id }, body: { keys: findings, reason } }),
               )}
             >
-              <Field name="reason" label="Why is it right as it is?" hint="The reason is kept with the round.">
-                {(control) => <input className="input w-full" placeholder="They share a mailbox" {...control} />}
+              <Field name="reason" label={say.whyRightAs} hint={say.reasonKeptRound}>
+                {(control) => <input className="input w-full" placeholder={say.theyShareMailbox} {...control} />}
               </Field>
               <FormFault />
               <Button kind="primary" type="submit" disabled={accept.isPending}>
-                Accept
+                {say.accept}
               </Button>
             </form>
           </FormProvider>
@@ -294,16 +289,16 @@ function Unaccept({ finding }: { finding: FindingEntry }) {
   const back = useChange(routes.unaccept, () => stale(keys.round(round.id)))
   return (
     <Button kind="quiet" onClick={() => back.mutate({ params: { round: round.id }, body: { keys: [finding.key] } })}>
-      Take it back
+      {say.takeBack}
     </Button>
   )
 }
 
 const stageWords = {
-  people: 'Go to People',
-  letter: 'Go to the letter',
-  enclosures: 'Go to Enclosures',
-  dispatch: 'Go to Dispatch',
+  people: say.goPeople,
+  letter: say.goLetter,
+  enclosures: say.goEnclosures,
+  dispatch: say.goDispatch2,
 }
 
 /** What can be done on the spot, each undone as easily. */
@@ -319,7 +314,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
   const make = useChange(routes.makeFiles, fresh)
   const name = (columnId: string) => round.list?.columns.find((c) => c.id === columnId)?.name ?? ''
   const cell = (rowId: number, columnId: string) => shown(rows.find((r) => r.id === rowId)?.cells[columnId])
-  const undo = (words: string, act: () => void) => toast(words, { action: { label: 'Undo', onClick: act } })
+  const undo = (words: string, act: () => void) => toast(words, { action: { label: say.undo, onClick: act } })
   const button = (words: string, act: () => void) => (
     <Button className="text-[14px]" onClick={act}>
       {words}
@@ -337,49 +332,47 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
           label={name(mend.columnId)}
           start={cell(mend.rowId, mend.columnId)}
           mayBeBlank
-          act={(text) =>
-            void editCell(mend.rowId, mend.columnId, text).then(() => undo('The cell was changed.', undoCell))
-          }
+          act={(text) => void editCell(mend.rowId, mend.columnId, text).then(() => undo(say.cellChanged, undoCell))}
         />
       )
     case 'setAside':
-      return button('Set aside', () => {
+      return button(say.setAside, () => {
         const params = { round: round.id, row: mend.rowId }
         // The finding goes away with this, and what waits for its button would not be called any more.
         void setAside
-          .mutateAsync({ params, body: { reason: 'found by the proof' } })
-          .then(() => undo('Set aside: this person gets no message.', () => takeBack.mutate({ params })))
+          .mutateAsync({ params, body: { reason: say.foundProof } })
+          .then(() => undo(say.setAsidePersonGets, () => takeBack.mutate({ params })))
           .catch(() => {})
       })
     case 'standIn':
       return <StandIns column={mend.column} put={putLetter} />
     case 'swapField':
-      return button(`Swap it for “${mend.to}” everywhere`, () =>
+      return button(say.swapEverywhere(mend.to), () =>
         putLetter(
-          `“${mend.from}” was swapped for “${mend.to}”.`,
+          say.swapped(mend.from, mend.to),
           changeFields(letter, (f) => (f.column === mend.from ? { ...f, column: mend.to } : f)),
         ),
       )
     case 'swapMark':
-      return button(`Put the field “${mend.to}” in its place`, () =>
-        putLetter(`“${mend.mark}” was swapped for “${mend.to}”.`, swapMark(letter, mend.mark, mend.to)),
+      return button(say.putFieldPlace(mend.to), () =>
+        putLetter(say.swapped2(mend.mark, mend.to), swapMark(letter, mend.mark, mend.to)),
       )
     case 'renameInCell':
       return button(
-        `Take “${mend.to}”`,
+        say.take(mend.to),
         () =>
           void editCell(
             mend.rowId,
             mend.columnId,
             swapNameInCell(cell(mend.rowId, mend.columnId), mend.from, mend.to),
-          ).then(() => undo('The name in the row was changed.', undoCell)),
+          ).then(() => undo(say.nameRowChanged, undoCell)),
       )
     case 'sameAddress':
       return button(
         wayWords[mend.way],
         () =>
           void change({ sameAddress: mend.way }).then(() =>
-            undo('That holds for all of them.', () => void change({ sameAddress: null })),
+            undo(say.holdsAllThem, () => void change({ sameAddress: null })),
           ),
       )
     case 'match':
@@ -388,36 +381,32 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
       const input = { params: { round: round.id }, body: { matches: [{ rowId, fileId }] } }
       const [act, back] = mend.do === 'match' ? [match, unmatch] : [unmatch, match]
       return button(
-        mend.do === 'match' ? `Give “${file}”` : `Take “${file}” back`,
+        mend.do === 'match' ? say.give(file) : say.takeFileBack(file),
         () =>
           void act
             .mutateAsync(input)
-            .then(() =>
-              undo(mend.do === 'match' ? `“${file}” was given.` : `“${file}” was taken back.`, () =>
-                back.mutate(input),
-              ),
-            )
+            .then(() => undo(mend.do === 'match' ? say.given(file) : say.takenBack(file), () => back.mutate(input)))
             .catch(() => {}),
       )
     }
     case 'removeFile': {
       const file = round.files.find((f) => f.id === mend.fileId)
-      return button('Take it out', () => void (file && takeOut([file])))
+      return button(say.takeOut, () => void (file && takeOut([file])))
     }
     case 'makeFiles':
-      return button('Make the files now', () => {
+      return button(say.makeFilesNow, () => {
         void make
           .mutateAsync({ params: { round: round.id } })
-          .then(({ made }) => toast(`${times(made, 'file was', 'files were')} made.`))
+          .then(({ made }) => toast(say.made(made)))
           .catch(() => {})
       })
     case 'noOwnFiles': {
       const before = round.filesColumn
       return button(
-        'No files with this letter',
+        say.noFilesLetter,
         () =>
           void change({ filesColumn: null }).then(() =>
-            undo('Nobody gets a file of their own.', () => void change({ filesColumn: before })),
+            undo(say.nobodyGetsFileTheir, () => void change({ filesColumn: before })),
           ),
       )
     }
@@ -437,17 +426,17 @@ function StandIns({ column, put }: { column: string; put: (words: string, next: 
     <Button
       key="nothing"
       className="text-[14px]"
-      onClick={() => put(`Nothing is written where “${column}” is blank.`, withStandIn(''))}
+      onClick={() => put(say.nothingWrittenWhereBlank(column), withStandIn(''))}
     >
-      Write nothing for all of them, and close up the space
+      {say.writeNothingAllThem}
     </Button>
   )
   const words = (
     <TypeIn
       key="words"
-      label="Or these words for all of them"
+      label={say.orTheseWordsAll}
       start=""
-      act={(text) => put(`“${text}” is written where “${column}” is blank.`, withStandIn(text))}
+      act={(text) => put(say.writtenWhereBlank(text, column), withStandIn(text))}
     />
   )
   return blanks?.many ? [nothing, words] : [words, nothing]
@@ -478,7 +467,7 @@ function TypeIn({
         <input className="input w-44 rounded-r-none text-ink" value={text} onChange={(e) => setText(e.target.value)} />
       </label>
       <Button type="submit" className="-ml-px rounded-l-none text-[14px]" disabled={!ready}>
-        Change it
+        {say.change}
       </Button>
     </form>
   )

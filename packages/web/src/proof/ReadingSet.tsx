@@ -1,5 +1,4 @@
 import { routes } from '@hand-post/contract'
-import { sentence, some, verb } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { BookOpenCheck, Check } from 'lucide-react'
@@ -9,6 +8,7 @@ import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { SendCopies } from '../rounds/SendCopies.tsx'
 import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { readingSet as say } from './words.ts'
 
 /** The few messages that between them show every variation of the round, read one after another. */
 export function ReadingSet() {
@@ -29,38 +29,27 @@ export function ReadingSet() {
     if (next) choose(next.rowId)
   }
   const whole =
-    set.length === people
-      ? set.length === 1
-        ? 'it is the only message'
-        : 'these are all messages'
-      : `you have seen every variation of all ${people.toLocaleString('en-GB')}`
+    set.length === people ? (set.length === 1 ? say.onlyMessage : say.theseAllMessages) : say.youHaveSeenEvery(people)
   return (
-    <section aria-label="Reading set" className="border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
+    <section aria-label={say.readingSet} className="border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
       <div className="flex flex-wrap items-center gap-2">
         <BookOpenCheck aria-hidden size={16} className={left.length === 0 ? 'text-good' : 'text-ink-2'} />
         <p className="min-w-48 flex-1" role="status">
           {left.length === 0
-            ? `${sentence(some(set.length, set.length, 'message'))} of the reading set ${verb(set.length, 'is', 'are')} read: ${whole}.`
-            : `Read ${set.length === 1 ? 'this one' : `these ${set.length}`} and ${whole}. ${set.length - left.length} read.`}
+            ? say.readingSetRead(set.length, whole)
+            : say.readTheseRead(set.length, whole, left.length)}
         </p>
         {left.length > 0 && (
           <Button onClick={() => void readOn()} disabled={mark.isPending}>
-            {at && !at.read ? (left.length === 1 ? 'Read: that was the last' : 'Read; next') : 'Begin to read'}
+            {at && !at.read ? (left.length === 1 ? say.readLast : say.readNext) : say.beginRead}
           </Button>
         )}
-        <SendCopies
-          label={`Copies of ${set.length === 1 ? 'it' : `all ${set.length}`} to me…`}
-          rowIds={set.map((one) => one.rowId)}
-        />
+        <SendCopies label={say.copiesAllMe(set.length)} rowIds={set.map((one) => one.rowId)} />
         <Button kind="quiet" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? 'Hide them' : 'Show them'}
+          {open ? say.hideThem : say.showThem}
         </Button>
       </div>
-      {at && (
-        <p className="pt-1 pl-6 text-[13px] text-ink-2">
-          {at.person} {at.read ? '(read)' : ''} shows: {at.reasons.join(', ')}.
-        </p>
-      )}
+      {at && <p className="pt-1 pl-6 text-[13px] text-ink-2">{say.shows(at.person, at.read, at.reasons.join(', '))}</p>}
       {open && (
         <ol className="mt-1 max-h-56 overflow-auto">
           {set.map((one) => (
@@ -77,10 +66,10 @@ export function ReadingSet() {
                 <span className={clsx('w-14 shrink-0 text-[13px]', one.read ? 'text-good' : 'text-ink-2')}>
                   {one.read ? (
                     <>
-                      <Check aria-hidden size={13} className="inline" /> read
+                      <Check aria-hidden size={13} className="inline" /> {say.read}
                     </>
                   ) : (
-                    'to read'
+                    say.read2
                   )}
                 </span>
                 <b className="shrink-0">{one.person}</b>

@@ -1,5 +1,4 @@
 import { addressOf, type Rehearsal, type Round, routes } from '@hand-post/contract'
-import { sentence, sizeWords, some } from '@hand-post/core'
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { ArrowLeft, ChevronDown, ChevronUp, Paperclip } from 'lucide-react'
 import { useEffect, useMemo, useRef, useState } from 'react'
@@ -12,6 +11,7 @@ import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid } from '../shared/PersonGrid.tsx'
 import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
+import { rehearsalScreen as say } from './words.ts'
 
 type Inbox = Rehearsal['inboxes'][number]
 
@@ -21,7 +21,7 @@ export default function RehearsalScreen() {
   const round = useQuery(query.round(id))
   const rehearsal = useQuery(query.rehearsal(id))
   const error = round.error ?? rehearsal.error
-  if (error) return <Empty title="The rehearsal cannot be shown">{faultWords(error)}</Empty>
+  if (error) return <Empty title={say.rehearsalCannotShown}>{faultWords(error)}</Empty>
   if (!round.data || rehearsal.data === undefined) return <Waiting />
   return <Stage round={round.data} rehearsal={rehearsal.data} />
 }
@@ -39,7 +39,7 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
     onSettled: fresh,
   })
   const clear = useChange(routes.clearRehearsal, () => {
-    toast('The rehearsal was cleared away.')
+    toast(say.rehearsalClearedAway)
     return fresh()
   })
   // A page that is left, like one that is closed, waits for nothing: the rehearsal is stopped, and nothing of it is kept.
@@ -54,19 +54,19 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
     <div className="flex min-h-0 flex-col gap-2 px-5 py-3 max-md:px-3 md:h-full">
       <header className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <Link className="inline-flex items-center gap-1 text-post underline" to={`/rounds/${round.id}/proof`}>
-          <ArrowLeft aria-hidden size={15} /> Proof
+          <ArrowLeft aria-hidden size={15} /> {say.proof}
         </Link>
         <h1 className="min-w-0 flex-1 truncate text-xl max-md:order-last max-md:basis-full max-md:whitespace-normal">
-          Rehearsal of “{round.title}”
+          {say.rehearsal(round.title)}
         </h1>
         {rehearsal && !again.isPending && (
           <>
             <Button kind="quiet" onClick={() => clear.mutate({ params })} disabled={clear.isPending}>
-              Clear it away
+              {say.clearAway}
             </Button>
             {draft && (
               <Button kind={rehearsal.changed ? 'primary' : 'plain'} onClick={rehearse}>
-                Rehearse again
+                {say.rehearseAgain}
               </Button>
             )}
           </>
@@ -76,32 +76,30 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
         <div role="status" className="mx-auto w-full max-w-md space-y-3 py-16 text-center">
           <p>
             {progress?.words === 'Rehearsing'
-              ? `${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')} letters are with the practice mailbox…`
-              : 'Making every letter…'}
+              ? say.lettersPracticeMailbox(progress.done, progress.of)
+              : say.makingEveryLetter}
           </p>
           <progress
-            aria-label="Rehearsing"
+            aria-label={say.rehearsing}
             className="w-full"
             max={progress?.of ?? 1}
             value={progress?.words === 'Rehearsing' ? progress.done : 0}
           />
-          <p className="text-[13px] text-ink-2">Leaving this page stops it, and nothing of it is kept.</p>
-          <Button onClick={() => stop.current?.abort()}>Stop</Button>
+          <p className="text-[13px] text-ink-2">{say.leavingPageStopsNothing}</p>
+          <Button onClick={() => stop.current?.abort()}>{say.stop}</Button>
         </div>
       ) : rehearsal === null ? (
         <Empty
-          title="Nothing is rehearsed yet"
+          title={say.nothingRehearsedYet}
           action={
             draft && (
               <Button kind="primary" onClick={rehearse} disabled={round.counts.round === 0}>
-                Rehearse {letters}
+                {say.rehearse(letters)}
               </Button>
             )
           }
         >
-          {draft
-            ? 'The whole round goes to the practice mailbox on this machine: every letter with its files, at its time. You then look into each inbox as its owner would. Nobody gets anything, and nothing else changes.'
-            : 'This round is posted, so there is nothing to rehearse any more.'}
+          {draft ? say.wholeRoundGoesPractice : say.roundPostedSoThere}
         </Empty>
       ) : (
         <>
@@ -121,33 +119,26 @@ function Summary({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
   return (
     <div className="space-y-1.5">
       <p role="status">
-        <b>
-          {refused.length === 0
-            ? `${sentence(some(messages, messages, 'letter'))} arrived`
-            : `${some(taken, messages, 'letter')} arrived`}
-        </b>
-        {rehearsal.first !== null &&
-          ` as they would leave: ${rehearsal.first === rehearsal.last ? moment(rehearsal.first) : `${moment(rehearsal.first)} to ${moment(rehearsal.last)}`}, ${sizeWords(rehearsal.size)} in all`}
-        . Rehearsed {moment(rehearsal.at)}; nobody got anything.
+        <b>{refused.length === 0 ? say.arrived(messages) : say.arrived2(taken, messages)}</b>
+        {rehearsal.first !== null && say.asTheyWouldLeave(rehearsal.first, rehearsal.last, rehearsal.size)}
+        {say.rehearsedNobodyGotAnything(rehearsal.at)}
       </p>
-      {changed && round.postedAt === null && (
-        <Say tone="ask">The round has been changed since. What you read here is as it was then: rehearse again.</Say>
-      )}
+      {changed && round.postedAt === null && <Say tone="ask">{say.roundHasBeenChanged}</Say>}
       {!changed && open > 0 && (
         <Say tone="note">
-          The proof has {times(open, 'thing')} still to settle, so this is not yet what will leave.{' '}
+          {say.proofHasStillSettle(open)}{' '}
           <Link className="underline" to={`/rounds/${round.id}/proof`}>
-            Settle them
+            {say.settleThem}
           </Link>
         </Say>
       )}
       {refused.length > 0 && (
         <Say tone="stop">
-          <p>{times(refused.length, 'letter')} would not leave:</p>
+          <p>{say.wouldNotLeave(refused.length)}</p>
           <ul className="max-h-28 overflow-auto">
             {refused.map((r) => (
               <li key={r.rowId}>
-                <b>{r.person || r.address || 'Somebody without a name'}</b>
+                <b>{r.person || r.address || say.somebodyWithoutName}</b>
                 {r.address !== '' && r.address !== r.person && ` (${r.address})`}: {r.answer}
               </li>
             ))}
@@ -175,17 +166,17 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
   if (rehearsal.inboxes.length === 0) return null
   return (
     <div className="flex min-h-0 flex-1 gap-3 max-md:flex-col">
-      <section aria-label="Inboxes" className="paper flex w-80 shrink-0 flex-col max-md:h-56 max-md:w-full">
+      <section aria-label={say.inboxes} className="paper flex w-80 shrink-0 flex-col max-md:h-56 max-md:w-full">
         <input
           type="search"
-          aria-label="Find an inbox"
-          placeholder={`Find one of ${times(rehearsal.inboxes.length, 'inbox', 'inboxes')}`}
+          aria-label={say.findInbox}
+          placeholder={say.findOne(rehearsal.inboxes.length)}
           className="input m-2"
           value={wanted}
           onChange={(e) => setWanted(e.target.value)}
         />
         <PersonGrid
-          label="Whose inbox"
+          label={say.whoseInbox}
           lines={found}
           keyOf={(i) => i.address}
           isChosen={(i) => i === inbox}
@@ -200,26 +191,26 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
                 )}
               </span>
               <span className="block truncate text-[13px] text-ink-2">
-                {i.person === null ? 'copies only' : i.address}
+                {i.person === null ? say.copiesOnly : i.address}
               </span>
             </PersonCell>
           )}
         </PersonGrid>
-        {found.length === 0 && <p className="p-3 text-ink-2">No inbox has that in its address.</p>}
+        {found.length === 0 && <p className="p-3 text-ink-2">{say.noInboxHasAddress}</p>}
       </section>
       {inbox && (
         <section
-          aria-label="Inbox"
+          aria-label={say.inbox}
           className="paper flex min-h-0 min-w-0 flex-1 flex-col max-md:h-[85dvh] max-md:flex-none"
         >
           <header className="flex items-center gap-2 border-rule border-b px-3 py-1">
-            <h2 className="min-w-0 flex-1 truncate text-[16px]">What {ownerOf(inbox)} sees</h2>
+            <h2 className="min-w-0 flex-1 truncate text-[16px]">{say.whatSees(ownerOf(inbox))}</h2>
             <span className="whitespace-nowrap text-[13px] text-ink-2">
-              {(Math.max(place, 0) + 1).toLocaleString('en-GB')} of {found.length.toLocaleString('en-GB')}
+              {say.ofIt(Math.max(place, 0), found.length)}
             </span>
             <Button
               kind="quiet"
-              aria-label="Previous inbox"
+              aria-label={say.previousInbox}
               disabled={place <= 0}
               onClick={() => setAt(found[place - 1].address)}
             >
@@ -227,7 +218,7 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
             </Button>
             <Button
               kind="quiet"
-              aria-label="Next inbox"
+              aria-label={say.nextInbox}
               disabled={Math.max(place, 0) >= found.length - 1}
               onClick={() => setAt(found[Math.max(place, 0) + 1].address)}
             >
@@ -247,20 +238,20 @@ function InboxOf({ round, inbox, rehearsedAt }: { round: Round; inbox: Inbox; re
   const [at, setAt] = useState<number | null>(null)
   const { address } = inbox
   const lines = useQuery(query.rehearsedInbox(round.id, rehearsedAt, address))
-  if (lines.error) return <Empty title="This inbox cannot be looked into">{faultWords(lines.error)}</Empty>
+  if (lines.error) return <Empty title={say.inboxCannotLookedInto}>{faultWords(lines.error)}</Empty>
   if (!lines.data) return <Waiting />
   const line = lines.data.find((l) => l.uid === at) ?? lines.data[0]
   return (
     <>
       {lines.data.length > 1 && (
         <div className="flex max-h-44 flex-col border-rule border-b">
-          <PersonGrid label="Letters in the inbox" lines={lines.data} keyOf={(l) => l.uid} isChosen={(l) => l === line}>
+          <PersonGrid label={say.lettersInbox} lines={lines.data} keyOf={(l) => l.uid} isChosen={(l) => l === line}>
             {(l) => (
               <PersonCell className="block" onClick={() => setAt(l.uid)}>
                 <span className="flex items-center gap-3">
                   <span className="w-32 shrink-0 whitespace-nowrap text-[13px] text-ink-2">{moment(l.at)}</span>
                   <span className="truncate">{l.subject}</span>
-                  {l.withFiles && <Paperclip aria-label="with files" size={13} className="shrink-0" />}
+                  {l.withFiles && <Paperclip aria-label={say.files} size={13} className="shrink-0" />}
                 </span>
               </PersonCell>
             )}
@@ -275,7 +266,7 @@ function InboxOf({ round, inbox, rehearsedAt }: { round: Round; inbox: Inbox; re
         looks={looks}
         setLooks={setLooks}
       >
-        Came in {moment(line.at)}
+        {say.came(line.at)}
       </Arrived>
     </>
   )
@@ -298,7 +289,7 @@ function Arrived({
 }) {
   const params = { round: round.id }
   const message = useQuery(query.rehearsedMessage(round.id, rehearsedAt, which))
-  if (message.error) return <Empty title="This message cannot be read">{faultWords(message.error)}</Empty>
+  if (message.error) return <Empty title={say.messageCannotRead}>{faultWords(message.error)}</Empty>
   if (!message.data) return <Waiting />
   const files = message.data.files.map(({ part, name, size }) => ({
     name,

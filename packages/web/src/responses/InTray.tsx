@@ -10,8 +10,9 @@ import { MessageFrame, PlainText } from '../rounds/MessageFrame.tsx'
 import { NewAddress } from '../rounds/NewAddress.tsx'
 import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
-import { Button, Empty, Paper, Say, StateMark, times, Waiting, Ways } from '../shared/parts.tsx'
+import { Button, Empty, Paper, Say, StateMark, Waiting, Ways } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { inTray as say } from './words.ts'
 
 const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
 
@@ -31,19 +32,18 @@ export default function InTray() {
     <div className="mx-auto flex h-full max-w-7xl flex-col gap-3 p-5 max-md:p-3">
       <header className="flex flex-wrap items-end justify-between gap-3">
         <div>
-          <h1 className="text-2xl">In-tray</h1>
+          <h1 className="text-2xl">{say.tray}</h1>
           <p role="status" className="text-ink-2">
-            {tray.data &&
-              (tray.data.open === 0 ? 'Nothing wants you just now.' : `${times(tray.data.open, 'answer')} to look at.`)}
+            {tray.data && (tray.data.open === 0 ? say.nothingWantsYouJust : say.look(tray.data.open))}
           </p>
         </div>
         <span className="flex flex-wrap items-center gap-2">
           {all.length > 1 && field}
-          <Ways legend="Which answers" ways={{ no: 'To look at', yes: 'Done' }} way={done} onChoose={setDone} />
+          <Ways legend={say.whichAnswers} ways={{ no: say.look2, yes: say.doneOnes }} way={done} onChoose={setDone} />
         </span>
       </header>
       {tray.error ? (
-        <Empty title="The in-tray cannot be shown">{faultWords(tray.error)}</Empty>
+        <Empty title={say.trayCannotShown}>{faultWords(tray.error)}</Empty>
       ) : !tray.data ? (
         <Waiting />
       ) : !shown && all.length > 0 ? (
@@ -52,16 +52,14 @@ export default function InTray() {
         </Paper>
       ) : !shown ? (
         <Paper>
-          <Empty title={done === 'no' ? 'The in-tray is empty' : 'Nothing is done yet'}>
-            {done === 'no'
-              ? 'Replies and returned letters of all rounds come here, and nothing else of your mailbox does. Automatic replies are on each round’s board.'
-              : 'What you mark as done is kept here.'}
+          <Empty title={done === 'no' ? say.trayEmpty : say.nothingDoneYet}>
+            {done === 'no' ? say.repliesReturnedLettersAll : say.whatYouMarkAs}
           </Empty>
         </Paper>
       ) : (
         <div className="flex min-h-0 flex-1 gap-3">
           <ul
-            aria-label="Answers"
+            aria-label={say.answers}
             ref={scroll}
             className={clsx('paper w-80 shrink-0 overflow-auto max-md:w-full', entry && 'max-md:hidden')}
           >
@@ -83,8 +81,8 @@ export default function InTray() {
                   <span className="mt-0.5 flex items-center gap-2 text-[13px]">
                     <StateMark state={e.kind === 'bounce' ? 'bounced' : 'replied'} />
                     <PracticeMark mailboxId={e.mailboxId} />
-                    {e.of === 'copy' && <b className="shrink-0">a copy’s</b>}
-                    {e.of === 'other' && <b className="shrink-0">whose?</b>}
+                    {e.of === 'copy' && <b className="shrink-0">{say.copyS}</b>}
+                    {e.of === 'other' && <b className="shrink-0">{say.whose}</b>}
                     <span className="truncate text-ink-2">{e.round}</span>
                   </span>
                   <span className="mt-0.5 line-clamp-2 text-[13px]">{e.words}</span>
@@ -111,24 +109,24 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
     <article className={clsx('paper flex min-h-0 min-w-0 flex-1 flex-col', hidden && 'max-md:hidden')}>
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
         <Button kind="quiet" className="md:hidden" onClick={back}>
-          <ArrowLeft aria-hidden size={16} /> All
+          <ArrowLeft aria-hidden size={16} /> {say.all}
         </Button>
         <div className="min-w-48 flex-1">
-          <h2 className="truncate text-[17px]">{entry.subject || '(no subject)'}</h2>
+          <h2 className="truncate text-[17px]">{entry.subject || say.noSubject}</h2>
           <p className="text-[13px] text-ink-2">
             {entry.from}, {moment(entry.at)}
           </p>
         </div>
         <Button kind="primary" onClick={() => done.mutate({ params: { response: entry.id }, body: { done: !isDone } })}>
           {isDone ? <Undo2 aria-hidden size={16} /> : <Check aria-hidden size={16} />}{' '}
-          {isDone ? 'Look at it again' : 'Done'}
+          {isDone ? say.lookAgain : say.done}
         </Button>
         {entry.kind === 'reply' && (
           <a
             href={reply}
             className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule px-3 py-1 hover:bg-sheet-2"
           >
-            <CornerUpLeft aria-hidden size={16} /> Reply in the mail program
+            <CornerUpLeft aria-hidden size={16} /> {say.replyMailProgram}
           </a>
         )}
       </header>
@@ -136,15 +134,15 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
         <div className="border-rule border-b px-4 py-2">
           <Say tone={entry.of === 'other' ? 'ask' : undefined}>
             {entry.of === 'copy'
-              ? `${entry.kind === 'bounce' ? 'This is about' : 'This comes from'} ${entry.fromAddress}, who has a copy of the letter. It does not count for ${entry.person}.`
-              : `${entry.kind === 'bounce' ? 'This is about' : 'This comes from'} ${entry.fromAddress}, which is neither ${entry.person}’s address nor one with a copy. It counts for nobody until you say whose it is.`}
+              ? say.whoHasCopyLetter(entry.kind, entry.fromAddress, entry.person)
+              : say.whichNeitherSAddress(entry.kind, entry.fromAddress, entry.person)}
             {entry.of === 'other' && (
               <Button
                 className="mt-2"
                 disabled={whose.isPending}
                 onClick={() => whose.mutate({ params: { response: entry.id }, body: { of: 'person' } })}
               >
-                It is {entry.person}’s
+                {say.s(entry.person)}
               </Button>
             )}
           </Say>
@@ -167,19 +165,19 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
           </p>
           {entry.kind === 'reply' && entry.text.trim() !== entry.words.trim() && (
             <details className="mt-4 text-[13px] text-ink-2">
-              <summary className="cursor-pointer">With what it quotes</summary>
+              <summary className="cursor-pointer">{say.whatQuotes}</summary>
               <p className="mt-1 whitespace-pre-wrap break-words">{entry.text}</p>
             </details>
           )}
         </div>
         <section
-          aria-label="The letter it answers"
+          aria-label={say.letterAnswers}
           className="flex min-h-64 min-w-0 flex-1 flex-col border-rule max-lg:border-t lg:border-l"
         >
           <p className="bg-sheet-2 px-4 py-1.5 text-[13px]">
             <b>{entry.letter.subject}</b>
             <span className="block text-ink-2">
-              to {entry.person}, sent {moment(entry.letter.sentAt)} in{' '}
+              {say.sent(entry.person, entry.letter.sentAt)}{' '}
               <Link className="text-post underline" to={`/rounds/${entry.roundId}/responses`}>
                 {entry.round} <ExternalLink aria-hidden size={12} className="inline" />
               </Link>

@@ -16,6 +16,7 @@ import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
+import { responsesStage as say } from './words.ts'
 
 /** Which people a line of the board speaks of. */
 type Pick = (person: Board['people'][number]) => boolean
@@ -46,29 +47,29 @@ function groupsOf({ counts: c, tracking }: Board): BoardGroup[] {
   const line = (words: string, n: number, pick: Pick): BoardLine => ({ words, n, pick })
   const arrived = [
     line('replied', c.replied, outcomeIs('replied')),
-    line('not answered', c.unanswered, (p) => gone(p) && p.outcome !== 'replied'),
-    line('sent an automatic reply', c.automatic, has('automatic')),
+    line(say.notAnswered, c.unanswered, (p) => gone(p) && p.outcome !== 'replied'),
+    line(say.sentAutomaticReply, c.automatic, has('automatic')),
   ]
   if (tracking.opens)
     arrived.push(
       line('opened', c.opened, (p) => has('open')(p) || has('click')(p)),
       line(
-        'fetched by a machine only',
+        say.fetchedMachineOnly,
         c.openedByMachine,
         (p) => has('open', true)(p) && !has('open')(p) && !has('click')(p),
       ),
     )
-  if (tracking.clicks) arrived.push(line('followed a link', c.clicked, has('click')))
-  if (tracking.receipts) arrived.push(line('gave a read receipt', c.receipts, has('receipt')))
-  if (tracking.optOut || c.optedOut > 0) arrived.push(line('opted out of further letters', c.optedOut, has('optOut')))
+  if (tracking.clicks) arrived.push(line(say.followedLink, c.clicked, has('click')))
+  if (tracking.receipts) arrived.push(line(say.gaveReadReceipt, c.receipts, has('receipt')))
+  if (tracking.optOut || c.optedOut > 0) arrived.push(line(say.optedOutFurtherLetters, c.optedOut, has('optOut')))
   const posted = [
-    line('refused by the host', c.refused, outcomeIs('refused')),
-    line('not yet sent', c.waiting, outcomeIs('waiting')),
-    line('in doubt', c.inDoubt, outcomeIs('inDoubt')),
+    line(say.refusedHost, c.refused, outcomeIs('refused')),
+    line(say.notYetSent, c.waiting, outcomeIs('waiting')),
+    line(say.doubt, c.inDoubt, outcomeIs('inDoubt')),
     line('withdrawn', c.withdrawn, outcomeIs('withdrawn')),
   ].filter((l) => l.n > 0)
   return [
-    { of: c.arrived, ofWhat: 'that arrived', lines: arrived },
+    { of: c.arrived, ofWhat: say.arrived, lines: arrived },
     { of: c.sent, ofWhat: 'sent', lines: [line('bounced', c.bounced, outcomeIs('bounced'))] },
     ...(posted.length > 0 ? [{ of: c.messages, ofWhat: 'posted', lines: posted }] : []),
   ]
@@ -80,11 +81,11 @@ export default function ResponsesStage() {
   const board = useQuery({ ...query.board(round.id), enabled: round.postedAt !== null })
   if (round.postedAt === null)
     return (
-      <Empty title="Nothing has gone yet" action={<Button onClick={() => goTo('dispatch')}>Go to Dispatch</Button>}>
-        When the round is posted, you see here who answered, whose letter came back, and who was not heard from.
+      <Empty title={say.nothingHasGoneYet} action={<Button onClick={() => goTo('dispatch')}>{say.goDispatch}</Button>}>
+        {say.whenRoundPostedYou}
       </Empty>
     )
-  if (board.error) return <Empty title="The board cannot be shown">{faultWords(board.error)}</Empty>
+  if (board.error) return <Empty title={say.boardCannotShown}>{faultWords(board.error)}</Empty>
   if (!board.data) return <Waiting />
   return <BoardOf board={board.data} />
 }
@@ -94,9 +95,7 @@ function BoardOf({ board }: { board: Board }) {
   const [chosen, setChosen] = useState<string | null>(null)
   const boardGroups = groupsOf(board)
   const picked = boardGroups.flatMap((g) => g.lines).find((l) => l.words === chosen)
-  const read = useChange(routes.readNow, ({ found }) =>
-    toast(found === 0 ? 'Nothing new.' : `${times(found, 'answer')} found.`),
-  )
+  const read = useChange(routes.readNow, ({ found }) => toast(found === 0 ? say.nothingNew : say.found(found)))
   const { counts } = board
   const next = useNextDeparture()
   const people = picked ? board.people.filter(picked.pick) : board.people
@@ -104,13 +103,11 @@ function BoardOf({ board }: { board: Board }) {
     <div className="flex min-h-full flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
         <p role="status" className="min-w-60 flex-1">
-          <b>
-            {counts.sent} of {times(counts.messages, 'letter')} sent, {counts.arrived} arrived.
-          </b>{' '}
-          {counts.replied} replied; {counts.unanswered} not yet answered. {next}
+          <b>{say.sentArrived(counts.sent, counts.messages, counts.arrived)}</b>{' '}
+          {say.repliedNotYetAnswered(counts.replied, counts.unanswered, next)}
         </p>
         <Button onClick={() => read.mutate({ params: { mailbox: round.mailboxId } })} disabled={read.isPending}>
-          <RefreshCw aria-hidden size={16} /> {read.isPending ? 'Looking…' : 'Look for answers'}
+          <RefreshCw aria-hidden size={16} /> {read.isPending ? say.looking : say.lookAnswers}
         </Button>
         {outcomeFormatNames.map((as) => (
           <a
@@ -118,24 +115,22 @@ function BoardOf({ board }: { board: Board }) {
             href={addressOf(routes.outcomeCsv, { params: { round: round.id }, query: { as } })}
             className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule bg-sheet px-3 py-1 hover:bg-sheet-2"
           >
-            <Download aria-hidden size={16} /> Outcomes as .{outcomeFormats[as].ending}
+            <Download aria-hidden size={16} /> {say.outcomesAs(outcomeFormats[as].ending)}
           </a>
         ))}
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
           {boardGroups.map(({ of, ofWhat, lines }) => (
-            <section key={ofWhat} aria-label={`Of the ${of} ${ofWhat}`}>
-              <h3 className="text-[13px] text-ink-2">
-                Of the {of} {ofWhat}
-              </h3>
+            <section key={ofWhat} aria-label={say.ofThe(of, ofWhat)}>
+              <h3 className="text-[13px] text-ink-2">{say.ofThe(of, ofWhat)}</h3>
               <ul>
                 {lines.map((l) => (
                   <li key={l.words}>
                     <button
                       type="button"
                       aria-pressed={chosen === l.words}
-                      title={`${l.n} of ${of} ${ofWhat}: show these people`}
+                      title={say.showThesePeople(l.n, of, ofWhat)}
                       onClick={() => setChosen(chosen === l.words ? null : l.words)}
                       className={clsx(
                         'flex min-h-[24px] w-full items-center gap-2 rounded-paper px-1 text-left',
@@ -165,9 +160,7 @@ function BoardOf({ board }: { board: Board }) {
         </div>
       </div>
       {!board.tracking.opens && !board.tracking.clicks && (
-        <p className="border-rule border-b px-5 py-1.5 text-[13px] text-ink-2">
-          Opens and clicks were not asked for in this round.
-        </p>
+        <p className="border-rule border-b px-5 py-1.5 text-[13px] text-ink-2">{say.opensClicksWereNot}</p>
       )}
       <Answered board={board} />
       <People people={people} words={picked?.words} />
@@ -185,17 +178,17 @@ function Answered({ board }: { board: Board }) {
   if (!of || (of.responses.length === 0 && !failed)) return null
   const words: Record<string, string> = {
     reply: 'replied',
-    automatic: 'sent an automatic reply',
-    bounce: 'came back',
-    delayed: 'is delayed on its way',
-    delivered: 'was delivered',
-    receipt: 'gave a read receipt',
-    open: 'opened it',
-    click: 'followed a link',
+    automatic: say.sentAutomaticReply,
+    bounce: say.cameBack,
+    delayed: say.delayedWay,
+    delivered: say.delivered,
+    receipt: say.gaveReadReceipt,
+    open: say.opened,
+    click: say.followedLink,
   }
   return (
     <section
-      aria-label={`What came back from ${of.person}`}
+      aria-label={say.whatCameBackFrom(of.person)}
       className="max-h-56 shrink-0 overflow-auto border-rule border-b bg-sheet-2 px-5 py-2"
     >
       <h2 className="flex items-baseline gap-3 text-[16px]">
@@ -204,12 +197,16 @@ function Answered({ board }: { board: Board }) {
           to={`/person?address=${encodeURIComponent(of.address)}`}
           className="font-sans text-[13px] text-post underline"
         >
-          All their letters
+          {say.allTheirLetters}
         </Link>
       </h2>
       {failed && (
         <div className="my-1.5">
-          {of.outcome === 'refused' && <p className="mb-1 text-[14px]">Refused: {of.reason}</p>}
+          {of.outcome === 'refused' && (
+            <p className="mb-1 text-[14px]">
+              {say.refused} {of.reason}
+            </p>
+          )}
           <NewAddress key={of.messageId} roundId={round.id} rowId={of.rowId} person={of.person} address={of.address} />
         </div>
       )}
@@ -219,10 +216,9 @@ function Answered({ board }: { board: Board }) {
             <span className="w-32 shrink-0 text-ink-2">{moment(r.at)}</span>
             <span className="min-w-0 whitespace-pre-line">
               {words[r.kind]}
-              {r.automatic && ' (a machine, by how fast)'}
-              {r.of === 'copy' && ` (of ${r.from || 'somebody'}, who has a copy: it does not count for ${of.person})`}
-              {r.of === 'other' &&
-                ` (of another address: it counts once you say in the in-tray that it is ${of.person}’s)`}
+              {r.automatic && say.machineHowFast}
+              {r.of === 'copy' && say.whoHasCopyDoes(r.from, of.person)}
+              {r.of === 'other' && say.anotherAddressCountsOnce(of.person)}
               {r.words && `: ${r.words}`}
             </span>
           </li>
@@ -243,7 +239,7 @@ function People({ people, words }: { people: Board['people']; words: string | un
     () => [
       {
         id: 'person',
-        head: 'Person',
+        head: say.person,
         width: 152,
         by: (p) => p.person,
         title: (p) => p.address,
@@ -252,14 +248,14 @@ function People({ people, words }: { people: Board['people']; words: string | un
       },
       {
         id: 'outcome',
-        head: 'Outcome',
+        head: say.outcome,
         width: 168,
         by: (p) => outcomeWords[p.outcome],
         cell: (p) => <OutcomeMark outcome={p.outcome} />,
       },
       {
         id: 'when',
-        head: 'When',
+        head: say.when,
         width: 128,
         by: (p) => p.lastAt ?? p.sentAt,
         className: 'text-[13px] text-ink-2',
@@ -267,7 +263,7 @@ function People({ people, words }: { people: Board['people']; words: string | un
       },
       {
         id: 'words',
-        head: 'In their words',
+        head: say.theirWords,
         width: 160,
         grows: true,
         by: (p) => saidBy(p) || null,
@@ -286,10 +282,10 @@ function People({ people, words }: { people: Board['people']; words: string | un
         </p>
       )}
       {people.length === 0 ? (
-        <Say>Nobody just now.</Say>
+        <Say>{say.nobodyJustNow}</Say>
       ) : (
         <PersonTable
-          label="Outcomes"
+          label={say.outcomes}
           columns={columns}
           lines={people}
           keyOf={(p) => p.messageId}

@@ -6,6 +6,7 @@ import { format } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
 import { moment } from '../shared/moment.ts'
 import { useWidth } from '../shared/useWidth.ts'
+import { timelineChart as say } from './words.ts'
 
 const height = 170
 const top = 14
@@ -45,13 +46,7 @@ export function TimelineChart({ board }: { board: Board }) {
   })
   return (
     <figure ref={ref}>
-      <svg
-        width={width}
-        height={height}
-        role="img"
-        aria-label="What came back over time; the figures stand in the table below."
-        className="block text-[12px]"
-      >
+      <svg width={width} height={height} role="img" aria-label={say.whatCameBackOver} className="block text-[12px]">
         {y
           .ticks(4)
           .filter(Number.isInteger)
@@ -85,11 +80,11 @@ export function TimelineChart({ board }: { board: Board }) {
         ))}
       </svg>
       <details className="text-[13px]">
-        <summary className="cursor-pointer text-ink-2">As a table</summary>
+        <summary className="cursor-pointer text-ink-2">{say.asTable}</summary>
         <table className="mt-1">
           <thead>
             <tr className="text-left">
-              {['What', 'How many', 'First', 'Last'].map((h) => (
+              {[say.what, say.howMany, say.first, say.last].map((h) => (
                 <th key={h} scope="col" className="pr-6">
                   {h}
                 </th>

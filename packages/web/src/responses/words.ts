@@ -1,5 +1,6 @@
 import { type ResponseKind, times } from '@hand-post/core'
 import { sum } from 'd3-array'
+import { moment } from '../shared/moment.ts'
 
 /** What came back, by its kind, before its moment. */
 const kindWords: Record<ResponseKind, string> = {
@@ -41,4 +42,95 @@ export const words = {
     files: 'Files',
     came: (kind: ResponseKind, at: string) => `${kindWords[kind]} ${at}`,
   },
+}
+
+/** InTray.tsx */
+export const inTray = {
+  doneOnes: 'Done',
+  tray: 'In-tray',
+  copyS: 'a copy’s',
+  whose: 'whose?',
+  all: 'All',
+  replyMailProgram: 'Reply in the mail program',
+  s: (person: string) => `It is ${person}’s`,
+  whatQuotes: 'With what it quotes',
+  sent: (person: string, sentAt: number | null) => `to ${person}, sent ${moment(sentAt)} in`,
+  nothingWantsYouJust: 'Nothing wants you just now.',
+  look: (open: number) => `${times(open, 'answer')} to look at.`,
+  whichAnswers: 'Which answers',
+  look2: 'To look at',
+  trayCannotShown: 'The in-tray cannot be shown',
+  trayEmpty: 'The in-tray is empty',
+  nothingDoneYet: 'Nothing is done yet',
+  repliesReturnedLettersAll:
+    'Replies and returned letters of all rounds come here, and nothing else of your mailbox does. Automatic replies are on each round’s board.',
+  whatYouMarkAs: 'What you mark as done is kept here.',
+  answers: 'Answers',
+  noSubject: '(no subject)',
+  lookAgain: 'Look at it again',
+  done: 'Done',
+  whoHasCopyLetter: (kind: string, fromAddress: string | null, person: string) =>
+    `${kind === 'bounce' ? 'This is about' : 'This comes from'} ${fromAddress}, who has a copy of the letter. It does not count for ${person}.`,
+  whichNeitherSAddress: (kind: string, fromAddress: string | null, person: string) =>
+    `${kind === 'bounce' ? 'This is about' : 'This comes from'} ${fromAddress}, which is neither ${person}’s address nor one with a copy. It counts for nobody until you say whose it is.`,
+  letterAnswers: 'The letter it answers',
+}
+
+/** ResponsesStage.tsx */
+export const responsesStage = {
+  whenRoundPostedYou:
+    'When the round is posted, you see here who answered, whose letter came back, and who was not heard from.',
+  goDispatch: 'Go to Dispatch',
+  repliedNotYetAnswered: (replied: number, unanswered: number, next: string) =>
+    `${replied} replied; ${unanswered} not yet answered. ${next}`,
+  sentArrived: (sent: number, messages: number, arrived: number) =>
+    `${sent} of ${times(messages, 'letter')} sent, ${arrived} arrived.`,
+  outcomesAs: (ending: string) => `Outcomes as .${ending}`,
+  ofThe: (ofGiven: number, ofWhat: string) => `Of the ${ofGiven} ${ofWhat}`,
+  opensClicksWereNot: 'Opens and clicks were not asked for in this round.',
+  allTheirLetters: 'All their letters',
+  refused: 'Refused:',
+  nobodyJustNow: 'Nobody just now.',
+  notAnswered: 'not answered',
+  sentAutomaticReply: 'sent an automatic reply',
+  fetchedMachineOnly: 'fetched by a machine only',
+  followedLink: 'followed a link',
+  gaveReadReceipt: 'gave a read receipt',
+  optedOutFurtherLetters: 'opted out of further letters',
+  refusedHost: 'refused by the host',
+  notYetSent: 'not yet sent',
+  doubt: 'in doubt',
+  arrived: 'that arrived',
+  nothingHasGoneYet: 'Nothing has gone yet',
+  boardCannotShown: 'The board cannot be shown',
+  nothingNew: 'Nothing new.',
+  found: (found: number) => `${times(found, 'answer')} found.`,
+  looking: 'Looking…',
+  lookAnswers: 'Look for answers',
+  showThesePeople: (n: number, ofGiven: number, ofWhat: string) => `${n} of ${ofGiven} ${ofWhat}: show these people`,
+  cameBack: 'came back',
+  delayedWay: 'is delayed on its way',
+  delivered: 'was delivered',
+  opened: 'opened it',
+  whatCameBackFrom: (person: string) => `What came back from ${person}`,
+  machineHowFast: ' (a machine, by how fast)',
+  whoHasCopyDoes: (from: string, person: string) =>
+    ` (of ${from || 'somebody'}, who has a copy: it does not count for ${person})`,
+  anotherAddressCountsOnce: (person: string) =>
+    ` (of another address: it counts once you say in the in-tray that it is ${person}’s)`,
+  person: 'Person',
+  outcome: 'Outcome',
+  when: 'When',
+  theirWords: 'In their words',
+  outcomes: 'Outcomes',
+}
+
+/** TimelineChart.tsx */
+export const timelineChart = {
+  asTable: 'As a table',
+  whatCameBackOver: 'What came back over time; the figures stand in the table below.',
+  what: 'What',
+  howMany: 'How many',
+  first: 'First',
+  last: 'Last',
 }

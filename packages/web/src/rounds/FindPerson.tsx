@@ -4,6 +4,7 @@ import { Command } from 'cmdk'
 import { useMemo, useState } from 'react'
 import { query } from '../shared/queries.ts'
 import { usePerson, useWork } from './RoundContext.tsx'
+import { findPerson as say } from './words.ts'
 
 /** How many are shown; whoever is looked for among more types more of their name. */
 const most = 8
@@ -28,11 +29,10 @@ export function FindPerson() {
   }, [wanted, rows, inRound])
   const anyOut = found.some((row) => !inRound.has(row.id))
   const out = useQuery({ ...query.leftOut(round.id), enabled: anyOut }).data
-  const why = (row: Row) =>
-    inRound.has(row.id) ? null : (out?.find((one) => one.row === row.id)?.why ?? 'not in this round')
+  const why = (row: Row) => (inRound.has(row.id) ? null : (out?.find((one) => one.row === row.id)?.why ?? say.notRound))
   return (
     <Command
-      label="Find a person"
+      label={say.findPerson}
       shouldFilter={false}
       className="relative min-w-0 flex-1"
       onKeyDown={(e) => {
@@ -40,10 +40,10 @@ export function FindPerson() {
       }}
     >
       <Command.Input
-        aria-label="Find a person"
+        aria-label={say.findPerson}
         className="w-full truncate rounded-paper bg-transparent px-1.5 py-1 font-bold placeholder:font-normal hover:bg-sheet-2"
         value={typed ?? (person ? nameOf(person) : '')}
-        placeholder="Find a person"
+        placeholder={say.findPerson}
         onFocus={(e) => e.currentTarget.select()}
         onValueChange={setTyped}
         onBlur={() => setTyped(null)}
@@ -67,12 +67,14 @@ export function FindPerson() {
             }}
           >
             <span className="block truncate">{nameOf(row)}</span>
-            {why(row) !== null && <span className="block text-[13px] text-ink-2">Left out: {plainly(why(row)!)}</span>}
+            {why(row) !== null && (
+              <span className="block text-[13px] text-ink-2">{say.leftOut(plainly(why(row)!))}</span>
+            )}
           </Command.Item>
         ))}
         {found.length === 0 && wanted !== '' && (
           <p role="status" className="px-3 py-2 text-ink-2">
-            Nobody in the list has “{typed!.trim()}” in their row.
+            {say.nobodyListHasTheir(typed!.trim())}
           </p>
         )}
       </Command.List>

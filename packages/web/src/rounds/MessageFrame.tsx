@@ -2,6 +2,7 @@ import { letterStyle } from '@hand-post/core'
 import clsx from 'clsx'
 import { useEffect, useRef, useState } from 'react'
 import { scriptsAddress } from '../shared/scripts.ts'
+import { messageFrame as say } from './words.ts'
 
 /** How a message is looked at: what its reader's mail program might make of it. */
 export interface Looks {
@@ -42,7 +43,7 @@ export function MessageFrame({ html, looks = plainLooks }: { html: string; looks
       for (const picture of parsed.querySelectorAll('img')) {
         const words = parsed.ownerDocument.createElement('span')
         words.className = 'no-picture'
-        words.textContent = picture.alt || 'a picture without words'
+        words.textContent = picture.alt || say.pictureWithoutWords
         picture.replaceWith(words)
       }
     body.innerHTML = parsed.innerHTML
@@ -54,7 +55,7 @@ export function MessageFrame({ html, looks = plainLooks }: { html: string; looks
       <iframe
         key={looks.dark ? 'dark' : 'light'}
         ref={frame}
-        title="Message"
+        title={say.message}
         sandbox="allow-same-origin"
         srcDoc={frameStart(looks.dark)}
         onLoad={() => setLoaded((n) => n + 1)}

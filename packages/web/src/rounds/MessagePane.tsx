@@ -5,7 +5,6 @@ import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, stale, tellFault, useChange } from '../api.ts'
-import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { FindPerson } from './FindPerson.tsx'
@@ -13,6 +12,7 @@ import { type Looks, plainLooks } from './MessageFrame.tsx'
 import { MessageSheet, type Shown } from './MessageSheet.tsx'
 import { useLetter, useNotes, usePerson, useWork } from './RoundContext.tsx'
 import { SendCopies } from './SendCopies.tsx'
+import { messagePane as say } from './words.ts'
 
 /** Where the desk shows a letter's picture. */
 export const pictureAddress = (src: string) => (src.startsWith('file:') ? `/api/files/${src.slice(5)}` : src)
@@ -27,14 +27,12 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
   if (!round.list)
     return (
       <div className="paper h-full">
-        <Empty title="The message stands here">
-          As soon as there is a list and a letter, you see here what each person gets, as you type.
-        </Empty>
+        <Empty title={say.messageStandsHere}>{say.asSoonAsThere}</Empty>
       </div>
     )
   const at = person ? chosen.indexOf(person.id) : -1
   return (
-    <section aria-label="Message" className="paper flex h-full min-h-0 flex-col">
+    <section aria-label={say.message} className="paper flex h-full min-h-0 flex-col">
       <header className="flex items-center gap-1 border-rule border-b px-2 py-1">
         {steps.map(({ by, name, keys, icon: Icon }) => (
           <Button
@@ -51,11 +49,7 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
         ))}
         <FindPerson />
         <span className="ml-auto whitespace-nowrap pr-1 text-[13px] text-ink-2">
-          {at >= 0
-            ? `${(at + 1).toLocaleString('en-GB')} of ${chosen.length.toLocaleString('en-GB')}`
-            : person
-              ? 'not in this round'
-              : ''}
+          {at >= 0 ? say.ofIt(at, chosen.length) : person ? say.notRound : ''}
         </span>
       </header>
       {reading && round.postedAt === null && person && at >= 0 && <MarkRead />}
@@ -66,14 +60,14 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
           <LiveMessage looks={looks} setLooks={setLooks} />
         )
       ) : (
-        <Empty title="Nobody to show">{rows.length === 0 ? 'The list has no rows.' : 'Choose a row.'}</Empty>
+        <Empty title={say.nobodyShow}>{rows.length === 0 ? say.listHasNoRows : say.chooseRow}</Empty>
       )}
       {person && round.postedAt !== null && <OnceMore key={person.id} />}
       {person && at < 0 && chosen.length > 0 && (
         <p className="border-rule border-t px-3 py-1.5 text-[13px]">
-          This person gets no message.{' '}
+          {say.personGetsNoMessage}{' '}
           <Button kind="quiet" onClick={() => choose(chosen[0])}>
-            Show the first who does
+            {say.showFirstWhoDoes}
           </Button>
         </p>
       )}
@@ -83,10 +77,10 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
 
 /** The ways from one person's message to another's. */
 const steps = [
-  { by: Number.NEGATIVE_INFINITY, name: 'First person', keys: 'Alt Shift ↑', icon: ChevronsUp },
-  { by: -1, name: 'Previous person', keys: 'Alt ↑', icon: ChevronUp },
-  { by: 1, name: 'Next person', keys: 'Alt ↓', icon: ChevronDown },
-  { by: Number.POSITIVE_INFINITY, name: 'Last person', keys: 'Alt Shift ↓', icon: ChevronsDown },
+  { by: Number.NEGATIVE_INFINITY, name: say.firstPerson, keys: say.altShift, icon: ChevronsUp },
+  { by: -1, name: say.previousPerson, keys: 'Alt ↑', icon: ChevronUp },
+  { by: 1, name: say.nextPerson, keys: 'Alt ↓', icon: ChevronDown },
+  { by: Number.POSITIVE_INFINITY, name: say.lastPerson, keys: say.altShift2, icon: ChevronsDown },
 ]
 
 /** Notes that the message in hand was read as it stands, and says how many were. A change of it takes that back. */
@@ -116,11 +110,10 @@ function MarkRead() {
   return (
     <p className="flex items-center gap-2 border-rule border-b bg-sheet-2 px-3 py-0.5 text-[13px]">
       <label className="flex items-center gap-1.5">
-        <input type="checkbox" checked={done} onChange={() => void turn()} />I have read this message
+        <input type="checkbox" checked={done} onChange={() => void turn()} />
+        {say.iHaveReadMessage}
       </label>
-      <span className="ml-auto text-ink-2">
-        {read.length.toLocaleString('en-GB')} of {chosen.length.toLocaleString('en-GB')} read
-      </span>
+      <span className="ml-auto text-ink-2">{say.read(read.length, chosen.length)}</span>
     </p>
   )
 }
@@ -137,24 +130,24 @@ function OnceMore() {
   )
   const again = useChange(routes.sendOnceMore, () => {
     setOpen(false)
-    toast(`The letter goes to ${sent[0].person} once more.`)
+    toast(say.letterGoesOnceMore(sent[0].person))
     return stale(keys.round(round.id))
   })
   if (sent.length === 0) return null
   return (
     <p className="flex items-center justify-between gap-2 border-rule border-t px-3 py-1 text-[13px] text-ink-2">
       <span>
-        Sent {moment(sent.at(-1)!.sentAt)}
-        {sent.length > 1 && `, ${sent.length} times in all`}
-        {onItsWay && ', and once more on its way'}
+        {say.sent(sent.at(-1)!.sentAt)}
+        {sent.length > 1 && say.timesAll(sent.length)}
+        {onItsWay && say.onceMoreWay}
       </span>
       <Button kind="quiet" disabled={onItsWay} onClick={() => setOpen(true)}>
-        Send once more…
+        {say.sendOnceMore}
       </Button>
       <Ask
         open={open}
         onClose={() => setOpen(false)}
-        title={`Send ${sent[0].person} the same letter again?`}
+        title={say.sendSameLetterAgain(sent[0].person)}
         act={
           <Button
             kind="final"
@@ -166,15 +159,11 @@ function OnceMore() {
               })
             }
           >
-            Send it once more
+            {say.sendOnceMore2}
           </Button>
         }
       >
-        <p>
-          {sent[0].person} has had this letter {sent.length === 1 ? 'already' : `${sent.length} times already`}, last on{' '}
-          {moment(sent.at(-1)!.sentAt)}. The very same letter goes to {sent[0].address} once more, and cannot be called
-          back. Nobody else gets anything.
-        </p>
+        <p>{say.hasHadLetterTimes(sent[0].person, sent.length, sent.at(-1)!.sentAt, sent[0].address)}</p>
       </Ask>
     </p>
   )
@@ -218,7 +207,7 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
     const name = displayName(row, round.nameColumns, round.addressColumn)
     return {
       from: mailbox ? `${sender.name ?? mailbox.senderName} <${sender.address ?? mailbox.address}>` : '',
-      to: address === '' ? 'no address' : name === address ? address : `${name} <${address}>`,
+      to: address === '' ? say.noAddress : name === address ? address : `${name} <${address}>`,
       ...copies.of(row, address),
       ...merged,
       files,
@@ -238,7 +227,7 @@ function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Lo
   const { round } = useWork()
   const { person } = usePerson()
   const message = useQuery(query.message(round.id, person!.id))
-  if (!message.data) return <p className="p-4 text-ink-2">One moment…</p>
+  if (!message.data) return <p className="p-4 text-ink-2">{say.oneMoment}</p>
   const files = message.data.files.map(({ name, size, hash }) => ({ name, size, href: fileAddress(hash, name) }))
   return (
     <PersonSheet message={{ ...message.data, files, missing: [], estimated: true }} looks={looks} setLooks={setLooks} />
@@ -251,7 +240,7 @@ function PersonSheet(sheet: { message: Shown; looks: Looks; setLooks: (looks: Lo
   const { person } = usePerson()
   return (
     <MessageSheet {...sheet} source={`/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`} written={written}>
-      {round.postedAt === null && <SendCopies label="Copy to me…" rowIds={[person!.id]} />}
+      {round.postedAt === null && <SendCopies label={say.copyMe} rowIds={[person!.id]} />}
     </MessageSheet>
   )
 }

@@ -7,6 +7,7 @@ import { Fragment, type ReactNode, useState } from 'react'
 import { faultWords } from '../api.ts'
 import { Button, Labelled, Ways } from '../shared/parts.tsx'
 import { type Looks, MessageFrame } from './MessageFrame.tsx'
+import { messageSheet as say } from './words.ts'
 
 /** A message as it is shown. */
 export interface Shown {
@@ -28,7 +29,7 @@ export interface Shown {
 }
 
 type View = 'letter' | 'plain' | 'source'
-const viewWords: Record<View, string> = { letter: 'Letter', plain: 'Plain text', source: 'Source' }
+const viewWords: Record<View, string> = { letter: say.letter, plain: say.plainText, source: say.source }
 
 /** A message with its headers, in whichever way it is looked at. */
 export function MessageSheet({
@@ -59,35 +60,35 @@ export function MessageSheet({
   return (
     <>
       <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
-        <dt className="text-ink-2">From</dt>
+        <dt className="text-ink-2">{say.from}</dt>
         <dd className="truncate">{message.from}</dd>
         {message.replyTo.length > 0 && (
           <>
-            <dt className="text-ink-2">Answers to</dt>
+            <dt className="text-ink-2">{say.answers}</dt>
             <dd className="break-words">{message.replyTo.join(', ')}</dd>
           </>
         )}
-        <dt className="text-ink-2">To</dt>
+        <dt className="text-ink-2">{say.to}</dt>
         <dd className="break-words">{message.to}</dd>
         {(['cc', 'bcc'] as const).map(
           (copies) =>
             message[copies].length > 0 && (
               <Fragment key={copies}>
-                <dt className="text-ink-2">{copies === 'cc' ? 'Cc' : 'Bcc'}</dt>
+                <dt className="text-ink-2">{copies === 'cc' ? 'Cc' : say.bcc}</dt>
                 <dd className="break-words">
                   {message[copies].join(', ')}
-                  {copies === 'bcc' && <span className="text-ink-2"> (seen by nobody)</span>}
+                  {copies === 'bcc' && <span className="text-ink-2">{say.seenNobody}</span>}
                 </dd>
               </Fragment>
             ),
         )}
-        <dt className="text-ink-2">Subject</dt>
+        <dt className="text-ink-2">{say.subject}</dt>
         <dd className="break-words font-bold">
-          {message.subject || <span className="font-normal text-ink-2">none yet</span>}
+          {message.subject || <span className="font-normal text-ink-2">{say.noneYet}</span>}
         </dd>
         {(message.files.length > 0 || message.missing.length > 0) && (
           <>
-            <dt className="text-ink-2">Files</dt>
+            <dt className="text-ink-2">{say.files}</dt>
             <dd className="flex flex-wrap gap-x-3">
               {message.files.map((f, i) => (
                 <a
@@ -103,24 +104,17 @@ export function MessageSheet({
               ))}
               {message.missing.map((name) => (
                 <span key={name} className="text-stop">
-                  not there: {name}
+                  {say.notThere(name)}
                 </span>
               ))}
             </dd>
           </>
         )}
-        <dt className="text-ink-2">Size</dt>
+        <dt className="text-ink-2">{say.size}</dt>
         <dd>
-          <span title={message.estimated ? 'As encoded, estimated from above' : 'As encoded'}>
-            {sizeWords(message.size)}
-          </span>
-          <a
-            className="ml-3 text-post underline"
-            title="Keep this message as a file, exactly as it goes over the line"
-            href={source}
-            download
-          >
-            Keep as .eml
+          <span title={message.estimated ? say.asEncodedEstimatedFrom : say.asEncoded}>{sizeWords(message.size)}</span>
+          <a className="ml-3 text-post underline" title={say.keepMessageAsFile} href={source} download>
+            {say.keepAsEml}
           </a>
         </dd>
       </dl>
@@ -130,7 +124,7 @@ export function MessageSheet({
         <pre
           tabIndex={0}
           role="document"
-          aria-label={view === 'plain' ? 'Message as plain text' : 'Message as source'}
+          aria-label={view === 'plain' ? say.messageAsPlainText : say.messageAsSource}
           className={clsx(
             'min-h-0 flex-1 overflow-auto p-4 font-mono text-[13px]',
             view === 'plain' && 'whitespace-pre-wrap',
@@ -141,7 +135,7 @@ export function MessageSheet({
       )}
       <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
         <Ways<View>
-          legend="Show the message as"
+          legend={say.showMessageAs}
           ways={viewWords}
           without={isPlain ? 'letter' : undefined}
           way={view}
@@ -173,10 +167,10 @@ function Source({ address, made, written }: { address: string; made: Shown; writ
         text += decoder.decode(value, { stream: true })
       }
       void reader.cancel()
-      return `${text.slice(0, maxSource)}\n… (the rest is the files; “Keep as .eml” has all of it)`
+      return say.restFilesKeepAs(text.slice(0, maxSource))
     },
   })
-  return <>{source.error ? faultWords(source.error) : (source.data ?? 'One moment…')}</>
+  return <>{source.error ? faultWords(source.error) : (source.data ?? say.oneMoment)}</>
 }
 /** How many characters of a source are shown. */
 const maxSource = 200_000
@@ -200,26 +194,26 @@ function LooksMenu({
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <Button kind="quiet" className="text-[13px]" title={changed ? 'Looked at otherwise than plainly' : undefined}>
-          <Eye aria-hidden size={15} /> Look{changed ? '*' : ''}
+        <Button kind="quiet" className="text-[13px]" title={changed ? say.lookedOtherwiseThanPlainly : undefined}>
+          <Eye aria-hidden size={15} /> {say.look(changed)}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" className="paper z-50 w-64 space-y-2 p-4 shadow-lg">
-          <Labelled label="Width of the reader’s window">
+          <Labelled label={say.widthReaderSWindow}>
             <select
               className="input w-full"
               value={looks.width ?? ''}
               onChange={(e) => setLooks({ ...looks, width: (Number(e.target.value) || null) as Looks['width'] })}
             >
-              <option value="">as wide as here</option>
-              <option value={375}>375, a telephone</option>
-              <option value={600}>600, a mail program</option>
+              <option value="">{say.asWideAsHere}</option>
+              <option value={375}>{say.n375Telephone}</option>
+              <option value={600}>{say.n600MailProgram}</option>
             </select>
           </Labelled>
-          {tick('In the dark', looks.dark, { ...looks, dark: !looks.dark })}
-          {tick('Pictures off', !looks.pictures, { ...looks, pictures: !looks.pictures })}
-          {hasFields && tick('Fields tinted', looks.tint, { ...looks, tint: !looks.tint })}
+          {tick(say.dark, looks.dark, { ...looks, dark: !looks.dark })}
+          {tick(say.picturesOff, !looks.pictures, { ...looks, pictures: !looks.pictures })}
+          {hasFields && tick(say.fieldsTinted, looks.tint, { ...looks, tint: !looks.tint })}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

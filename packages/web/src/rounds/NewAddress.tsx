@@ -7,6 +7,7 @@ import { z } from 'zod'
 import { ask, faultWords, stale } from '../api.ts'
 import { FormFault, OneLine, useSchemaForm } from '../shared/form.tsx'
 import { query, rowsQuery } from '../shared/queries.ts'
+import { newAddress as say } from './words.ts'
 
 /**
  * Where a letter was refused or came back: the right address is put into the list and the letter sent to it, in one place.
@@ -48,12 +49,10 @@ const newAddress = (refused: string) =>
       .superRefine((address, context) => {
         const fault =
           address === ''
-            ? 'something must stand here'
+            ? say.somethingMustStandHere
             : (addressFault(address) ??
-              (sameAddressKey(address) === sameAddressKey(refused)
-                ? 'it is the one that did not take the letter'
-                : null))
-        if (fault !== null) context.addIssue({ code: 'custom', message: `“${address}” will not do: ${fault}.` })
+              (sameAddressKey(address) === sameAddressKey(refused) ? say.oneDidNotTake : null))
+        if (fault !== null) context.addIssue({ code: 'custom', message: say.willNotDo(address, fault) })
       }),
   })
 
@@ -73,10 +72,10 @@ function AddressForm({
       if (address !== inList)
         await ask(routes.editList, {
           params: { list: listId },
-          body: { words: `New address of ${person}`, wishes: [{ do: 'cells', cells: [[rowId, column, address]] }] },
+          body: { words: say.newAddress(person), wishes: [{ do: 'cells', cells: [[rowId, column, address]] }] },
         })
       await ask(routes.sendToNew, { params: { round: roundId, row: rowId } })
-      toast(`The letter goes to ${person} at ${address}.`)
+      toast(say.letterGoes(person, address))
     } catch (error) {
       form.setError('root.desk', { message: faultWords(error) })
     }
@@ -87,10 +86,10 @@ function AddressForm({
       <form noValidate onSubmit={send} className="space-y-1 text-[14px]">
         <OneLine
           name="address"
-          label={isNew ? 'New address in the list' : 'Another address'}
+          label={isNew ? say.newAddressList : say.anotherAddress}
           placeholder={refused}
           primary
-          act="Send to the new address"
+          act={say.sendNewAddress}
           busy={form.formState.isSubmitting}
         />
         <FormFault />

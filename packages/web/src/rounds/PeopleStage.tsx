@@ -4,11 +4,12 @@ import { FileUp } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
 import { BringIn } from '../people/BringIn.tsx'
 import { UpdateList } from '../people/UpdateList.tsx'
-import { Button, Say, times } from '../shared/parts.tsx'
+import { Button, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { usePerson, useWork } from './RoundContext.tsx'
 import RowsTable from './RowsTable.tsx'
 import { Rules, RulesOfPosted } from './Rules.tsx'
+import { peopleStage as say } from './words.ts'
 
 /** People: the list, who of it is in the round, and how that came about. */
 export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
@@ -19,7 +20,7 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
   if (doing === 'bringIn' || !round.list)
     return (
       <BringIn
-        title="Who gets this letter?"
+        title={say.whoGetsLetter}
         lists={lists}
         onDone={(list) => void change({ listId: list.id }).then(() => setDoing(null))}
         onCancel={round.list ? () => setDoing(null) : undefined}
@@ -36,9 +37,9 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
           </p>
         </div>
         <Button onClick={() => setDoing('update')}>
-          <FileUp aria-hidden size={16} /> Update it
+          <FileUp aria-hidden size={16} /> {say.update}
         </Button>
-        {!posted && <Button onClick={() => setDoing('bringIn')}>Take another list</Button>}
+        {!posted && <Button onClick={() => setDoing('bringIn')}>{say.takeAnotherList}</Button>}
       </header>
       {posted ? (
         <>
@@ -53,7 +54,7 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
       <SameAddressQuestion />
       {round.list.source.said.length > 0 && !posted && (
         <details className="border-rule border-b bg-note-tint px-4 py-1.5 text-[13px] text-note">
-          <summary>{times(round.list.source.said.length, 'remark')} from bringing it in</summary>
+          <summary>{say.fromBringing(round.list.source.said.length)}</summary>
           <ul className="list-disc pl-5">
             {round.list.source.said.map((s) => (
               <li key={s}>{s}</li>
@@ -66,7 +67,7 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
   )
 }
 
-const views = { all: 'All rows', in: 'In the round', out: 'Left out' } as const
+const views = { all: say.allRows, in: say.round, out: say.leftOut } as const
 
 /** The rows: all, those in the round, or those left out with the reason for each. */
 function Views() {
@@ -79,7 +80,7 @@ function Views() {
   const choice =
     counts.out > 0 ? (
       <select
-        aria-label="Rows to show"
+        aria-label={say.rowsShow}
         className="input mr-1 min-h-8 w-36 py-0"
         value={shownView}
         onChange={(e) => setView(e.target.value as keyof typeof views)}
@@ -105,7 +106,7 @@ function LeftOut() {
   const { choose } = usePerson()
   const out = useQuery(query.leftOut(round.id))
   return (
-    <ul aria-label="Left out, and why" className="min-h-0 flex-1 overflow-auto text-[14px]">
+    <ul aria-label={say.leftOutWhy} className="min-h-0 flex-1 overflow-auto text-[14px]">
       {out.data?.slice(0, 2000).map(({ row, person, why }) => (
         <li key={row} className="flex gap-3 border-rule border-b px-4 py-1.5">
           <button
@@ -118,17 +119,15 @@ function LeftOut() {
           <span className="text-ink-2">{why}</span>
         </li>
       ))}
-      {(out.data?.length ?? 0) > 2000 && (
-        <li className="px-4 py-2 text-ink-2">And {(out.data!.length - 2000).toLocaleString('en-GB')} more.</li>
-      )}
+      {(out.data?.length ?? 0) > 2000 && <li className="px-4 py-2 text-ink-2">{say.more(out.data!.length)}</li>}
     </ul>
   )
 }
 
 export const wayWords: Record<SameAddress, string> = {
-  joined: 'One message with all its rows',
-  each: 'A message for each row',
-  first: 'Only the first row',
+  joined: say.oneMessageAllRows,
+  each: say.messageEachRow,
+  first: say.onlyFirstRow,
 }
 
 /** Asked once: which of several columns of addresses is written to. The answer is kept with the list. */
@@ -138,9 +137,7 @@ function AddressQuestion() {
   const first = rows[0] && table?.derive(rows[0])
   return (
     <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-ask-tint px-4 py-1.5 text-[14px]">
-      <span className="mr-1">
-        {round.perhapsAddresses.length} columns hold addresses. Which one are the letters sent to?
-      </span>
+      <span className="mr-1">{say.columnsHoldAddressesWhich(round.perhapsAddresses.length)}</span>
       {round.list.columns
         .filter((c) => round.perhapsAddresses!.includes(c.id))
         .map((c) => {
@@ -151,7 +148,7 @@ function AddressQuestion() {
               {c.name}
               <span className="text-ink-2">
                 {example !== '' && ` (${example})`}
-                {now && ', used until you say'}
+                {now && say.usedUntilYouSay}
               </span>
             </Button>
           )
@@ -173,16 +170,21 @@ function NamesQuestion() {
   const take = (nameColumns: string[]) => void change({ nameColumns })
   return (
     <div className="flex flex-wrap items-center gap-1 border-rule border-b bg-ask-tint px-4 py-1.5 text-[14px]">
-      <span className="mr-1">Which column has the people’s names, to stand beside their addresses?</span>
+      <span className="mr-1">{say.whichColumnHasPeople}</span>
       {ordered.slice(0, 3).map((c) => (
-        <Button key={c.id} onClick={() => take([c.id])} title={example(c.id) && `The first row has “${example(c.id)}”`}>
+        <Button key={c.id} onClick={() => take([c.id])} title={example(c.id) && say.firstRowHas(example(c.id))}>
           {c.name}
           {example(c.id) && <span className="text-ink-2"> ({example(c.id)})</span>}
         </Button>
       ))}
       {ordered.length > 3 && (
-        <select aria-label="Another column" className="input w-40" value="" onChange={(e) => take([e.target.value])}>
-          <option value="">another column…</option>
+        <select
+          aria-label={say.anotherColumn2}
+          className="input w-40"
+          value=""
+          onChange={(e) => take([e.target.value])}
+        >
+          <option value="">{say.anotherColumn}</option>
           {ordered.slice(3).map((c) => (
             <option key={c.id} value={c.id}>
               {c.name}
@@ -190,7 +192,7 @@ function NamesQuestion() {
           ))}
         </select>
       )}
-      <Button onClick={() => take([])}>None: the address alone</Button>
+      <Button onClick={() => take([])}>{say.noneAddressAlone}</Button>
     </div>
   )
 }
@@ -221,16 +223,10 @@ function SameAddressQuestion() {
     <div className="border-rule border-b px-3 py-1.5">
       <Say tone={asked === null ? 'ask' : 'note'}>
         <span className="mr-2">
-          {asked === null
-            ? `${times(people.doubled, 'address stands', 'addresses stand')} on several rows. What should such a mailbox get?`
-            : 'Where an address stands on several rows:'}
+          {asked === null ? say.severalRowsWhatShould(people.doubled) : say.whereAddressStandsSeveral}
         </span>
         {choose}
-        {asked === 'joined' && (
-          <span className="mt-1 block text-[13px]">
-            The letter can show the rows as a table: “Table of rows” at Letter.
-          </span>
-        )}
+        {asked === 'joined' && <span className="mt-1 block text-[13px]">{say.letterCanShowRows}</span>}
       </Say>
     </div>
   )

@@ -8,6 +8,7 @@ import { renewFindings } from './renewFindings.ts'
 import { type RoundChanges, useChanges } from './useChanges.ts'
 import { type LetterWork, useLetterWork } from './useLetter.ts'
 import { useNoteWork } from './useNotes.ts'
+import { roundContext as say } from './words.ts'
 
 /** What every stage of a round works with. A keystroke in the letter does not reach it: that is {@link useLetter}. */
 export interface RoundWork {
@@ -51,7 +52,7 @@ const LetterContext = createContext<LetterWork | null>(null)
 const NotesContext = createContext<NotesWork | null>(null)
 
 function within<Work>(work: Work | null): Work {
-  if (work === null) throw new Error('outside a round')
+  if (work === null) throw new Error(say.outsideRound)
   return work
 }
 /** The round that is open. */
@@ -130,15 +131,14 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
   const { withChanges, change, changesWritten } = useChanges(round, save)
   const written = useCallback(async () => {
     const all = [await save(), await notesWritten(), await changesWritten()]
-    if (all.includes(false))
-      throw new Error('What you changed last could not be written to the desk, so nothing was made of it.')
+    if (all.includes(false)) throw new Error(say.whatYouChangedLast)
   }, [save, notesWritten, changesWritten])
 
   const editCell = useCallback(
     async (rowId: number, columnId: string, text: string) => {
       const cell = rows.find((r) => r.id === rowId)?.cells[columnId]
       if (shown(cell) !== text.trim())
-        await table?.edit('Change a cell', { do: 'cells', cells: [[rowId, columnId, text.trim()]] })
+        await table?.edit(say.changeCell, { do: 'cells', cells: [[rowId, columnId, text.trim()]] })
     },
     [rows, table],
   )

@@ -1,32 +1,32 @@
 import type { RoundLine } from '@hand-post/contract'
 import { Link } from 'react-router'
 import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
-import { moment } from '../shared/moment.ts'
 import { StateMark, times } from '../shared/parts.tsx'
+import { roundLines as say } from './words.ts'
 
 /** What a round's line says of it, in a sentence. */
 function roundSentence(line: RoundLine): string {
   const { states } = line
   const all = Object.values(states).reduce((a, b) => a + b, 0)
   if (line.postedAt === null)
-    return line.listName === null ? 'No list yet' : `${times(line.rowCount, 'person', 'people')} in “${line.listName}”`
+    return line.listName === null ? say.noListYet : `${times(line.rowCount, 'person', 'people')} in “${line.listName}”`
   const left = states.waiting + states.retrying + states.sending
-  const went = `${states.sent} of ${times(all, 'letter')} sent`
-  if (left > 0) return line.held ? `${went}, ${left} held` : `${went}, ${left} to go until ${moment(line.lastAt)}`
+  const went = say.sent(states.sent, all)
+  if (left > 0) return line.held ? `${went}, ${left} held` : say.goUntil(went, left, line.lastAt)
   const rest = [
     states.refused && `${states.refused} refused`,
     states.withdrawn && `${states.withdrawn} withdrawn`,
-    states.inDoubt && `${states.inDoubt} in doubt`,
+    states.inDoubt && say.doubt(states.inDoubt),
   ].filter(Boolean)
   return [went, ...rest].join(', ')
 }
 
 const markOf = (line: RoundLine): [string, string] => {
   const { states } = line
-  if (line.postedAt === null) return ['not begun', 'draft']
-  if (states.inDoubt > 0) return ['in doubt', 'in doubt']
-  if (line.held) return ['set aside', 'held']
-  if (states.waiting + states.retrying + states.sending > 0) return ['sending', 'under way']
+  if (line.postedAt === null) return [say.notBegun, 'draft']
+  if (states.inDoubt > 0) return [say.doubt2, say.doubt2]
+  if (line.held) return [say.setAside, 'held']
+  if (states.waiting + states.retrying + states.sending > 0) return ['sending', say.underWay]
   return ['sent', 'finished']
 }
 
@@ -64,7 +64,7 @@ export function RoundLines({ lines, narrow = false }: { lines: RoundLine[]; narr
                   preserveAspectRatio="none"
                   className="h-2 w-32"
                   role="img"
-                  aria-label={`${line.states.sent} of ${all} sent`}
+                  aria-label={say.sent2(line.states.sent, all)}
                 >
                   <rect width="100" height="8" className="fill-sheet-2" />
                   <rect width={(100 * line.states.sent) / all} height="8" className="fill-post" />

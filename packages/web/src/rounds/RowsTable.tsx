@@ -8,18 +8,19 @@ import { z } from 'zod'
 import { stale, useChange } from '../api.ts'
 import { ListPanel } from '../people/ListPanel.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
-import { Ask, Button, times } from '../shared/parts.tsx'
+import { Ask, Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { useLetter, usePerson, useWork } from './RoundContext.tsx'
+import { rowsTable as say } from './words.ts'
 
 type Out = 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'late'
 const outWords: Record<Out, [string, typeof Check, string]> = {
-  byRule: ['by rule', Filter, 'Left out by your rules.'],
-  setAside: ['set aside', UserMinus, 'Click to take back.'],
-  doNotWrite: ['do not write', Ban, 'On the do-not-write list; no round writes to it.'],
-  joined: ['joined', Link2, 'Goes with the message of an earlier row of the same address.'],
-  sameAddress: ['had it', Link2, 'An earlier row of the same address has the message.'],
-  late: ['came late', Clock3, 'In the round, but without a message yet.'],
+  byRule: [say.rule, Filter, say.leftOutYourRules],
+  setAside: [say.setAside2, UserMinus, say.clickTakeBack],
+  doNotWrite: [say.doNotWrite, Ban, say.doNotWriteList],
+  joined: ['joined', Link2, say.goesMessageEarlierRow],
+  sameAddress: [say.had, Link2, say.earlierRowSameAddress],
+  late: [say.cameLate, Clock3, say.roundButWithoutMessage],
 }
 
 /** The rows of the round's list: who is in the round, and what stands in the cells. */
@@ -65,18 +66,18 @@ export default function RowsTable({
           disabled={!mine || !open}
           title={
             kind === 'setAside'
-              ? `Set aside${reasons.get(row.id) ? `: ${reasons.get(row.id)}` : ''}. ${open ? why : ''}`
+              ? say.setAside3(reasons.get(row.id), open, why)
               : kind
                 ? why
                 : draft
-                  ? 'In this round. Click to set aside.'
-                  : 'In this round.'
+                  ? say.roundClickSetAside
+                  : say.round2
           }
           className="flex size-full items-center gap-1 px-2 text-left text-[13px] enabled:hover:bg-sheet-2"
           onClick={() =>
             kind === 'setAside'
               ? takeBack({ params: { round: roundId, row: row.id } })
-              : setAside({ params: { round: roundId, row: row.id }, body: { reason: 'by hand' } })
+              : setAside({ params: { round: roundId, row: row.id }, body: { reason: say.byHand } })
           }
         >
           <Icon
@@ -90,7 +91,7 @@ export default function RowsTable({
     },
     [out, reasons, draft, roundId, setAside, takeBack],
   )
-  const lead = useMemo(() => ({ head: 'Included', width: 96, cell: standing }), [standing])
+  const lead = useMemo(() => ({ head: say.included, width: 96, cell: standing }), [standing])
   const usesOf = useCallback(
     (column: Column) =>
       [
@@ -104,31 +105,31 @@ export default function RowsTable({
     (column: Column) =>
       draft && (
         <div>
-          <p className="font-bold text-[13px]">In this round</p>
+          <p className="font-bold text-[13px]">{say.round}</p>
           <div className="flex flex-wrap gap-1">
             <Button
               kind="quiet"
               disabled={column.id === round.addressColumn}
               onClick={() => void change({ addressColumn: column.id })}
             >
-              Use it for the addresses
+              {say.useAddresses}
             </Button>
             <Button kind="quiet" onClick={() => void change({ nameColumns: [column.id] })}>
-              Use it for the names
+              {say.useNames}
             </Button>
             {round.nameColumns.length > 0 && !round.nameColumns.includes(column.id) && (
               <Button
                 kind="quiet"
                 onClick={() => void change({ nameColumns: [...round.nameColumns, column.id].slice(-4) })}
               >
-                Add it to the names
+                {say.addNames}
               </Button>
             )}
             <Button
               kind="quiet"
               onClick={() => void change({ filesColumn: column.id === round.filesColumn ? null : column.id })}
             >
-              {column.id === round.filesColumn ? 'It names no files' : 'Use it for each person’s own files'}
+              {column.id === round.filesColumn ? say.namesNoFiles : say.useEachPersonS}
             </Button>
           </div>
         </div>
@@ -152,7 +153,7 @@ export default function RowsTable({
           draft
             ? [
                 {
-                  words: 'Set the selected rows aside…',
+                  words: say.setSelectedRowsAside,
                   act: setReasonFor,
                 },
               ]
@@ -169,7 +170,7 @@ const asideSchema = z.object({ reason: routes.setAside.body.shape.reason.unwrap(
 /** Sets people aside, and asks why. */
 function SetAside({ rows, onDone }: { rows: Row[]; onDone: () => void }) {
   const { round } = useWork()
-  const form = useSchemaForm(asideSchema, { reason: 'by hand' })
+  const form = useSchemaForm(asideSchema, { reason: say.hand })
   const setAside = useFormChange(form, routes.setAside)
   const send = form.handleSubmit(async (body) => {
     try {
@@ -184,16 +185,16 @@ function SetAside({ rows, onDone }: { rows: Row[]; onDone: () => void }) {
     <Ask
       open
       onClose={onDone}
-      title={`Set ${times(rows.length, 'person', 'people')} aside?`}
+      title={say.setAside4(rows.length)}
       act={
         <Button kind="primary" disabled={setAside.isPending} onClick={send}>
-          Set aside
+          {say.setAside}
         </Button>
       }
     >
       <FormProvider {...form}>
         <form noValidate onSubmit={send}>
-          <Field name="reason" label="Why" hint="Kept with the round. Their rows stay in the list.">
+          <Field name="reason" label={say.why} hint={say.keptRoundTheirRows}>
             {(control) => <input className="input w-full" {...control} />}
           </Field>
           <FormFault />

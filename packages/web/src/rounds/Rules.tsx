@@ -12,6 +12,7 @@ import { OneLine, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { useWork } from './RoundContext.tsx'
+import { rules as say } from './words.ts'
 
 /** Who of the list is written to: rules, and sets of rules within them. */
 export function Rules() {
@@ -21,7 +22,7 @@ export function Rules() {
   const put = useCallback((selection: Selection) => void change({ selection }), [change])
   return (
     <section
-      aria-label="Rules"
+      aria-label={say.rules}
       className="flex items-start gap-2 border-rule border-b bg-sheet-2 px-3 py-1.5 text-[14px]"
     >
       <ListFilter aria-hidden size={16} className="mt-2 shrink-0 text-ink-2" />
@@ -33,8 +34,8 @@ export function Rules() {
             columns={columns}
             rowNumbers
             groups
-            lead="Only people for whom"
-            none="Everybody in the list, but those set aside."
+            lead={say.onlyPeopleWhom}
+            none={say.everybodyListButThose}
           />
         </ColumnValues>
       </div>
@@ -50,14 +51,12 @@ export function RulesOfPosted() {
   const words = selectionWords(
     round.selection,
     round.list!.columns,
-    (id) => groups?.find((g) => g.id === id)?.name ?? 'a group that is gone',
+    (id) => groups?.find((g) => g.id === id)?.name ?? say.groupGone,
   )
   return (
     <p className="flex items-start gap-2 border-rule border-b bg-sheet-2 px-3 py-1.5 text-[14px]">
       <ListFilter aria-hidden size={16} className="mt-0.5 shrink-0 text-ink-2" />
-      <span>
-        {words === '' ? 'Chosen: everybody in the list, but those set aside.' : `Chosen: people for whom ${words}.`}
-      </span>
+      <span>{words === '' ? say.chosenEverybodyListBut : say.chosenPeopleWhom(words)}</span>
     </p>
   )
 }
@@ -91,7 +90,7 @@ function Saved({
     <Popover.Root>
       <Popover.Trigger asChild>
         <Button>
-          <Bookmark aria-hidden size={15} /> Saved rules
+          <Bookmark aria-hidden size={15} /> {say.savedRules}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
@@ -103,7 +102,7 @@ function Saved({
               </Button>
               <Button
                 kind="quiet"
-                aria-label={`Forget ${rules.name}`}
+                aria-label={say.forget(rules.name)}
                 onClick={() => forget.mutate({ params: { rules: rules.id } })}
               >
                 <X aria-hidden size={14} />
@@ -135,7 +134,7 @@ function SaveRules({ columns, selection }: { columns: Column[]; selection: Selec
           save.mutate({ body: { name, selection, columns: names } })
         })}
       >
-        <OneLine name="name" label="Name for these rules" act="Save" busy={save.isPending} />
+        <OneLine name="name" label={say.nameTheseRules} act={say.save} busy={save.isPending} />
       </form>
     </FormProvider>
   )

@@ -4,9 +4,10 @@ import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { useChange } from '../api.ts'
-import { Button, Labelled, times } from '../shared/parts.tsx'
+import { Button, Labelled } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { useWork } from './RoundContext.tsx'
+import { sendCopies as say } from './words.ts'
 
 /** Sends copies of some people's messages to one of one's own addresses. */
 export function SendCopies({ label, rowIds }: { label: string; rowIds: number[] }) {
@@ -18,9 +19,7 @@ export function SendCopies({ label, rowIds }: { label: string; rowIds: number[] 
   const [to, setTo] = useState<string | null>(null)
   const copy = useChange(routes.sendCopies, (sent) => {
     setOpen(false)
-    toast(
-      `${sent.sent === 1 ? 'A copy is' : `${sent.sent} copies are`} on ${sent.sent === 1 ? 'its' : 'their'} way to ${sent.to}. Nobody else gets anything.`,
-    )
+    toast(say.copiesWayNobodyElse(sent.sent, sent.to))
   })
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -29,11 +28,8 @@ export function SendCopies({ label, rowIds }: { label: string; rowIds: number[] 
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" className="paper z-50 w-80 space-y-3 p-4 shadow-lg">
-          <p>
-            {rowIds.length === 1 ? 'The message goes' : `${times(rowIds.length, 'message')} go`} to you only, with the
-            real files. A line on top says to whom the real {rowIds.length === 1 ? 'one goes' : 'ones go'}.
-          </p>
-          <Labelled label="To which of your addresses?">
+          <p>{say.goYouOnlyReal(rowIds.length)}</p>
+          <Labelled label={say.whichYourAddresses}>
             <select className="input w-full" value={to ?? addresses[0] ?? ''} onChange={(e) => setTo(e.target.value)}>
               {addresses.map((address) => (
                 <option key={address}>{address}</option>
@@ -49,7 +45,7 @@ export function SendCopies({ label, rowIds }: { label: string; rowIds: number[] 
               )
             }
           >
-            {copy.isPending ? 'Sending…' : rowIds.length === 1 ? 'Send the copy' : `Send ${rowIds.length} copies`}
+            {copy.isPending ? say.sending : rowIds.length === 1 ? say.sendCopy : say.sendCopies(rowIds.length)}
           </Button>
         </Popover.Content>
       </Popover.Portal>

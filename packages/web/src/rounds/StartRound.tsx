@@ -9,6 +9,7 @@ import { ask, stale } from '../api.ts'
 import { Field, FormFault, figure, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { startRound as say } from './words.ts'
 
 /** Starts a round: a title and a mailbox, nothing more. */
 export function StartRound({
@@ -34,18 +35,18 @@ export function StartRound({
     <Popover.Root defaultOpen={opened}>
       <Popover.Trigger asChild>
         <Button kind="primary">
-          <Plus aria-hidden size={16} /> {list || letter ? 'Start a round with it' : 'Start a round'}
+          <Plus aria-hidden size={16} /> {list || letter ? say.startRound : say.startRound2}
         </Button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className="paper z-50 w-80 p-4 shadow-lg">
           <FormProvider {...form}>
             <form noValidate onSubmit={form.handleSubmit((body) => start.mutate({ body }))} className="space-y-3">
-              <Field name="title" label="What is this round about?" hint="Only you see this title.">
-                {(control) => <input className="input w-full" placeholder="Season permits" {...control} />}
+              <Field name="title" label={say.whatRoundAbout} hint={say.onlyYouSeeTitle}>
+                {(control) => <input className="input w-full" placeholder={say.seasonPermits} {...control} />}
               </Field>
               {mailboxes.length > 1 && (
-                <Field name="mailboxId" options={figure} label="From which mailbox?">
+                <Field name="mailboxId" options={figure} label={say.fromWhichMailbox}>
                   {(control) => (
                     <select className="input w-full" {...control}>
                       {mailboxes.map((m) => (
@@ -59,7 +60,7 @@ export function StartRound({
               )}
               <FormFault />
               <Button kind="primary" type="submit" disabled={start.isPending}>
-                {list ? 'Start the round' : 'Start with the people'}
+                {list ? say.startRound3 : say.startPeople}
               </Button>
             </form>
           </FormProvider>

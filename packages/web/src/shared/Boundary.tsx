@@ -1,6 +1,7 @@
 import { Component, type ReactNode } from 'react'
 import { faultWords } from '../api.ts'
 import { Button, Empty } from './parts.tsx'
+import { boundary as say } from './words.ts'
 
 interface Props {
   /** What is within, as a beginning of “… cannot be shown”. */
@@ -31,11 +32,10 @@ export class Boundary extends Component<Props, State> {
     if (fault === null) return this.props.children
     return (
       <Empty
-        title={`${this.props.what} cannot be shown`}
-        action={<Button onClick={() => this.setState({ fault: null })}>Try again</Button>}
+        title={say.cannotShown(this.props.what)}
+        action={<Button onClick={() => this.setState({ fault: null })}>{say.tryAgain}</Button>}
       >
-        Hand Post has made a mistake here: {faultWords(fault)}. What you have written is kept, and letters on their way
-        go on.
+        {say.handPostHasMade(faultWords(fault))}
       </Empty>
     )
   }

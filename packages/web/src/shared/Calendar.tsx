@@ -1,6 +1,7 @@
 import { format, isValid, parseISO } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
 import { DayPicker } from 'react-day-picker'
+import { calendar as say } from './words.ts'
 
 const day = 'size-9 rounded-paper enabled:hover:bg-post-tint'
 
@@ -22,10 +23,10 @@ export default function Calendar({ value, onChoose }: { value: string; onChoose:
       onSelect={(date) => date && onChoose(format(date, 'yyyy-MM-dd'))}
       labels={{
         labelDayButton: (date) => format(date, 'EEEE d MMMM yyyy', { locale: enGB }),
-        labelNext: () => 'Next month',
-        labelPrevious: () => 'Month before',
-        labelMonthDropdown: () => 'Month',
-        labelYearDropdown: () => 'Year',
+        labelNext: () => say.nextMonth,
+        labelPrevious: () => say.monthBefore,
+        labelMonthDropdown: () => say.month,
+        labelYearDropdown: () => say.year,
       }}
       classNames={{
         months: 'relative',

@@ -10,6 +10,7 @@ import clsx from 'clsx'
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { type ReactNode, useMemo, useState } from 'react'
 import { PersonCell, PersonGrid, PersonLine } from './PersonGrid.tsx'
+import { personTable as say } from './words.ts'
 
 /** A column of a list of people. */
 export interface PersonColumn<Line> {
@@ -151,7 +152,7 @@ export function PersonTable<Line>({
                       'flex min-w-0 flex-1 items-center gap-1 py-1 text-left hover:underline',
                       column.right && 'justify-end',
                     )}
-                    title="Click to sort; Shift ← and → change its width"
+                    title={say.clickSortShiftChange}
                     onClick={() => held?.toggleSorting()}
                     onKeyDown={(e) => {
                       const way = e.key === 'ArrowLeft' ? -1 : e.key === 'ArrowRight' ? 1 : 0
@@ -166,9 +167,9 @@ export function PersonTable<Line>({
                     <span className="truncate">{column.head}</span>
                     {sorted &&
                       (sorted.desc ? (
-                        <ArrowDown role="img" aria-label="sorted downwards" size={13} className="shrink-0" />
+                        <ArrowDown role="img" aria-label={say.sortedDownwards} size={13} className="shrink-0" />
                       ) : (
-                        <ArrowUp role="img" aria-label="sorted upwards" size={13} className="shrink-0" />
+                        <ArrowUp role="img" aria-label={say.sortedUpwards} size={13} className="shrink-0" />
                       ))}
                   </button>
                 ) : (

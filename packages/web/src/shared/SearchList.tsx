@@ -1,6 +1,7 @@
 import clsx from 'clsx'
 import { useId, useMemo, useState } from 'react'
 import { times } from './parts.tsx'
+import { searchList as say } from './words.ts'
 
 interface Item {
   id: number
@@ -39,9 +40,9 @@ export function SearchList({
       {items.length > few && (
         <input
           type="search"
-          aria-label={`Search: ${label}`}
+          aria-label={say.search(label)}
           aria-controls={id}
-          placeholder="Search"
+          placeholder={say.search2}
           className="input mb-1 w-full"
           value={find}
           onChange={(e) => setFind(e.target.value)}
@@ -70,11 +71,11 @@ export function SearchList({
       {items.length > few && (
         <p role="status" className="px-2 text-[13px] text-ink-2">
           {fitting.length === 0
-            ? 'None has these words in its name.'
+            ? say.noneHasTheseWords
             : fitting.length > drawn
-              ? `And ${(fitting.length - drawn).toLocaleString('en-GB')} more: search for them.`
+              ? say.moreSearchThem(fitting.length, drawn)
               : wanted === ''
-                ? `${items.length.toLocaleString('en-GB')} in all.`
+                ? say.all(items.length)
                 : `${times(fitting.length, 'match', 'matches')}.`}
         </p>
       )}

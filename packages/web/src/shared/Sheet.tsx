@@ -3,6 +3,7 @@ import { Dialog } from 'radix-ui'
 import type { ReactNode } from 'react'
 import { Button } from './parts.tsx'
 import { useFocusBack } from './useFocusBack.ts'
+import { sheet as say } from './words.ts'
 
 /** A sheet that lies at the side of what one works with, until it is closed. */
 export function Sheet({
@@ -33,7 +34,7 @@ export function Sheet({
           <header className="flex items-center justify-between border-rule border-b px-5 py-2.5">
             <Dialog.Title className="text-xl">{title}</Dialog.Title>
             <Dialog.Close asChild>
-              <Button kind="quiet" aria-label="Close">
+              <Button kind="quiet" aria-label={say.close}>
                 <X aria-hidden size={16} />
               </Button>
             </Dialog.Close>
@@ -43,7 +44,7 @@ export function Sheet({
             <footer className="flex gap-2 border-rule border-t px-5 py-3">
               {footer}
               <Dialog.Close asChild>
-                <Button>Not now</Button>
+                <Button>{say.notNow}</Button>
               </Dialog.Close>
             </footer>
           )}

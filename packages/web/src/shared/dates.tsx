@@ -6,6 +6,7 @@ import { CalendarDays } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { lazy, Suspense, type SyntheticEvent, useId, useState } from 'react'
 import { FaultLine, Waiting } from './parts.tsx'
+import { dates as say } from './words.ts'
 
 // Fetched when the first one is opened.
 const Calendar = lazy(() => import('./Calendar.tsx'))
@@ -81,7 +82,7 @@ export function CalendarButton({
 }
 
 /** How a day, and a day and hour, are written. */
-const forms = { date: ['dd/MM/yyyy', '31/12/2026'], dateTime: ['dd/MM/yyyy HH:mm', '31/12/2026 09:00'] } as const
+const forms = { date: ['dd/MM/yyyy', '31/12/2026'], dateTime: [say.ddMmYyyyHh, '31/12/2026 09:00'] } as const
 const weekday = dateFormat('EEEE')!
 
 /** A day in words, with its weekday. */
@@ -112,8 +113,7 @@ export function DateEntry({
   className?: string
 }) {
   const [pattern, example] = forms[kind]
-  const no = (written: string) =>
-    `“${written}” is ${kind === 'date' ? 'no day of the calendar' : 'no day and hour'}. Write it as ${example}.`
+  const no = (written: string) => say.writeAs(written, kind, example)
   const [typed, setTyped] = useState<string | null>(unread ?? null)
   const [fault, setFault] = useState<string | null>(unread ? no(unread) : null)
   const [open, setOpen] = useState(false)
@@ -166,7 +166,7 @@ export function DateEntry({
             }}
           />
           <CalendarButton
-            label={`Calendar: ${label}`}
+            label={say.calendar(label)}
             value={value}
             open={open}
             setOpen={setOpen}

@@ -1,4 +1,5 @@
 import { type ReactNode, useCallback, useState } from 'react'
+import { find as say } from './words.ts'
 
 /** What was looked for in each list, and how far it was scrolled: both are there again when one comes back. */
 const looked = new Map<string, string>()
@@ -29,8 +30,8 @@ export function useFind(
     field: (
       <input
         type="search"
-        aria-label={`Search the ${name}`}
-        placeholder="Search"
+        aria-label={say.search(name)}
+        placeholder={say.search2}
         className="input w-52"
         value={find}
         onChange={(e) => {
@@ -60,7 +61,7 @@ export function useKeptScroll(name: string) {
 export function NoneFound({ find }: { find: string }) {
   return (
     <p role="status" className="px-4 py-3 text-ink-2">
-      Nothing has “{find}” in it.
+      {say.nothingHas(find)}
     </p>
   )
 }

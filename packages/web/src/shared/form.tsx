@@ -18,6 +18,7 @@ import { useBlocker } from 'react-router'
 import type { z } from 'zod'
 import { ask, faultWords } from '../api.ts'
 import { Ask, Button, type FaultAt, FaultLine, Labelled, Say } from './parts.tsx'
+import { form as say } from './words.ts'
 
 /**
  * A form whose fields are checked by a schema: a field when it is left, all of them when it is sent. What is wrong is said at the
@@ -204,8 +205,8 @@ export function useUnsaved(unsaved: boolean, onLeave: () => void): { leave: () =
         setAsking(false)
         if (going) blocker.reset()
       }}
-      title="Leave what is not stored?"
-      keep="Stay here"
+      title={say.leaveWhatNotStored}
+      keep={say.stayHere}
       act={
         <Button
           kind="primary"
@@ -214,11 +215,11 @@ export function useUnsaved(unsaved: boolean, onLeave: () => void): { leave: () =
             else onLeave()
           }}
         >
-          Leave it
+          {say.leave}
         </Button>
       }
     >
-      <p>What you changed here has not been stored, and will be forgotten.</p>
+      <p>{say.whatYouChangedHere}</p>
     </Ask>
   )
   return { leave: () => (unsaved ? setAsking(true) : onLeave()), question }
@@ -228,7 +229,7 @@ export function useUnsaved(unsaved: boolean, onLeave: () => void): { leave: () =
 export function Unsaved({ when }: { when: boolean }) {
   return (
     <span role="status" className="self-center text-[13px] text-ask">
-      {when && 'Changed, and not stored yet.'}
+      {when && say.changedNotStoredYet}
     </span>
   )
 }

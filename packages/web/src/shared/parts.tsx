@@ -16,6 +16,7 @@ import {
 import { Dialog } from 'radix-ui'
 import type { ButtonHTMLAttributes, ReactNode, Ref } from 'react'
 import { useFocusBack } from './useFocusBack.ts'
+import { parts as say } from './words.ts'
 
 /** A button: plain, the one primary action, quiet within text, or the irreversible one. */
 export function Button({
@@ -141,7 +142,7 @@ export function Empty({
       </div>
       {shows && (
         <ul
-          aria-label="What each line will show"
+          aria-label={say.whatEachLineWill}
           className="mx-auto mt-6 flex max-w-4xl border border-ink-2/60 border-dashed text-left text-[14px] text-ink-2"
         >
           {shows.map((part) => (
@@ -167,7 +168,7 @@ export function Ask({
   title,
   children,
   act,
-  keep = 'Not now',
+  keep = say.notNow,
 }: {
   open: boolean
   onClose: () => void
@@ -286,7 +287,7 @@ export function Ways<Way extends string>({
 }
 
 /** Says that something is on its way. */
-export function Waiting({ children = 'One moment…' }: { children?: ReactNode }) {
+export function Waiting({ children = say.oneMoment }: { children?: ReactNode }) {
   return (
     <div role="status" className="space-y-3 p-6 text-ink-2">
       <p>{children}</p>

@@ -2,6 +2,7 @@ import { type Column, dateFormat, familyOf, isDay, isFigure, parsedValue } from 
 import { clsx } from 'clsx'
 import { type KeyboardEvent, useRef, useState } from 'react'
 import { CalendarButton, inCalendar } from '../../shared/dates.tsx'
+import { cellInput as say } from '../words.ts'
 /** A cell that is being typed in; a choice where its column says yes or no. */
 export function CellInput({
   column,
@@ -75,11 +76,11 @@ export function CellInput({
           // biome-ignore lint/a11y/noAutofocus: editing was asked for at this cell
           autoFocus
           placeholder={dateFormat(pattern)!('2026-12-31T09:00')}
-          title="Alt ↓ opens the calendar"
+          title={say.altOpensCalendar}
           onChange={(e) => setText(e.target.value)}
         />
         <CalendarButton
-          label={`Calendar for ${column.name}, row ${number}`}
+          label={say.calendarRow(column.name, number)}
           value={typeof present === 'string' ? present : ''}
           open={calendar}
           setOpen={setCalendar}

@@ -2,6 +2,7 @@ import type { Column } from '@hand-post/core'
 import { memo, type ReactNode, useCallback } from 'react'
 import { ColumnHead, type ColumnUse } from '../ColumnHead.tsx'
 import type { TableWork } from '../useTable.ts'
+import { gridHead as say } from '../words.ts'
 import type { LeadColumn } from './GridRow.tsx'
 import { type Layout, numberWidth, rowHeight } from './layout.ts'
 import { MoveColumns } from './moveColumns.tsx'
@@ -35,7 +36,7 @@ export const GridHead = memo(function GridHead({
 }) {
   const { columns } = layout
   const nameOf = useCallback(
-    (id: string) => table.list.columns.find((c) => c.id === id)?.name ?? 'a column that is gone',
+    (id: string) => table.list.columns.find((c) => c.id === id)?.name ?? say.columnGone,
     [table.list.columns],
   )
   const head = (i: number) => (
@@ -68,7 +69,7 @@ export const GridHead = memo(function GridHead({
             style={{ width: numberWidth }}
             className="flex shrink-0 items-center justify-end border-rule border-r px-2 text-[13px] text-ink-2"
           >
-            Row
+            {say.row}
           </div>
           {lead && (
             <div

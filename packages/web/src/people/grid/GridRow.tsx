@@ -4,13 +4,14 @@ import { TriangleAlert } from 'lucide-react'
 import { memo, type ReactNode } from 'react'
 import type { Spot } from '../keptPlaces.ts'
 import type { TableWork } from '../useTable.ts'
+import { gridRow as say } from '../words.ts'
 import { CellInput } from './CellInput.tsx'
 import { type Layout, numberWidth, rowHeight } from './layout.ts'
 /** What is wrong with a cell, in words. */
 export function problemOf(table: TableWork, row: Row, column: Column): string | null {
   if (column.recipe) {
     const fault = table.faults(row)[column.id]
-    return fault ? `“${column.name}” cannot be worked out here: ${fault}.` : null
+    return fault ? say.cannotWorkedOutHere(column.name, fault) : null
   }
   const words = cellProblem(row.cells[column.id], column)
   return words && `“${column.name}”: ${words}`
@@ -75,7 +76,7 @@ export const GridRow = memo(function GridRow(props: RowProps) {
             type="button"
             tabIndex={-1}
             className="size-full px-2 text-right text-[13px] text-ink-2 hover:bg-sheet-2"
-            title="Select the row"
+            title={say.selectRow}
             onClick={(e) => pick(place, -1, e.shiftKey)}
           >
             {figures.format(number)}

@@ -17,6 +17,7 @@ import {
   useSensors,
 } from '@dnd-kit/core'
 import { type ComponentProps, createContext, type ReactNode, useContext, useMemo, useState } from 'react'
+import { moveColumns as say } from '../words.ts'
 import type { Columns } from './useColumns.ts'
 
 /** Where a column would be put: on which side of which other. */
@@ -53,8 +54,7 @@ const toNextHead: KeyboardCoordinateGetter = (event, { currentCoordinates, conte
 /** M picks a column up: Enter and Space open its menu. */
 const codes = { start: ['KeyM'], cancel: [KeyboardCode.Esc], end: ['KeyM', KeyboardCode.Enter, KeyboardCode.Space] }
 const instructions = {
-  draggable:
-    'Press M to pick the column up. The left and right arrows move it, M, Enter or Space lays it down, Escape puts it back.',
+  draggable: say.pressMPickColumn,
 }
 
 /** Lets the heads of columns be dragged to where the columns shall stand, by mouse, finger or keyboard. */
@@ -92,14 +92,10 @@ export function MoveColumns({
       // Said by what follows at once: where it would stand.
       onDragStart: () => undefined,
       onDragOver: ({ active, over }) =>
-        over && over.id !== active.id
-          ? `It would stand at ${name(over)}.`
-          : `${name(active)} is picked up: it would stand where it was.`,
+        over && over.id !== active.id ? say.wouldStand(name(over)) : say.pickedUpWouldStand(name(active)),
       onDragEnd: ({ active, over }) =>
-        over && over.id !== active.id
-          ? `${name(active)} is laid down at ${name(over)}.`
-          : `${name(active)} stays where it was.`,
-      onDragCancel: ({ active }) => `${name(active)} stays where it was.`,
+        over && over.id !== active.id ? say.laidDown(name(active), name(over)) : say.staysWhere(name(active)),
+      onDragCancel: ({ active }) => say.staysWhere(name(active)),
     }
   }, [nameOf])
   return (

@@ -16,6 +16,7 @@ import {
 import { useMemo } from 'react'
 import { headingWidth } from '../columnWidths.ts'
 import type { TableWork } from '../useTable.ts'
+import { useColumns as say } from '../words.ts'
 import { type Layout, layoutOf } from './layout.ts'
 
 const features = tableFeatures({
@@ -88,27 +89,25 @@ export function useColumns(
         // The one without which both orders are the same is the one that was moved.
         const moved = next.find((id) => same(without(next, id), without(state.columnOrder, id)))
         if (moved === undefined) return
-        void edit('Move a column', { do: 'moveColumn', column: moved, before: next[next.indexOf(moved) + 1] ?? null })
+        void edit(say.moveColumn, { do: 'moveColumn', column: moved, before: next[next.indexOf(moved) + 1] ?? null })
       },
       onColumnVisibilityChange: (updater) => {
         const next = functionalUpdate(updater, state.columnVisibility)
-        change('Hide a column', ({ id, hidden }) => (next[id] === !hidden ? null : { hidden: !next[id] }))
+        change(say.hideColumn, ({ id, hidden }) => (next[id] === !hidden ? null : { hidden: !next[id] }))
       },
       onColumnPinningChange: (updater) => {
         const { start } = functionalUpdate(updater, state.columnPinning)
-        change('Keep a column in sight', ({ id }) =>
+        change(say.keepColumnSight, ({ id }) =>
           start.includes(id) === pinned.has(id) ? null : { frozen: start.includes(id) },
         )
       },
       onColumnSizingChange: (updater) => {
         const next = functionalUpdate(updater, state.columnSizing)
-        change('Change a width', ({ id }) =>
-          next[id] === state.columnSizing[id] ? null : { width: widthIn(next[id]) },
-        )
+        change(say.changeWidth, ({ id }) => (next[id] === state.columnSizing[id] ? null : { width: widthIn(next[id]) }))
       },
       onSortingChange: (updater) => {
         const sort = functionalUpdate(updater, state.sorting).map(({ id, desc }) => ({ column: id, descending: desc }))
-        void edit(sort.length < list.sort.length ? 'Sort no longer' : 'Sort', { do: 'sort', sort })
+        void edit(sort.length < list.sort.length ? say.sortNoLonger : say.sort, { do: 'sort', sort })
       },
     } satisfies TableOptions<Features, Row>
   }, [list.columns, list.sort, state, edit, pinned])

@@ -2,6 +2,7 @@ import type { Column, Row } from '@hand-post/core'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { inKeptOrder, type KeptOrder, placeOf, type Spot } from '../keptPlaces.ts'
+import { useSelection as say } from '../words.ts'
 import { type Place, rangeOf } from './layout.ts'
 
 const within = (at: number, count: number) => Math.min(Math.max(at, 0), Math.max(count - 1, 0))
@@ -107,10 +108,7 @@ export function useSelection(given: Row[], columns: Column[], sorting: string) {
   const writtenTo = rows[at.row]?.id === spot.row.id && columns[at.column]?.id === spot.column.id
   useEffect(() => {
     if (editing === null || writtenTo) return
-    toast.warning(
-      `The row or column that you were writing to was taken out of the list elsewhere. “${editing.slice(0, 200)}” was not kept.`,
-      { duration: 12_000 },
-    )
+    toast.warning(say.rowOrColumnYou(editing.slice(0, 200)), { duration: 12_000 })
     setEditingText(null)
   }, [editing, writtenTo])
 

@@ -1,0 +1,89 @@
+/** main.tsx */
+export const main = {
+  listsLettersFewWeeks:
+    'Lists, letters and a few weeks of answers are being put on the desk. That takes about two minutes, once; this page goes on by itself.',
+  contents: 'To the contents',
+  handPostDoesNot:
+    'Hand Post does not answer. What you see may be out of date; letters already posted go on as soon as it runs again.',
+  nothingLostEverythingKept: 'Nothing was lost: everything is kept by the desk. Load the page again.',
+  goFromLineAbove: 'Go on from the line above.',
+  exampleBeingMade: 'The example is being made',
+  screenBroke: 'This screen broke',
+  thereNoSuchPage: 'There is no such page',
+}
+
+/** Boundary.tsx */
+export const boundary = {
+  handPostHasMade: (faultWords: string) =>
+    `Hand Post has made a mistake here: ${faultWords}. What you have written is kept, and letters on their way go on.`,
+  tryAgain: 'Try again',
+  cannotShown: (what: string) => `${what} cannot be shown`,
+}
+
+/** Calendar.tsx */
+export const calendar = {
+  year: 'Year',
+  month: 'Month',
+  nextMonth: 'Next month',
+  monthBefore: 'Month before',
+}
+
+/** dates.tsx */
+export const dates = {
+  ddMmYyyyHh: 'dd/MM/yyyy HH:mm',
+  writeAs: (written: string, kind: string, example: string) =>
+    `“${written}” is ${kind === 'date' ? 'no day of the calendar' : 'no day and hour'}. Write it as ${example}.`,
+  calendar: (label: string) => `Calendar: ${label}`,
+}
+
+/** find.tsx */
+export const find = {
+  nothingHas: (find: string) => `Nothing has “${find}” in it.`,
+  search: (name: string) => `Search the ${name}`,
+  search2: 'Search',
+}
+
+/** form.tsx */
+export const form = {
+  leave: 'Leave it',
+  whatYouChangedHere: 'What you changed here has not been stored, and will be forgotten.',
+  leaveWhatNotStored: 'Leave what is not stored?',
+  stayHere: 'Stay here',
+  changedNotStoredYet: 'Changed, and not stored yet.',
+}
+
+/** moment.ts */
+export const moment = {
+  eeeD: 'EEE d',
+  eeeDMmm: (isSameYear: boolean, year: string) => `EEE d MMM${isSameYear ? '' : year}`,
+}
+
+/** parts.tsx */
+export const parts = {
+  whatEachLineWill: 'What each line will show',
+  notNow: 'Not now',
+  oneMoment: 'One moment…',
+}
+
+/** PersonTable.tsx */
+export const personTable = {
+  clickSortShiftChange: 'Click to sort; Shift ← and → change its width',
+  sortedDownwards: 'sorted downwards',
+  sortedUpwards: 'sorted upwards',
+}
+
+/** SearchList.tsx */
+export const searchList = {
+  search: (label: string) => `Search: ${label}`,
+  search2: 'Search',
+  noneHasTheseWords: 'None has these words in its name.',
+  moreSearchThem: (fitting: number, drawn: number) =>
+    `And ${(fitting - drawn).toLocaleString('en-GB')} more: search for them.`,
+  all: (items: number) => `${items.toLocaleString('en-GB')} in all.`,
+}
+
+/** Sheet.tsx */
+export const sheet = {
+  notNow: 'Not now',
+  close: 'Close',
+}
