@@ -1,3 +1,4 @@
+import { smtpAnswer as say } from './words.ts'
 /** What became of one attempt to send, as the connection saw it. */
 export interface SendFailure {
   /** Where it stopped: before any of the message was given over, or after. */
@@ -31,21 +32,21 @@ export function enhancedStatus(text: string): string | null {
 
 /** Words for the enhanced codes that people meet (RFC 3463, section 3, and RFC 7504, RFC 7505). */
 const statusWords = new Map([
-  ['1.1', 'There is no such mailbox at that address.'],
-  ['1.2', 'The domain of the address does not exist.'],
-  ['1.3', 'The address is not written in a way the host understands.'],
-  ['1.6', 'The mailbox has moved, and left no new address.'],
-  ['1.10', 'The domain says that it takes no mail.'],
-  ['2.0', 'The mailbox does not take the message.'],
-  ['2.1', 'The mailbox is switched off.'],
-  ['2.2', 'The mailbox is full.'],
-  ['2.3', 'The message is longer than the mailbox takes.'],
-  ['3.4', 'The message is too big for the host.'],
-  ['4.1', 'The host of the address does not answer.'],
-  ['4.4', 'The way to the host cannot be found.'],
-  ['4.7', 'It could not be handed over in the time allowed.'],
-  ['7.0', 'The host holds it back for safety reasons.'],
-  ['7.1', 'The host does not take this message from this sender.'],
+  ['1.1', say.thereNoSuchMailbox],
+  ['1.2', say.domainAddressDoesNot],
+  ['1.3', say.addressNotWrittenWay],
+  ['1.6', say.mailboxHasMovedLeft],
+  ['1.10', say.domainSaysTakesNo],
+  ['2.0', say.mailboxDoesNotTake],
+  ['2.1', say.mailboxSwitchedOff],
+  ['2.2', say.mailboxFull],
+  ['2.3', say.messageLongerThanMailbox],
+  ['3.4', say.messageTooBigHost],
+  ['4.1', say.hostAddressDoesNot],
+  ['4.4', say.wayHostCannotFound],
+  ['4.7', say.couldNotHandedOver],
+  ['7.0', say.hostHoldsBackSafety],
+  ['7.1', say.hostDoesNotTake],
 ])
 
 /** Says a status code of RFC 3463 in words; null for a code that says nothing more than its text. */
@@ -112,10 +113,10 @@ const waitWords = (minutes: number | null) =>
   minutes === null
     ? 'later'
     : minutes === 1
-      ? 'in a minute'
+      ? say.minute
       : minutes % 60 === 0
-        ? `in ${minutes / 60 === 1 ? 'an hour' : `${minutes / 60} hours`}`
-        : `in ${minutes} minutes`
+        ? `in ${minutes / 60 === 1 ? say.hour : `${minutes / 60} hours`}`
+        : say.minutes(minutes)
 
 /** Minutes that a mailbox rests for each thing that a host says of it. Common practice, no source. */
 const rests = { unreachable: 1, tooFast: 2, noRoom: 5, signIn: 5, usedUp: 60 }
@@ -130,18 +131,17 @@ export function judgeFailure(failure: SendFailure, addresses: readonly string[] 
   const { stage, code, text } = failure
   if (stage === 'signIn')
     return code !== null && code >= 500
-      ? { do: 'stop', words: `The mail host refused the sign-in: ${text}` }
-      : { do: 'pause', minutes: rests.signIn, words: `The mail host could not sign in just now: ${text}` }
+      ? { do: 'stop', words: say.mailHostRefusedSign(text) }
+      : { do: 'pause', minutes: rests.signIn, words: say.mailHostCouldNot(text) }
   if (code === null) {
-    if (stage === 'message')
-      return { do: 'doubt', words: `The connection broke while the message was being handed over: ${text}` }
-    return { do: 'pause', minutes: rests.unreachable, words: `The mail host cannot be reached: ${text}` }
+    if (stage === 'message') return { do: 'doubt', words: say.connectionBrokeWhileMessage(text) }
+    return { do: 'pause', minutes: rests.unreachable, words: say.mailHostCannotReached(text) }
   }
-  if (code === 530 || code === 535) return { do: 'stop', words: `The mail host refused the sign-in: ${text}` }
+  if (code === 530 || code === 535) return { do: 'stop', words: say.mailHostRefusedSign(text) }
 
   const status = enhancedStatus(text)
   const said = statusInWords(status ?? '')
-  const words = said ? `${said} The host said: ${text}` : `The host said: ${text}`
+  const words = said ? say.hostSaid(said, text) : say.hostSaid2(text)
   const ofMessage = (): Verdict => {
     if (code >= 500) return { do: 'refuse', words }
     const minutes = askedWait(withoutAddresses(text, addresses))
@@ -149,7 +149,7 @@ export function judgeFailure(failure: SendFailure, addresses: readonly string[] 
     return {
       do: 'retry',
       minutes,
-      words: `${grey ? 'The host does not know this mailbox yet and' : (said ?? 'The host')}${grey || !said ? '' : ' It'} asks us to come back ${waitWords(minutes)}. The host said: ${text}`,
+      words: say.asksUsComeBack(grey, said, waitWords(minutes), text),
     }
   }
   const about = status?.slice(2)
@@ -157,24 +157,22 @@ export function judgeFailure(failure: SendFailure, addresses: readonly string[] 
   const usedUpNow: Verdict = {
     do: 'pause',
     minutes: rests.usedUp,
-    words: `The mailbox has used up what it may send: ${text}`,
+    words: say.mailboxHasUsedUp(text),
   }
-  const slower: Verdict = { do: 'pause', minutes: rests.tooFast, words: `The mail host asks to go slower: ${text}` }
+  const slower: Verdict = { do: 'pause', minutes: rests.tooFast, words: say.mailHostAsksGo(text) }
   // Mail system congestion (4.5) and too many recipients (5.3) are what hosts answer with when a sender's allowance is used up.
   if (about === '4.5' || about === '5.3') return usedUpNow
   if (code === 421) return slower
   // The host's own room (RFC 5321 gives 452 that meaning), which is nobody's fault here.
   if (about === '3.1' || about === '3.2')
-    return code >= 500
-      ? ofMessage()
-      : { do: 'pause', minutes: rests.noRoom, words: `The mail host cannot take mail just now: ${text}` }
+    return code >= 500 ? ofMessage() : { do: 'pause', minutes: rests.noRoom, words: say.mailHostCannotTake(text) }
   if (about === '3.4') return ofMessage()
   const plain = withoutAddresses(text, addresses)
   if (greyWords.test(plain)) return ofMessage()
   if (usedUp.test(plain)) return usedUpNow
   if (tooFast.test(plain)) return slower
   if (code === 452 && status === null)
-    return { do: 'pause', minutes: rests.noRoom, words: `The mail host cannot take mail just now: ${text}` }
+    return { do: 'pause', minutes: rests.noRoom, words: say.mailHostCannotTake(text) }
   return ofMessage()
 }
 

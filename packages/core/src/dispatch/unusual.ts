@@ -1,5 +1,6 @@
 import { countSentence, type PeopleOfRound } from '../people/selection.ts'
-import { sentence, some, verb } from '../words.ts'
+import { sentence, some } from '../words.ts'
+import { unusual as say } from './words.ts'
 
 /** What is looked at once more before a round is posted. */
 export interface LastLook {
@@ -58,18 +59,12 @@ export function unusualThings({ departures, zone, counts, readingSet, read }: La
       minute: '2-digit',
     }).format(odd.reduce((earliest, at) => Math.min(earliest, at)))
     const which = sentence(some(odd.length, departures.length, 'letter'))
-    said.push(
-      `${which} ${verb(odd.length, 'leaves', 'leave')} at night or at the weekend, ${odd.length === 1 ? '' : 'the first '}on ${first}.`,
-    )
+    said.push(say.nightOrWeekend(which, odd.length, first))
   }
   if (readingSet > 0 && read === 0)
-    said.push(
-      readingSet === 1
-        ? 'Nobody has read the message that shows the letter as it goes out.'
-        : `Nobody has read any of the ${n(readingSet)} messages that show every variation of the letter.`,
-    )
+    said.push(readingSet === 1 ? say.nobodyHasReadMessage : say.nobodyHasReadAny(n(readingSet)))
   const out = counts.byRule + counts.setAside + counts.doNotWrite
   if (counts.list > 0 && out >= manyLeftOut * counts.list)
-    said.push(`${n(out)} of the ${n(counts.list)} people in the list get no letter. ${countSentence(counts)}`)
+    said.push(say.peopleListGetNo(n(out), n(counts.list), countSentence(counts)))
   return said
 }

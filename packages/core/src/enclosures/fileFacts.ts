@@ -1,3 +1,4 @@
+import { fileFacts as say } from './words.ts'
 /** What is wrong with a content, whatever it is called. */
 export type ContentFault = 'executable' | 'macros' | 'locked' | 'broken' | 'swells'
 /** What is wrong with a file as such, whoever gets it. */
@@ -73,7 +74,7 @@ export function faultOf(
   if (facts && extensionMismatch(name, facts.kind))
     return {
       fault: 'wrongEnding',
-      detail: facts.kind === null ? 'its content is something else' : `its content is ${facts.kind.toUpperCase()}`,
+      detail: facts.kind === null ? say.contentSomethingElse : say.content(facts.kind.toUpperCase()),
     }
   return null
 }

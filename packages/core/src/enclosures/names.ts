@@ -5,6 +5,7 @@ import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import { inCase } from '../people/recipes.ts'
+import { names as say } from './words.ts'
 
 /**
  * The names a cell gives: several are parted by semicolon, line break or bar. Folders in front of them stay.
@@ -133,11 +134,11 @@ export interface Near<T> {
 
 /** In what two names that are not the same differ, the least of it: how near they are (0 is nearest), and in words. */
 function differ(wanted: string, there: string): [number, string] {
-  if (inSmall(wanted) === inSmall(there)) return [0, 'it differs in capitals only']
-  if (withoutSpaces(wanted) === withoutSpaces(there)) return [0, 'it differs in spaces or hyphens only']
-  if (withoutAccents(wanted) === withoutAccents(there)) return [0, 'it differs in accents only']
-  if (loosest(wanted) === loosest(there)) return [1, `its ending is ${endingOf(there) || 'missing'}`]
-  return [2, 'it differs in one character']
+  if (inSmall(wanted) === inSmall(there)) return [0, say.differsCapitalsOnly]
+  if (withoutSpaces(wanted) === withoutSpaces(there)) return [0, say.differsSpacesOrHyphens]
+  if (withoutAccents(wanted) === withoutAccents(there)) return [0, say.differsAccentsOnly]
+  if (loosest(wanted) === loosest(there)) return [1, say.ending(endingOf(there))]
+  return [2, say.differsOneCharacter]
 }
 
 /** A word and all that become of it when one character is left out: two words one slip apart share one of these. */

@@ -4,6 +4,7 @@ import type { Column } from '../people/column.ts'
 import type { RoundFile } from './match.ts'
 import { endingOf } from './names.ts'
 import type { TellingIndex } from './tellingValues.ts'
+import { propose as say } from './words.ts'
 
 /** A pattern that accounts for the names of many files. */
 export interface ProposedPattern {
@@ -106,8 +107,8 @@ export function proposeOwners(
   const proposed: ProposedOwner[] = []
   for (const file of files) {
     for (const [text, where] of [
-      [file.name.slice(0, file.name.length - endingOf(file.name).length), 'its name'],
-      [textOf(file) ?? '', 'its words'],
+      [file.name.slice(0, file.name.length - endingOf(file.name).length), say.name],
+      [textOf(file) ?? '', say.words],
     ] as const) {
       const sure = [...index.saidIn(text).values()].filter((one) => one.strong.length > 0 || one.weak.length > 1)
       const most = Math.max(...sure.map((one) => one.strong.length))
@@ -118,7 +119,7 @@ export function proposeOwners(
         proposed.push({
           fileId: file.id,
           rowId: first[0].rowId,
-          why: `${where} ${where === 'its name' ? 'has' : 'have'} “${value.shown}” (${value.column})`,
+          why: `${where} ${where === say.name ? 'has' : 'have'} “${value.shown}” (${value.column})`,
         })
       }
       break

@@ -1,11 +1,12 @@
 import type { Column } from '../people/column.ts'
 import type { Block, Letter, LetterDocument } from './document.ts'
 import { plainField } from './field.ts'
+import { greeting as say } from './words.ts'
 
 const before = 'Dear '
 const after = ','
 /** What stands for a name that is blank, as letters of an office begin. */
-const standIn = 'Sir or Madam'
+const standIn = say.sirOrMadam
 const firstName = /^(?:first|given|fore|christian)[\s-]*names?$/i
 
 /**

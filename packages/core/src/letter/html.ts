@@ -3,6 +3,7 @@ import { withoutEnd, withoutStart } from '../people/plainText.ts'
 import type { Block, Inline, LetterDocument, ListItem, Mark, TableRow } from './document.ts'
 import { parseTemplate } from './field.ts'
 import { isSafeLink } from './slots.ts'
+import { html as say } from './words.ts'
 
 /** What was read from HTML: the letter's body, and sentences about what could not be kept. */
 export interface HtmlRead {
@@ -24,21 +25,19 @@ const unread = new Set(
 )
 /** What is said of them. */
 const unreadWords = new Map<string, string>([
-  ['script', 'a script (nothing of it was run)'],
-  ...['iframe', 'object', 'embed'].map((tag) => [tag, 'a piece of another page'] as const),
-  ...['form', 'textarea', 'select'].map((tag) => [tag, 'a form to fill in, with its words'] as const),
-  ...['video', 'audio'].map((tag) => [tag, 'a film or a sound'] as const),
-  ['svg', 'a drawing'],
-  ['math', 'a formula'],
+  ['script', say.scriptNothingRun],
+  ...['iframe', 'object', 'embed'].map((tag) => [tag, say.pieceAnotherPage] as const),
+  ...['form', 'textarea', 'select'].map((tag) => [tag, say.formFillWords] as const),
+  ...['video', 'audio'].map((tag) => [tag, say.filmOrSound] as const),
+  ['svg', say.drawing],
+  ['math', say.formula],
 ])
 /** Of these nothing is lost that anybody would miss. */
 const unsaid = new Set(['head', 'style', 'title'])
 /** Marks that a letter does not have, with what is said of each. */
 const lostMarks = new Map([
-  ...['s', 'strike', 'del'].map(
-    (tag) => [tag, 'the line through words that were struck out (the words stand)'] as const,
-  ),
-  ...['sup', 'sub'].map((tag) => [tag, 'that characters were raised or lowered (they stand in the line)'] as const),
+  ...['s', 'strike', 'del'].map((tag) => [tag, say.lineThroughWordsWere] as const),
+  ...['sup', 'sub'].map((tag) => [tag, say.charactersWereRaisedOr] as const),
 ])
 const aligned = /text-align:\s*(?:center|right|end|justify)/i
 const blockTags = new Set(
@@ -116,7 +115,7 @@ const maxBlank = 20_000
 export function readHtml(html: string): HtmlRead {
   const removed = new Map<string, number>()
   const drop = (thing: string) => {
-    const what = removed.has(thing) || removed.size < maxNamed ? thing : 'other things of that kind'
+    const what = removed.has(thing) || removed.size < maxNamed ? thing : say.otherThingsKind
     removed.set(what, (removed.get(what) ?? 0) + 1)
   }
   const root: Block[] = []
@@ -144,7 +143,7 @@ export function readHtml(html: string): HtmlRead {
     if (last?.type === 'text') last.text = last.text.trimEnd()
     if (last?.type === 'text' && last.text === '') line.pop()
     if (line.length > 0) {
-      if (++blocks > maxBlocks) throw new Enough(`more than ${maxBlocks.toLocaleString('en-GB')} paragraphs`)
+      if (++blocks > maxBlocks) throw new Enough(say.moreThanParagraphs(maxBlocks))
       const block: Block =
         level > 0 ? { type: 'heading', attrs: { level }, content: line } : { type: 'paragraph', content: line }
       if (itemSign === null) targets.at(-1)!.push(block)
@@ -198,7 +197,7 @@ export function readHtml(html: string): HtmlRead {
       targets.at(-1)!.push({ type: 'table', content })
       return
     }
-    if (rows.length > 0) drop('the frame of a table (its text is kept)')
+    if (rows.length > 0) drop(say.frameTableTextKept)
     targets.at(-1)!.push(...rows.flatMap((cells) => cells.flatMap((cell) => cell.blocks)))
   }
   const openCell = (header: boolean, attrs: Record<string, string>) => {
@@ -211,7 +210,7 @@ export function readHtml(html: string): HtmlRead {
     while (table.coveredTo[row.length] > at && blanks++ < maxBlank) row.push({ header, blocks: [] })
     const reach = (text: string | undefined) => Math.max(1, Math.min(Number.parseInt(text ?? '', 10) || 1, widestCell))
     const [across, down] = [reach(attrs.colspan), reach(attrs.rowspan)]
-    if (across > 1 || down > 1) drop('that cells of a table were merged (each stands in the first of its places)')
+    if (across > 1 || down > 1) drop(say.cellsTableWereMerged)
     const blocks: Block[] = []
     for (let i = 0; i < across; i++) {
       if (i > 0 && blanks++ >= maxBlank) break
@@ -248,11 +247,11 @@ export function readHtml(html: string): HtmlRead {
       putText()
       if (++openTags > deepestTags) throw new Anew()
       if (unread.has(tag)) {
-        if (unreadDepth === 0 && !unsaid.has(tag)) drop(unreadWords.get(tag) ?? 'something that is no part of a letter')
+        if (unreadDepth === 0 && !unsaid.has(tag)) drop(unreadWords.get(tag) ?? say.somethingNoPartLetter)
         unreadDepth++
       }
       if (unreadDepth > 0) return
-      for (const name of Object.keys(attrs)) if (name.startsWith('on')) drop('a script (nothing of it was run)')
+      for (const name of Object.keys(attrs)) if (name.startsWith('on')) drop(say.scriptNothingRun)
       const style = (attrs.style ?? '').slice(0, longestStyle)
       if (inSign > 0) {
         if (tag === 'span') inSign++
@@ -261,7 +260,7 @@ export function readHtml(html: string): HtmlRead {
       } else if (tag === 'a') {
         const href = decoded((attrs.href ?? '').slice(0, longestAddress).trim())
         const safe = isSafeLink(href) || typeof parseTemplate(href)[0] === 'object'
-        if (href !== '' && !safe && !href.startsWith('#')) drop(`a link to “${href.slice(0, 60)}”`)
+        if (href !== '' && !safe && !href.startsWith('#')) drop(say.link(href.slice(0, 60)))
         pushMarks({ tag, marks: safe ? [{ type: 'link', attrs: { href } }] : [] })
       } else if (markOf.has(tag)) {
         // Some programs wrap all they copy in a bold that says it is none.
@@ -286,7 +285,7 @@ export function readHtml(html: string): HtmlRead {
           targets
             .at(-1)!
             .push({ type: 'image', attrs: { src, alt: attrs.alt ?? null, width: width > 0 ? width : null } })
-        } else drop(`a picture from “${src.slice(0, 60)}”`)
+        } else drop(say.pictureFrom(src.slice(0, 60)))
       } else if (tag === 'hr') {
         endLine()
         targets.at(-1)!.push({ type: 'horizontalRule' })
@@ -319,14 +318,13 @@ export function readHtml(html: string): HtmlRead {
       } else if (blockTags.has(tag)) {
         endLine()
         if (listStyle.test(style)) itemSign = ''
-        if (aligned.test(style) || /^(?:center|right|justify)$/i.test(attrs.align ?? ''))
-          drop('the alignment of a paragraph')
+        if (aligned.test(style) || /^(?:center|right|justify)$/i.test(attrs.align ?? '')) drop(say.alignmentParagraph)
       } else if (lostMarks.has(tag)) drop(lostMarks.get(tag)!)
     },
     ontext(data) {
       if (unreadDepth > 0) return
       characters += data.length
-      if (characters > maxCharacters) throw new Enough(`more than ${maxCharacters.toLocaleString('en-GB')} characters`)
+      if (characters > maxCharacters) throw new Enough(say.moreThanCharacters(maxCharacters))
       if (inSign > 0) itemSign += data
       else pieces += data
     },
@@ -366,7 +364,7 @@ export function readHtml(html: string): HtmlRead {
       } catch (error) {
         if (!(error instanceof Anew)) throw error
         // What is open so deep holds no longer; every word that follows is kept.
-        drop(`the formatting of tags more than ${deepestTags} deep within one another (their text is kept)`)
+        drop(say.formattingTagsMoreThan(deepestTags))
         rest = rest.slice(parser.endIndex + 1)
         openTags = 0
         unreadDepth = 0
@@ -377,7 +375,7 @@ export function readHtml(html: string): HtmlRead {
     endLine()
   } catch (error) {
     if (!(error instanceof Enough)) throw error
-    drop(`the rest of it: it has ${error.message}`)
+    drop(say.restHas(error.message))
     pieces = ''
     line = []
   }
@@ -388,7 +386,7 @@ export function readHtml(html: string): HtmlRead {
   const content = root.filter((b) => !('content' in b) || b.content === undefined || b.content.length > 0)
   return {
     body: { type: 'doc', content: content.length > 0 ? content : [{ type: 'paragraph' }] },
-    removed: [...removed].map(([what, times]) => `Left out: ${what}${times > 1 ? `, ${times} times` : ''}.`),
+    removed: [...removed].map(([what, times]) => say.leftOutTimes(what, times)),
   }
 }
 

@@ -1,11 +1,12 @@
 import { times, verb } from '../words.ts'
 import { eachBlock, eachLine, type Letter } from './document.ts'
+import { plain as say } from './words.ts'
 
 /** What stands in the place of pictures. */
 function descriptions(pictures: number, described: number): string {
-  if (described === 0) return verb(pictures, 'it has no description', 'they have no descriptions')
-  if (described < pictures) return `${described} with a description that stands there instead`
-  return verb(pictures, 'its description stands there instead', 'their descriptions stand there instead')
+  if (described === 0) return verb(pictures, say.noDescription, say.noDescriptions)
+  if (described < pictures) return say.descriptionStandsThereInstead(described)
+  return verb(pictures, say.itsDescription, say.theirDescriptions)
 }
 
 /**
@@ -37,9 +38,9 @@ export function lostInPlain(letter: Letter): string[] {
   const words = [...looks]
   return [
     ...(pictures > 0 ? [`${times(pictures, 'picture')} (${descriptions(pictures, described)})`] : []),
-    ...(tables > 0 ? [`the lines of ${times(tables, 'table')}`] : []),
-    ...(bands > 0 ? [`${times(bands, 'coloured band')}`] : []),
+    ...(tables > 0 ? [say.lines(tables)] : []),
+    ...(bands > 0 ? [say.bands(bands)] : []),
     ...(words.length > 0 ? [words.join(', ')] : []),
-    ...(letter.firstLine?.trim() ? ['the first line that inboxes show beside the subject'] : []),
+    ...(letter.firstLine?.trim() ? [say.firstLineInboxesShow] : []),
   ]
 }

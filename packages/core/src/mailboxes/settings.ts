@@ -1,3 +1,4 @@
+import { settings as say } from './words.ts'
 /** How a connection to a mail host is kept private. */
 export type Security = 'none' | 'starttls' | 'tls'
 
@@ -11,9 +12,8 @@ export function isLoopback(host: string): boolean {
 
 /** Why a connection may not be made with these settings, in words; null when it may. Plain text stays on this machine. */
 export function connectionFault(host: string, security: Security): string | null {
-  if (host.trim() === '') return 'The name of the host is missing.'
-  if (security === 'none' && !isLoopback(host))
-    return `A connection to ${host} without encryption would show the password to others. Choose STARTTLS or TLS.`
+  if (host.trim() === '') return say.nameHostMissing
+  if (security === 'none' && !isLoopback(host)) return say.connectionWithoutEncryptionWould(host)
   return null
 }
 
@@ -37,16 +37,16 @@ interface HostPlace {
  */
 export function newPlaces(before: PasswordPlaces, after: PasswordPlaces): string[] {
   const found: string[] = []
-  if (before.user !== after.user) found.push('the user name')
+  if (before.user !== after.user) found.push(say.userName)
   const compare = (what: string, was: HostPlace | null, is: HostPlace | null) => {
     if (!is) return
     if (!was) return void found.push(what)
-    if (was.host !== is.host) found.push(`the name of ${what}`)
-    if (was.port !== is.port) found.push(`the port of ${what}`)
-    if (was.security !== is.security) found.push(`the encryption of ${what}`)
-    if (is.allowSelfSigned && !was.allowSelfSigned) found.push(`whose certificate ${what} may have`)
+    if (was.host !== is.host) found.push(say.name(what))
+    if (was.port !== is.port) found.push(say.port(what))
+    if (was.security !== is.security) found.push(say.encryption(what))
+    if (is.allowSelfSigned && !was.allowSelfSigned) found.push(say.whoseCertificateMayHave(what))
   }
-  compare('the sending host', before.smtp, after.smtp)
-  compare('the reading host', before.imap, after.imap)
+  compare(say.sendingHost, before.smtp, after.smtp)
+  compare(say.readingHost, before.imap, after.imap)
   return found
 }

@@ -1,3 +1,5 @@
+import { address as say } from './words.ts'
+
 /** Characters of what is given as an address that are looked at: several of them, or one with a name, are shorter. */
 const longestLooked = 1000
 
@@ -49,26 +51,26 @@ export function addressesIn(text: string): string[] {
  */
 export function addressFault(text: string): string | null {
   const address = bareAddress(text)
-  if (address === '') return 'there is no address'
-  if (address.length > longestLooked) return 'it is longer than an address may be'
-  if (/[\r\n]/.test(address)) return 'it holds a line break'
-  if (/[,;]\s*\S+@/.test(address)) return 'it holds more than one address'
-  if (/\s/.test(address)) return 'it has a space in it'
+  if (address === '') return say.thereNoAddress
+  if (address.length > longestLooked) return say.longerThanAddressMay
+  if (/[\r\n]/.test(address)) return say.holdsLineBreak
+  if (/[,;]\s*\S+@/.test(address)) return say.holdsMoreThanOne
+  if (/\s/.test(address)) return say.hasSpace
   const at = address.lastIndexOf('@')
-  if (at < 0) return 'it has no @'
+  if (at < 0) return say.hasNo
   const local = address.slice(0, at)
   const domain = address.slice(at + 1)
-  if (local === '') return 'nothing stands before the @'
-  if (domain === '') return 'nothing stands after the @'
-  if (local.includes('@')) return 'it has more than one @'
-  if (local.length > 64 || address.length > 254) return 'it is longer than an address may be'
-  if (local.startsWith('.') || local.endsWith('.') || local.includes('..')) return 'its dots are in the wrong place'
+  if (local === '') return say.nothingStandsBefore
+  if (domain === '') return say.nothingStandsAfter
+  if (local.includes('@')) return say.hasMoreThanOne
+  if (local.length > 64 || address.length > 254) return say.longerThanAddressMay
+  if (local.startsWith('.') || local.endsWith('.') || local.includes('..')) return say.dotsWrongPlace
   const atom = /^[\p{L}\p{N}\p{M}!#$%&'*+/=?^_`{|}~.-]+$/u
-  if (!atom.test(local)) return `“${local}” holds a character that an address cannot have`
+  if (!atom.test(local)) return say.holdsCharacterAddressCannot(local)
   const labels = domain.split('.')
-  if (labels.length < 2) return `“${domain}” is not a full domain`
+  if (labels.length < 2) return say.notFullDomain(domain)
   const label = /^[\p{L}\p{N}](?:[\p{L}\p{N}\p{M}-]{0,61}[\p{L}\p{N}\p{M}])?$/u
-  if (!labels.every((l) => label.test(l)) || /^\d+$/.test(labels.at(-1)!)) return `“${domain}” is not a domain`
+  if (!labels.every((l) => label.test(l)) || /^\d+$/.test(labels.at(-1)!)) return say.notDomain(domain)
   return null
 }
 

@@ -2,6 +2,7 @@ import { sameAddressKey } from './address.ts'
 import { type Cell, shown } from './cell.ts'
 import { type Family, familyOf, isDay, type Kind, kinds, type PlainColumn, parsedValue } from './kinds.ts'
 import { readAmount, readDate, readDuration, readTime } from './readValue.ts'
+import { comparisons as say } from './words.ts'
 /** What rules may look at besides the row itself. */
 export interface RuleContext {
   /** The day on which the choice is made, as ISO text ("2026-11-26"). */
@@ -142,15 +143,15 @@ const not =
 /** Every comparison a rule can make, by name, in the order in which they are offered. */
 export const comparisons = {
   is: { words: 'is', takes: 'value', compile: (c, r) => equals(c, r.value) },
-  isNot: { words: 'is not', takes: 'value', compile: (c, r) => not(equals(c, r.value)) },
+  isNot: { words: say.not, takes: 'value', compile: (c, r) => not(equals(c, r.value)) },
   isOneOf: {
-    words: 'is one of',
+    words: say.one,
     for: ['words', ...ranked],
     takes: 'many',
     compile: (c, r) => oneOf(c, r.value),
   },
   isNoneOf: {
-    words: 'is none of',
+    words: say.none,
     for: ['words', ...ranked],
     takes: 'many',
     compile: (c, r) => not(oneOf(c, r.value)),
@@ -165,7 +166,7 @@ export const comparisons = {
     },
   },
   containsNot: {
-    words: 'does not contain',
+    words: say.doesNotContain,
     for: ['words'],
     takes: 'value',
     compile: (_, { value }) => {
@@ -174,7 +175,7 @@ export const comparisons = {
     },
   },
   begins: {
-    words: 'begins with',
+    words: say.begins,
     for: ['words'],
     takes: 'value',
     compile: (_, { value }) => {
@@ -183,7 +184,7 @@ export const comparisons = {
     },
   },
   ends: {
-    words: 'ends with',
+    words: say.ends,
     for: ['words'],
     takes: 'value',
     compile: (_, { value }) => {
@@ -191,30 +192,30 @@ export const comparisons = {
       return (cell) => words(cell).endsWith(wanted)
     },
   },
-  before: { words: 'is before', for: ['day'], takes: 'value', compile: ranking((d) => d < 0) },
-  after: { words: 'is after', for: ['day'], takes: 'value', compile: ranking((d) => d > 0) },
+  before: { words: say.before, for: ['day'], takes: 'value', compile: ranking((d) => d < 0) },
+  after: { words: say.after, for: ['day'], takes: 'value', compile: ranking((d) => d > 0) },
   inNextDays: {
-    words: 'is today or in the next days:',
+    words: say.todayOrNextDays,
     for: ['day'],
     takes: 'days',
     compile: (c, r, context) => days(c, context, 0, wholeDays(r.value)),
   },
   inLastDays: {
-    words: 'is today or in the last days:',
+    words: say.todayOrLastDays,
     for: ['day'],
     takes: 'days',
     compile: (c, r, context) => days(c, context, wholeDays(r.value), 0),
   },
-  below: { words: 'is below', for: ['figure'], takes: 'value', compile: ranking((d) => d < 0) },
-  above: { words: 'is above', for: ['figure'], takes: 'value', compile: ranking((d) => d > 0) },
+  below: { words: say.below, for: ['figure'], takes: 'value', compile: ranking((d) => d < 0) },
+  above: { words: say.above, for: ['figure'], takes: 'value', compile: ranking((d) => d > 0) },
   between: {
-    words: 'is between',
+    words: say.between,
     for: ranked,
     takes: 'two',
     compile: (c, r) => between(c, r.value, r.to ?? ''),
   },
   inGroup: {
-    words: 'is in the group',
+    words: say.group,
     for: ['address'],
     takes: 'group',
     compile: (_, { value }, { members }) => {
@@ -223,7 +224,7 @@ export const comparisons = {
     },
   },
   notInGroup: {
-    words: 'is not in the group',
+    words: say.notGroup,
     for: ['address'],
     takes: 'group',
     compile: (_, { value }, { members }) => {
@@ -231,8 +232,8 @@ export const comparisons = {
       return group ? (cell) => !group.has(sameAddressKey(shown(cell))) : never
     },
   },
-  isBlank: { words: 'is blank', takes: 'nothing', compile: () => (cell) => words(cell) === '' },
-  isFilled: { words: 'is filled in', takes: 'nothing', compile: () => (cell) => words(cell) !== '' },
+  isBlank: { words: say.blank, takes: 'nothing', compile: () => (cell) => words(cell) === '' },
+  isFilled: { words: say.filled, takes: 'nothing', compile: () => (cell) => words(cell) !== '' },
 } satisfies Record<string, Comparison>
 
 /** Whether there is a rule anywhere in something written (a letter, a selection) that reckons from today: tomorrow it may say otherwise. */

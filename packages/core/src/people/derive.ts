@@ -2,6 +2,7 @@ import type { Row } from './cell.ts'
 import type { Column } from './column.ts'
 import type { RuleContext } from './comparisons.ts'
 import { compileRecipe, type Derived, dependsOn, type OtherList } from './recipes.ts'
+import { derive as say } from './words.ts'
 /** A list's rows with their derived cells. */
 export interface Deriver {
   /** Whether the list has derived columns at all. */
@@ -41,11 +42,10 @@ export function compileRecipes(
     steps.push({
       column,
       make: (row, faults) => {
-        if (circles.has(column.id))
-          return { fault: 'its recipe leads back to itself; change one of the columns it reads' }
+        if (circles.has(column.id)) return { fault: say.recipeLeadsBackItself }
         for (const id of dependsOn(column.recipe!)) {
-          if (!byId.has(id)) return { fault: 'a column that its recipe reads is gone' }
-          if (faults[id]) return { fault: `“${byId.get(id)!.name}” cannot be worked out here: ${faults[id]}` }
+          if (!byId.has(id)) return { fault: say.columnRecipeReadsGone }
+          if (faults[id]) return { fault: say.cannotWorkedOutHere(byId.get(id)!.name, faults[id]) }
         }
         return make(row)
       },

@@ -3,6 +3,7 @@ import { type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { displayName } from './names.ts'
 import { type Wish, WishRefused } from './wishes.ts'
+import { doubles as say } from './words.ts'
 
 /** Rows that seem to be of one person, the first of the list first, and why. */
 export interface Doubles {
@@ -37,11 +38,11 @@ export function findDoubles(rows: readonly Row[], address: string | null, names:
   }
   const found: Doubles[] = []
   for (const [key, same] of grouped(rows, addressOf))
-    if (same.length > 1) found.push({ rows: same.map((r) => r.id), why: `the same address, ${key}` })
+    if (same.length > 1) found.push({ rows: same.map((r) => r.id), why: say.sameAddress(key) })
   for (const same of grouped(rows, nameOf).values()) {
     const addresses = new Set(same.map(addressOf).filter((a) => a !== ''))
     if (same.length > 1 && addresses.size <= 1 && same.some((r) => addressOf(r) === ''))
-      found.push({ rows: same.map((r) => r.id), why: 'the same name, and one has no address' })
+      found.push({ rows: same.map((r) => r.id), why: say.sameNameOneHas })
   }
   return found
 }
@@ -58,7 +59,7 @@ export function mergeWishes(columns: readonly Column[], rows: readonly Row[], se
   for (const set of sets) {
     const [kept, ...others] = set.map((id) => {
       const row = byId.get(id)
-      if (!row) throw new WishRefused('gone', 'One of the rows is gone. Nothing was merged.', 'No such row')
+      if (!row) throw new WishRefused('gone', say.oneRowsGoneNothing, say.noSuchRow)
       return row
     })
     if (!kept) continue

@@ -11,6 +11,7 @@ import {
   readYesNo,
   secondsOfIso,
 } from './readValue.ts'
+import { kinds as say } from './words.ts'
 
 /** What a kind's values are like, whatever it is called: comparisons, formats and the table go by it. */
 export type Family = 'words' | 'figure' | 'day' | 'time' | 'duration' | 'yesNo'
@@ -98,7 +99,7 @@ const table = {
   },
   number: {
     words: 'number',
-    one: 'a number',
+    one: say.number,
     family: 'figure',
     parse: (text, kept) => (typeof kept === 'number' ? kept : readNumber(text)),
     found: { order: 9, fits: areNumbers },
@@ -108,7 +109,7 @@ const table = {
   },
   amount: {
     words: 'amount',
-    one: 'an amount',
+    one: say.amount,
     family: 'figure',
     parse: (text, kept) => (typeof kept === 'number' ? kept : readAmount(text)),
     found: {
@@ -121,7 +122,7 @@ const table = {
   },
   date: {
     words: 'date',
-    one: 'a date',
+    one: say.date,
     family: 'day',
     parse: parseDay,
     found: { order: 7, fits: areDays },
@@ -130,8 +131,8 @@ const table = {
     characters: 19,
   },
   dateTime: {
-    words: 'date and time',
-    one: 'a date and time',
+    words: say.dateTime,
+    one: say.dateTime2,
     family: 'day',
     parse: parseDay,
     found: { order: 6, fits: (sample) => areDays(sample) && haveHours(sample) },
@@ -140,8 +141,8 @@ const table = {
     characters: 23,
   },
   time: {
-    words: 'time of day',
-    one: 'a time of day',
+    words: say.timeDay,
+    one: say.timeDay2,
     family: 'time',
     parse: (text, kept) => (isIsoTime(kept) ? kept : readTime(text)),
     found: {
@@ -156,8 +157,8 @@ const table = {
     characters: 14,
   },
   duration: {
-    words: 'hours and minutes',
-    one: 'hours and minutes',
+    words: say.hoursMinutes,
+    one: say.hoursMinutes,
     family: 'duration',
     parse: (text, kept) => (typeof kept === 'string' ? secondsOfIso(kept) : null) ?? readDuration(text),
     found: {
@@ -173,8 +174,8 @@ const table = {
     characters: 14,
   },
   yesNo: {
-    words: 'yes or no',
-    one: 'yes or no',
+    words: say.yesOrNo,
+    one: say.yesOrNo,
     family: 'yesNo',
     parse: (text, kept) => (typeof kept === 'boolean' ? kept : readYesNo(text)),
     found: { order: 3, fits: (sample) => share(sample, (t) => readYesNo(t) !== null) === 1 },
@@ -184,7 +185,7 @@ const table = {
   },
   address: {
     words: 'address',
-    one: 'an address',
+    one: say.address,
     family: 'words',
     parse: asText,
     found: { order: 1, fits: (sample) => share(sample, (t) => t.length <= 320 && addressLike.test(t)) >= 0.6 },

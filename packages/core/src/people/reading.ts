@@ -1,10 +1,10 @@
-import { times } from '../words.ts'
 import { addressFault } from './address.ts'
 import { type Cell, isBlank, type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { isErrorValue } from './failedFormula.ts'
 import { findKind, kinds, parsedValue } from './kinds.ts'
 import { readAmount } from './readValue.ts'
+import { reading as say } from './words.ts'
 
 /** A sheet as a reader hands it over: rows of cells, blank ones undefined, exactly as they stand in the file. */
 export type Sheet = (Cell | undefined)[][]
@@ -262,22 +262,16 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
   const heading = headingOf(sheet, headingsRow, headingRows)
   const below = sheet.slice(headEnd + 1, lastRow + 1)
   const width = Math.max(heading.length, ...below.slice(0, 1000).map((row) => row.length), 0)
-  if (headingsRow > 0)
-    said.push(`${times(headingsRow, 'row')} above the headings ${headingsRow === 1 ? 'was' : 'were'} left out.`)
-  if (headingRows === 0) said.push('The table has no headings; its columns are called by their letters.')
-  if (headingRows === 2) said.push('The headings take two rows; each group’s name stands before those of its columns.')
+  if (headingsRow > 0) said.push(say.aboveHeadingsLeftOut(headingsRow))
+  if (headingRows === 0) said.push(say.tableHasNoHeadings)
+  if (headingRows === 2) said.push(say.headingsTakeTwoRows)
   const next = options.lastRow === undefined ? findNextTable(sheet, headEnd) : null
   if (next !== null && next > lastRow) {
     const names = (sheet[next] ?? []).filter((cell) => !isBlank(cell)).map((cell) => shown(cell).trim())
-    said.push(
-      `Another table begins in row ${next + 1} (${names.slice(0, 3).join(', ').slice(0, 80)}). It was left out; to bring it in as well, read the file once more and choose row ${next + 1} as its headings.`,
-    )
+    said.push(say.anotherTableBeginsRow(next, names.slice(0, 3).join(', ').slice(0, 80)))
   }
   const after = sheet.slice(lastRow + 1).flatMap((row) => row.find((cell) => !isBlank(cell)) ?? [])
-  if (after.length > 0)
-    said.push(
-      `${times(after.length, 'row')} below the table ${after.length === 1 ? 'was' : 'were'} left out, beginning with “${shown(after[0]).trim().slice(0, 60)}”.`,
-    )
+  if (after.length > 0) said.push(say.belowTableLeftOut(after.length, shown(after[0]).trim().slice(0, 60)))
 
   const columns: Column[] = []
   const indexes: number[] = []
@@ -291,7 +285,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     }
     if (name === '') {
       name = `Column ${columnLetters(i)}`
-      if (headingRows > 0) said.push(`Column ${columnLetters(i)} has no heading; it is called “${name}”.`)
+      if (headingRows > 0) said.push(say.columnHasNoHeading(columnLetters(i), name))
     }
     const key = name.toLowerCase()
     const before = taken.get(key) ?? 0
@@ -299,9 +293,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     if (before > 0) {
       let n = before + 1
       while (taken.has(`${key} (${n})`)) n++
-      said.push(
-        `The heading “${name}” stands more than once; the one in column ${columnLetters(i)} is called “${name} (${n})”.`,
-      )
+      said.push(say.headingStandsMoreThan(name, columnLetters(i), n))
       name = `${name} (${n})`
       taken.set(name.toLowerCase(), 1)
     }
@@ -319,7 +311,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
     })
     indexes.push(i)
   }
-  if (blankColumns > 0) said.push(`${times(blankColumns, 'blank column')} left out.`)
+  if (blankColumns > 0) said.push(say.leftOut(blankColumns))
 
   const rows: Record<string, Cell>[] = []
   const rowNumbers: number[] = []
@@ -341,9 +333,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
   if (blankRows > 0) {
     const between = (rowNumbers.at(-1) ?? 0) - (rowNumbers[0] ?? 0) + 1 - rowNumbers.length
     const first = rowNumbers.find((number, i) => number !== rowNumbers[0] + i)
-    said.push(
-      `${times(blankRows, 'blank row')} left out${between > 0 ? `, so that row ${first} of the sheet and those below it have a lower number here` : ''}.`,
-    )
+    said.push(say.leftOutSoRow(blankRows, between, first))
   }
   return { headingsRow, headingRows, lastRow, columns, columnIndexes: indexes, rows, rowNumbers, undecided, said }
 }
@@ -364,13 +354,13 @@ function headingOf(sheet: Sheet, row: number, rows: HeadingRows): (Cell | undefi
 export function cellProblem(cell: Cell | undefined, column: Column): string | null {
   const text = shown(cell).trim()
   if (text === '') return null
-  if (isErrorValue(text)) return 'A formula of the workbook failed here. Type in what it should say.'
+  if (isErrorValue(text)) return say.formulaWorkbookFailedHere
   if (column.kind === 'address') {
     const fault = addressFault(text)
-    return fault && `It cannot be written to: ${fault}.`
+    return fault && say.cannotWritten(fault)
   }
   if (parsedValue(cell, column) !== null) return null
-  return `It does not read as ${kinds[column.kind].one}, which the other cells of the column are.`
+  return say.doesNotReadAs(kinds[column.kind].one)
 }
 
 /** The id of the column that holds the addresses: by content first, by heading second; null when there is none. */
@@ -412,10 +402,10 @@ const isSentence = (text: string) => /^\p{L}{3}[.!?]$/u.test(text.trim().slice(-
 export function nameFault(text: string): string | null {
   const name = text.trim()
   if (name === '') return null
-  if (name.includes('@')) return 'is an address'
-  if (!/\p{L}/u.test(name)) return 'is a number'
-  if (name.length > 60) return 'is longer than 60 characters'
-  if (isSentence(name) || name.split(/\s+/).length > 8) return 'reads as a sentence'
+  if (name.includes('@')) return say.address
+  if (!/\p{L}/u.test(name)) return say.number
+  if (name.length > 60) return say.longerThan60Characters
+  if (isSentence(name) || name.split(/\s+/).length > 8) return say.readsAsSentence
   return null
 }
 

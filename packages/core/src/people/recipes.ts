@@ -7,6 +7,7 @@ import type { RuleContext } from './comparisons.ts'
 import { familyOf, isDay, isFigure, type Kind, type PlainColumn, parsedValue } from './kinds.ts'
 import { inThousands } from './plainText.ts'
 import { columnIdSchema, compileSelection, rulesOf, selectionSchema } from './rules.ts'
+import { recipes as say } from './words.ts'
 
 /** A derived cell, or why there is none. */
 export type Derived = { cell?: Cell; fault?: string }
@@ -68,7 +69,7 @@ const joinedSchema = z.object({
 })
 
 const joined = recipe(joinedSchema)({
-  words: ['Join words', 'First and last name in one; a berth and its pontoon'],
+  words: [say.joinWords, say.firstLastNameOne],
   begun: (columns) => ({
     do: 'joined',
     parts: [{ column: columns[0].id }, { column: (columns[1] ?? columns[0]).id }],
@@ -94,7 +95,7 @@ const byRuleSchema = z.object({
 })
 
 const byRule = recipe(byRuleSchema)({
-  words: ['Choose by rule', '“long” where the length is above 12, else “short”'],
+  words: [say.chooseRule, say.longWhereLengthAbove],
   begun: (columns) => ({
     do: 'byRule',
     cases: [
@@ -136,7 +137,7 @@ const workedOutSchema = z.object({
 type WorkedOut = z.infer<typeof workedOutSchema>
 
 const workedOut = recipe(workedOutSchema)({
-  words: ['Work out a figure', 'The fee times 1.2, to two decimals'],
+  words: [say.workOutFigure, say.feeTimes12],
   begun: (columns) => ({
     do: 'workedOut',
     left: { column: firstOf(columns, isFigure) },
@@ -168,7 +169,7 @@ const dateMovedSchema = z.object({
 type DateMoved = z.infer<typeof dateMovedSchema>
 
 const dateMoved = recipe(dateMovedSchema)({
-  words: ['Move a date', 'Ten working days before the due date'],
+  words: [say.moveDate, say.tenWorkingDaysBefore],
   begun: (columns) => ({ do: 'dateMoved', column: firstOf(columns, isDay), by: 1, unit: 'days', daysOff: [] }),
   dependsOn: ({ column }) => [column],
   kind: ({ column }, kindOf) => (familyOf({ kind: kindOf(column) }) === 'day' ? kindOf(column) : 'date'),
@@ -191,12 +192,12 @@ const partOfWordsSchema = z.object({
 type PartOfWords = z.infer<typeof partOfWordsSchema>
 
 const partOfWords = recipe(partOfWordsSchema)({
-  words: ['Take a part', 'The first word; what stands after the @'],
+  words: [say.takePart, say.firstWordWhatStands],
   begun: (columns) => ({ do: 'partOf', column: columns[0].id, part: 'firstWord', count: 1, mark: '' }),
   dependsOn: ({ column }) => [column],
   compile: (given) => (row) => {
     const text = partOfText(shown(row.cells[given.column]).trim(), given)
-    return text === null ? { fault: `“${given.mark}” does not stand in it` } : text === '' ? blank : { cell: text }
+    return text === null ? { fault: say.doesNotStand(given.mark) } : text === '' ? blank : { cell: text }
   },
 })
 
@@ -206,7 +207,7 @@ export type LetterCase = (typeof letterCases)[number]
 const changedCaseSchema = z.object({ do: z.literal('case'), column: columnIdSchema, case: z.enum(letterCases) })
 
 const changedCase = recipe(changedCaseSchema)({
-  words: ['Change capitals', 'ADA PENROSE becomes Ada Penrose'],
+  words: [say.changeCapitals, say.adaPenroseBecomesAda],
   begun: (columns) => ({ do: 'case', column: columns[0].id, case: 'title' }),
   dependsOn: ({ column }) => [column],
   compile: (given) => (row) => {
@@ -219,14 +220,14 @@ const lookedUpSchema = z.object({
   do: z.literal('lookedUp'),
   column: columnIdSchema,
   /** The other list; its row whose key is this row's has the value. */
-  list: z.number().int().positive('Choose a list.'),
+  list: z.number().int().positive(say.chooseList),
   key: columnIdSchema,
   value: columnIdSchema,
 })
 type LookedUp = z.infer<typeof lookedUpSchema>
 
 const lookedUp = recipe(lookedUpSchema)({
-  words: ['Look up in another list', 'The warden of the berth’s pontoon'],
+  words: [say.lookUpAnotherList, say.wardenBerthSPontoon],
   // No list is chosen yet, so nothing can come of it.
   begun: (columns) => ({ do: 'lookedUp', column: columns[0].id, list: 0, key: 'c1', value: 'c2' }),
   dependsOn: ({ column }) => [column],
@@ -276,15 +277,15 @@ function workOut(given: WorkedOut, row: Row, columns: ReadonlyMap<string, PlainC
     }
     const column = columns.get(figure.column)!
     const cell = row.cells[column.id]
-    if (isBlank(cell)) return { fault: `“${column.name}” is blank here` }
+    if (isBlank(cell)) return { fault: say.blankHere(column.name) }
     const asNumber = isFigure(column) ? column : { ...column, kind: 'amount' as const }
     const value = parsedValue(cell, asNumber)
-    if (typeof value !== 'number') return { fault: `“${shown(cell).trim()}” in “${column.name}” is no number` }
+    if (typeof value !== 'number') return { fault: say.noNumber(shown(cell).trim(), column.name) }
     if (column.kind === 'amount') amountSign ??= currency.exec(shown(cell))?.[0] ?? ''
     figures.push(new Big(value))
   }
   const [left, right] = figures
-  if (given.sign === '÷' && right.eq(0)) return { fault: 'it would divide by nothing' }
+  if (given.sign === '÷' && right.eq(0)) return { fault: say.wouldDivideNothing }
   const exact =
     given.sign === '+'
       ? left.plus(right)
@@ -315,7 +316,7 @@ function moveDate(given: DateMoved, cell: Cell | undefined, column: PlainColumn)
   const asDate = isDay(column) ? column : { ...column, kind: 'date' as const }
   const iso = parsedValue(cell, asDate)
   if (typeof iso !== 'string' || !/^\d{4}-\d\d-\d\d/.test(iso))
-    return { fault: `“${shown(cell).trim()}” in “${column.name}” is no date` }
+    return { fault: say.noDate(shown(cell).trim(), column.name) }
   const [y, m, d] = iso.slice(0, 10).split('-').map(Number)
   // Noon, so that no change of the clocks moves the day.
   const from = new Date(y, m - 1, d, 12)
@@ -372,11 +373,10 @@ function partOfText(text: string, { part, count, mark }: PartOfWords): string | 
 }
 
 function lookUp(given: LookedUp, other: OtherList | undefined): (row: Row) => Derived {
-  if (!other) return () => ({ fault: 'the list that it looks into is gone' })
+  if (!other) return () => ({ fault: say.listLooksIntoGone })
   const keyName = other.columns.find((c) => c.id === given.key)?.name
   const valueColumn = other.columns.find((c) => c.id === given.value)
-  if (keyName === undefined || !valueColumn)
-    return () => ({ fault: `“${other.name}” no longer has the column that it looks into` })
+  if (keyName === undefined || !valueColumn) return () => ({ fault: say.noLongerHasColumn(other.name) })
   let index: Map<string, Cell | undefined | null> | null = null
   return (row) => {
     if (!index) {
@@ -392,10 +392,9 @@ function lookUp(given: LookedUp, other: OtherList | undefined): (row: Row) => De
     const cell = row.cells[given.column]
     if (isBlank(cell)) return blank
     const found = index.get(key(cell))
-    if (found === null)
-      return { fault: `“${other.name}” has several rows with “${shown(cell).trim()}” that do not say the same` }
+    if (found === null) return { fault: say.hasSeveralRowsDo(other.name, shown(cell).trim()) }
     if (found === undefined && !index.has(key(cell)))
-      return { fault: `“${other.name}” has no row with “${shown(cell).trim()}” in “${keyName}”` }
+      return { fault: say.hasNoRow(other.name, shown(cell).trim(), keyName) }
     return found === undefined ? blank : { cell: found }
   }
 }

@@ -10,6 +10,7 @@ import {
   valuesOf,
 } from './comparisons.ts'
 import { kinds, type PlainColumn } from './kinds.ts'
+import { rules as say } from './words.ts'
 
 /** One rule: a column by id, a comparison, the value as it was entered, and for "between" the other end. */
 export interface Rule {
@@ -56,7 +57,7 @@ export function rulesOf(selection: Selection): Rule[] {
  * The column that stands for a row's number: what ranges of rows are chosen by. Rows are numbered as in the sheet that the list came
  * from, where the headings take a row.
  */
-export const rowNumber: PlainColumn = { id: 'row', name: 'Row number', kind: 'number' }
+export const rowNumber: PlainColumn = { id: 'row', name: say.rowNumber, kind: 'number' }
 
 /** What keeps a rule from being followed: it is not finished yet, its column is gone, or what it is compared with cannot be read. */
 export interface RuleFault {
@@ -68,16 +69,15 @@ export interface RuleFault {
 /** What keeps a rule from being followed; null when nothing does. */
 export function ruleFault(rule: Rule, columns: readonly PlainColumn[]): RuleFault | null {
   const column = [rowNumber, ...columns].find((c) => c.id === rule.column)
-  if (!column) return { why: 'columnGone', words: 'The column of this rule is gone, so nobody fits it.' }
-  if (!valuesOf(rule).finished)
-    return { why: 'unfinished', words: 'This rule is not finished, so it does not count yet.' }
+  if (!column) return { why: 'columnGone', words: say.columnRuleGoneSo }
+  if (!valuesOf(rule).finished) return { why: 'unfinished', words: say.ruleNotFinishedSo }
   const unread = unreadValues(column, rule)
   if (unread.length === 0) return null
   const holds =
     comparisons[rule.comparison].takes === 'days'
-      ? `is not a number of days`
-      : `does not read as ${kinds[column.kind].one}, which “${column.name}” holds`
-  return { why: 'unread', words: `“${unread[0].slice(0, 80)}” ${holds}, so nobody fits this rule.` }
+      ? say.notNumberDays
+      : say.doesNotReadAs(kinds[column.kind].one, column.name)
+  return { why: 'unread', words: say.soNobodyFitsRule(unread[0].slice(0, 80), holds) }
 }
 
 /** What keeps the rules of a choice from being followed, each named; none where all can be. */
@@ -151,7 +151,7 @@ export function ruleWords(
           : takes === 'many'
             ? ` ${manyValues(rule.value).join('; ')}`
             : ` ${rule.value === '' ? 'nothing' : rule.value}`
-  return `${column ? `“${column.name}”` : 'a column that is gone'} ${words}${value}`
+  return `${column ? `“${column.name}”` : say.columnGone} ${words}${value}`
 }
 
 /** A choice in words, sets within it in brackets; '' where nothing counts, and everybody is chosen. */
@@ -179,14 +179,14 @@ export function whyNotChosen(
   context: RuleContext,
   groupName?: (id: number) => string,
 ): string {
-  if (selection.match === 'any') return `it is not so that ${selectionWords(selection, columns, groupName)}`
+  if (selection.match === 'any') return say.notSo(selectionWords(selection, columns, groupName))
   for (const rule of selection.rules) {
     if (compileSelection({ match: 'all', rules: [rule] }, columns, context)(row)) continue
     const fault = isRule(rule) && ruleFault(rule, columns)
     // Part of a sentence, as all these are.
     if (fault) return fault.words.replace(/\.$/, '')
     return isRule(rule)
-      ? `it is not so that ${ruleWords(rule, columns, groupName)}`
+      ? say.notSo2(ruleWords(rule, columns, groupName))
       : whyNotChosen(row, rule, columns, context, groupName)
   }
   return ''

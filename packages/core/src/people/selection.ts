@@ -3,6 +3,7 @@ import { type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import type { RuleContext } from './comparisons.ts'
 import { compileSelection, type Selection } from './rules.ts'
+import { selection as say } from './words.ts'
 
 /**
  * What is done where one address stands on several rows: a message for each row, one message with all its rows, or a
@@ -74,17 +75,17 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
 }
 
 const standingWords: [keyof PeopleOfRound['counts'], string][] = [
-  ['byRule', 'left out by rule'],
-  ['setAside', 'set aside'],
-  ['doNotWrite', 'on the do-not-write list'],
-  ['joined', 'joined with an earlier row of the same address'],
-  ['sameAddress', 'left out because the address had its message'],
+  ['byRule', say.leftOutRule],
+  ['setAside', say.setAside],
+  ['doNotWrite', say.doNotWriteList],
+  ['joined', say.joinedEarlierRowSame],
+  ['sameAddress', say.leftOutBecauseAddress],
 ]
 
 /** Says in a sentence how the number of people came about: "64 in the list, 58 in this round: 4 left out by rule, 2 set aside." */
 export function countSentence(counts: PeopleOfRound['counts']): string {
   const n = (value: number) => value.toLocaleString('en-GB')
   const out = standingWords.flatMap(([name, words]) => (counts[name] > 0 ? [`${n(counts[name])} ${words}`] : []))
-  const head = `${n(counts.list)} in the list, ${n(counts.round)} in this round`
+  const head = say.listRound(n(counts.list), n(counts.round))
   return out.length > 0 ? `${head}: ${out.join(', ')}.` : `${head}.`
 }

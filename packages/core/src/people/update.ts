@@ -2,6 +2,7 @@ import { type Cell, type Row, sameCell, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import type { Edit } from './edits.ts'
 import { placesBetween } from './edits.ts'
+import { update as say } from './words.ts'
 
 /** A newer table, as it was read: rows without ids. */
 export interface NewerTable {
@@ -108,12 +109,9 @@ export function compareWithNewer(columns: Column[], rows: Row[], newer: NewerTab
     const said = shown(cells[otherKey]).trim()
     const before = seen.get(k)
     if (k !== '' && before === undefined) seen.set(k, i)
-    if (k === '') unmatched.push(`Row ${i + 1} of the newer table has no “${keyName}”; it was passed over.`)
-    else if (before !== undefined)
-      unmatched.push(
-        `“${said}” stands in rows ${before + 1} and ${i + 1} of the newer table; only the first was taken.`,
-      )
-    else if (doubled.has(k)) unmatched.push(`“${said}” stands in several rows of the list; they were left as they are.`)
+    if (k === '') unmatched.push(say.rowNewerTableHas(i, keyName))
+    else if (before !== undefined) unmatched.push(say.standsRowsNewerTable(said, before, i))
+    else if (doubled.has(k)) unmatched.push(say.standsSeveralRowsList(said))
     else {
       const row = own.get(k)
       const changes = row ? changesOf(row, cells, pairs) : []
@@ -124,7 +122,7 @@ export function compareWithNewer(columns: Column[], rows: Row[], newer: NewerTab
   }
   for (const row of rows) {
     const k = keyOf(row.cells[key])
-    if (k === '') unmatched.push(`A row of the list has no “${keyName}”; it was left as it is.`)
+    if (k === '') unmatched.push(say.rowListHasNo(keyName))
     else if (!seen.has(k)) result.gone.push(row.id)
   }
   return result

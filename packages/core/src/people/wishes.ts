@@ -2,6 +2,7 @@ import { type Cell, type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { applyEdit, type Edit, type ListState, newColumnId, placesBetween, replacer, type SortKey } from './edits.ts'
 import { dependsOn, kindOfRecipe, type Recipe } from './recipes.ts'
+import { wishes as say } from './words.ts'
 
 /** What somebody wishes done to a list; {@link editsFor} says by which edits. */
 export type Wish =
@@ -44,18 +45,12 @@ export function editsFor(given: ListState, wishes: readonly Wish[], next: { row:
   }
   const column = (id: string): Column => {
     const found = state.columns.find((c) => c.id === id)
-    if (!found)
-      throw new WishRefused('gone', 'The list no longer has that column. Nothing was changed.', 'No such column')
+    if (!found) throw new WishRefused('gone', say.listNoLongerHas, say.noSuchColumn)
     return found
   }
   const typedIn = (id: string) => {
     const { name, recipe } = column(id)
-    if (recipe)
-      throw new WishRefused(
-        'conflict',
-        `“${name}” is worked out from other columns, so nothing can be typed into it. Change its recipe, or the columns that it reads.`,
-        'Derived column',
-      )
+    if (recipe) throw new WishRefused('conflict', say.workedOutFromOther(name), say.derivedColumn)
   }
   /** The places before and after a row. */
   const around = (
@@ -66,8 +61,7 @@ export function editsFor(given: ListState, wishes: readonly Wish[], next: { row:
     if (after === undefined) return [rows.at(-1)?.position ?? null, null]
     if (after === null) return [null, rows[0]?.position ?? null]
     const at = rows.findIndex((r) => r.id === after)
-    if (at < 0)
-      throw new WishRefused('gone', 'The row after which it should stand is gone. Nothing was changed.', 'No such row')
+    if (at < 0) throw new WishRefused('gone', say.rowAfterWhichShould, say.noSuchRow)
     return [rows[at].position, rows[at + 1]?.position ?? null]
   }
   /** Columns are called differently, and recipes read columns that are there. */
@@ -75,12 +69,7 @@ export function editsFor(given: ListState, wishes: readonly Wish[], next: { row:
     const names = new Set<string>()
     for (const { name } of columns) {
       const key = name.trim().toLowerCase()
-      if (names.has(key))
-        throw new WishRefused(
-          'conflict',
-          `Another column is called “${name}” already. Choose another name; fields could not tell them apart.`,
-          'Name taken',
-        )
+      if (names.has(key)) throw new WishRefused('conflict', say.anotherColumnCalledAlready(name), say.nameTaken)
       names.add(key)
     }
     make({ do: 'columns', columns })
@@ -93,7 +82,7 @@ export function editsFor(given: ListState, wishes: readonly Wish[], next: { row:
         const there = new Set(state.rows.map((r) => r.id))
         for (const id of new Set(wish.cells.map(([, c]) => c))) typedIn(id)
         const gone = wish.cells.find(([row]) => !there.has(row))
-        if (gone) throw new WishRefused('gone', 'One of the rows is gone. Nothing was changed.', 'No such row')
+        if (gone) throw new WishRefused('gone', say.oneRowsGoneNothing, say.noSuchRow)
         make({
           do: 'cells',
           // A text is kept as people see it, without the spaces around it.
@@ -168,12 +157,7 @@ export function editsFor(given: ListState, wishes: readonly Wish[], next: { row:
       case 'deleteColumn': {
         const gone = column(wish.column)
         const reader = state.columns.find((c) => c.recipe && c.id !== gone.id && dependsOn(c.recipe).includes(gone.id))
-        if (reader)
-          throw new WishRefused(
-            'conflict',
-            `“${reader.name}” is worked out from “${gone.name}”. Change its recipe or delete it first; nothing was deleted.`,
-            'Column is read',
-          )
+        if (reader) throw new WishRefused('conflict', say.workedOutFromChange(reader.name, gone.name), say.columnRead)
         const cells = state.rows.flatMap((r): [number, string, null][] =>
           r.cells[gone.id] === undefined ? [] : [[r.id, gone.id, null]],
         )
@@ -196,8 +180,7 @@ export function editsFor(given: ListState, wishes: readonly Wish[], next: { row:
             const text = recipe ? null : put(row.cells[id])
             if (text !== null) cells.push([row.id, id, text.trim() === '' ? null : text.trim()])
           }
-        if (cells.length === 0)
-          throw new WishRefused('gone', `“${wish.find}” does not stand in the list. Nothing was changed.`, 'Not found')
+        if (cells.length === 0) throw new WishRefused('gone', say.doesNotStandList(wish.find), say.notFound)
         make({ do: 'cells', cells })
         break
       }

@@ -3,9 +3,10 @@ import { lostInPlain } from '../letter/plain.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
-import { listed, sentence, some, times, verb } from '../words.ts'
+import { listed, sentence, some, verb } from '../words.ts'
 import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
+import { aroundChecks as say } from './words.ts'
 
 /** How a message sent before is found: by its address and its subject. */
 export const hadKey = (address: string, subject: string): string => `${sameAddressKey(address)}\n${subject.trim()}`
@@ -42,13 +43,13 @@ export const aroundChecks: Check[] = [
   {
     name: 'unclearRule',
     grade: 'stop',
-    title: 'A rule that cannot be followed',
-    looksAt: 'the rules that choose the people and the passages: those not finished, and values that cannot be read',
+    title: say.ruleCannotFollowed,
+    looksAt: say.rulesChoosePeoplePassages,
     ofRound: ({ byRule, compiled }) => [
       ...(byRule?.faults ?? []).map((words, i) => ({ place: `people ${i}`, message: words, mends: [toPeople] })),
       ...compiled.ruleFaults.map((words, i) => ({
         place: `letter ${i}`,
-        message: `In a passage of the letter, ${words}`,
+        message: say.passageLetter(words),
         mends: [toLetter],
       })),
     ],
@@ -56,15 +57,15 @@ export const aroundChecks: Check[] = [
   {
     name: 'emptySubject',
     grade: 'stop',
-    title: 'Subject empty for somebody',
-    looksAt: 'the subject of each message, once it is filled in',
+    title: say.subjectEmptySomebody,
+    looksAt: say.subjectEachMessageOnce,
     ofPerson: ({ row, merged }, { letter }) =>
       merged.subject.trim() !== '' || letter.subject.trim() === ''
         ? []
         : [
             {
               place: 'subject',
-              message: 'Nothing is left of the subject, as its fields are blank here.',
+              message: say.nothingLeftSubjectAs,
               mends: [toLetter, { do: 'setAside', rowId: row.id }],
             },
           ],
@@ -72,8 +73,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'sameSubject',
     grade: 'note',
-    title: 'Subject with fields, the same for all',
-    looksAt: 'the subjects of all messages, where the subject has fields',
+    title: say.subjectFieldsSameAll,
+    looksAt: say.subjectsAllMessagesWhere,
     ofRound: ({ letter, people, compiled }) => {
       if (people.length < 3 || parseTemplate(letter.subject).every((part) => typeof part === 'string')) return []
       const first = compiled.merge(people[0]).subject
@@ -81,7 +82,7 @@ export const aroundChecks: Check[] = [
         ? [
             {
               place: 'subject',
-              message: `The subject has fields, and comes out as “${first}” for everybody.`,
+              message: say.subjectHasFieldsComes(first),
               mends: [toLetter],
             },
           ]
@@ -91,15 +92,15 @@ export const aroundChecks: Check[] = [
   {
     name: 'noPlainText',
     grade: 'ask',
-    title: 'Nothing to read as plain text',
-    looksAt: 'the plain text of each message, which some mail programs show instead',
+    title: say.nothingReadAsPlain,
+    looksAt: say.plainTextEachMessage,
     ofPerson: ({ row, merged }) =>
       /[\p{L}\p{N}]/u.test(merged.text)
         ? []
         : [
             {
               place: 'text',
-              message: 'As plain text this message has no words: whoever sees no pictures sees nothing.',
+              message: say.asPlainTextMessage,
               mends: [toLetter, { do: 'setAside', rowId: row.id }],
             },
           ],
@@ -107,8 +108,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'plainLoses',
     grade: 'note',
-    title: 'Lost in plain text',
-    looksAt: 'a letter that is sent as plain text only, for what cannot be seen then',
+    title: say.lostPlainText,
+    looksAt: say.letterSentAsPlain,
     ofRound: ({ letter }) => {
       const lost = letter.plain ? lostInPlain(letter) : []
       return lost.length === 0
@@ -125,15 +126,15 @@ export const aroundChecks: Check[] = [
   {
     name: 'copyRefused',
     grade: 'stop',
-    title: 'Copy to an address that is not to be written to',
-    looksAt: 'Cc and Bcc of each message, against the do-not-write list',
+    title: say.copyAddressNotWritten,
+    looksAt: say.ccBccEachMessage,
     ofPerson: ({ row }, facts) => {
       const { cc, bcc } = facts.copies.of(row, addressOf(facts, row))
       return [...cc, ...bcc]
         .filter((address) => facts.around.doNotWrite.has(sameAddressKey(address)))
         .map((address) => ({
           place: address,
-          message: `${address} gets a copy, and is on the do-not-write list.`,
+          message: say.getsCopyDoNot(address),
           mends: [...copyCells(row, facts.copies), toLetter, { do: 'setAside', rowId: row.id }],
         }))
     },
@@ -141,8 +142,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'copyToThemself',
     grade: 'note',
-    title: 'Copy to the person themself',
-    looksAt: 'Cc and Bcc, against the address of each message',
+    title: say.copyPersonThemself,
+    looksAt: say.ccBccAgainstAddress,
     ofRound: (facts) => {
       const same = facts.people.filter((row) => facts.copies.of(row, addressOf(facts, row)).left.length > 0)
       return same.length === 0
@@ -150,7 +151,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `For ${same.length === 1 ? facts.nameOf(same[0]) : times(same.length, 'person', 'people')} Cc or Bcc is the address that the message goes to already. They get it once.`,
+              message: say.ccOrBccAddress(same.length, facts.nameOf(same[0])),
               mends: [toLetter],
             },
           ]
@@ -159,15 +160,15 @@ export const aroundChecks: Check[] = [
   {
     name: 'hadAlready',
     grade: 'ask',
-    title: 'Has had a letter of this subject',
-    looksAt: 'each address and subject, against what was sent in the last 90 days',
+    title: say.hasHadLetterSubject,
+    looksAt: say.eachAddressSubjectAgainst,
     ofPerson: ({ row, merged }, facts) => {
       const had = facts.around.had.get(hadKey(addressOf(facts, row), merged.subject))
       return had
         ? [
             {
               place: 'had',
-              message: `This person was sent “${merged.subject}” on ${day(had.at)}, by the round “${had.title}”.`,
+              message: say.personSentRound(merged.subject, day(had.at), had.title),
               mends: [{ do: 'setAside', rowId: row.id }, toPeople],
             },
           ]
@@ -177,8 +178,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'hadThisRound',
     grade: 'ask',
-    title: 'Has this letter under another row or address',
-    looksAt: 'late-comers of a posted round, by address and by name, against all who have a letter of it',
+    title: say.hasLetterUnderAnother,
+    looksAt: say.lateComersPostedRound,
     ofPerson: ({ row }, facts) => {
       const address = addressOf(facts, row)
       const name = personName(row, facts.nameColumns)
@@ -186,9 +187,9 @@ export const aroundChecks: Check[] = [
       const byName = name === '' ? undefined : facts.around.inRound.names.get(name.toLowerCase())
       const message =
         byAddress !== undefined
-          ? `${address} has a letter of this round already, under another row (${byAddress}).`
+          ? say.hasLetterRoundAlready(address, byAddress)
           : byName !== undefined
-            ? `Somebody called ${name} has a letter of this round already, at ${byName}.`
+            ? say.somebodyCalledHasLetter(name, byName)
             : null
       return message === null
         ? []
@@ -207,9 +208,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'deadAddress',
     grade: 'ask',
-    title: 'An address that did not take the last letter',
-    looksAt:
-      'each address, against what bounced for good or was refused in earlier rounds and has not been written to with success since',
+    title: say.addressDidNotTake,
+    looksAt: say.eachAddressAgainstWhat,
     ofPerson: ({ row }, facts) => {
       const address = addressOf(facts, row)
       const dead = facts.around.dead.get(sameAddressKey(address))
@@ -217,7 +217,7 @@ export const aroundChecks: Check[] = [
         ? [
             {
               place: 'address',
-              message: `${address} ${dead.how === 'bounced' ? 'bounced' : 'was refused'} on ${day(dead.at)}, in the round “${dead.title}”: ${dead.why}`,
+              message: say.round(address, dead.how, day(dead.at), dead.title, dead.why),
               mends: [
                 { do: 'editCell', rowId: row.id, columnId: facts.addressColumn! },
                 { do: 'setAside', rowId: row.id },
@@ -231,15 +231,15 @@ export const aroundChecks: Check[] = [
     name: 'draftSent',
     grade: 'stop',
     byOthers: true,
-    title: 'Sent by hand already',
-    looksAt: 'the drafts of this round that were sent from the mailbox',
+    title: say.sentHandAlready,
+    looksAt: say.draftsRoundWereSent,
     ofPerson: ({ row }, { around }) => {
       const at = around.drafts.get(row.id)
       return at
         ? [
             {
               place: 'draft',
-              message: `This person was sent the letter from the mailbox’s drafts on ${day(at)}.`,
+              message: say.personSentLetterFrom(day(at)),
               mends: [{ do: 'setAside', rowId: row.id }],
             },
           ]
@@ -249,8 +249,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'draftLies',
     grade: 'ask',
-    title: 'Drafts of this round in the mailbox',
-    looksAt: 'the drafts of this round that were not sent yet',
+    title: say.draftsRoundMailbox,
+    looksAt: say.draftsRoundWereNot,
     ofRound: ({ around, people }) => {
       const lying = people.filter((row) => around.drafts.get(row.id) === null).length
       return lying === 0
@@ -258,7 +258,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `${times(lying, 'draft of this round lies', 'drafts of this round lie')} in the mailbox. Whoever is posted to and sent the draft as well gets the letter twice: take the drafts away first, at “All messages” of the proof.`,
+              message: say.mailboxWhoeverPostedSent(lying),
               mends: [],
             },
           ]
@@ -267,15 +267,15 @@ export const aroundChecks: Check[] = [
   {
     name: 'doNotWrite',
     grade: 'note',
-    title: 'Left out by the do-not-write list',
-    looksAt: 'the addresses of the list, against those that no round may write to',
+    title: say.leftOutDoNot,
+    looksAt: say.addressesListAgainstThose,
     ofRound: ({ around }) =>
       around.leftOut === 0
         ? []
         : [
             {
               place: 'round',
-              message: `${times(around.leftOut, 'person of the list is', 'people of the list are')} on the do-not-write list, and ${around.leftOut === 1 ? 'gets' : 'get'} no letter.`,
+              message: say.doNotWriteList(around.leftOut),
               mends: [toPeople],
             },
           ],
@@ -283,8 +283,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'outside',
     grade: 'note',
-    title: 'Outside the organisation',
-    looksAt: 'the domain of every address, copies included, against those of the mailbox',
+    title: say.outsideOrganisation,
+    looksAt: say.domainEveryAddressCopies,
     ofRound: (facts) => {
       const { ownDomains } = facts.around
       if (ownDomains.length === 0 || facts.addressColumn === null) return []
@@ -306,8 +306,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'beyondAllowance',
     grade: 'stop',
-    title: 'More copies than the mailbox may send in a day',
-    looksAt: 'the recipients of each message, Cc and Bcc counted, against the mailbox’s limit in 24 hours',
+    title: say.moreCopiesThanMailbox,
+    looksAt: say.recipientsEachMessageCc,
     ofPerson: ({ row }, facts) => {
       const { cc, bcc } = facts.copies.of(row, addressOf(facts, row))
       const n = 1 + cc.length + bcc.length
@@ -316,7 +316,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'recipients',
-              message: `This message has ${n} recipients; the mailbox may write to ${facts.around.perDay} in 24 hours. It could never leave.`,
+              message: say.messageHasRecipientsMailbox(n, facts.around.perDay),
               mends: [...copyCells(row, facts.copies), toLetter, { do: 'setAside', rowId: row.id }],
             },
           ]
@@ -325,8 +325,8 @@ export const aroundChecks: Check[] = [
   {
     name: 'allowance',
     grade: 'note',
-    title: 'More than today’s allowance',
-    looksAt: 'all recipients of the round, against what the mailbox may send just now',
+    title: say.moreThanTodayS,
+    looksAt: say.allRecipientsRoundAgainst,
     ofRound: (facts) => {
       const { allowance, perDay } = facts.around
       const { all } = recipientsOf(facts)
@@ -335,7 +335,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `The round has ${times(all, 'recipient', 'recipients')}; the mailbox may write to ${allowance.toLocaleString('en-GB')} now, and to ${perDay.toLocaleString('en-GB')} in any 24 hours. The rest leaves on the days after, as the timetable shows.`,
+              message: say.roundHasMailboxMay(all, allowance, perDay),
               mends: [{ do: 'goTo', stage: 'dispatch' }],
             },
           ]

@@ -12,21 +12,22 @@ import type { Check, Found } from './check.ts'
 import { fileChecks } from './fileChecks.ts'
 import { sheetChecks } from './sheetChecks.ts'
 import { wordChecks } from './wordChecks.ts'
+import { checks as say } from './words.ts'
 
 /** Every check of the proof, in the order in which findings are shown. */
 export const checks: Check[] = [
   {
     name: 'nobody',
     grade: 'stop',
-    title: 'Nobody to write to',
-    looksAt: 'the people of the round',
+    title: say.nobodyWrite,
+    looksAt: say.peopleRound,
     ofRound: ({ people }) =>
       people.length > 0
         ? []
         : [
             {
               place: 'round',
-              message: 'The round has no people. Bring in a list, or change the rules.',
+              message: say.roundHasNoPeople,
               mends: [{ do: 'goTo', stage: 'people' }],
             },
           ],
@@ -34,15 +35,15 @@ export const checks: Check[] = [
   {
     name: 'noAddressColumn',
     grade: 'stop',
-    title: 'No column of addresses',
-    looksAt: 'the column chosen for the addresses',
+    title: say.noColumnAddresses,
+    looksAt: say.columnChosenAddresses,
     ofRound: ({ addressColumn, people }) =>
       addressColumn !== null || people.length === 0
         ? []
         : [
             {
               place: 'round',
-              message: 'No column holds the addresses. Choose it at People.',
+              message: say.noColumnHoldsAddresses,
               mends: [{ do: 'goTo', stage: 'people' }],
             },
           ],
@@ -50,14 +51,14 @@ export const checks: Check[] = [
   {
     name: 'emptyLetter',
     grade: 'stop',
-    title: 'Empty subject or letter',
-    looksAt: 'the subject and the body as written',
+    title: say.emptySubjectOrLetter,
+    looksAt: say.subjectBodyAsWritten,
     ofRound: ({ letter }) => {
       const found: Found[] = []
       if (letter.subject.trim() === '')
         found.push({
           place: 'subject',
-          message: 'The letter has no subject.',
+          message: say.letterHasNoSubject,
           mends: [{ do: 'goTo', stage: 'letter' }],
         })
       let any = letter.body.content.some((block) => block.type === 'rowsTable' || block.type === 'image')
@@ -67,7 +68,7 @@ export const checks: Check[] = [
       if (!any || bodyIsUnwritten(letter.body))
         found.push({
           place: 'body',
-          message: any ? 'The letter has no words but its greeting.' : 'The letter has no words.',
+          message: any ? say.letterHasNoWords : say.letterHasNoWords2,
           mends: [{ do: 'goTo', stage: 'letter' }],
         })
       return found
@@ -76,8 +77,8 @@ export const checks: Check[] = [
   {
     name: 'unknownField',
     grade: 'stop',
-    title: 'Field without a column',
-    looksAt: 'every field of the letter, of its copies and of the names of files, against the columns of the list',
+    title: say.fieldWithoutColumn,
+    looksAt: say.everyFieldLetterCopies,
     ofRound: ({ compiled, copies, columns, matching }) =>
       [
         ...new Set([
@@ -94,7 +95,7 @@ export const checks: Check[] = [
         )
         return {
           place: name,
-          message: `The letter has the field “${name}”, but the list has no column of that name.${near ? ` The nearest is “${near}”.` : ''}`,
+          message: say.letterHasFieldBut(name, near),
           mends: [
             ...(near ? [{ do: 'swapField' as const, from: name, to: near }] : []),
             { do: 'goTo', stage: 'letter', find: name },
@@ -105,14 +106,14 @@ export const checks: Check[] = [
   {
     name: 'halfField',
     grade: 'stop',
-    title: 'Half-typed field',
-    looksAt: 'braces that make no field in Cc, Bcc, Reply-To, and in the names and patterns of files',
+    title: say.halfTypedField,
+    looksAt: say.bracesMakeNoField,
     ofRound: ({ copies, matching }) =>
       [
-        ...copies.entries.map((text) => ({ text, where: 'Cc, Bcc or Reply-To', stage: 'letter' as const })),
-        { text: matching.pattern, where: 'the pattern by which files are found', stage: 'enclosures' as const },
-        { text: matching.sentAs, where: 'the name that files are sent under', stage: 'enclosures' as const },
-        { text: matching.madeName, where: 'the name of the files that are made', stage: 'enclosures' as const },
+        ...copies.entries.map((text) => ({ text, where: say.ccBccOrReply, stage: 'letter' as const })),
+        { text: matching.pattern, where: say.patternWhichFilesFound, stage: 'enclosures' as const },
+        { text: matching.sentAs, where: say.nameFilesSentUnder, stage: 'enclosures' as const },
+        { text: matching.madeName, where: say.nameFilesMade, stage: 'enclosures' as const },
       ].flatMap(({ text, where, stage }) => {
         const loose = looseBraces(text ?? '')
         return loose === null
@@ -120,7 +121,7 @@ export const checks: Check[] = [
           : [
               {
                 place: `${where} ${loose}`,
-                message: `“${loose}” in ${where} is no whole field: it would stand there as it is. A field is typed {{like this}}.`,
+                message: say.noWholeFieldWould(loose, where),
                 mends: [{ do: 'goTo' as const, stage }],
               },
             ]
@@ -129,7 +130,7 @@ export const checks: Check[] = [
   {
     name: 'draftingMark',
     grade: 'stop',
-    title: 'Drafting mark left over',
+    title: say.draftingMarkLeftOver,
     looksAt: 'the fixed words of subject and body: XXX, [name], <<name>>, ____, TBC, ???, loose braces',
     ofRound: ({ letter, columns }) => {
       const found: Found[] = []
@@ -147,7 +148,7 @@ export const checks: Check[] = [
           const near = offered.get(mark)
           found.push({
             place: `${place} ${mark}`,
-            message: `“${mark}” still stands in the ${place}.`,
+            message: say.stillStands(mark, place),
             mends: [
               ...(near ? [{ do: 'swapMark' as const, mark, to: near }] : []),
               { do: 'goTo' as const, stage: 'letter' as const, find: mark },
@@ -170,23 +171,23 @@ export const checks: Check[] = [
   {
     name: 'copyAddress',
     grade: 'stop',
-    title: 'Copy or answer to no address',
-    looksAt: 'what Cc, Bcc and Reply-To come to for each person',
+    title: say.copyOrAnswerNo,
+    looksAt: say.whatCcBccReply,
     ofPerson: ({ row }, { copies }) =>
       copies
         .of(row, '')
         .wrong.filter((wrong) => looseBraces(wrong) === null)
         .map((wrong) => ({
           place: wrong,
-          message: `“${wrong}” stands in Cc, Bcc or Reply-To, but is no address.`,
+          message: say.standsCcBccOr(wrong),
           mends: [...copyCells(row, copies), { do: 'goTo', stage: 'letter' }, { do: 'setAside', rowId: row.id }],
         })),
   },
   {
     name: 'address',
     grade: 'stop',
-    title: 'Address missing or wrong',
-    looksAt: "each person's address, by RFC 5321 and RFC 5322",
+    title: say.addressMissingOrWrong,
+    looksAt: say.eachPersonSAddress,
     ofPerson: ({ row }, { addressColumn }) => {
       if (addressColumn === null) return []
       const address = bareAddress(shown(row.cells[addressColumn]))
@@ -195,10 +196,7 @@ export const checks: Check[] = [
       return [
         {
           place: 'address',
-          message:
-            address === ''
-              ? 'There is no address in this row.'
-              : `The address “${address}” cannot be written to: ${fault}.`,
+          message: address === '' ? say.thereNoAddressRow : say.addressCannotWritten(address, fault),
           mends: [
             { do: 'editCell', rowId: row.id, columnId: addressColumn },
             { do: 'setAside', rowId: row.id },
@@ -210,9 +208,8 @@ export const checks: Check[] = [
   {
     name: 'displayName',
     grade: 'ask',
-    title: 'A name that is none',
-    looksAt:
-      'what would stand beside each address as the person’s name: numbers, addresses, sentences, more than 60 characters',
+    title: say.nameNone,
+    looksAt: say.whatWouldStandBeside,
     ofPerson: ({ row }, { nameColumns }) => {
       const name = personName(row, nameColumns)
       const fault = nameFault(name)
@@ -221,7 +218,7 @@ export const checks: Check[] = [
         : [
             {
               place: 'name',
-              message: `“${name.length > 80 ? `${name.slice(0, 80)}…` : name}” would stand beside the address as this person’s name, and ${fault}.`,
+              message: say.wouldStandBesideAddress(name.length, name.slice(0, 80), name, fault),
               mends: [
                 ...nameColumns.map((columnId) => ({ do: 'editCell' as const, rowId: row.id, columnId })),
                 { do: 'goTo', stage: 'people' },
@@ -234,8 +231,8 @@ export const checks: Check[] = [
   {
     name: 'sameName',
     grade: 'ask',
-    title: 'One name for many',
-    looksAt: 'the names beside the addresses: one that more than three people, and a tenth of all, would bear',
+    title: say.oneNameMany,
+    looksAt: say.namesBesideAddressesOne,
     ofRound: ({ people, nameColumns }) => {
       const count = new Map<string, number>()
       for (const row of people) {
@@ -246,7 +243,7 @@ export const checks: Check[] = [
         .filter(([, n]) => n > 3 && n > people.length / 10)
         .map(([name, n]) => ({
           place: name,
-          message: `“${name}” would stand beside the addresses of ${n.toLocaleString('en-GB')} people as their name.`,
+          message: say.wouldStandBesideAddresses(name, n),
           mends: [{ do: 'goTo', stage: 'people' }],
         }))
     },
@@ -255,8 +252,8 @@ export const checks: Check[] = [
     name: 'sameAddress',
     grade: 'ask',
     byOthers: true,
-    title: 'Same address more than once',
-    looksAt: 'the addresses of all people of the round, without regard to case',
+    title: say.sameAddressMoreThan,
+    looksAt: say.addressesAllPeopleRound,
     ofPerson: ({ row }, { addressColumn, byAddress, byId, nameOf, sameAddress }) => {
       if (sameAddress !== null) return []
       const address = addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
@@ -266,7 +263,7 @@ export const checks: Check[] = [
       return [
         {
           place: 'address',
-          message: `${address} is also the address of ${first ? nameOf(first) : 'another row'}: the same mailbox would get ${same.length} messages.`,
+          message: `${address} is also the address of ${first ? nameOf(first) : say.anotherRow}: the same mailbox would get ${same.length} messages.`,
           mends: [
             { do: 'sameAddress', way: 'joined' },
             { do: 'sameAddress', way: 'first' },
@@ -281,18 +278,18 @@ export const checks: Check[] = [
   {
     name: 'blankField',
     grade: 'stop',
-    title: 'Blank without a stand-in',
-    looksAt: 'every field of the letter in every row',
+    title: say.blankWithoutStand,
+    looksAt: say.everyFieldLetterEvery,
     ofPerson: ({ row }, { compiled, columns, letter }) =>
       compiled.blanks(row).map((name) => {
         const column =
           columns.find((c) => c.name === name) ?? columns.find((c) => c.name.toLowerCase() === name.toLowerCase())
         const where = fieldsOf(letter).some((f) => f.field.column === name && f.place === 'subject')
-          ? 'the subject'
-          : 'the letter'
+          ? say.subject
+          : say.letter
         return {
           place: name,
-          message: `“${name}” is blank here, and ${where} has no stand-in for it.`,
+          message: say.blankHereHasNo(name, where),
           mends: [
             ...(column ? [{ do: 'editCell' as const, rowId: row.id, columnId: column.id }] : []),
             { do: 'standIn', column: name },

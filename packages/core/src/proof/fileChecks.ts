@@ -6,6 +6,7 @@ import { judgeFile } from '../enclosures/tellingValues.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
 import type { Check, Found, PersonFacts, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
+import { fileChecks as text } from './words.ts'
 
 const toEnclosures: Mend = { do: 'goTo', stage: 'enclosures' }
 const aside = (row: Row): Mend => ({ do: 'setAside', rowId: row.id })
@@ -31,19 +32,13 @@ const faultsOf = (wanted: FileFault[]) => (facts: RoundFacts) =>
 
 const because = (detail: string) => (detail === '' ? '' : `: ${detail}`)
 const faultWords: Record<FileFault, (file: RoundFile, detail: string) => string> = {
-  empty: ({ name }) => `“${name}” is empty. Save it anew and add it again, or take it out.`,
-  executable: ({ name }, detail) =>
-    `“${name}” runs when it is opened${because(detail)}. Mail hosts refuse such files; the message would come back.`,
-  macros: ({ name }, detail) =>
-    `“${name}” carries macros${because(detail)}. Many hosts refuse such files, and few people should open them.`,
-  locked: ({ name }) =>
-    `“${name}” is locked with a password. Whoever gets it cannot read it without, and nor could the guard.`,
-  broken: ({ name }, detail) =>
-    `“${name}” cannot be read as what it says it is${because(detail)}. Save it anew, or take it out.`,
-  wrongEnding: ({ name }, detail) =>
-    `“${name}” is not what its ending says${because(detail)}. Give it the right ending, or add the right file.`,
-  swells: ({ name }, detail) =>
-    `“${name}” would unpack to a size that nothing in an office has${because(detail)}. Take it out.`,
+  empty: ({ name }) => text.emptySaveAnewAdd(name),
+  executable: ({ name }, detail) => text.runsWhenOpenedMail(name, because(detail)),
+  macros: ({ name }, detail) => text.carriesMacrosManyHosts(name, because(detail)),
+  locked: ({ name }) => text.lockedPasswordWhoeverGets(name),
+  broken: ({ name }, detail) => text.cannotReadAsWhat(name, because(detail)),
+  wrongEnding: ({ name }, detail) => text.notWhatEndingSays(name, because(detail)),
+  swells: ({ name }, detail) => text.wouldUnpackSizeNothing(name, because(detail)),
 }
 
 /** Which people get each own file, found once for a round. */
@@ -131,10 +126,8 @@ const guard = (wanted: 'wrong' | 'doubtful') => (person: PersonFacts, facts: Rou
     return [
       {
         place: `${file.hash.slice(0, 12)} ${of}`,
-        message: `“${file.name}” speaks of ${other ? facts.nameOf(other) : 'somebody else'}: ${quoted(words)}. ${
-          wanted === 'wrong'
-            ? 'It says nothing of this person.'
-            : 'What it says of this person may stand there by chance.'
+        message: `“${file.name}” speaks of ${other ? facts.nameOf(other) : text.somebodyElse}: ${quoted(words)}. ${
+          wanted === 'wrong' ? text.saysNothingPerson : text.whatSaysPersonMay
         }`,
         mends: [
           ...exchange(person.row, file, facts),
@@ -156,8 +149,8 @@ export const fileChecks: Check[] = [
   {
     name: 'missingFile',
     grade: 'stop',
-    title: 'File not there',
-    looksAt: "the files that each person's row or the pattern names, against the files of the round",
+    title: text.fileNotThere,
+    looksAt: text.filesEachPersonS,
     // Where not one of the named files is here, that is said once: the letter may not be one with files at all.
     ofRound: ({ matching, columns, people, ownFiles }) => {
       const { column } = matching
@@ -167,7 +160,7 @@ export const fileChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `“${columns.find((c) => c.id === column)?.name}” names files for ${naming.length === 1 ? 'one person' : `${naming.length} people`}, and none of them is here.`,
+              message: text.namesFilesPeopleNone(columns.find((c) => c.id === column)?.name, naming.length),
               mends: [toEnclosures, { do: 'noOwnFiles' }],
             },
           ]
@@ -175,7 +168,7 @@ export const fileChecks: Check[] = [
     ofPerson: ({ row, enclosed }, { matching, ownFiles }) =>
       (ownFiles === 0 ? [] : enclosed.missing).map(({ name, near, by }) => ({
         place: name,
-        message: `${by === 'column' ? 'The row names' : 'By the pattern this person has'} “${name}”, and there is no such file.${near ? ` There is “${near.file.name}”: ${near.why}.` : ''}`,
+        message: `${by === 'column' ? text.rowNames : text.patternPersonHas} “${name}”, and there is no such file.${near ? text.there(near.file.name, near.why) : ''}`,
         mends: [
           ...(near && by === 'column'
             ? [
@@ -201,8 +194,8 @@ export const fileChecks: Check[] = [
     name: 'withoutForm',
     grade: 'stop',
     byOthers: true,
-    title: 'A character that cannot be drawn',
-    looksAt: 'the words of each PDF that is made, against the characters that the typefaces here have',
+    title: text.characterCannotDrawn,
+    looksAt: text.wordsEachPdfMade,
     ofPerson: ({ row }, { madeFiles, columns }) => {
       const found = madeFiles?.withoutForm.get(row.id)
       if (!found) return []
@@ -210,7 +203,7 @@ export const fileChecks: Check[] = [
       return [
         {
           place: found.character,
-          message: `${found.character} ${column ? `stands in “${column.name}”` : 'stands in the words'}, and no typeface here has a form for it: in the PDF that is made it would be missing.`,
+          message: `${found.character} ${column ? text.stands(column.name) : text.standsWords}, and no typeface here has a form for it: in the PDF that is made it would be missing.`,
           mends: [
             ...(column ? [{ do: 'editCell' as const, rowId: row.id, columnId: column.id }] : []),
             { do: 'goTo', stage: 'letter' },
@@ -224,16 +217,14 @@ export const fileChecks: Check[] = [
     name: 'madeFile',
     grade: 'stop',
     byOthers: true,
-    title: 'File still to be made',
-    looksAt: 'the files made for each person, against the letter or model and the row as they are now',
+    title: text.fileStillMade,
+    looksAt: text.filesMadeEachPerson,
     ofPerson: ({ row }, { madeFiles }) => {
       if (!madeFiles || !(madeFiles.lacking.has(row.id) || madeFiles.stale.has(row.id))) return []
       return [
         {
           place: 'made',
-          message: madeFiles.lacking.has(row.id)
-            ? 'The file for this person is not made yet.'
-            : 'The file for this person was made before something it is made of changed.',
+          message: madeFiles.lacking.has(row.id) ? text.filePersonNotMade : text.filePersonMadeBefore,
           mends: [{ do: 'makeFiles' }, toEnclosures, aside(row)],
         },
       ]
@@ -242,12 +233,16 @@ export const fileChecks: Check[] = [
   {
     name: 'doubtfulName',
     grade: 'stop',
-    title: 'Several files of one name',
-    looksAt: 'names that stand for files with other contents in several folders',
+    title: text.severalFilesOneName,
+    looksAt: text.namesStandFilesOther,
     ofPerson: ({ row, enclosed }, { matching }) =>
       enclosed.doubtful.map(({ name, files }) => ({
         place: name,
-        message: `There are ${files.length} files called “${name}”, with other contents: ${files.map((f) => `in ${f.folder || 'no folder'}`).join(', ')}. Which is meant nobody can tell.`,
+        message: text.thereFilesCalledOther(
+          files.length,
+          name,
+          files.map((f) => `in ${f.folder || 'no folder'}`).join(', '),
+        ),
         mends: [
           ...(matching.column ? [{ do: 'editCell' as const, rowId: row.id, columnId: matching.column }] : []),
           toEnclosures,
@@ -259,8 +254,8 @@ export const fileChecks: Check[] = [
     name: 'noOwnFile',
     grade: 'ask',
     byOthers: true,
-    title: 'Without a file of their own',
-    looksAt: 'whether each person has or names a file of their own, where others do',
+    title: text.withoutFileTheirOwn,
+    looksAt: text.whetherEachPersonHas,
     ofPerson: ({ row, enclosed }, facts) => {
       const { column } = facts.matching
       if (!expectsOwn(facts) || enclosed.missing.length + enclosed.doubtful.length > 0) return []
@@ -271,8 +266,7 @@ export const fileChecks: Check[] = [
       return [
         {
           place: 'files',
-          message:
-            column !== null ? 'This row names no file, while others do.' : 'This person has no file, while others do.',
+          message: column !== null ? text.rowNamesNoFile : text.personHasNoFile,
           mends: [
             ...(column !== null ? [{ do: 'editCell' as const, rowId: row.id, columnId: column }] : [toEnclosures]),
             aside(row),
@@ -284,8 +278,8 @@ export const fileChecks: Check[] = [
   {
     name: 'unclaimedFile',
     grade: 'ask',
-    title: 'File that goes to nobody',
-    looksAt: 'every own file of the round, against what each person gets',
+    title: text.fileGoesNobody,
+    looksAt: text.everyOwnFileRound,
     ofRound: (facts) => {
       if (facts.ownFiles === 0) return []
       const claimed = ownersOf(facts)
@@ -300,7 +294,7 @@ export const fileChecks: Check[] = [
         )
         .map((file) => ({
           place: `${file.id}`,
-          message: `“${file.name}” is here as somebody’s own, and nobody gets it.`,
+          message: text.hereAsSomebodyS(file.name),
           mends: [toEnclosures, { do: 'removeFile', fileId: file.id, name: file.name }],
         }))
     },
@@ -308,14 +302,14 @@ export const fileChecks: Check[] = [
   {
     name: 'sharedFile',
     grade: 'ask',
-    title: 'Own file for several people',
-    looksAt: 'own files whose content goes to more than one person',
+    title: text.ownFileSeveralPeople,
+    looksAt: text.ownFilesWhoseContent,
     ofRound: (facts) =>
       [...ownersOf(facts).values()]
         .filter(({ rows }) => rows.length > 1 && rows.some((row) => facts.people.includes(row)))
         .map(({ file, rows }) => ({
           place: file.hash.slice(0, 16),
-          message: `“${file.name}” goes to ${rows.length} people as their own: ${rows.slice(0, 3).map(facts.nameOf).join(', ')}${rows.length > 3 ? ' and others' : ''}.`,
+          message: text.goesPeopleAsTheir(file.name, rows.length, rows.slice(0, 3).map(facts.nameOf).join(', ')),
           mends: [toEnclosures],
         })),
   },
@@ -323,24 +317,23 @@ export const fileChecks: Check[] = [
     name: 'wrongFile',
     grade: 'stop',
     byOthers: 'files',
-    title: 'File of another person',
-    looksAt:
-      'the name and the words of each own file (PDF, DOCX, XLSX, HTML, text): names, numbers and addresses of others, and none of whom it goes to',
+    title: text.fileAnotherPerson,
+    looksAt: text.nameWordsEachOwn,
     ofPerson: guard('wrong'),
   },
   {
     name: 'doubtfulFile',
     grade: 'ask',
     byOthers: 'files',
-    title: 'File that may be another person’s',
-    looksAt: 'the same, where what it says of whom it goes to may stand there by chance',
+    title: text.fileMayAnotherPerson,
+    looksAt: text.sameWhereWhatSays,
     ofPerson: guard('doubtful'),
   },
   {
     name: 'speaksOfOne',
     grade: 'ask',
-    title: 'File for everybody that speaks of one person',
-    looksAt: 'the name and the words of each common file',
+    title: text.fileEverybodySpeaksOne,
+    looksAt: text.nameWordsEachCommon,
     ofRound: (facts) =>
       facts.files
         .filter((file) => file.role === 'common')
@@ -351,7 +344,7 @@ export const fileChecks: Check[] = [
           return [
             {
               place: file.hash.slice(0, 16),
-              message: `“${file.name}” goes to everybody, and speaks of ${of ? facts.nameOf(of) : 'one person'}: ${quoted(said[0].strong.map((v) => ({ shown: v.shown, column: v.column })).slice(0, 3))}.`,
+              message: `“${file.name}” goes to everybody, and speaks of ${of ? facts.nameOf(of) : text.onePerson}: ${quoted(said[0].strong.map((v) => ({ shown: v.shown, column: v.column })).slice(0, 3))}.`,
               mends: [toEnclosures, { do: 'removeFile', fileId: file.id, name: file.name }],
             },
           ]
@@ -360,16 +353,15 @@ export const fileChecks: Check[] = [
   {
     name: 'noNames',
     grade: 'note',
-    title: 'The guard knows no names',
-    looksAt: 'whether a column of names is chosen, where people have files of their own',
+    title: text.guardKnowsNoNames,
+    looksAt: text.whetherColumnNamesChosen,
     ofRound: ({ nameColumns, ownFiles }) =>
       nameColumns.length > 0 || ownFiles === 0
         ? []
         : [
             {
               place: 'round',
-              message:
-                'No column of names is chosen, so whose a file is can be told only by what else few people share: addresses, numbers, and words that read as a name. Messages go to the bare address.',
+              message: text.noColumnNamesChosen,
               mends: [{ do: 'goTo', stage: 'people' }],
             },
           ],
@@ -377,8 +369,8 @@ export const fileChecks: Check[] = [
   {
     name: 'speaksOfNobody',
     grade: 'note',
-    title: 'Files that speak of nobody',
-    looksAt: 'own files whose name and words have nothing of anybody in the round',
+    title: text.filesSpeakNobody,
+    looksAt: text.ownFilesWhoseName,
     // Said once for all: the guard has nothing to go by there, and whoever posts should know.
     ofRound: (facts) => {
       const silent = [...ownersOf(facts).values()].filter(
@@ -389,14 +381,14 @@ export const fileChecks: Check[] = [
         : [
             {
               place: 'round',
-              message: `${silent.length === 1 ? `“${silent[0].file.name}” says` : `${silent.length} files say`} nothing of anybody, so the guard cannot tell whose ${silent.length === 1 ? 'it is' : 'they are'}${
-                silent.length > 1
-                  ? `: ${silent
-                      .slice(0, 3)
-                      .map(({ file }) => `“${file.name}”`)
-                      .join(', ')}${silent.length > 3 ? ' and others' : ''}`
-                  : ''
-              }.`,
+              message: text.saysFilesSayNothing(
+                silent.length,
+                silent[0].file.name,
+                silent
+                  .slice(0, 3)
+                  .map(({ file }) => `“${file.name}”`)
+                  .join(', '),
+              ),
               mends: [toEnclosures],
             },
           ]
@@ -405,29 +397,29 @@ export const fileChecks: Check[] = [
   {
     name: 'refusedFile',
     grade: 'stop',
-    title: 'File that cannot go',
-    looksAt: 'every file’s content and ending: empty, run when opened, damaged, of another kind than its ending says',
+    title: text.fileCannotGo,
+    looksAt: text.everyFileSContent,
     ofRound: faultsOf(['empty', 'executable', 'broken', 'wrongEnding', 'swells']),
   },
   {
     name: 'riskyFile',
     grade: 'ask',
-    title: 'File that may be refused or not be opened',
-    looksAt: 'every file’s content: macros, and locks with a password',
+    title: text.fileMayRefusedOr,
+    looksAt: text.everyFileSContent2,
     ofRound: faultsOf(['macros', 'locked']),
   },
   {
     name: 'tooLarge',
     grade: 'stop',
-    title: 'Message too large',
-    looksAt: "each message's encoded size against what the mailbox takes",
+    title: text.messageTooLarge,
+    looksAt: text.eachMessageSEncoded,
     ofPerson: ({ row, size }, { largestMessage }) =>
       size <= largestMessage
         ? []
         : [
             {
               place: 'size',
-              message: `The message comes to ${sizeWords(size)} with its files; the mailbox takes ${sizeWords(largestMessage)}.`,
+              message: text.messageComesFilesMailbox(sizeWords(size), sizeWords(largestMessage)),
               mends: [toEnclosures, aside(row)],
             },
           ],

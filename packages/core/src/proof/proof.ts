@@ -10,6 +10,7 @@ import { type GivenOfRound, type PersonFacts, type RoundFacts, toFindings } from
 import { checks } from './checks.ts'
 import type { Finding } from './finding.ts'
 import { readingSet, type ToRead } from './readingSet.ts'
+import { proof as say } from './words.ts'
 
 /** A round as the proof reads it. */
 export interface RoundToProof extends GivenOfRound {
@@ -218,7 +219,7 @@ function printOf(round: RoundToProof, row: Row): string {
 }
 
 /** How a fault that every message has is said. */
-export const inEvery = (message: string): string => `In every message: ${message}`
+export const inEvery = (message: string): string => say.everyMessage(message)
 
 /** What is found in every message in the same words is a fault of the letter, and said once. */
 function saidOnce(found: Finding[], people: number): Finding[] {

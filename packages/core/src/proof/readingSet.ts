@@ -5,6 +5,7 @@ import type { compileCopies } from '../letter/sender.ts'
 import { bareAddress } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { readingSet as say } from './words.ts'
 
 /** What may differ from message to message of a round. */
 export interface Varied {
@@ -60,30 +61,30 @@ export function readingSet(round: Varied): ToRead[] {
   }
   const shows = people.map((row, i): number[] => {
     const found: string[] = []
-    for (const [n, isIn] of compiled.passages(row).entries()) found.push(`passage ${n + 1} ${isIn ? 'in' : 'left out'}`)
+    for (const [n, isIn] of compiled.passages(row).entries())
+      found.push(`passage ${n + 1} ${isIn ? 'in' : say.leftOut}`)
     used.forEach((column, c) => {
       const length = lengths[c][i]
       if (length === 0) {
         const standIn = fields.get(column.name.trim().toLowerCase())?.standIn ?? null
-        found.push(standIn === null ? `“${column.name}” blank` : `the stand-in for “${column.name}”`)
+        found.push(standIn === null ? `“${column.name}” blank` : say.stand(column.name))
       } else if (extremes[c][0] !== extremes[c][1]) {
-        if (length === extremes[c][0]) found.push(`the longest “${column.name}”`)
-        if (length === extremes[c][1]) found.push(`the shortest “${column.name}”`)
+        if (length === extremes[c][0]) found.push(say.longest(column.name))
+        if (length === extremes[c][1]) found.push(say.shortest(column.name))
       }
     })
     const rows = round.rowsOf.get(row.id)
     const { files } = round.enclose(row, rows)
-    found.push(files.length === 0 ? 'no file' : files.length === 1 ? 'one file' : `${files.length} files`)
-    if (rows && rows.length > 1) found.push('several rows in one message')
+    found.push(files.length === 0 ? say.noFile : files.length === 1 ? say.oneFile : `${files.length} files`)
+    if (rows && rows.length > 1) found.push(say.severalRowsOneMessage)
     const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
     const { cc, bcc } = round.copies.of(row, address)
-    if (cc.length + bcc.length > 0) found.push(`copies to ${cc.length} openly and ${bcc.length} unseen`)
-    if (hasNotes) found.push((round.notes.get(row.id) ?? '').trim() === '' ? 'no personal note' : 'a personal note')
+    if (cc.length + bcc.length > 0) found.push(say.copiesOpenlyUnseen(cc.length, bcc.length))
+    if (hasNotes) found.push((round.notes.get(row.id) ?? '').trim() === '' ? say.noPersonalNote : say.personalNote)
     const values = used.map((column) => shown(row.cells[column.id])).join(' ')
     if (mightBeOther.test(values)) {
-      for (const [name, pattern] of inScript)
-        if (pattern.test(values)) found.push(`letters of another alphabet: ${name}`)
-      if (latinWithMarks.test(values)) found.push('letters with accents')
+      for (const [name, pattern] of inScript) if (pattern.test(values)) found.push(say.lettersAnotherAlphabet(name))
+      if (latinWithMarks.test(values)) found.push(say.lettersAccents)
     }
     return found.map(numberOf)
   })

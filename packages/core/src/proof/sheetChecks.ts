@@ -7,6 +7,7 @@ import { parsedValue } from '../people/kinds.ts'
 import { languageName } from '../people/languages.ts'
 import type { Check, Found, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
+import { sheetChecks as say } from './words.ts'
 
 /** The columns that the letter's fields name, each once. */
 export const usedColumns = ({ compiled, columns }: RoundFacts): Column[] => {
@@ -29,11 +30,11 @@ function usesIn(facts: RoundFacts): [Column, string][] {
       name ? compileName(name, columns).columnIds : [],
     )
     const by: [string[], string][] = [
-      [facts.compiled.columnIds, 'the letter'],
-      [facts.copies.columnIds, 'its copies or answers'],
-      [[...named, ...(matching.column === null ? [] : [matching.column])], 'the names of files'],
-      [facts.nameColumns, 'the person’s name'],
-      [facts.byRule?.columnIds ?? [], 'a rule'],
+      [facts.compiled.columnIds, say.letter],
+      [facts.copies.columnIds, say.copiesOrAnswers],
+      [[...named, ...(matching.column === null ? [] : [matching.column])], say.namesFiles],
+      [facts.nameColumns, say.personSName],
+      [facts.byRule?.columnIds ?? [], say.rule],
     ]
     uses = columns.flatMap((column): [Column, string][] => {
       const words = by.find(([ids]) => ids.includes(column.id))?.[1]
@@ -93,7 +94,7 @@ export const sheetChecks: Check[] = [
   {
     name: 'failedFormula',
     grade: 'stop',
-    title: 'A formula that failed',
+    title: say.formulaFailed,
     looksAt:
       'what the letter, its copies, the names of files and the rules take from the list: #VALUE!, #N/A, Err:502 and their like (ECMA-376 Part 1, 18.17.3)',
     ofRound: (facts) =>
@@ -105,7 +106,7 @@ export const sheetChecks: Check[] = [
         return [
           {
             place: column.id,
-            message: `A rule looks at “${column.name}”, where a formula of the workbook failed for ${failed.length === 1 ? who : `${failed.length.toLocaleString('en-GB')} people who are left out (${who}${failed.length > 3 ? ' and others' : ''})`}: nobody can tell whether the letter is for them.`,
+            message: say.ruleLooksWhereFormula(column.name, failed.length, who),
             mends: [
               { do: 'editCell', rowId: failed[0].id, columnId: column.id } as Mend,
               { do: 'goTo', stage: 'people' } as Mend,
@@ -122,7 +123,13 @@ export const sheetChecks: Check[] = [
             : [
                 {
                   place: `${one.id} ${column.id}`,
-                  message: `“${column.name}”, which ${by} ${by.startsWith('the names') || by.startsWith('its') ? 'use' : 'uses'}, is ${error}: a formula of the workbook failed.`,
+                  message: say.whichFormulaWorkbookFailed(
+                    column.name,
+                    by,
+                    by.startsWith('the names'),
+                    by.startsWith('its'),
+                    error,
+                  ),
                   mends: [
                     { do: 'editCell', rowId: one.id, columnId: column.id },
                     { do: 'setAside', rowId: row.id },
@@ -135,9 +142,8 @@ export const sheetChecks: Check[] = [
   {
     name: 'shortened',
     grade: 'stop',
-    title: 'A long number cut short',
-    looksAt:
-      'figures such as 4.47701E+11 in the columns that are used: a sheet shortens long numbers so, and digits are lost',
+    title: say.longNumberCutShort,
+    looksAt: say.figuresSuchAs4,
     ofPerson: ({ row }, facts) =>
       usesIn(facts).flatMap(([column]) => {
         const text = shown(row.cells[column.id]).trim()
@@ -145,7 +151,7 @@ export const sheetChecks: Check[] = [
           ? [
               {
                 place: column.id,
-                message: `“${column.name}” is ${text}: a sheet cuts long numbers short so. Type in the whole number.`,
+                message: say.sheetCutsLongNumbers(column.name, text),
                 mends: atCell(row, column),
               },
             ]
@@ -155,9 +161,8 @@ export const sheetChecks: Check[] = [
   {
     name: 'dayNought',
     grade: 'stop',
-    title: 'A day that is nought',
-    looksAt:
-      'days at the very beginning of how sheets count them, 30 December 1899 to 1 January 1900 and 1 January 1904 (ECMA-376 Part 1, 18.17.4.1): what a blank cell or a mere time of day turns into',
+    title: say.dayNought,
+    looksAt: say.daysVeryBeginningHow,
     ofPerson: ({ row }, facts) =>
       usesIn(facts).flatMap(([column]) => {
         const cell = row.cells[column.id]
@@ -168,7 +173,7 @@ export const sheetChecks: Check[] = [
           ? [
               {
                 place: column.id,
-                message: `“${column.name}” is ${text}: that is how a sheet shows a blank, or a time of day, as a date.`,
+                message: say.howSheetShowsBlank(column.name, text),
                 mends: atCell(row, column),
               },
             ]
@@ -178,9 +183,8 @@ export const sheetChecks: Check[] = [
   {
     name: 'oldYear',
     grade: 'ask',
-    title: 'A day in 1899 or 1900',
-    looksAt:
-      'days of these two years in the columns that are used: small numbers that a sheet shows as dates lie there',
+    title: say.day1899Or1900,
+    looksAt: say.daysTheseTwoYears,
     ofPerson: ({ row }, facts) =>
       usesIn(facts).flatMap(([column]) => {
         const cell = row.cells[column.id]
@@ -191,7 +195,7 @@ export const sheetChecks: Check[] = [
           ? [
               {
                 place: column.id,
-                message: `“${column.name}” is ${text}. Is it a day of that year, or a number that a sheet shows as a date?`,
+                message: say.dayYearOrNumber(column.name, text),
                 mends: atCell(row, column),
               },
             ]
@@ -201,8 +205,8 @@ export const sheetChecks: Check[] = [
   {
     name: 'twiceCurrency',
     grade: 'stop',
-    title: 'A currency sign twice',
-    looksAt: 'amounts in the words of each message with two currency signs (Unicode, general category Sc)',
+    title: say.currencySignTwice,
+    looksAt: say.amountsWordsEachMessage,
     ofPerson: ({ row, merged }) => {
       const said = (twice.exec(merged.subject) ?? twice.exec(merged.text))?.[0].trim()
       return said === undefined
@@ -210,7 +214,7 @@ export const sheetChecks: Check[] = [
         : [
             {
               place: said,
-              message: `“${said}” has a currency sign too many: one stands in the letter, and one in the list.`,
+              message: say.hasCurrencySignToo(said),
               mends: [
                 { do: 'goTo', stage: 'letter' },
                 { do: 'setAside', rowId: row.id },
@@ -223,8 +227,8 @@ export const sheetChecks: Check[] = [
     name: 'fraction',
     grade: 'ask',
     byOthers: true,
-    title: 'A fraction among percentages',
-    looksAt: 'figures from 0 to 1 without a % sign in columns whose other cells are percentages',
+    title: say.fractionAmongPercentages,
+    looksAt: say.figuresFrom01,
     ofPerson: ({ row }, facts) =>
       usedColumns(facts).flatMap((column) => {
         const text = shown(row.cells[column.id]).trim()
@@ -233,7 +237,7 @@ export const sheetChecks: Check[] = [
         return [
           {
             place: column.id,
-            message: `“${column.name}” is ${text} where others have percentages: ${percent} % is meant, or ${text} %?`,
+            message: say.whereOthersHavePercentages(column.name, text, percent),
             mends: atCell(row, column),
           },
         ]
@@ -242,8 +246,8 @@ export const sheetChecks: Check[] = [
   {
     name: 'truthWord',
     grade: 'ask',
-    title: 'TRUE or FALSE in the letter',
-    looksAt: 'cells by which a sheet shows yes and no, in ten languages, where the letter writes them as they are',
+    title: say.trueOrFalseLetter,
+    looksAt: say.cellsWhichSheetShows,
     ofPerson: ({ row, merged }, facts) =>
       usedColumns(facts).flatMap((column) => {
         const text = shown(row.cells[column.id]).trim()
@@ -253,7 +257,7 @@ export const sheetChecks: Check[] = [
           ? [
               {
                 place: column.id,
-                message: `The letter says “${text}” for “${column.name}”, as a sheet shows yes and no. Write what is meant with two passages, or mend the cell.`,
+                message: say.letterSaysAsSheet(text, column.name),
                 mends: [{ do: 'goTo', stage: 'letter', find: column.name }, ...atCell(row, column)],
               },
             ]
@@ -263,8 +267,8 @@ export const sheetChecks: Check[] = [
   {
     name: 'mixedLanguages',
     grade: 'ask',
-    title: 'Dates in several languages',
-    looksAt: 'the names of months and weekdays in each column that the letter uses (Unicode CLDR)',
+    title: say.datesSeveralLanguages,
+    looksAt: say.namesMonthsWeekdaysEach,
     ofRound: (facts) =>
       usedColumns(facts).flatMap((column) => {
         // By language how many cells may be in it; a month may be called the same in several.
@@ -287,7 +291,13 @@ export const sheetChecks: Check[] = [
         return [
           {
             place: column.id,
-            message: `“${column.name}” has dates in several languages: ${n.toLocaleString('en-GB')} in ${languageName(main)}, but “${shown(other.row.cells[column.id]).trim()}” for ${facts.nameOf(other.row)}. Choose one form for it in the letter, or mend the cells.`,
+            message: say.hasDatesSeveralLanguages(
+              column.name,
+              n,
+              languageName(main),
+              shown(other.row.cells[column.id]).trim(),
+              facts.nameOf(other.row),
+            ),
             mends: [{ do: 'goTo', stage: 'letter', find: column.name } as Mend, ...atCell(other.row, column)],
           },
         ]

@@ -7,6 +7,7 @@ import { isDay, parsedValue } from '../people/kinds.ts'
 import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 import { atCell, usedColumns } from './sheetChecks.ts'
+import { wordChecks as say } from './words.ts'
 
 const toLetter: Mend[] = [{ do: 'goTo', stage: 'letter' }]
 const toWords = (find: string): Mend => ({ do: 'goTo', stage: 'letter', find })
@@ -133,8 +134,8 @@ export const wordChecks: Check[] = [
     name: 'nearDomain',
     grade: 'ask',
     byOthers: true,
-    title: 'Address one slip from others',
-    looksAt: 'the part of each address after the @, against those that five people and more of the round have',
+    title: say.addressOneSlipFrom,
+    looksAt: say.partEachAddressAfter,
     ofPerson: ({ row }, facts) => {
       if (facts.addressColumn === null) return []
       const address = bareAddress(shown(row.cells[facts.addressColumn]))
@@ -146,7 +147,7 @@ export const wordChecks: Check[] = [
         ? [
             {
               place: own,
-              message: `“${own}” is one slip away from “${near[0]}”, which ${near[1]} people of this round have.`,
+              message: say.oneSlipAwayFrom(own, near[0], near[1]),
               mends: [
                 { do: 'editCell', rowId: row.id, columnId: facts.addressColumn },
                 { do: 'setAside', rowId: row.id },
@@ -159,13 +160,13 @@ export const wordChecks: Check[] = [
   {
     name: 'weekday',
     grade: 'stop',
-    title: 'Weekday that does not fit its date',
-    looksAt: 'every date with its weekday in the words of each message (the Gregorian calendar)',
+    title: say.weekdayDoesNotFit,
+    looksAt: say.everyDateWeekdayWords,
     // What the letter itself says wrong is said once, as the letter's.
     ofRound: ({ letter }) =>
       wrongDays(letter).map(({ said, right }) => ({
         place: said,
-        message: `The letter says “${said}”: that day is a ${right}.`,
+        message: say.letterSaysDay(said, right),
         mends: [toWords(said)],
       })),
     ofPerson: ({ row, merged }, { letter }) =>
@@ -173,15 +174,15 @@ export const wordChecks: Check[] = [
         .filter(({ said }) => !wrongDays(letter).some((own) => own.said === said))
         .map(({ said, right }) => ({
           place: said,
-          message: `“${said}”: that day is a ${right}.`,
+          message: say.day(said, right),
           mends: [toWords(said), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
         })),
   },
   {
     name: 'dateSerial',
     grade: 'stop',
-    title: 'A number that looks like a date',
-    looksAt: 'whole numbers of five figures in columns that speak of days (date serials of ECMA-376, 2000 to 2049)',
+    title: say.numberLooksLikeDate,
+    looksAt: say.wholeNumbersFiveFigures,
     ofPerson: ({ row }, facts) =>
       usedColumns(facts).flatMap((column) => {
         const text = shown(row.cells[column.id]).trim()
@@ -193,7 +194,7 @@ export const wordChecks: Check[] = [
         return [
           {
             place: column.id,
-            message: `“${column.name}” is ${text}: as a workbook counts days, that is ${words}.`,
+            message: say.asWorkbookCountsDays(column.name, text, words),
             mends: atCell(row, column),
           },
         ]
@@ -202,8 +203,8 @@ export const wordChecks: Check[] = [
   {
     name: 'floatNoise',
     grade: 'stop',
-    title: 'A figure with stray decimals',
-    looksAt: 'figures with nine decimals and more in the words of each message (IEEE 754 numbers as they are stored)',
+    title: say.figureStrayDecimals,
+    looksAt: say.figuresNineDecimalsMore,
     ofPerson: ({ row, merged }, facts) => {
       const noise = (stray.exec(merged.subject) ?? stray.exec(merged.text))?.[0]
       if (!noise) return []
@@ -211,7 +212,7 @@ export const wordChecks: Check[] = [
       return [
         {
           place: column?.id ?? 'text',
-          message: `${column ? `“${column.name}” is ${shown(row.cells[column.id]).trim()}` : `“${noise}” stands in the letter`}: a workbook shows such a figure rounded.`,
+          message: `${column ? `“${column.name}” is ${shown(row.cells[column.id]).trim()}` : say.standsLetter(noise)}: a workbook shows such a figure rounded.`,
           mends: [...toLetter, ...(column ? atCell(row, column) : [])],
         },
       ]
@@ -220,8 +221,8 @@ export const wordChecks: Check[] = [
   {
     name: 'datePast',
     grade: 'note',
-    title: 'A day that is past',
-    looksAt: 'dates of the columns that the letter uses, against today in the mailbox’s time zone',
+    title: say.dayPast,
+    looksAt: say.datesColumnsLetterUses,
     ofRound: (facts) =>
       usedColumns(facts).flatMap((column) => {
         const { today } = facts.making
@@ -235,7 +236,7 @@ export const wordChecks: Check[] = [
           : [
               {
                 place: column.id,
-                message: `“${column.name}” is past for ${past === 1 ? 'one person' : `${past} people`}.`,
+                message: say.pastPeople(column.name, past),
                 mends: [{ do: 'goTo', stage: 'people' } as Mend],
               },
             ]
@@ -244,8 +245,8 @@ export const wordChecks: Check[] = [
   {
     name: 'mixedDates',
     grade: 'ask',
-    title: 'Dates written in several ways',
-    looksAt: 'how the dates of each column are written, where the letter writes them as the list does',
+    title: say.datesWrittenSeveralWays,
+    looksAt: say.howDatesEachColumn,
     ofRound: (facts) =>
       usedColumns(facts)
         .filter(isDay)
@@ -268,13 +269,17 @@ export const wordChecks: Check[] = [
           return [
             {
               place: column.id,
-              message: `The letter writes “${column.name}” as the list does, and there it is written in ${ways.size} ways: ${sorted
-                .slice(0, 3)
-                .map(
-                  ({ example, n, row }) =>
-                    `“${example}” ${n === 1 ? `for ${facts.nameOf(row)}` : `for ${n.toLocaleString('en-GB')}`}`,
-                )
-                .join(', ')}. Choose one form for it in the letter, or mend the cells.`,
+              message: say.letterWritesAsList(
+                column.name,
+                ways.size,
+                sorted
+                  .slice(0, 3)
+                  .map(
+                    ({ example, n, row }) =>
+                      `“${example}” ${n === 1 ? `for ${facts.nameOf(row)}` : `for ${n.toLocaleString('en-GB')}`}`,
+                  )
+                  .join(', '),
+              ),
               mends: [
                 { do: 'goTo', stage: 'letter', find: column.name } as Mend,
                 ...atCell(sorted.at(-1)!.row, column),
@@ -286,8 +291,8 @@ export const wordChecks: Check[] = [
   {
     name: 'capitals',
     grade: 'note',
-    title: 'A name all in capitals',
-    looksAt: 'the names of people in the columns that the letter uses',
+    title: say.nameAllCapitals,
+    looksAt: say.namesPeopleColumnsLetter,
     ofPerson: ({ row }, facts) =>
       usedColumns(facts)
         .filter((column) => facts.nameColumns.includes(column.id))
@@ -297,7 +302,7 @@ export const wordChecks: Check[] = [
             ? [
                 {
                   place: column.id,
-                  message: `“${name}” is written in capitals.`,
+                  message: say.writtenCapitals(name),
                   mends: [...atCell(row, column), ...toLetter],
                 },
               ]
@@ -307,12 +312,12 @@ export const wordChecks: Check[] = [
   {
     name: 'spacing',
     grade: 'ask',
-    title: 'Doubled space or stray character',
-    looksAt: 'spaces and punctuation in the words of each message, once they are filled in',
+    title: say.doubledSpaceOrStray,
+    looksAt: say.spacesPunctuationWordsEach,
     ofRound: ({ letter }) =>
       tooManyIn(letter).map((found) => ({
         place: found.trim().slice(0, 60),
-        message: `The letter has “${found.trim().slice(0, 60)}”: a space or a character too many.`,
+        message: say.letterHasSpaceOr(found.trim().slice(0, 60)),
         mends: [toWords(found.trim())],
       })),
     ofPerson: ({ row, merged }, { letter }) => {
@@ -325,7 +330,7 @@ export const wordChecks: Check[] = [
         ? [
             {
               place: found.slice(0, 60),
-              message: `“${found.slice(0, 60)}”: a space or a character too many.`,
+              message: say.spaceOrCharacterToo(found.slice(0, 60)),
               mends: [toWords(found), { do: 'goTo', stage: 'people' }, { do: 'setAside', rowId: row.id }],
             },
           ]
@@ -335,15 +340,15 @@ export const wordChecks: Check[] = [
   {
     name: 'longSubject',
     grade: 'note',
-    title: 'Long subject',
-    looksAt: 'how many characters the longest subject has; inboxes show about 70 (common practice, no source)',
+    title: say.longSubject,
+    looksAt: say.howManyCharactersLongest,
     ofPerson: ({ merged }) =>
       merged.subject.length <= 100
         ? []
         : [
             {
               place: 'subject',
-              message: `The subject has ${merged.subject.length} characters; inboxes show about 70 of them.`,
+              message: say.subjectHasCharactersInboxes(merged.subject.length),
               mends: toLetter,
             },
           ],
@@ -351,15 +356,15 @@ export const wordChecks: Check[] = [
   {
     name: 'speaksOfFile',
     grade: 'ask',
-    title: 'Speaks of an enclosure where there is none',
-    looksAt: 'the words “attached”, “enclosed” and their like in each message without files',
+    title: say.speaksEnclosureWhereThere,
+    looksAt: say.wordsAttachedEnclosedTheir,
     ofPerson: ({ row, merged, enclosed }) => {
       const word = enclosed.files.length > 0 ? null : speaksOf.exec(merged.text)
       return word
         ? [
             {
               place: word[0].toLowerCase(),
-              message: `The letter says “${word[0]}”, and no file goes with it.`,
+              message: say.letterSaysNoFile(word[0]),
               mends: [{ do: 'goTo', stage: 'enclosures' }, toWords(word[0]), { do: 'setAside', rowId: row.id }],
             },
           ]
@@ -369,24 +374,24 @@ export const wordChecks: Check[] = [
   {
     name: 'link',
     grade: 'ask',
-    title: 'Link that is not safe',
-    looksAt: 'the addresses of links and buttons: whether they lead anywhere, and by https',
+    title: say.linkNotSafe,
+    looksAt: say.addressesLinksButtonsWhether,
     ofRound: ({ letter }) =>
       addressesOf(letter).flatMap((href) => {
         const fixed = parseTemplate(href).every((s) => typeof s === 'string')
         const why = /^http:/i.test(href)
-          ? 'is not by https: it can be read and changed on its way'
+          ? say.notHttpsCanRead
           : fixed && !/^(https:\/\/[^\s/]+\.[^\s/]|mailto:[^\s@]+@|tel:\+?[\d\s-]+)/i.test(href.trim())
-            ? 'leads nowhere'
+            ? say.leadsNowhere
             : null
-        return why ? [{ place: href, message: `The link to “${href}” ${why}.`, mends: [toWords(href)] }] : []
+        return why ? [{ place: href, message: say.link(href, why), mends: [toWords(href)] }] : []
       }),
   },
   {
     name: 'pictureWords',
     grade: 'ask',
-    title: 'Picture without words',
-    looksAt: 'whether each picture has words for those who do not see it (WCAG 2.2, 1.1.1)',
+    title: say.pictureWithoutWords,
+    looksAt: say.whetherEachPictureHas,
     ofRound: ({ letter }) => {
       let without = 0
       eachBlock(letter.body.content, (part) => {
@@ -397,7 +402,7 @@ export const wordChecks: Check[] = [
         : [
             {
               place: 'letter',
-              message: `${without === 1 ? 'One picture has' : `${without} pictures have`} no words for those who see no pictures.`,
+              message: say.picturesHaveNoWords(without),
               mends: toLetter,
             },
           ]

@@ -1,5 +1,6 @@
 import type { MessageState } from '../dispatch/lifecycle.ts'
 import type { Whose } from './incoming.ts'
+import { outcome as say } from './words.ts'
 
 /** One kind of what comes back about a message. */
 interface KindEntry {
@@ -18,14 +19,14 @@ interface KindEntry {
 /** What can come back, by kind. A kind is an entry of this table, with a mark for its outcome in the interface. */
 const table = {
   reply: { outcome: { name: 'replied', words: 'replied' }, decides: 1, strength: 1, inTray: true },
-  automatic: { outcome: { name: 'automatic', words: 'automatic reply only' }, decides: 7, strength: 6 },
+  automatic: { outcome: { name: 'automatic', words: say.automaticReplyOnly }, decides: 7, strength: 6 },
   bounce: { outcome: { name: 'bounced', words: 'bounced' }, decides: 2, strength: 11, inTray: true },
   delayed: { decides: 9, strength: 9 },
   delivered: { outcome: { name: 'delivered', words: 'delivered' }, decides: 8, strength: 7 },
-  receipt: { outcome: { name: 'receipt', words: 'read receipt' }, decides: 6, strength: 5 },
+  receipt: { outcome: { name: 'receipt', words: say.readReceipt }, decides: 6, strength: 5 },
   open: { outcome: { name: 'opened', words: 'opened' }, decides: 5, strength: 4, fetched: true },
-  click: { outcome: { name: 'clicked', words: 'followed a link' }, decides: 4, strength: 3, fetched: true },
-  optOut: { outcome: { name: 'optedOut', words: 'opted out' }, decides: 3, strength: 2 },
+  click: { outcome: { name: 'clicked', words: say.followedLink }, decides: 4, strength: 3, fetched: true },
+  optOut: { outcome: { name: 'optedOut', words: say.optedOut }, decides: 3, strength: 2 },
 } as const satisfies Record<string, KindEntry>
 
 export type ResponseKind = keyof typeof table
@@ -83,11 +84,11 @@ export function automaticOnes<T extends Response>(sentAt: number, responses: rea
 
 /** What a letter's own state makes of it, when nothing came back that says more; with how strong that is beside other letters. */
 const ofState = {
-  waiting: ['not yet sent', 10],
-  inDoubt: ['in doubt', 9],
+  waiting: [say.notYetSent, 10],
+  inDoubt: [say.doubt, 9],
   withdrawn: ['withdrawn', 13],
   refused: ['refused', 12],
-  sent: ['sent, nothing heard', 8],
+  sent: [say.sentNothingHeard, 8],
 } as const
 type OutcomeOf<K> = K extends { outcome: { name: infer N extends string } } ? N : never
 /** What has become of one person's letter, the strongest thing known. */

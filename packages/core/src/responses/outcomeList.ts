@@ -4,6 +4,7 @@ import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { csvText } from './csv.ts'
 import { isPersons, type Outcome, outcomeWords, type Response, type ResponseKind, strongestOutcome } from './outcome.ts'
+import { outcomeList as say } from './words.ts'
 
 /** One letter of a round with what came back of it. */
 export interface HeardOf {
@@ -18,7 +19,7 @@ export interface HeardOf {
 }
 
 /** What stands behind the list's own columns. */
-const headings = ['Outcome', 'Sent', 'Opened', 'Replied', 'Answer or reason']
+const headings = ['Outcome', 'Sent', 'Opened', 'Replied', say.answerOrReason]
 
 /**
  * A round's list with what became of each row, as lines of texts, the first of headings. Over all letters of a person: one sent once more
@@ -59,7 +60,7 @@ export function outcomeList(
       const sent = theirs.map((l) => l.sentAt).filter((at) => at !== null)
       return [
         ...columns.map((c) => shown(row.cells[c.id])),
-        outcome ? outcomeWords[outcome] : 'not in this round',
+        outcome ? outcomeWords[outcome] : say.notRound,
         when(sent.length > 0 ? Math.min(...sent) : null),
         when(first('open', 'click')?.at),
         when(first('reply')?.at),

@@ -1,3 +1,4 @@
+// All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import type { RoundOverview } from '@hand-post/contract'
 import { times, verb } from '@hand-post/core'
 import { moment } from '../shared/moment.ts'

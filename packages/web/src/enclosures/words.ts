@@ -1,3 +1,4 @@
+// All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import { sizeWords, times } from '@hand-post/core'
 
 /** AddFiles.tsx */

@@ -1,3 +1,4 @@
+// All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import { sentence, some, times, verb } from '@hand-post/core'
 /** The words of the proof. */
 export const words = {

@@ -1,3 +1,4 @@
+// All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import { type ResponseKind, times } from '@hand-post/core'
 import { sum } from 'd3-array'
 import { moment } from '../shared/moment.ts'

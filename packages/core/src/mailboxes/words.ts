@@ -1,0 +1,14 @@
+// All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
+/** settings.ts */
+export const settings = {
+  nameHostMissing: 'The name of the host is missing.',
+  connectionWithoutEncryptionWould: (host: string) =>
+    `A connection to ${host} without encryption would show the password to others. Choose STARTTLS or TLS.`,
+  userName: 'the user name',
+  name: (what: string) => `the name of ${what}`,
+  port: (what: string) => `the port of ${what}`,
+  encryption: (what: string) => `the encryption of ${what}`,
+  whoseCertificateMayHave: (what: string) => `whose certificate ${what} may have`,
+  sendingHost: 'the sending host',
+  readingHost: 'the reading host',
+}

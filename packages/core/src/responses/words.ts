@@ -1,0 +1,17 @@
+// All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
+/** outcome.ts */
+export const outcome = {
+  automaticReplyOnly: 'automatic reply only',
+  readReceipt: 'read receipt',
+  followedLink: 'followed a link',
+  optedOut: 'opted out',
+  notYetSent: 'not yet sent',
+  doubt: 'in doubt',
+  sentNothingHeard: 'sent, nothing heard',
+}
+
+/** outcomeList.ts */
+export const outcomeList = {
+  answerOrReason: 'Answer or reason',
+  notRound: 'not in this round',
+}
