@@ -131,7 +131,7 @@ test('links, pictures and copies; undo; who sees whom is said', async () => {
   await page.getByRole('button', { name: /Sender, copies/ }).click()
   await page.getByLabel('Cc', { exact: true }).fill('no address')
   await page.keyboard.press('Tab')
-  await see(page.getByRole('alert')).toContainText('“no” is no address')
+  await see(page.getByRole('alert')).toContainText('“no” is not an address')
   await page.getByLabel('Cc', { exact: true }).fill('master@brindlequay.example')
   await page.keyboard.press('Tab')
   await see(

@@ -61,9 +61,9 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
   await see(page.getByText('Every file is somebody’s')).toBeVisible()
 
   await toStage(page, 'Proof')
-  const wrong = page.getByRole('region', { name: 'File of another person' })
+  const wrong = page.getByRole('region', { name: 'Another person’s file' })
   await see(wrong.getByText('2 findings')).toBeVisible()
-  await see(wrong).toContainText('speaks of Person 2: “Person 2” (Name)')
+  await see(wrong).toContainText('mentions Person 2: “Person 2” (Name)')
   await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeHidden()
 
   // The right files in their places settle it.

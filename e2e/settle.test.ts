@@ -101,7 +101,7 @@ test('a draft with every fault is settled where it is proofed, and then each get
   }
 
   await press('Field without a column', 'Frist name', /^Swap it for “First name”/)
-  await type('Copy or answer to no address', 'harbour', 'Copies to', '')
+  await type('Copy or reply to what is not an address', 'harbour', 'Copies to', '')
   await type('Address missing or wrong', 'has no @', 'Email', people[5].email)
   await press('Address missing or wrong', 'no address', 'Set aside')
   await press('Same address more than once', 'Zoë', 'A message for each row')
@@ -116,12 +116,12 @@ test('a draft with every fault is settled where it is proofed, and then each get
     `${sheetFile(people[17])}; plans north/mooring plan.pdf`,
   )
   // Whoever has another's sheet is offered their own.
-  for (const i of [9, 10, 15]) await press('File of another person', new RegExp(`^${people[i].first}`), /^Take “/)
+  for (const i of [9, 10, 15]) await press('Another person’s file', new RegExp(`^${people[i].first}`), /^Take “/)
   await accept('File that may be another person’s', 'Quaife', 'It names the neighbour')
   await accept('Without a file of their own', 'names no file', 'Comes by hand')
   await press('File that cannot go', 'depth reader.exe', 'Take it out')
   await press('File that may be refused or not be opened', 'tide table', 'Take it out')
-  await press('File for everybody that speaks of one person', 'Letter to', 'Take it out')
+  await press('File for everybody that mentions one person', 'Letter to', 'Take it out')
   await type('A number that looks like a date', '46402', 'Work due', '15/01/2027')
   await type('A figure with stray decimals', '57.3', 'Fee', '57.30')
   await type('Address one slip from others', 'tidewatre', 'Email', people[14].email)

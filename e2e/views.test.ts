@@ -69,7 +69,7 @@ beforeAll(async () => {
     ['/out-tray', /waiting to go/],
     ['/in-tray', /to look at/],
     ['/mailboxes', /written to in the last 24 hours/],
-    ['/letters', 'A letter stands here'],
+    ['/letters', 'The letter is shown here'],
     ['/people/lists', 'From people.csv'],
     ['/people/book', 'Harbour committee'],
     ['/people/do-not-write', 'asked by letter'],

@@ -7,7 +7,7 @@ export const hostSchema = z.object({
   host: z.string().trim().min(1).max(255),
   port: z.number().int().min(1).max(65535),
   security: z.enum(['none', 'starttls', 'tls']),
-  /** Take a certificate that nobody known has signed. Only ever by the writer's explicit choice. */
+  /** Accept a certificate that no known authority has signed. Only ever by the writer's explicit choice. */
   allowSelfSigned: z.boolean().default(false),
 })
 

@@ -6,28 +6,28 @@ const words = (schema: z.ZodType, value: unknown) =>
   schema.safeParse(value).error?.issues.map(({ path, message }) => [path.join('.'), message])
 
 test.each<[string, z.ZodType, unknown, string]>([
-  ['an empty line', z.string().min(1), '', 'Something must stand here.'],
+  ['an empty line', z.string().min(1), '', 'This must be filled in.'],
   ['too short', z.string().min(3), 'ab', 'At least 3 characters.'],
   ['too long', z.string().max(2000), 'x'.repeat(2001), 'At most 2,000 characters.'],
   ['too small', z.number().min(1), 0, 'At least 1.'],
   ['nothing or less', z.number().positive(), 0, 'More than 0.'],
   ['too great', z.number().max(65_535), 70_000, 'At most 65,535.'],
   ['as great as it may not be', z.number().lt(3), 3, 'Less than 3.'],
-  ['not whole', z.number().int(), 1.5, 'A whole number is wanted here.'],
-  ['no number', z.number(), Number.NaN, 'A number is wanted here.'],
-  ['words for a number', z.number(), '7', 'A number is wanted here.'],
-  ['a number for words', z.string(), 7, 'Words are wanted here.'],
-  ['neither yes nor no', z.boolean(), 'perhaps', 'Yes or no is wanted here.'],
-  ['no list', z.array(z.string()), 'a', 'A list is wanted here.'],
-  ['an empty list', z.array(z.string()).min(1), [], 'One at least.'],
+  ['not whole', z.number().int(), 1.5, 'Enter a whole number.'],
+  ['no number', z.number(), Number.NaN, 'Enter a number.'],
+  ['words for a number', z.number(), '7', 'Enter a number.'],
+  ['a number for words', z.string(), 7, 'Enter some text.'],
+  ['neither yes nor no', z.boolean(), 'perhaps', 'Answer yes or no.'],
+  ['no list', z.array(z.string()), 'a', 'A list is needed here.'],
+  ['an empty list', z.array(z.string()).min(1), [], 'At least one.'],
   ['a list too long', z.array(z.string()).max(1), ['a', 'b'], 'At most 1 of them.'],
   ['nothing', z.string(), undefined, 'This is missing.'],
-  ['one of several', z.enum(['tls', 'none']), 'ssl', 'One of these is wanted: tls, none.'],
+  ['one of several', z.enum(['tls', 'none']), 'ssl', 'Choose one of these: tls, none.'],
   ['only one', z.literal('yes'), 'no', 'Only “yes” fits here.'],
-  ['no date', z.iso.date(), '31/12/2026', 'A date is wanted here, such as 2026-12-31.'],
-  ['no form', z.string().regex(/^c\d+$/), 'x', 'It does not have the form that is wanted here.'],
-  ['an unknown name', z.strictObject({}), { more: 1 }, 'Nothing is known by the name of “more”.'],
-  ['no multiple', z.number().multipleOf(5), 7, 'A multiple of 5 is wanted here.'],
+  ['no date', z.iso.date(), '31/12/2026', 'Enter a date, such as 2026-12-31.'],
+  ['no form', z.string().regex(/^c\d+$/), 'x', 'It does not have the right form.'],
+  ['an unknown name', z.strictObject({}), { more: 1 }, 'There is nothing here called “more”.'],
+  ['no multiple', z.number().multipleOf(5), 7, 'A multiple of 5 is needed here.'],
 ])('%s is said in plain words', (_, schema, value, said) => {
   expect(words(schema, value)).toEqual([['', said]])
 })
@@ -35,7 +35,7 @@ test.each<[string, z.ZodType, unknown, string]>([
 test('of several ways in which it might have fitted, the one that it came near is spoken of', () => {
   const part = z.union([z.object({ text: z.string().max(3) }), z.object({ column: z.string() })])
   expect(words(part, { text: 'long' })).toEqual([['text', 'At most 3 characters.']])
-  expect(words(part, { text: 7 })).toEqual([['', 'Words are wanted here.']])
+  expect(words(part, { text: 7 })).toEqual([['', 'Enter some text.']])
   expect(words(part, {})).toEqual([['', 'This is missing.']])
   const kinds = z.discriminatedUnion('do', [z.object({ do: z.literal('a') }), z.object({ do: z.literal('b') })])
   expect(words(kinds, { do: 'c' })).toEqual([['do', expect.not.stringMatching(/Invalid|discriminator/)]])

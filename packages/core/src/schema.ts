@@ -4,9 +4,9 @@ const many = (n: number | bigint) => n.toLocaleString('en-GB')
 
 /** What is too short or too small, by what it is. */
 function atLeast(origin: string, minimum: number | bigint, inclusive: boolean): string {
-  if (origin === 'string') return minimum === 1 ? 'Something must stand here.' : `At least ${many(minimum)} characters.`
+  if (origin === 'string') return minimum === 1 ? 'This must be filled in.' : `At least ${many(minimum)} characters.`
   if (origin === 'array' || origin === 'set')
-    return minimum === 1 ? 'One at least.' : `At least ${many(minimum)} of them.`
+    return minimum === 1 ? 'At least one.' : `At least ${many(minimum)} of them.`
   return inclusive ? `At least ${many(minimum)}.` : `More than ${many(minimum)}.`
 }
 
@@ -18,18 +18,18 @@ function atMost(origin: string, maximum: number | bigint, inclusive: boolean): s
 }
 
 const kinds: Record<string, string> = {
-  number: 'A number is wanted here.',
-  int: 'A whole number is wanted here.',
-  string: 'Words are wanted here.',
-  boolean: 'Yes or no is wanted here.',
-  array: 'A list is wanted here.',
-  object: 'Named parts are wanted here.',
+  number: 'Enter a number.',
+  int: 'Enter a whole number.',
+  string: 'Enter some text.',
+  boolean: 'Answer yes or no.',
+  array: 'A list is needed here.',
+  object: 'Named values are needed here.',
 }
 const formats: Record<string, string> = {
-  date: 'A date is wanted here, such as 2026-12-31.',
-  datetime: 'A day and hour is wanted here.',
-  email: 'An address is wanted here, such as office@brindlequay.example.',
-  url: 'A web address is wanted here.',
+  date: 'Enter a date, such as 2026-12-31.',
+  datetime: 'Enter a day and an hour.',
+  email: 'Enter an address, such as office@brindlequay.example.',
+  url: 'Enter a web address.',
 }
 const missing = 'This is missing.'
 const otherwise = 'It does not fit here.'
@@ -52,17 +52,17 @@ export function plainWords(issue: Parameters<z.core.$ZodErrorMap>[0]): string {
     case 'invalid_value':
       return issue.values.length === 1
         ? `Only “${String(issue.values[0])}” fits here.`
-        : `One of these is wanted: ${issue.values.map(String).join(', ')}.`
+        : `Choose one of these: ${issue.values.map(String).join(', ')}.`
     case 'invalid_format':
-      return formats[issue.format] ?? 'It does not have the form that is wanted here.'
+      return formats[issue.format] ?? 'It does not have the right form.'
     case 'not_multiple_of':
-      return `A multiple of ${many(issue.divisor)} is wanted here.`
+      return `A multiple of ${many(issue.divisor)} is needed here.`
     case 'unrecognized_keys':
-      return `Nothing is known by the name of ${issue.keys.map((key) => `“${key}”`).join(', ')}.`
+      return `There is nothing here called ${issue.keys.map((key) => `“${key}”`).join(', ')}.`
     case 'invalid_union': {
       // Of the ways in which it might have fitted, the one that it came near: where something stands, not where it is missing.
       const within = issue.errors.flat().map((one) => one.message)
-      return within.find((words) => words !== missing) ?? within[0] ?? 'This is none of what is known here.'
+      return within.find((words) => words !== missing) ?? within[0] ?? 'That is not one of the choices here.'
     }
   }
   return otherwise

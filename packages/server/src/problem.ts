@@ -16,7 +16,7 @@ const ofCaller: [code: RegExp, status: number, title: string, words: string][] =
     /^23503$/,
     404,
     'Not found',
-    'What this speaks of is not there. It may have been deleted; go back and choose again.',
+    'What you asked for is not there. It may have been deleted; go back and choose again.',
   ],
   [/^23505$/, 409, 'Name taken', 'There is one of that name already. Choose another.'],
 ]

@@ -600,6 +600,6 @@ test('an address that is not the mailbox’s own is not taken for From; what is 
   const { findings, mayPost } = await world.call(routes.proof, { params: { round: round.id } })
   expect(mayPost).toBe(false)
   expect(findings.filter((f) => f.check === 'copyAddress').map((f) => [f.grade, f.message])).toEqual(
-    expect.arrayContaining([['stop', '“nobody” stands in Cc, Bcc or Reply-To, but is no address.']]),
+    expect.arrayContaining([['stop', '“nobody” stands in Cc, Bcc or Reply-To, but is not an address.']]),
   )
 })

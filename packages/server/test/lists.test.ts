@@ -294,7 +294,7 @@ describe('changing a list', () => {
       ['Ada Tolland', '£21.00'],
       ['Bram', ''],
     ])
-    expect(derived.faults).toEqual([{ row: 2, column: 'c6', why: '“free” in “Fee” is no number' }])
+    expect(derived.faults).toEqual([{ row: 2, column: 'c6', why: '“free” in “Fee” is not a number' }])
     expect(await words(world.edit(list.id, { do: 'cells', cells: [[1, 'c5', 'x']] }))).toContain(
       'worked out from other',
     )

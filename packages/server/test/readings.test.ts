@@ -233,7 +233,7 @@ describe('what is pasted', () => {
     expect(readAddresses('Ada <ada@quay.example>, bram@@x, cy@quay.example')!.said).toHaveLength(1)
     expect(readAddresses('ada@quay.example bram@@x\tcy@quay.example')).toBeNull()
     expect(readAddresses('ada@quay.example bram@@x cy@quay.example')!.said).toEqual([
-      '“bram@@x” is no address, and was left out.',
+      '“bram@@x” is not an address, and was left out.',
     ])
     expect(readAddresses('Please write to ada@quay.example soon, or to nobody, thank you')).toBeNull()
     expect(texts(readPasted('Name\tEmail\nAda\tada@quay.example').sheets[0].rows)[1]).toEqual([

@@ -1,7 +1,9 @@
 import { type CallInput, call, ProblemError, type Route, routes } from '@hand-post/contract'
+import { WishRefused } from '@hand-post/core'
 import { QueryClient, type QueryKey, useMutation } from '@tanstack/react-query'
 import { toast } from 'sonner'
 import type { z } from 'zod'
+import { api as say } from './shared/words.ts'
 
 /** Whether the desk itself said no, which it would say again; otherwise it did not come to answering. */
 export const isRefused = (error: unknown): boolean =>
@@ -21,8 +23,15 @@ export function ask<R extends Route>(route: R, input: CallInput<R> = {}): Promis
   return call('', route, input)
 }
 
-/** What went wrong, in words for people. */
-export const faultWords = (error: unknown) => (error instanceof Error ? error.message : String(error))
+/** Something that went wrong here, in words for people. */
+export class Told extends Error {}
+
+/** What went wrong, in words for people; of what was not meant for them, only that it happened: the browser's own log has the rest. */
+export function faultWords(error: unknown): string {
+  if (error instanceof ProblemError || error instanceof Told || error instanceof WishRefused) return error.message
+  console.error(error)
+  return say.somethingWentWrong
+}
 
 /** Shows a fault until it is read. */
 export function tellFault(error: unknown): void {

@@ -87,9 +87,9 @@ test.each<[string, Recipe]>([
 
 test.each<[RegExp, Recipe, Record<string, string>]>([
   [/“Fee” is blank here/, worked('c3', '+', 1), { c3: '' }],
-  [/“free” in “Fee” is no number/, worked('c3', '+', 1), { c3: 'free' }],
+  [/“free” in “Fee” is not a number/, worked('c3', '+', 1), { c3: 'free' }],
   [/divide by nothing/, worked('c3', '÷', 'c4'), { c4: '0' }],
-  [/“soon” in “Due” is no date/, moved(1, 'days'), { c5: 'soon' }],
+  [/“soon” in “Due” is not a date/, moved(1, 'days'), { c5: 'soon' }],
   [
     /“Pontoons” has no row with “Z” in “Letter”/,
     { do: 'lookedUp', column: 'c6', list: 9, key: 'c1', value: 'c2' },

@@ -96,9 +96,9 @@ export const recipes = {
   lookUpAnotherList: 'Look up in another list',
   wardenBerthSPontoon: 'The warden of the berth’s pontoon',
   blankHere: (name: string) => `“${name}” is blank here`,
-  noNumber: (trim: string, name: string) => `“${trim}” in “${name}” is no number`,
+  noNumber: (trim: string, name: string) => `“${trim}” in “${name}” is not a number`,
   wouldDivideNothing: 'it would divide by nothing',
-  noDate: (trim: string, name: string) => `“${trim}” in “${name}” is no date`,
+  noDate: (trim: string, name: string) => `“${trim}” in “${name}” is not a date`,
   listLooksIntoGone: 'the list that it looks into is gone',
   noLongerHasColumn: (name: string) => `“${name}” no longer has the column that it looks into`,
   hasSeveralRowsDo: (name: string, trim: string) =>

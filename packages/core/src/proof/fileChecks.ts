@@ -126,7 +126,7 @@ const guard = (wanted: 'wrong' | 'doubtful') => (person: PersonFacts, facts: Rou
     return [
       {
         place: `${file.hash.slice(0, 12)} ${of}`,
-        message: `“${file.name}” speaks of ${other ? facts.nameOf(other) : text.somebodyElse}: ${quoted(words)}. ${
+        message: `“${file.name}” mentions ${other ? facts.nameOf(other) : text.somebodyElse}: ${quoted(words)}. ${
           wanted === 'wrong' ? text.saysNothingPerson : text.whatSaysPersonMay
         }`,
         mends: [
@@ -344,7 +344,7 @@ export const fileChecks: Check[] = [
           return [
             {
               place: file.hash.slice(0, 16),
-              message: `“${file.name}” goes to everybody, and speaks of ${of ? facts.nameOf(of) : text.onePerson}: ${quoted(said[0].strong.map((v) => ({ shown: v.shown, column: v.column })).slice(0, 3))}.`,
+              message: `“${file.name}” goes to everybody, and mentions ${of ? facts.nameOf(of) : text.onePerson}: ${quoted(said[0].strong.map((v) => ({ shown: v.shown, column: v.column })).slice(0, 3))}.`,
               mends: [toEnclosures, { do: 'removeFile', fileId: file.id, name: file.name }],
             },
           ]

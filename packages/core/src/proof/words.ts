@@ -89,17 +89,17 @@ export const checks = {
   nameFilesSentUnder: 'the name that files are sent under',
   nameFilesMade: 'the name of the files that are made',
   noWholeFieldWould: (loose: string, where: string) =>
-    `“${loose}” in ${where} is no whole field: it would stand there as it is. A field is typed {{like this}}.`,
+    `“${loose}” in ${where} is not a whole field, and would be sent as it is. A field is typed {{like this}}.`,
   draftingMarkLeftOver: 'Drafting mark left over',
   stillStands: (mark: string, place: string) => `“${mark}” still stands in the ${place}.`,
-  copyOrAnswerNo: 'Copy or answer to no address',
+  copyOrAnswerNo: 'Copy or reply to what is not an address',
   whatCcBccReply: 'what Cc, Bcc and Reply-To come to for each person',
-  standsCcBccOr: (wrong: string) => `“${wrong}” stands in Cc, Bcc or Reply-To, but is no address.`,
+  standsCcBccOr: (wrong: string) => `“${wrong}” stands in Cc, Bcc or Reply-To, but is not an address.`,
   addressMissingOrWrong: 'Address missing or wrong',
   eachPersonSAddress: "each person's address, by RFC 5321 and RFC 5322",
   thereNoAddressRow: 'There is no address in this row.',
   addressCannotWritten: (address: string, fault: string) => `The address “${address}” cannot be written to: ${fault}.`,
-  nameNone: 'A name that is none',
+  nameNone: 'Not a name',
   whatWouldStandBeside:
     'what would stand beside each address as the person’s name: numbers, addresses, sentences, more than 60 characters',
   wouldStandBesideAddress: (name: number, slice: string, name2: string, fault: string) =>
@@ -167,19 +167,19 @@ export const fileChecks = {
   ownFilesWhoseContent: 'own files whose content goes to more than one person',
   goesPeopleAsTheir: (name: string, rows: number, join: string) =>
     `“${name}” goes to ${rows} people as their own: ${join}${rows > 3 ? ' and others' : ''}.`,
-  fileAnotherPerson: 'File of another person',
+  fileAnotherPerson: 'Another person’s file',
   nameWordsEachOwn:
     'the name and the words of each own file (PDF, DOCX, XLSX, HTML, text): names, numbers and addresses of others, and none of whom it goes to',
   fileMayAnotherPerson: 'File that may be another person’s',
   sameWhereWhatSays: 'the same, where what it says of whom it goes to may stand there by chance',
-  fileEverybodySpeaksOne: 'File for everybody that speaks of one person',
+  fileEverybodySpeaksOne: 'File for everybody that mentions one person',
   nameWordsEachCommon: 'the name and the words of each common file',
   onePerson: 'one person',
-  guardKnowsNoNames: 'The guard knows no names',
+  guardKnowsNoNames: 'No names to check files against',
   whetherColumnNamesChosen: 'whether a column of names is chosen, where people have files of their own',
   noColumnNamesChosen:
     'No column of names is chosen, so whose a file is can be told only by what else few people share: addresses, numbers, and words that read as a name. Messages go to the bare address.',
-  filesSpeakNobody: 'Files that speak of nobody',
+  filesSpeakNobody: 'Files that mention nobody',
   ownFilesWhoseName: 'own files whose name and words have nothing of anybody in the round',
   saysFilesSayNothing: (silent: number, name: string, join: string) =>
     `${silent === 1 ? `“${name}” says` : `${silent} files say`} nothing of anybody, so the guard cannot tell whose ${silent === 1 ? 'it is' : 'they are'}${silent > 1 ? `: ${join}${silent > 3 ? ' and others' : ''}` : ''}.`,
@@ -301,7 +301,7 @@ export const wordChecks = {
     'how many characters the longest subject has; inboxes show about 70 (common practice, no source)',
   subjectHasCharactersInboxes: (subject: number) =>
     `The subject has ${subject} characters; inboxes show about 70 of them.`,
-  speaksEnclosureWhereThere: 'Speaks of an enclosure where there is none',
+  speaksEnclosureWhereThere: 'Mentions an enclosure where there is none',
   wordsAttachedEnclosedTheir: 'the words “attached”, “enclosed” and their like in each message without files',
   letterSaysNoFile: (word: string) => `The letter says “${word}”, and no file goes with it.`,
   linkNotSafe: 'Link that is not safe',

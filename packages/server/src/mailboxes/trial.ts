@@ -56,7 +56,7 @@ export async function testMailbox(
       note(
         'Certificate for sending',
         true,
-        'A certificate that nobody known has signed is allowed here, by your choice.',
+        'A certificate that no known authority has signed is accepted here, by your choice.',
       )
   } catch (error) {
     const failure = (error as SendError).failure
@@ -85,7 +85,7 @@ export async function testMailbox(
         note(
           'Certificate for reading',
           true,
-          'A certificate that nobody known has signed is allowed here, by your choice.',
+          'A certificate that no known authority has signed is accepted here, by your choice.',
         )
       const path = await sentPath(client)
       note(

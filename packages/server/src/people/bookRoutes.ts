@@ -163,7 +163,7 @@ export function bookRoutes(
   handle(desk, routes.refuseAddress, async ({ body }) => {
     const fault = addressFault(body.address)
     if (fault)
-      throw new Refusal(422, `“${body.address}” is no address: ${fault}. Nothing was changed.`, 'Not an address')
+      throw new Refusal(422, `“${body.address}” is not an address: ${fault}. Nothing was changed.`, 'Not an address')
     const setAside = await refuse(body.address, body.reason)
     publish({ topic: 'round', id: null })
     publish({ topic: 'messages', id: null })

@@ -34,6 +34,6 @@ export function readAddresses(text: string): { rows: Sheet; said: string[] } | n
   }
   // Prose, or a table without tabs, has more that is no address than addresses.
   if (found.length === 0 || odd.length > found.length) return null
-  const said = odd.map((words) => `“${words.slice(0, 80)}” is no address, and was left out.`)
+  const said = odd.map((words) => `“${words.slice(0, 80)}” is not an address, and was left out.`)
   return { rows: [['Name', 'Email'], ...found.map(({ name, address }) => [name || undefined, address])], said }
 }

@@ -99,7 +99,7 @@ export const desk = {
 /** Palette.tsx */
 export const palette = {
   findAction: 'Find an action',
-  nothingNameTryAnother: 'Nothing of that name. Try another word.',
+  nothingNameTryAnother: 'Nothing has that name. Try another word.',
   whatDoYouWant: 'What do you want to do?',
   startRound: 'Start a round',
   goDesk: 'Go to the desk',
@@ -184,13 +184,13 @@ export const routingSlip = {
 
 /** SignIn.tsx */
 export const signIn = {
-  deskKeptPassword: 'This desk is kept by a password.',
+  deskKeptPassword: 'This desk is protected by a password.',
   somebodyTryingManyPasswords:
     'Somebody is trying many passwords, so each has to wait. Yours is being tried again by itself; leave this page open.',
   typePassword: 'Type the password.',
   signHandPost: 'Sign in to Hand Post',
   password: 'Password',
-  oneSetHandPost: 'The one that was set by HAND_POST_PASSWORD where Hand Post was started.',
+  oneSetHandPost: 'The one that was set as HAND_POST_PASSWORD where Hand Post was started.',
   signing: 'Signing in…',
   sign: 'Sign in',
 }

@@ -28,7 +28,7 @@ async function drawWishes(parts: Parameters<typeof aRound>[0] = {}, zone = 'Asia
 test.each([
   ['0', /^At 0 letters a minute nothing would ever leave/],
   ['0.001', /^At 0 letters a minute nothing would ever leave/],
-  ['', /^A number is wanted here/],
+  ['', /^Enter a number/],
   ['100001', /^At most 100,000/],
 ])('the pace “%s” is none: the one before stays, and that is said', async (typed, words) => {
   const { desk, screen, pace } = await drawWishes()
@@ -98,7 +98,7 @@ test('the first letter leaves on a day and hour of the mailbox’s zone', async 
   await expect.element(screen.getByText('Monday', { exact: true })).toBeVisible()
   await field.fill('soon')
   await userEvent.tab()
-  await expect.element(field).toHaveAccessibleDescription(/no day and hour/)
+  await expect.element(field).toHaveAccessibleDescription(/not a day and an hour/)
   expect(kept.round.dispatch.startAt).toBe(Date.UTC(2030, 6, 1, 0, 0))
   await screen.getByLabelText('as soon as the round is posted').click()
   await vi.waitFor(() => expect(kept.round.dispatch.startAt).toBeNull())

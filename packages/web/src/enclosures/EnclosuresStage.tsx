@@ -143,7 +143,7 @@ function Examining({ found }: { found: Enclosures }) {
   return (
     <p role="status" className="flex items-center gap-2 text-[14px] text-ink-2">
       <ScanText aria-hidden size={16} />
-      {progress && progress.words === say.examining
+      {progress && progress.words === 'Examining files'
         ? say.examiningFiles(progress.done, progress.of)
         : say.examinedWhatTheyWhom(found.unread)}
     </p>

@@ -127,7 +127,7 @@ export function MadeFiles({ found }: { found: Enclosures | undefined }) {
       )}
       {busy && (
         <span role="status" className="flex items-center gap-2">
-          {progress && progress.words === say.making
+          {progress && progress.words === 'Making files'
             ? `${progress.done.toLocaleString('en-GB')} of ${progress.of.toLocaleString('en-GB')}…`
             : say.oneMoment}
           <Button onClick={() => stop.current?.abort()}>{say.stop}</Button>

@@ -1,7 +1,7 @@
 import { type RoundFileEntry, routes } from '@hand-post/contract'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, stale } from '../api.ts'
+import { ask, faultWords, stale, Told } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { folderOf } from '../shared/DropArea.tsx'
 import { times } from '../shared/parts.tsx'
@@ -52,8 +52,8 @@ export function useAdding() {
       let replaced = 0
       for (const file of files) {
         try {
-          if (file.size === 0) throw new Error(say.emptyNotAdded(file.name))
-          if (file.size > largestFile) throw new Error(say.mostTakenMailHosts(file.name, file.size, largestFile))
+          if (file.size === 0) throw new Told(say.emptyNotAdded(file.name))
+          if (file.size > largestFile) throw new Told(say.mostTakenMailHosts(file.name, file.size, largestFile))
           const added = await ask(routes.addFile, {
             params,
             query: { name: file.name, role, folder: folderOf(file) },

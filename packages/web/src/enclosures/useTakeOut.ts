@@ -1,6 +1,6 @@
 import { type RoundFileEntry, routes } from '@hand-post/contract'
 import { toast } from 'sonner'
-import { ask, stale, tellFault } from '../api.ts'
+import { ask, stale, Told, tellFault } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { keys } from '../shared/queries.ts'
 import { useTakeOut as say } from './words.ts'
@@ -12,7 +12,7 @@ export function useTakeOut(): (files: RoundFileEntry[]) => Promise<void> {
   const fresh = () => stale(keys.round(round.id))
   const bringBack = async (file: RoundFileEntry, rowIds: number[]) => {
     const content = await fetch(`/api/files/${file.hash}`)
-    if (!content.ok) throw new Error(say.cannotBroughtBackAdd(file.name))
+    if (!content.ok) throw new Told(say.cannotBroughtBackAdd(file.name))
     const { name, role, folder } = file
     const { id } = await ask(routes.addFile, { params, query: { name, role, folder }, file: await content.blob() })
     if (rowIds.length > 0)

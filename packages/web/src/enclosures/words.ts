@@ -9,7 +9,6 @@ export const addFiles = {
 
 /** EnclosuresStage.tsx */
 export const enclosuresStage = {
-  examining: 'Examining files',
   filesGoPeopleS: 'Files go with people’s letters. Bring in a list at People first.',
   everybody: 'For everybody',
   noFileGoesEverybody: 'No file goes to everybody.',
@@ -47,7 +46,7 @@ export const enclosuresStage = {
   examiningFiles: (done: number, ofGiven: number) =>
     `Examining the files: ${done.toLocaleString('en-GB')} of ${ofGiven.toLocaleString('en-GB')}…`,
   examinedWhatTheyWhom: (unread: number) =>
-    `${times(unread, 'file')} to be examined: what they are, and of whom they speak…`,
+    `${times(unread, 'file')} to be examined: what they are, and whom they mention…`,
   given: (matches: number) => `${times(matches, 'file')} given.`,
   undo: 'Undo',
 }
@@ -68,7 +67,6 @@ export const fileName = {
 
 /** MadeFiles.tsx */
 export const madeFiles = {
-  making: 'Making files',
   makeFileEachPerson: 'Make a file for each person…',
   madeEach: 'Made for each',
   nothing: 'nothing',

@@ -7,7 +7,7 @@ import { type ReactNode, useMemo, useState } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { toast } from 'sonner'
 import { z } from 'zod'
-import { ask, tellFault, useChange } from '../api.ts'
+import { ask, faultWords, tellFault, useChange } from '../api.ts'
 import { MessageFrame, PlainText } from '../rounds/MessageFrame.tsx'
 import { pictureAddress } from '../rounds/MessagePane.tsx'
 import { useLetter, useWork } from '../rounds/RoundContext.tsx'
@@ -160,7 +160,7 @@ function ChooseLetter({
             <footer className="flex items-center gap-2 border-rule border-t px-3 py-2">{act(chosen, look.data)}</footer>
           </>
         ) : (
-          <p className="p-4 text-ink-2">{look.error ? String(look.error) : say.chooseOneSeeHow}</p>
+          <p className="p-4 text-ink-2">{look.error ? faultWords(look.error) : say.chooseOneSeeHow}</p>
         )}
       </div>
     </div>

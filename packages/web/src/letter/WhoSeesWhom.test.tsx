@@ -63,7 +63,7 @@ test('an address that is none is kept, said at its field and beside the sentence
   const { kept, field, screen } = await drawSender()
   await field('Cc').fill('one@quay.example; nobody')
   await userEvent.tab()
-  await expect.element(field('Cc')).toHaveAccessibleDescription(/“nobody” is no address/)
+  await expect.element(field('Cc')).toHaveAccessibleDescription(/“nobody” is not an address/)
   await vi.waitFor(() => expect(kept.round.cc).toEqual(['one@quay.example', 'nobody']))
   await expect.element(screen.getByText(/It is kept here to be mended; the proof stops at it/)).toBeVisible()
   await field('Cc').fill('one@quay.example')

@@ -59,7 +59,7 @@ export const bandColours: [string, string][] = [
 const TwoColumns = Node.create({
   name: 'twoColumns',
   group: 'block',
-  content: say.columnColumn,
+  content: 'column column',
   isolating: true,
   parseHTML: () => [{ tag: 'div[data-two-columns]' }],
   renderHTML: () => ['div', { 'data-two-columns': '' }, 0],
@@ -82,7 +82,7 @@ const everybody: Selection = { match: 'all', rules: [] }
 const Passage = Node.create({
   name: 'passage',
   group: 'block',
-  content: say.blockOtherwise,
+  content: 'block+ otherwise?',
   defining: true,
   isolating: true,
   addAttributes: () => ({ selection: json('selection', everybody) }),

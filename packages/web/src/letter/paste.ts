@@ -1,7 +1,7 @@
 import { type Block, changeBlocks, type LetterDocument, picturesOf, readHtml } from '@hand-post/core'
 import type { Editor } from '@tiptap/core'
 import { toast } from 'sonner'
-import { faultWords } from '../api.ts'
+import { faultWords, Told } from '../api.ts'
 import { keepPicture } from './picture.ts'
 import { paste as say } from './words.ts'
 
@@ -12,7 +12,7 @@ export function pictureIn(src: string): File | null {
   try {
     const text = /;base64$/i.test(base64) ? atob(decodeURIComponent(data)) : decodeURIComponent(data)
     const bytes = Uint8Array.from(text, (character) => character.charCodeAt(0))
-    return new File([bytes], say.picture(type.split('/')[1]), { type: type.toLowerCase() })
+    return new File([bytes], `picture.${type.split('/')[1]}`, { type: type.toLowerCase() })
   } catch {
     return null
   }
@@ -29,7 +29,7 @@ async function keepPictures(body: LetterDocument): Promise<{ body: LetterDocumen
     if (!src.startsWith('data:')) continue
     const file = pictureIn(src)
     try {
-      if (!file) throw new Error(say.notPngJpegGif)
+      if (!file) throw new Told(say.notPngJpegGif)
       kept.set(src, await keepPicture(file))
     } catch (error) {
       kept.set(src, null)

@@ -31,8 +31,6 @@ export const blocks = {
   personalNote: 'Personal note',
   signatureMailbox: 'Signature of the mailbox',
   harbourGreen: 'harbour green',
-  columnColumn: 'column column',
-  blockOtherwise: 'block+ otherwise?',
   passage: 'Passage',
   everybodyUntilRuleSet: 'For everybody, until a rule is set',
   onlyWhere: (said: string) => `Only where ${said}`,
@@ -116,7 +114,7 @@ export const fieldChip = {
 /** fieldMenu.tsx */
 export const fieldMenu = {
   bringListFirstColumns: 'Bring in a list first: its columns are the fields.',
-  noColumnName: 'No column of that name.',
+  noColumnName: 'No column has that name.',
   columns: 'Columns',
   blankHere: 'blank here',
 }
@@ -135,11 +133,11 @@ export const letterSheet = {
     `“${name}” is on the shelf already. This letter takes its place; what it was stays among its versions.`,
   bringLetter: 'Bring in a letter',
   takesPlaceLetterStands:
-    'It takes the place of the letter that stands here; what that was stays under “As it was”. Fields typed as {{Name}} become fields.',
-  handLetterOut: 'Hand the letter out',
+    'It replaces the letter here; what that was is kept under “As it was”. Fields typed as {{Name}} become fields.',
+  handLetterOut: 'Save the letter as a file',
   letterAsHtml: 'The letter as HTML',
   wholeOneFileFields:
-    'Whole in one file, its fields in typed form. A person’s own message is had as .eml from the foot of the message beside it.',
+    'Everything in one file, with its fields as they are typed. One person’s message is kept by “Keep as .eml” beside its size.',
   dropDocumentDocxHtml: 'Drop a document (.docx), HTML or a plain text here, or',
   signatureMailbox: '(signature of the mailbox)',
   personalNote: '(personal note)',
@@ -154,7 +152,7 @@ export const letterSheet = {
   startFrom: 'To start from',
   earlierRounds: 'Earlier rounds',
   notPosted: 'not posted',
-  noLetterNameTry: 'No letter of that name. Try another word.',
+  noLetterNameTry: 'No letter has that name. Try another word.',
   findLetter: 'Find a letter',
   letterBegan: (name: string) => `The letter began with “${name}”.`,
   whatLetter: 'What the letter was',
@@ -166,7 +164,7 @@ export const letterSheet = {
   tags: 'Tags',
   wordsFindSeparatedCommas: 'Words to find it by, separated by commas.',
   permitsSpring: 'permits, spring',
-  putPlace: 'Put in its place',
+  putPlace: 'Replace it',
   keep: 'Keep it',
   letterFile: 'Letter file',
   reading: 'Reading…',
@@ -186,11 +184,12 @@ export const lettersScreen = {
   goBack: 'go back to…',
   changed: (changedAt: number) => `changed ${moment(changedAt)}`,
   takeOff: 'Take it off',
-  goesGoodWhatBefore: 'It goes for good, with what it was before. Rounds that began with it keep their letters.',
-  noneName: 'None of that name.',
+  goesGoodWhatBefore:
+    'It is deleted for good, with its earlier versions. Rounds that began with it keep their letters.',
+  noneName: 'No letter has that name.',
   nothingYetRoundFoot: 'Nothing yet. In a round, at the foot of its letter, it can be kept here.',
   letter: 'The letter',
-  letterStandsHere: 'A letter stands here',
+  letterStandsHere: 'The letter is shown here',
   letterAsThenWhat: 'The letter is as it was then. What it was before that is kept too.',
   takeOffShelf2: (name: string) => `Take “${name}” off the shelf?`,
   name: 'Name',
@@ -226,7 +225,6 @@ export const noteStrip = {
 
 /** paste.ts */
 export const paste = {
-  picture: (split: string) => `picture.${split}`,
   notPngJpegGif: 'it is not a PNG, JPEG, GIF or WebP picture, or is damaged.',
   picturesCouldNotKept: (lost: number, lost2: string) =>
     `${lost === 1 ? 'A picture' : `${lost} pictures`} could not be kept: ${lost2}`,
@@ -274,7 +272,7 @@ export const toolbar = {
   colourBand: 'Colour of the band',
   addField: 'Add a field',
   bringListFirstColumns: 'Bring in a list first: its columns are the fields.',
-  noColumnName: 'No column of that name.',
+  noColumnName: 'No column has that name.',
   addField2: 'add a field…',
   wordsWherePicturesOff: 'In words, where pictures are off',
   width: 'Width',
@@ -330,6 +328,6 @@ export const whoSeesWhom = {
   senderSName: 'Sender’s name',
   answersGo2: 'Answers go to',
   addressTheyComeFrom: 'to the address they come from',
-  noAddress: (entry: string, fault: string) => `“${entry}” is no address: ${fault}.`,
+  noAddress: (entry: string, fault: string) => `“${entry}” is not an address: ${fault}.`,
   column2: (label: string) => `${label}: by a column`,
 }

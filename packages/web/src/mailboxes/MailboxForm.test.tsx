@@ -19,7 +19,7 @@ test('an empty form says at each field what is missing, sends nothing, and puts 
   ]) {
     await expect.element(field).toHaveAttribute('aria-invalid', 'true')
     // Said in words, and named by the field for those who do not see it.
-    await expect.element(field).toHaveAccessibleDescription(/missing|stand here|At least/)
+    await expect.element(field).toHaveAccessibleDescription(/missing|filled in|At least/)
   }
   await expect.element(screen.getByRole('textbox', { name: 'Address', exact: true })).toHaveFocus()
   expect(desk.asked).toEqual([])
@@ -44,7 +44,7 @@ test('each fault is said at its field when it is left, and goes when it is mende
     ],
     [screen.getByLabelText('Time zone'), 'Europe/Brindle', /no time zone called “Europe\/Brindle”/, 'Europe/Vienna'],
     [hosts.getByLabelText('Port'), '70000', /At most 65,535/, '465'],
-    [hosts.getByLabelText('Port'), '', /A number is wanted/, '587'],
+    [hosts.getByLabelText('Port'), '', /Enter a number/, '587'],
     [screen.getByLabelText('Recipients in 24 hours'), '0', /At least 1/, '300'],
     [screen.getByLabelText('Recipients in 24 hours'), '10.5', /whole number/, '300'],
     [screen.getByLabelText('Messages a minute'), '0', /At least 0\.1/, '2'],
@@ -68,7 +68,7 @@ test('what is stored is what was filled in; names left empty are the address', a
   await screen.getByLabelText('Further addresses').fill('berths@quay.example; tolls@quay.example')
   await screen.getByLabelText('Time zone').fill('Europe/London')
   await screen.getByRole('group', { name: 'Sending host (SMTP)' }).getByLabelText('Host').fill('mail.quay.example')
-  await screen.getByRole('button', { name: 'There is none' }).click()
+  await screen.getByRole('button', { name: 'There is no reading host' }).click()
   await screen.getByLabelText('Largest message, in MB').fill('0.5')
   await screen.getByRole('button', { name: 'Store' }).click()
   await vi.waitFor(() => expect(done).toHaveBeenCalled())
@@ -154,7 +154,7 @@ test('changes that are not stored are said, and asked for before they are left, 
   openDesk()
   const done = vi.fn()
   const { screen, router } = await draw(<MailboxForm mailbox={stored} onDone={done} />)
-  const question = screen.getByRole('dialog', { name: 'Leave what is not stored?' })
+  const question = screen.getByRole('dialog', { name: 'Leave without storing?' })
   const name = screen.getByLabelText('What you call it')
   const notNow = screen.getByRole('button', { name: 'Not now' })
   await expect.element(screen.getByText('Changed, and not stored yet.')).not.toBeInTheDocument()

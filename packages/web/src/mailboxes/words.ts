@@ -43,7 +43,7 @@ export const mailboxes = {
   inboxCouldNotRead: (count: number) =>
     `${count === 1 ? 'One message' : times(count, 'message')} in the inbox could not be read, and may have been an answer. Look at ${count === 1 ? 'it' : 'them'} in your mail program.`,
   from: (at: number, sender: string, subject: string) =>
-    `${moment(at)}, from ${sender || 'nobody that it names'}${subject && `, “${subject}”`}`,
+    `${moment(at)}, from ${sender || 'a sender without a name'}${subject && `, “${subject}”`}`,
   why: (why: string) => `Why: ${why}`,
   and: (count: number, newest: number) => `And ${times(count - newest, 'earlier one')}.`,
   iHaveSeen: (count: number) => `I have seen ${count === 1 ? 'it' : 'them'}`,
@@ -55,15 +55,15 @@ export const mailboxes = {
 
 /** MailboxForm.tsx */
 export const mailboxForm = {
-  thereNone: 'There is none',
+  thereNone: 'There is no reading host',
   withoutReadingHostCopies: 'Without a reading host, copies are not filed in Sent and answers are not read.',
-  giveOne: 'Give one',
+  giveOne: 'Add one',
   limits: 'Its limits',
   hostItselfKeepsWhat: 'The host itself keeps what it sends in Sent, so Hand Post files no copy',
   ccBccGetMessage:
     'Cc and Bcc get a message of their own, when the person’s was taken. Of a letter with copies such a host keeps two in Sent: the letter, and the one to its copies.',
   findOutTestSend: (trim: string) =>
-    `Find that out with the test: send one message to ${trim || 'the mailbox'} itself, look for it in Sent, and take it away again`,
+    `Find out with the test: send one message to ${trim || 'the mailbox'} itself, look for it in Sent, and take it away again`,
   store: 'Store',
   notNow: 'Not now',
   removeMailbox: 'Remove this mailbox',
@@ -72,8 +72,8 @@ export const mailboxForm = {
   tlsFromStart: 'TLS from the start',
   starttls: 'STARTTLS',
   noneMachineOnly: 'none (this machine only)',
-  takeCertificateNobodyKnown: 'Take a certificate that nobody known has signed',
-  anybodyBetweenCouldPose: ': anybody between could pose as this host',
+  takeCertificateNobodyKnown: 'Accept a certificate that no known authority has signed',
+  anybodyBetweenCouldPose: ': somebody in between could pose as this host',
   mailboxStored: 'The mailbox is stored.',
   address: 'Address',
   lettersComeFromAddress: 'Letters come from this address.',

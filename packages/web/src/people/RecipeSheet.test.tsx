@@ -104,7 +104,7 @@ test('a name that is missing or taken is said at the field, and nothing is added
   const { screen, done, add } = await drawSheet()
   const name = screen.getByLabelText('Name of the column')
   await add.click()
-  await expect.element(name).toHaveAccessibleDescription('Something must stand here.')
+  await expect.element(name).toHaveAccessibleDescription('This must be filled in.')
   await expect.element(name).toHaveFocus()
   await name.fill('eMAIL ')
   await expect.element(name).toHaveAccessibleDescription('Another column already has this name.')
@@ -119,7 +119,7 @@ test('a figure that is none is said, and never taken for nothing', async () => {
   const figure = screen.getByLabelText('Second figure: figure')
   await figure.fill('')
   await userEvent.tab()
-  await expect.element(figure).toHaveAccessibleDescription('A number is wanted here.')
+  await expect.element(figure).toHaveAccessibleDescription('Enter a number.')
   await add.click()
   expect(done).not.toHaveBeenCalled()
   await figure.fill('-0.5')
@@ -148,7 +148,7 @@ test('days off are days of the calendar, each once, in order', async () => {
   const day = screen.getByLabelText('Add a day off', { exact: true })
   await day.fill('31/02/2027')
   await userEvent.keyboard('{Enter}')
-  await expect.element(day).toHaveAccessibleDescription(/no day of the calendar/)
+  await expect.element(day).toHaveAccessibleDescription(/not a day in the calendar/)
   // It is not passed over in silence.
   await add.click()
   await expect.element(day).toHaveValue('31/02/2027')
@@ -175,14 +175,14 @@ test('the sample says why when it cannot be made, and is asked for only of what 
   desk.on(routes.tryRecipe, () => {
     throw new Refused(422, 'The column is gone.')
   })
-  await screen.getByLabelText('The sign').fill(';')
+  await screen.getByLabelText('The character').fill(';')
   await expect.element(screen.getByText('The column is gone.')).toBeVisible()
   for (const { recipe } of desk.bodiesOf(routes.tryRecipe)) expect(recipeSchema.safeParse(recipe).success).toBe(true)
 })
 
 test('a sheet with changes asks before it is shut, by every way of shutting it', async () => {
   const { screen, close } = await drawSheet(samples.case)
-  const question = screen.getByRole('dialog', { name: 'Leave what is not stored?' })
+  const question = screen.getByRole('dialog', { name: 'Leave without storing?' })
   await screen.getByLabelText('Capitals', { exact: true }).selectOptions('ALL CAPITALS')
   await screen.getByLabelText('Capitals', { exact: true }).selectOptions('all small letters')
   for (const shut of [

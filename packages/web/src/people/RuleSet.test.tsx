@@ -208,7 +208,7 @@ test('days are typed or taken from the calendar, and kept as the column is read;
   await expect.element(screen.getByText('Tuesday')).toBeVisible()
   // What stands there and is no day is shown, and said.
   await expect.element(to).toHaveValue('soon')
-  await expect.element(to).toHaveAccessibleDescription(/“soon” is no day of the calendar/)
+  await expect.element(to).toHaveAccessibleDescription(/“soon” is not a day in the calendar/)
   expect(put).toEqual([])
   await to.fill('31 January 2027')
   await userEvent.tab()

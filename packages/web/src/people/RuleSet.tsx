@@ -113,7 +113,7 @@ export function RuleSet({
         )}
         {fields.map((field, i) => {
           const rule = rules[i]
-          const at = say.rules(name, i)
+          const at = `${name}.rules.${i}`
           // While one is being taken away the form has one fewer than is drawn.
           if (!rule) return null
           return isRule(rule) ? (

@@ -319,7 +319,7 @@ export const listPanel = {
   doesNotStandList: (find: string) => `“${find}” does not stand in the list.`,
   replaced: (find: string, cells: number) => `“${find}” was replaced in ${times(cells, 'cell')}.`,
   findList: 'Find in the list',
-  putPlace: 'Put in its place',
+  putPlace: 'Replace it',
   closeSearch: 'Close the search',
 }
 
@@ -390,8 +390,8 @@ export const recipeForms = {
   workingDays: 'working days',
   firstWord: 'the first word',
   lastWord: 'the last word',
-  firstLetters: 'the first letters',
-  lastLetters: 'the last letters',
+  firstLetters: 'the first characters',
+  lastLetters: 'the last characters',
   whatStandsBefore: 'what stands before',
   whatStandsAfter: 'what stands after',
   eachWordCapital: 'Each Word With A Capital',
@@ -426,8 +426,8 @@ export const recipeForms = {
   takeAway: (dayWords: string) => `Take ${dayWords} away`,
   addDayOff: 'Add a day off',
   whichPart: 'Which part',
-  howManyLetters: 'How many letters',
-  sign: 'The sign',
+  howManyLetters: 'How many characters',
+  sign: 'The character',
   column: 'Column',
   capitals: 'Capitals',
   list: 'List',
@@ -463,7 +463,7 @@ export const refuseForm = {
   putList: 'Put on the list',
   putDoNotWrite: 'Put on the do-not-write list',
   noRoundWillWrite: 'No round will write to this address, and what waits for it now is set aside.',
-  noAddress: (fault: string) => `It is no address: ${fault}.`,
+  noAddress: (fault: string) => `It is not an address: ${fault}.`,
   waitingSetAside: (setAside: number) =>
     `${times(setAside, 'letter')} waiting for it ${setAside === 1 ? 'was' : 'were'} set aside.`,
   why: 'Why',
@@ -480,7 +480,6 @@ export const ruleSet = {
   addSetRules: 'Add a set of rules',
   columnGone: 'a column that is gone',
   howManyRulesMust: 'How many rules must hold',
-  rules: (name: string, i: number) => `${name}.rules.${i}`,
   removeSet: 'Remove this set',
   column: 'Column',
   comparison: 'Comparison',
@@ -501,7 +500,7 @@ export const ruleValue = {
   searchValues: 'Search the values',
   valuesCannotShownJust: 'The values cannot be shown just now. Type one instead.',
   fetchingValues: 'Fetching the values…',
-  nothingStandsColumn: 'Nothing stands in this column.',
+  nothingStandsColumn: 'This column is blank.',
   noValueContains: 'No value contains that.',
   firstValuesSearchOthers: (offered: number, different: number) =>
     `The first ${offered} of ${different.toLocaleString('en-GB')} values; search for others.`,
@@ -598,10 +597,10 @@ export const gridRow = {
 /** moveColumns.tsx */
 export const moveColumns = {
   pressMPickColumn:
-    'Press M to pick the column up. The left and right arrows move it, M, Enter or Space lays it down, Escape puts it back.',
-  wouldStand: (name: string) => `It would stand at ${name}.`,
-  pickedUpWouldStand: (name: string) => `${name} is picked up: it would stand where it was.`,
-  laidDown: (name: string, name2: string) => `${name} is laid down at ${name2}.`,
+    'Press M to pick the column up. The left and right arrows move it, M, Enter or Space drops it, Escape puts it back.',
+  wouldStand: (name: string) => `It would be placed at ${name}.`,
+  pickedUpWouldStand: (name: string) => `${name} is picked up, and would be placed where it was.`,
+  laidDown: (name: string, name2: string) => `${name} is dropped at ${name2}.`,
   staysWhere: (name: string) => `${name} stays where it was.`,
 }
 
@@ -611,7 +610,7 @@ export const useColumns = {
   hideColumn: 'Hide a column',
   keepColumnSight: 'Keep a column in sight',
   changeWidth: 'Change a width',
-  sortNoLonger: 'Sort no longer',
+  sortNoLonger: 'Stop sorting',
   sort: 'Sort',
 }
 

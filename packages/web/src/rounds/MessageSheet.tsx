@@ -4,7 +4,7 @@ import clsx from 'clsx'
 import { Eye, Paperclip } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { Fragment, type ReactNode, useState } from 'react'
-import { faultWords } from '../api.ts'
+import { faultWords, Told } from '../api.ts'
 import { Button, Labelled, Ways } from '../shared/parts.tsx'
 import { type Looks, MessageFrame } from './MessageFrame.tsx'
 import { messageSheet as say } from './words.ts'
@@ -157,7 +157,7 @@ function Source({ address, made, written }: { address: string; made: Shown; writ
     queryFn: async ({ signal }) => {
       await written?.()
       const answer = await fetch(address, { signal })
-      if (!answer.ok) throw new Error((await answer.json()).detail ?? answer.statusText)
+      if (!answer.ok) throw new Told((await answer.json()).detail ?? say.noSource)
       const reader = answer.body!.getReader()
       const decoder = new TextDecoder()
       let text = ''

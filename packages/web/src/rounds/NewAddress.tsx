@@ -47,11 +47,9 @@ const newAddress = (refused: string) =>
       .string()
       .trim()
       .superRefine((address, context) => {
+        if (address === '') return context.addIssue({ code: 'custom', message: say.mustBeFilledIn })
         const fault =
-          address === ''
-            ? say.somethingMustStandHere
-            : (addressFault(address) ??
-              (sameAddressKey(address) === sameAddressKey(refused) ? say.oneDidNotTake : null))
+          addressFault(address) ?? (sameAddressKey(address) === sameAddressKey(refused) ? say.oneDidNotTake : null)
         if (fault !== null) context.addIssue({ code: 'custom', message: say.willNotDo(address, fault) })
       }),
   })

@@ -2,6 +2,7 @@ import type { Round } from '@hand-post/contract'
 import { dayOf, displayName, type MergeOptions, type Row, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react'
+import { Told } from '../api.ts'
 import { type TableWork, useTable } from '../people/useTable.ts'
 import { query } from '../shared/queries.ts'
 import { renewFindings } from './renewFindings.ts'
@@ -52,7 +53,7 @@ const LetterContext = createContext<LetterWork | null>(null)
 const NotesContext = createContext<NotesWork | null>(null)
 
 function within<Work>(work: Work | null): Work {
-  if (work === null) throw new Error(say.outsideRound)
+  if (work === null) throw new Error('outside a round')
   return work
 }
 /** The round that is open. */
@@ -131,7 +132,7 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
   const { withChanges, change, changesWritten } = useChanges(round, save)
   const written = useCallback(async () => {
     const all = [await save(), await notesWritten(), await changesWritten()]
-    if (all.includes(false)) throw new Error(say.whatYouChangedLast)
+    if (all.includes(false)) throw new Told(say.whatYouChangedLast)
   }, [save, notesWritten, changesWritten])
 
   const editCell = useCallback(

@@ -1,21 +1,20 @@
 import type { RoundLine } from '@hand-post/contract'
 import { Link } from 'react-router'
 import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
-import { StateMark, times } from '../shared/parts.tsx'
+import { StateMark } from '../shared/parts.tsx'
 import { roundLines as say } from './words.ts'
 
 /** What a round's line says of it, in a sentence. */
 function roundSentence(line: RoundLine): string {
   const { states } = line
   const all = Object.values(states).reduce((a, b) => a + b, 0)
-  if (line.postedAt === null)
-    return line.listName === null ? say.noListYet : `${times(line.rowCount, 'person', 'people')} in “${line.listName}”`
+  if (line.postedAt === null) return line.listName === null ? say.noListYet : say.peopleIn(line.rowCount, line.listName)
   const left = states.waiting + states.retrying + states.sending
   const went = say.sent(states.sent, all)
-  if (left > 0) return line.held ? `${went}, ${left} held` : say.goUntil(went, left, line.lastAt)
+  if (left > 0) return line.held ? say.heldOf(went, left) : say.goUntil(went, left, line.lastAt)
   const rest = [
-    states.refused && `${states.refused} refused`,
-    states.withdrawn && `${states.withdrawn} withdrawn`,
+    states.refused && say.refused(states.refused),
+    states.withdrawn && say.withdrawn(states.withdrawn),
     states.inDoubt && say.doubt(states.inDoubt),
   ].filter(Boolean)
   return [went, ...rest].join(', ')
@@ -23,11 +22,11 @@ function roundSentence(line: RoundLine): string {
 
 const markOf = (line: RoundLine): [string, string] => {
   const { states } = line
-  if (line.postedAt === null) return [say.notBegun, 'draft']
-  if (states.inDoubt > 0) return [say.doubt2, say.doubt2]
-  if (line.held) return [say.setAside, 'held']
+  if (line.postedAt === null) return ['not begun', say.draft]
+  if (states.inDoubt > 0) return ['in doubt', say.doubt2]
+  if (line.held) return ['set aside', say.held]
   if (states.waiting + states.retrying + states.sending > 0) return ['sending', say.underWay]
-  return ['sent', 'finished']
+  return ['sent', say.finished]
 }
 
 /** Whether a round is on its way: letters are to go, or nobody knows whether they went. */
@@ -72,8 +71,8 @@ export function RoundLines({ lines, narrow = false }: { lines: RoundLine[]; narr
               )}
               <span className={narrow ? 'w-full pl-28 text-ink-2' : 'w-[25rem] text-ink-2'}>
                 {roundSentence(line)}
-                {line.replied > 0 && `, ${line.replied} replied`}
-                {line.bounced > 0 && `, ${line.bounced} bounced`}
+                {line.replied > 0 && say.replied(line.replied)}
+                {line.bounced > 0 && say.bounced(line.bounced)}
               </span>
             </Link>
           </li>

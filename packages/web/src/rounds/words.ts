@@ -45,7 +45,7 @@ export const messagePane = {
   hasHadLetterTimes: (person: string, sent: number, sentAt: number | null, address: string) =>
     `${person} has had this letter ${sent === 1 ? 'already' : `${sent} times already`}, last on ${moment(sentAt)}. The very same letter goes to ${address} once more, and cannot be called back. Nobody else gets anything.`,
   oneMoment: 'One moment…',
-  messageStandsHere: 'The message stands here',
+  messageStandsHere: 'The message is shown here',
   message: 'Message',
   ofIt: (at: number, chosen: number) => `${(at + 1).toLocaleString('en-GB')} of ${chosen.toLocaleString('en-GB')}`,
   notRound: 'not in this round',
@@ -67,6 +67,7 @@ export const messagePane = {
 
 /** MessageSheet.tsx */
 export const messageSheet = {
+  noSource: 'The message cannot be shown as it goes over the line just now.',
   from: 'From',
   answers: 'Answers to',
   to: 'To',
@@ -103,7 +104,7 @@ export const messageSheet = {
 
 /** NewAddress.tsx */
 export const newAddress = {
-  somethingMustStandHere: 'something must stand here',
+  mustBeFilledIn: 'This must be filled in.',
   oneDidNotTake: 'it is the one that did not take the letter',
   willNotDo: (address: string, fault: string) => `“${address}” will not do: ${fault}.`,
   newAddress: (person: string) => `New address of ${person}`,
@@ -144,20 +145,26 @@ export const peopleStage = {
 
 /** RoundContext.tsx */
 export const roundContext = {
-  outsideRound: 'outside a round',
   whatYouChangedLast: 'What you changed last could not be written to the desk, so nothing was made of it.',
   changeCell: 'Change a cell',
 }
 
 /** RoundLines.tsx */
 export const roundLines = {
+  draft: 'draft',
+  held: 'held',
+  finished: 'finished',
+  peopleIn: (people: number, list: string) => `${times(people, 'person', 'people')} in “${list}”`,
+  heldOf: (went: string, left: number) => `${went}, ${left} held`,
+  refused: (n: number) => `${n} refused`,
+  withdrawn: (n: number) => `${n} withdrawn`,
+  replied: (n: number) => `, ${n} replied`,
+  bounced: (n: number) => `, ${n} bounced`,
   noListYet: 'No list yet',
   sent: (sent: number, all: number) => `${sent} of ${times(all, 'letter')} sent`,
   goUntil: (went: string, left: number, lastAt: number | null) => `${went}, ${left} to go until ${moment(lastAt)}`,
   doubt: (inDoubt: number) => `${inDoubt} in doubt`,
-  notBegun: 'not begun',
   doubt2: 'in doubt',
-  setAside: 'set aside',
   underWay: 'under way',
   sent2: (sent: number, all: number) => `${sent} of ${all} sent`,
 }

@@ -1,5 +1,4 @@
 import { Component, type ReactNode } from 'react'
-import { faultWords } from '../api.ts'
 import { Button, Empty } from './parts.tsx'
 import { boundary as say } from './words.ts'
 
@@ -35,7 +34,7 @@ export class Boundary extends Component<Props, State> {
         title={say.cannotShown(this.props.what)}
         action={<Button onClick={() => this.setState({ fault: null })}>{say.tryAgain}</Button>}
       >
-        {say.handPostHasMade(faultWords(fault))}
+        {say.handPostHasMade}
       </Empty>
     )
   }

@@ -54,7 +54,7 @@ test.each(['31/02/2027', '29/02/2027', '32/01/2027', 'Friday', '12', '<b>'])(
     await userEvent.keyboard('{Enter}')
     await expect
       .element(field)
-      .toHaveAccessibleDescription(`“${typed}” is no day of the calendar. Write it as 31/12/2026.`)
+      .toHaveAccessibleDescription(`“${typed}” is not a day in the calendar. Write it as 31/12/2026.`)
     await expect.element(field).toHaveValue(typed)
     expect(told).not.toHaveBeenCalled()
     await field.fill('26/12/2026')
@@ -71,7 +71,7 @@ test('of a day and hour both are wanted', async () => {
   await expect.element(field).toHaveValue('25/12/2026 09:00')
   await field.fill('26/12/2026')
   await userEvent.tab()
-  await expect.element(field).toHaveAccessibleDescription(/no day and hour/)
+  await expect.element(field).toHaveAccessibleDescription(/not a day and an hour/)
   await field.fill('26/12/2026 14:30')
   await userEvent.keyboard('{Enter}')
   expect(told.mock.calls).toEqual([['2026-12-26T14:30']])

@@ -82,7 +82,7 @@ export function CalendarButton({
 }
 
 /** How a day, and a day and hour, are written. */
-const forms = { date: ['dd/MM/yyyy', '31/12/2026'], dateTime: [say.ddMmYyyyHh, '31/12/2026 09:00'] } as const
+const forms = { date: ['dd/MM/yyyy', '31/12/2026'], dateTime: ['dd/MM/yyyy HH:mm', '31/12/2026 09:00'] } as const
 const weekday = dateFormat('EEEE')!
 
 /** A day in words, with its weekday. */

@@ -1,7 +1,6 @@
 import { tz } from '@date-fns/tz'
 import { format, isSameDay, isSameMonth, isSameYear } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
-import { moment as say } from './words.ts'
 
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone
 
@@ -21,7 +20,7 @@ export function daySpan(from: number, to: number, now = Date.now()): string {
   const year = (at: number) => (isSameYear(at, now) ? '' : ' yyyy')
   const last = format(to, `EEE d MMM${year(to)}`, { locale: enGB })
   if (isSameDay(from, to)) return last
-  const first = isSameMonth(from, to) ? say.eeeD : say.eeeDMmm(isSameYear(from, to), year(from))
+  const first = isSameMonth(from, to) ? 'EEE d' : `EEE d MMM${isSameYear(from, to) ? '' : year(from)}`
   return `${format(from, first, { locale: enGB })} – ${last}`
 }
 

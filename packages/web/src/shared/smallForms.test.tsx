@@ -46,8 +46,8 @@ const forms: Small[] = [
     field: 'What is this round about?',
     button: 'Start with the people',
     wrong: [
-      ['', /Something must stand here/],
-      ['   ', /Something must stand here/],
+      ['', /This must be filled in/],
+      ['   ', /This must be filled in/],
       ['x'.repeat(201), /At most 200 characters/],
     ],
     right: ' Winter lift-out ',
@@ -70,7 +70,7 @@ const forms: Small[] = [
     field: 'Why',
     button: 'Put on the do-not-write list',
     wrong: [
-      ['', /Something must stand here/],
+      ['', /This must be filled in/],
       ['x'.repeat(501), /At most 500 characters/],
     ],
     right: 'asked on the quay',
@@ -128,7 +128,7 @@ test('an address that is none is not put on the do-not-write list; one that is e
   await address.fill('nobody')
   await screen.getByLabelText('Why').fill('asked by letter')
   await screen.getByRole('button', { name: 'Put on the list' }).click()
-  await expect.element(address).toHaveAccessibleDescription(/It is no address/)
+  await expect.element(address).toHaveAccessibleDescription(/It is not an address/)
   await expect.element(address).toHaveFocus()
   await address.fill('ada@quay.example')
   await userEvent.keyboard('{Enter}')
@@ -148,7 +148,7 @@ test('a letter goes to a new address only when it is another one', async () => {
   const field = screen.getByLabelText('Another address')
   const send = screen.getByRole('button', { name: 'Send to the new address' })
   for (const [typed, words] of [
-    ['', /something must stand here/],
+    ['', /this must be filled in/i],
     ['ada at quay', /“ada at quay” will not do/],
     ['ADA@quay.example', /it is the one that did not take the letter/],
   ] as const) {
@@ -197,7 +197,7 @@ test('rules are saved under a name, with the columns they speak of, and the name
   await screen.getByRole('button', { name: 'Saved rules' }).click()
   const name = screen.getByLabelText('Name for these rules')
   await screen.getByRole('button', { name: 'Save', exact: true }).click()
-  await expect.element(name).toHaveAccessibleDescription(/Something must stand here/)
+  await expect.element(name).toHaveAccessibleDescription(/This must be filled in/)
   await name.fill('Who pays')
   await userEvent.keyboard('{Enter}')
   await vi.waitFor(() =>

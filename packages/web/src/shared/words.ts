@@ -7,7 +7,7 @@ export const main = {
   handPostDoesNot:
     'Hand Post does not answer. What you see may be out of date; letters already posted go on as soon as it runs again.',
   nothingLostEverythingKept: 'Nothing was lost: everything is kept by the desk. Load the page again.',
-  goFromLineAbove: 'Go on from the line above.',
+  goFromLineAbove: 'Choose a page in the line above.',
   exampleBeingMade: 'The example is being made',
   screenBroke: 'This screen broke',
   thereNoSuchPage: 'There is no such page',
@@ -15,8 +15,7 @@ export const main = {
 
 /** Boundary.tsx */
 export const boundary = {
-  handPostHasMade: (faultWords: string) =>
-    `Hand Post has made a mistake here: ${faultWords}. What you have written is kept, and letters on their way go on.`,
+  handPostHasMade: 'Hand Post has made a mistake here. What you have written is kept, and letters on their way go on.',
   tryAgain: 'Try again',
   cannotShown: (what: string) => `${what} cannot be shown`,
 }
@@ -31,9 +30,8 @@ export const calendar = {
 
 /** dates.tsx */
 export const dates = {
-  ddMmYyyyHh: 'dd/MM/yyyy HH:mm',
   writeAs: (written: string, kind: string, example: string) =>
-    `“${written}” is ${kind === 'date' ? 'no day of the calendar' : 'no day and hour'}. Write it as ${example}.`,
+    `“${written}” is ${kind === 'date' ? 'not a day in the calendar' : 'not a day and an hour'}. Write it as ${example}.`,
   calendar: (label: string) => `Calendar: ${label}`,
 }
 
@@ -47,16 +45,10 @@ export const find = {
 /** form.tsx */
 export const form = {
   leave: 'Leave it',
-  whatYouChangedHere: 'What you changed here has not been stored, and will be forgotten.',
-  leaveWhatNotStored: 'Leave what is not stored?',
+  whatYouChangedHere: 'What you changed here has not been stored, and will be lost.',
+  leaveWhatNotStored: 'Leave without storing?',
   stayHere: 'Stay here',
   changedNotStoredYet: 'Changed, and not stored yet.',
-}
-
-/** moment.ts */
-export const moment = {
-  eeeD: 'EEE d',
-  eeeDMmm: (isSameYear: boolean, year: string) => `EEE d MMM${isSameYear ? '' : year}`,
 }
 
 /** parts.tsx */
@@ -87,4 +79,10 @@ export const searchList = {
 export const sheet = {
   notNow: 'Not now',
   close: 'Close',
+}
+
+/** api.ts */
+export const api = {
+  somethingWentWrong:
+    'Something went wrong in this page. What you have written is kept; load the page again if it does not go on.',
 }
