@@ -122,7 +122,7 @@ test('a mailbox whose port is changed wants its password again; mail that cannot
   await see(page.getByText('One message in the inbox could not be read, and may have been an answer.')).toBeVisible()
   await see(page.getByText(/from Ada Penrose <ada@village\.example>, “My permit”/)).toBeVisible()
   await page.getByRole('button', { name: 'I have seen it' }).click()
-  await see(page.getByText('could not be read')).toHaveCount(0)
+  await see(page.getByText('One message in the inbox could not be read')).toHaveCount(0)
   expect((await world.call(routes.mailboxes))[0].unreadMail.count).toBe(0)
 })
 

@@ -21,6 +21,10 @@ export function layoutFaults(page: Page): Promise<string[]> {
           e.getBoundingClientRect(),
         ]),
       )
+    // What is still on its way moves things too: looked at when nothing has moved for a third of a second.
+    const places = () => JSON.stringify([...steady().values()])
+    for (let was = '', is = places(), n = 0; was !== is && n < 30; was = is, is = places(), n++)
+      await new Promise((done) => setTimeout(done, 350))
     const fields = [...document.querySelectorAll<HTMLElement>('input,select,textarea,button,a,[contenteditable=true]')]
     for (const field of fields.filter(inSight).slice(0, 30)) {
       const before = steady()

@@ -206,7 +206,7 @@ test('tables, blocks and addresses by keyboard; the shelf, versions and a file i
       mimeType: 'text/html',
       buffer: Buffer.from('<title>Hello {{First name}}</title><p>From a file<script>x</script>'),
     })
-  await see(page.getByText('Left out: <script>.')).toBeVisible()
+  await see(page.getByText('Left out: a script (nothing of it was run).')).toBeVisible()
   await page.getByRole('button', { name: 'Close', exact: true }).click()
   await see(letterBox(page)).toContainText('From a file')
   await see(page.getByRole('region', { name: 'Message' }).getByText('Hello Ada')).toBeVisible()
@@ -218,7 +218,8 @@ test('tables, blocks and addresses by keyboard; the shelf, versions and a file i
   await page.getByLabel('What is this round about?').fill('Berths again')
   await page.getByRole('button', { name: 'Start with the people' }).click()
   await see(page.getByRole('heading', { name: 'Who gets this letter?' })).toBeVisible()
-  expect(faults).toEqual([])
+  // The frame that shows a file as it was keeps out what this test puts into every page, too.
+  expect(faults.filter((fault) => !fault.includes('The document is sandboxed'))).toEqual([])
 })
 
 test('a large picture is scaled down on the way in, its words are asked for, and formatting is taken away by keys', async () => {

@@ -81,7 +81,7 @@ test('a pasted run of addresses becomes a list; its table is worked on by keyboa
   await cell(page, 0, 0).click()
   await page.keyboard.press('Control+f')
   await page.getByLabel('Find', { exact: true }).last().fill('quay')
-  await page.getByLabel('Put in its place').fill('pier')
+  await page.getByLabel('Replace with').fill('pier')
   await page.getByRole('button', { name: 'Replace everywhere' }).click()
   await see(page.getByText('“quay” was replaced in 5 cells.')).toBeVisible()
   await see(cell(page, 1, 1)).toHaveText('bram@pier.example')

@@ -315,6 +315,13 @@ function Keep({ onClose }: { onClose: () => void }) {
 const pictureStart =
   '<!doctype html><meta http-equiv="Content-Security-Policy" content="default-src \'none\'; img-src data:; style-src \'unsafe-inline\'"><style>body{font:11pt/1.4 serif;margin:12px;color:#000}</style>'
 
+/** A file as it was, ready for its frame. The frame would run no script; without them the browser has nothing to complain of. */
+function pictureOf(html: string): string {
+  const page = new DOMParser().parseFromString(html, 'text/html')
+  for (const script of page.querySelectorAll('script')) script.remove()
+  return pictureStart + page.documentElement.outerHTML
+}
+
 function Files() {
   const { round, written } = useWork()
   const { replaceLetter } = useLetter()
@@ -381,7 +388,7 @@ function Files() {
                   <iframe
                     title={words.brought.asItWas}
                     sandbox=""
-                    srcDoc={pictureStart + said.asItWas}
+                    srcDoc={pictureOf(said.asItWas)}
                     className="min-h-0 flex-1 bg-white"
                   />
                 )}

@@ -319,7 +319,7 @@ export const listPanel = {
   doesNotStandList: (find: string) => `“${find}” does not stand in the list.`,
   replaced: (find: string, cells: number) => `“${find}” was replaced in ${times(cells, 'cell')}.`,
   findList: 'Find in the list',
-  putPlace: 'Replace it',
+  putPlace: 'Replace with',
   closeSearch: 'Close the search',
 }
 

@@ -17,7 +17,14 @@ export function ReadingSet() {
   const data = useQuery(query.readingSet(round.id)).data
   const [open, setOpen] = useState(false)
   const mark = useChange(routes.markRead, () => stale(keys.ofRound(round.id, 'reading-set')))
-  if (!data || data.set.length === 0) return null
+  // As high before it is known as it mostly is then: what stands below stays where it is.
+  if (!data)
+    return (
+      <p role="status" className="min-h-28 border-rule border-b bg-sheet-2 px-4 py-2 text-[14px] text-ink-2">
+        {say.choosing}
+      </p>
+    )
+  if (data.set.length === 0) return null
   const { set, people } = data
   const left = set.filter((one) => !one.read)
   const at = set.find((one) => one.rowId === person?.id)
@@ -31,7 +38,7 @@ export function ReadingSet() {
   const whole =
     set.length === people ? (set.length === 1 ? say.onlyMessage : say.theseAllMessages) : say.youHaveSeenEvery(people)
   return (
-    <section aria-label={say.readingSet} className="border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
+    <section aria-label={say.readingSet} className="min-h-28 border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
       <div className="flex flex-wrap items-center gap-2">
         <BookOpenCheck aria-hidden size={16} className={left.length === 0 ? 'text-good' : 'text-ink-2'} />
         <p className="min-w-48 flex-1" role="status">

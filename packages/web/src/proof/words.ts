@@ -98,6 +98,7 @@ export const proofStage = {
 
 /** ReadingSet.tsx */
 export const readingSet = {
+  choosing: 'Choosing what to read…',
   shows: (person: string, read: boolean, join: string) => `${person} ${read ? '(read)' : ''} shows: ${join}.`,
   read: 'read',
   onlyMessage: 'it is the only message',
