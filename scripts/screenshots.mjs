@@ -52,6 +52,12 @@ await shoot('update', `/people/lists/${holders}`, 'Update it', {
 })
 await shoot('address-book', '/people/book', 'Harbour committee')
 await shoot('person', '/person?address=ada.penrose@saltmail.example', 'In the group')
+await shoot('how-a-round-goes', `/rounds/${inspections}/letter`, 'Help with Letter', {
+  act: async (page) => {
+    await page.getByRole('button', { name: 'Help with Letter' }).click()
+    await page.getByRole('heading', { name: 'How a round goes' }).waitFor()
+  },
+})
 await shoot('letter', `/rounds/${inspections}/letter`, 'Each person gets', {
   act: async (page) => {
     await page.locator('.letter-body').getByRole('button', { name: 'Inspected' }).click()
@@ -84,13 +90,6 @@ const started = await (
 const holdersList = { listId: holders }
 const send = (method, path, body) =>
   fetch(address + path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
-await shoot('shelf', `/rounds/${started.id}/letter`, 'begin with a letter that is there', {
-  act: async (page) => {
-    await page.getByRole('button', { name: 'begin with a letter' }).click()
-    await page.getByRole('button', { name: /^Invitation/ }).click()
-    await page.getByRole('button', { name: 'Begin with this letter' }).waitFor()
-  },
-})
 await shoot('bring-in', `/rounds/${started.id}/people`, 'Who gets this letter?', {
   act: async (page) => {
     await page.getByLabel('File with the list').setInputFiles(join(root, 'data/demo/files-to-try/Berth holders.xlsx'))

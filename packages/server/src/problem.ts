@@ -12,12 +12,7 @@ export class Refusal extends Error {
 /** Faults of the database that are the caller's (PostgreSQL, appendix A: SQLSTATE class 22 whole, two of class 23). */
 const ofCaller: [code: RegExp, status: number, title: string, words: string][] = [
   [/^22...$/, 422, 'Does not fit', 'A number or text that was given is beyond what can be kept.'],
-  [
-    /^23503$/,
-    404,
-    'Not found',
-    'What you asked for is not there. It may have been deleted; go back and choose again.',
-  ],
+  [/^23503$/, 404, 'Not found', 'What you asked for is not there. It may have been deleted; go back and choose again.'],
   [/^23505$/, 409, 'Name taken', 'There is one of that name already. Choose another.'],
 ]
 

@@ -59,13 +59,15 @@ export function WhoSeesWhom() {
             })
           }}
         >
-          {mailboxes.flatMap((m) =>
-            [m.address, ...m.aliases].map((address) => (
-              <option key={`${m.id} ${address}`} value={`${m.id} ${address}`}>
-                {address} ({m.practice ? mailboxWords.practice.inList(m.name) : m.name})
-              </option>
-            )),
-          )}
+          {mailboxes.map((m) => (
+            <optgroup key={m.id} label={m.practice ? mailboxWords.practice.inList(m.name) : m.name}>
+              {[m.address, ...m.aliases].map((address) => (
+                <option key={address} value={`${m.id} ${address}`}>
+                  {address}
+                </option>
+              ))}
+            </optgroup>
+          ))}
         </select>
         {editable && (
           <Popover.Root>

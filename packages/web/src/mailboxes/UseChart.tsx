@@ -33,9 +33,11 @@ export function UseChart({ mailbox, zone }: { mailbox: number; zone: string }) {
       <figcaption className="text-[14px]">{use ? say.sentence(gone, planned) : say.counting}</figcaption>
       {use && width > 0 && (
         <svg width={width} height={height + 20} role="img" aria-label={say.chart} className="block text-[12px]">
-          <text x={x(48) + 6} y={top + 4} className="fill-ink-2">
-            {say.most(most)}
-          </text>
+          {busy.length > 0 && (
+            <text x={x(48) + 6} y={top + 4} className="fill-ink-2">
+              {say.most(most)}
+            </text>
+          )}
           <line x1={0} x2={x(48)} y1={top} y2={top} className="stroke-rule" />
           {hours.map((hour, i) => (
             <g key={hour.at}>

@@ -88,7 +88,9 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
   await out.screen.unmount()
 
   const inTray = await draw(<InTray />)
-  const entries = inTray.screen.getByRole('list', { name: 'Answers' }).getByRole('listitem')
-  await expect.element(entries.nth(1)).toBeVisible()
-  expect(marked(entries.elements())).toEqual([true, false])
+  const entries = inTray.screen.getByRole('list', { name: 'Answers' }).getByRole('button')
+  const reading = inTray.screen.getByRole('article')
+  await expect.element(reading).toHaveTextContent('practice')
+  await entries.nth(1).click()
+  await expect.element(reading).not.toHaveTextContent('practice')
 })

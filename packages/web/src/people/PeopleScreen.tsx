@@ -19,6 +19,7 @@ export default function PeopleScreen() {
   const part = (useParams().part ?? 'lists') as keyof typeof parts
   return (
     <div className="flex h-full min-h-0 flex-col gap-3 p-4">
+      <h1 className="sr-only">{say.people}</h1>
       <nav aria-label={say.people} className="flex gap-1">
         {(Object.keys(parts) as (keyof typeof parts)[]).map((p) => (
           <NavLink

@@ -117,7 +117,7 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <header className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-2">
-        <p role="status" className="w-full">
+        <p role="status" className="min-w-72 flex-1">
           <b>{sofar === undefined ? say.madeChecked(proof.people) : say.first100MessagesChecked}</b>{' '}
           {sofar !== undefined
             ? say.othersTheirWay(sofar)
@@ -127,33 +127,35 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
                 ? say.nothingLeftSettleBut(proof.unread)
                 : `${proof.stops > 0 ? say.mustSettled2(proof.stops) : ''}${proof.stops > 0 && proof.asks > 0 ? ', ' : ''}${proof.asks > 0 ? say.yourWord(proof.asks) : ''}.`}
         </p>
-        {(['stop', 'ask', 'note'] as const).map(
-          (grade) =>
-            count(grade) > 0 && (
-              <button
-                key={grade}
-                type="button"
-                aria-pressed={only === grade}
-                title={gradeWords[grade]}
-                onClick={() => setOnly(only === grade ? null : grade)}
-                className={clsx(
-                  'rounded-paper p-0.5',
-                  only === grade ? 'ring-2 ring-post' : 'hover:ring-1 hover:ring-rule',
-                )}
-              >
-                <StateMark state={grade}>
-                  {grade} {count(grade)}
-                </StateMark>
-              </button>
-            ),
-        )}
-        {proof.findings.length > manyFindings && field}
         {proof.people > 0 && (
-          <span className="ml-auto flex gap-2">
+          <span className="flex gap-1 self-start">
             <Rehearse />
             <AllMessages />
           </span>
         )}
+        <div className="flex w-full flex-wrap items-center gap-2">
+          {(['stop', 'ask', 'note'] as const).map(
+            (grade) =>
+              count(grade) > 0 && (
+                <button
+                  key={grade}
+                  type="button"
+                  aria-pressed={only === grade}
+                  title={gradeWords[grade]}
+                  onClick={() => setOnly(only === grade ? null : grade)}
+                  className={clsx(
+                    'rounded-paper p-0.5',
+                    only === grade ? 'ring-2 ring-post' : 'hover:ring-1 hover:ring-rule',
+                  )}
+                >
+                  <StateMark state={grade}>
+                    {grade} {count(grade)}
+                  </StateMark>
+                </button>
+              ),
+          )}
+          {proof.findings.length > manyFindings && field}
+        </div>
       </header>
       {proof.people > 0 && sofar === undefined && <ReadingSet />}
       <div ref={scroll} className="min-h-0 flex-1 overflow-auto">

@@ -20,7 +20,7 @@ export function ReadingSet() {
   // As high before it is known as it mostly is then: what stands below stays where it is.
   if (!data)
     return (
-      <p role="status" className="min-h-28 border-rule border-b bg-sheet-2 px-4 py-2 text-[14px] text-ink-2">
+      <p role="status" className="min-h-25 border-rule border-b bg-sheet-2 px-4 py-2 text-[14px] text-ink-2">
         {say.choosing}
       </p>
     )
@@ -38,7 +38,7 @@ export function ReadingSet() {
   const whole =
     set.length === people ? (set.length === 1 ? say.onlyMessage : say.theseAllMessages) : say.youHaveSeenEvery(people)
   return (
-    <section aria-label={say.readingSet} className="min-h-28 border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
+    <section aria-label={say.readingSet} className="min-h-25 border-rule border-b bg-sheet-2 px-4 py-2 text-[14px]">
       <div className="flex flex-wrap items-center gap-2">
         <BookOpenCheck aria-hidden size={16} className={left.length === 0 ? 'text-good' : 'text-ink-2'} />
         <p className="min-w-48 flex-1" role="status">

@@ -80,7 +80,6 @@ export default function InTray() {
                   </span>
                   <span className="mt-0.5 flex items-center gap-2 text-[13px]">
                     <StateMark state={e.kind === 'bounce' ? 'bounced' : 'replied'} />
-                    <PracticeMark mailboxId={e.mailboxId} />
                     {e.of === 'copy' && <b className="shrink-0">{say.copyS}</b>}
                     {e.of === 'other' && <b className="shrink-0">{say.whose}</b>}
                     <span className="truncate text-ink-2">{e.round}</span>
@@ -113,8 +112,11 @@ function Reading({ entry, back, hidden }: { entry: TrayEntry; back: () => void; 
         </Button>
         <div className="min-w-48 flex-1">
           <h2 className="truncate text-[17px]">{entry.subject || say.noSubject}</h2>
-          <p className="text-[13px] text-ink-2">
-            {entry.from}, {moment(entry.at)}
+          <p className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
+            <span>
+              {entry.from}, {moment(entry.at)}
+            </span>
+            <PracticeMark mailboxId={entry.mailboxId} />
           </p>
         </div>
         <Button kind="primary" onClick={() => done.mutate({ params: { response: entry.id }, body: { done: !isDone } })}>

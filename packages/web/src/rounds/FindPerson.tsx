@@ -1,7 +1,7 @@
 import { displayName, type Row, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
-import { useMemo, useState } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import { query } from '../shared/queries.ts'
 import { usePerson, useWork } from './RoundContext.tsx'
 import { findPerson as say } from './words.ts'
@@ -16,6 +16,9 @@ export function FindPerson() {
   const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
   const [typed, setTyped] = useState<string | null>(null)
   const wanted = typed?.trim().toLowerCase() ?? ''
+  const field = useRef<HTMLInputElement>(null)
+  // The field says of itself that its list is always open, which is so only while something is looked for.
+  useEffect(() => field.current?.setAttribute('aria-expanded', String(wanted !== '')))
   const inRound = useMemo(() => new Set(chosen), [chosen])
   const found = useMemo(() => {
     if (wanted === '') return []
@@ -40,6 +43,7 @@ export function FindPerson() {
       }}
     >
       <Command.Input
+        ref={field}
         aria-label={say.findPerson}
         className="w-full truncate rounded-paper bg-transparent px-1.5 py-1 font-bold placeholder:font-normal hover:bg-sheet-2"
         value={typed ?? (person ? nameOf(person) : '')}
