@@ -38,7 +38,7 @@ export const smtpAnswer = {
 /** unusual.ts */
 export const unusual = {
   nightOrWeekend: (which: string, odd: number, first: string) =>
-    `${which} ${verb(odd, 'leaves', 'leave')} at night or at the weekend, ${odd === 1 ? '' : 'the first '}on ${first}.`,
+    `${which} ${verb(odd, 'leaves', 'leave')} at night or at the weekend, ${verb(odd, '', 'the first ')}on ${first}.`,
   nobodyHasReadMessage: 'Nobody has read the message that shows the letter as it goes out.',
   nobodyHasReadAny: (n: string) => `Nobody has read any of the ${n} messages that show every variation of the letter.`,
   peopleListGetNo: (n: string, n2: string, countSentence: string) =>

@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { times } from '../words.ts'
+import { times, verb } from '../words.ts'
 
 /** comparisons.ts */
 export const comparisons = {
@@ -54,13 +54,13 @@ export const kinds = {
 /** reading.ts */
 export const reading = {
   aboveHeadingsLeftOut: (headingsRow: number) =>
-    `${times(headingsRow, 'row')} above the headings ${headingsRow === 1 ? 'was' : 'were'} left out.`,
+    `${times(headingsRow, 'row')} above the headings ${verb(headingsRow, 'was', 'were')} left out.`,
   tableHasNoHeadings: 'The table has no headings; its columns are called by their letters.',
   headingsTakeTwoRows: 'The headings take two rows; each group’s name stands before those of its columns.',
   anotherTableBeginsRow: (next: number, slice: string) =>
     `Another table begins in row ${next + 1} (${slice}). It was left out; to bring it in as well, read the file once more and choose row ${next + 1} as its headings.`,
   belowTableLeftOut: (after: number, slice: string) =>
-    `${times(after, 'row')} below the table ${after === 1 ? 'was' : 'were'} left out, beginning with “${slice}”.`,
+    `${times(after, 'row')} below the table ${verb(after, 'was', 'were')} left out, beginning with “${slice}”.`,
   columnHasNoHeading: (columnLetters: string, name: string) =>
     `Column ${columnLetters} has no heading; it is called “${name}”.`,
   headingStandsMoreThan: (name: string, columnLetters: string, n: number) =>

@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { times } from '../words.ts'
+import { times, verb } from '../words.ts'
 
 /** aroundChecks.ts */
 export const aroundChecks = {
@@ -50,7 +50,7 @@ export const aroundChecks = {
   leftOutDoNot: 'Left out by the do-not-write list',
   addressesListAgainstThose: 'the addresses of the list, against those that no round may write to',
   doNotWriteList: (leftOut: number) =>
-    `${times(leftOut, 'person of the list is', 'people of the list are')} on the do-not-write list, and ${leftOut === 1 ? 'gets' : 'get'} no letter.`,
+    `${times(leftOut, 'person of the list is', 'people of the list are')} on the do-not-write list, and ${verb(leftOut, 'gets', 'get')} no letter.`,
   outsideOrganisation: 'Outside the organisation',
   domainEveryAddressCopies: 'the domain of every address, copies included, against those of the mailbox',
   moreCopiesThanMailbox: 'More copies than the mailbox may send in a day',
@@ -182,7 +182,7 @@ export const fileChecks = {
   filesSpeakNobody: 'Files that mention nobody',
   ownFilesWhoseName: 'own files whose name and words have nothing of anybody in the round',
   saysFilesSayNothing: (silent: number, name: string, join: string) =>
-    `${silent === 1 ? `“${name}” says` : `${silent} files say`} nothing of anybody, so the guard cannot tell whose ${silent === 1 ? 'it is' : 'they are'}${silent > 1 ? `: ${join}${silent > 3 ? ' and others' : ''}` : ''}.`,
+    `${silent === 1 ? `“${name}” says` : `${silent} files say`} nothing of anybody, so the guard cannot tell whose ${verb(silent, 'it is', 'they are')}${silent > 1 ? `: ${join}${silent > 3 ? ' and others' : ''}` : ''}.`,
   fileCannotGo: 'File that cannot go',
   everyFileSContent:
     'every file’s content and ending: empty, run when opened, damaged, of another kind than its ending says',

@@ -36,7 +36,7 @@ export function readXml(content: Buffer, namespaces: Record<string, string>, han
     if (wanted === undefined) return name
     return wanted === '' ? name.slice(colon + 1) : `${wanted}:${name.slice(colon + 1)}`
   }
-  parser.on('error', (error) => fail(error.message))
+  parser.on('error', () => fail('it is not well-formed XML'))
   parser.on('opentag', (tag) => {
     if (++depth > deepest) fail('its parts stand deeper within one another than those of any document do')
     let attributes = tag.attributes as Record<string, string>

@@ -114,8 +114,8 @@ async function readDocument(bytes: Buffer, name: string): Promise<LetterRead> {
   }
   const found = await mammoth
     .convertToHtml({ buffer: packStored(parts) }, { styleMap: styles, transformDocument })
-    .catch((error: Error) => {
-      throw notALetter(name, `the document is damaged or not whole (${error.message}). Open it and save it again.`)
+    .catch(() => {
+      throw notALetter(name, 'the document is damaged or not whole. Open it and save it again.')
     })
   // Signs that lead from a note back to its place say nothing here, and the place itself needs no raised figure.
   const html = markedHtml(found.value)

@@ -133,8 +133,8 @@ export function readCards(text: string): { rows: Sheet; said: string[] } {
         Groups: texts('categories').join(', '),
         Note: texts('note').join('\n'),
       })
-    } catch (error) {
-      leaveOut(lines, (error instanceof Error ? error.message : String(error)).slice(0, 200))
+    } catch {
+      leaveOut(lines, 'it is not written as contact cards are')
     }
   }
   if (leftOut > maxSaid) said.push(`${leftOut - maxSaid} more cards were left out in the same way.`)

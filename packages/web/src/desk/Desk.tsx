@@ -46,7 +46,7 @@ export function Desk() {
       )}
       {nothing ? (
         <Paper>
-          <Empty title={say.nothingDeskYet} action={<StartRound />}>
+          <Empty title={say.nothingDeskYet} action={<StartRound />} shows={say.shows}>
             {say.roundOneLetterGoing}
           </Empty>
         </Paper>

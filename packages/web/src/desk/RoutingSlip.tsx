@@ -143,7 +143,7 @@ export function RoutingSlip({ stage }: { stage: string }) {
                 to={`/rounds/${round.id}/${id}`}
                 aria-current={on ? 'step' : undefined}
                 className={clsx(
-                  'relative block border border-rule border-b-0 py-2.5 pr-3 pl-4',
+                  'relative block border border-rule border-b-0 py-2 pr-3 pl-4',
                   on
                     ? 'z-10 rounded-l-paper border-r-sheet border-l-4 border-l-post bg-sheet pl-[13px]'
                     : 'mr-3 bg-sheet-2 hover:bg-sheet',
@@ -155,7 +155,10 @@ export function RoutingSlip({ stage }: { stage: string }) {
                   <span className={clsx('font-semibold font-title', on && 'text-post')}>{name}</span>
                   <Icon role="img" size={16} className={tone} aria-label={said} />
                 </span>
-                <span className="mt-0.5 block text-[13px] text-ink-2 leading-snug max-md:hidden">{words}</span>
+                {/* Room for two lines, so that a count that grows moves nothing below it. */}
+                <span className="mt-0.5 block min-h-[2lh] text-[13px] text-ink-2 leading-snug max-md:hidden">
+                  {words}
+                </span>
               </NavLink>
             </li>
           )

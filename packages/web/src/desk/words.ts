@@ -72,10 +72,11 @@ export const words = {
 
 /** Desk.tsx */
 export const desk = {
+  shows: ['What is going out', 'What came back', 'What waits for me'],
   desk: 'Desk',
   lookMailbox: 'Look at the mailbox',
   doubtNotKnownWhether: (inDoubt: number) =>
-    `${times(inDoubt, 'message is', 'messages are')} in doubt: it is not known whether ${inDoubt === 1 ? 'it' : 'they'} went.`,
+    `${times(inDoubt, 'message is', 'messages are')} in doubt: it is not known whether ${verb(inDoubt, 'it', 'they')} went.`,
   settleOutTray: 'Settle in the out-tray',
   roundOneLetterGoing:
     'A round is one letter going out one by one to the people of one list. Start one with a spreadsheet; the practice mailbox is ready, so nothing reaches a real person while you try.',
@@ -157,7 +158,7 @@ export const routingSlip = {
   notWritten: (doNotWrite: number) => `${doNotWrite} not to be written to`,
   sameAddress: (joined: number, sameAddress: number) => `${joined + sameAddress} of the same address`,
   cameLateNoLetter: (late: number) =>
-    `${times(late, 'person', 'people')} came late and ${late === 1 ? 'has' : 'have'} no letter`,
+    `${times(late, 'person', 'people')} came late and ${verb(late, 'has', 'have')} no letter`,
   posted: (all: number) => `Posted to ${times(all, 'person', 'people')}`,
   leftOut: (out: string) => `; left out: ${out}`,
   bringList: 'Bring in a list',
@@ -168,7 +169,7 @@ export const routingSlip = {
   readingEveryMessage: 'Reading every message…',
   nothingProofYet: 'Nothing to proof yet',
   settle: (stops: number, asks: number) => `${stops + asks} to settle`,
-  yourWord: (asks: number) => `${asks} ${asks === 1 ? 'wants' : 'want'} your word`,
+  yourWord: (asks: number) => `${asks} ${verb(asks, 'wants', 'want')} your word`,
   nothingSettle: 'Nothing to settle',
   heldNotSent: (left: number, all: number) => `Held: ${left} of ${all} not sent`,
   sentUntil: (sent: number, all: number, last: number | undefined | null) =>

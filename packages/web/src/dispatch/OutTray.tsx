@@ -34,7 +34,9 @@ export default function OutTray() {
         ) : !tray.data ? (
           <Waiting />
         ) : tray.data.messages.length === 0 ? (
-          <Empty title={say.outTrayEmpty}>{say.lettersLieHereFrom}</Empty>
+          <Empty title={say.outTrayEmpty} shows={say.shows}>
+            {say.lettersLieHereFrom}
+          </Empty>
         ) : (
           <>
             <div className="flex items-center gap-3 border-rule border-b px-4 py-1.5">

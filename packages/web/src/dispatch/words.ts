@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { times } from '@hand-post/core'
+import { times, verb } from '@hand-post/core'
 import { moment } from '../shared/moment.ts'
 /** The words of the stage of dispatch, and of the out-tray. */
 export const words = {
@@ -32,11 +32,11 @@ export const dispatchStage = {
   mailboxWaitsUntil: (pausedUntil: number | null, timeZone: string) =>
     `The mailbox waits until ${moment(pausedUntil, timeZone)}: `,
   noFilesGoThem: 'No files go with them.',
-  everybody: (common: number) => `${times(common, 'file')} ${common === 1 ? 'goes' : 'go'} to everybody`,
+  everybody: (common: number) => `${times(common, 'file')} ${verb(common, 'goes', 'go')} to everybody`,
   peopleSOwn: (own: number, peopleWithOwn: number) =>
     `${times(own, 'file')} of people’s own to ${times(peopleWithOwn, 'person', 'people')}`,
   roundNobody: (going: string, staying: number) =>
-    `${going} ${times(staying, 'file')} that ${staying === 1 ? 'lies' : 'lie'} with the round ${staying === 1 ? 'goes' : 'go'} to nobody.`,
+    `${going} ${times(staying, 'file')} that ${verb(staying, 'lies', 'lie')} with the round ${verb(staying, 'goes', 'go')} to nobody.`,
   nobodyGetsCopy: 'Nobody gets a copy.',
   lettersCopiedCopyGoes: (letters: number, letters2: number, many: string, many2: string, whom: string) =>
     `${letters === letters2 ? 'Every letter is' : `${many} of ${many2} letters are`} copied to ${whom}. A copy goes when the person’s letter was taken.`,
@@ -51,7 +51,7 @@ export const dispatchStage = {
   proofMustSettledBefore: (stops: number) =>
     `${times(stops, 'finding')} of the proof must be settled before this round can be posted.`,
   proofYourWordBefore: (asks: number) =>
-    `${times(asks, 'finding')} of the proof ${asks === 1 ? 'wants' : 'want'} your word before this round can be posted.`,
+    `${times(asks, 'finding')} of the proof ${verb(asks, 'wants', 'want')} your word before this round can be posted.`,
   post3: (letters: number | undefined, n: number) => `Post ${times(letters ?? n, 'letter')}?`,
   posting: 'Posting…',
   post4: (letters: number | undefined, n: number) => `Post ${times(letters ?? n, 'letter')}`,
@@ -60,10 +60,10 @@ export const dispatchStage = {
   outsideCopies: (home: string, many: string, letters: number, copies: number) =>
     `Outside ${home}: ${many} of ${times(letters, 'person', 'people')}${copies > 0 ? `, and ${times(copies, 'address', 'addresses')} with copies` : ''}.`,
   proofAcceptedReason: (accepted: number) =>
-    `${times(accepted, 'finding')} of the proof ${accepted === 1 ? 'was' : 'were'} accepted with a reason.`,
+    `${times(accepted, 'finding')} of the proof ${verb(accepted, 'was', 'were')} accepted with a reason.`,
   readingSetReadEnd: 'The reading set was read to its end: every variation of the letter has been seen.',
   showEveryVariationLetter: (set: number, read: number) =>
-    `Of the ${times(set, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${read === 1 ? 'was' : 'were'}`} read.`,
+    `Of the ${times(set, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${verb(read, 'was', 'were')}`} read.`,
 }
 
 /** LateComers.tsx */
@@ -73,12 +73,12 @@ export const lateComers = {
   postedTheirLettersFrozen: (all: number) =>
     `Posted to ${times(all, 'person', 'people')}: their letters are frozen, whatever changes here. Whoever is added to the list now can be topped up.`,
   cameLateListNo: (n: number) =>
-    `${times(n, 'person', 'people')} came late to the list and ${n === 1 ? 'has' : 'have'} no letter of this round yet.`,
+    `${times(n, 'person', 'people')} came late to the list and ${verb(n, 'has', 'have')} no letter of this round yet.`,
   showFirst: 'Show the first',
   topUp: (n: number) => `Top up ${n.toLocaleString('en-GB')}…`,
   post: (n: number) => `Post ${times(n, 'letter')}`,
   onlyTheyGetWho: (all: number) =>
-    `Only they get it: the ${times(all, 'person', 'people')} who ${all === 1 ? 'has' : 'have'} a letter of this round already get nothing more. They get the letter as it was posted, with what stands in their rows now.`,
+    `Only they get it: the ${times(all, 'person', 'people')} who ${verb(all, 'has', 'have')} a letter of this round already get nothing more. They get the letter as it was posted, with what stands in their rows now.`,
   proofing: 'Proofing…',
   rightSo: 'It is right so',
   accepted: 'accepted',
@@ -126,6 +126,7 @@ export const nextDeparture = {
 
 /** OutTray.tsx */
 export const outTray = {
+  shows: ['Waiting, sending or in doubt', 'The person', 'The round', 'When it leaves', 'What became of it'],
   searchOf: 'letters that wait',
   outTray: 'Out-tray',
   lettersLieHereFrom:
@@ -133,7 +134,7 @@ export const outTray = {
   onlyLettersShownSearched: 'Only the letters that are shown are searched.',
   nothingWaitingGo: 'Nothing is waiting to go.',
   waitingGoOrderLeaving: (waiting: number) => `${times(waiting, 'letter')} waiting to go, in the order of leaving.`,
-  doubtYourWord: (doubt: number) => ` ${times(doubt, 'letter')} in doubt ${doubt === 1 ? 'wants' : 'want'} your word.`,
+  doubtYourWord: (doubt: number) => ` ${times(doubt, 'letter')} in doubt ${verb(doubt, 'wants', 'want')} your word.`,
   firstShown: (messages: number) => ` The first ${messages.toLocaleString('en-GB')} are shown.`,
   outTrayCannotShown: 'The out-tray cannot be shown',
   outTrayEmpty: 'The out-tray is empty',
@@ -151,7 +152,7 @@ export const progress = {
   theyWent: 'They went',
   theyDidNotSend: 'They did not: send them',
   beingHandedOverWhen: (allDoubts: number, settling: boolean | null) =>
-    `${allDoubts === 1 ? 'was' : 'were'} being handed over when the connection or Hand Post ended. ${settling ? 'They will count as sent.' : 'Sent is looked into once more first; what lies there is not sent again. Whoever has had theirs already gets it twice.'}`,
+    `${verb(allDoubts, 'was', 'were')} being handed over when the connection or Hand Post ended. ${settling ? 'They will count as sent.' : 'Sent is looked into once more first; what lies there is not sent again. Whoever has had theirs already gets it twice.'}`,
   withdraw: (left: number, copiesLeft: number) =>
     `Withdraw ${left > 0 ? times(left, 'letter') : times(copiesLeft, 'copy', 'copies')}`,
   haveGoneStayGone: (sent: number) =>

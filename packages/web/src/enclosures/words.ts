@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { sizeWords, times } from '@hand-post/core'
+import { sizeWords, times, verb } from '@hand-post/core'
 
 /** AddFiles.tsx */
 export const addFiles = {
@@ -27,7 +27,7 @@ export const enclosuresStage = {
   filesFollow: (files: number) => `${times(files, 'name')} of the files follow`,
   takePattern: 'Take this pattern',
   nobodyYetOnePerson: (proposed: number) =>
-    `${times(proposed, 'file')} that ${proposed === 1 ? 'goes' : 'go'} to nobody yet ${proposed === 1 ? 'names' : 'name'} one person only (see “Files”).`,
+    `${times(proposed, 'file')} that ${verb(proposed, 'goes', 'go')} to nobody yet ${verb(proposed, 'names', 'name')} one person only (see “Files”).`,
   giveAllThem: (proposed: number) => `Give ${proposed === 1 ? 'it to them' : `all ${proposed} to them`}`,
   firstPeople: 'First the people',
   filesEverybody: 'Files for everybody',
@@ -89,7 +89,7 @@ export const madeFiles = {
 
 /** PeopleAndFiles.tsx */
 export const peopleAndFiles = {
-  nobody: (nobodys: number) => `${nobodys === 1 ? 'This file goes' : 'These files go'} to nobody.`,
+  nobody: (nobodys: number) => `${verb(nobodys, 'This file goes', 'These files go')} to nobody.`,
   notThere: 'not there',
   whichOne: 'which one?',
   has: (own: number) => `has ${times(own, 'file')}`,

@@ -302,6 +302,8 @@ function ButtonAddress({ editor }: { editor: Editor }) {
           value={href}
           placeholder={say.https}
           onChange={(e) => put(e.target.value)}
+          // An address as it is read aloud leads there too.
+          onBlur={() => put(wholeAddress(href))}
         />
       </label>
       <AddColumn onAdd={(typed) => put(href + typed)} />
@@ -406,6 +408,13 @@ function AddColumn({ onAdd }: { onAdd: (typed: string) => void }) {
   )
 }
 
+/** An address that is typed without its scheme as the link that is meant: "quay.example" leads by https, and "ada@quay.example" is written to. */
+function wholeAddress(typed: string): string {
+  const wanted = typed.trim()
+  if (wanted === '' || /^([a-z]+:|\{\{)/i.test(wanted)) return wanted
+  return wanted.includes('@') ? `mailto:${wanted}` : `https://${wanted}`
+}
+
 function LinkTool({ editor, on }: { editor: Editor; on: boolean }) {
   const [open, setOpen] = useState(false)
   const [href, setHref] = useState('')
@@ -413,11 +422,7 @@ function LinkTool({ editor, on }: { editor: Editor; on: boolean }) {
     const wanted = href.trim()
     setOpen(false)
     if (wanted === '') return void editor.chain().focus().extendMarkRange('link').unsetLink().run()
-    const whole = /^([a-z]+:|\{\{)/i.test(wanted)
-      ? wanted
-      : wanted.includes('@')
-        ? `mailto:${wanted}`
-        : `https://${wanted}`
+    const whole = wholeAddress(wanted)
     const chain = editor.chain().focus().extendMarkRange('link')
     if (editor.state.selection.empty && !on)
       chain.insertContent({ type: 'text', text: wanted, marks: [{ type: 'link', attrs: { href: whole } }] }).run()

@@ -209,3 +209,23 @@ test('a letter brought in stands beside a picture of what it was, which can neit
   await expect.element(screen.getByRole('figure').nth(1)).toHaveTextContent(/As the letter has it.*Brought in/)
   await expect.poll(() => kept.round.letter.subject).toBe('Brought in')
 })
+
+test('a button leads by https where its address was typed without, and to a mailbox where it was one', async () => {
+  const { screen, editor, box } = await drawLetter()
+  await box.getByText(', the fee is due.').click()
+  editor.commands.insertContent({ type: 'button', attrs: { href: '' }, content: [{ type: 'text', text: 'Book' }] })
+  await box.getByText('Book').click()
+  const leads = screen.getByLabelText('The button leads to')
+  const href = () => editor.getAttributes('button').href
+  for (const [typed, whole] of [
+    ['quay.example/berths', 'https://quay.example/berths'],
+    ['ada@quay.example', 'mailto:ada@quay.example'],
+    ['{{Link}}', '{{Link}}'],
+    ['http://quay.example', 'http://quay.example'],
+    ['', ''],
+  ]) {
+    await leads.fill(typed)
+    await userEvent.keyboard('{Tab}')
+    await expect.poll(href).toBe(whole)
+  }
+})

@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { listed, times } from '@hand-post/core'
+import { listed, times, verb } from '@hand-post/core'
 import { moment } from '../shared/moment.ts'
 
 /** The words of the letter and its editor. */
@@ -48,7 +48,7 @@ export const draftingMarks = {
   chooseColumn: 'choose a column',
   swap: 'Swap',
   swapAll: (ready: number) => `Swap all ${ready}`,
-  swappedFields: (join: string, which: number) => `${join} ${which === 1 ? 'was' : 'were'} swapped for fields.`,
+  swappedFields: (join: string, which: number) => `${join} ${verb(which, 'was', 'were')} swapped for fields.`,
   undo: 'Undo',
   draftingMarks: 'Drafting marks',
   showLetter: 'Show it in the letter',
@@ -311,14 +311,13 @@ export const whoSeesWhom = {
   from: 'From',
   senderCopiesAnswers: 'Sender, copies, answers…',
   keptHereMendedProof: (join: string, wrong: number) =>
-    `${join} ${wrong === 1 ? 'It is' : 'They are'} kept here to be mended; the proof stops at ${wrong === 1 ? 'it' : 'them'}.`,
+    `${join} ${verb(wrong, 'It is', 'They are')} kept here to be mended; the proof stops at ${verb(wrong, 'it', 'them')}.`,
   endLetterLineOpting: 'End the letter with a line for opting out',
   mailProgramsShowAs: 'Mail programs show it as a button too. Whoever opts out is put on the do-not-write list.',
   column: 'by column…',
   whoeverStands: (column: string) => `whoever stands in “${column}”`,
   asCopy: (many: string) => `, and ${many} as a copy`,
-  everyMessageUnseen: (many: string, unseen: number) =>
-    ` ${many} ${unseen === 1 ? 'gets' : 'get'} every message unseen.`,
+  everyMessageUnseen: (many: string, unseen: number) => ` ${many} ${verb(unseen, 'gets', 'get')} every message unseen.`,
   eachMessageCountsAs: (counted: number) => ` Each message counts as ${1 + counted} recipients.`,
   eachCopyCountsAs: ' Each copy counts as one more recipient.',
   answersGo: (entryWords: string) => ` Answers go to ${entryWords}.`,

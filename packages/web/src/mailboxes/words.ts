@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { times } from '@hand-post/core'
+import { times, verb } from '@hand-post/core'
 import { moment } from '../shared/moment.ts'
 
 /** The words of mailboxes. */
@@ -17,7 +17,7 @@ export const words = {
   use: {
     counting: 'Counting what has left…',
     sentence: (gone: number, planned: number) =>
-      `${gone === 0 ? 'Nobody was' : `${times(gone, 'recipient')} ${gone === 1 ? 'was' : 'were'}`} written to in the last 24 hours; ${planned === 0 ? 'nothing is planned for the next 24.' : `${times(planned, 'recipient')} planned for the next 24.`}`,
+      `${gone === 0 ? 'Nobody was' : `${times(gone, 'recipient')} ${verb(gone, 'was', 'were')}`} written to in the last 24 hours; ${planned === 0 ? 'nothing is planned for the next 24.' : `${times(planned, 'recipient')} planned for the next 24.`}`,
     chart: 'Recipients by the hour; the figures stand in the table below.',
     most: (n: number) => `${n.toLocaleString('en-GB')} an hour`,
     now: 'now',
@@ -37,16 +37,16 @@ export const mailboxes = {
     `${allowance.toLocaleString('en-GB')} of ${perDay.toLocaleString('en-GB')} recipients left in these 24 hours; at most ${times(perMinute, 'message')} a minute.`,
   tryAgainNow: 'Try again now',
   goneNotSentTried: (count: number, fault: string) =>
-    `${times(count, 'letter')} that ${count === 1 ? 'has' : 'have'} gone ${count === 1 ? 'is' : 'are'} not in Sent: ${fault} It is tried again by itself`,
+    `${times(count, 'letter')} that ${verb(count, 'has', 'have')} gone ${verb(count, 'is', 'are')} not in Sent: ${fault} It is tried again by itself`,
   letterSentBeforeHand: (foundFiling: number) =>
     `On ${moment(foundFiling)} a letter was in Sent before Hand Post had filed it: this host files what it sends, so Hand Post files nothing there.`,
   inboxCouldNotRead: (count: number) =>
-    `${count === 1 ? 'One message' : times(count, 'message')} in the inbox could not be read, and may have been an answer. Look at ${count === 1 ? 'it' : 'them'} in your mail program.`,
+    `${count === 1 ? 'One message' : times(count, 'message')} in the inbox could not be read, and may have been an answer. Look at ${verb(count, 'it', 'them')} in your mail program.`,
   from: (at: number, sender: string, subject: string) =>
     `${moment(at)}, from ${sender || 'a sender without a name'}${subject && `, “${subject}”`}`,
   why: (why: string) => `Why: ${why}`,
   and: (count: number, newest: number) => `And ${times(count - newest, 'earlier one')}.`,
-  iHaveSeen: (count: number) => `I have seen ${count === 1 ? 'it' : 'them'}`,
+  iHaveSeen: (count: number) => `I have seen ${verb(count, 'it', 'them')}`,
   newMailbox: 'A new mailbox',
   mailboxesCannotShown: 'The mailboxes cannot be shown',
   nothingLeavesUntilFixed: 'Nothing leaves until this is fixed: ',

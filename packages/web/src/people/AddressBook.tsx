@@ -65,7 +65,7 @@ export function AddressBook() {
               </Button>
             </header>
             {table.rows.length === 0 ? (
-              <Empty title={say.noContactsYet}>
+              <Empty title={say.noContactsYet} shows={say.shows}>
                 {say.bringContactCardsVcf}
                 <span className="mt-3 block">
                   <Button onClick={() => void table.edit(say.addContact, { do: 'addRows', rows: [{}] })}>

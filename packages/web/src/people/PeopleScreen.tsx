@@ -51,7 +51,9 @@ function DoNotWrite() {
       {refused.isPending ? (
         <Waiting />
       ) : all.length === 0 ? (
-        <Empty title={say.nobody}>{say.putSomebodyHereWho}</Empty>
+        <Empty title={say.nobody} shows={say.refusedShows}>
+          {say.putSomebodyHereWho}
+        </Empty>
       ) : (
         <ul className="border-rule border-t">
           {found.length === 0 && <NoneFound find={find} />}

@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { times } from '@hand-post/core'
+import { times, verb } from '@hand-post/core'
 
 /** The words of lists, the address book and the do-not-write list. */
 export const words = {
@@ -41,6 +41,7 @@ export const words = {
 
 /** AddressBook.tsx */
 export const addressBook = {
+  shows: ['A name', 'An address', 'Whatever else you note', 'The groups, at the side'],
   bringContacts: 'Bring in contacts',
   fromMailbox: 'From the mailbox',
   lookDoubles: 'Look for doubles',
@@ -97,7 +98,7 @@ export const bringContacts = {
   bring2: 'Bring in',
   chooseAnotherFile: 'Choose another file',
   alreadyAddressBookWhom: (known: number, filled: number) =>
-    `${known.toLocaleString('en-GB')} already in the address book${filled > 0 ? `, ${filled.toLocaleString('en-GB')} of whom ${filled === 1 ? 'gets' : 'get'} something that was blank` : ''}`,
+    `${known.toLocaleString('en-GB')} already in the address book${filled > 0 ? `, ${filled.toLocaleString('en-GB')} of whom ${verb(filled, 'gets', 'get')} something that was blank` : ''}`,
   samePersonAgain: (repeated: number) => `${times(repeated, 'row', 'rows')} with the same person again`,
   thereNobody: 'There is nobody in it.',
   addressBook: 'The address book',
@@ -356,6 +357,7 @@ export const makeFrom = {
 
 /** PeopleScreen.tsx */
 export const peopleScreen = {
+  refusedShows: ['The address', 'Why it is not written to', 'Since when'],
   noRoundWritesThese: 'No round writes to these addresses, whatever list they stand in.',
   putSomebodyHereWho: 'Put somebody here who asked not to be written to.',
   takeOffList: 'Take off the list',
@@ -465,7 +467,7 @@ export const refuseForm = {
   noRoundWillWrite: 'No round will write to this address, and what waits for it now is set aside.',
   noAddress: (fault: string) => `It is not an address: ${fault}.`,
   waitingSetAside: (setAside: number) =>
-    `${times(setAside, 'letter')} waiting for it ${setAside === 1 ? 'was' : 'were'} set aside.`,
+    `${times(setAside, 'letter')} waiting for it ${verb(setAside, 'was', 'were')} set aside.`,
   why: 'Why',
   askedTelephone: 'asked by telephone',
   address: 'Address',

@@ -23,11 +23,11 @@ export const allMessages = {
   mailboxNowNothingSent: (n: number) => `${times(n, 'draft lies', 'drafts lie')} in the mailbox now. Nothing was sent.`,
   takenOutMailbox: (taken: number) => `${times(taken, 'draft was', 'drafts were')} taken out of the mailbox.`,
   notFoundThereSent: (missing: number) =>
-    `${times(missing, 'other was', 'others were')} not found there: sent, deleted or changed in the mail program. The proof goes on asking about ${missing === 1 ? 'it' : 'them'}.`,
+    `${times(missing, 'other was', 'others were')} not found there: sent, deleted or changed in the mail program. The proof goes on asking about ${verb(missing, 'it', 'them')}.`,
   puttingThemThere: 'Putting them there…',
   asDraftsMailbox: 'As drafts in the mailbox',
   takingThemAway: 'Taking them away…',
-  takeAwayAgain: (sent: number, drafts: number) => `Take ${sent === 0 && drafts === 1 ? 'it' : 'them'} away again`,
+  takeAwayAgain: (sent: number, drafts: number) => `Take ${sent === 0 && verb(drafts, 'it', 'them')} away again`,
 }
 
 /** ProofStage.tsx */
@@ -63,7 +63,7 @@ export const proofStage = {
   nothingLeftSettleBut: (unread: number) =>
     `Nothing is left to settle but ${times(unread, 'file')} still to be examined.`,
   mustSettled2: (stops: number) => `${stops} must be settled`,
-  yourWord: (asks: number) => `${asks} ${asks === 1 ? 'wants' : 'want'} your word`,
+  yourWord: (asks: number) => `${asks} ${verb(asks, 'wants', 'want')} your word`,
   nothingSettle: 'Nothing to settle',
   showPersonSMessage: 'Show this person’s message',
   whyRightAs: 'Why is it right as it is?',

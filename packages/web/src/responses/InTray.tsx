@@ -52,7 +52,7 @@ export default function InTray() {
         </Paper>
       ) : !shown ? (
         <Paper>
-          <Empty title={done === 'no' ? say.trayEmpty : say.nothingDoneYet}>
+          <Empty title={done === 'no' ? say.trayEmpty : say.nothingDoneYet} shows={say.shows}>
             {done === 'no' ? say.repliesReturnedLettersAll : say.whatYouMarkAs}
           </Empty>
         </Paper>

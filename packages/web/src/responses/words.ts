@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { type ResponseKind, times } from '@hand-post/core'
+import { type ResponseKind, times, verb } from '@hand-post/core'
 import { sum } from 'd3-array'
 import { moment } from '../shared/moment.ts'
 
@@ -24,7 +24,7 @@ export const words = {
     allow: 'Take off the list',
     refuse: 'Do not write to them',
     groups: (names: string[]) =>
-      names.length === 0 ? 'In no group.' : `In the ${names.length === 1 ? 'group' : 'groups'} ${names.join(', ')}.`,
+      names.length === 0 ? 'In no group.' : `In the ${verb(names.length, 'group', 'groups')} ${names.join(', ')}.`,
     toBook: 'To the address book',
     notInBook: 'Not in the address book.',
     putIn: 'Put them in',
@@ -47,6 +47,7 @@ export const words = {
 
 /** InTray.tsx */
 export const inTray = {
+  shows: ['Who answered, and when', 'Replied or bounced', 'Their words', 'The letter they answer, beside them'],
   doneOnes: 'Done',
   tray: 'In-tray',
   copyS: 'a copy’s',

@@ -1,6 +1,6 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import type { Life } from '@hand-post/contract'
-import { times } from '@hand-post/core'
+import { times, verb } from '@hand-post/core'
 import { sum } from 'd3-array'
 import { daySpan, moment } from '../shared/moment.ts'
 
@@ -219,9 +219,9 @@ export const rules = {
 /** SendCopies.tsx */
 export const sendCopies = {
   goYouOnlyReal: (rowIds: number) =>
-    `${rowIds === 1 ? 'The message goes' : `${times(rowIds, 'message')} go`} to you only, with the real files. A line on top says to whom the real ${rowIds === 1 ? 'one goes' : 'ones go'}.`,
+    `${rowIds === 1 ? 'The message goes' : `${times(rowIds, 'message')} go`} to you only, with the real files. A line on top says to whom the real ${verb(rowIds, 'one goes', 'ones go')}.`,
   copiesWayNobodyElse: (sent: number, to: string) =>
-    `${sent === 1 ? 'A copy is' : `${sent} copies are`} on ${sent === 1 ? 'its' : 'their'} way to ${to}. Nobody else gets anything.`,
+    `${sent === 1 ? 'A copy is' : `${sent} copies are`} on ${verb(sent, 'its', 'their')} way to ${to}. Nobody else gets anything.`,
   whichYourAddresses: 'To which of your addresses?',
   sending: 'Sending…',
   sendCopy: 'Send the copy',
