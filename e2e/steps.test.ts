@@ -141,7 +141,11 @@ test('a list with everybody’s own files, copies, dates, the proof and a day of
 
   await stage('Dispatch')
   await click('on a day and hour', page.getByLabel('on a day and hour'))
-  await type('the day and hour', page.getByLabel('Day and hour of the first letter', { exact: true }), '03/11/2026 09:00')
+  await type(
+    'the day and hour',
+    page.getByLabel('Day and hour of the first letter', { exact: true }),
+    '03/11/2026 09:00',
+  )
   await page.keyboard.press('Enter')
   await click('Post 5 letters', page.getByRole('button', { name: 'Post 5 letters' }))
   await click('Post 5 letters, once more', page.getByRole('dialog').getByRole('button', { name: 'Post 5 letters' }))
