@@ -211,7 +211,7 @@ test('rules within rules choose, and who is left out is told why; the list is up
   await page.getByLabel('Rows are matched by').selectOption('Berth')
   await see(page.getByText('2 new, 1 changed, 1 gone, 2 as they were.')).toBeVisible()
   await see(page.getByRole('group', { name: 'Changed' })).toContainText('person1@village.example')
-  await page.getByRole('button', { name: 'Take over what is chosen' }).click()
+  await page.getByRole('button', { name: 'Make the chosen changes' }).click()
   await see(page.getByText('2 people came late to the list and have no letter of this round yet.')).toBeVisible()
   await page.getByRole('button', { name: 'Top up 2…' }).click()
   const asking = page.getByRole('dialog')

@@ -545,12 +545,12 @@ export const takeFoot = {
 export const updateList = {
   update: (name: string) => `Update “${name}”`,
   giveNewerTableRows:
-    'Give the newer table: its rows are matched with those here by a column that tells people apart. Before anything changes you see who is new, changed and gone. Whoever has had a letter keeps having had it.',
+    'Choose the newer table: its rows are matched with those here by a column that tells people apart. Before anything changes you see who is new, changed and gone. Whoever has had a letter keeps having had it.',
   compareGroups: 'Compare with its groups',
   notNow: 'Not now',
   beside: (name: string, words: string) => `“${name}” beside ${words}`,
   surestColumn: 'the surest column',
-  giveAnotherTable: 'Give another table',
+  giveAnotherTable: 'Choose another table',
   comparing: 'Comparing…',
   asTheyWere: (unchanged: number) => `, ${unchanged.toLocaleString('en-GB')} as they were.`,
   newChangedGone: (added: number, changed: number, gone: number) =>
@@ -565,16 +565,16 @@ export const updateList = {
   listUpdated: 'The list was updated.',
   undo: 'Undo',
   newColumns: 'New columns',
-  take: 'take on',
+  take: 'add',
   newIt: 'New',
-  take2: 'take in',
+  take2: 'add',
   changed: 'Changed',
-  takeOver: 'take over',
+  takeOver: 'change',
   goneFromNewerTable: 'Gone from the newer table',
   takeOutList: 'take out of the list',
-  takingOver: 'Taking over…',
+  takingOver: 'Making the changes…',
   nothingChosen: 'Nothing is chosen',
-  takeOverWhatChosen: 'Take over what is chosen',
+  takeOverWhatChosen: 'Make the chosen changes',
   becomes: 'becomes',
 }
 
