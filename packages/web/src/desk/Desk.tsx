@@ -9,7 +9,7 @@ import { moment, shortMoment } from '../shared/moment.ts'
 import { Button, Empty, Mark, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { noteTourOffered, openTour, useTourOffered } from '../shared/tour.ts'
-import { desk as say, words } from './words.ts'
+import { desk as say, tour } from './words.ts'
 
 /** The desk: what is going out, what came back, what waits for me. */
 export function Desk() {
@@ -118,18 +118,18 @@ export function Desk() {
 function TourOffer() {
   if (useTourOffered()) return null
   return (
-    <section aria-label={words.tour.title} className="paper flex flex-wrap items-center gap-3 px-4 py-2.5">
-      <p className="min-w-64 flex-1">{words.tour.offer}</p>
+    <section aria-label={tour.title} className="paper flex flex-wrap items-center gap-3 px-4 py-2.5">
+      <p className="min-w-64 flex-1">{tour.offer}</p>
       <Button kind="primary" onClick={() => openTour('beginning')}>
-        {words.tour.show}
+        {tour.show}
       </Button>
       <Button
         onClick={() => {
           noteTourOffered()
-          toast(words.tour.laterMore)
+          toast(tour.laterMore)
         }}
       >
-        {words.tour.later}
+        {tour.later}
       </Button>
     </section>
   )

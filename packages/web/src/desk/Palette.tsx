@@ -8,7 +8,7 @@ import { added } from '../shared/paletteActions.ts'
 import { query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
 import { useFocusBack } from '../shared/useFocusBack.ts'
-import { palette as say, words } from './words.ts'
+import { palette as say, tour } from './words.ts'
 
 /** Every action by name. */
 export default function Palette({ open, setOpen }: { open: boolean; setOpen: (open: boolean) => void }) {
@@ -48,7 +48,7 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
             <Command.List className="max-h-[50vh] overflow-auto">
               <Command.Empty className="p-3 text-ink-2">{say.nothingNameTryAnother}</Command.Empty>
               {[...added].flat().map((a) => item(a.name, a.act, a.shortcut))}
-              {item(words.tour.title, () => openTour('beginning'))}
+              {item(tour.title, () => openTour('beginning'))}
               {item(say.startRound, () => go('/rounds?start=1'))}
               {item(say.goDesk, () => go('/'))}
               {item(say.goRounds, () => go('/rounds'))}

@@ -15,7 +15,7 @@ import { keys, query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
 import { useKept } from '../shared/useKept.ts'
 import { RoutingSlip, stages } from './RoutingSlip.tsx'
-import { roundScreen as say, words } from './words.ts'
+import { roundScreen as say, tour } from './words.ts'
 
 const stageScreens = {
   people: lazy(() => import('./PeopleOfRound.tsx')),
@@ -211,7 +211,7 @@ function Title({ stage }: { stage: Stage }) {
         </Button>
       )}
       <Button onClick={() => openTour(stage)}>
-        <CircleHelp aria-hidden size={16} /> {words.tour.helpWith(stages.find((s) => s.id === stage)!.name)}
+        <CircleHelp aria-hidden size={16} /> {tour.helpWith(stages.find((s) => s.id === stage)!.name)}
       </Button>
       <Ask
         open={asking}

@@ -11,9 +11,7 @@ import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { daySpan, moment } from '../shared/moment.ts'
 import { Empty, Paper, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
-import { words } from './words.ts'
-
-const say = words.rounds
+import { rounds as say } from './words.ts'
 
 /** All rounds, by their state: what goes out, what is being prepared, what is finished. */
 export default function Rounds() {

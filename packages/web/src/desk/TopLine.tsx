@@ -5,11 +5,11 @@ import { Popover } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { Link, NavLink, useMatch } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
-import { words as mailboxWords } from '../mailboxes/words.ts'
+import { practice } from '../mailboxes/words.ts'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
-import { topLine as say, words } from './words.ts'
+import { topLine as say, tour } from './words.ts'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
 function useTheme(): [string, () => void] {
@@ -123,7 +123,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
               <rect width={(40 * mailbox.allowance) / mailbox.perDay} height="8" className="fill-post" />
             </svg>
             <span>
-              {mailbox.practice ? mailboxWords.practice.inList(mailbox.name) : mailbox.name}:{' '}
+              {mailbox.practice ? practice.inList(mailbox.name) : mailbox.name}:{' '}
               {mailbox.stopped || mailbox.pausedUntil ? say.paused : say.leftToday(mailbox.allowance, mailbox.perDay)}
             </span>
           </Link>
@@ -158,7 +158,7 @@ function Help() {
         <Popover.Content align="end" sideOffset={6} className="paper z-50 w-96 space-y-2 p-4 shadow-lg">
           <Popover.Close asChild>
             <Button kind="primary" onClick={() => openTour('beginning')}>
-              {words.tour.title}
+              {tour.title}
             </Button>
           </Popover.Close>
           <p>

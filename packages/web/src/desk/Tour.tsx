@@ -2,12 +2,12 @@ import { type ReactNode, useEffect, useRef } from 'react'
 import { Sheet } from '../shared/Sheet.tsx'
 import { openTour, type TourPart, tourParts } from '../shared/tour.ts'
 import { tourParts as parts } from './tourWords.ts'
-import { words } from './words.ts'
+import { tour } from './words.ts'
 
 /** How a round goes, on one page at the side of what one works with, opened at one of its parts. */
 export default function Tour({ at }: { at: TourPart }) {
   return (
-    <Sheet title={words.tour.title} wide onClose={() => openTour(null)}>
+    <Sheet title={tour.title} wide onClose={() => openTour(null)}>
       <Page at={at} />
     </Sheet>
   )
@@ -24,10 +24,7 @@ function Page({ at }: { at: TourPart }) {
   useEffect(() => show(at), [at])
   return (
     <>
-      <nav
-        aria-label={words.tour.contents}
-        className="flex flex-wrap gap-1 border-rule border-b px-4 py-1.5 text-[14px]"
-      >
+      <nav aria-label={tour.contents} className="flex flex-wrap gap-1 border-rule border-b px-4 py-1.5 text-[14px]">
         {tourParts.map((part) => (
           <button
             key={part}

@@ -9,7 +9,7 @@ import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DateEntry } from '../shared/dates.tsx'
 import { Field, figure, useSchemaForm } from '../shared/form.tsx'
 import { query } from '../shared/queries.ts'
-import { wishes as say, words } from './words.ts'
+import { wishes as say } from './words.ts'
 
 const paceSchema = dispatchSchema.pick({ perMinute: true })
 
@@ -121,7 +121,7 @@ export function Wishes({ zone }: { zone: string }) {
         <legend className="mb-1 font-bold text-[13px]">{say.keepTrack}</legend>
         {tick('opens', say.whoOpensSmallPicture)}
         {tick('clicks', say.whoFollowsLinks)}
-        {letter.plain && <p className="ml-6 max-w-xs text-[13px] text-ink-2">{words.plainUntracked}</p>}
+        {letter.plain && <p className="ml-6 max-w-xs text-[13px] text-ink-2">{say.plainUntracked}</p>}
         {round.tracking.clicks && !hasLinks && (
           <p className="ml-6 max-w-xs text-[13px] text-ask">{say.thereNoLinkLetter}</p>
         )}

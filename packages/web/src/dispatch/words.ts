@@ -1,11 +1,6 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import { times, verb } from '@hand-post/core'
 import { moment } from '../shared/moment.ts'
-/** The words of the stage of dispatch, and of the out-tray. */
-export const words = {
-  plainUntracked: 'The letter goes as plain text: opens and followed links cannot be seen.',
-}
-
 /** DispatchStage.tsx */
 export const dispatchStage = {
   timetableDrawnAsSoon: 'The timetable is drawn as soon as there are people.',
@@ -197,6 +192,7 @@ export const timetableChart = {
 
 /** Wishes.tsx */
 export const wishes = {
+  plainUntracked: 'The letter goes as plain text: opens and followed links cannot be seen.',
   firstLetterLeaves: 'The first letter leaves',
   asSoonAsRound: 'as soon as the round is posted',
   dayHour: 'on a day and hour',

@@ -17,7 +17,7 @@ import { moment } from '../shared/moment.ts'
 import { Button, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
-import { letterSheet as say, words } from './words.ts'
+import { brought, letterSheet as say } from './words.ts'
 
 /** A letter as its writer sees it: fields in their typed form. */
 export function LetterLook({ letter }: { letter: Letter }) {
@@ -370,7 +370,7 @@ function Files() {
           <p className="text-[13px] text-ink-2">{say.takesPlaceLetterStands}</p>
           {said && (
             <Say tone={said.words.length > 0 ? 'ask' : 'good'}>
-              {words.brought.isNow(said.name)} {said.words.length === 0 ? words.brought.allKept : words.brought.changed}
+              {brought.isNow(said.name)} {said.words.length === 0 ? brought.allKept : brought.changed}
               <ul className="list-disc pl-5">
                 {said.words.map((one) => (
                   <li key={one}>{one}</li>
@@ -381,12 +381,12 @@ function Files() {
           {said && (
             <div className="grid h-96 grid-cols-2 gap-2">
               <figure className="flex min-h-0 flex-col border border-rule">
-                <figcaption className="bg-sheet-2 px-3 py-1 font-bold text-[13px]">{words.brought.asItWas}</figcaption>
+                <figcaption className="bg-sheet-2 px-3 py-1 font-bold text-[13px]">{brought.asItWas}</figcaption>
                 {said.asItWas === null ? (
-                  <p className="p-3 text-ink-2">{words.brought.noPicture}</p>
+                  <p className="p-3 text-ink-2">{brought.noPicture}</p>
                 ) : (
                   <iframe
-                    title={words.brought.asItWas}
+                    title={brought.asItWas}
                     sandbox=""
                     srcDoc={pictureOf(said.asItWas)}
                     className="min-h-0 flex-1 bg-white"
@@ -394,7 +394,7 @@ function Files() {
                 )}
               </figure>
               <figure className="flex min-h-0 flex-col border border-rule">
-                <figcaption className="bg-sheet-2 px-3 py-1 font-bold text-[13px]">{words.brought.asItIs}</figcaption>
+                <figcaption className="bg-sheet-2 px-3 py-1 font-bold text-[13px]">{brought.asItIs}</figcaption>
                 <LetterLook letter={said.letter} />
               </figure>
             </div>

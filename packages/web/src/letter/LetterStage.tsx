@@ -12,9 +12,7 @@ import { showInLetter } from './showInLetter.ts'
 import { TemplateLine } from './TemplateLine.tsx'
 import { Toolbar } from './Toolbar.tsx'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
-import { words as letterWords, letterStage as text } from './words.ts'
-
-const say = letterWords.plain
+import { plainOnly, letterStage as text } from './words.ts'
 
 const LetterSheet = lazy(() => import('./LetterSheet.tsx'))
 
@@ -115,7 +113,7 @@ export default function LetterStage() {
       </div>
       {editable && <Toolbar editor={editor} fieldsInto={inSubject ?? editor} />}
       {editable && <DraftingMarks show={show} />}
-      {letter.plain && <Say tone="note">{say.goesPlain(lostInPlain(letter))}</Say>}
+      {letter.plain && <Say tone="note">{plainOnly.goesPlain(lostInPlain(letter))}</Say>}
       {/* biome-ignore lint/a11y/noStaticElementInteractions: clicking beside the text is a second way into it */}
       {/* biome-ignore lint/a11y/useKeyWithClickEvents: the editor itself takes the keyboard */}
       <div
@@ -144,7 +142,7 @@ export default function LetterStage() {
             checked={letter.plain ?? false}
             onChange={(e) => put({ plain: e.target.checked })}
           />
-          {say.asPlain}
+          {plainOnly.asPlain}
         </label>
         <Button kind="quiet" className="!min-h-7 ml-auto !py-0" onClick={() => setSheet(true)}>
           <BookOpen aria-hidden size={14} /> {text.shelfVersionsFiles}

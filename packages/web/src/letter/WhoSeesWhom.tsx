@@ -5,7 +5,7 @@ import { Popover } from 'radix-ui'
 import { useEffect, useMemo, useRef } from 'react'
 import { FormProvider, useFormContext } from 'react-hook-form'
 import { z } from 'zod'
-import { words as mailboxWords } from '../mailboxes/words.ts'
+import { practice } from '../mailboxes/words.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Field, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
@@ -60,7 +60,7 @@ export function WhoSeesWhom() {
           }}
         >
           {mailboxes.map((m) => (
-            <optgroup key={m.id} label={m.practice ? mailboxWords.practice.inList(m.name) : m.name}>
+            <optgroup key={m.id} label={m.practice ? practice.inList(m.name) : m.name}>
               {[m.address, ...m.aliases].map((address) => (
                 <option key={address} value={`${m.id} ${address}`}>
                   {address}

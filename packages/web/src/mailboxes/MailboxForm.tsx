@@ -17,7 +17,7 @@ import {
 import { Ask, Button, Mark, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { mailboxForm, passwordWanted, usualImap, valuesOf } from './mailboxValues.ts'
-import { mailboxForm as say, words } from './words.ts'
+import { practice, mailboxForm as say } from './words.ts'
 
 /** A line of the settings that is typed. */
 function Line({
@@ -150,7 +150,7 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           </Field>
         </div>
         {builtIn ? (
-          <p className="text-[14px] text-ink-2">{words.practice.hosts}</p>
+          <p className="text-[14px] text-ink-2">{practice.hosts}</p>
         ) : (
           <HostFields title={say.sendingHostSmtp} name="smtp" selfSigned={values.smtp.allowSelfSigned} />
         )}

@@ -9,7 +9,7 @@ import { keys, query } from '../shared/queries.ts'
 import { MailboxForm } from './MailboxForm.tsx'
 import { PracticeMark } from './PracticeMark.tsx'
 import { UseChart } from './UseChart.tsx'
-import { mailboxes as say, words } from './words.ts'
+import { practice, mailboxes as say } from './words.ts'
 
 /** Mailboxes: from where letters are sent, and where answers are read. */
 export default function Mailboxes() {
@@ -47,7 +47,7 @@ export default function Mailboxes() {
                 {m.name} <PracticeMark mailboxId={m.id} />
               </span>
             }
-            actions={editing !== m.id && <Button onClick={() => setEditing(m.id)}>{words.changeSettings}</Button>}
+            actions={editing !== m.id && <Button onClick={() => setEditing(m.id)}>{say.changeSettings}</Button>}
           >
             <Standing mailbox={m} />
             {editing === m.id && <MailboxForm mailbox={m} onDone={close} />}
@@ -73,7 +73,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
         {say.recipientsLeftThese24(m.allowance, m.perDay, m.perMinute)}
       </p>
       <UseChart mailbox={m.id} zone={m.timeZone} />
-      {m.practice && <p className="text-[13px] text-ink-2">{words.practice.explained}</p>}
+      {m.practice && <p className="text-[13px] text-ink-2">{practice.explained}</p>}
       {(m.stopped || m.pausedUntil !== null) && (
         <Say tone={m.stopped ? 'stop' : 'ask'}>
           {m.stopped ? say.nothingLeavesUntilFixed : say.nothingLeavesUntil(m.pausedUntil)}

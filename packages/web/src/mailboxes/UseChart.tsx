@@ -6,9 +6,8 @@ import { ask } from '../api.ts'
 import { hourOf, moment } from '../shared/moment.ts'
 import { keys } from '../shared/queries.ts'
 import { useWidth } from '../shared/useWidth.ts'
-import { words } from './words.ts'
+import { useChart as say } from './words.ts'
 
-const say = words.use
 const height = 56
 const top = 14
 const right = 64

@@ -2,34 +2,34 @@
 import { times, verb } from '@hand-post/core'
 import { moment } from '../shared/moment.ts'
 
-/** The words of mailboxes. */
-export const words = {
-  practice: {
-    mark: 'practice',
-    more: 'A practice mailbox: nothing that it sends reaches a real person.',
-    explained:
-      'A mail host on this machine with made-up people behind it. They open, answer, are away, or do not exist. Nothing that you send by it reaches a real person.',
-    /** Beside an address in a list to choose from. */
-    inList: (name: string) => `${name}, practice`,
-    hosts: 'Its hosts are on this machine and stay as they are: rehearsals and first tries need them.',
-  },
-  changeSettings: 'Change its settings',
-  use: {
-    counting: 'Counting what has left…',
-    sentence: (gone: number, planned: number) =>
-      `${gone === 0 ? 'Nobody was' : `${times(gone, 'recipient')} ${verb(gone, 'was', 'were')}`} written to in the last 24 hours; ${planned === 0 ? 'nothing is planned for the next 24.' : `${times(planned, 'recipient')} planned for the next 24.`}`,
-    chart: 'Recipients by the hour; the figures stand in the table below.',
-    most: (n: number) => `${n.toLocaleString('en-GB')} an hour`,
-    now: 'now',
-    asTable: 'As a table',
-    hour: 'Hour from',
-    gone: 'Written to',
-    planned: 'Planned',
-  },
+/** practice */
+export const practice = {
+  mark: 'practice',
+  more: 'A practice mailbox: nothing that it sends reaches a real person.',
+  explained:
+    'A mail host on this machine with made-up people behind it. They open, answer, are away, or do not exist. Nothing that you send by it reaches a real person.',
+  /** Beside an address in a list to choose from. */
+  inList: (name: string) => `${name}, practice`,
+  hosts: 'Its hosts are on this machine and stay as they are: rehearsals and first tries need them.',
+}
+
+/** useChart */
+export const useChart = {
+  counting: 'Counting what has left…',
+  sentence: (gone: number, planned: number) =>
+    `${gone === 0 ? 'Nobody was' : `${times(gone, 'recipient')} ${verb(gone, 'was', 'were')}`} written to in the last 24 hours; ${planned === 0 ? 'nothing is planned for the next 24.' : `${times(planned, 'recipient')} planned for the next 24.`}`,
+  chart: 'Recipients by the hour; the figures stand in the table below.',
+  most: (n: number) => `${n.toLocaleString('en-GB')} an hour`,
+  now: 'now',
+  asTable: 'As a table',
+  hour: 'Hour from',
+  gone: 'Written to',
+  planned: 'Planned',
 }
 
 /** Mailboxes.tsx */
 export const mailboxes = {
+  changeSettings: 'Change its settings',
   mailboxes: 'Mailboxes',
   lettersLeaveFromYour: 'Letters leave from your own mailbox, and answers are read there.',
   addMailbox: 'Add a mailbox',

@@ -10,9 +10,8 @@ import { moment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { BringIn } from './BringIn.tsx'
-import { words } from './words.ts'
+import { lists as say } from './words.ts'
 
-const say = words.lists
 const columnsShown = 6
 const roundsShown = 3
 

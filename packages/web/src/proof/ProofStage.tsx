@@ -18,7 +18,7 @@ import { Button, Empty, StateMark, times, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AllMessages } from './AllMessages.tsx'
 import { ReadingSet } from './ReadingSet.tsx'
-import { proofStage as say, words } from './words.ts'
+import { proofStage as say } from './words.ts'
 
 type Grade = FindingEntry['grade']
 const gradeWords: Record<Grade, string> = { stop: say.mustSettled, ask: say.wantsYourWord, note: say.know }
@@ -195,7 +195,7 @@ function Group({ findings, searched }: { findings: FindingEntry[]; searched: boo
         <h2 className="text-[16px]">{title}</h2>
         <span className="text-[13px] text-ink-2">{times(findings.length, 'finding')}</span>
         {grade === 'ask' && open.length > 1 && (
-          <Accept findings={open.map((f) => f.key)} label={words.acceptAll(open.length, searched)} />
+          <Accept findings={open.map((f) => f.key)} label={say.acceptAll(open.length, searched)} />
         )}
       </header>
       <ul>

@@ -1,11 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import { sentence, some, times, verb } from '@hand-post/core'
-/** The words of the proof. */
-export const words = {
-  /** Of what a search has found, only that is accepted. */
-  acceptAll: (n: number, searched: boolean) => (searched ? `Accept these ${n}` : `Accept all ${n}`),
-}
-
 /** AllMessages.tsx */
 export const allMessages = {
   allMessages: 'All messages…',
@@ -32,6 +26,8 @@ export const allMessages = {
 
 /** ProofStage.tsx */
 export const proofStage = {
+  /** Of what a search has found, only that is accepted. */
+  acceptAll: (n: number, searched: boolean) => (searched ? `Accept these ${n}` : `Accept all ${n}`),
   takeFileBack: (file: string) => `Take “${file}” back`,
   give: (file: string) => `Give “${file}”`,
   take: (value: string) => `Take “${value}”`,

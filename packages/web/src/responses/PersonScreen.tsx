@@ -10,9 +10,7 @@ import { moment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, StateMark, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
-import { words } from './words.ts'
-
-const say = words.person
+import { personScreen as say } from './words.ts'
 
 /** Everything about one person: what the address book says, every round, what came back. */
 export default function PersonScreen() {

@@ -1,7 +1,7 @@
 import type { Life } from '@hand-post/contract'
 import { max } from 'd3-array'
 import { scaleLinear } from 'd3-scale'
-import { words } from './words.ts'
+import { lifeChart as say } from './words.ts'
 
 const width = 168
 const above = 20
@@ -21,7 +21,7 @@ export function LifeChart({ life }: { life: Life }) {
   /** What there is at all can be seen. */
   const seen = (height: number, n: number) => (n > 0 ? Math.max(2, height) : 0)
   return (
-    <svg width={width} height={line + 2 + below} role="img" aria-label={words.life(life)} className="block">
+    <svg width={width} height={line + 2 + below} role="img" aria-label={say.life(life)} className="block">
       {letters.map((n, i) => {
         const tall = seen(up(n), n)
         const done = n === 0 ? 0 : (tall * life.gone[i]) / n

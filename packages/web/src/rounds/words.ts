@@ -5,7 +5,7 @@ import { sum } from 'd3-array'
 import { daySpan, moment } from '../shared/moment.ts'
 
 /** The words of the round that is open, and of rounds as they are listed. */
-export const words = {
+export const lifeChart = {
   life: ({ from, to, gone, toGo, answered }: Life): string => {
     const [went, left, came] = [sum(gone), sum(toGo), sum(answered)]
     const parts = [
