@@ -60,6 +60,8 @@ const said = (work: Promise<unknown>) =>
 
 /** Runs work while the program is watched from outside. */
 async function watched(work: () => Promise<void>): Promise<void> {
+  // Making the inputs may have taken longer than a host keeps a line open: that it was closed is heard before it would be used again.
+  await new Promise((heard) => setTimeout(heard, 100))
   const stop = watch(program)
   try {
     await work()

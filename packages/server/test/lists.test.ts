@@ -665,7 +665,7 @@ describe('the address book', () => {
     expect(await status(from(['bounced']))).toBe(422)
     const { list: used } = await world.call(routes.round, { params: { round: topped.id } })
     expect(await words(world.call(routes.deleteList, { params: { list: used!.id } }))).toContain(
-      'is the list of a round',
+      'is the list of “Topped up”',
     )
     const typedIn = await world.call(routes.startList, {
       body: {
