@@ -16,7 +16,7 @@ import {
 import { chromium, type Page } from '@playwright/test'
 import Handlebars from 'handlebars'
 import { chromiumOptions } from '../scripts/chromium.mjs'
-import { print, quickest, sized } from './measure.ts'
+import { pause, print, quickest, sized } from './measure.ts'
 import { startProgram } from './program.ts'
 
 // A letter with ten passages and twenty fields for 10,000 people.
@@ -183,7 +183,7 @@ const first = [...loaded]
 await page.goto(`${address}/rounds/${round.id}/letter`)
 const body = page.getByRole('textbox', { name: 'Letter', exact: true })
 await body.getByText('Part 4').click()
-await page.waitForTimeout(3000)
+await page.waitForTimeout(pause(3000))
 const typing = await keyToFrame(page, 'iframe[title="Message"]')
 const bare = await browser.newPage({ viewport: { width: 1280, height: 800 } })
 const whole = compiled.merge(rows[0]).html.replace(/"/g, '&quot;')
