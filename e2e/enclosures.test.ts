@@ -90,7 +90,7 @@ test('a zip of files finds its people, the guard stops what was exchanged, and e
   await see(message.getByRole('document', { name: 'Message as source' })).toContainText('Content-Type: multipart/mixed')
   await message.getByRole('button', { name: 'Letter', exact: true }).click()
   await message.getByRole('button', { name: 'Look' }).click()
-  await page.getByLabel('In the dark').check()
+  await page.getByLabel('In dark mode').check()
   await page.getByLabel('Width of the reader’s window').selectOption('375')
   expect(await message.locator('iframe').evaluate((frame) => frame.clientWidth)).toBe(375)
   await page.keyboard.press('Escape')

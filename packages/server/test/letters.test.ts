@@ -457,10 +457,11 @@ describe('letters as files', () => {
     expect((await bring('plain.docx', docx(para(run('x'), run('y'))))).said).toEqual([])
 
     const html =
-      '<html><style>p{color:red}</style><body><p style="font-size:20pt">Hi</p><table><tr><td bgcolor="red">a</td><td>b</td></tr><tr><td>c</td><td>d</td></tr></table><svg></svg><form>x</form></body></html>'
+      '<html><style>p{color:red}</style><body><h1 align="center">H</h1><p style="font-size:20pt">Hi</p><table><tr><td bgcolor="red">a</td><td>b</td></tr><tr><td>c</td><td>d</td></tr></table><svg></svg><form>x</form></body></html>'
     const page = await bring('letter.html', strToU8(html))
     expect(page.asItWas).toBe(html)
     expect(page.said).toEqual([
+      'Left out: the alignment of a paragraph.',
       'Left out: a drawing.',
       'Left out: a form to fill in, with its words.',
       'Left out: the looks that its style sheet gives, such as colours and distances.',

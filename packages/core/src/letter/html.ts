@@ -118,6 +118,9 @@ export function readHtml(html: string): HtmlRead {
     const what = removed.has(thing) || removed.size < maxNamed ? thing : say.otherThingsKind
     removed.set(what, (removed.get(what) ?? 0) + 1)
   }
+  const dropAlignment = (style: string, align = '') => {
+    if (aligned.test(style) || /^(?:center|right|justify)$/i.test(align)) drop(say.alignmentParagraph)
+  }
   const root: Block[] = []
   /** Where blocks go just now: the letter, or the list item or table cell that is open. */
   const targets: Block[][] = [root]
@@ -292,6 +295,7 @@ export function readHtml(html: string): HtmlRead {
       } else if (/^h[1-6]$/.test(tag)) {
         endLine()
         level = Math.min(3, Number(tag[1]))
+        dropAlignment(style, attrs.align)
       } else if (tag === 'ul' || tag === 'ol') {
         endLine()
         // Lists this deep are broken nesting: their items go on in the list that is open.
@@ -318,7 +322,7 @@ export function readHtml(html: string): HtmlRead {
       } else if (blockTags.has(tag)) {
         endLine()
         if (listStyle.test(style)) itemSign = ''
-        if (aligned.test(style) || /^(?:center|right|justify)$/i.test(attrs.align ?? '')) drop(say.alignmentParagraph)
+        dropAlignment(style, attrs.align)
       } else if (lostMarks.has(tag)) drop(lostMarks.get(tag)!)
     },
     ontext(data) {

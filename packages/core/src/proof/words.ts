@@ -121,7 +121,7 @@ export const checks = {
 
 /** fileChecks.ts */
 export const fileChecks = {
-  emptySaveAnewAdd: (name: string) => `“${name}” is empty. Save it anew and add it again, or take it out.`,
+  emptySaveAnewAdd: (name: string) => `“${name}” is empty. Save it again and add it again, or take it out.`,
   runsWhenOpenedMail: (name: string, because: string) =>
     `“${name}” runs when it is opened${because}. Mail hosts refuse such files; the message would come back.`,
   carriesMacrosManyHosts: (name: string, because: string) =>
@@ -129,7 +129,7 @@ export const fileChecks = {
   lockedPasswordWhoeverGets: (name: string) =>
     `“${name}” is locked with a password. Whoever gets it cannot read it without, and nor could the guard.`,
   cannotReadAsWhat: (name: string, because: string) =>
-    `“${name}” cannot be read as what it says it is${because}. Save it anew, or take it out.`,
+    `“${name}” cannot be read as what it says it is${because}. Save it again, or take it out.`,
   notWhatEndingSays: (name: string, because: string) =>
     `“${name}” is not what its ending says${because}. Give it the right ending, or add the right file.`,
   wouldUnpackSizeNothing: (name: string, because: string) =>

@@ -153,7 +153,7 @@ export interface BoardCounts {
   replied: number
   automatic: number
   opened: number
-  /** Opened or fetched by a machine only. */
+  /** Opened or opened by a machine only. */
   openedByMachine: number
   clicked: number
   receipts: number

@@ -166,7 +166,7 @@ export const enclosureJobs = {
     }).catch(() => {
       throw new Refusal(
         422,
-        'This zip is damaged or not whole. Nothing was added. Make it anew, or drop the folder itself.',
+        'This zip is damaged or not whole. Nothing was added. Make it again, or drop the folder itself.',
         'Not a zip',
       )
     })

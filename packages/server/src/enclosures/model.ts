@@ -26,7 +26,7 @@ export interface Model {
  */
 export async function readModel(bytes: Buffer, name: string, columns: Column[]): Promise<Model> {
   if (bytes.subarray(0, 2).toString('latin1') !== 'PK' || !bytes.includes('word/document.xml'))
-    throw notAModel(name, 'it is no .docx document.')
+    throw notAModel(name, 'it is not a .docx document.')
   const parts = await unpack(bytes, unpacking, () => true).catch((error) => {
     if (!(error instanceof ZipFault)) throw error
     throw notAModel(name, `${error.message}. Open it and save it again.`)

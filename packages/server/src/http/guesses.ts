@@ -54,7 +54,7 @@ export class Guesses {
     if (known.waiting >= (triedBefore ? maxWaiting : maxWaiting - keptForTried) || this.waiting >= maxWaitingOverall)
       throw new Refusal(
         429,
-        'Too many wrong passwords come in just now, so each has to wait. Nobody is shut out: try yours again in a few seconds.',
+        'Too many wrong passwords are being tried just now, so each has to wait. Nobody is shut out: try yours again in a few seconds.',
         'Wait a moment',
       )
     known.waiting++

@@ -58,7 +58,7 @@ export function letterRoutes(desk: Desk, parts: LetterParts): void {
     if (!/^(\x89PNG|\xff\xd8\xff|GIF8|RIFF....WEBP)/s.test(head))
       throw new Refusal(
         422,
-        `“${safeName(query.name)}” is called a picture but is none. Choose another file.`,
+        `“${safeName(query.name)}” has the name of a picture but is not one. Choose another file.`,
         'Not a picture',
       )
     await noteFile(db, { hash, size, type })

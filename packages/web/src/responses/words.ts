@@ -93,9 +93,9 @@ export const responsesStage = {
   nobodyJustNow: 'Nobody just now.',
   notAnswered: 'not answered',
   sentAutomaticReply: 'sent an automatic reply',
-  fetchedMachineOnly: 'fetched by a machine only',
+  fetchedMachineOnly: 'opened by a machine only',
   followedLink: 'followed a link',
-  gaveReadReceipt: 'gave a read receipt',
+  gaveReadReceipt: 'sent a read receipt',
   optedOutFurtherLetters: 'opted out of further letters',
   refusedHost: 'refused by the host',
   notYetSent: 'not yet sent',
@@ -113,7 +113,7 @@ export const responsesStage = {
   delivered: 'was delivered',
   opened: 'opened it',
   whatCameBackFrom: (person: string) => `What came back from ${person}`,
-  machineHowFast: ' (a machine, by how fast)',
+  machineHowFast: ' (a machine, judging by the speed)',
   whoHasCopyDoes: (from: string, person: string) =>
     ` (of ${from || 'somebody'}, who has a copy: it does not count for ${person})`,
   anotherAddressCountsOnce: (person: string) =>

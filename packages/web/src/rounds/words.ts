@@ -95,9 +95,9 @@ export const messageSheet = {
   restFilesKeepAs: (slice: string) => `${slice}
 … (the rest is the files; “Keep as .eml” has all of it)`,
   oneMoment: 'One moment…',
-  lookedOtherwiseThanPlainly: 'Looked at otherwise than plainly',
+  lookedOtherwiseThanPlainly: 'Not shown quite as it comes',
   widthReaderSWindow: 'Width of the reader’s window',
-  dark: 'In the dark',
+  dark: 'In dark mode',
   picturesOff: 'Pictures off',
   fieldsTinted: 'Fields tinted',
 }
