@@ -284,7 +284,7 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
       continue
     }
     if (name === '') {
-      name = `Column ${columnLetters(i)}`
+      name = say.columnCalled(columnLetters(i))
       if (headingRows > 0) said.push(say.columnHasNoHeading(columnLetters(i), name))
     }
     const key = name.toLowerCase()

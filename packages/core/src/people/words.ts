@@ -53,6 +53,7 @@ export const kinds = {
 
 /** reading.ts */
 export const reading = {
+  columnCalled: (letters: string) => `Column ${letters}`,
   aboveHeadingsLeftOut: (headingsRow: number) =>
     `${times(headingsRow, 'row')} above the headings ${verb(headingsRow, 'was', 'were')} left out.`,
   tableHasNoHeadings: 'The table has no headings; its columns are called by their letters.',

@@ -117,7 +117,7 @@ export const aroundChecks: Check[] = [
         : [
             {
               place: 'letter',
-              message: `The letter goes as plain text, without ${listed(lost)}.`,
+              message: say.goesPlain(listed(lost)),
               mends: [toLetter],
             },
           ]

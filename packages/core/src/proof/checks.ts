@@ -131,7 +131,7 @@ export const checks: Check[] = [
     name: 'draftingMark',
     grade: 'stop',
     title: say.draftingMarkLeftOver,
-    looksAt: 'the fixed words of subject and body: XXX, [name], <<name>>, ____, TBC, ???, loose braces',
+    looksAt: say.fixedWords,
     ofRound: ({ letter, columns }) => {
       const found: Found[] = []
       const offered = new Map(
@@ -263,7 +263,7 @@ export const checks: Check[] = [
       return [
         {
           place: 'address',
-          message: `${address} is also the address of ${first ? nameOf(first) : say.anotherRow}: the same mailbox would get ${same.length} messages.`,
+          message: say.alsoAddressOf(address, first ? nameOf(first) : say.anotherRow, same.length),
           mends: [
             { do: 'sameAddress', way: 'joined' },
             { do: 'sameAddress', way: 'first' },

@@ -126,9 +126,12 @@ const guard = (wanted: 'wrong' | 'doubtful') => (person: PersonFacts, facts: Rou
     return [
       {
         place: `${file.hash.slice(0, 12)} ${of}`,
-        message: `“${file.name}” mentions ${other ? facts.nameOf(other) : text.somebodyElse}: ${quoted(words)}. ${
-          wanted === 'wrong' ? text.saysNothingPerson : text.whatSaysPersonMay
-        }`,
+        message: text.mentions(
+          file.name,
+          other ? facts.nameOf(other) : text.somebodyElse,
+          quoted(words),
+          wanted === 'wrong' ? text.saysNothingPerson : text.whatSaysPersonMay,
+        ),
         mends: [
           ...exchange(person.row, file, facts),
           ...(file.by === 'hand'
@@ -168,7 +171,11 @@ export const fileChecks: Check[] = [
     ofPerson: ({ row, enclosed }, { matching, ownFiles }) =>
       (ownFiles === 0 ? [] : enclosed.missing).map(({ name, near, by }) => ({
         place: name,
-        message: `${by === 'column' ? text.rowNames : text.patternPersonHas} “${name}”, and there is no such file.${near ? text.there(near.file.name, near.why) : ''}`,
+        message: text.noSuchFile(
+          by === 'column' ? text.rowNames : text.patternPersonHas,
+          name,
+          near ? text.there(near.file.name, near.why) : '',
+        ),
         mends: [
           ...(near && by === 'column'
             ? [
@@ -203,7 +210,7 @@ export const fileChecks: Check[] = [
       return [
         {
           place: found.character,
-          message: `${found.character} ${column ? text.stands(column.name) : text.standsWords}, and no typeface here has a form for it: in the PDF that is made it would be missing.`,
+          message: text.withoutForm(found.character, column ? text.stands(column.name) : text.standsWords),
           mends: [
             ...(column ? [{ do: 'editCell' as const, rowId: row.id, columnId: column.id }] : []),
             { do: 'goTo', stage: 'letter' },
@@ -238,11 +245,7 @@ export const fileChecks: Check[] = [
     ofPerson: ({ row, enclosed }, { matching }) =>
       enclosed.doubtful.map(({ name, files }) => ({
         place: name,
-        message: text.thereFilesCalledOther(
-          files.length,
-          name,
-          files.map((f) => `in ${f.folder || 'no folder'}`).join(', '),
-        ),
+        message: text.thereFilesCalledOther(files.length, name, files.map((f) => text.inFolder(f.folder)).join(', ')),
         mends: [
           ...(matching.column ? [{ do: 'editCell' as const, rowId: row.id, columnId: matching.column }] : []),
           toEnclosures,
@@ -344,7 +347,11 @@ export const fileChecks: Check[] = [
           return [
             {
               place: file.hash.slice(0, 16),
-              message: `“${file.name}” goes to everybody, and mentions ${of ? facts.nameOf(of) : text.onePerson}: ${quoted(said[0].strong.map((v) => ({ shown: v.shown, column: v.column })).slice(0, 3))}.`,
+              message: text.everybodyMentions(
+                file.name,
+                of ? facts.nameOf(of) : text.onePerson,
+                quoted(said[0].strong.map((v) => ({ shown: v.shown, column: v.column })).slice(0, 3)),
+              ),
               mends: [toEnclosures, { do: 'removeFile', fileId: file.id, name: file.name }],
             },
           ]

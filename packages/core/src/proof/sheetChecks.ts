@@ -95,8 +95,7 @@ export const sheetChecks: Check[] = [
     name: 'failedFormula',
     grade: 'stop',
     title: say.formulaFailed,
-    looksAt:
-      'what the letter, its copies, the names of files and the rules take from the list: #VALUE!, #N/A, Err:502 and their like (ECMA-376 Part 1, 18.17.3)',
+    looksAt: say.whatIsTaken,
     ofRound: (facts) =>
       facts.columns.flatMap((column) => {
         if (!facts.byRule?.columnIds.includes(column.id)) return []

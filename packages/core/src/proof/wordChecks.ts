@@ -212,7 +212,9 @@ export const wordChecks: Check[] = [
       return [
         {
           place: column?.id ?? 'text',
-          message: `${column ? `“${column.name}” is ${shown(row.cells[column.id]).trim()}` : say.standsLetter(noise)}: a workbook shows such a figure rounded.`,
+          message: say.shownRounded(
+            column ? say.columnIs(column.name, shown(row.cells[column.id]).trim()) : say.standsLetter(noise),
+          ),
           mends: [...toLetter, ...(column ? atCell(row, column) : [])],
         },
       ]

@@ -3,6 +3,7 @@ import { times, verb } from '../words.ts'
 
 /** aroundChecks.ts */
 export const aroundChecks = {
+  goesPlain: (lost: string) => `The letter goes as plain text, without ${lost}.`,
   ruleCannotFollowed: 'A rule that cannot be followed',
   rulesChoosePeoplePassages:
     'the rules that choose the people and the passages: those not finished, and values that cannot be read',
@@ -66,6 +67,9 @@ export const aroundChecks = {
 
 /** checks.ts */
 export const checks = {
+  alsoAddressOf: (address: string, whose: string, messages: number) =>
+    `${address} is also the address of ${whose}: the same mailbox would get ${times(messages, 'message')}.`,
+  fixedWords: 'the fixed words of subject and body: XXX, [name], <<name>>, ____, TBC, ???, loose braces',
   nobodyWrite: 'Nobody to write to',
   peopleRound: 'the people of the round',
   roundHasNoPeople: 'The round has no people. Bring in a list, or change the rules.',
@@ -121,6 +125,14 @@ export const checks = {
 
 /** fileChecks.ts */
 export const fileChecks = {
+  mentions: (file: string, whom: string, quoted: string, what: string) =>
+    `“${file}” mentions ${whom}: ${quoted}. ${what}`,
+  noSuchFile: (how: string, name: string, near: string) => `${how} “${name}”, and there is no such file.${near}`,
+  withoutForm: (character: string, where: string) =>
+    `${character} ${where}, and no typeface here has a form for it: in the PDF that is made it would be missing.`,
+  inFolder: (folder: string) => `in ${folder || 'no folder'}`,
+  everybodyMentions: (file: string, whom: string, quoted: string) =>
+    `“${file}” goes to everybody, and mentions ${whom}: ${quoted}.`,
   emptySaveAnewAdd: (name: string) => `“${name}” is empty. Save it again and add it again, or take it out.`,
   runsWhenOpenedMail: (name: string, because: string) =>
     `“${name}” runs when it is opened${because}. Mail hosts refuse such files; the message would come back.`,
@@ -217,6 +229,8 @@ export const readingSet = {
 
 /** sheetChecks.ts */
 export const sheetChecks = {
+  whatIsTaken:
+    'what the letter, its copies, the names of files and the rules take from the list: #VALUE!, #N/A, Err:502 and their like (ECMA-376 Part 1, 18.17.3)',
   letter: 'the letter',
   copiesOrAnswers: 'its copies or answers',
   namesFiles: 'the names of files',
@@ -264,6 +278,8 @@ export const sheetChecks = {
 
 /** wordChecks.ts */
 export const wordChecks = {
+  columnIs: (column: string, value: string) => `“${column}” is ${value}`,
+  shownRounded: (what: string) => `${what}: a workbook shows such a figure rounded.`,
   addressOneSlipFrom: 'Address one slip from others',
   partEachAddressAfter:
     'the part of each address after the @, against those that five people and more of the round have',

@@ -3,6 +3,7 @@ import { statusInWords } from '../dispatch/smtpAnswer.ts'
 import { htmlToText } from '../letter/htmlText.ts'
 import { longestLine, mailLimits, oneLine } from '../mailboxes/mail.ts'
 import { sameAddressKey } from '../people/address.ts'
+import { incoming as say } from './words.ts'
 
 /** What is read of one message at most: characters of its text and of a report, recipients of a report, Message-IDs that it names. */
 const maxText = 200_000
@@ -244,8 +245,6 @@ export function saidOf(incoming: Incoming, letter: { address: string; copies: re
     status,
     words,
   }))
-  if (more > 0)
-    said[said.length - 1].words =
-      `${said[said.length - 1].words} The report names ${more} more addresses, to which this letter did not go.`.trim()
+  if (more > 0) said[said.length - 1].words = say.namesMore(said[said.length - 1].words, more).trim()
   return said
 }

@@ -153,7 +153,7 @@ export interface BoardCounts {
   replied: number
   automatic: number
   opened: number
-  /** Opened or opened by a machine only. */
+  /** Opened, or fetched by a machine, and nothing more. */
   openedByMachine: number
   clicked: number
   receipts: number

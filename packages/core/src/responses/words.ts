@@ -1,4 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
+import { times } from '../words.ts'
 /** outcome.ts */
 export const outcome = {
   automaticReplyOnly: 'automatic reply only',
@@ -14,4 +15,10 @@ export const outcome = {
 export const outcomeList = {
   answerOrReason: 'Answer or reason',
   notRound: 'not in this round',
+}
+
+/** incoming.ts */
+export const incoming = {
+  namesMore: (words: string, more: number) =>
+    `${words} The report names ${times(more, 'more address', 'more addresses')}, to which this letter did not go.`,
 }

@@ -6,7 +6,6 @@ import { NavLink } from 'react-router'
 import { lacksFile } from '../enclosures/lacks.ts'
 import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
-import { times } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { routingSlip as say } from './words.ts'
 
@@ -70,10 +69,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
         : posted
           ? [say.posted(all), 'done']
           : ready
-            ? [
-                `${times(counts.round, 'person', 'people')}${out ? say.leftOut(out) : ''}`,
-                counts.round > 0 ? 'done' : 'attention',
-              ]
+            ? [`${say.nPeople(counts.round)}${out ? say.leftOut(out) : ''}`, counts.round > 0 ? 'done' : 'attention']
             : [say.bringList, 'none'],
     letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : [say.notWrittenYet, 'none'],
     enclosures:

@@ -136,6 +136,7 @@ export const roundScreen = {
 
 /** RoutingSlip.tsx */
 export const routingSlip = {
+  nPeople: (n: number) => times(n, 'person', 'people'),
   people: 'People',
   letter: 'Letter',
   enclosures: 'Enclosures',

@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
-import { Ask, Button, Empty, times, Waiting } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MessageTable, sayWhatCame } from './MessageTable.tsx'
 import { useNextDeparture } from './nextDeparture.ts'
@@ -137,9 +137,8 @@ export function Progress() {
         }
       >
         <p>
-          {times(doubtful, 'letter')}
-          {copies.inDoubt > 0 && ` and ${times(copies.inDoubt, 'copy', 'copies')}`}{' '}
-          {say.beingHandedOverWhen(allDoubts, settling)}
+          {say.nLetters(doubtful)}
+          {copies.inDoubt > 0 && ` and ${say.nCopies(copies.inDoubt)}`} {say.beingHandedOverWhen(allDoubts, settling)}
         </p>
       </Ask>
       <Ask

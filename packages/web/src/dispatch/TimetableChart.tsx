@@ -5,7 +5,6 @@ import { scaleLinear, scaleUtc } from 'd3-scale'
 import { utcDay } from 'd3-time'
 import { utcFormat } from 'd3-time-format'
 import { useMemo } from 'react'
-import { times } from '../shared/parts.tsx'
 import { useWidth } from '../shared/useWidth.ts'
 import { timetableChart as say } from './words.ts'
 
@@ -115,7 +114,7 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                 </g>
               )}
               <text x={width - right + 10} y={base - 14} className="fill-ink">
-                {times(departures.length, 'letter')}
+                {say.nLetters(departures.length)}
               </text>
               <text x={width - right + 10} y={base} className="fill-ink-2 text-[12px]">
                 {gone === 0 ? say.go : gone === departures.length ? say.allGone : say.gone(gone)}

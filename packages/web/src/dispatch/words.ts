@@ -137,6 +137,8 @@ export const outTray = {
 
 /** Progress.tsx */
 export const progress = {
+  nLetters: (n: number) => times(n, 'letter'),
+  nCopies: (n: number) => times(n, 'copy', 'copies'),
   withdrawn: (letters: number, copies: number) =>
     `${times(letters, 'letter was', 'letters were')} withdrawn${copies > 0 ? `, and ${times(copies, 'copy', 'copies')} of letters that had gone` : ''}.`,
   carry: 'Carry on',
@@ -174,6 +176,7 @@ export const progress = {
 
 /** TimetableChart.tsx */
 export const timetableChart = {
+  nLetters: (n: number) => times(n, 'letter'),
   now: 'now',
   table: (days: number, maxDays: number) => `And ${times(days - maxDays, 'further day')}, in the table.`,
   asTable: 'As a table',

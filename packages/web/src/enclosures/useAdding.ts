@@ -4,7 +4,6 @@ import { toast } from 'sonner'
 import { ask, faultWords, stale, Told } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { folderOf } from '../shared/DropArea.tsx'
-import { times } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { useAdding as say } from './words.ts'
 
@@ -69,7 +68,7 @@ export function useAdding() {
         }
         setBusy({ done, of: files.length })
       }
-      return `${times(done, 'file')} added${replaced > 0 ? say.placeOneName(replaced) : ''}${signal.aborted ? say.thenStopped : ''}.`
+      return `${say.nFiles(done)} added${replaced > 0 ? say.placeOneName(replaced) : ''}${signal.aborted ? say.thenStopped : ''}.`
     })
   }
 

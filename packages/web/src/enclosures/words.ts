@@ -150,6 +150,7 @@ export const peopleAndFiles = {
 
 /** useAdding.ts */
 export const useAdding = {
+  nFiles: (n: number) => times(n, 'file'),
   stopped: 'Stopped.',
   emptyNotAdded: (name: string) => `“${name}” is empty, and was not added.`,
   mostTakenMailHosts: (name: string, file: number, largestFile: number) =>

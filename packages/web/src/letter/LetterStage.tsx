@@ -4,7 +4,7 @@ import { BookOpen } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
-import { Button, Say, times } from '../shared/parts.tsx'
+import { Button, Say } from '../shared/parts.tsx'
 import { DraftingMarks } from './DraftingMarks.tsx'
 import { editorOf } from './keptEditor.ts'
 import { NoteStrip } from './NoteStrip.tsx'
@@ -133,7 +133,7 @@ export default function LetterStage() {
       </div>
       <NoteStrip />
       <footer className="flex items-center gap-2 border-rule border-t bg-sheet-2 px-4 text-[13px] text-ink-2">
-        {times(words, 'word')}, {times(lines, 'line')}
+        {text.nWords(words)}, {text.nLines(lines)}
         <label className="ml-4 flex items-center gap-2">
           <input
             type="checkbox"

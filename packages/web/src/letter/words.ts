@@ -198,6 +198,8 @@ export const lettersScreen = {
 
 /** LetterStage.tsx */
 export const letterStage = {
+  nWords: (n: number) => times(n, 'word'),
+  nLines: (n: number) => times(n, 'line'),
   subject: 'Subject',
   addFirstLine: 'Add a first line',
   firstLine: 'First line',

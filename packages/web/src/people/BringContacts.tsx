@@ -4,7 +4,7 @@ import { ArrowRight, UserPlus } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale } from '../api.ts'
-import { Button, Labelled, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Labelled, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { FileOrPaste } from './FileOrPaste.tsx'
 import { likeliestSheet } from './likeliestSheet.ts'
@@ -85,7 +85,7 @@ function Plan({
             <select className="input max-w-80" value={sheet} onChange={(e) => setSheet(Number(e.target.value))}>
               {reading.sheets.map((s, i) => (
                 <option key={s.name} value={i}>
-                  {s.name}, {times(s.rows, 'row')}
+                  {s.name}, {say.nRows(s.rows)}
                 </option>
               ))}
             </select>
@@ -190,7 +190,7 @@ function Plan({
 /** What bringing them in does, in a sentence. */
 function saidOf({ added, known, filled, repeated }: ContactsPlanned): string {
   const parts = [
-    added > 0 && times(added, 'new contact'),
+    added > 0 && say.nNewContacts(added),
     known > 0 && say.alreadyAddressBookWhom(known, filled),
     repeated > 0 && say.samePersonAgain(repeated),
   ].filter(Boolean)

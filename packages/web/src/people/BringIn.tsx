@@ -1,6 +1,6 @@
 import type { List, Reading } from '@hand-post/contract'
 import { useState } from 'react'
-import { Button, times } from '../shared/parts.tsx'
+import { Button } from '../shared/parts.tsx'
 import { SearchList } from '../shared/SearchList.tsx'
 import { FileOrPaste } from './FileOrPaste.tsx'
 import { Found } from './Found.tsx'
@@ -41,7 +41,7 @@ export function BringIn({
               <h3 className="text-[15px]">{say.listHereAlready}</h3>
               <SearchList
                 label={say.lists}
-                items={lists.map((l) => ({ id: l.id, name: l.name, more: times(l.rowCount, 'row') }))}
+                items={lists.map((l) => ({ id: l.id, name: l.name, more: say.nRows(l.rowCount) }))}
                 onChoose={(id) => onDone(lists.find((l) => l.id === id)!)}
               />
             </section>

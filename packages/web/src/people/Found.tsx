@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { useRef, useState } from 'react'
 import { ask, faultWords } from '../api.ts'
-import { Button, Labelled, Say, times } from '../shared/parts.tsx'
+import { Button, Labelled, Say } from '../shared/parts.tsx'
 import { query, useProgress } from '../shared/queries.ts'
 import { likeliestSheet } from './likeliestSheet.ts'
 import { found as say } from './words.ts'
@@ -105,7 +105,7 @@ export function Found({
               >
                 {reading.sheets.map((s, i) => (
                   <option key={s.name} value={i}>
-                    {s.name}, {times(s.rows, 'row')}
+                    {s.name}, {say.nRows(s.rows)}
                     {s.hidden ? ', hidden' : ''}
                     {s.glimpse.length > 0 ? `: ${s.glimpse.slice(0, 3).join(', ')}` : ''}
                   </option>
@@ -214,8 +214,8 @@ export function Found({
 
 /** What of a sheet the workbook keeps out of sight, in words; nothing where it shows all. */
 function hiddenIn({ rows, filtered, columns }: Table['hidden']): string {
-  const hidden = [rows > 0 && times(rows, 'row'), columns > 0 && times(columns, 'column')].filter(Boolean).join(' and ')
-  const left = filtered > 0 && times(filtered, 'row')
+  const hidden = [rows > 0 && say.nRows(rows), columns > 0 && say.nColumns(columns)].filter(Boolean).join(' and ')
+  const left = filtered > 0 && say.nRows(filtered)
   if (hidden && left) return say.workbookHidesFilterLeaves(hidden, left)
   if (hidden) return say.workbookHides(hidden)
   return left ? say.filterWorkbookLeavesOut(left) : ''
@@ -284,7 +284,7 @@ function FoundTable({
   return (
     <div className="min-h-0 flex-1 space-y-3 overflow-auto p-5">
       <p>
-        <b>{times(found.rowCount, 'row')}</b> {say.with(found.columns.length)}{' '}
+        <b>{say.nRows(found.rowCount)}</b> {say.with(found.columns.length)}{' '}
         <label>
           {say.tableHas}{' '}
           <select
@@ -396,7 +396,7 @@ function FoundTable({
             {between > 0 && (
               <tr className="border-rule border-b text-ink-2">
                 <td className="px-2 py-1 text-[13px]" colSpan={99}>
-                  {times(between, 'more row')}
+                  {say.nMoreRows(between)}
                 </td>
               </tr>
             )}

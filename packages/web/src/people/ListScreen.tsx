@@ -4,7 +4,7 @@ import { FileUp, Users } from 'lucide-react'
 import { type ReactNode, useState } from 'react'
 import { Link, useParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
-import { Button, Empty, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { useKept } from '../shared/useKept.ts'
 import { Doubles } from './Doubles.tsx'
@@ -46,8 +46,8 @@ export default function ListScreen({ startRound }: { startRound: (list: List) =>
                 {...name.line}
               />
               <span className="text-[13px] text-ink-2">
-                {times(table.whole ? table.rows.length : list.data.rowCount, 'row')},{' '}
-                {times(list.data.columns.length, 'column')}
+                {say.nRows(table.whole ? table.rows.length : list.data.rowCount)},{' '}
+                {say.nColumns(list.data.columns.length)}
               </span>
               {startRound(list.data)}
               <Button onClick={() => setDoing('update')}>

@@ -16,7 +16,7 @@ import { Check, ChevronDown } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { createContext, useContext, useState } from 'react'
 import { DateEntry } from '../shared/dates.tsx'
-import { Button, times } from '../shared/parts.tsx'
+import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { useKept } from '../shared/useKept.ts'
 import { ruleValue as say } from './words.ts'
@@ -189,7 +189,7 @@ function ValuesMenu({ label, column, value, onChange, many = false }: Given & { 
                     <Check aria-hidden size={14} className={on ? 'shrink-0 text-post' : 'invisible shrink-0'} />
                     <span className="min-w-0 flex-1 truncate">{one}</span>
                     {on && <span className="sr-only">{say.chosen}</span>}
-                    <span className="shrink-0 text-[13px] text-ink-2">{times(rows, 'row')}</span>
+                    <span className="shrink-0 text-[13px] text-ink-2">{say.nRows(rows)}</span>
                   </Command.Item>
                 )
               })}
@@ -242,7 +242,7 @@ function YesNo({ label, column, value, onChange }: Given & { column: PlainColumn
         const n = rows(word === 'yes')
         return (
           <option key={word} value={word}>
-            {n === undefined ? word : `${word}, ${times(n, 'row')}`}
+            {n === undefined ? word : `${word}, ${say.nRows(n)}`}
           </option>
         )
       })}
@@ -278,7 +278,7 @@ function GroupChoice({ value, onChange }: { value: string; onChange: (value: str
       )}
       {groups.map((g) => (
         <option key={g.id} value={g.id}>
-          {g.name}, {times(g.members.length, 'contact')}
+          {g.name}, {say.nContacts(g.members.length)}
         </option>
       ))}
     </select>

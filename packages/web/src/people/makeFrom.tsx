@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { ask, faultWords } from '../api.ts'
 import { shortMoment } from '../shared/moment.ts'
-import { Button, Say, times } from '../shared/parts.tsx'
+import { Button, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { SearchList } from '../shared/SearchList.tsx'
 import { makeFrom as say } from './words.ts'
@@ -54,7 +54,7 @@ export function FromGroups({ onDone }: { onDone: (list: List) => void }) {
             <option value="in">{say.with}</option>
             <option value="out">{say.without}</option>
           </select>
-          {g.name}, {times(g.members.length, 'contact')}
+          {g.name}, {say.nContacts(g.members.length)}
         </label>
       ))}
       <Button

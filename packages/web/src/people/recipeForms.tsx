@@ -19,7 +19,7 @@ import { type ComponentType, type ReactNode, useState } from 'react'
 import { type RegisterOptions, useFieldArray, useFormContext, useWatch } from 'react-hook-form'
 import { DateEntry, dayWords } from '../shared/dates.tsx'
 import { Field, figure, useField } from '../shared/form.tsx'
-import { Button, FaultLine, Say, times } from '../shared/parts.tsx'
+import { Button, FaultLine, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { firstRule, RuleSet } from './RuleSet.tsx'
 import { recipeForms as say } from './words.ts'
@@ -288,7 +288,7 @@ function WorkedOut({ columns }: FormProps) {
             <option value="">{say.asComesAmountsTwo}</option>
             {[0, 1, 2, 3, 4].map((n) => (
               <option key={n} value={n}>
-                {n === 0 ? say.wholeFigures : times(n, 'decimal')}
+                {n === 0 ? say.wholeFigures : say.nDecimals(n)}
               </option>
             ))}
           </select>

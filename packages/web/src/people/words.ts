@@ -69,6 +69,8 @@ export const addressBook = {
 
 /** BringContacts.tsx */
 export const bringContacts = {
+  nRows: (n: number) => times(n, 'row'),
+  nNewContacts: (n: number) => times(n, 'new contact'),
   moreGroups: (n: number) => ` and ${times(n, 'more group')}`,
   theyAddedAddressBook:
     'They are added to the address book. Whoever is in it already stays as they are, and gets only what was blank. Nobody is taken out.',
@@ -106,6 +108,7 @@ export const bringContacts = {
 
 /** BringIn.tsx */
 export const bringIn = {
+  nRows: (n: number) => times(n, 'row'),
   listTableOneRow:
     'A list is a table with one row for each person and one heading over each column. One column must hold the addresses.',
   notNow: 'Not now',
@@ -195,6 +198,9 @@ export const fileOrPaste = {
 
 /** Found.tsx */
 export const found = {
+  nRows: (n: number) => times(n, 'row'),
+  nColumns: (n: number) => times(n, 'column'),
+  nMoreRows: (n: number) => times(n, 'more row'),
   whatFound: (fileName: string) => `What was found in “${fileName}”`,
   none: 'none',
   oneMoment: 'One moment…',
@@ -324,6 +330,8 @@ export const listPanel = {
 
 /** ListScreen.tsx */
 export const listScreen = {
+  nRows: (n: number) => times(n, 'row'),
+  nColumns: (n: number) => times(n, 'column'),
   lists: 'Lists',
   update: 'Update it',
   lookDoubles: 'Look for doubles',
@@ -334,6 +342,7 @@ export const listScreen = {
 
 /** makeFrom.tsx */
 export const makeFrom = {
+  nContacts: (n: number) => times(n, 'contact'),
   email: 'Email',
   groupsAddressBook: 'Groups of the address book',
   notUsed: 'not used',
@@ -368,6 +377,7 @@ export const peopleScreen = {
 
 /** recipeForms.tsx */
 export const recipeForms = {
+  nDecimals: (n: number) => times(n, 'decimal'),
   where: 'Where',
   columnGone: 'a column that is gone',
   addPart: 'Add a part',
@@ -488,6 +498,8 @@ export const ruleSet = {
 
 /** RuleValue.tsx */
 export const ruleValue = {
+  nRows: (n: number) => times(n, 'row'),
+  nContacts: (n: number) => times(n, 'contact'),
   chosen: ', chosen,',
   done: 'Done',
   and: 'and',

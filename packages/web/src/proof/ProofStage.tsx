@@ -14,7 +14,7 @@ import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { useBlanks } from '../rounds/useBlanks.ts'
 import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
-import { Button, Empty, StateMark, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, StateMark, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AllMessages } from './AllMessages.tsx'
 import { ReadingSet } from './ReadingSet.tsx'
@@ -193,7 +193,7 @@ function Group({ findings, searched }: { findings: FindingEntry[]; searched: boo
       <header className="sticky top-0 z-10 flex flex-wrap items-center gap-2 bg-sheet-2 px-4 py-1.5">
         <StateMark state={grade} />
         <h2 className="text-[16px]">{title}</h2>
-        <span className="text-[13px] text-ink-2">{times(findings.length, 'finding')}</span>
+        <span className="text-[13px] text-ink-2">{say.nFindings(findings.length)}</span>
         {grade === 'ask' && open.length > 1 && (
           <Accept findings={open.map((f) => f.key)} label={say.acceptAll(open.length, searched)} />
         )}

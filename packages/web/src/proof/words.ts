@@ -26,6 +26,7 @@ export const allMessages = {
 
 /** ProofStage.tsx */
 export const proofStage = {
+  nFindings: (n: number) => times(n, 'finding'),
   /** Of what a search has found, only that is accepted. */
   acceptAll: (n: number, searched: boolean) => (searched ? `Accept these ${n}` : `Accept all ${n}`),
   takeFileBack: (file: string) => `Take “${file}” back`,

@@ -9,7 +9,7 @@ import { type Looks, plainLooks } from '../rounds/MessageFrame.tsx'
 import { MessageSheet } from '../rounds/MessageSheet.tsx'
 import { moment } from '../shared/moment.ts'
 import { PersonCell, PersonGrid } from '../shared/PersonGrid.tsx'
-import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { rehearsalScreen as say } from './words.ts'
 
@@ -48,7 +48,7 @@ function Stage({ round, rehearsal }: { round: Round; rehearsal: Rehearsal | null
     stop.current = new AbortController()
     again.mutate(stop.current.signal)
   }
-  const letters = times(round.counts.round, 'letter')
+  const letters = say.nLetters(round.counts.round)
   const draft = round.postedAt === null
   return (
     <div className="flex min-h-0 flex-col gap-2 px-5 py-3 max-md:px-3 md:h-full">
@@ -187,7 +187,7 @@ function Inboxes({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
               <span className="flex justify-between gap-2">
                 <b className="truncate">{ownerOf(i)}</b>
                 {(i.messages > 1 || i.person === null) && (
-                  <span className="text-[13px] text-ink-2">{times(i.messages, 'letter')}</span>
+                  <span className="text-[13px] text-ink-2">{say.nLetters(i.messages)}</span>
                 )}
               </span>
               <span className="block truncate text-[13px] text-ink-2">

@@ -4,6 +4,7 @@ import { moment } from '../shared/moment.ts'
 
 /** RehearsalScreen.tsx */
 export const rehearsalScreen = {
+  nLetters: (n: number) => times(n, 'letter'),
   proof: 'Proof',
   rehearsal: (title: string) => `Rehearsal of “${title}”`,
   clearAway: 'Clear it away',

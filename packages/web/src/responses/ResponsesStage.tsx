@@ -12,7 +12,7 @@ import { NewAddress } from '../rounds/NewAddress.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
-import { Button, Empty, Say, times, Waiting } from '../shared/parts.tsx'
+import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
@@ -278,7 +278,7 @@ function People({ people, words }: { people: Board['people']; words: string | un
     <>
       {words && (
         <p className="px-5 pt-2 text-[13px] text-ink-2">
-          {times(people.length, 'person', 'people')}: {words}
+          {say.nPeople(people.length)}: {words}
         </p>
       )}
       {people.length === 0 ? (

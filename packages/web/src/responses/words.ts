@@ -78,6 +78,7 @@ export const inTray = {
 
 /** ResponsesStage.tsx */
 export const responsesStage = {
+  nPeople: (n: number) => times(n, 'person', 'people'),
   whenRoundPostedYou:
     'When the round is posted, you see here who answered, whose letter came back, and who was not heard from.',
   goDispatch: 'Go to Dispatch',

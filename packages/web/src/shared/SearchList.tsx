@@ -1,6 +1,5 @@
 import clsx from 'clsx'
 import { useId, useMemo, useState } from 'react'
-import { times } from './parts.tsx'
 import { searchList as say } from './words.ts'
 
 interface Item {
@@ -76,7 +75,7 @@ export function SearchList({
               ? say.moreSearchThem(fitting.length, drawn)
               : wanted === ''
                 ? say.all(items.length)
-                : `${times(fitting.length, 'match', 'matches')}.`}
+                : `${say.nMatches(fitting.length)}.`}
         </p>
       )}
     </div>

@@ -300,5 +300,3 @@ export function Waiting({ children = say.oneMoment }: { children?: ReactNode }) 
     </div>
   )
 }
-
-export { times } from '@hand-post/core'

@@ -1,4 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
+import { times } from '@hand-post/core'
 /** main.tsx */
 export const main = {
   listsLettersFewWeeks:
@@ -67,6 +68,7 @@ export const personTable = {
 
 /** SearchList.tsx */
 export const searchList = {
+  nMatches: (n: number) => times(n, 'match', 'matches'),
   search: (label: string) => `Search: ${label}`,
   search2: 'Search',
   noneHasTheseWords: 'None has these words in its name.',
