@@ -58,7 +58,7 @@ export const enclosureRoutes = {
     query: z.object({
       name: z.string().min(1).max(300),
       role: z.enum(['common', 'own']),
-      /** The folders it lies in, parted by "/". */
+      /** The folders it lies in, separated by "/". */
       folder: z.string().max(1000).optional(),
     }),
     takesFile: true,

@@ -13,7 +13,7 @@ export const roundFileSchema = z.object({
   size: z.number(),
   type: z.string(),
   role: z.enum(['common', 'own']),
-  /** The folders that it lay in when it was added, parted by "/"; '' when it was added alone. */
+  /** The folders that it lay in when it was added, separated by "/"; '' when it was added alone. */
   folder: z.string(),
 })
 export type RoundFileEntry = z.infer<typeof roundFileSchema>

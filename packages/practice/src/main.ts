@@ -13,7 +13,7 @@ const manners: Record<string, Manner> = env.PRACTICE_MANNERS
   ? JSON.parse(readFileSync(env.PRACTICE_MANNERS, 'utf8'))
   : {}
 
-// Accounts that may sign in, as address:password, several parted by commas.
+// Accounts that may sign in, as address:password, several separated by commas.
 const accounts = (env.PRACTICE_ACCOUNTS ?? 'office@practice.example:practice').split(',').map((a) => {
   const colon = a.indexOf(':')
   return [a.slice(0, colon).trim(), a.slice(colon + 1)]

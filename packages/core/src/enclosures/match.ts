@@ -6,7 +6,7 @@ import { baseName, compileName, endingOf, exactKey, type Near, namesInCell, near
 export interface RoundFile {
   id: number
   name: string
-  /** The folders that it lay in when it was added, parted by "/"; '' when it was added alone. */
+  /** The folders that it lay in when it was added, separated by "/"; '' when it was added alone. */
   folder: string
   /** SHA-256 of its content. */
   hash: string

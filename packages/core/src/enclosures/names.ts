@@ -8,7 +8,7 @@ import { inCase } from '../people/recipes.ts'
 import { names as say } from './words.ts'
 
 /**
- * The names a cell gives: several are parted by semicolon, line break or bar. Folders in front of them stay.
+ * The names a cell gives: several are separated by semicolon, line break or bar. Folders in front of them stay.
  * @example namesInCell('berth.pdf; plans/pier.pdf') // ['berth.pdf', 'plans/pier.pdf']
  */
 export function namesInCell(text: string): string[] {

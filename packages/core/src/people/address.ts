@@ -20,7 +20,7 @@ export function bareAddress(text: string): string {
 }
 
 /**
- * The addresses of a text, with or without their names, parted by commas, semicolons or line ends; addresses alone by blanks too.
+ * The addresses of a text, with or without their names, separated by commas, semicolons or line ends; addresses alone by blanks too.
  * A comma within quotation marks or within the angle brackets parts nothing (RFC 5322, section 3.4).
  * @returns each without its name; what is no address stands as it is.
  * @example addressesIn('ada@village.example; bram@village.example') // ['ada@village.example', 'bram@village.example']

@@ -89,7 +89,7 @@ function between(column: PlainColumn, from: string, to: string): Test {
   return low && high ? (cell) => low(cell) >= 0 && high(cell) <= 0 : never
 }
 
-/** The single values of "is one of", parted by semicolons or line ends. */
+/** The single values of "is one of", separated by semicolons or line ends. */
 export const manyValues = (value: string) =>
   value
     .split(/[;\n]/)

@@ -39,7 +39,7 @@ export interface Incoming {
 }
 
 /**
- * Reads groups of header-like fields as RFC 3464 section 2.1 and RFC 8098 section 3.1 lay them out: groups parted by
+ * Reads groups of header-like fields as RFC 3464 section 2.1 and RFC 8098 section 3.1 lay them out: groups separated by
  * blank lines, lines folded by leading white space. Names in lower case.
  */
 export function reportFields(text: string): Record<string, string>[] {

@@ -193,7 +193,7 @@ export function isRightToLeft(text: string): boolean {
 /** Up to how many words a paragraph goes the way of those around it: a name above a letter does not turn to the other side. */
 const fewWords = 5
 
-/** Words of Thai are not parted by spaces; a line may end between them (UAX #14, SA). */
+/** Words of Thai are not separated by spaces; a line may end between them (UAX #14, SA). */
 const words = new Intl.Segmenter('th', { granularity: 'word' })
 const withBreaks = (text: string) =>
   /\p{Script=Thai}{6}/u.test(text)

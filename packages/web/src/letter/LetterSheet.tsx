@@ -253,7 +253,7 @@ function Before({ onClose }: { onClose: () => void }) {
   )
 }
 
-/** The name and the tags of a letter on the shelf; tags are typed in one line, parted by commas. */
+/** The name and the tags of a letter on the shelf; tags are typed in one line, separated by commas. */
 export const keeping: z.ZodType<{ name: string; tags: string[] }, { name: string; tags: string }> = z
   .object({ name: z.string(), tags: z.string() })
   .transform(({ name, tags }) => ({

@@ -101,7 +101,7 @@ export function WhoSeesWhom() {
   )
 }
 
-/** What is filled in: addresses in one line each, parted by semicolons. */
+/** What is filled in: addresses in one line each, separated by semicolons. */
 interface SenderValues {
   name: string
   replyTo: string

@@ -5,7 +5,7 @@ import { mailboxValues as say } from './words.ts'
 
 /** A mailbox's settings as they are filled in. */
 export interface MailboxValues extends Omit<MailboxSettings, 'aliases' | 'largestMessage' | 'password'> {
-  /** Several parted by semicolons. */
+  /** Several separated by semicolons. */
   aliases: string
   /** In MB. */
   largestMessage: number

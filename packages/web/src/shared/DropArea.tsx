@@ -2,7 +2,7 @@ import clsx from 'clsx'
 import { fromEvent } from 'file-selector'
 import { type ReactNode, useRef, useState } from 'react'
 
-/** The folders that a file lay in when it was dropped or chosen, parted by "/"; '' when it came alone. */
+/** The folders that a file lay in when it was dropped or chosen, separated by "/"; '' when it came alone. */
 export function folderOf(file: File): string {
   const path = (file as { path?: string }).path || file.webkitRelativePath || ''
   return path
