@@ -247,7 +247,7 @@ describe('files made for each person', () => {
     const round = await world.round(plain(many), letter('Model'))
     const params = paramsOf(round)
     const bring = (file: Buffer) => world.call(routes.addModel, { params, query: { name: 'Permit.docx' }, file })
-    await expect(bring(Buffer.from('no document'))).rejects.toThrow(/cannot be used as a model: it is no \.docx/)
+    await expect(bring(Buffer.from('no document'))).rejects.toThrow(/cannot be used as a model: it is not a \.docx/)
     await expect(bring(model('{{Berth'))).rejects.toThrow(/cannot be used as a model/)
     const wrong = await bring(model('{{Brth}}'))
     expect(wrong.unknown).toEqual(['Brth'])

@@ -107,6 +107,9 @@ test('Enter opens the chip in hand with the focus in it, and Escape goes back to
   const { screen, editor, chip } = await drawLetter()
   await expect.element(chip).toBeVisible()
   editor.chain().focus().setNodeSelection(6).run()
+  // The editor takes the focus a frame later: a key that is pressed before goes nowhere.
+  await expect.poll(() => document.activeElement?.getAttribute('aria-label')).toBe('Letter')
+  await expect.poll(() => editor.isFocused).toBe(true)
   await userEvent.keyboard('{Enter}')
   await expect.element(screen.getByLabelText('Column')).toHaveFocus()
   await userEvent.keyboard('{Escape}')
