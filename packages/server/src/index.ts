@@ -233,9 +233,9 @@ function practiceSettings(settings: Settings): Parameters<typeof insertMailbox>[
 
 /** With a new key, passwords that were sealed with another are lost: their mailboxes stop until they are typed again. */
 async function giveUpSealed(db: Database, known: MailboxRecord[], secrets: Secrets, settings: Settings): Promise<void> {
-  for (const { id, practice, settings: own, secret } of known) {
+  for (const { id, builtIn, settings: own, secret } of known) {
     if (secrets.opens(secret)) continue
-    if (practice) await updateMailbox(db, id, own, secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD))
+    if (builtIn) await updateMailbox(db, id, own, secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD))
     else
       await pauseMailbox(db, id, {
         until: null,

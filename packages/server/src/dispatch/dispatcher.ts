@@ -710,8 +710,8 @@ export class Dispatcher {
   }
 
   /** The first letter of a round that nothing was filed of yet: by it is found whether the host files sent mail itself. */
-  private async probeOf({ id, practice }: MailboxRecord, queue: store.Unfiled[]): Promise<store.Unfiled | null> {
-    if (practice) return null
+  private async probeOf({ id, builtIn }: MailboxRecord, queue: store.Unfiled[]): Promise<store.Unfiled | null> {
+    if (builtIn) return null
     const fresh = new Set(await store.roundsNotFiled(this.parts.db, id))
     return queue.find((message) => fresh.has(message.roundId)) ?? null
   }

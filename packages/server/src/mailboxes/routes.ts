@@ -100,8 +100,8 @@ export function mailboxRoutes(
   })
 
   handle(desk, routes.removeMailbox, async ({ params }) => {
-    const { settings, practice } = await store.mailboxById(db, params.mailbox)
-    if (practice)
+    const { settings, builtIn } = await store.mailboxById(db, params.mailbox)
+    if (builtIn)
       throw new Refusal(409, 'The practice mailbox stays: rehearsals and first tries need it.', 'Not removed')
     const used = await db.query('SELECT 1 FROM rounds WHERE mailbox_id = $1 LIMIT 1', [params.mailbox])
     if (used.length > 0)

@@ -11,7 +11,7 @@ export interface MailboxRecord {
   settings: StoredSettings
   secret: string
   /** The practice mailbox that is there from the start. */
-  practice: boolean
+  builtIn: boolean
   pausedUntil: number | null
   stopped: boolean
   pauseReason: string | null
@@ -25,7 +25,7 @@ export interface MailboxRecord {
   lastUid: number | null
 }
 
-const select = `SELECT id, settings, secret, practice, paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason", rests, resting_since AS "restingSince", found_filing AS "foundFiling",
+const select = `SELECT id, settings, secret, practice AS "builtIn", paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason", rests, resting_since AS "restingSince", found_filing AS "foundFiling",
   reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid" FROM mailboxes`
 
 /** Every mailbox, in the order in which they were added. */
@@ -44,11 +44,11 @@ export async function insertMailbox(
   db: Database,
   settings: StoredSettings,
   secret: string,
-  practice: boolean,
+  builtIn: boolean,
 ): Promise<number> {
   const [{ id }] = await db.query<{ id: number }>(
     'INSERT INTO mailboxes (settings, secret, practice) VALUES ($1, $2, $3) RETURNING id',
-    [json(settings), secret, practice],
+    [json(settings), secret, builtIn],
   )
   return id
 }
@@ -229,7 +229,7 @@ export async function toMailbox(
     ...record.settings,
     id: record.id,
     practice: isLoopback(host) && port === practicePort,
-    builtIn: record.practice,
+    builtIn: record.builtIn,
     allowance: await allowanceOf(db, record.id, record.settings.perDay, now),
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,
     stopped: record.stopped,

@@ -33,7 +33,7 @@ type Inboxes = Pick<RehearsalParts, 'db' | 'secrets'>
 
 /** The practice mailbox as the user that a round's rehearsal is: what it sends comes into inboxes that only it can look into. */
 async function rehearsalAccess({ db, secrets }: Inboxes, roundId: number): Promise<Access> {
-  const practice = (await mailboxRecords(db)).find((m) => m.practice)
+  const practice = (await mailboxRecords(db)).find((m) => m.builtIn)
   if (!practice) throw new Refusal(409, 'There is no practice mailbox here to rehearse with.', 'No practice mailbox')
   return { ...accessOf(practice, secrets), user: `rehearsal-${roundId}` }
 }

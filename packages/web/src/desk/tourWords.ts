@@ -1,3 +1,4 @@
+import { toolbar, whoSeesWhom } from '../letter/words.ts'
 import type { TourPart } from '../shared/tour.ts'
 
 /** How a round goes, on one page: what each part is called, what happens there, and how it is done. */
@@ -26,9 +27,9 @@ export const tourParts: Record<TourPart, { name: string; lead: string; steps: st
     name: 'Letter',
     lead: 'What it says: written once, with a field wherever people differ.',
     steps: [
-      'Type {{ to choose a field, or drag the head of a column into the letter. Click a field to choose how its value is written, and what stands there for people who have none.',
+      `Type {{ to choose a field, or use “${toolbar.addField}”. Click a field to choose how its value is written, and what stands there for people who have none.`,
       'A passage is a part of the letter that only some people get; choose by rules who.',
-      '“Who sees whom” has the sender’s address, where answers go, and copies.',
+      `“${whoSeesWhom.senderCopiesAnswers}” has the sender’s name, where answers go, and copies.`,
       'The letter can be kept on the shelf for another round, brought in from a document, or sent as plain text.',
     ],
   },
@@ -36,8 +37,8 @@ export const tourParts: Record<TourPart, { name: string; lead: string; steps: st
     name: 'Enclosures',
     lead: 'Files that go with it: the same for all, each person’s own, or made for each.',
     steps: [
-      'Put the folder or zip with everybody’s own files in. They find their people by a column that names them, by a pattern for the name, or by the words inside them.',
-      'What is not sure is asked, and who lacks a file is named. Drag a file to a person to give it by hand.',
+      'Put the folder or zip with everybody’s own files in. They find their people by a column that names them or by a pattern for the name; by the words inside them, people are proposed.',
+      'What is not sure is asked, and who lacks a file is named. Drop a file on a person’s row to give it by hand.',
       'A file can be made for each person: the letter as PDF, or a document with fields in it.',
     ],
   },
@@ -45,7 +46,7 @@ export const tourParts: Record<TourPart, { name: string; lead: string; steps: st
     name: 'Proof',
     lead: 'Every message is made and looked through before anything can leave.',
     steps: [
-      'Red findings stop the round until they are mended. Amber ones ask: mend them, or accept them with a reason that stays with the round.',
+      'Findings marked “stop” hold the round up until they are mended. Those marked “ask” want your word: mend them, or accept them with a reason that stays with the round.',
       'The reading set picks the few messages that show everything which differs. Read those, and you have seen it all.',
       'Send yourself some of them, or rehearse: the whole round goes to the practice mailbox and shows what arrives.',
     ],

@@ -68,7 +68,7 @@ export function useAdding() {
         }
         setBusy({ done, of: files.length })
       }
-      return `${say.nFiles(done)} added${replaced > 0 ? say.placeOneName(replaced) : ''}${signal.aborted ? say.thenStopped : ''}.`
+      return say.added(done, replaced, signal.aborted)
     })
   }
 

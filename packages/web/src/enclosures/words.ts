@@ -150,13 +150,12 @@ export const peopleAndFiles = {
 
 /** useAdding.ts */
 export const useAdding = {
-  nFiles: (n: number) => times(n, 'file'),
+  added: (files: number, replaced: number, stopped: boolean) =>
+    `${times(files, 'file')} added${replaced > 0 ? `, ${replaced} in the place of one of that name` : ''}${stopped ? ', then stopped' : ''}.`,
   stopped: 'Stopped.',
   emptyNotAdded: (name: string) => `“${name}” is empty, and was not added.`,
   mostTakenMailHosts: (name: string, file: number, largestFile: number) =>
     `“${name}” is ${sizeWords(file)}; at most ${sizeWords(largestFile)} are taken, and mail hosts take far less. It was not added.`,
-  placeOneName: (replaced: number) => `, ${replaced} in the place of one of that name`,
-  thenStopped: ', then stopped',
   leftOut: (name: string, why: string) => `“${name}” was left out: ${why}.`,
   addedOutPlaceOne: (added: number, name: string, replaced: number) =>
     `${times(added, 'file')} added out of “${name}”${replaced > 0 ? `, ${replaced} in the place of one of that name` : ''}.`,

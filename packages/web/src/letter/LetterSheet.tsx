@@ -33,7 +33,7 @@ export function LetterLook({ letter }: { letter: Letter }) {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <p className="border-rule border-b px-3 py-1 text-[14px]">
-        <span className="text-ink-2">{say.subject}</span> <b className="break-words">{subject || 'none'}</b>
+        <span className="text-ink-2">{say.subject}</span> <b className="break-words">{subject || say.noSubject}</b>
       </p>
       {html ? <MessageFrame html={html} /> : <PlainText text={text} />}
     </div>
@@ -198,7 +198,7 @@ function Begin({ onClose }: { onClose: () => void }) {
       rounds.map((r) => ({
         key: `round:${r.id}:${r.changedAt}`,
         name: r.title,
-        what: r.postedAt ? `posted ${moment(r.postedAt)}` : say.notPosted,
+        what: r.postedAt ? say.posted(r.postedAt) : say.notPosted,
         fetch: async () => (await ask(routes.round, { params: { round: r.id } })).letter,
       })),
     ],
@@ -315,10 +315,10 @@ function Keep({ onClose }: { onClose: () => void }) {
 const pictureStart =
   '<!doctype html><meta http-equiv="Content-Security-Policy" content="default-src \'none\'; img-src data:; style-src \'unsafe-inline\'"><style>body{font:11pt/1.4 serif;margin:12px;color:#000}</style>'
 
-/** A file as it was, ready for its frame. The frame would run no script; without them the browser has nothing to complain of. */
+/** A file as it was, ready for its frame. That would run and fetch nothing of these; without them the browser has nothing to complain of. */
 function pictureOf(html: string): string {
   const page = new DOMParser().parseFromString(html, 'text/html')
-  for (const script of page.querySelectorAll('script')) script.remove()
+  for (const part of page.querySelectorAll('script, link, meta, base')) part.remove()
   return pictureStart + page.documentElement.outerHTML
 }
 

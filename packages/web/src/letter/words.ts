@@ -126,6 +126,8 @@ export const keptEditor = {
 
 /** LetterSheet.tsx */
 export const letterSheet = {
+  noSubject: 'none',
+  posted: (at: number) => `posted ${moment(at)}`,
   subject: 'Subject',
   beginLetter: 'Begin with this letter',
   goBack: 'Go back to this',
