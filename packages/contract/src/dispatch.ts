@@ -1,7 +1,8 @@
-import { messageStates } from '@hand-post/core'
+import { messageStates, neverReasons, reasons } from '@hand-post/core'
 import { z } from 'zod'
 import { id, ofRound, rowOfRound } from './ids.ts'
-import { roundSchema } from './rounds.ts'
+import { hoursSchema } from './mailboxes.ts'
+import { dispatchSchema, roundSchema } from './rounds.ts'
 import { route } from './route.ts'
 
 /** A Cc or Bcc of one letter, with what has become of it. It goes when the person's letter was taken, and not before. */
@@ -44,19 +45,69 @@ const settling = z.object({ went: z.boolean() })
 /** How many were settled by the writer's word, and how many of those to be sent were found in Sent, and so are not sent again. */
 const settled = z.object({ settled: z.number(), found: z.number() })
 
-export const timetableSchema = z.object({
-  /** One for each message, in the order of leaving: when (ms since 1970), and to how many recipients. */
-  departures: z.array(
-    z.object({ at: z.number(), recipients: z.number(), rowId: z.number().nullable(), gone: z.boolean() }),
-  ),
-  messages: z.number(),
-  recipients: z.number(),
-  first: z.number().nullable(),
-  last: z.number().nullable(),
-  impossible: z.number(),
-  /** How many recipients the mailbox may write to just now, and in any 24 hours. */
-  allowance: z.number(),
+const reasonSchema = z.enum(reasons)
+const neverReasonSchema = z.enum(neverReasons)
+const departureSchema = z.object({ at: z.number(), recipients: z.number() })
+
+/** When letters may leave, as it was worked out: with the public holidays among the days off. */
+const openHoursSchema = hoursSchema.omit({ holidays: true })
+
+export const limitsSchema = z.object({
+  zone: z.string(),
+  hours: openHoursSchema,
   perDay: z.number(),
+  dayZone: z.string().nullable(),
+  perHour: z.number().nullable(),
+  recipientsPerMinute: z.number().nullable(),
+  perMinute: z.number(),
+  perMessage: z.number().nullable(),
+  gentle: z
+    .object({ days: z.array(z.number()), last: z.object({ number: z.number(), before: z.number() }).nullable() })
+    .nullable(),
+})
+
+const toPlanSchema = z.object({
+  id: z.number(),
+  recipients: z.number(),
+  copies: z.number(),
+  notBefore: z.number().nullable(),
+  seed: z.number(),
+})
+
+/** All that a round's timetable is computed from, so that another pace can be tried out anywhere. */
+export const planGivenSchema = z.object({
+  now: z.number(),
+  paused: z.boolean(),
+  limits: limitsSchema,
+  history: z.array(departureSchema),
+  /** Rounds in the order in which they take turns; the ids of this round's letters are rows. */
+  lanes: z.array(
+    z.object({
+      id: z.number(),
+      letters: z.array(toPlanSchema),
+      copies: z.array(toPlanSchema),
+      pace: dispatchSchema,
+      gone: z.number(),
+      last: z.object({ at: z.number(), onItsDay: z.number() }).nullable(),
+      lastByPace: z.object({ at: z.number(), seed: z.number() }).nullable(),
+    }),
+  ),
+  evenly: z.boolean(),
+  round: z.number(),
+})
+
+export const timetableSchema = z.object({
+  /** One for each message, in the order of leaving: when (ms since 1970), to how many recipients, and why not sooner. */
+  departures: z.array(departureSchema.extend({ rowId: z.number(), gone: z.boolean(), by: reasonSchema.nullable() })),
+  /** What other rounds have waiting in the mailbox. */
+  others: z.array(departureSchema),
+  /** Letters that can never leave, by why. */
+  never: z.array(z.object({ by: neverReasonSchema, letters: z.number() })),
+  /** What the mailbox lets through, and the round's own pace. */
+  limits: limitsSchema,
+  pace: dispatchSchema,
+  /** How many recipients the mailbox may write to just now. */
+  allowance: z.number(),
   sentence: z.string(),
 })
 export type Timetable = z.infer<typeof timetableSchema>
@@ -164,6 +215,21 @@ export const dispatchRoutes = {
     summary: 'When each message leaves, or left',
     params: ofRound,
     answer: timetableSchema,
+  }),
+  planGiven: route({
+    method: 'GET',
+    path: '/api/rounds/:round/plan-given',
+    summary: 'All that the timetable of what waits of a round is computed from, for trying out another pace',
+    params: ofRound,
+    answer: planGivenSchema,
+  }),
+  changePace: route({
+    method: 'POST',
+    path: '/api/rounds/:round/pace',
+    summary: 'Another pace, other hours or another first minute for what waits of a posted round',
+    params: ofRound,
+    body: dispatchSchema.partial(),
+    answer: roundSchema,
   }),
   lastWord: route({
     method: 'GET',

@@ -1,4 +1,4 @@
-import { addressFault, connectionFault } from '@hand-post/core'
+import { addressFault, connectionFault, isTimeZone, readyWeeks } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { route } from './route.ts'
@@ -18,6 +18,44 @@ export const headerText = z
   .max(200)
   .regex(/^[^\r\n]*$/, 'It must be one line.')
 
+/** A stretch of a day, in minutes after midnight by the clock; to is not included. */
+export const spanSchema = z
+  .object({ from: z.number().int().min(0).max(1439), to: z.number().int().min(1).max(1440) })
+  .refine(({ from, to }) => from < to, { message: 'It must end later than it begins.', path: ['to'] })
+
+/** The hours of each day of the week, from Monday to Sunday. */
+export const weekSchema = z
+  .array(z.array(spanSchema).max(8))
+  .length(7)
+  .refine((week) => week.some((spans) => spans.length > 0), {
+    message: 'These hours are never open, so nothing would ever leave. Give at least one day some hours.',
+  })
+
+const dateSchema = z.iso.date('It must be a date.')
+/** Days on which nothing leaves, both included (ISO 8601). */
+export const daysOffSchema = z
+  .object({ from: dateSchema, to: dateSchema, name: z.string().trim().max(100) })
+  .refine(({ from, to }) => from <= to, { message: 'The last day is before the first.', path: ['to'] })
+
+export const hoursSchema = z.object({
+  week: weekSchema,
+  off: z.array(daysOffSchema).max(200),
+  /** The public holidays of a country (ISO 3166-1) and region are days off too, but for those that are worked. */
+  holidays: z
+    .object({
+      country: z.string().trim().min(2).max(3),
+      region: z.string().trim().max(10).nullable(),
+      worked: z.array(dateSchema).max(200),
+    })
+    .nullable(),
+})
+export type MailboxHours = z.infer<typeof hoursSchema>
+
+/** What a gentle start is, where nobody says otherwise. Common practice, no source. */
+export const usualGentleStart = { wanted: true, days: [20, 40, 80, 160, 320] }
+
+const limit = (words: string) => z.number().int().min(1, words).max(1_000_000)
+
 export const mailboxSettingsSchema = z.object({
   name: headerText.min(1),
   address: headerText.min(3),
@@ -31,8 +69,27 @@ export const mailboxSettingsSchema = z.object({
   password: z.string().min(1).max(1000).optional(),
   smtp: hostSchema,
   imap: hostSchema.nullable(),
-  /** Recipients in any 24 hours. */
-  perDay: z.number().int().min(1).max(1_000_000),
+  /** When letters may leave. */
+  hours: hoursSchema.default({ week: readyWeeks.anyTime.map((spans) => [...spans]), off: [], holidays: null }),
+  /** Recipients a day. */
+  perDay: limit('At 0 recipients a day nothing would ever leave.'),
+  /** The zone (IANA) by whose calendar the host counts a day, or null where it counts any 24 hours. */
+  dayZone: z.string().min(1).max(60).nullable().default(null),
+  /** Recipients in any hour, and in any minute; null is as many as the day allows. */
+  perHour: limit('At 0 recipients an hour nothing would ever leave.').nullable().default(null),
+  recipientsPerMinute: limit('At 0 recipients a minute nothing would ever leave.').nullable().default(null),
+  /** Recipients of one message that the host takes; null is as many as there are. */
+  perMessage: limit('A message to 0 recipients goes to nobody.').nullable().default(null),
+  /** Recipients on the first, second … day of sending of a mailbox that is new or was quiet for 30 days. */
+  gentleStart: z
+    .object({
+      wanted: z.boolean(),
+      days: z
+        .array(limit('On a day with 0 recipients nothing would leave.'))
+        .min(1, 'Give at least one day.')
+        .max(60, 'A gentle start of more than 60 days never ends. Give fewer days.'),
+    })
+    .default(usualGentleStart),
   /** Messages a minute that the host takes. */
   perMinute: z.number().min(0.1).max(100_000),
   /** Octets of one message that the host takes. */
@@ -42,15 +99,6 @@ export const mailboxSettingsSchema = z.object({
   timeZone: z.string().min(1).max(60),
 })
 export type MailboxSettings = z.infer<typeof mailboxSettingsSchema>
-
-/** Whether a time zone is known by that name (IANA). */
-const isTimeZone = (name: string): boolean => {
-  try {
-    return new Intl.DateTimeFormat('en-GB', { timeZone: name }).format(0) !== ''
-  } catch {
-    return false
-  }
-}
 
 /**
  * What is the matter with settings that have the right shape: the desk refuses them for it, and a form says it at the field.
@@ -72,12 +120,15 @@ export function mailboxFaults(
     const words = host && connectionFault(host.host, host.security)
     if (words) found.push({ path: [name, host.host.trim() === '' ? 'host' : 'security'], title: 'Not private', words })
   }
-  if (!isTimeZone(settings.timeZone))
-    found.push({
-      path: ['timeZone'],
-      title: 'No such time zone',
-      words: `There is no time zone called “${settings.timeZone}”. Use a name such as Europe/London.`,
-    })
+  for (const name of ['timeZone', 'dayZone'] as const) {
+    const zone = settings[name]
+    if (zone !== null && !isTimeZone(zone))
+      found.push({
+        path: [name],
+        title: 'No such time zone',
+        words: `There is no time zone called “${zone}”. Use a name such as Europe/London.`,
+      })
+  }
   return found
 }
 
@@ -88,6 +139,8 @@ export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).exte
   /** The practice mailbox that is there from the start, and stays. */
   builtIn: z.boolean(),
   allowance: z.number(),
+  /** Recipients that its gentle start lets it write to today, or null when it has none (any more). */
+  gentleToday: z.number().nullable(),
   /** Nothing leaves before this time (ms since 1970), or null. */
   pausedUntil: z.number().nullable(),
   /** Nothing leaves until the writer has mended it. */
@@ -131,6 +184,17 @@ export const mailboxRoutes = {
     summary: 'Recipients by the hour: of the 24 hours that have passed, and of the 24 to come',
     params: mailbox,
     answer: z.object({ now: z.number(), hours: z.array(hourOfUseSchema).length(48) }),
+  }),
+  holidays: route({
+    method: 'GET',
+    path: '/api/holidays',
+    summary: 'The public holidays of a country and region in this year and the two that follow, and which there are',
+    query: z.object({ country: z.string().max(3).optional(), region: z.string().max(10).optional() }),
+    answer: z.object({
+      countries: z.array(z.object({ code: z.string(), name: z.string() })),
+      regions: z.array(z.object({ code: z.string(), name: z.string() })),
+      days: z.array(z.object({ from: z.string(), to: z.string(), name: z.string() })),
+    }),
   }),
   addMailbox: route({
     method: 'POST',

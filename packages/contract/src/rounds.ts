@@ -2,7 +2,7 @@ import { sameAddressWays, selectionSchema, slowestPace } from '@hand-post/core'
 import { z } from 'zod'
 import { id, ofRound, rowOfRound } from './ids.ts'
 import { letterSchema } from './letterDocument.ts'
-import { headerText } from './mailboxes.ts'
+import { headerText, hoursSchema } from './mailboxes.ts'
 import { listSchema } from './people.ts'
 import { route } from './route.ts'
 
@@ -36,7 +36,34 @@ export const dispatchSchema = z.object({
     .number()
     .min(slowestPace, 'At 0 letters a minute nothing would ever leave. The slowest pace is one letter an hour, 0.017.')
     .max(100_000),
+  /** Recipients a day of the mailbox's zone, by the writer's own choice; null is as many as the mailbox may. */
+  perDay: z.number().int().min(1, 'At 0 recipients a day nothing would ever leave.').max(1_000_000).nullable(),
+  /** Letters of a group, and minutes of rest between one group and the next. */
+  groups: z
+    .object({
+      of: z.number().int().min(1, 'A group of 0 letters is none.').max(100_000),
+      rest: z.number().int().min(1, 'Without a rest there are no groups.').max(10_080),
+    })
+    .nullable(),
+  /** The letters are spread evenly over the open hours until then (ms since 1970). */
+  until: z.number().nullable(),
+  /** Gaps are uneven: up to half as long again. */
+  uneven: z.boolean(),
+  /** Hours of its own, within the mailbox's or, with `instead`, whatever those are. */
+  hours: hoursSchema.omit({ holidays: true }).extend({ instead: z.boolean() }).nullable(),
 })
+export type RoundDispatch = z.infer<typeof dispatchSchema>
+
+/** What a new round begins with: at once, at a careful pace. Common practice, no source. */
+export const usualDispatch: RoundDispatch = {
+  startAt: null,
+  perMinute: 10,
+  perDay: null,
+  groups: null,
+  until: null,
+  uneven: false,
+  hours: null,
+}
 
 /** Addresses, or typed fields whose cells hold some. */
 const copyAddresses = z.array(z.string().trim().max(400)).max(20)

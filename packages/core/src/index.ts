@@ -1,6 +1,7 @@
 export * from './dispatch/lifecycle.ts'
 export * from './dispatch/plan.ts'
 export * from './dispatch/smtpAnswer.ts'
+export * from './dispatch/timetable.ts'
 export * from './dispatch/unusual.ts'
 export * from './enclosures/fileFacts.ts'
 export * from './enclosures/match.ts'

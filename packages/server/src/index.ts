@@ -1,6 +1,8 @@
 import { existsSync, mkdirSync, rmSync } from 'node:fs'
 import type { Server } from 'node:http'
 import { join } from 'node:path'
+import { usualGentleStart } from '@hand-post/contract'
+import { readyWeeks } from '@hand-post/core'
 import express from 'express'
 import pino, { type Logger } from 'pino'
 import { type RouteParts, registerRoutes } from './app/routes.ts'
@@ -223,8 +225,14 @@ function practiceSettings(settings: Settings): Parameters<typeof insertMailbox>[
     user: address,
     smtp: host(settings.HAND_POST_PRACTICE_SMTP_PORT),
     imap: host(settings.HAND_POST_PRACTICE_IMAP_PORT),
+    hours: { week: readyWeeks.anyTime, off: [], holidays: null },
     perDay: 500,
+    dayZone: null,
+    perHour: null,
+    recipientsPerMinute: null,
     perMinute: 60,
+    perMessage: null,
+    gentleStart: { ...usualGentleStart, wanted: false },
     largestMessage: 25_000_000,
     hostFilesSent: false,
     timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',

@@ -1,7 +1,7 @@
 import { chmodSync, mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { type CallInput, call, type MailboxSettings, type Route, routes } from '@hand-post/contract'
+import { type CallInput, call, type mailboxSettingsSchema, type Route, routes } from '@hand-post/contract'
 import { ImapFlow } from 'imapflow'
 import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
@@ -24,7 +24,7 @@ describe.skipIf(withoutHosts !== null)('with Postfix and Dovecot as Debian has t
   let mailbox: number
   const ask = <R extends Route>(route: R, input: CallInput<R> = {}): Promise<z.output<R['answer']>> =>
     call(handPost.address, route, input)
-  const settings = (): MailboxSettings => ({
+  const settings = (): z.input<typeof mailboxSettingsSchema> => ({
     name: 'Office',
     address: office,
     senderName: 'Hafenbüro',
@@ -34,6 +34,7 @@ describe.skipIf(withoutHosts !== null)('with Postfix and Dovecot as Debian has t
     password: 'practice',
     smtp: { host: '127.0.0.1', port: hosts.smtpPort, security: 'none', allowSelfSigned: false },
     imap: { host: '127.0.0.1', port: hosts.imapPort, security: 'none', allowSelfSigned: false },
+    gentleStart: { wanted: false, days: [1] },
     perDay: 10_000,
     perMinute: 10_000,
     largestMessage: 25_000_000,

@@ -23,6 +23,10 @@ export const office = 'office@brindlequay.example'
 export const minute = 60_000
 export const hour = 60 * minute
 
+/** To how many recipients the letters of a timetable go. */
+export const recipientsIn = ({ departures }: { departures: { recipients: number }[] }): number =>
+  departures.reduce((sum, d) => sum + d.recipients, 0)
+
 /** A whole Hand Post with its practice mailbox, on free ports and in folders of its own. */
 export class World {
   private constructor(

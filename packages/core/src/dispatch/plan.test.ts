@@ -51,7 +51,7 @@ const letter = (id: number, more: Partial<ToPlan> = {}): ToPlan => ({
   ...more,
 })
 const letters = (n: number, from = 1) => Array.from({ length: n }, (_, i) => letter(from + i))
-const lane = (some: readonly ToPlan[], pace: Partial<Pace> = {}, more: Partial<Lane> = {}): Lane => ({
+const lane = (some: ToPlan[], pace: Partial<Pace> = {}, more: Partial<Lane> = {}): Lane => ({
   id: 1,
   letters: some,
   copies: [],
@@ -107,8 +107,7 @@ function mayLeave(at: number, item: ToPlan, { id, pace }: Lane, gone: Gone[], li
   const own = gone.filter((g) => g.lane === id)
   const letters = own.filter((g) => !g.isCopy)
   const last = letters.at(-1)?.at ?? Number.NEGATIVE_INFINITY
-  const onDay = (some: Gone[], zone: string) =>
-    sum(some.filter((g) => dateOf(g.at, zone) === dateOf(at, zone)))
+  const onDay = (some: Gone[], zone: string) => sum(some.filter((g) => dateOf(g.at, zone) === dateOf(at, zone)))
   const sendingDays = [...new Set(gone.map((g) => dateOf(g.at, limits.zone)))]
   const before = sendingDays.filter((date) => date !== dateOf(at, limits.zone)).length
   const gentle = limits.gentle?.days[before + (limits.gentle.last?.before ?? 0)]
@@ -204,11 +203,13 @@ function holds(planned: readonly Planned[], waiting: Waiting, rules: Limits): vo
 describe('the plan', () => {
   test('of several rounds keeps every rule of mailbox and round', () => {
     const rounds = fc.array(fc.tuple(some(2, true), pace), { minLength: 1, maxLength: 3 }).map((all) =>
-      all.map(([those, p], i): Lane => ({
-        ...lane(those.map((l) => ({ ...l, id: l.id + 100 * i }))),
-        id: i + 1,
-        pace: p,
-      })),
+      all.map(
+        ([those, p], i): Lane => ({
+          ...lane(those.map((l) => ({ ...l, id: l.id + 100 * i }))),
+          id: i + 1,
+          pace: p,
+        }),
+      ),
     )
     fc.assert(
       fc.property(limits, rounds, fc.boolean(), (rules, lanes, evenly) => {
@@ -249,19 +250,26 @@ describe('the plan', () => {
         maxLength: 2,
       })
       .map((all) =>
-        all.map(([those, p, uneven, until], i): Lane => ({
-          // Until the first of them has left, letters that are spread are spread from now.
-          ...lane(
-            those.map((l) => ({
-              ...l,
-              id: l.id + 100 * i,
-              seed: l.id + 100 * i,
-              notBefore: until === null ? l.notBefore : null,
-            })),
-          ),
-          id: i + 1,
-          pace: { ...p, uneven, startAt: until === null ? p.startAt : null, until: until === null ? null : from + until * hour },
-        })),
+        all.map(
+          ([those, p, uneven, until], i): Lane => ({
+            // Until the first of them has left, letters that are spread are spread from now.
+            ...lane(
+              those.map((l) => ({
+                ...l,
+                id: l.id + 100 * i,
+                seed: l.id + 100 * i,
+                notBefore: until === null ? l.notBefore : null,
+              })),
+            ),
+            id: i + 1,
+            pace: {
+              ...p,
+              uneven,
+              startAt: until === null ? p.startAt : null,
+              until: until === null ? null : from + until * hour,
+            },
+          }),
+        ),
       )
     fc.assert(
       fc.property(limits, rounds, fc.nat(), (rules, lanes, when) => {
@@ -315,7 +323,8 @@ describe('the plan', () => {
         if (lanes.every((l) => l.pace.until === null)) expect(again).toEqual(expected)
         else {
           expect(again.map((p) => p.id)).toEqual(expected.map((p) => p.id))
-          for (const [i, p] of near(again).entries()) expect(Math.abs(p.at - near(expected)[i].at)).toBeLessThanOrEqual(1)
+          for (const [i, p] of near(again).entries())
+            expect(Math.abs(p.at - near(expected)[i].at)).toBeLessThanOrEqual(1)
         }
       }),
       { numRuns: 200 },

@@ -44,7 +44,7 @@ export interface Limits {
 /** The gentle start of a mailbox that is new, or was quiet for long: how many recipients it writes to on its first days of sending. */
 export interface GentleStart {
   /** Recipients on the first day, the second …; from then on the mailbox's limits alone count. */
-  days: readonly number[]
+  days: number[]
   /** The last day on which anything left, in days since 1970 by the mailbox's zone, and how many such days came before it. */
   last: { number: number; before: number } | null
 }
@@ -93,9 +93,9 @@ export interface Pace {
 export interface Lane {
   id: number
   /** In the order in which they are to leave. */
-  letters: readonly ToPlan[]
+  letters: ToPlan[]
   /** Copies of letters that have gone: nothing leaves before these when they are due, and the allowance is kept for them. */
-  copies: readonly ToPlan[]
+  copies: ToPlan[]
   pace: Pace
   /** How many of its letters have left. */
   gone: number
@@ -114,24 +114,27 @@ export interface Waiting {
 }
 
 /** Why something leaves at its time and not sooner. */
-export type Reason =
-  | 'now'
-  | 'paused'
-  | 'start'
-  | 'time'
-  | 'pace'
-  | 'groups'
-  | 'roundDay'
-  | 'until'
-  | 'hours'
-  | 'messages'
-  | 'day'
-  | 'hour'
-  | 'minute'
-  | 'gentle'
+export const reasons = [
+  'now',
+  'paused',
+  'start',
+  'time',
+  'pace',
+  'groups',
+  'roundDay',
+  'until',
+  'hours',
+  'messages',
+  'day',
+  'hour',
+  'minute',
+  'gentle',
+] as const
+export type Reason = (typeof reasons)[number]
 
 /** Why something can never leave. */
-export type NeverReason = 'day' | 'hour' | 'minute' | 'roundDay' | 'message' | 'hours'
+export const neverReasons = ['day', 'hour', 'minute', 'roundDay', 'message', 'hours'] as const
+export type NeverReason = (typeof neverReasons)[number]
 
 /** What a plan gives one letter, or the copies of one. */
 export type Planned = { id: number; of: 'letter' | 'copies'; lane: number; recipients: number } & (
@@ -514,7 +517,8 @@ export function plan(
   /** Looks at what is next in a queue. Where that can never leave, it is taken out, and what comes after it is looked at. */
   const look = (round: Running, queue: Queue) => {
     for (let item = queue.next; item; item = queue.next) {
-      const unfit = traffic.neverFits(item.recipients, item.copies) ?? (queue === round.copies ? null : round.neverFits(item))
+      const unfit =
+        traffic.neverFits(item.recipients, item.copies) ?? (queue === round.copies ? null : round.neverFits(item))
       if (unfit === null && earliest(round, queue, item, item.recipients + item.copies)) {
         const isSooner =
           bestRound === null || moment.at < bestAt || (evenly && moment.at === bestAt && round.last < bestRound.last)
@@ -585,7 +589,7 @@ export function capsAt(now: number, limits: Limits): { since: number; most: numb
   if (limits.dayZone !== null)
     caps.push({ since: new ZoneDays(limits.dayZone).of(now).start - 1, most: limits.perDay, by: 'day' })
   const today = new ZoneDays(limits.zone).of(now)
-  const most = limits.gentle && limits.gentle.days[daysBefore(limits.gentle.last, today.number)]
+  const most = limits.gentle?.days[daysBefore(limits.gentle.last, today.number)]
   if (most) caps.push({ since: today.start - 1, most, by: 'gentle' })
   return caps
 }

@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { verb } from '../words.ts'
+import { listed, times, verb } from '../words.ts'
 
 /** smtpAnswer.ts */
 export const smtpAnswer = {
@@ -43,4 +43,58 @@ export const unusual = {
   nobodyHasReadAny: (n: string) => `Nobody has read any of the ${n} messages that show every variation of the letter.`,
   peopleListGetNo: (n: string, n2: string, countSentence: string) =>
     `${n} of the ${n2} people in the list get no letter. ${countSentence}`,
+}
+
+const list = (figures: readonly number[]) => {
+  const shown = figures.slice(1, 4).map((n) => n.toLocaleString('en-GB'))
+  return figures.length > 4 ? `${shown.join(', ')} …` : listed(shown)
+}
+
+/** timetable.ts */
+export const timetable = {
+  letters: (n: number) => times(n, 'letter'),
+  now: 'now',
+  withinAMinute: (start: string) => `within a minute from ${start}`,
+  fromTo: (start: string, end: string) => `from ${start} to ${end}`,
+  onDays: (days: number) => `, on ${times(days, 'day')}`,
+  nothingPlanned: 'Nothing is planned yet: the round has no people.',
+  held: (n: number) =>
+    `The round is held: ${n === 1 ? 'one letter waits, and has' : `${n.toLocaleString('en-GB')} letters wait, and have`} no time until you carry on.`,
+  in24Hours: (n: number) => `the mailbox’s limit of ${times(n, 'recipient')} in any 24 hours`,
+  aDay: (n: number) => `the mailbox’s limit of ${times(n, 'recipient')} a day`,
+  anHour: (n: number) => `the mailbox’s limit of ${times(n, 'recipient')} in any hour`,
+  aMinute: (n: number) => `the mailbox’s limit of ${times(n, 'recipient')} in any minute`,
+  messagesAMinute: (n: number) => `the mailbox’s limit of ${times(n, 'message')} a minute`,
+  gentleStart: (days: readonly number[]) =>
+    `the mailbox’s gentle start, with ${times(days[0] ?? 0, 'recipient')} on its first day${days.length > 1 ? `, then ${list(days)}` : ''},`,
+  yourOwn: (n: number) => `your own limit of ${times(n, 'recipient')} a day`,
+  rests: (of: number) => `the rest between groups of ${of.toLocaleString('en-GB')}`,
+  pace: (n: number) =>
+    n >= 1
+      ? `the pace of ${times(n, 'letter')} a minute`
+      : Math.round(1 / n) >= 60
+        ? 'the pace of one letter an hour'
+        : `the pace of one letter every ${times(Math.round(1 / n), 'minute')}`,
+  evenly: 'the even spread over the open hours',
+  hours: 'when the mailbox’s hours are open',
+  roundHours: 'when the round’s hours are open',
+  ownTimes: 'each person’s own time',
+  waitForAnotherDay: (n: number, name: string) =>
+    `${times(n, 'letter')} ${verb(n, 'waits', 'wait')} for a later day: ${name} is what holds ${verb(n, 'it', 'them')}.`,
+  whatDecides: (name: string) => `What decides is ${name.replace(/,$/, '')}.`,
+  doneBy: (at: string) => `All have left by ${at}.`,
+  notDoneBy: (at: string, n: number, name: string | null) =>
+    `That is not done by ${at}: ${times(n, 'letter')} ${verb(n, 'leaves', 'leave')} later${name === null ? '' : `, and ${name} is what holds ${verb(n, 'it', 'them')}`}.`,
+  lastBeforeFirst: (at: string) => `They cannot be done by ${at}: that is before the first may leave.`,
+  never: (n: number, why: string) => `${times(n, 'letter')} can never leave: ${why}.`,
+  tooMany: {
+    day: 'more recipients than the mailbox may write to in a day',
+    hour: 'more recipients than the mailbox may write to in an hour',
+    minute: 'more recipients than the mailbox may write to in a minute',
+    roundDay: 'more recipients than your own limit a day',
+    message: 'more copies than the host takes in one message',
+  },
+  neverOpen: (n: number) => `${times(n, 'letter')} can never leave: the mailbox’s hours are never open.`,
+  neverOpenTogether: (n: number) =>
+    `${times(n, 'letter')} can never leave: the hours of the round and of the mailbox are never open at the same time.`,
 }

@@ -155,14 +155,24 @@ describe('hours', () => {
     const on = (h: Hours, date: string) => new Openings(h, 'Europe/London').on(dayNumber(date))
     // At 01:00 on 29 March 2026 clocks in London go to 02:00; at 02:00 on 25 October back to 01:00 (tz database).
     expect(on(night(1, 2), '2026-03-29')).toEqual([])
-    expect(on(night(0, 1.5), '2026-03-29')).toEqual([{ from: at('2026-03-29T00:00:00Z'), to: at('2026-03-29T01:00:00Z') }])
-    expect(on(night(1.5, 3), '2026-03-29')).toEqual([{ from: at('2026-03-29T01:00:00Z'), to: at('2026-03-29T02:00:00Z') }])
-    expect(on(night(0, 24), '2026-03-29')).toEqual([{ from: at('2026-03-29T00:00:00Z'), to: at('2026-03-29T23:00:00Z') }])
-    expect(on(night(1, 2), '2026-10-25')).toEqual([{ from: at('2026-10-25T00:00:00Z'), to: at('2026-10-25T02:00:00Z') }])
+    expect(on(night(0, 1.5), '2026-03-29')).toEqual([
+      { from: at('2026-03-29T00:00:00Z'), to: at('2026-03-29T01:00:00Z') },
+    ])
+    expect(on(night(1.5, 3), '2026-03-29')).toEqual([
+      { from: at('2026-03-29T01:00:00Z'), to: at('2026-03-29T02:00:00Z') },
+    ])
+    expect(on(night(0, 24), '2026-03-29')).toEqual([
+      { from: at('2026-03-29T00:00:00Z'), to: at('2026-03-29T23:00:00Z') },
+    ])
+    expect(on(night(1, 2), '2026-10-25')).toEqual([
+      { from: at('2026-10-25T00:00:00Z'), to: at('2026-10-25T02:00:00Z') },
+    ])
     expect(on(night(1.5, 1.75), '2026-10-25')).toEqual([
       { from: at('2026-10-25T00:30:00Z'), to: at('2026-10-25T00:45:00Z') },
     ])
-    expect(on(night(9, 17), '2026-10-25')).toEqual([{ from: at('2026-10-25T09:00:00Z'), to: at('2026-10-25T17:00:00Z') }])
+    expect(on(night(9, 17), '2026-10-25')).toEqual([
+      { from: at('2026-10-25T09:00:00Z'), to: at('2026-10-25T17:00:00Z') },
+    ])
   })
 
   test('that never open say so, soon', () => {
@@ -174,7 +184,9 @@ describe('hours', () => {
     expect(together.next(from)).toBeNull()
     expect(together.after(from, 1)).toBeNull()
     expect(together.openBetween(from, from + 1e10)).toBe(0)
-    expect(new Openings({ ...anyTime, off: [{ from: '2020-01-01', to: '2099-01-01', name: 'Off' }] }, 'UTC').next(from)).toBeNull()
+    expect(
+      new Openings({ ...anyTime, off: [{ from: '2020-01-01', to: '2099-01-01', name: 'Off' }] }, 'UTC').next(from),
+    ).toBeNull()
   })
 
   test('a ready choice is known again, and one that was changed is not', () => {

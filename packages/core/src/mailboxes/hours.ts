@@ -7,7 +7,7 @@ export interface Span {
 }
 
 /** The hours of each day of the week, from Monday to Sunday; a day without any is closed. */
-export type Week = readonly (readonly Span[])[]
+export type Week = Span[][]
 
 /** Days on which nothing leaves, both included, as 2026-12-24 (ISO 8601). */
 export interface DaysOff {
@@ -20,7 +20,7 @@ export interface DaysOff {
 /** When letters may leave. */
 export interface Hours {
   week: Week
-  off: readonly DaysOff[]
+  off: DaysOff[]
 }
 
 const wholeDay: Span = { from: 0, to: 24 * 60 }

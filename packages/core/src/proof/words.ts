@@ -58,11 +58,11 @@ export const aroundChecks = {
   recipientsEachMessageCc:
     'the recipients of each message, Cc and Bcc counted, against the mailbox’s limit in 24 hours',
   messageHasRecipientsMailbox: (n: number, perDay: number) =>
-    `This message has ${n} recipients; the mailbox may write to ${perDay} in 24 hours. It could never leave.`,
+    `This message has ${n} recipients; the mailbox may write to ${perDay} in a day. It could never leave.`,
   moreThanTodayS: 'More than today’s allowance',
   allRecipientsRoundAgainst: 'all recipients of the round, against what the mailbox may send just now',
   roundHasMailboxMay: (all: number, allowance: number, perDay: number) =>
-    `The round has ${times(all, 'recipient', 'recipients')}; the mailbox may write to ${allowance.toLocaleString('en-GB')} now, and to ${perDay.toLocaleString('en-GB')} in any 24 hours. The rest leaves on the days after, as the timetable shows.`,
+    `The round has ${times(all, 'recipient', 'recipients')}; the mailbox may write to ${allowance.toLocaleString('en-GB')} now, and to ${perDay.toLocaleString('en-GB')} a day. The rest leaves on the days after, as the timetable shows.`,
 }
 
 /** checks.ts */

@@ -1,8 +1,10 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import {
+  capsAt,
   gapOf,
   isOfThisAlone,
   judgeFailure,
+  momentWords,
   nextTry,
   plan,
   restAfter,
@@ -19,10 +21,10 @@ import { accessOf } from '../mailboxes/access.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { contentsOfCopies } from '../mailboxes/contents.ts'
 import { imapWords, sentPath, usingImap } from '../mailboxes/imap.ts'
+import { limitsOf } from '../mailboxes/limits.ts'
 import { SendError, SmtpConnection, type Taken } from '../mailboxes/smtp.ts'
 import {
   afterClockWentBack,
-  departuresOf,
   type MailboxRecord,
   mailboxById,
   mailboxRecords,
@@ -32,7 +34,7 @@ import {
 } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
-import { momentWords } from './sentence.ts'
+import { mailboxGiven } from './planRound.ts'
 import * as store from './store.ts'
 
 /** Writes what comes in singly together: whatever comes while one statement is being written goes into the next. */
@@ -188,19 +190,9 @@ export class Dispatcher {
   async replan(mailboxId: number): Promise<void> {
     const { db, clock } = this.parts
     const now = clock.now()
-    const { settings, pausedUntil } = await mailboxById(db, mailboxId)
-    const waiting = await store.unplanned(db, mailboxId)
-    const times = plan(
-      Math.max(now, pausedUntil ?? 0),
-      waiting,
-      { perDay: settings.perDay, perMinute: settings.perMinute },
-      await departuresOf(db, mailboxId, now),
-    )
-    await store.writePlan(
-      db,
-      mailboxId,
-      waiting.map((one, i) => ({ ...one, at: times[i] })),
-    )
+    const { limits, history, lanes, ...given } = await mailboxGiven(db, mailboxId, now)
+    const planned = plan(given.now, { lanes, evenly: given.evenly }, limits, history, given.paused)
+    await store.writePlan(db, mailboxId, lanes, planned)
     this.parts.publish({ topic: 'messages', id: null })
   }
 
@@ -254,7 +246,13 @@ export class Dispatcher {
       const claimed =
         copies.length > 0
           ? copies
-          : await store.claimDue(db, mailboxId, clock.now(), mailbox.settings.perDay, maxLines * claimedForEach)
+          : await store.claimDue(
+              db,
+              mailboxId,
+              clock.now(),
+              capsAt(clock.now(), await limitsOf(db, mailbox, clock.now())),
+              maxLines * claimedForEach,
+            )
       if (claimed.length === 0) {
         // Due by the plan but not covered by the allowance: copies or another round took it. Plan anew around it.
         await this.replan(mailboxId)

@@ -1,5 +1,5 @@
 import type { Timetable } from '@hand-post/contract'
-import { bareAddress, gapOf, mayPost, proofRound, sameAddressKey, shown } from '@hand-post/core'
+import { bareAddress, mayPost, type PlanGiven, proofRound, sameAddressKey, shown } from '@hand-post/core'
 import { notFound, Refusal } from '../problem.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
@@ -9,24 +9,18 @@ import { fateOf, insertMessages } from '../rounds/messages.ts'
 import { postingFingerprint } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { lastWordJobs } from './lastWordJob.ts'
-import { planRound } from './planRound.ts'
+import { planGiven, planRound } from './planRound.ts'
 
 /** Planning and posting. */
 export const dispatchJobs = {
   ...lastWordJobs,
-  async timetable(
-    { roundId, now }: { roundId: number; now: number },
-    { db }: JobContext,
-  ): Promise<Omit<Timetable, 'sentence'>> {
-    const planned = await planRound(db, await loadRound(db, roundId, now), now)
-    const { departures } = planned
-    return {
-      ...planned,
-      messages: departures.length,
-      recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
-      first: departures[0]?.at ?? null,
-      last: departures.at(-1)?.at ?? null,
-    }
+  async timetable({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Timetable> {
+    return (await planRound(db, await loadRound(db, roundId, now), now)).table
+  },
+
+  /** All that a round's timetable is computed from. */
+  async planGiven({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<PlanGiven> {
+    return planGiven(db, await loadRound(db, roundId, now), now)
   },
 
   /**
@@ -110,8 +104,7 @@ export const dispatchJobs = {
         {
           id: roundId,
           mailboxId: round.mailboxId,
-          notBefore: Math.max(now, round.dispatch.startAt ?? now),
-          gap: gapOf(round.dispatch.perMinute),
+          notBefore: null,
         },
         messages,
       )
@@ -184,7 +177,6 @@ export const dispatchJobs = {
           id: roundId,
           mailboxId: whole.round.mailboxId,
           notBefore: now,
-          gap: gapOf(whole.round.dispatch.perMinute),
           again: had.again + 1,
         },
         [{ ...message, position: had.position }],

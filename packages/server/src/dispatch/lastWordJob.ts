@@ -12,10 +12,7 @@ const maxNamed = 200
 /** What is said before a round is posted. */
 export const lastWordJobs = {
   /** Who gets a round's letters and copies, with which files, and what the mailbox may write to after them. Changes nothing. */
-  async lastWord(
-    { roundId, now }: { roundId: number; now: number },
-    { db }: JobContext,
-  ): Promise<Omit<LastWord, 'sentence'>> {
+  async lastWord({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<LastWord> {
     // First of all, so that whatever is changed while the rest is being found out is noticed at posting.
     const print = await postingFingerprint(db, roundId)
     const loaded = await loadRound(db, roundId, now)
@@ -42,8 +39,7 @@ export const lastWordJobs = {
       for (const id of ids) going.add(id)
       if (ids.some((id) => !common.has(id))) withOwnFiles++
     }
-    const planned = await planRound(db, loaded, now)
-    const { departures } = planned
+    const { table, ...planned } = await planRound(db, loaded, now)
     const outsideCopies = [...copies.keys()].filter((address) => !isOwn(address, own))
     return {
       print,
@@ -65,10 +61,7 @@ export const lastWordJobs = {
         staying: files.length - going.size,
       },
       ...planned,
-      messages: departures.length,
-      recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
-      first: departures[0]?.at ?? null,
-      last: departures.at(-1)?.at ?? null,
+      ...table,
     }
   },
 }

@@ -1,62 +1,99 @@
-import { allowanceAt, bareAddress, compileCopies, gapOf, plan, shown } from '@hand-post/core'
+import type { Timetable } from '@hand-post/contract'
+import {
+  bareAddress,
+  compileCopies,
+  type Lane,
+  type PlanGiven,
+  type PlannedRound,
+  shown,
+  timetableOf,
+  timetableSentence,
+} from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { allowanceOf, departuresOf, mailboxById } from '../mailboxes/store.ts'
+import { limitsOf } from '../mailboxes/limits.ts'
+import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import type { LoadedRound } from '../rounds/loadRound.ts'
-import { unplanned } from './store.ts'
+import { leftOf, waitingLanes } from './store.ts'
 
-/** When each message of a round that is not posted would leave its mailbox, behind what waits there already. */
-export async function planRound(db: Database, { round, columns, people, toProof }: LoadedRound, now: number) {
+/** The letters that a round which is not posted would have waiting: their ids are rows. */
+function lettersOf({ round, columns, people, toProof }: LoadedRound): Lane['letters'] {
   const copiesOf = compileCopies(toProof.copies, columns)
-  const { settings, pausedUntil } = await mailboxById(db, round.mailboxId)
-  const history = await departuresOf(db, round.mailboxId, now)
-  const ahead = await unplanned(db, round.mailboxId)
-  const gap = gapOf(round.dispatch.perMinute)
-  const mine = people.chosen.map((row) => {
+  return people.chosen.map((row) => {
     const { cc, bcc } = copiesOf.of(row, round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : '')
-    return {
-      id: -row.id,
-      of: 'letter' as const,
-      recipients: 1,
-      copies: cc.length + bcc.length,
-      notBefore: round.dispatch.startAt ?? now,
-      gap,
-    }
+    return { id: row.id, recipients: 1, copies: cc.length + bcc.length, notBefore: null, seed: row.id }
   })
-  // In the order in which the dispatcher takes them: by earliest time, and what was posted before goes first.
-  const all = [...ahead, ...mine].sort((a, b) => a.notBefore - b.notBefore)
-  const times = plan(
-    Math.max(now, pausedUntil ?? 0),
-    all,
-    { perDay: settings.perDay, perMinute: settings.perMinute },
-    history,
-  )
-  const departures = all.flatMap((item, i) =>
-    item.id < 0 && times[i] !== null
-      ? [{ at: times[i], recipients: item.recipients + item.copies, rowId: -item.id, gone: false }]
-      : [],
-  )
-  // What the mailbox may still write to when the last of them has left: with what went before, and what other rounds have waiting.
-  const last = departures.at(-1)?.at
-  const hostGap = gapOf(settings.perMinute)
-  const leaving = all.flatMap((item, i) => {
-    const at = times[i]
-    return at === null
-      ? []
-      : [
-          { at, recipients: item.recipients },
-          { at: at + hostGap, recipients: item.copies },
-        ]
-  })
-  const afterwards =
-    last === undefined
-      ? null
-      : { at: last, left: allowanceAt(last + hostGap, settings.perDay, [...history, ...leaving]) }
+}
+
+/** What a mailbox has waiting, with its limits and what has left it. */
+export async function mailboxGiven(db: Database, mailboxId: number, now: number) {
+  const mailbox = await mailboxById(db, mailboxId)
+  const paused = (mailbox.pausedUntil ?? 0) > now
   return {
-    departures,
+    now: paused ? mailbox.pausedUntil! : now,
+    paused,
+    limits: await limitsOf(db, mailbox, now),
+    history: await departuresOf(db, mailboxId, now),
+    lanes: await waitingLanes(db, mailboxId, mailbox.settings.timeZone),
+    evenly: false,
+  }
+}
+
+/**
+ * All that a round's timetable is computed from: its letters, behind what waits in its mailbox already. A posted round's letters are
+ * those that wait.
+ */
+export async function planGiven(db: Database, loaded: LoadedRound, now: number): Promise<PlanGiven> {
+  const { round } = loaded
+  const given = await mailboxGiven(db, round.mailboxId, now)
+  if (round.postedAt === null) {
+    const mine = { id: round.id, letters: lettersOf(loaded), copies: [], pace: round.dispatch }
+    return { ...given, round: round.id, lanes: [...given.lanes, { ...mine, gone: 0, last: null, lastByPace: null }] }
+  }
+  const rowOf = new Map(
+    (
+      await db.query<{ id: number; rowId: number }>(
+        `SELECT id, row_id AS "rowId" FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying')`,
+        [round.id],
+      )
+    ).map(({ id, rowId }) => [id, rowId]),
+  )
+  const lanes = given.lanes.map((lane) =>
+    lane.id === round.id
+      ? { ...lane, letters: lane.letters.map((one) => ({ ...one, id: rowOf.get(one.id) ?? one.id })) }
+      : lane,
+  )
+  return { ...given, round: round.id, lanes }
+}
+
+/** A round's letters when they come late to what was posted of it: behind those of it that wait still. */
+async function withLate(db: Database, given: PlanGiven, loaded: LoadedRound): Promise<PlanGiven> {
+  const letters = lettersOf(loaded)
+  const { id, dispatch } = loaded.round
+  if (given.lanes.some((lane) => lane.id === id))
+    return {
+      ...given,
+      lanes: given.lanes.map((lane) => (lane.id === id ? { ...lane, letters: [...lane.letters, ...letters] } : lane)),
+    }
+  const left = await leftOf(db, id, given.limits.zone)
+  return { ...given, lanes: [...given.lanes, { id, letters, copies: [], pace: dispatch, ...left }] }
+}
+
+/** When each message of a round, or of its late-comers, would leave its mailbox, behind what waits there already. */
+export async function planRound(
+  db: Database,
+  loaded: LoadedRound,
+  now: number,
+): Promise<{ table: Timetable; afterwards: PlannedRound['afterwards']; waitingElsewhere: number }> {
+  const { round } = loaded
+  const mine = await planGiven(db, loaded, now)
+  const given = round.postedAt === null ? mine : await withLate(db, mine, loaded)
+  const { afterwards, ...planned } = timetableOf(given)
+  const table = { ...planned, limits: given.limits, pace: round.dispatch }
+  return {
+    table: { ...table, sentence: timetableSentence({ ...table, held: 0 }, now) },
     afterwards,
-    waitingElsewhere: ahead.reduce((sum, { recipients, copies }) => sum + recipients + copies, 0),
-    impossible: mine.length - departures.length,
-    allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
-    perDay: settings.perDay,
+    waitingElsewhere: given.lanes
+      .filter((lane) => lane.id !== round.id)
+      .reduce((sum, lane) => [...lane.letters, ...lane.copies].reduce((n, l) => n + l.recipients + l.copies, sum), 0),
   }
 }

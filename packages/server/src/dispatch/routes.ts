@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import { routes } from '@hand-post/contract'
+import { timetableSentence } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Examiner } from '../enclosures/examiner.ts'
@@ -7,20 +8,19 @@ import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { type Desk, handle } from '../http/handle.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
+import { limitsOf } from '../mailboxes/limits.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { type PublicAddress, underKey } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
-import { draftById, type RoundRecord, roundById } from '../rounds/store.ts'
+import { changeDispatch, draftById, type RoundRecord, roundById } from '../rounds/store.ts'
 import { wholeRound } from '../rounds/wholeRound.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import type { Dispatcher } from './dispatcher.ts'
 import type { DispatchJobs } from './jobs.ts'
-import { timetableSentence } from './sentence.ts'
 import * as messages from './store.ts'
-import { departuresOfRound, timesNotKnown } from './store.ts'
 
 /** How many lines the out-tray gives at once. */
 const maxInTray = 2000
@@ -143,34 +143,35 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
 
   handle(desk, routes.timetable, async ({ params }) => {
     const round = await roundById(db, params.round)
-    const { settings } = await mailboxById(db, round.mailboxId)
     const now = clock.now()
-    if (round.postedAt === null) {
-      const table = await compute.run('timetable', { roundId: round.id, now })
-      return { ...table, sentence: timetableSentence(table, settings.timeZone, now) }
-    }
-    const departures = await departuresOfRound(db, round.id)
+    if (round.postedAt === null) return compute.run('timetable', { roundId: round.id, now })
+    const mailbox = await mailboxById(db, round.mailboxId)
+    const limits = await limitsOf(db, mailbox, now)
+    const departures = await messages.departuresOfRound(db, round.id)
+    const { held, never } = await messages.withoutTime(db, round.id, round.held)
     const table = {
       departures,
-      messages: departures.length,
-      recipients: departures.reduce((sum, d) => sum + d.recipients, 0),
-      first: departures[0]?.at ?? null,
-      last: departures.at(-1)?.at ?? null,
-      impossible: 0,
-      allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
-      perDay: settings.perDay,
+      others: await messages.departuresOfOthers(db, round.mailboxId, round.id, departures[0]?.at ?? now),
+      never,
+      limits,
+      pace: round.dispatch,
+      allowance: await allowanceOf(db, round.mailboxId, limits, now),
     }
-    return {
-      ...table,
-      sentence: timetableSentence(table, settings.timeZone, now, await timesNotKnown(db, round.id, round.held)),
-    }
+    return { ...table, sentence: timetableSentence({ ...table, held }, now) }
+  })
+  handle(desk, routes.planGiven, async ({ params, gone }) => {
+    const round = await roundById(db, params.round)
+    return compute.run('planGiven', { roundId: round.id, now: clock.now() }, { signal: gone })
+  })
+  handle(desk, routes.changePace, async ({ params, body }) => {
+    const round = await posted(params.round)
+    await changeDispatch(db, round.id, { ...round.dispatch, ...body }, clock.now())
+    await again(round.mailboxId, round.id)
+    return wholeRound(parts, round.id)
   })
   handle(desk, routes.lastWord, async ({ params, gone }) => {
     const round = await draftById(db, params.round)
-    const { settings } = await mailboxById(db, round.mailboxId)
-    const now = clock.now()
-    const word = await compute.run('lastWord', { roundId: round.id, now }, { signal: gone })
-    return { ...word, sentence: timetableSentence(word, settings.timeZone, now) }
+    return compute.run('lastWord', { roundId: round.id, now: clock.now() }, { signal: gone })
   })
 
   /** Posts a round, or a posted one to its late-comers. It goes on when the caller goes away: done wholly or not at all. */

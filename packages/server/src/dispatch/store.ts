@@ -1,5 +1,16 @@
 import type { MessageLine } from '@hand-post/contract'
-import { type MessageState, mayBecome, type ToPlan } from '@hand-post/core'
+import {
+  type capsAt,
+  type Departure,
+  type Lane,
+  type MessageState,
+  mayBecome,
+  type NeverReason,
+  type Planned,
+  type TimetableEntry,
+  type ToPlan,
+  ZoneDays,
+} from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import type { Frozen } from '../mailboxes/contents.ts'
 import { notFound } from '../problem.ts'
@@ -91,44 +102,91 @@ export async function frozenById(
   return found
 }
 
-/** What waits in a mailbox and is not held, in the order of leaving: what a new plan is made for. */
-export async function unplanned(db: Database, mailboxId: number): Promise<ToPlan[]> {
-  const copies = await db.query<ToPlan>(
-    `SELECT c.message_id AS id, 'copies' AS of, count(*)::int AS recipients, 0 AS copies, c.not_before AS "notBefore", 0 AS gap
+/** What waits of one round, as the database gives it. */
+type Waits = ToPlan & { roundId: number }
+
+/**
+ * What waits in a mailbox and is not held, round by round in the order in which they take turns: what a new plan is made for.
+ * @param zone the mailbox's, by whose days a round's own limit counts.
+ */
+export async function waitingLanes(db: Database, mailboxId: number, zone: string): Promise<Lane[]> {
+  const copies = await db.query<Waits>(
+    `SELECT m.round_id AS "roundId", c.message_id AS id, count(*)::int AS recipients, 0 AS copies, c.not_before AS "notBefore", 0 AS seed
      FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
      WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held
-     GROUP BY c.message_id, c.not_before ORDER BY c.not_before, c.message_id`,
+     GROUP BY m.round_id, c.message_id, c.not_before ORDER BY c.not_before, c.message_id`,
     [mailboxId],
   )
-  const letters = await db.query<ToPlan>(
-    `SELECT m.id, 'letter' AS of, 1 AS recipients, m.recipients - 1 AS copies, m.not_before AS "notBefore", m.gap FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held
-     ORDER BY m.not_before, r.posted_at, m.position`,
+  const letters = await db.query<Waits>(
+    `SELECT m.round_id AS "roundId", m.id, 1 AS recipients, m.recipients - 1 AS copies, m.not_before AS "notBefore", m.row_id AS seed
+     FROM messages m JOIN rounds r ON r.id = m.round_id
+     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held ORDER BY m.position, m.again, m.id`,
     [mailboxId],
   )
-  return [...copies, ...letters]
+  const ids = [...new Set([...copies, ...letters].map((one) => one.roundId))]
+  if (ids.length === 0) return []
+  const rounds = await db.query<{ id: number; pace: Lane['pace'] }>(
+    'SELECT id, dispatch AS pace FROM rounds WHERE id = ANY ($1::int[]) ORDER BY posted_at, id',
+    [ids],
+  )
+  return Promise.all(
+    rounds.map(async ({ id, pace }) => ({
+      id,
+      pace,
+      letters: letters.filter((one) => one.roundId === id),
+      copies: copies.filter((one) => one.roundId === id),
+      ...(await leftOf(db, id, zone)),
+    })),
+  )
 }
 
-/** Writes planned times; what is held loses its own. */
-export async function writePlan(
+/** What has left of a round: how many letters, when the last of them did, and to how many recipients on its day. */
+export async function leftOf(
   db: Database,
-  mailboxId: number,
-  times: (ToPlan & { at: number | null })[],
-): Promise<void> {
-  const letters = times.filter((t) => t.of === 'letter')
-  const copies = times.filter((t) => t.of === 'copies')
+  roundId: number,
+  zone: string,
+): Promise<Pick<Lane, 'gone' | 'last' | 'lastByPace'>> {
+  const left = `FROM messages WHERE round_id = $1 AND state IN ('sending', 'sent', 'inDoubt')`
+  const at = 'coalesce(sent_at, claimed_at)'
+  const [{ gone, last }] = await db.query<{ gone: number; last: number | null }>(
+    `SELECT count(*)::int AS gone, max(${at}) AS last ${left}`,
+    [roundId],
+  )
+  if (last === null) return { gone, last: null, lastByPace: null }
+  const [{ onItsDay }] = await db.query<{ onItsDay: number }>(
+    `SELECT coalesce(sum(recipients), 0)::int AS "onItsDay" ${left} AND ${at} >= $2`,
+    [roundId, new ZoneDays(zone).of(last).start],
+  )
+  const [lastByPace] = await db.query<{ at: number; seed: number }>(
+    `SELECT ${at} AS at, row_id AS seed ${left} AND not_before IS NULL ORDER BY 1 DESC, id DESC LIMIT 1`,
+    [roundId],
+  )
+  return { gone, last: { at: last, onItsDay }, lastByPace: lastByPace ?? null }
+}
+
+/** Writes planned times, with what each waits for; what is held loses its own. */
+export async function writePlan(db: Database, mailboxId: number, lanes: Lane[], planned: Planned[]): Promise<void> {
+  const notBefore = new Map(lanes.flatMap((lane) => lane.copies.map((c) => [c, c.notBefore] as const)))
+  // Copies of one letter that wait for different times are planned apart, the earliest first.
+  const copiesOf = new Map<number, ToPlan[]>()
+  for (const one of notBefore.keys()) copiesOf.set(one.id, [...(copiesOf.get(one.id) ?? []), one])
+  const letters = planned.filter((t) => t.of === 'letter')
+  const copies = planned
+    .filter((t) => t.of === 'copies')
+    .map((t) => ({ ...t, notBefore: copiesOf.get(t.id)!.shift()!.notBefore }))
   await db.transaction(async (tx) => {
     await tx.query(
       `WITH held AS (SELECT m.id FROM messages m JOIN rounds r ON r.id = m.round_id WHERE r.held AND m.mailbox_id = $1),
-       letters AS (UPDATE messages m SET planned_at = NULL FROM held WHERE m.id = held.id AND m.state IN ('waiting', 'retrying'))
+       letters AS (UPDATE messages m SET planned_at = NULL, planned_by = NULL FROM held WHERE m.id = held.id AND m.state IN ('waiting', 'retrying'))
        UPDATE copies c SET planned_at = NULL FROM held WHERE c.message_id = held.id AND c.state IN ('waiting', 'retrying')`,
       [mailboxId],
     )
     for (let i = 0; i < letters.length; i += 2000) {
       const some = letters.slice(i, i + 2000)
       await tx.query(
-        `UPDATE messages m SET planned_at = x.at FROM unnest($1::int[], $2::bigint[]) AS x (id, at) WHERE m.id = x.id AND m.state IN ('waiting', 'retrying')`,
-        [some.map((t) => t.id), some.map((t) => t.at)],
+        `UPDATE messages m SET planned_at = x.at, planned_by = x.by FROM unnest($1::int[], $2::bigint[], $3::text[]) AS x (id, at, by)
+         WHERE m.id = x.id AND m.state IN ('waiting', 'retrying') AND (m.planned_at IS DISTINCT FROM x.at OR m.planned_by IS DISTINCT FROM x.by)`,
+        [some.map((t) => t.id), some.map((t) => t.at), some.map((t) => t.by)],
       )
     }
     for (let i = 0; i < copies.length; i += 2000) {
@@ -172,14 +230,14 @@ export async function setAsideFor(db: Database, key: string): Promise<number> {
 }
 
 /**
- * Claims up to `most` due letters of a mailbox, in order, as far as the allowance covers them and their copies: the one statement
+ * Claims up to `most` due letters of a mailbox, in order, as far as all its limits cover them and their copies: the one statement
  * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead.
  */
 export function claimDue(
   db: Database,
   mailboxId: number,
   now: number,
-  perDay: number,
+  caps: ReturnType<typeof capsAt>,
   most: number,
 ): Promise<Claimed[]> {
   return db.query<Claimed>(
@@ -191,18 +249,20 @@ export function claimDue(
        UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = ${onTheList('m.address_key')}
        FROM due WHERE due.refused AND m.id = due.id RETURNING m.id
      ), alone AS (${withoutLetter('refused')}),
-     used AS (
-       SELECT coalesce((SELECT sum(recipients) FROM ledger WHERE mailbox_id = $1 AND at > $2 - ${day}), 0)
-            + coalesce((SELECT sum(recipients) FROM copies_sent WHERE mailbox_id = $1 AND at > $2 - ${day}), 0)
-            + coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2 - ${day}), 0)
-            + ${promised} AS n
+     caps AS (
+       SELECT x.most - ${promised}
+            - coalesce((SELECT sum(recipients) FROM ledger WHERE mailbox_id = $1 AND at > x.since), 0)
+            - coalesce((SELECT sum(recipients) FROM copies_sent WHERE mailbox_id = $1 AND at > x.since), 0)
+            - coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > x.since), 0) AS room
+       FROM unnest($3::bigint[], $5::bigint[]) AS x (since, most)
      ), covered AS (
-       SELECT id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM due WHERE NOT refused) c, used WHERE c.running + used.n <= $3
+       SELECT id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM due WHERE NOT refused) c
+       WHERE c.running <= (SELECT min(room) FROM caps)
      )
      UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, dated_at = NULL, attempts = attempts + 1, reason = NULL
      FROM covered JOIN message_contents c ON c.message_id = covered.id WHERE m.id = covered.id
      RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.attempts, m.rests, NULL AS copies, NULL AS "sentAt"`,
-    [mailboxId, now, perDay, most],
+    [mailboxId, now, caps.map((c) => c.since), most, caps.map((c) => c.most)],
   )
 }
 
@@ -437,7 +497,7 @@ export async function noteLooked(db: Database, id: number, at: number): Promise<
 /** By the writer's word a message in doubt is to be sent. */
 export async function sendAgain(db: Database, id: number, now: number): Promise<boolean> {
   const rows = await db.query(
-    `UPDATE messages SET state = 'waiting', not_before = $2, planned_at = NULL, looked_at = NULL, reason = NULL WHERE id = $1 AND state = 'inDoubt' AND looked_at IS NOT NULL RETURNING id`,
+    `UPDATE messages SET state = 'waiting', not_before = $2, planned_at = NULL, planned_by = NULL, looked_at = NULL, reason = NULL WHERE id = $1 AND state = 'inDoubt' AND looked_at IS NOT NULL RETURNING id`,
     [id, now],
   )
   return rows.length > 0
@@ -569,26 +629,41 @@ export async function noteNoFiling(db: Database, mailboxId: number, fault: strin
 }
 
 /** The departures of a round, in the order of leaving: gone ones at their time, others as planned. */
-export function departuresOfRound(
-  db: Database,
-  roundId: number,
-): Promise<{ at: number; recipients: number; rowId: number; gone: boolean }[]> {
+export function departuresOfRound(db: Database, roundId: number): Promise<TimetableEntry[]> {
   return db.query(
-    `SELECT coalesce(sent_at, planned_at) AS at, recipients, row_id AS "rowId", sent_at IS NOT NULL AS gone FROM messages
+    `SELECT coalesce(sent_at, planned_at) AS at, recipients, row_id AS "rowId", sent_at IS NOT NULL AS gone,
+       CASE WHEN sent_at IS NULL THEN planned_by END AS by FROM messages
      WHERE round_id = $1 AND coalesce(sent_at, planned_at) IS NOT NULL ORDER BY 1, id`,
     [roundId],
   )
 }
 
-/** How many letters of a round wait and have no time, and why. */
-export async function timesNotKnown(
+/** When other rounds' letters leave a mailbox by the plan, and when they left it since a time, to how many. */
+export function departuresOfOthers(
+  db: Database,
+  mailboxId: number,
+  roundId: number,
+  since: number,
+): Promise<Departure[]> {
+  return db.query(
+    `SELECT coalesce(m.sent_at, m.planned_at) AS at, m.recipients FROM messages m JOIN rounds r ON r.id = m.round_id
+     WHERE m.mailbox_id = $1 AND m.round_id <> $2 AND coalesce(m.sent_at, m.planned_at) >= $3 AND NOT (r.held AND m.sent_at IS NULL) ORDER BY 1`,
+    [mailboxId, roundId, since],
+  )
+}
+
+/** Letters of a round that wait and have no time: how many because it is held, and how many that can never leave, by why. */
+export async function withoutTime(
   db: Database,
   roundId: number,
   isHeld: boolean,
-): Promise<{ held: number; never: number }> {
-  const [{ n }] = await db.query<{ n: number }>(
-    `SELECT count(*)::int AS n FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying') AND planned_at IS NULL`,
+): Promise<{ held: number; never: { by: NeverReason; letters: number }[] }> {
+  const rows = await db.query<{ by: NeverReason | null; letters: number }>(
+    `SELECT planned_by AS by, count(*)::int AS letters FROM messages
+     WHERE round_id = $1 AND state IN ('waiting', 'retrying') AND planned_at IS NULL GROUP BY planned_by`,
     [roundId],
   )
-  return isHeld ? { held: n, never: 0 } : { held: 0, never: n }
+  const letters = rows.reduce((sum, row) => sum + row.letters, 0)
+  if (isHeld) return { held: letters, never: [] }
+  return { held: 0, never: rows.map(({ by, letters }) => ({ by: by ?? 'day', letters })) }
 }

@@ -7,12 +7,14 @@ import type { FileStore } from '../files/fileStore.ts'
 import { type Desk, handle } from '../http/handle.ts'
 import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
+import { checkHolidays, countries, holidaysFrom, regionsOf } from './holidays.ts'
 import * as store from './store.ts'
 import { testMailbox } from './trial.ts'
 
 function check(settings: MailboxSettings): void {
   const [fault] = mailboxFaults(settings)
   if (fault) throw new Refusal(422, fault.words, fault.title)
+  checkHolidays(settings.hours)
 }
 
 /** Settings as they are stored: without the password, and addresses without their names. */
@@ -78,6 +80,16 @@ export function mailboxRoutes(
     const { id } = await store.mailboxById(db, params.mailbox)
     const now = clock.now()
     return { now, hours: await store.useOf(db, id, now) }
+  })
+
+  handle(desk, routes.holidays, async ({ query: { country, region } }) => {
+    const place = country === undefined ? null : { country, region: region ?? null }
+    if (place) checkHolidays({ week: [], off: [], holidays: { ...place, worked: [] } })
+    return {
+      countries: countries(),
+      regions: place ? regionsOf(place.country) : [],
+      days: place ? holidaysFrom(clock.now(), place.country, place.region) : [],
+    }
   })
 
   handle(desk, routes.addMailbox, async ({ body }) => {

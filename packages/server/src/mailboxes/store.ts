@@ -1,7 +1,8 @@
 import type { Mailbox, MailboxSettings } from '@hand-post/contract'
-import { allowanceAt, type Departure, isLoopback } from '@hand-post/core'
+import { allowanceAt, capsAt, type Departure, isLoopback, type Limits } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
+import { limitsOf } from './limits.ts'
 
 type StoredSettings = Omit<MailboxSettings, 'password'>
 
@@ -110,19 +111,19 @@ export async function noteReadingFault(db: Database, id: number, fault: string |
 }
 
 /**
- * What left a mailbox in the 24 hours before `now`, copies and messages in doubt included: those may have gone. What stands as later
+ * What left a mailbox in the two days before `now`, more than any day that a host may count, copies and messages in doubt included: those may have gone. What stands as later
  * than now, by a clock that was put back since, counts as of now.
  */
 export function departuresOf(db: Database, id: number, now: number): Promise<Departure[]> {
   return db.query<Departure>(
-    `SELECT least(at, $3) AS at, recipients, copies FROM (
-       SELECT at, recipients, copies FROM ledger WHERE mailbox_id = $1 AND at > $2
-       UNION ALL SELECT at, recipients, false FROM copies_sent WHERE mailbox_id = $1 AND at > $2
-       UNION ALL SELECT claimed_at, recipients, false FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
-       UNION ALL SELECT c.claimed_at, 1, true FROM copies c JOIN messages m ON m.id = c.message_id
+    `SELECT least(at, $3) AS at, recipients FROM (
+       SELECT at, recipients FROM ledger WHERE mailbox_id = $1 AND at > $2
+       UNION ALL SELECT at, recipients FROM copies_sent WHERE mailbox_id = $1 AND at > $2
+       UNION ALL SELECT claimed_at, recipients FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
+       UNION ALL SELECT c.claimed_at, 1 FROM copies c JOIN messages m ON m.id = c.message_id
          WHERE m.mailbox_id = $1 AND c.state IN ('sending', 'inDoubt') AND c.claimed_at > $2
      ) departures ORDER BY at`,
-    [id, now - 24 * 60 * 60 * 1000, now],
+    [id, now - 2 * 24 * hour, now],
   )
 }
 
@@ -136,7 +137,7 @@ export async function useOf(
 ): Promise<{ at: number; gone: number; planned: number }[]> {
   const hours = Array.from({ length: 48 }, (_, i) => ({ at: now + (i - 24) * hour, gone: 0, planned: 0 }))
   const at = (when: number) => hours[Math.min(47, Math.max(0, Math.floor((when - hours[0].at) / hour)))]
-  for (const departure of await departuresOf(db, id, now))
+  for (const departure of (await departuresOf(db, id, now)).filter((d) => d.at > hours[0].at))
     at(Math.min(departure.at, now - 1)).gone += departure.recipients
   const planned = await db.query<{ at: number; recipients: number }>(
     `SELECT m.planned_at AS at, m.recipients FROM messages m JOIN rounds r ON r.id = m.round_id
@@ -168,8 +169,8 @@ export async function afterClockWentBack(db: Database, id: number, now: number):
 }
 
 /** How many recipients a mailbox may write to just now, beside the copies that are promised to letters that have gone. */
-export async function allowanceOf(db: Database, id: number, perDay: number, now: number): Promise<number> {
-  return Math.max(0, allowanceAt(now, perDay, await departuresOf(db, id, now)) - (await waitingCopies(db, id)))
+export async function allowanceOf(db: Database, id: number, limits: Limits, now: number): Promise<number> {
+  return Math.max(0, allowanceAt(now, limits, await departuresOf(db, id, now)) - (await waitingCopies(db, id)))
 }
 
 /** Copies that wait in a mailbox while their letters have gone. */
@@ -225,12 +226,14 @@ export async function toMailbox(
   practicePort: number,
 ): Promise<Mailbox> {
   const { host, port } = record.settings.smtp
+  const limits = await limitsOf(db, record, now)
   return {
     ...record.settings,
     id: record.id,
     practice: isLoopback(host) && port === practicePort,
     builtIn: record.builtIn,
-    allowance: await allowanceOf(db, record.id, record.settings.perDay, now),
+    allowance: await allowanceOf(db, record.id, limits, now),
+    gentleToday: capsAt(now, limits).find(({ by }) => by === 'gentle')?.most ?? null,
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,
     stopped: record.stopped,
     pauseReason: record.stopped || (record.pausedUntil ?? 0) > now ? record.pauseReason : null,

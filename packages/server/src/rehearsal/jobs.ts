@@ -75,7 +75,7 @@ export const rehearsalJobs = {
         `The rehearsal would take ${sizeWords(needed)} on the disk, where ${sizeWords(room)} are free. Make room, or choose fewer people by a rule. Nothing was sent.`,
         'No room',
       )
-    const times = new Map((await planRound(db, loaded, now)).departures.map(({ rowId, at }) => [rowId, at]))
+    const times = new Map((await planRound(db, loaded, now)).table.departures.map(({ rowId, at }) => [rowId, at]))
     const queue = messages
       .map((message) => ({ message, at: times.get(message.rowId) ?? null }))
       .sort((a, b) => (a.at ?? Number.POSITIVE_INFINITY) - (b.at ?? Number.POSITIVE_INFINITY))

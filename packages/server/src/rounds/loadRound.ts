@@ -21,6 +21,7 @@ import {
 import type { Database } from '../db/database.ts'
 import { fileFacts } from '../files/store.ts'
 import { pictureHash } from '../letter/pictures.ts'
+import { limitsOf } from '../mailboxes/limits.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
 import { loadList } from '../people/loadList.ts'
@@ -193,7 +194,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
       around: {
         ownDomains: [...new Set([settings.address, ...settings.aliases].map(domainOf))],
         perDay: settings.perDay,
-        allowance: await allowanceOf(db, round.mailboxId, settings.perDay, now),
+        allowance: await allowanceOf(db, round.mailboxId, await limitsOf(db, mailbox, now), now),
         doNotWrite: new Set([...loaded.choice.doNotWrite].map(sameAddressKey)),
         leftOut: people.counts.doNotWrite,
         had: await sentLately(db, roundId, now),

@@ -14,19 +14,19 @@ export interface NewMessage {
   contents: Contents
 }
 
-/** Writes the frozen messages of a round as waiting. */
+/** Writes the frozen messages of a round as waiting. `notBefore`: a time of their own; null is by the round's pace. */
 export async function insertMessages(
   db: Database,
-  round: { id: number; mailboxId: number; notBefore: number; gap: number; again?: number },
+  round: { id: number; mailboxId: number; notBefore: number | null; again?: number },
   messages: NewMessage[],
 ): Promise<void> {
   for (let at = 0; at < messages.length; at += 200)
     await db.query(
       `WITH given AS (
-         SELECT * FROM jsonb_to_recordset($5::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, contents jsonb, copies jsonb)
+         SELECT * FROM jsonb_to_recordset($4::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, contents jsonb, copies jsonb)
        ), made AS (
-         INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
-         SELECT $1, $2, $3, $4, 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $6 FROM given
+         INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
+         SELECT $1, $2, $3, 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5 FROM given
          RETURNING id, key
        ), held AS (
          INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
@@ -36,7 +36,6 @@ export async function insertMessages(
         round.id,
         round.mailboxId,
         round.notBefore,
-        round.gap,
         json(
           messages.slice(at, at + 200).map((m) => ({
             ...m,
@@ -122,8 +121,8 @@ export async function insertOnceMore(
          count(*) FILTER (WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt')) OVER (PARTITION BY m.row_id) AS open
        FROM messages m WHERE m.round_id = $1
      ), made AS (
-       INSERT INTO messages (round_id, mailbox_id, not_before, gap, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
-       SELECT h.round_id, h.mailbox_id, $3, h.gap, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1
+       INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
+       SELECT h.round_id, h.mailbox_id, $3, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1
        FROM had h JOIN given g ON g.row = h.row_id AND h.newest = 1 AND h.times = g."hadTimes" AND h.open = 0
        RETURNING id, key
      ), held AS (

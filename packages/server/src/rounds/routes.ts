@@ -1,4 +1,4 @@
-import { type List, routes } from '@hand-post/contract'
+import { type List, routes, usualDispatch } from '@hand-post/contract'
 import {
   begunWith,
   emptyLetter,
@@ -77,7 +77,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       title: body.title,
       mailboxId,
       letter: emptyLetter,
-      dispatch: { startAt: null, perMinute: 10 },
+      dispatch: usualDispatch,
       now: clock.now(),
     })
     if (list) {

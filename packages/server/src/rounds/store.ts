@@ -164,6 +164,20 @@ export async function updateRound(
   return rows.length > 0
 }
 
+/** Writes the pace of a posted round: what waits of it is planned anew by it. */
+export async function changeDispatch(
+  db: Database,
+  id: number,
+  dispatch: RoundRecord['dispatch'],
+  now: number,
+): Promise<void> {
+  await db.query('UPDATE rounds SET dispatch = $2, changed_at = $3, version = version + 1 WHERE id = $1', [
+    id,
+    json(dispatch),
+    now,
+  ])
+}
+
 /**
  * A print of everything that a round's messages are made of and chosen by, as it stands in the database: two that are the same say that
  * nothing was changed between them.

@@ -1,0 +1,78 @@
+import type { MailboxHours } from '@hand-post/contract'
+import { type DaysOff, dayNumber, dayWritten } from '@hand-post/core'
+import Holidays from 'date-holidays'
+import { Refusal } from '../problem.ts'
+
+const day = 24 * 60 * 60 * 1000
+
+/** A country or one of its regions, by its code (ISO 3166). */
+export interface Place {
+  code: string
+  name: string
+}
+const placesOf = (places: Record<string, string> | undefined): Place[] =>
+  Object.entries(places ?? {})
+    .map(([code, name]) => ({ code, name }))
+    .sort((a, b) => a.name.localeCompare(b.name))
+
+/** The countries of which the public holidays are known. */
+export const countries = (): Place[] => placesOf(new Holidays().getCountries('en'))
+
+/** The regions of a country that have holidays of their own. */
+export const regionsOf = (country: string): Place[] => placesOf(new Holidays().getStates(country, 'en'))
+
+const known = new Map<string, DaysOff[]>()
+
+/** The public holidays of a country and region in a year, in order. */
+export function holidaysIn(country: string, region: string | null, year: number): DaysOff[] {
+  const key = `${country} ${region ?? ''} ${year}`
+  let found = known.get(key)
+  if (!found) {
+    const calendar = region === null ? new Holidays(country) : new Holidays(country, region)
+    found = (calendar.getHolidays(year, 'en') || [])
+      .filter((holiday) => holiday.type === 'public')
+      .map(({ date, name, start, end }) => {
+        const from = date.slice(0, 10)
+        const days = Math.max(1, Math.round((end.getTime() - start.getTime()) / day))
+        return { from, to: dayWritten(dayNumber(from) + days - 1), name }
+      })
+    // Two names for one day, as in the year in which a substitute meets another holiday, are one day off all the same.
+    found = found.filter((one, i) => found!.findIndex((other) => other.from === one.from) === i)
+    known.set(key, found)
+  }
+  return found
+}
+
+/** For how many years, this one included, public holidays are reckoned with. */
+const years = 3
+
+/** The public holidays that a mailbox keeps, from the year before `now` on. */
+export function holidaysFrom(now: number, country: string, region: string | null): DaysOff[] {
+  const first = new Date(now).getUTCFullYear()
+  return Array.from({ length: years }, (_, i) => holidaysIn(country, region, first + i)).flat()
+}
+
+/** The days off of a mailbox, public holidays included but for those that are worked. */
+export function daysOffOf({ off, holidays }: MailboxHours, now: number): DaysOff[] {
+  if (holidays === null) return off
+  const worked = new Set(holidays.worked)
+  return [...off, ...holidaysFrom(now, holidays.country, holidays.region).filter(({ from }) => !worked.has(from))]
+}
+
+/** Throws a refusal for a country or region whose public holidays are not known. */
+export function checkHolidays({ holidays }: MailboxHours): void {
+  if (holidays === null) return
+  const { country, region } = holidays
+  if (!countries().some(({ code }) => code === country))
+    throw new Refusal(
+      422,
+      `The public holidays of “${country}” are not known. Choose another country, or none, and give the days off one by one. Nothing was changed.`,
+      'No such country',
+    )
+  if (region !== null && !regionsOf(country).some(({ code }) => code === region))
+    throw new Refusal(
+      422,
+      `“${region}” is no region of “${country}” whose public holidays are known. Choose another, or none. Nothing was changed.`,
+      'No such region',
+    )
+}
