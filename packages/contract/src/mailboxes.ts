@@ -141,6 +141,8 @@ export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).exte
   allowance: z.number(),
   /** Recipients that its gentle start lets it write to today, or null when it has none (any more). */
   gentleToday: z.number().nullable(),
+  /** How many days off it has in the year to come, public holidays included. */
+  daysOff: z.number(),
   /** Nothing leaves before this time (ms since 1970), or null. */
   pausedUntil: z.number().nullable(),
   /** Nothing leaves until the writer has mended it. */

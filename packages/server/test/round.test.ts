@@ -160,7 +160,9 @@ test("the day's limit in the middle of a round: nothing is lost, and it goes on 
     const params = { round: round.id }
     const plan = await world.call(routes.timetable, { params })
     expect(plan.departures.filter((d) => d.at < world.clock.now() + 24 * hour)).toHaveLength(10)
-    expect(plan.sentence).toContain('on 3 days. 15 letters wait for a later day: the mailbox’s limit of 10 recipients in any 24 hours is what holds them.')
+    expect(plan.sentence).toContain(
+      'on 3 days. 15 letters wait for a later day: the mailbox’s limit of 10 recipients in any 24 hours is what holds them.',
+    )
     await world.call(routes.post, { params, body: { messages: 25 } })
     await world.pass(5 * minute, 10)
     const states = async () => (await world.call(routes.round, { params })).states

@@ -1,7 +1,17 @@
 import fc from 'fast-check'
 import { Temporal } from 'temporal-polyfill'
 import { describe, expect, test } from 'vitest'
-import { anyTime, type Hours, Openings, OpenTogether, readyWeekOf, readyWeeks } from './hours.ts'
+import {
+  anyTime,
+  type Hours,
+  Openings,
+  OpenTogether,
+  readyWeekOf,
+  readyWeeks,
+  spansFrom,
+  spansText,
+  weekWords,
+} from './hours.ts'
 import { dayNumber, dayWritten, instantOf, isTimeZone, wallOf, ZoneDays } from './zone.ts'
 
 // The judge of time zones is a reference library for the standard's own arithmetic: temporal-polyfill (ECMA-262 Temporal).
@@ -194,5 +204,56 @@ describe('hours', () => {
     expect(readyWeekOf(readyWeeks.anyTime)).toBe('anyTime')
     expect(readyWeekOf(readyWeeks.office.map((spans, i) => (i === 2 ? [] : spans)))).toBeNull()
     for (const week of Object.values(readyWeeks)) expect(week).toHaveLength(7)
+  })
+})
+
+describe('hours as they are written', () => {
+  test.each([
+    ['9–12:30, 13:30–17', '09:00–12:30, 13:30–17:00'],
+    ['9am to 5pm', '09:00–17:00'],
+    ['12am-12pm', '00:00–12:00'],
+    ['13.15 - 14.45', '13:15–14:45'],
+    ['14-16 and 9-11', '09:00–11:00, 14:00–16:00'],
+    ['9–12, 12–13', '09:00–13:00'],
+    ['9–12, 10–11', '09:00–12:00'],
+    ['0–24', 'all day'],
+    ['all day', 'all day'],
+    ['20:00–24:00', '20:00–24:00'],
+    ['', 'closed'],
+    [' Closed ', 'closed'],
+  ])('%j is %s', (written, shown) => {
+    expect(spansText(spansFrom(written) as [])).toBe(shown)
+  })
+
+  test.each(['9', '17–9', '9–9', '9–25', '9:60–10', '13pm–14pm', 'morning', '9–12,', '9–12–13', '-1–3'])(
+    '%j is none, and that is said',
+    (written) =>
+      expect(spansFrom(written)).toEqual({ fault: expect.stringMatching(/^“.*” is not a stretch of hours/) }),
+  )
+
+  test('whatever is written for a week of hours is read again', () => {
+    fc.assert(
+      fc.property(hours, ({ week }) => {
+        for (const spans of week) {
+          const read = spansFrom(spansText(spans.filter((s) => s.from < s.to)))
+          expect(Array.isArray(read)).toBe(true)
+          expect(spansFrom(spansText(read as []))).toEqual(read)
+        }
+      }),
+    )
+    fc.assert(
+      fc.property(fc.string(), (text) => {
+        expect(spansFrom(text)).toBeDefined()
+      }),
+    )
+  })
+
+  test('a week is told in as few words as it takes', () => {
+    expect(weekWords(readyWeeks.anyTime)).toBe('any time')
+    expect(weekWords(readyWeeks.office)).toBe('Mon–Fri 09:00–12:30, 13:30–17:00')
+    expect(weekWords(readyWeeks.weekdays)).toBe('Mon–Fri')
+    const odd = readyWeeks.mornings.map((spans, i) => (i === 2 ? [] : i === 5 ? [{ from: 600, to: 720 }] : spans))
+    expect(weekWords(odd)).toBe('Mon–Tue 09:00–12:00; Thu–Fri 09:00–12:00; Sat 10:00–12:00')
+    expect(weekWords(odd.map(() => []))).toBe('never open')
   })
 })

@@ -1,3 +1,4 @@
+import { hours as say } from './words.ts'
 import { dayNumber, instantOf, type ZoneDay, ZoneDays } from './zone.ts'
 
 /** From when to when on a day, in minutes after midnight by the clock; to is not included. */
@@ -166,14 +167,7 @@ export class OpenTogether {
 
   /** How long (ms) it is open between two moments. */
   openBetween(from: number, to: number): number {
-    let open = 0
-    for (let at = from; at < to; ) {
-      const opening = this.next(at)
-      if (opening === null || opening.from >= to) break
-      open += Math.min(to, opening.to) - Math.max(at, opening.from)
-      at = opening.to
-    }
-    return open
+    return openWithin(this, from, to).reduce((sum, opening) => sum + opening.to - opening.from, 0)
   }
 
   /** The moment at which it has been open for so many ms since another; null where it never has. */
@@ -188,4 +182,88 @@ export class OpenTogether {
       at = opening.to
     }
   }
+}
+
+const twoDigits = (n: number) => String(n).padStart(2, '0')
+const clockText = (minutes: number) => `${twoDigits(Math.floor(minutes / 60))}:${twoDigits(minutes % 60)}`
+
+/**
+ * The hours of a day as they are written in a field.
+ * @example spansText([{ from: 540, to: 750 }, { from: 810, to: 1020 }]) // '09:00–12:30, 13:30–17:00'
+ */
+export function spansText(spans: readonly Span[]): string {
+  if (spans.length === 0) return say.closed
+  return spans
+    .map(({ from, to }) => (from === 0 && to === 1440 ? say.allDay : `${clockText(from)}–${clockText(to)}`))
+    .join(', ')
+}
+
+const oneSpan = /^(\d{1,2})(?:[:.](\d{2}))? ?(am|pm)? ?(?:-|–|—|to|until) ?(\d{1,2})(?:[:.](\d{2}))? ?(am|pm)?$/
+
+/** Minutes after midnight that a clock shows, or null where it never does. */
+function minutesOf(hours: string, minutes: string | undefined, half: string | undefined): number | null {
+  let hour = Number(hours)
+  const minute = Number(minutes ?? 0)
+  if (half !== undefined) {
+    if (hour < 1 || hour > 12) return null
+    hour = (hour % 12) + (half === 'pm' ? 12 : 0)
+  }
+  const all = hour * 60 + minute
+  return minute < 60 && all <= 1440 ? all : null
+}
+
+/**
+ * Reads the hours of a day as somebody writes them: "9–12:30, 13:30–17", "9am to 5pm", "all day"; "closed" or nothing is none.
+ * @returns the stretches in order, those that touch or overlap joined, or what is wrong, in words.
+ */
+export function spansFrom(text: string): Span[] | { fault: string } {
+  const written = text.trim().toLowerCase().slice(0, 200)
+  if (written === '' || written === say.closed) return []
+  if (written === say.allDay) return [{ ...wholeDay }]
+  const spans: Span[] = []
+  for (const piece of written.split(/[,;]| and /)) {
+    const plain = piece.trim().replace(/ {2,}/g, ' ')
+    const read = oneSpan.exec(plain)
+    const from = read && minutesOf(read[1], read[2], read[3])
+    const to = read && minutesOf(read[4], read[5], read[6])
+    if (from === null || to === null || from >= to) return { fault: say.noHours(piece.trim()) }
+    spans.push({ from, to })
+  }
+  const joined: Span[] = []
+  for (const span of spans.sort((a, b) => a.from - b.from)) {
+    const before = joined.at(-1)
+    if (before && span.from <= before.to) before.to = Math.max(before.to, span.to)
+    else joined.push(span)
+  }
+  return joined
+}
+
+/**
+ * The hours of a week in words, days that are alike together.
+ * @example weekWords(readyWeeks.afternoons) // 'Mon–Fri 13:00–17:00'
+ */
+export function weekWords(week: Week): string {
+  if (readyWeekOf(week) === 'anyTime') return say.anyTime
+  const said: string[] = []
+  for (let first = 0; first < week.length; ) {
+    const text = spansText(week[first])
+    let last = first
+    while (last + 1 < week.length && spansText(week[last + 1]) === text) last++
+    const days = first === last ? say.days[first] : `${say.days[first]}–${say.days[last]}`
+    if (week[first].length > 0) said.push(text === say.allDay ? days : `${days} ${text}`)
+    first = last + 1
+  }
+  return said.length === 0 ? say.never : said.join('; ')
+}
+
+/** The stretches within a time in which it is open, in order. */
+export function openWithin(open: { next(at: number): Opening | null }, from: number, to: number): Opening[] {
+  const found: Opening[] = []
+  for (let at = from; at < to; ) {
+    const opening = open.next(at)
+    if (opening === null || opening.from >= to) break
+    found.push({ from: Math.max(at, opening.from), to: Math.min(to, opening.to) })
+    at = opening.to
+  }
+  return found
 }

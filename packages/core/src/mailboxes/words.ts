@@ -12,3 +12,14 @@ export const settings = {
   sendingHost: 'the sending host',
   readingHost: 'the reading host',
 }
+
+/** hours.ts */
+export const hours = {
+  closed: 'closed',
+  allDay: 'all day',
+  anyTime: 'any time',
+  never: 'never open',
+  days: ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'],
+  noHours: (text: string) =>
+    `“${text}” is not a stretch of hours. Write it as 9:00–12:30, several with commas between them, or “closed”.`,
+}

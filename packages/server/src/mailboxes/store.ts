@@ -1,5 +1,5 @@
 import type { Mailbox, MailboxSettings } from '@hand-post/contract'
-import { allowanceAt, capsAt, type Departure, isLoopback, type Limits } from '@hand-post/core'
+import { allowanceAt, capsAt, type DaysOff, type Departure, dayNumber, isLoopback, type Limits } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 import { limitsOf } from './limits.ts'
@@ -215,6 +215,15 @@ async function unreadMail(db: Database, mailboxId: number): Promise<Mailbox['unr
   return { count: newest[0]?.count ?? 0, newest: newest.map(({ count: _, ...mail }) => mail) }
 }
 
+/** How many days off lie within the year after `now`. */
+function daysOffWithin(off: readonly DaysOff[], now: number): number {
+  const today = Math.floor(now / (24 * hour))
+  const days = new Set<number>()
+  for (const { from, to } of off)
+    for (let day = Math.max(today, dayNumber(from)); day <= Math.min(today + 365, dayNumber(to)); day++) days.add(day)
+  return days.size
+}
+
 /**
  * The mailbox as the API gives it: without its password.
  * @param practicePort where the practice host of this machine takes letters.
@@ -233,6 +242,7 @@ export async function toMailbox(
     practice: isLoopback(host) && port === practicePort,
     builtIn: record.builtIn,
     allowance: await allowanceOf(db, record.id, limits, now),
+    daysOff: daysOffWithin(limits.hours.off, now),
     gentleToday: capsAt(now, limits).find(({ by }) => by === 'gentle')?.most ?? null,
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,
     stopped: record.stopped,

@@ -46,6 +46,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const proof = useQuery({ ...query.proof(round.id), enabled: ready && !posted }).data
   const enclosures = useQuery({ ...query.enclosures(round.id), enabled: ready }).data
   const timetable = useQuery({ ...query.timetable(round.id), enabled: ready }).data
+  const [firstAt, lastAt] = [timetable?.departures[0]?.at, timetable?.departures.at(-1)?.at]
   const board = useQuery({ ...query.board(round.id), enabled: posted }).data
   const late = useQuery(query.people(round.id)).data?.lateComers.length ?? 0
   const { counts, states } = round
@@ -97,17 +98,12 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
     dispatch: posted
       ? left > 0
         ? [
-            round.held ? say.heldNotSent(left, all) : say.sentUntil(states.sent, all, timetable?.last),
+            round.held ? say.heldNotSent(left, all) : say.sentUntil(states.sent, all, lastAt),
             round.held ? 'ask' : 'going',
           ]
         : [say.sent(states.sent, all), states.inDoubt > 0 ? 'ask' : 'done']
-      : timetable?.first
-        ? [
-            timetable.last! - timetable.first < 60_000
-              ? say.withinMinute
-              : `${moment(timetable.first)} – ${moment(timetable.last)}`,
-            'none',
-          ]
+      : firstAt !== undefined && lastAt !== undefined
+        ? [lastAt - firstAt < 60_000 ? say.withinMinute : `${moment(firstAt)} – ${moment(lastAt)}`, 'none']
         : [ready && !timetable ? '…' : say.nothingPlanned, 'none'],
     responses:
       !board || board.counts.sent === 0

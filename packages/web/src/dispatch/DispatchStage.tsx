@@ -8,6 +8,7 @@ import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { Progress } from './Progress.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
+import { usePlan } from './usePlan.ts'
 import { Wishes } from './Wishes.tsx'
 import { dispatchStage as say } from './words.ts'
 
@@ -24,7 +25,10 @@ function useNow(every = 5000): number {
 /** Dispatch: when and how fast, the timetable, and posting; afterwards, what has become of every message. */
 export default function DispatchStage() {
   const { round, goTo } = useWork()
-  const timetable = useQuery({ ...query.timetable(round.id), enabled: round.list !== null })
+  const posted = round.postedAt !== null
+  const stored = useQuery({ ...query.timetable(round.id), enabled: posted })
+  const tried = usePlan(round.id, round.dispatch, !posted && round.list !== null)
+  const { error, table } = posted ? { error: stored.error, table: stored.data } : tried
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const now = useNow()
   if (!round.list)
@@ -33,13 +37,11 @@ export default function DispatchStage() {
         {say.timetableDrawnAsSoon}
       </Empty>
     )
-  if (timetable.error) return <Empty title={say.timetableCannotDrawn}>{faultWords(timetable.error)}</Empty>
-  if (!timetable.data || !mailbox) return <Waiting />
-  const table = timetable.data
-  const posted = round.postedAt !== null
+  if (error) return <Empty title={say.timetableCannotDrawn}>{faultWords(error)}</Empty>
+  if (!table || !mailbox) return <Waiting />
   return (
     <div className={posted ? 'flex h-full min-h-0 flex-col' : undefined}>
-      {!posted && <Wishes key={round.id} zone={mailbox.timeZone} />}
+      {!posted && <Wishes key={round.id} mailbox={mailbox} />}
       <section aria-label={say.timetable} className="border-rule border-b px-5 py-4">
         <h2 className="text-[17px]">{say.timetable}</h2>
         <p role="status" className="mt-1 mb-2">
@@ -57,10 +59,17 @@ export default function DispatchStage() {
         )}
         <TimetableChart table={table} zone={mailbox.timeZone} now={now} />
         <p className="mt-2 text-[13px] text-ink-2">
-          {say.mayWriteRecipientsAny(mailbox.name, table.perDay, mailbox.perMinute, table.allowance, mailbox.timeZone)}
+          {say.mayWriteRecipients(
+            mailbox.name,
+            table.limits.perDay,
+            table.limits.dayZone !== null,
+            table.limits.perMinute,
+            table.allowance,
+            mailbox.timeZone,
+          )}
         </p>
       </section>
-      {posted ? <Progress /> : <LastWordAndPost round={round} />}
+      {posted ? <Progress mailbox={mailbox} /> : <LastWordAndPost round={round} />}
     </div>
   )
 }

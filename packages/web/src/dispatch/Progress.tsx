@@ -1,7 +1,7 @@
-import { routes } from '@hand-post/contract'
+import { type Mailbox, routes } from '@hand-post/contract'
 import { type MessageState, messageStates } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { Hand, Play, Undo2 } from 'lucide-react'
+import { CalendarClock, Hand, Play, Undo2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
@@ -10,7 +10,8 @@ import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MessageTable, sayWhatCame } from './MessageTable.tsx'
 import { useNextDeparture } from './nextDeparture.ts'
-import { progress as say } from './words.ts'
+import { PaceSheet } from './PaceSheet.tsx'
+import { paceSheet, progress as say } from './words.ts'
 
 /** How many are in each state. */
 function countStates(all: MessageState[]): Record<MessageState, number> {
@@ -37,10 +38,11 @@ function copiesSentence(copies: Record<MessageState, number>): string {
 }
 
 /** What has become of every message of a posted round; hold, carry on and withdraw. */
-export function Progress() {
+export function Progress({ mailbox }: { mailbox: Mailbox }) {
   const { round } = useWork()
   const messages = useQuery(query.messages(round.id))
   const [asking, setAsking] = useState(false)
+  const [pacing, setPacing] = useState(false)
   const next = useNextDeparture()
   const fresh = () => stale(keys.round(round.id))
   const hold = useChange(routes.hold, fresh)
@@ -102,6 +104,12 @@ export function Progress() {
               <Hand aria-hidden size={16} /> {say.hold}
             </Button>
           ))}
+        {left > 0 && (
+          <Button onClick={() => setPacing(true)}>
+            <CalendarClock aria-hidden size={16} /> {paceSheet.open}
+          </Button>
+        )}
+        {pacing && <PaceSheet round={round} mailbox={mailbox} waiting={left} onClose={() => setPacing(false)} />}
         {left + copiesLeft > 0 && (
           <Button onClick={() => setAsking(true)}>
             <Undo2 aria-hidden size={16} /> {say.withdrawNotYetSent(left, copiesLeft)}

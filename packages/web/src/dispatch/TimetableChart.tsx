@@ -1,60 +1,107 @@
-import { tzOffset } from '@date-fns/tz'
 import type { Timetable } from '@hand-post/contract'
-import { bin, groups, max, min } from 'd3-array'
+import { type Opening, openWithin, roundOpen, ZoneDays } from '@hand-post/core'
+import { bin, max, min } from 'd3-array'
 import { scaleLinear, scaleUtc } from 'd3-scale'
-import { utcDay } from 'd3-time'
 import { utcFormat } from 'd3-time-format'
-import { useMemo } from 'react'
+import { useId, useMemo } from 'react'
 import { useWidth } from '../shared/useWidth.ts'
 import { timetableChart as say } from './words.ts'
 
-const rowHeight = 54
 const barHeight = 28
+const rowHeight = barHeight + 22
 const left = 88
-const right = 104
+const right = 168
 const maxDays = 14
+const minute = 60_000
+const hour = 60 * minute
+const day = 24 * hour
 const dayName = utcFormat('%a %-d %b')
 const clock = utcFormat('%H:%M')
-const minute = 60_000
 
-/** The timetable drawn: a strip for each day, a stroke wherever letters leave; solid where they have gone. */
+type Entry = Timetable['departures'][number]
+
+/** One day of the timetable. Hours are told since its midnight by the clock. */
+interface Day {
+  number: number
+  letters: Entry[]
+  others: { at: number; recipients: number }[]
+  open: Opening[]
+  /** What the first letter of the next day with any waits for. */
+  holds: Entry['by']
+}
+
+/** The days from the first to the last letter, those on which none leaves too. */
+function daysOf(table: Timetable, zone: string): { days: Day[]; hourOf: (at: number) => number } {
+  const zoneDays = new ZoneDays(zone)
+  // On a day of 23 or 25 hours the clock is told from how far the day has come.
+  const hourOf = (at: number) => {
+    const { start, end } = zoneDays.of(at)
+    return ((at - start) * day) / (end - start)
+  }
+  if (table.departures.length === 0) return { days: [], hourOf }
+  const first = zoneDays.of(table.departures[0].at).number
+  const last = zoneDays.of(table.departures[table.departures.length - 1].at).number
+  const open = roundOpen(table.limits, table.pace)
+  const days = Array.from({ length: last - first + 1 }, (_, i): Day => {
+    const { number, start, end } = zoneDays.numbered(first + i)
+    return {
+      number,
+      letters: [],
+      others: [],
+      open: i < maxDays ? openWithin(open, start, end) : [],
+      holds: null,
+    }
+  })
+  for (const entry of table.departures) days[zoneDays.of(entry.at).number - first].letters.push(entry)
+  for (const other of table.others) days[zoneDays.of(other.at).number - first]?.others.push(other)
+  let next: Entry['by'] = null
+  for (let i = days.length - 1; i >= 0; i--) {
+    days[i].holds = next
+    if (days[i].letters.length > 0) next = days[i].letters[0].by
+  }
+  return { days, hourOf }
+}
+
+/**
+ * The timetable drawn: a strip for each day, closed hours hatched, a stroke wherever letters leave; solid where they have gone, and other
+ * rounds of the mailbox on top in another tone.
+ */
 export function TimetableChart({ table, zone, now }: { table: Timetable; zone: string; now: number }) {
   const [ref, width] = useWidth<HTMLDivElement>()
-  // Times are moved into the mailbox's zone and drawn as UTC, so that the days are the mailbox's days.
-  const shift = useMemo(() => (at: number) => at + tzOffset(zone, new Date(at)) * minute, [zone])
-  const days = useMemo(
-    () =>
-      groups(
-        table.departures.map((d) => ({ ...d, at: shift(d.at) })),
-        (d) => utcDay.floor(new Date(d.at)).getTime(),
-      ),
-    [table.departures, shift],
-  )
+  const hatch = useId()
+  const { days, hourOf } = useMemo(() => daysOf(table, zone), [table, zone])
   if (days.length === 0) return null
-  const hourOf = (at: number) => at - utcDay.floor(new Date(at)).getTime()
-  const earliest = min(table.departures, (d) => hourOf(shift(d.at)))!
-  const latest = max(table.departures, (d) => hourOf(shift(d.at)))!
+  const drawn = days.slice(0, maxDays)
+  const spans = drawn.flatMap(({ letters, open }) => [
+    ...letters.map((d) => ({ from: hourOf(d.at), to: hourOf(d.at) })),
+    ...open.map(({ from, to }) => ({ from: hourOf(from), to: hourOf(to - 1) })),
+  ])
+  // Open day and night, only where letters leave is looked at.
+  const ofLetters = drawn.every(({ open }) => open.length === 1 && open[0].to - open[0].from >= 23 * hour)
+    ? spans.filter(({ from, to }) => from === to)
+    : spans
+  const earliest = min(ofLetters, (s) => s.from)!
+  const latest = max(ofLetters, (s) => s.to)!
   const pad = Math.max(2 * minute, (latest - earliest) * 0.04)
-  const x = scaleUtc(
-    [Math.max(0, earliest - pad), Math.min(24 * 60 * minute, latest + pad)],
-    [left, Math.max(left + 60, width - right)],
-  )
-  const bins = bin<(typeof days)[number][1][number], number>()
+  const end = Math.max(left + 60, width - right)
+  const x = scaleUtc([Math.max(0, earliest - pad), Math.min(day, latest + pad)], [left, end])
+  const [from, to] = x.domain().map(Number)
+  const bins = bin<{ at: number; gone: boolean | null }, number>()
     .value((d) => hourOf(d.at))
-    .domain(x.domain().map(Number) as [number, number])
-    .thresholds(scaleLinear(x.domain().map(Number), [0, 1]).ticks(Math.max(20, Math.floor((width - left - right) / 6))))
-  const binned = days.map(([day, departures]) => ({
-    day,
-    departures,
-    bins: bins(departures).filter((b) => b.length > 0),
+    .domain([from, to])
+    .thresholds(scaleLinear([from, to], [0, 1]).ticks(Math.max(20, Math.floor((end - left) / 6))))
+  const binned = drawn.map((one) => ({
+    ...one,
+    bins: bins([...one.letters, ...one.others.map(({ at }) => ({ at, gone: null }))]).filter((b) => b.length > 0),
   }))
-  const most = max(binned, ({ bins }) => max(bins, (b) => b.length))!
-  const y = scaleLinear([0, most], [0, barHeight])
-  const drawn = binned.slice(0, maxDays)
+  const y = scaleLinear([0, max(binned, ({ bins }) => max(bins, (b) => b.length)) ?? 1], [0, barHeight])
   const height = drawn.length * rowHeight + 22
-  const ticks = x.ticks(Math.max(2, Math.floor((width - left - right) / 90)))
-  const nowAt = hourOf(shift(now))
-  const today = utcDay.floor(new Date(shift(now))).getTime()
+  const ticks = x.ticks(Math.max(2, Math.floor((end - left) / 90)))
+  const nowAt = hourOf(now)
+  const today = new ZoneDays(zone).of(now).number
+  const within = (at: number) => Math.min(to, Math.max(from, at))
+  const hasOthers = drawn.some(({ others }) => others.length > 0)
+  const hasClosed = drawn.some(({ open }) => open.length !== 1 || open[0].to - open[0].from < 23 * hour)
   return (
     <figure ref={ref}>
       <svg
@@ -64,60 +111,101 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
         aria-label={say.timetableFiguresStandTable(table.sentence)}
         className="block text-[13px]"
       >
-        {drawn.map(({ day, departures, bins }, row) => {
-          const base = row * rowHeight + barHeight + 16
-          const gone = departures.filter((d) => d.gone).length
+        <pattern id={hatch} width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <rect width="6" height="6" className="fill-sheet-2" />
+          <line x1="0" y1="0" x2="0" y2="6" className="stroke-rule" strokeWidth="2" />
+        </pattern>
+        {binned.map(({ number, letters, open, bins, holds }, row) => {
+          const base = row * rowHeight + barHeight + 10
+          const gone = letters.filter((d) => d.gone).length
+          const shut = closedOf(open, hourOf, from, to)
           return (
-            <g key={day}>
-              <text x={0} y={base - 4} className="fill-ink">
-                {dayName(new Date(day))}
+            <g key={number}>
+              <text x={0} y={base - 4} className={letters.length > 0 ? 'fill-ink' : 'fill-ink-2'}>
+                {dayName(new Date(number * day))}
               </text>
-              <line x1={left} x2={width - right} y1={base} y2={base} className="stroke-rule" />
+              {shut.map((one) => (
+                <rect
+                  key={one.from}
+                  x={x(within(one.from))}
+                  width={Math.max(0, x(within(one.to)) - x(within(one.from)))}
+                  y={base - barHeight - 2}
+                  height={barHeight + 2}
+                  fill={`url(#${hatch})`}
+                />
+              ))}
+              {open.length === 0 && (
+                <text x={(left + end) / 2} y={base - 9} textAnchor="middle" className="fill-ink-2 text-[12px]">
+                  {say.shut}
+                </text>
+              )}
+              <line x1={left} x2={end} y1={base} y2={base} className="stroke-rule" />
               {bins.map((b) => {
-                const from = x(b.x0!)
-                const wide = Math.max(2, x(b.x1!) - from - 1)
+                const start = x(b.x0!)
+                const wide = Math.max(2, x(b.x1!) - start - 1)
                 const done = b.filter((d) => d.gone).length
+                const others = b.filter((d) => d.gone === null).length
+                const mine = b.length - others
                 return (
                   <g key={b.x0}>
-                    <rect
-                      x={from}
-                      width={wide}
-                      y={base - y(b.length)}
-                      height={y(b.length)}
-                      className="fill-post-tint stroke-post"
-                      strokeWidth={0.75}
-                    />
+                    {mine > 0 && (
+                      <rect
+                        x={start}
+                        width={wide}
+                        y={base - y(mine)}
+                        height={y(mine)}
+                        className="fill-post-tint stroke-post"
+                        strokeWidth={0.75}
+                      />
+                    )}
                     {done > 0 && (
-                      <rect x={from} width={wide} y={base - y(done)} height={y(done)} className="fill-post" />
+                      <rect x={start} width={wide} y={base - y(done)} height={y(done)} className="fill-post" />
+                    )}
+                    {others > 0 && (
+                      <rect
+                        x={start}
+                        width={wide}
+                        y={base - y(b.length)}
+                        height={y(others)}
+                        className="fill-note-tint stroke-note"
+                        strokeWidth={0.75}
+                        strokeDasharray="2 1"
+                      />
                     )}
                   </g>
                 )
               })}
-              {day === today && nowAt >= Number(x.domain()[0]) && nowAt <= Number(x.domain()[1]) && (
+              {number === today && nowAt >= from && nowAt <= to && (
                 <g>
                   <line
                     x1={x(nowAt)}
                     x2={x(nowAt)}
-                    y1={base - barHeight - 13}
+                    y1={base - barHeight - 7}
                     y2={base + 3}
                     className="stroke-ink"
                     strokeDasharray="3 2"
                   />
                   <text
-                    x={x(nowAt) > width - right - 40 ? x(nowAt) - 4 : x(nowAt) + 4}
-                    textAnchor={x(nowAt) > width - right - 40 ? 'end' : 'start'}
-                    y={base - barHeight - 3}
+                    x={x(nowAt) > end - 40 ? x(nowAt) - 4 : x(nowAt) + 4}
+                    textAnchor={x(nowAt) > end - 40 ? 'end' : 'start'}
+                    y={base - barHeight + 2}
                     className="fill-ink text-[12px]"
                   >
                     {say.now}
                   </text>
                 </g>
               )}
-              <text x={width - right + 10} y={base - 14} className="fill-ink">
-                {say.nLetters(departures.length)}
+              <text x={end + 10} y={base - 13} className={letters.length > 0 ? 'fill-ink' : 'fill-ink-2'}>
+                {letters.length === 0 ? say.none : say.nLetters(letters.length)}
               </text>
-              <text x={width - right + 10} y={base} className="fill-ink-2 text-[12px]">
-                {gone === 0 ? say.go : gone === departures.length ? say.allGone : say.gone(gone)}
+              <text x={end + 10} y={base + 1} className="fill-ink-2 text-[12px]">
+                {letters.length > 0 && gone === letters.length
+                  ? say.allGone
+                  : gone > 0
+                    ? say.gone(gone)
+                    : letters.length > 0 && holds !== null && say.holds[holds] !== ''
+                      ? say.thenWaits(say.holds[holds])
+                      : ''}
               </text>
             </g>
           )
@@ -134,13 +222,30 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
           </text>
         ))}
       </svg>
+      {(hasOthers || hasClosed) && (
+        <p aria-hidden="true" className="flex flex-wrap gap-x-5 text-[13px] text-ink-2">
+          <Key label={say.legendWaiting} className="fill-post-tint stroke-post" />
+          <Key label={say.legendGone} className="fill-post stroke-post" />
+          {hasOthers && <Key label={say.legendOthers} className="fill-note-tint stroke-note" dashed />}
+          {hasClosed && <Key label={say.legendClosed} fill={`url(#${hatch})`} className="stroke-rule" />}
+        </p>
+      )}
       {days.length > maxDays && <p className="text-[13px] text-ink-2">{say.table(days.length, maxDays)}</p>}
       <details className="mt-1 text-[13px]">
         <summary className="cursor-pointer text-ink-2">{say.asTable}</summary>
         <table className="mt-1">
           <thead>
             <tr className="text-left">
-              {[say.day, say.first, say.last, say.letters, say.recipients, say.gone2].map((h) => (
+              {[
+                say.day,
+                say.first,
+                say.last,
+                say.letters,
+                say.recipients,
+                say.gone2,
+                ...(hasOthers ? [say.others] : []),
+                say.holder,
+              ].map((h) => (
                 <th key={h} scope="col" className="pr-5">
                   {h}
                 </th>
@@ -148,21 +253,67 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
             </tr>
           </thead>
           <tbody>
-            {days.map(([day, departures]) => (
-              <tr key={day}>
-                <th scope="row" className="pr-5 text-left font-normal">
-                  {dayName(new Date(day))}
-                </th>
-                <td className="pr-5">{clock(new Date(departures[0].at))}</td>
-                <td className="pr-5">{clock(new Date(departures.at(-1)!.at))}</td>
-                <td className="pr-5">{departures.length}</td>
-                <td className="pr-5">{departures.reduce((sum, d) => sum + d.recipients, 0)}</td>
-                <td>{departures.filter((d) => d.gone).length}</td>
-              </tr>
-            ))}
+            {days
+              .filter(({ letters }) => letters.length > 0)
+              .map(({ number, letters, others, holds }) => (
+                <tr key={number}>
+                  <th scope="row" className="pr-5 text-left font-normal">
+                    {dayName(new Date(number * day))}
+                  </th>
+                  <td className="pr-5">{clock(new Date(hourOf(letters[0].at)))}</td>
+                  <td className="pr-5">{clock(new Date(hourOf(letters[letters.length - 1].at)))}</td>
+                  <td className="pr-5">{letters.length.toLocaleString('en-GB')}</td>
+                  <td className="pr-5">{letters.reduce((sum, d) => sum + d.recipients, 0).toLocaleString('en-GB')}</td>
+                  <td className="pr-5">{letters.filter((d) => d.gone).length.toLocaleString('en-GB')}</td>
+                  {hasOthers && <td className="pr-5">{others.length.toLocaleString('en-GB')}</td>}
+                  <td>{holds === null ? '' : say.holds[holds]}</td>
+                </tr>
+              ))}
           </tbody>
         </table>
       </details>
     </figure>
+  )
+}
+
+/** The hours of a day at which it is closed, by the clock, between two hours. */
+function closedOf(open: Opening[], hourOf: (at: number) => number, from: number, to: number) {
+  const closed: { from: number; to: number }[] = []
+  let at = from
+  for (const opening of open) {
+    const opens = hourOf(opening.from)
+    if (opens > at) closed.push({ from: at, to: opens })
+    at = hourOf(opening.to - 1) + 1
+  }
+  if (at < to) closed.push({ from: at, to })
+  return closed
+}
+
+function Key({
+  label,
+  className,
+  fill,
+  dashed = false,
+}: {
+  label: string
+  className: string
+  fill?: string
+  dashed?: boolean
+}) {
+  return (
+    <span className="inline-flex items-center gap-1.5">
+      <svg width="16" height="12" aria-hidden="true">
+        <rect
+          x="0.5"
+          y="0.5"
+          width="15"
+          height="11"
+          className={className}
+          fill={fill}
+          strokeDasharray={dashed ? '2 1' : undefined}
+        />
+      </svg>
+      {label}
+    </span>
   )
 }

@@ -1,19 +1,21 @@
-import { routes } from '@hand-post/contract'
+import { routes, usualDispatch } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
+import { useMemo } from 'react'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aRound, withRound } from '../testing/samples.ts'
+import { aMailbox, aRound, withRound } from '../testing/samples.ts'
 import { Wishes } from './Wishes.tsx'
 
 function Round({ zone }: { zone: string }) {
+  const mailbox = useMemo(() => aMailbox({ timeZone: zone }), [zone])
   const round = useQuery(query.round(5)).data
   return (
     round && (
       <OpenRound round={round} goTo={() => {}}>
-        <Wishes zone={zone} />
+        <Wishes mailbox={mailbox} />
       </OpenRound>
     )
   )
@@ -113,7 +115,7 @@ test.each([
   ['26/10/2030 09:00', Date.UTC(2030, 9, 26, 8)],
 ])('%s in London is the same hour of the wall clock, summer and winter', async (typed, at) => {
   const { kept, screen } = await drawWishes(
-    { dispatch: { startAt: Date.UTC(2029, 0, 1), perMinute: 10 } },
+    { dispatch: { ...usualDispatch, startAt: Date.UTC(2029, 0, 1) } },
     'Europe/London',
   )
   const field = screen.getByRole('textbox', { name: 'Day and hour of the first letter' })
@@ -125,7 +127,7 @@ test.each([
 
 test('a time that is past is said, and a public address that nobody else can reach', async () => {
   const { screen } = await drawWishes({
-    dispatch: { startAt: Date.UTC(2020, 0, 1), perMinute: 10 },
+    dispatch: { ...usualDispatch, startAt: Date.UTC(2020, 0, 1) },
     tracking: { opens: true, clicks: false, receipts: false, optOut: false },
   })
   await expect.element(screen.getByText('That is past: the first letter leaves at once.')).toBeVisible()

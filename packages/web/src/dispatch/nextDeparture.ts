@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { query } from '../shared/queries.ts'
-import { nextDeparture as say } from './words.ts'
+import { nextDeparture as say, timetableChart } from './words.ts'
 
 /** A wait shorter than this is only the pace, and not worth a word. */
 const worthSaying = 3 * 60_000
@@ -15,5 +15,6 @@ export function useNextDeparture(): string {
   const next = table?.departures.find((d) => !d.gone)
   if (!table || !mailbox || !next || next.at - Date.now() < worthSaying) return ''
   const at = moment(next.at, mailbox.timeZone)
-  return table.allowance < next.recipients ? say.recipientsMailboxMayWrite(table.perDay, at) : say.goes(at)
+  const what = next.by && timetableChart.holds[next.by]
+  return what ? say.goesAfter(at, what) : say.goes(at)
 }

@@ -6,8 +6,15 @@ export const dispatchStage = {
   timetableDrawnAsSoon: 'The timetable is drawn as soon as there are people.',
   bringList: 'Bring in a list',
   timetable: 'Timetable',
-  mayWriteRecipientsAny: (name: string, perDay: number, perMinute: number, allowance: number, timeZone: string) =>
-    `${name} may write to ${perDay.toLocaleString('en-GB')} recipients in any 24 hours, at most ${times(perMinute, 'message')} a minute; just now ${allowance.toLocaleString('en-GB')} more. Times are those of ${timeZone}.`,
+  mayWriteRecipients: (
+    name: string,
+    perDay: number,
+    calendar: boolean,
+    perMinute: number,
+    allowance: number,
+    timeZone: string,
+  ) =>
+    `${name} may write to ${perDay.toLocaleString('en-GB')} recipients ${calendar ? 'a day' : 'in any 24 hours'}, at most ${times(perMinute, 'message')} a minute; just now ${allowance.toLocaleString('en-GB')} more. Times are those of ${timeZone}.`,
   nothingPostedLookWhether: (notWritten: string) =>
     `Nothing was posted. ${notWritten} Look whether Hand Post still runs, then try again.`,
   goProof: 'Go to the proof',
@@ -114,9 +121,8 @@ export const messageTable = {
 
 /** nextDeparture.ts */
 export const nextDeparture = {
-  recipientsMailboxMayWrite: (perDay: number, at: string) =>
-    `The ${perDay.toLocaleString('en-GB')} recipients that the mailbox may write to in 24 hours are used up; it goes on ${at}.`,
   goes: (at: string) => `It goes on ${at}.`,
+  goesAfter: (at: string, what: string) => `It goes on ${at}: what holds it is ${what}.`,
 }
 
 /** OutTray.tsx */
@@ -182,36 +188,90 @@ export const timetableChart = {
   asTable: 'As a table',
   timetableFiguresStandTable: (sentenceGiven: string) =>
     `Timetable. ${sentenceGiven} The figures stand in the table below.`,
-  go: 'to go',
   allGone: 'all gone',
   gone: (gone: number) => `${gone} gone`,
+  thenWaits: (what: string) => `then: ${what}`,
+  none: 'none',
+  shut: 'closed',
   day: 'Day',
   first: 'First',
   last: 'Last',
   letters: 'Letters',
   recipients: 'Recipients',
   gone2: 'Gone',
+  others: 'Other rounds',
+  holder: 'What the next day waits for',
+  legendWaiting: 'to go',
+  legendGone: 'gone',
+  legendOthers: 'other rounds of the mailbox',
+  legendClosed: 'closed',
+  calendar: 'These days for your calendar (.ics)',
+  /** Why a day's letters end: what the next one waits for, as short as can be. */
+  holds: {
+    day: 'the day’s limit',
+    hour: 'the hour’s limit',
+    minute: 'the minute’s limit',
+    messages: 'the host’s pace',
+    gentle: 'the gentle start',
+    roundDay: 'your limit a day',
+    groups: 'the rest',
+    pace: 'the pace',
+    until: 'the even spread',
+    hours: 'the hours',
+    time: 'own times',
+    start: 'the first minute',
+    paused: 'the host’s pause',
+    now: '',
+  },
+}
+
+/** PaceFields.tsx, paceForm.ts */
+export const paceFields = {
+  firstLetterLeaves: 'The first letter leaves',
+  asSoonAsRound: 'as soon as the round is posted',
+  dayHour: 'on a day and hour',
+  dayHourFirstLetter: 'Day and hour of the first letter',
+  pastFirstLetterLeaves: 'That is past: the first letter leaves at once.',
+  pace: 'Pace',
+  lettersMinute: 'Letters a minute',
+  carefulPace10Or: 'A careful pace is 10 or fewer.',
+  oneLetterHour: 'One letter an hour.',
+  oneLetterEvery: (minutes: number) => `One letter every ${times(minutes, 'minute')}.`,
+  untilMendedStays: (perMinute: number) => `Until that is mended it stays at ${perMinute.toLocaleString('en-GB')}.`,
+  perDay: 'At most a day',
+  perDayHint: 'Recipients. Empty: as the mailbox may.',
+  groupsOf: 'In groups of',
+  rest: 'Minutes of rest',
+  bothOrNeither: 'Give both figures, or neither.',
+  uneven: 'uneven gaps, up to half as long again',
+  evenly: 'spread evenly over the hours, and done by',
+  doneBy: 'Day and hour by which the last has left',
+  lastBeforeFirst: 'That is before the first may leave.',
+  hours: 'Letters leave at',
+  mailboxHours: (words: string) => `the mailbox’s hours (${words})`,
+  within: 'some of these hours only',
+  instead: 'other hours, whatever the mailbox’s are',
+}
+
+/** PaceSheet.tsx */
+export const paceSheet = {
+  title: 'Another pace for what waits',
+  open: 'Another pace…',
+  apply: (n: number) => `Apply to ${times(n, 'letter')}`,
+  applied: 'What waits goes by the new pace.',
+  held: 'The round is held: the new pace counts when you carry on.',
+  asItIs: 'This is the pace as it is.',
 }
 
 /** Wishes.tsx */
 export const wishes = {
   plainUntracked: 'The letter goes as plain text: opens and followed links cannot be seen.',
-  firstLetterLeaves: 'The first letter leaves',
-  asSoonAsRound: 'as soon as the round is posted',
-  dayHour: 'on a day and hour',
-  pastFirstLetterLeaves: 'That is past: the first letter leaves at once.',
   keepTrack: 'Keep track of',
   thereNoLinkLetter:
     'There is no link in the letter, so nobody will be counted. Links and buttons are put in at Letter.',
   publicAddressMachineOnly:
     'The public address is on this machine only: real recipients’ mail programs cannot reach it, and links that go by it would not open for them.',
-  carefulPace10Or: 'A careful pace is 10 or fewer.',
-  oneLetterHour: 'One letter an hour.',
-  oneLetterEvery: (minutes: number) => `One letter every ${times(minutes, 'minute')}.`,
-  lettersMinute: 'Letters a minute',
-  untilMendedStays: (perMinute: number) => `Until that is mended it stays at ${perMinute.toLocaleString('en-GB')}.`,
   wishes: 'Wishes',
-  dayHourFirstLetter: 'Day and hour of the first letter',
   whoOpensSmallPicture: 'who opens it, by a small picture',
   whoFollowsLinks: 'who follows its links',
   whoHasReadAsking: 'who has read it, by asking for a receipt',

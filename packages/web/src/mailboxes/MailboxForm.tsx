@@ -1,23 +1,26 @@
 import { type Mailbox, routes, type TestStep } from '@hand-post/contract'
 import { Check, X } from 'lucide-react'
 import { type ReactNode, useEffect, useState } from 'react'
-import { FormProvider } from 'react-hook-form'
+import { FormProvider, useFormContext } from 'react-hook-form'
 import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
 import {
   Field,
   FormFault,
   figure,
+  optionalFigure,
   Unsaved,
   useField,
   useFormChange,
   useSchemaForm,
   useUnsaved,
 } from '../shared/form.tsx'
-import { Ask, Button, Mark, Say } from '../shared/parts.tsx'
+import { Ask, Button, Labelled, Mark, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
-import { mailboxForm, passwordWanted, usualImap, valuesOf } from './mailboxValues.ts'
-import { practice, mailboxForm as say } from './words.ts'
+import { DaysOff } from './DaysOff.tsx'
+import { type MailboxValues, mailboxForm, passwordWanted, usualImap, valuesOf } from './mailboxValues.ts'
+import { WeekFields } from './WeekFields.tsx'
+import { limits, practice, mailboxForm as say } from './words.ts'
 
 /** A line of the settings that is typed. */
 function Line({
@@ -38,9 +41,20 @@ function Line({
   )
 }
 
-function Figure({ name, label, hint }: { name: string; label: string; hint?: string }) {
+function Figure({
+  name,
+  label,
+  hint,
+  optional = false,
+}: {
+  name: string
+  label: string
+  hint?: string
+  /** Empty is none. */
+  optional?: boolean
+}) {
   return (
-    <Field name={name} options={figure} label={label} hint={hint}>
+    <Field name={name} options={optional ? optionalFigure : figure} label={label} hint={hint}>
       {(control) => <input className="input w-full" type="number" step="any" {...control} />}
     </Field>
   )
@@ -169,12 +183,15 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           </Say>
         )}
         <fieldset>
+          <legend className="mb-1 font-title font-semibold">{limits.hours}</legend>
+          <p className="mb-2 text-[13px] text-ink-2">{limits.hoursHint}</p>
+          <WeekFields name="hours.week" />
+          <h3 className="mt-3 mb-1 font-title font-semibold">{limits.daysOff}</h3>
+          <DaysOff />
+        </fieldset>
+        <fieldset>
           <legend className="mb-1 font-title font-semibold">{say.limits}</legend>
-          <div className="grid gap-4 sm:grid-cols-3">
-            <Figure name="perDay" label={say.recipients24Hours} hint={say.often500BusinessAccount} />
-            <Figure name="perMinute" label={say.messagesMinute} hint={say.mostEverLeave} />
-            <Figure name="largestMessage" label={say.largestMessageMb} hint={say.filesAsEncoded} />
-          </div>
+          <LimitFields />
           <Tick name="hostFilesSent">{say.hostItselfKeepsWhat}</Tick>
           {values.hostFilesSent && <p className="mt-1 ml-6 max-w-2xl text-[13px] text-ink-2">{say.ccBccGetMessage}</p>}
           {values.imap && <Tick name="selfMessage">{say.findOutTestSend(values.address.trim())}</Tick>}
@@ -226,6 +243,61 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
         )}
       </form>
     </FormProvider>
+  )
+}
+
+/** What the host lets the mailbox send, and how gently it begins. */
+function LimitFields() {
+  const { watch, setValue } = useFormContext<MailboxValues>()
+  const [dayZone, timeZone, wanted] = watch(['dayZone', 'timeZone', 'gentleStart.wanted'])
+  const put = <Name extends 'perDay' | 'dayZone' | 'perMessage'>(name: Name, value: MailboxValues[Name]) =>
+    setValue<'perDay' | 'dayZone' | 'perMessage'>(name, value, {
+      shouldDirty: true,
+      shouldTouch: true,
+      shouldValidate: true,
+    })
+  return (
+    <div className="space-y-3">
+      <div className="flex flex-wrap items-center gap-2 text-[13px]">
+        {limits.usual}:<Button onClick={() => put('perDay', 500)}>{limits.personal}</Button>
+        <Button onClick={() => put('perDay', 1500)}>{limits.organisation}</Button>
+        <span className="text-ink-2">{limits.usualHint}</span>
+      </div>
+      <div className="grid gap-4 sm:grid-cols-3">
+        <Figure name="perDay" label={limits.perDay} hint={limits.perDayHint} />
+        <Labelled label={limits.countedBy}>
+          <select
+            className="input w-full"
+            value={dayZone === null ? 'rolling' : 'calendar'}
+            onChange={(e) => put('dayZone', e.target.value === 'rolling' ? null : timeZone)}
+          >
+            <option value="rolling">{limits.rolling}</option>
+            <option value="calendar">{limits.calendar}</option>
+          </select>
+        </Labelled>
+        {dayZone !== null ? (
+          <Field name="dayZone" label={limits.dayZone} hint={limits.dayZoneHint}>
+            {(control) => <input className="input w-full" list="zones" {...control} />}
+          </Field>
+        ) : (
+          <span />
+        )}
+        <Figure name="perHour" label={limits.perHour} hint={limits.noneOfIts} optional />
+        <Figure name="recipientsPerMinute" label={limits.recipientsPerMinute} hint={limits.noneOfIts} optional />
+        <Figure name="perMinute" label={say.messagesMinute} hint={say.mostEverLeave} />
+        <Figure name="perMessage" label={limits.perMessage} hint={limits.noneOfIts} optional />
+        <Figure name="largestMessage" label={say.largestMessageMb} hint={say.filesAsEncoded} />
+      </div>
+      <div>
+        <Tick name="gentleStart.wanted">{limits.gentle}</Tick>
+        <p className="ml-6 max-w-2xl text-[13px] text-ink-2">{limits.gentleWhy}</p>
+        {wanted && (
+          <div className="mt-2 ml-6 max-w-md">
+            <Line name="gentleStart.days" label={limits.gentleDays} />
+          </div>
+        )}
+      </div>
+    </div>
   )
 }
 

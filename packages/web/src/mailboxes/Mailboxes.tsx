@@ -1,4 +1,5 @@
 import { type Mailbox, routes } from '@hand-post/contract'
+import { readyWeekOf, weekWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Plus } from 'lucide-react'
 import { useState } from 'react'
@@ -70,8 +71,12 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
           <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
           <rect width={(100 * m.allowance) / m.perDay} height="10" className="fill-post" />
         </svg>
-        {say.recipientsLeftThese24(m.allowance, m.perDay, m.perMinute)}
+        {say.recipientsLeft(m.allowance, m.perDay, m.dayZone !== null, m.perMinute)}
       </p>
+      {m.gentleToday !== null && m.gentleToday < m.perDay && <p className="text-[14px]">{say.gentle(m.gentleToday)}</p>}
+      {(readyWeekOf(m.hours.week) !== 'anyTime' || m.daysOff > 0) && (
+        <p className="text-[14px]">{say.open(weekWords(m.hours.week), m.timeZone, m.daysOff)}</p>
+      )}
       <UseChart mailbox={m.id} zone={m.timeZone} />
       {m.practice && <p className="text-[13px] text-ink-2">{practice.explained}</p>}
       {(m.stopped || m.pausedUntil !== null) && (

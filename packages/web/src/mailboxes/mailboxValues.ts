@@ -1,10 +1,16 @@
 import { type Mailbox, type MailboxSettings, mailboxFaults, mailboxSettingsSchema } from '@hand-post/contract'
-import { addressesIn, newPlaces } from '@hand-post/core'
+import { addressesIn, newPlaces, readyWeeks } from '@hand-post/core'
 import { z } from 'zod'
-import { mailboxValues as say } from './words.ts'
+import { weekForm, weekTexts } from './weekForm.ts'
+import { limits, mailboxValues as say } from './words.ts'
 
 /** A mailbox's settings as they are filled in. */
-export interface MailboxValues extends Omit<MailboxSettings, 'aliases' | 'largestMessage' | 'password'> {
+export interface MailboxValues
+  extends Omit<MailboxSettings, 'aliases' | 'largestMessage' | 'password' | 'hours' | 'gentleStart'> {
+  /** A text for each day of the week. */
+  hours: Omit<MailboxSettings['hours'], 'week'> & { week: string[] }
+  /** The days separated by commas. */
+  gentleStart: { wanted: boolean; days: string }
   /** Several separated by semicolons. */
   aliases: string
   /** In MB. */
@@ -52,15 +58,25 @@ export function valuesOf(mailbox: Mailbox | undefined): MailboxValues {
   return {
     ...settings,
     aliases: settings.aliases.join('; '),
+    hours: { ...settings.hours, week: weekTexts(settings.hours.week) },
+    gentleStart: { ...settings.gentleStart, days: settings.gentleStart.days.join(', ') },
     largestMessage: settings.largestMessage / 1_000_000,
     password: '',
     selfMessage: false,
   }
 }
 
-/** The settings that were filled in: name and user name that are left empty are the address. */
+/** The settings that were filled in: name and user name that are left empty are the address. What is no figure is no number. */
 const settingsOf = ({ selfMessage: _, password, ...values }: MailboxValues): MailboxSettings => ({
   ...values,
+  hours: { ...values.hours, week: weekForm.safeParse(values.hours.week).data ?? readyWeeks.anyTime },
+  gentleStart: {
+    wanted: values.gentleStart.wanted,
+    days: values.gentleStart.days
+      .split(/[,;\s]+/)
+      .filter(Boolean)
+      .map(Number),
+  },
   name: values.name.trim() || values.address.trim(),
   aliases: addressesIn(values.aliases),
   user: values.user.trim() || values.address.trim(),
@@ -88,7 +104,14 @@ export const mailboxForm = (mailbox: Mailbox | undefined): z.ZodType<MailboxSett
     ]
     const wanted = values.password === '' ? passwordWanted(values, mailbox) : null
     if (wanted !== null) faults.push({ path: ['password'], words: wanted })
+    for (const { path, message } of weekForm.safeParse(values.hours.week).error?.issues ?? [])
+      faults.push({ path: ['hours', 'week', ...path], words: message })
     for (const { path, words } of faults) {
+      if (path[0] === 'gentleStart') {
+        const message = settings.gentleStart.days.some((n) => !Number.isInteger(n)) ? limits.gentleDaysWrong : words
+        context.addIssue({ code: 'custom', path: ['gentleStart', 'days'], message })
+        continue
+      }
       // Here the figure is in MB.
       const message = path[0] === 'largestMessage' ? say.between001500 : words
       context.addIssue({ code: 'custom', path: [...path], message })

@@ -33,8 +33,12 @@ export const mailboxes = {
   mailboxes: 'Mailboxes',
   lettersLeaveFromYour: 'Letters leave from your own mailbox, and answers are read there.',
   addMailbox: 'Add a mailbox',
-  recipientsLeftThese24: (allowance: number, perDay: number, perMinute: number) =>
-    `${allowance.toLocaleString('en-GB')} of ${perDay.toLocaleString('en-GB')} recipients left in these 24 hours; at most ${times(perMinute, 'message')} a minute.`,
+  recipientsLeft: (allowance: number, perDay: number, calendar: boolean, perMinute: number) =>
+    `${allowance.toLocaleString('en-GB')} of ${perDay.toLocaleString('en-GB')} recipients left ${calendar ? 'today' : 'in these 24 hours'}; at most ${times(perMinute, 'message')} a minute.`,
+  gentle: (today: number) =>
+    `It starts gently: ${times(today, 'recipient')} today, since it is new or was quiet for long.`,
+  open: (hours: string, zone: string, off: number) =>
+    `Letters leave at these hours: ${hours} (${zone})${off > 0 ? `, but not on ${times(off, 'day')} off` : ''}.`,
   tryAgainNow: 'Try again now',
   goneNotSentTried: (count: number, fault: string) =>
     `${times(count, 'letter')} that ${verb(count, 'has', 'have')} gone ${verb(count, 'is', 'are')} not in Sent: ${fault} It is tried again by itself`,
@@ -98,8 +102,6 @@ export const mailboxForm = {
   harbourOfficeBrindleQuay: 'Harbour Office\nBrindle Quay Harbour Trust',
   sendingHostSmtp: 'Sending host (SMTP)',
   readingHostImap: 'Reading host (IMAP)',
-  recipients24Hours: 'Recipients in 24 hours',
-  often500BusinessAccount: 'Often 500; with a business account, 1,500.',
   messagesMinute: 'Messages a minute',
   mostEverLeave: 'The most that ever leave.',
   largestMessageMb: 'Largest message, in MB',
@@ -114,6 +116,75 @@ export const mailboxForm = {
   mailBrindlequayExample: 'mail.brindlequay.example',
   port: 'Port',
   encryption: 'Encryption',
+}
+
+/** weekForm.ts, WeekFields.tsx */
+export const weekFields = {
+  days: ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'],
+  hoursOf: (day: string) => `Hours on ${day}`,
+  how: 'From – to, several with commas',
+  dayByDay: (hours: string) => (hours === '' ? 'Day by day' : `Day by day: ${hours}`),
+  readyChoices: 'Ready choices',
+  ready: {
+    anyTime: 'Any time',
+    office: 'Office hours',
+    mornings: 'Mornings',
+    afternoons: 'Afternoons',
+    weekdays: 'Weekdays',
+    own: 'As below',
+  },
+  neverOpen: 'These hours are never open, so nothing would ever leave. Give at least one day some hours.',
+}
+
+/** DaysOff.tsx */
+export const daysOff = {
+  further: 'Further days off',
+  noFurther: 'None yet, such as a staff day, or the days between Christmas and New Year.',
+  takeAway: (days: string) => `Take away ${days}`,
+  from: 'From',
+  to: 'To (empty: one day)',
+  first: 'First day off',
+  last: 'Last day off',
+  why: 'Why',
+  add: 'Add',
+  firstMissing: 'Give the first day off.',
+  lastBeforeFirst: 'The last day is before the first.',
+  holidaysOf: 'Closed on the public holidays of',
+  none: 'no country: none of them',
+  region: 'Region',
+  wholeCountry: 'those of the whole country',
+  noHolidays: 'No public holidays are known there. Give the days off one by one.',
+  off: (off: number, of: number) =>
+    off === of
+      ? `${times(of, 'public holiday')} in the years to come, all days off: look at them`
+      : `${off} of ${times(of, 'public holiday')} in the years to come are days off: look at them`,
+}
+
+/** limits of a mailbox, in MailboxForm.tsx */
+export const limits = {
+  hours: 'When letters may leave',
+  hoursHint: 'In the mailbox’s time zone. A round may keep hours of its own.',
+  daysOff: 'Days off',
+  usual: 'Usual limits',
+  usualHint: 'Common practice, with no source: look up what your host says.',
+  personal: 'A personal mailbox: 500 a day',
+  organisation: 'An organisation’s: 1,500 a day',
+  perDay: 'Recipients a day',
+  perDayHint: 'To, Cc and Bcc each count.',
+  countedBy: 'A day is',
+  rolling: 'any 24 hours',
+  calendar: 'a calendar day at the host',
+  dayZone: 'The host’s time zone',
+  dayZoneHint: 'By whose midnight it counts.',
+  perHour: 'Recipients an hour',
+  recipientsPerMinute: 'Recipients a minute',
+  noneOfIts: 'Empty: no limit of its own.',
+  perMessage: 'Recipients of one message',
+  gentle: 'Start gently when the mailbox is new, or has been quiet for 30 days',
+  gentleWhy:
+    'A host distrusts a mailbox that suddenly writes to many. On each day on which it sends it may write to more, until its own limit is all that counts.',
+  gentleDays: 'Recipients on the first day, the second, and so on',
+  gentleDaysWrong: 'Write whole numbers with commas between them, such as 20, 40, 80.',
 }
 
 /** mailboxValues.ts */

@@ -150,6 +150,11 @@ export function OneLine({
 /** A figure: what is no number is said, and not taken for 0. */
 export const figure: RegisterOptions = { valueAsNumber: true }
 
+/** A figure that may be left out: empty is none, and no 0. */
+export const optionalFigure: RegisterOptions = {
+  setValueAs: (value: unknown) => (value === '' || value === null || value === undefined ? null : Number(value)),
+}
+
 /** Puts what the desk said at the fields that it spoke of; the rest stands at the form's foot. */
 function showFaults<Values extends FieldValues, Out>(form: UseFormReturn<Values, unknown, Out>, error: unknown): void {
   const faults = error instanceof ProblemError ? (error.problem.faults ?? []) : []

@@ -162,6 +162,13 @@ export const query = {
       queryFn: ({ signal }) => ask(routes.timetable, { params: { round: id }, signal }),
       placeholderData: keepPreviousData,
     }),
+  planGiven: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'plan-given'),
+      queryFn: ({ signal }) => ask(routes.planGiven, { params: { round: id }, signal }),
+      placeholderData: keepPreviousData,
+      structuralSharing: false,
+    }),
   /** What is said before a round is posted: asked anew whenever it is wanted, and whenever the round changes meanwhile. */
   lastWord: (id: number) =>
     queryOptions({

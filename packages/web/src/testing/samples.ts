@@ -1,5 +1,5 @@
-import { type Edited, type List, type Mailbox, type Round, routes } from '@hand-post/contract'
-import { applyEdits, editsFor, type Row, startingLetters } from '@hand-post/core'
+import { type Edited, type List, type Mailbox, type Round, routes, usualDispatch } from '@hand-post/contract'
+import { applyEdits, editsFor, type Row, readyWeeks, startingLetters } from '@hand-post/core'
 import type { FakeDesk } from './fakeDesk.tsx'
 
 /** A mailbox as it is stored, with what a test needs otherwise. */
@@ -13,7 +13,15 @@ export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
   user: 'office',
   smtp: { host: 'mail.brindlequay.example', port: 587, security: 'starttls', allowSelfSigned: false },
   imap: { host: 'mail.brindlequay.example', port: 993, security: 'tls', allowSelfSigned: false },
+  hours: { week: readyWeeks.anyTime, off: [], holidays: null },
   perDay: 500,
+  dayZone: null,
+  perHour: null,
+  recipientsPerMinute: null,
+  perMessage: null,
+  gentleStart: { wanted: true, days: [20, 40, 80, 160, 320] },
+  gentleToday: null,
+  daysOff: 0,
   perMinute: 10,
   largestMessage: 25_000_000,
   hostFilesSent: false,
@@ -81,7 +89,7 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   cc: [],
   bcc: [],
   files: [],
-  dispatch: { startAt: null, perMinute: 10 },
+  dispatch: usualDispatch,
   tracking: { opens: false, clicks: false, receipts: false, optOut: false },
   postedAt: null,
   held: false,
