@@ -1,14 +1,15 @@
 import { routes } from '@hand-post/contract'
+import { readyWeeks } from '@hand-post/core'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
-import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aMailbox } from '../testing/samples.ts'
+import { draw, Refused } from '../testing/fakeDesk.tsx'
+import { aMailbox, deskWithHolidays } from '../testing/samples.ts'
 import { MailboxForm } from './MailboxForm.tsx'
 
 const stored = aMailbox()
 
 test('an empty form says at each field what is missing, sends nothing, and puts the cursor into the first', async () => {
-  const desk = openDesk().on(routes.addMailbox, () => stored)
+  const desk = deskWithHolidays().on(routes.addMailbox, () => stored)
   const { screen } = await draw(<MailboxForm onDone={() => {}} />)
   await screen.getByRole('button', { name: 'Store' }).click()
   for (const field of [
@@ -26,7 +27,7 @@ test('an empty form says at each field what is missing, sends nothing, and puts 
 })
 
 test('each fault is said at its field when it is left, and goes when it is mended', async () => {
-  openDesk()
+  deskWithHolidays()
   const { screen } = await draw(<MailboxForm onDone={() => {}} />)
   const hosts = screen.getByRole('group', { name: 'Sending host (SMTP)' })
   const cases: [ReturnType<typeof screen.getByLabelText>, string, RegExp, string][] = [
@@ -45,8 +46,8 @@ test('each fault is said at its field when it is left, and goes when it is mende
     [screen.getByLabelText('Time zone'), 'Europe/Brindle', /no time zone called “Europe\/Brindle”/, 'Europe/Vienna'],
     [hosts.getByLabelText('Port'), '70000', /At most 65,535/, '465'],
     [hosts.getByLabelText('Port'), '', /Enter a number/, '587'],
-    [screen.getByLabelText('Recipients in 24 hours'), '0', /At least 1/, '300'],
-    [screen.getByLabelText('Recipients in 24 hours'), '10.5', /whole number/, '300'],
+    [screen.getByLabelText('Recipients a day'), '0', /At 0 recipients a day nothing would ever leave/, '300'],
+    [screen.getByLabelText('Recipients a day'), '10.5', /whole number/, '300'],
     [screen.getByLabelText('Messages a minute'), '0', /At least 0\.1/, '2'],
     [screen.getByLabelText('Largest message, in MB'), '0', /Between 0\.01 and 500 MB/, '20'],
   ]
@@ -60,7 +61,7 @@ test('each fault is said at its field when it is left, and goes when it is mende
 })
 
 test('what is stored is what was filled in; names left empty are the address', async () => {
-  const desk = openDesk().on(routes.addMailbox, () => stored)
+  const desk = deskWithHolidays().on(routes.addMailbox, () => stored)
   const done = vi.fn()
   const { screen } = await draw(<MailboxForm onDone={done} />)
   await screen.getByRole('textbox', { name: 'Address', exact: true }).fill(' office@quay.example ')
@@ -83,7 +84,13 @@ test('what is stored is what was filled in; names left empty are the address', a
       password: ' a pass word ',
       smtp: { host: 'mail.quay.example', port: 587, security: 'starttls', allowSelfSigned: false },
       imap: null,
+      hours: { week: readyWeeks.anyTime, off: [], holidays: null },
       perDay: 500,
+      dayZone: null,
+      perHour: null,
+      recipientsPerMinute: null,
+      perMessage: null,
+      gentleStart: { wanted: true, days: [20, 40, 80, 160, 320] },
       perMinute: 10,
       largestMessage: 500_000,
       hostFilesSent: false,
@@ -94,7 +101,7 @@ test('what is stored is what was filled in; names left empty are the address', a
 
 test('what the desk refuses is said where it belongs, and everything typed stays', async () => {
   let times = 0
-  const desk = openDesk().on(routes.changeMailbox, () => {
+  const desk = deskWithHolidays().on(routes.changeMailbox, () => {
     times++
     if (times === 1) throw new Refused(422, 'Does not fit.', [{ at: 'smtp.port', fault: 'Nothing listens there.' }])
     if (times === 2) throw new Refused(409, 'A round of it is being posted just now. Wait until it is.')
@@ -121,7 +128,7 @@ test('what the desk refuses is said where it belongs, and everything typed stays
 })
 
 test('a stored password is asked for again as soon as it would go elsewhere', async () => {
-  const desk = openDesk().on(routes.testMailbox, () => ({ steps: [], ok: true, hostFilesSent: null }))
+  const desk = deskWithHolidays().on(routes.testMailbox, () => ({ steps: [], ok: true, hostFilesSent: null }))
   const { screen } = await draw(<MailboxForm mailbox={stored} onDone={() => {}} />)
   const port = screen.getByRole('group', { name: 'Sending host (SMTP)' }).getByLabelText('Port')
   await port.fill('2525')
@@ -137,7 +144,7 @@ test('a stored password is asked for again as soon as it would go elsewhere', as
 })
 
 test('what a test found is not said of settings that were changed since', async () => {
-  openDesk().on(routes.testMailbox, () => ({
+  deskWithHolidays().on(routes.testMailbox, () => ({
     steps: [{ step: 'Sending host', ok: true, words: 'It answers.' }],
     ok: true,
     hostFilesSent: true,
@@ -151,7 +158,7 @@ test('what a test found is not said of settings that were changed since', async 
 })
 
 test('changes that are not stored are said, and asked for before they are left, by the button and by going elsewhere', async () => {
-  openDesk()
+  deskWithHolidays()
   const done = vi.fn()
   const { screen, router } = await draw(<MailboxForm mailbox={stored} onDone={done} />)
   const question = screen.getByRole('dialog', { name: 'Leave without storing?' })
@@ -188,13 +195,13 @@ test('changes that are not stored are said, and asked for before they are left, 
 
 test('of the practice mailbox, limits and signature can be changed; its hosts stay, and it is not removed', async () => {
   const practice = aMailbox({ practice: true, builtIn: true, signature: 'Harbour Office' })
-  const desk = openDesk().on(routes.changeMailbox, ({ body }) => ({ ...practice, ...body }))
+  const desk = deskWithHolidays().on(routes.changeMailbox, ({ body }) => ({ ...practice, ...body }))
   const done = vi.fn()
   const { screen } = await draw(<MailboxForm mailbox={practice} onDone={done} />)
   await expect.element(screen.getByText(/Its hosts are on this machine and stay as they are/)).toBeVisible()
   await expect.element(screen.getByLabelText('Host', { exact: true })).not.toBeInTheDocument()
   await expect.element(screen.getByRole('button', { name: 'Remove this mailbox' })).not.toBeInTheDocument()
-  await screen.getByLabelText('Recipients in 24 hours').fill('40')
+  await screen.getByLabelText('Recipients a day').fill('40')
   await screen.getByLabelText('Signature').fill('The Harbour Office\nBrindle Quay')
   await screen.getByRole('button', { name: 'Store' }).click()
   await vi.waitFor(() => expect(done).toHaveBeenCalled())

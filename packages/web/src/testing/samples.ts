@@ -1,6 +1,6 @@
 import { type Edited, type List, type Mailbox, type Round, routes, usualDispatch } from '@hand-post/contract'
 import { applyEdits, editsFor, type Row, readyWeeks, startingLetters } from '@hand-post/core'
-import type { FakeDesk } from './fakeDesk.tsx'
+import { type FakeDesk, openDesk } from './fakeDesk.tsx'
 
 /** A mailbox as it is stored, with what a test needs otherwise. */
 export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
@@ -170,3 +170,20 @@ export function withList(desk: FakeDesk, start: List = aList(), rows: Row[] = so
     })
   return kept
 }
+
+/** A desk that knows the public holidays of two places. */
+export const deskWithHolidays = (): FakeDesk =>
+  openDesk().on(routes.holidays, ({ query: { country, region } }) => ({
+    countries: [
+      { code: 'GB', name: 'United Kingdom' },
+      { code: 'AQ', name: 'Antarctica' },
+    ],
+    regions: country === 'GB' ? [{ code: 'SCT', name: 'Scotland' }] : [],
+    days:
+      country === 'GB'
+        ? [
+            { from: '2098-12-25', to: '2098-12-25', name: 'Christmas Day' },
+            ...(region === 'SCT' ? [{ from: '2098-11-30', to: '2098-11-30', name: 'Saint Andrew’s Day' }] : []),
+          ]
+        : [],
+  }))
