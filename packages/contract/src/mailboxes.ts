@@ -141,6 +141,10 @@ export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).exte
   allowance: z.number(),
   /** Recipients that its gentle start lets it write to today, or null when it has none (any more). */
   gentleToday: z.number().nullable(),
+  /** Recipients written to in the day that counts just now: by Hand Post, and by other mail that lies in Sent. */
+  used: z.object({ ours: z.number(), other: z.number() }),
+  /** What kept its Sent folder from being looked into for other mail, or null. */
+  sentFault: z.string().nullable(),
   /** How many days off it has in the year to come, public holidays included. */
   daysOff: z.number(),
   /** Nothing leaves before this time (ms since 1970), or null. */
@@ -170,6 +174,8 @@ export const hourOfUseSchema = z.object({
   at: z.number(),
   /** Recipients that were written to, and that are planned to be. */
   gone: z.number(),
+  /** By other ways than Hand Post, as Sent has it. */
+  other: z.number(),
   planned: z.number(),
 })
 

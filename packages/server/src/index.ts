@@ -11,6 +11,7 @@ import { type Clock, systemClock } from './clock.ts'
 import type { Database } from './db/database.ts'
 import { type OpenDatabase, openDatabase, takeFolder } from './db/open.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
+import { OtherMailReader } from './dispatch/otherMail.ts'
 import { refuseAddress } from './dispatch/refuse.ts'
 import { Examiner } from './enclosures/examiner.ts'
 import { Events } from './events.ts'
@@ -99,7 +100,8 @@ export async function startHandPost({
       await insertMailbox(db, practiceSettings(settings), secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD), true)
     const compute = new Compute(db, filesFolder, threads)
     const examiner = new Examiner({ compute, publish, log })
-    const dispatcher = new Dispatcher({ db, clock, files, secrets, publish, log })
+    const otherMail = new OtherMailReader({ db, clock, secrets, publish, log })
+    const dispatcher = new Dispatcher({ db, clock, files, secrets, publish, log, otherMail })
     const inbox = new InboxReader({ db, clock, secrets, compute, publish, log })
     const fetches = new Fetches({ db, publish, log })
 
@@ -119,6 +121,7 @@ export async function startHandPost({
       files,
       secrets,
       dispatcher,
+      otherMail,
       inbox,
       fetches,
       practicePort: settings.HAND_POST_PRACTICE_SMTP_PORT,
@@ -181,6 +184,7 @@ export async function startHandPost({
 
     await dispatcher.start()
     inbox.start()
+    otherMail.start()
     for (const id of await roundsToExamine(db)) void examiner.soon(id)
 
     return {
@@ -196,6 +200,7 @@ export async function startHandPost({
         }
         await dispatcher.close()
         await inbox.close()
+        await otherMail.close()
         await fetches.close()
         await compute.close()
         // What was being examined was broken off by us, not by what is in it.

@@ -34,6 +34,7 @@ import {
 } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
+import type { OtherMailReader } from './otherMail.ts'
 import { mailboxGiven } from './planRound.ts'
 import * as store from './store.ts'
 
@@ -64,6 +65,8 @@ export interface DispatcherParts {
   secrets: Secrets
   publish: Publish
   log: Logger
+  /** Reads what left a mailbox by other ways. */
+  otherMail?: Pick<OtherMailReader, 'read'>
   /** How long (ms) a host that files sent mail itself is given for doing so. */
   hostFilesWithin?: number
 }
@@ -233,6 +236,11 @@ export class Dispatcher {
       const due = store.earlier(next)
       if (due === null) return
       if (due > now) return this.wakeAt(mailboxId, due - now)
+      // The host counts other mail too: what of it is new takes from the allowance, and what waits is planned around it.
+      if (next.letter !== null && (await this.parts.otherMail?.read(mailboxId))) {
+        await this.replan(mailboxId)
+        continue
+      }
       if (now - due > lateness) {
         await this.replan(mailboxId)
         const replanned = store.earlier(await store.nextDue(db, mailboxId))

@@ -253,6 +253,7 @@ export function claimDue(
        SELECT x.most - ${promised}
             - coalesce((SELECT sum(recipients) FROM ledger WHERE mailbox_id = $1 AND at > x.since), 0)
             - coalesce((SELECT sum(recipients) FROM copies_sent WHERE mailbox_id = $1 AND at > x.since), 0)
+            - coalesce((SELECT sum(recipients) FROM other_mail WHERE mailbox_id = $1 AND at > x.since), 0)
             - coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > x.since), 0) AS room
        FROM unnest($3::bigint[], $5::bigint[]) AS x (since, most)
      ), covered AS (

@@ -19,6 +19,7 @@ async function daysOfSending(db: Database, { id, settings }: Limited, now: numbe
     `SELECT DISTINCT at / ${hour} * ${hour}::bigint AS at FROM (
        SELECT at FROM ledger WHERE mailbox_id = $1 AND at > $2
        UNION ALL SELECT at FROM copies_sent WHERE mailbox_id = $1 AND at > $2
+       UNION ALL SELECT at FROM other_mail WHERE mailbox_id = $1 AND at > $2
        UNION ALL SELECT claimed_at FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
      ) left_at ORDER BY at`,
     [id, now - lookBack],

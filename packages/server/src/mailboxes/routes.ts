@@ -34,6 +34,8 @@ export interface MailboxParts {
   practicePort: number
   /** Sends what waits in a mailbox. */
   dispatcher: { replan(mailboxId: number): Promise<unknown>; wake(mailboxId: number): void }
+  /** Reads what left one by other ways. */
+  otherMail: { read(mailboxId: number, atOnce?: boolean): Promise<boolean> }
   /** Reads what comes into one. */
   inbox: { read(mailboxId: number): Promise<number>; drop(mailboxId: number): void }
   publish: Publish
@@ -42,7 +44,7 @@ export interface MailboxParts {
 /** Mailboxes: added, tried, changed, carried on, removed. */
 export function mailboxRoutes(
   desk: Desk,
-  { db, clock, secrets, dispatcher, files, inbox, practicePort, publish }: MailboxParts,
+  { db, clock, secrets, dispatcher, files, inbox, otherMail, practicePort, publish }: MailboxParts,
 ): void {
   const given = async (id: number): Promise<Mailbox> =>
     store.toMailbox(db, await store.mailboxById(db, id), clock.now(), practicePort)
@@ -52,6 +54,7 @@ export function mailboxRoutes(
     await dispatcher.replan(id)
     dispatcher.wake(id)
     void inbox.read(id)
+    void otherMail.read(id, true)
     publish({ topic: 'mailboxes', id })
     return given(id)
   }
@@ -97,6 +100,7 @@ export function mailboxRoutes(
     const settings = kept(body)
     const id = await store.insertMailbox(db, settings, secrets.lock(passwordFor(body, null)), false)
     void inbox.read(id)
+    void otherMail.read(id, true)
     publish({ topic: 'mailboxes', id })
     return given(id)
   })

@@ -24,10 +24,16 @@ export interface MailboxRecord {
   readingFault: string | null
   uidValidity: number | null
   lastUid: number | null
+  /** How far its Sent folder was read for other mail, when it was looked into last, and what kept it from being read then. */
+  sentUidValidity: number | null
+  sentLastUid: number | null
+  sentReadAt: number | null
+  sentFault: string | null
 }
 
 const select = `SELECT id, settings, secret, practice AS "builtIn", paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason", rests, resting_since AS "restingSince", found_filing AS "foundFiling",
-  reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid" FROM mailboxes`
+  reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid",
+  sent_uid_validity AS "sentUidValidity", sent_last_uid AS "sentLastUid", sent_read_at AS "sentReadAt", sent_fault AS "sentFault" FROM mailboxes`
 
 /** Every mailbox, in the order in which they were added. */
 export function mailboxRecords(db: Database): Promise<MailboxRecord[]> {
@@ -119,6 +125,7 @@ export function departuresOf(db: Database, id: number, now: number): Promise<Dep
     `SELECT least(at, $3) AS at, recipients FROM (
        SELECT at, recipients FROM ledger WHERE mailbox_id = $1 AND at > $2
        UNION ALL SELECT at, recipients FROM copies_sent WHERE mailbox_id = $1 AND at > $2
+       UNION ALL SELECT at, recipients FROM other_mail WHERE mailbox_id = $1 AND at > $2
        UNION ALL SELECT claimed_at, recipients FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > $2
        UNION ALL SELECT c.claimed_at, 1 FROM copies c JOIN messages m ON m.id = c.message_id
          WHERE m.mailbox_id = $1 AND c.state IN ('sending', 'inDoubt') AND c.claimed_at > $2
@@ -129,16 +136,75 @@ export function departuresOf(db: Database, id: number, now: number): Promise<Dep
 
 const hour = 60 * 60 * 1000
 
+/** A message that left a mailbox by another way: where it is known by, when, and to how many. */
+export interface OtherMail {
+  source: string
+  at: number
+  recipients: number
+}
+
+/** Takes note of other mail; what is one of our own letters, or known, is not. Returns how many were added. */
+export async function addOtherMail(db: Database, id: number, found: OtherMail[]): Promise<number> {
+  let added = 0
+  for (let i = 0; i < found.length; i += 500) {
+    const some = found.slice(i, i + 500)
+    const rows = await db.query(
+      `INSERT INTO other_mail (mailbox_id, source, at, recipients)
+       SELECT $1, x.source, x.at, x.recipients FROM jsonb_to_recordset($2::jsonb) AS x (source text, at bigint, recipients int)
+       WHERE NOT EXISTS (SELECT 1 FROM messages m WHERE m.message_id = x.source)
+       ON CONFLICT DO NOTHING RETURNING 1`,
+      [id, json(some)],
+    )
+    added += rows.length
+  }
+  return added
+}
+
+/** Forgets other mail of a folder that was laid out anew: it is read again. */
+export async function forgetOtherMail(db: Database, id: number): Promise<void> {
+  await db.query('DELETE FROM other_mail WHERE mailbox_id = $1', [id])
+}
+
+/** Notes how far a Sent folder was read, and what kept it from being read. */
+export async function noteSentRead(
+  db: Database,
+  id: number,
+  read: { at: number; validity: number | null; lastUid: number | null; fault: string | null },
+): Promise<void> {
+  await db.query(
+    'UPDATE mailboxes SET sent_read_at = $2, sent_uid_validity = $3, sent_last_uid = $4, sent_fault = $5 WHERE id = $1',
+    [id, read.at, read.validity, read.lastUid, read.fault],
+  )
+}
+
+/** How many recipients other mail went to since a time (ms since 1970, not included). */
+async function otherSince(db: Database, id: number, since: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    'SELECT coalesce(sum(recipients), 0)::int AS n FROM other_mail WHERE mailbox_id = $1 AND at > $2',
+    [id, since],
+  )
+  return n
+}
+
 /** What leaves a mailbox by the hour: in the 24 hours before `now`, and in the 24 after it, in order. */
 export async function useOf(
   db: Database,
   id: number,
   now: number,
-): Promise<{ at: number; gone: number; planned: number }[]> {
-  const hours = Array.from({ length: 48 }, (_, i) => ({ at: now + (i - 24) * hour, gone: 0, planned: 0 }))
+): Promise<{ at: number; gone: number; other: number; planned: number }[]> {
+  const hours = Array.from({ length: 48 }, (_, i) => ({ at: now + (i - 24) * hour, gone: 0, other: 0, planned: 0 }))
   const at = (when: number) => hours[Math.min(47, Math.max(0, Math.floor((when - hours[0].at) / hour)))]
   for (const departure of (await departuresOf(db, id, now)).filter((d) => d.at > hours[0].at))
     at(Math.min(departure.at, now - 1)).gone += departure.recipients
+  const others = await db.query<{ at: number; recipients: number }>(
+    'SELECT at, recipients FROM other_mail WHERE mailbox_id = $1 AND at > $2 AND at <= $3',
+    [id, hours[0].at, now],
+  )
+  for (const { at: when, recipients } of others) {
+    const one = at(Math.min(when, now - 1))
+    one.gone -= recipients
+    one.other += recipients
+  }
   const planned = await db.query<{ at: number; recipients: number }>(
     `SELECT m.planned_at AS at, m.recipients FROM messages m JOIN rounds r ON r.id = m.round_id
      WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at < $2 AND NOT r.held`,
@@ -236,12 +302,17 @@ export async function toMailbox(
 ): Promise<Mailbox> {
   const { host, port } = record.settings.smtp
   const limits = await limitsOf(db, record, now)
+  const { since } = capsAt(now, limits).find(({ by }) => by === 'day')!
+  const used = (await departuresOf(db, record.id, now)).reduce((n, d) => (d.at > since ? n + d.recipients : n), 0)
+  const other = await otherSince(db, record.id, since)
   return {
     ...record.settings,
     id: record.id,
     practice: isLoopback(host) && port === practicePort,
     builtIn: record.builtIn,
     allowance: await allowanceOf(db, record.id, limits, now),
+    used: { ours: used - other, other },
+    sentFault: record.sentFault,
     daysOff: daysOffWithin(limits.hours.off, now),
     gentleToday: capsAt(now, limits).find(({ by }) => by === 'gentle')?.most ?? null,
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,

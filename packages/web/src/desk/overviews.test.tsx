@@ -202,7 +202,8 @@ test('a person has every letter with its words, its files, and what came back; a
 test('a mailbox shows its day by the hour, drawn and as a table', async () => {
   const hours = Array.from({ length: 48 }, (_, i) => ({
     at: day + (i - 24) * hour,
-    gone: i === 20 ? 41 : 0,
+    gone: i === 20 ? 30 : 0,
+    other: i === 21 ? 11 : 0,
     planned: i === 30 ? 1 : 0,
   }))
   openDesk()
@@ -211,7 +212,9 @@ test('a mailbox shows its day by the hour, drawn and as a table', async () => {
   const { screen } = await draw(<Mailboxes />)
   await expect
     .element(
-      screen.getByText('41 recipients were written to in the last 24 hours; 1 recipient planned for the next 24.'),
+      screen.getByText(
+        '41 recipients were written to in the last 24 hours, 11 of them by other mail; 1 recipient planned for the next 24.',
+      ),
     )
     .toBeVisible()
   await screen.getByText('As a table').click()

@@ -71,7 +71,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
           <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
           <rect width={(100 * m.allowance) / m.perDay} height="10" className="fill-post" />
         </svg>
-        {say.recipientsLeft(m.allowance, m.perDay, m.dayZone !== null, m.perMinute)}
+        {say.recipientsLeft(m.allowance, m.perDay, m.dayZone !== null, m.perMinute, m.used)}
       </p>
       {m.gentleToday !== null && m.gentleToday < m.perDay && <p className="text-[14px]">{say.gentle(m.gentleToday)}</p>}
       {(readyWeekOf(m.hours.week) !== 'anyTime' || m.daysOff > 0) && (
@@ -97,6 +97,7 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
       {m.foundFiling !== null && m.hostFilesSent && (
         <p className="text-[13px] text-ink-2">{say.letterSentBeforeHand(m.foundFiling)}</p>
       )}
+      {m.sentFault && <Say tone="ask">{say.sentNotRead(m.sentFault)}</Say>}
       {m.readingFault && <Say tone="ask">{m.readingFault}</Say>}
       {m.unreadMail.count > 0 && <UnreadMail mailbox={m} />}
     </div>

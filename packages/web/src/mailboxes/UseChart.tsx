@@ -12,7 +12,7 @@ const height = 56
 const top = 14
 const right = 64
 
-/** The use of a mailbox by the hour: what has left in the last day, solid; what is planned for the next, in outline. */
+/** The use of a mailbox by the hour: what has left in the last day, solid, with other mail in another tone; what is planned for the next, in outline. */
 export function UseChart({ mailbox, zone }: { mailbox: number; zone: string }) {
   const [ref, width] = useWidth<HTMLDivElement>()
   const use = useQuery({
@@ -20,16 +20,16 @@ export function UseChart({ mailbox, zone }: { mailbox: number; zone: string }) {
     queryFn: ({ signal }) => ask(routes.mailboxUse, { params: { mailbox }, signal }),
   }).data
   const hours = use?.hours ?? []
-  const [gone, planned] = [sum(hours, (h) => h.gone), sum(hours, (h) => h.planned)]
+  const [gone, other, planned] = [sum(hours, (h) => h.gone), sum(hours, (h) => h.other), sum(hours, (h) => h.planned)]
   const x = scaleLinear([0, 48], [0, Math.max(100, width - right)])
-  const most = max(hours, (h) => h.gone + h.planned) || 1
+  const most = max(hours, (h) => h.gone + h.other + h.planned) || 1
   const y = scaleLinear([0, most], [0, height - top])
   const seen = (n: number) => (n > 0 ? Math.max(2, y(n)) : 0)
-  const busy = hours.filter((h) => h.gone + h.planned > 0)
+  const busy = hours.filter((h) => h.gone + h.other + h.planned > 0)
   return (
     // As high before it is there as it will be.
     <figure ref={ref} style={{ minHeight: height + 44 }}>
-      <figcaption className="text-[14px]">{use ? say.sentence(gone, planned) : say.counting}</figcaption>
+      <figcaption className="text-[14px]">{use ? say.sentence(gone, other, planned) : say.counting}</figcaption>
       {use && width > 0 && (
         <svg width={width} height={height + 20} role="img" aria-label={say.chart} className="block text-[12px]">
           {busy.length > 0 && (
@@ -50,7 +50,16 @@ export function UseChart({ mailbox, zone }: { mailbox: number; zone: string }) {
               <rect
                 x={x(i) + 1}
                 width={x(1) - 2}
-                y={height - seen(hour.gone) - seen(hour.planned)}
+                y={height - seen(hour.gone) - seen(hour.other)}
+                height={seen(hour.other)}
+                className="fill-note-tint stroke-note"
+                strokeDasharray="2 1"
+                strokeWidth={0.75}
+              />
+              <rect
+                x={x(i) + 1}
+                width={x(1) - 2}
+                y={height - seen(hour.gone) - seen(hour.other) - seen(hour.planned)}
                 height={seen(hour.planned)}
                 className="fill-sheet stroke-post"
                 strokeWidth={0.75}
@@ -78,7 +87,7 @@ export function UseChart({ mailbox, zone }: { mailbox: number; zone: string }) {
           <table className="mt-1">
             <thead>
               <tr className="text-left">
-                {[say.hour, say.gone, say.planned].map((head) => (
+                {[say.hour, say.gone, say.other, say.planned].map((head) => (
                   <th key={head} scope="col" className="pr-6">
                     {head}
                   </th>
@@ -92,6 +101,7 @@ export function UseChart({ mailbox, zone }: { mailbox: number; zone: string }) {
                     {moment(hour.at, zone)}
                   </th>
                   <td className="pr-6">{hour.gone}</td>
+                  <td className="pr-6">{hour.other}</td>
                   <td className="pr-6">{hour.planned}</td>
                 </tr>
               ))}

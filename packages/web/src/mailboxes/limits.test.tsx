@@ -149,18 +149,25 @@ test('a mailbox tells its hours, days off and gentle start', async () => {
     hours: { week: readyWeeks.office, off: [], holidays: null },
     daysOff: 8,
     allowance: 12,
+    used: { ours: 61, other: 14 },
+    sentFault: 'The host is away.',
     gentleToday: 20,
   })
   deskWithHolidays()
     .on(routes.mailboxes, () => [mailbox])
     .on(routes.mailboxUse, () => ({
       now: 48 * 3_600_000,
-      hours: Array.from({ length: 48 }, (_, i) => ({ at: i * 3_600_000, gone: 0, planned: 0 })),
+      hours: Array.from({ length: 48 }, (_, i) => ({ at: i * 3_600_000, gone: 0, other: 0, planned: 0 })),
     }))
   const { screen } = await draw(<Mailboxes />)
   await expect
-    .element(screen.getByText('12 of 500 recipients left in these 24 hours; at most 10 messages a minute.'))
+    .element(
+      screen.getByText(
+        '500 recipients in 24 hours: 61 by Hand Post, 14 by other mail, 12 left; at most 10 messages a minute.',
+      ),
+    )
     .toBeVisible()
+  await expect.element(screen.getByText(/Other mail could not be counted just now.*The host is away/)).toBeVisible()
   await expect.element(screen.getByText(/It starts gently: 20 recipients today/)).toBeVisible()
   await expect
     .element(

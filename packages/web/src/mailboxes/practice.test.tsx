@@ -8,7 +8,7 @@ import { aMailbox } from '../testing/samples.ts'
 import Mailboxes from './Mailboxes.tsx'
 
 const two = [aMailbox({ id: 1, name: 'Practice mailbox', practice: true }), aMailbox({ id: 2, name: 'In earnest' })]
-const hours = Array.from({ length: 48 }, (_, i) => ({ at: i, gone: 0, planned: 0 }))
+const hours = Array.from({ length: 48 }, (_, i) => ({ at: i, gone: 0, other: 0, planned: 0 }))
 /** In which of the named parts the mark stands. */
 const marked = (elements: Element[]) => elements.map((element) => element.textContent!.includes('practice'))
 

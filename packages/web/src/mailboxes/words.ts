@@ -16,14 +16,15 @@ export const practice = {
 /** useChart */
 export const useChart = {
   counting: 'Counting what has left…',
-  sentence: (gone: number, planned: number) =>
-    `${gone === 0 ? 'Nobody was' : `${times(gone, 'recipient')} ${verb(gone, 'was', 'were')}`} written to in the last 24 hours; ${planned === 0 ? 'nothing is planned for the next 24.' : `${times(planned, 'recipient')} planned for the next 24.`}`,
+  sentence: (gone: number, other: number, planned: number) =>
+    `${gone + other === 0 ? 'Nobody was' : `${times(gone + other, 'recipient')} ${verb(gone + other, 'was', 'were')}`} written to in the last 24 hours${other > 0 ? `, ${other.toLocaleString('en-GB')} of them by other mail` : ''}; ${planned === 0 ? 'nothing is planned for the next 24.' : `${times(planned, 'recipient')} planned for the next 24.`}`,
   chart: 'Recipients by the hour; the figures stand in the table below.',
   most: (n: number) => `${n.toLocaleString('en-GB')} an hour`,
   now: 'now',
   asTable: 'As a table',
   hour: 'Hour from',
-  gone: 'Written to',
+  gone: 'By Hand Post',
+  other: 'By other mail',
   planned: 'Planned',
 }
 
@@ -33,8 +34,15 @@ export const mailboxes = {
   mailboxes: 'Mailboxes',
   lettersLeaveFromYour: 'Letters leave from your own mailbox, and answers are read there.',
   addMailbox: 'Add a mailbox',
-  recipientsLeft: (allowance: number, perDay: number, calendar: boolean, perMinute: number) =>
-    `${allowance.toLocaleString('en-GB')} of ${perDay.toLocaleString('en-GB')} recipients left ${calendar ? 'today' : 'in these 24 hours'}; at most ${times(perMinute, 'message')} a minute.`,
+  recipientsLeft: (
+    allowance: number,
+    perDay: number,
+    calendar: boolean,
+    perMinute: number,
+    { ours, other }: { ours: number; other: number },
+  ) =>
+    `${perDay.toLocaleString('en-GB')} recipients ${calendar ? 'a day' : 'in 24 hours'}: ${ours.toLocaleString('en-GB')} by Hand Post, ${other.toLocaleString('en-GB')} by other mail, ${allowance.toLocaleString('en-GB')} left; at most ${times(perMinute, 'message')} a minute.`,
+  sentNotRead: (fault: string) => `Other mail could not be counted just now, because Sent could not be read: ${fault}`,
   gentle: (today: number) =>
     `It starts gently: ${times(today, 'recipient')} today, since it is new or was quiet for long.`,
   open: (hours: string, zone: string, off: number) =>

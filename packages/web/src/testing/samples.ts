@@ -22,6 +22,8 @@ export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
   gentleStart: { wanted: true, days: [20, 40, 80, 160, 320] },
   gentleToday: null,
   daysOff: 0,
+  used: { ours: 0, other: 0 },
+  sentFault: null,
   perMinute: 10,
   largestMessage: 25_000_000,
   hostFilesSent: false,
