@@ -45,6 +45,9 @@ const settling = z.object({ went: z.boolean() })
 /** How many were settled by the writer's word, and how many of those to be sent were found in Sent, and so are not sent again. */
 const settled = z.object({ settled: z.number(), found: z.number() })
 
+/** A round's pace: what of its wishes may be changed while letters wait. */
+const paceSchema = dispatchSchema.omit({ times: true })
+
 const reasonSchema = z.enum(reasons)
 const neverReasonSchema = z.enum(neverReasons)
 const departureSchema = z.object({ at: z.number(), recipients: z.number() })
@@ -86,7 +89,7 @@ export const planGivenSchema = z.object({
       id: z.number(),
       letters: z.array(toPlanSchema),
       copies: z.array(toPlanSchema),
-      pace: dispatchSchema,
+      pace: paceSchema,
       gone: z.number(),
       last: z.object({ at: z.number(), onItsDay: z.number() }).nullable(),
       lastByPace: z.object({ at: z.number(), seed: z.number() }).nullable(),
@@ -105,7 +108,7 @@ export const timetableSchema = z.object({
   never: z.array(z.object({ by: neverReasonSchema, letters: z.number() })),
   /** What the mailbox lets through, and the round's own pace. */
   limits: limitsSchema,
-  pace: dispatchSchema,
+  pace: paceSchema,
   /** How many recipients the mailbox may write to just now. */
   allowance: z.number(),
   sentence: z.string(),
@@ -228,7 +231,7 @@ export const dispatchRoutes = {
     path: '/api/rounds/:round/pace',
     summary: 'Another pace, other hours or another first minute for what waits of a posted round',
     params: ofRound,
-    body: dispatchSchema.partial(),
+    body: paceSchema.partial(),
     answer: roundSchema,
   }),
   lastWord: route({

@@ -49,6 +49,15 @@ export const dispatchSchema = z.object({
   until: z.number().nullable(),
   /** Gaps are uneven: up to half as long again. */
   uneven: z.boolean(),
+  /** Each person's own time: from a column, by the clock of a column of time zones, or both; else by the pace. */
+  times: z
+    .object({
+      column: z.string().nullable(),
+      zoneColumn: z.string().nullable(),
+      /** For days without an hour, in minutes after midnight. */
+      hour: z.number().int().min(0).max(1439),
+    })
+    .nullable(),
   /** Hours of its own, within the mailbox's or, with `instead`, whatever those are. */
   hours: hoursSchema.omit({ holidays: true }).extend({ instead: z.boolean() }).nullable(),
 })
@@ -62,6 +71,7 @@ export const usualDispatch: RoundDispatch = {
   groups: null,
   until: null,
   uneven: false,
+  times: null,
   hours: null,
 }
 

@@ -230,6 +230,76 @@ describe('the writer’s own pace', () => {
   })
 })
 
+describe('times of people’s own', () => {
+  const people = [
+    'Name,Email,When,Zone',
+    'Ada,person0@village.example,3/11/2026 14:30,',
+    'Bo,person1@village.example,3/11/2026 14:30,Asia/Tokyo',
+    'Cy,person2@village.example,,',
+    'Di,person3@village.example,4/11/2026 08:00,',
+  ].join('\r\n')
+  const columnOf = (round: { list: { columns: { id: string; name: string }[] } | null }, name: string) =>
+    round.list!.columns.find((c) => c.name === name)!.id
+
+  test('each letter leaves at the day and hour in its row, by the clock where the person is; a blank by the pace', async () => {
+    await open(4, '2026-11-02T09:00:00Z')
+    const round = await world.round(people, letter, { dispatch: { perMinute: 60 } })
+    const params = { round: round.id }
+    const times = { column: columnOf(round, 'When'), zoneColumn: columnOf(round, 'Zone'), hour: 540 }
+    await world.call(routes.changeRound, { params, body: { dispatch: { times } } })
+    const expected = [
+      [3, '2026-11-02T09:00:00Z'],
+      [2, '2026-11-03T05:30:00Z'],
+      [1, '2026-11-03T14:30:00Z'],
+      [4, '2026-11-04T08:00:00Z'],
+    ].map(([row, at]) => [Number(row), Date.parse(String(at))])
+    const table = await timetable(round.id)
+    expect(table.departures.map((d) => [d.rowId, d.at])).toEqual(expected)
+    expect(table.departures.map((d) => d.by)).toEqual(['now', 'time', 'time', 'time'])
+    expect(table.sentence).toContain('each person’s own time is what holds them')
+    await world.call(routes.post, { params, body: { messages: 4 } })
+    for (const [, at] of expected) await moveTo(at)
+    const messages = await world.call(routes.messages, { params })
+    expect(messages.map((m) => [m.rowId, m.sentAt]).sort((a, b) => a[1]! - b[1]!)).toEqual(expected)
+    for (let i = 0; i < 4; i++) expect(await world.inboxOf(`person${i}@village.example`)).toHaveLength(1)
+  })
+
+  test('a time that is none stops the round; past, and outside the hours, it asks', async () => {
+    await open(4, '2026-11-03T15:00:00Z', { hours: { week: readyWeeks.afternoons, off: [], holidays: null } })
+    const round = await world.round(people, letter)
+    const params = { round: round.id }
+    const when = columnOf(round, 'When')
+    await world.call(routes.changeRound, {
+      params,
+      body: { dispatch: { times: { column: when, zoneColumn: null, hour: 540 } } },
+    })
+    const found = async () =>
+      (await world.call(routes.proof, { params, query: { wait: 'yes' } })).findings
+        .filter((f) => f.check.startsWith('ownTime'))
+        .map((f) => [f.check, f.grade, f.rowId, f.message])
+    expect(await found()).toEqual([
+      ['ownTimePast', 'ask', 1, 'Their own time, Tue 3 Nov 14:30, is past: the letter would leave as soon as it can.'],
+      ['ownTimePast', 'ask', 2, 'Their own time, Tue 3 Nov 14:30, is past: the letter would leave as soon as it can.'],
+      [
+        'ownTimeClosed',
+        'ask',
+        4,
+        'Their own time, Wed 4 Nov 08:00, is outside the hours: the letter would wait until Wed 4 Nov 13:00.',
+      ],
+    ])
+    await world.edit(round.list!.id, { do: 'cells', cells: [[4, when, 'soon']] })
+    expect((await found())[0]).toEqual([
+      'ownTimeUnread',
+      'stop',
+      4,
+      '“soon” in “When” is no time. Write a day and hour, such as 2/11/2026 09:00, or nothing.',
+    ])
+    await expect(world.call(routes.post, { params, body: { messages: 4 } })).rejects.toThrow(
+      /proof has something to settle/,
+    )
+  })
+})
+
 describe('what cannot be', () => {
   test('is refused in words, and nothing is changed', async () => {
     await open(1, '2026-11-02T09:00:00Z')

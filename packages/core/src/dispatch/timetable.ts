@@ -1,7 +1,7 @@
 import { tz } from '@date-fns/tz'
 import { format } from 'date-fns'
-import { enGB } from 'date-fns/locale/en-GB'
 import { Openings, OpenTogether } from '../mailboxes/hours.ts'
+import { momentWords } from '../mailboxes/zone.ts'
 import { times } from '../words.ts'
 import {
   allowanceAt,
@@ -15,11 +15,6 @@ import {
   type Reason,
 } from './plan.ts'
 import { timetable as say } from './words.ts'
-
-/** A moment with its weekday, as people say it, in a time zone: "Fri 27 Nov 09:00". */
-export function momentWords(at: number, timeZone: string): string {
-  return format(at, 'EEE d MMM HH:mm', { locale: enGB, in: tz(timeZone) })
-}
 
 /** One letter in a timetable. */
 export interface TimetableEntry {

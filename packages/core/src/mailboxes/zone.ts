@@ -1,7 +1,14 @@
-import { tzOffset } from '@date-fns/tz'
+import { tz, tzOffset } from '@date-fns/tz'
+import { format } from 'date-fns'
+import { enGB } from 'date-fns/locale/en-GB'
 
 const day = 24 * 60 * 60 * 1000
 const minute = 60_000
+
+/** A moment with its weekday, as people say it, in a time zone: "Fri 27 Nov 09:00". */
+export function momentWords(at: number, timeZone: string): string {
+  return format(at, 'EEE d MMM HH:mm', { locale: enGB, in: tz(timeZone) })
+}
 
 /** Whether a time zone is known by that name (IANA). */
 export function isTimeZone(name: string): boolean {

@@ -1,5 +1,6 @@
 import { parseTemplate } from '../letter/field.ts'
 import { lostInPlain } from '../letter/plain.ts'
+import { momentWords } from '../mailboxes/zone.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
@@ -18,6 +19,7 @@ const toLetter: Mend = { do: 'goTo', stage: 'letter' }
 export const copyCells = (row: Row, { columnIds }: RoundFacts['copies']): Mend[] =>
   columnIds.map((columnId) => ({ do: 'editCell', rowId: row.id, columnId }))
 const toPeople: Mend = { do: 'goTo', stage: 'people' }
+const toDispatch: Mend = { do: 'goTo', stage: 'dispatch' }
 const addressOf = ({ addressColumn }: RoundFacts, row: RoundFacts['people'][number]) =>
   addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
 
@@ -336,9 +338,59 @@ export const aroundChecks: Check[] = [
             {
               place: 'round',
               message: say.roundHasMailboxMay(all, allowance, perDay),
-              mends: [{ do: 'goTo', stage: 'dispatch' }],
+              mends: [toDispatch],
             },
           ]
+    },
+  },
+  {
+    name: 'ownTimeUnread',
+    grade: 'stop',
+    byOthers: true,
+    title: say.ownTimeUnread,
+    looksAt: say.ownTimeUnreadLooks,
+    ofPerson: ({ row }, { around, columns }) => {
+      const time = around.ownTimes?.of(row)
+      if (!time || !('wrong' in time)) return []
+      const name = columns.find((c) => c.id === time.columnId)?.name ?? ''
+      return [
+        {
+          place: 'time',
+          message: time.wrong === 'zone' ? say.noZone(time.text, name) : say.noTime(time.text, name),
+          mends: [
+            { do: 'editCell', rowId: row.id, columnId: time.columnId },
+            { do: 'setAside', rowId: row.id },
+          ],
+        },
+      ]
+    },
+  },
+  {
+    name: 'ownTimePast',
+    grade: 'ask',
+    byOthers: true,
+    title: say.ownTimePast,
+    looksAt: say.ownTimePastLooks,
+    ofPerson: ({ row }, { around: { ownTimes } }) => {
+      const time = ownTimes?.of(row)
+      if (!ownTimes || !time || !('at' in time) || time.at === null || time.at >= ownTimes.now) return []
+      return [{ place: 'past', message: say.isPast(momentWords(time.at, ownTimes.zone)), mends: [toDispatch] }]
+    },
+  },
+  {
+    name: 'ownTimeClosed',
+    grade: 'ask',
+    byOthers: true,
+    title: say.ownTimeClosed,
+    looksAt: say.ownTimeClosedLooks,
+    ofPerson: ({ row }, { around: { ownTimes } }) => {
+      const time = ownTimes?.of(row)
+      if (!ownTimes || !time || !('at' in time) || time.at === null || time.at < ownTimes.now) return []
+      const opens = ownTimes.open.next(time.at)?.from
+      if (opens !== undefined && opens <= time.at) return []
+      const at = momentWords(time.at, ownTimes.zone)
+      const message = opens === undefined ? say.neverOpens(at) : say.isClosed(at, momentWords(opens, ownTimes.zone))
+      return [{ place: 'closed', message, mends: [toDispatch] }]
     },
   },
 ]

@@ -4,8 +4,10 @@ import type { TellingIndex } from '../enclosures/tellingValues.ts'
 import type { Letter } from '../letter/document.ts'
 import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
+import type { OpenTogether } from '../mailboxes/hours.ts'
 import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import type { OwnTime } from '../people/ownTimes.ts'
 import type { SameAddress } from '../people/selection.ts'
 import type { Finding, Grade, Mend } from './finding.ts'
 
@@ -134,6 +136,8 @@ export interface Around {
   dead: ReadonlyMap<string, { at: number; title: string; how: 'bounced' | 'refused'; why: string }>
   /** Who has a draft of this round in the mailbox: when it was sent from there, null while it lies there. By row id. */
   drafts: ReadonlyMap<number, number | null>
+  /** When each letter is to leave by a time of its person's own, and when anything may leave; null where there are no such times. */
+  ownTimes: { of: (row: Row) => OwnTime; now: number; zone: string; open: Pick<OpenTogether, 'next'> } | null
 }
 
 export const nothingAround: Around = {
@@ -146,4 +150,5 @@ export const nothingAround: Around = {
   dead: new Map(),
   inRound: { addresses: new Map(), names: new Map() },
   drafts: new Map(),
+  ownTimes: null,
 }

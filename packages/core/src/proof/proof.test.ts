@@ -5,11 +5,13 @@ import { namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { base64Size, messageSize } from '../enclosures/size.ts'
 import { plainField } from '../letter/field.ts'
 import { readHtml } from '../letter/html.ts'
+import { Openings, OpenTogether, readyWeeks } from '../mailboxes/hours.ts'
 import type { Cell, Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import type { OwnTime } from '../people/ownTimes.ts'
 import { selectionFaults } from '../people/rules.ts'
 import { hadKey } from './aroundChecks.ts'
-import { nothingAround } from './check.ts'
+import { type Around, nothingAround } from './check.ts'
 import { checks } from './checks.ts'
 import { emptyMemory, inEvery, mayPost, proofPeople, proofRound, type RoundToProof } from './proof.ts'
 
@@ -38,6 +40,15 @@ const file = (id: number, name: string, size = 1000, role: RoundFile['role'] = '
   size,
   role,
 })
+/** Noon on a Friday, in a mailbox that is open on weekdays until five. */
+const noon = Date.parse('2026-11-27T12:00:00Z')
+const timesOf = (of: (row: number) => OwnTime): Around['ownTimes'] => ({
+  of: (row) => of(row.id),
+  now: noon,
+  zone: 'UTC',
+  open: new OpenTogether([new Openings({ week: readyWeeks.office, off: [] }, 'UTC')]),
+})
+
 const good: RoundToProof = {
   letter: { subject: 'Permit for {{First name}}', body: readHtml('<p>Dear {{First name}}</p>').body },
   columns,
@@ -457,6 +468,30 @@ describe('the proof', () => {
       [['beyondAllowance', 'stop', 1]],
     ],
     ['more recipients than just now', around({ allowance: 1 }), [['allowance', 'note', null]]],
+    [
+      'a time of their own that is none',
+      around({
+        ownTimes: timesOf((id) => (id === 1 ? { wrong: 'time', columnId: 'c1', text: 'soon' } : { at: null })),
+      }),
+      [['ownTimeUnread', 'stop', 1]],
+    ],
+    [
+      'a time zone that there is not',
+      around({
+        ownTimes: timesOf((id) => (id === 2 ? { wrong: 'zone', columnId: 'c1', text: 'Quay' } : { at: null })),
+      }),
+      [['ownTimeUnread', 'stop', 2]],
+    ],
+    [
+      'a time of their own that is past',
+      around({ ownTimes: timesOf((id) => ({ at: id === 1 ? noon - 1 : noon + 1 })) }),
+      [['ownTimePast', 'ask', 1]],
+    ],
+    [
+      'a time of their own outside the hours',
+      around({ ownTimes: timesOf((id) => ({ at: id === 1 ? noon + 7 * 3_600_000 : null })) }),
+      [['ownTimeClosed', 'ask', 1]],
+    ],
   )
   const withCell = (name: string, kind: Column['kind'], cell: Cell): Partial<RoundToProof> => ({
     columns: [...columns, { id: 'c4', name, kind }],

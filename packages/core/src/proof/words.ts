@@ -63,6 +63,21 @@ export const aroundChecks = {
   allRecipientsRoundAgainst: 'all recipients of the round, against what the mailbox may send just now',
   roundHasMailboxMay: (all: number, allowance: number, perDay: number) =>
     `The round has ${times(all, 'recipient', 'recipients')}; the mailbox may write to ${allowance.toLocaleString('en-GB')} now, and to ${perDay.toLocaleString('en-GB')} a day. The rest leaves on the days after, as the timetable shows.`,
+  ownTimeUnread: 'No time of their own',
+  ownTimeUnreadLooks:
+    'the column of people’s own times, and that of their time zones (IANA), where the round goes by them',
+  noTime: (text: string, name: string) =>
+    `“${text}” in “${name}” is no time. Write a day and hour, such as 2/11/2026 09:00, or nothing.`,
+  noZone: (text: string, name: string) =>
+    `“${text}” in “${name}” is no time zone. Write a name such as Europe/London, or nothing.`,
+  ownTimePast: 'Own time that is past',
+  ownTimePastLooks: 'people’s own times against the time it is now',
+  isPast: (at: string) => `Their own time, ${at}, is past: the letter would leave as soon as it can.`,
+  ownTimeClosed: 'Own time outside the hours',
+  ownTimeClosedLooks: 'people’s own times against the hours and days off of the mailbox and the round',
+  isClosed: (at: string, opens: string) =>
+    `Their own time, ${at}, is outside the hours: the letter would wait until ${opens}.`,
+  neverOpens: (at: string) => `Their own time, ${at}, is outside the hours, and they never open after it.`,
 }
 
 /** checks.ts */

@@ -12,15 +12,16 @@ import {
 import type { Database } from '../db/database.ts'
 import { limitsOf } from '../mailboxes/limits.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
-import type { LoadedRound } from '../rounds/loadRound.ts'
+import { type LoadedRound, timeOf } from '../rounds/loadRound.ts'
 import { leftOf, waitingLanes } from './store.ts'
 
 /** The letters that a round which is not posted would have waiting: their ids are rows. */
-function lettersOf({ round, columns, people, toProof }: LoadedRound): Lane['letters'] {
+function lettersOf(loaded: LoadedRound): Lane['letters'] {
+  const { round, columns, people, toProof } = loaded
   const copiesOf = compileCopies(toProof.copies, columns)
   return people.chosen.map((row) => {
     const { cc, bcc } = copiesOf.of(row, round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : '')
-    return { id: row.id, recipients: 1, copies: cc.length + bcc.length, notBefore: null, seed: row.id }
+    return { id: row.id, recipients: 1, copies: cc.length + bcc.length, notBefore: timeOf(loaded, row), seed: row.id }
   })
 }
 

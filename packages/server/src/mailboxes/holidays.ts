@@ -24,7 +24,7 @@ export const regionsOf = (country: string): Place[] => placesOf(new Holidays().g
 const known = new Map<string, DaysOff[]>()
 
 /** The public holidays of a country and region in a year, in order. */
-export function holidaysIn(country: string, region: string | null, year: number): DaysOff[] {
+function holidaysIn(country: string, region: string | null, year: number): DaysOff[] {
   const key = `${country} ${region ?? ''} ${year}`
   let found = known.get(key)
   if (!found) {

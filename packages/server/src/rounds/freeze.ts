@@ -15,7 +15,7 @@ import { pictureParts } from '../letter/pictures.ts'
 import type { Contents } from '../mailboxes/contents.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { signToken } from '../secrets.ts'
-import type { LoadedRound } from './loadRound.ts'
+import { type LoadedRound, timeOf } from './loadRound.ts'
 import type { NewMessage } from './messages.ts'
 
 /** What freezing needs beside the round: how its public addresses are made. */
@@ -131,6 +131,7 @@ export async function freezeMessages(
       person,
       address,
       recipients: 1 + cc.length + bcc.length,
+      notBefore: timeOf(loaded, row),
       contents: {
         from: loaded.from,
         replyTo,

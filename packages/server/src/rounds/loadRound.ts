@@ -4,16 +4,19 @@ import {
   type Column,
   type Copies,
   choosePeople,
+  compileOwnTimes,
   dayOf,
   domainOf,
   errorIn,
   hadKey,
   type Matching,
   nothingAround,
+  type OwnTime,
   type PeopleOfRound,
   picturesOf,
   type RoundToProof,
   type Row,
+  roundOpen,
   rulesOf,
   sameAddressKey,
   selectionFaults,
@@ -47,6 +50,14 @@ export interface LoadedRound extends RoundPeople {
   /** From whom its letters are. */
   from: { name: string; address: string }
   toProof: RoundToProof
+  /** When each person's letter is to leave by a time of their own. */
+  ownTimeOf: (row: Row) => OwnTime
+}
+
+/** A person's own time, where they have one that can be read; null is by the pace. */
+export function timeOf({ ownTimeOf }: LoadedRound, row: Row): number | null {
+  const time = ownTimeOf(row)
+  return 'at' in time ? time.at : null
 }
 
 /** Reads who is in a round. A column that is gone from the list counts as not chosen. */
@@ -150,6 +161,9 @@ export async function loadRound(db: Database, roundId: number, now: number, with
   const { files, facts } = await filesWithFacts(db, round, withFacts)
   const mailbox = await mailboxById(db, round.mailboxId)
   const { settings } = mailbox
+  const limits = await limitsOf(db, mailbox, now)
+  const { times, startAt } = round.dispatch
+  const ownTimeOf = compileOwnTimes(times, columns, settings.timeZone, Math.max(now, startAt ?? now))
   const pictureSizes: number[] = []
   for (const src of round.letter.plain ? [] : picturesOf(round.letter)) {
     const hash = pictureHash(src)
@@ -158,6 +172,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
   return {
     ...loaded,
     files,
+    ownTimeOf,
     from: senderOf(round, settings),
     toProof: {
       letter: round.letter,
@@ -194,13 +209,19 @@ export async function loadRound(db: Database, roundId: number, now: number, with
       around: {
         ownDomains: [...new Set([settings.address, ...settings.aliases].map(domainOf))],
         perDay: settings.perDay,
-        allowance: await allowanceOf(db, round.mailboxId, await limitsOf(db, mailbox, now), now),
+        allowance: await allowanceOf(db, round.mailboxId, limits, now),
         doNotWrite: new Set([...loaded.choice.doNotWrite].map(sameAddressKey)),
         leftOut: people.counts.doNotWrite,
         had: await sentLately(db, roundId, now),
         dead: await deadAddresses(db, roundId),
         inRound: nothingAround.inRound,
         drafts: new Map((await draftsOf(db, roundId)).map((d) => [d.rowId, d.sentAt])),
+        ownTimes: times && {
+          of: ownTimeOf,
+          now,
+          zone: settings.timeZone,
+          open: roundOpen(limits, round.dispatch),
+        },
       },
       sameAddress: round.sameAddress,
     },

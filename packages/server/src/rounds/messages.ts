@@ -11,10 +11,12 @@ export interface NewMessage {
   person: string
   address: string
   recipients: number
+  /** A time of the person's own (ms since 1970); null is by the round's pace. */
+  notBefore: number | null
   contents: Contents
 }
 
-/** Writes the frozen messages of a round as waiting. `notBefore`: a time of their own; null is by the round's pace. */
+/** Writes the frozen messages of a round as waiting. `notBefore`: a time for all of them; null is that of each, or by the round's pace. */
 export async function insertMessages(
   db: Database,
   round: { id: number; mailboxId: number; notBefore: number | null; again?: number },
@@ -23,10 +25,10 @@ export async function insertMessages(
   for (let at = 0; at < messages.length; at += 200)
     await db.query(
       `WITH given AS (
-         SELECT * FROM jsonb_to_recordset($4::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, contents jsonb, copies jsonb)
+         SELECT * FROM jsonb_to_recordset($4::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, "notBefore" bigint, contents jsonb, copies jsonb)
        ), made AS (
          INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
-         SELECT $1, $2, $3, 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5 FROM given
+         SELECT $1, $2, coalesce($3, "notBefore"), 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5 FROM given
          RETURNING id, key
        ), held AS (
          INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key

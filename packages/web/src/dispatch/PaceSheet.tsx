@@ -10,6 +10,9 @@ import { TimetableChart } from './TimetableChart.tsx'
 import { usePlan } from './usePlan.ts'
 import { paceSheet as say } from './words.ts'
 
+/** What of a pace may be changed after posting: times of people's own are those of their letters. */
+const paceOf = ({ times: _, ...pace }: RoundDispatch) => pace
+
 /** Tries out another pace for what waits of a posted round, and applies it. */
 export function PaceSheet({
   round,
@@ -42,7 +45,7 @@ export function PaceSheet({
         <Button
           kind="primary"
           disabled={isSame || apply.isPending}
-          onClick={() => apply.mutate({ params: { round: round.id }, body: pace })}
+          onClick={() => apply.mutate({ params: { round: round.id }, body: paceOf(pace) })}
         >
           {say.apply(waiting)}
         </Button>

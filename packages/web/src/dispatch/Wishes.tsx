@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo } from 'react'
 import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { query } from '../shared/queries.ts'
+import { OwnTimesFields } from './OwnTimesFields.tsx'
 import { PaceFields } from './PaceFields.tsx'
 import { wishes as say } from './words.ts'
 
@@ -29,6 +30,9 @@ export function Wishes({ mailbox }: { mailbox: Pick<Mailbox, 'timeZone' | 'hours
   return (
     <section aria-label={say.wishes} className="space-y-3 border-rule border-b px-5 py-4">
       <PaceFields pace={round.dispatch} mailbox={mailbox} onChange={onPace} />
+      {round.list && (
+        <OwnTimesFields times={round.dispatch.times} list={round.list} mailbox={mailbox} onChange={onPace} />
+      )}
       <fieldset className="flex flex-wrap items-center gap-x-5 gap-y-1">
         <legend className="float-left mr-5 font-bold text-[13px]">{say.keepTrack}</legend>
         {tick('opens', say.whoOpensSmallPicture)}

@@ -145,7 +145,7 @@ test('another pace for what waits is drawn before it is applied, and nothing is 
   expect(desk.bodiesOf(routes.changePace)).toEqual([])
   await screen.getByRole('button', { name: 'Apply to 40 letters' }).click()
   await vi.waitFor(() => expect(closed).toHaveBeenCalled())
-  expect(desk.bodiesOf(routes.changePace)).toEqual([{ ...usualDispatch, perDay: 15 }])
+  expect(desk.bodiesOf(routes.changePace)).toEqual([expect.objectContaining({ perDay: 15, perMinute: 10 })])
 })
 
 test('of a held round there is no timetable, and that is said', async () => {

@@ -253,6 +253,21 @@ export const paceFields = {
   instead: 'other hours, whatever the mailbox’s are',
 }
 
+/** OwnTimesFields.tsx */
+export const ownTimesFields = {
+  title: 'Each person at a time of their own',
+  column: 'When, from the column',
+  noColumn: 'none has days or hours',
+  byPace: 'none: all by the pace',
+  zoneColumn: 'By the clock at the place in',
+  mailboxZone: (zone: string) => `no column: ${zone}`,
+  hour: 'At this hour',
+  how: 'From a column of days and hours, of days, or of hours; or at one hour by everybody’s own clock, from a column of time zones such as Europe/London.',
+  blanks:
+    'Whoever has nothing there goes by the pace. Times that are past or outside the hours are found by the proof.',
+  columnGone: 'The column is gone from the list: all go by the pace.',
+}
+
 /** PaceSheet.tsx */
 export const paceSheet = {
   title: 'Another pace for what waits',
