@@ -47,6 +47,8 @@ const settled = z.object({ settled: z.number(), found: z.number() })
 
 /** A round's pace: what of its wishes may be changed while letters wait. */
 const paceSchema = dispatchSchema.omit({ times: true })
+/** What of it a plan is made by. */
+const plannedPace = paceSchema.omit({ brake: true })
 
 const reasonSchema = z.enum(reasons)
 const neverReasonSchema = z.enum(neverReasons)
@@ -89,7 +91,7 @@ export const planGivenSchema = z.object({
       id: z.number(),
       letters: z.array(toPlanSchema),
       copies: z.array(toPlanSchema),
-      pace: paceSchema,
+      pace: plannedPace,
       gone: z.number(),
       last: z.object({ at: z.number(), onItsDay: z.number() }).nullable(),
       lastByPace: z.object({ at: z.number(), seed: z.number() }).nullable(),
@@ -108,7 +110,7 @@ export const timetableSchema = z.object({
   never: z.array(z.object({ by: neverReasonSchema, letters: z.number() })),
   /** What the mailbox lets through, and the round's own pace. */
   limits: limitsSchema,
-  pace: paceSchema,
+  pace: plannedPace,
   /** How many recipients the mailbox may write to just now. */
   allowance: z.number(),
   sentence: z.string(),

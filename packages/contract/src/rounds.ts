@@ -1,4 +1,4 @@
-import { sameAddressWays, selectionSchema, slowestPace } from '@hand-post/core'
+import { sameAddressWays, selectionSchema, slowestPace, usualBrake } from '@hand-post/core'
 import { z } from 'zod'
 import { id, ofRound, rowOfRound } from './ids.ts'
 import { letterSchema } from './letterDocument.ts'
@@ -58,6 +58,8 @@ export const dispatchSchema = z.object({
       hour: z.number().int().min(0).max(1439),
     })
     .nullable(),
+  /** The round holds itself when more than this share (in percent) of fifty letters is refused or comes back; null is never. */
+  brake: z.number().min(1, 'At 0 % every refusal would hold the round. Choose 1 % or more.').max(100).nullable(),
   /** Hours of its own, within the mailbox's or, with `instead`, whatever those are. */
   hours: hoursSchema.omit({ holidays: true }).extend({ instead: z.boolean() }).nullable(),
 })
@@ -72,6 +74,7 @@ export const usualDispatch: RoundDispatch = {
   until: null,
   uneven: false,
   times: null,
+  brake: usualBrake,
   hours: null,
 }
 
@@ -156,6 +159,8 @@ export const roundSchema = z.object({
   tracking: trackingSchema,
   postedAt: z.number().nullable(),
   held: z.boolean(),
+  /** Why the round has held itself, in words; null where the writer holds it, or nobody does. */
+  heldWhy: z.string().nullable(),
   counts: countsSchema,
   /** Row ids set aside by hand, with the reasons. */
   setAside: z.array(z.object({ rowId: z.number(), reason: z.string() })),

@@ -1,3 +1,4 @@
+export * from './dispatch/brake.ts'
 export * from './dispatch/lifecycle.ts'
 export * from './dispatch/plan.ts'
 export * from './dispatch/smtpAnswer.ts'

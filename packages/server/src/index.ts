@@ -102,7 +102,15 @@ export async function startHandPost({
     const examiner = new Examiner({ compute, publish, log })
     const otherMail = new OtherMailReader({ db, clock, secrets, publish, log })
     const dispatcher = new Dispatcher({ db, clock, files, secrets, publish, log, otherMail })
-    const inbox = new InboxReader({ db, clock, secrets, compute, publish, log })
+    const inbox = new InboxReader({
+      db,
+      clock,
+      secrets,
+      compute,
+      publish,
+      log,
+      cameBack: (roundId) => dispatcher.brake(roundId),
+    })
     const fetches = new Fetches({ db, publish, log })
 
     const publicServer = serverFor(

@@ -466,3 +466,58 @@ describe('other mail of the mailbox', () => {
     expect((await mailboxOf(id)).used.other).toBe(2)
   })
 })
+
+describe('the brake', () => {
+  /** A round of 30 letters, one a minute, to people of whom some are of another manner. */
+  async function posted(brake: number | null, manner: (i: number) => object) {
+    const n = 30
+    world = await World.open({
+      manners: Object.fromEntries(Array.from({ length: n }, (_, i) => [`person${i}@village.example`, manner(i)])),
+      limits: { perDay: 10_000, perMinute: 10_000 },
+      speed: 6,
+    })
+    const round = await world.round(csv(n), letter, { dispatch: { perMinute: 1, brake } })
+    await world.call(routes.post, { params: { round: round.id }, body: { messages: n } })
+    return { params: { round: round.id }, n }
+  }
+
+  test('a round of which many come back holds itself, says why by domain, and goes on by the writer’s word', async () => {
+    // Every fifth of the first comes back after five minutes.
+    const { params, n } = await posted(8, (i) => (i < 15 && i % 5 === 0 ? { bounces: true } : {}))
+    for (let i = 0; i < 20; i++) await world.pass(minute)
+    const held = await world.call(routes.round, { params })
+    expect(held.held).toBe(true)
+    expect(held.heldWhy).toMatch(
+      /^The round holds itself: of its first 1\d letters, 3 were refused or came back: 3 at village\.example \(.+\)\. Look at them/,
+    )
+    expect((await timetable(params.round)).sentence).toContain('The round is held')
+    const { sent } = held.states
+    expect(sent).toBeLessThan(n)
+    await world.pass(hour)
+    expect((await states(params.round)).sent).toBe(sent)
+    await world.call(routes.carryOn, { params })
+    for (let i = sent; i < n; i++) await world.pass(minute)
+    expect(await world.call(routes.round, { params })).toMatchObject({
+      held: false,
+      heldWhy: null,
+      states: { sent: n },
+    })
+    for (let i = 0; i < n; i += 7) expect(await world.inboxOf(`person${i}@village.example`)).toHaveLength(1)
+  })
+
+  test('a round of which the first are refused holds itself at once; switched off, it lets everything go', async () => {
+    const { params, n } = await posted(8, (i) => (i < 4 ? { refused: true } : {}))
+    for (let i = 0; i < 6; i++) await moveTo(world.clock.now() + minute)
+    expect(await world.call(routes.round, { params })).toMatchObject({
+      held: true,
+      states: { refused: 3, waiting: n - 3 },
+    })
+    await world.call(routes.changePace, { params, body: { brake: null } })
+    await world.call(routes.carryOn, { params })
+    for (let i = 0; i < n; i++) await moveTo(world.clock.now() + minute)
+    expect(await world.call(routes.round, { params })).toMatchObject({
+      held: false,
+      states: { refused: 4, sent: n - 4 },
+    })
+  })
+})

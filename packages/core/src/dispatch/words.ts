@@ -45,6 +45,14 @@ export const unusual = {
     `${n} of the ${n2} people in the list get no letter. ${countSentence}`,
 }
 
+/** brake.ts */
+export const brake = {
+  atDomain: (n: number, domain: string, why: string) =>
+    `${n.toLocaleString('en-GB')} at ${domain}${why === '' ? '' : ` (${why.replace(/[.\s]+$/, '').slice(0, 120)})`}`,
+  holdsItself: (bad: number, of: number, where: string) =>
+    `The round holds itself: of ${of === 50 ? 'fifty letters in a row' : `its first ${times(of, 'letter')}`}, ${bad.toLocaleString('en-GB')} were refused or came back: ${where}. Look at them, and carry on when the rest may go.`,
+}
+
 const list = (figures: readonly number[]) => {
   const shown = figures.slice(1, 4).map((n) => n.toLocaleString('en-GB'))
   return figures.length > 4 ? `${shown.join(', ')} …` : listed(shown)

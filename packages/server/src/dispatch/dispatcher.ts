@@ -1,5 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import {
+  braking,
+  brakingWords,
   capsAt,
   gapOf,
   isOfThisAlone,
@@ -133,6 +135,8 @@ export class Dispatcher {
   private octetsKept = 0
   /** Mailboxes that letters leave from just now, with how many were claimed. */
   private readonly sending = new Map<number, number>()
+  /** Rounds that have held themselves while letters of theirs were claimed: what was not begun of them goes back. */
+  private readonly holding = new Set<number>()
   private ended = false
 
   constructor(private readonly parts: DispatcherParts) {}
@@ -197,6 +201,20 @@ export class Dispatcher {
     const planned = plan(given.now, { lanes, evenly: given.evenly }, limits, history, given.paused)
     await store.writePlan(db, mailboxId, lanes, planned)
     this.parts.publish({ topic: 'messages', id: null })
+  }
+
+  /** Has a round hold itself when too many of its letters were refused or came back. */
+  async brake(roundId: number): Promise<void> {
+    const { db, log, publish } = this.parts
+    const brake = await store.brakeOf(db, roundId)
+    if (brake === null) return
+    const found = braking(await store.fatesOf(db, roundId, brake.since), brake.share)
+    if (found === null || !(await store.holdItself(db, roundId, brakingWords(found)))) return
+    log.warn({ round: roundId, bad: found.bad.length, of: found.of }, 'the round holds itself')
+    this.holding.add(roundId)
+    await this.replan(brake.mailboxId)
+    publish({ topic: 'round', id: roundId })
+    publish({ topic: 'rounds', id: null })
   }
 
   /** Wakes a mailbox after `wait` milliseconds, unless it is woken sooner anyway: waking early does no harm. */
@@ -285,6 +303,7 @@ export class Dispatcher {
     while (held.lines.length < wanted) held.lines.push(new SmtpConnection(access))
 
     const queue = [...claimed]
+    this.holding.clear()
     const hostGap = gapOf(mailbox.settings.perMinute)
     let rest: Rest | null = null
     let anyTaken = false
@@ -300,7 +319,7 @@ export class Dispatcher {
       let lost: { error: unknown } | null = null
       for (let next = take(); next; ) {
         const { message, made } = next
-        if (rest || this.ended) {
+        if (rest || this.ended || this.holding.has(message.roundId)) {
           await this.putBack(message, rest?.words ?? '')
           next = take()
           continue
@@ -481,6 +500,7 @@ export class Dispatcher {
     switch (verdict.do) {
       case 'refuse':
         await store.markRefused(db, message.id, verdict.words)
+        await this.brake(message.roundId)
         return null
       case 'doubt':
         await store.markInDoubt(db, message.id, verdict.words)

@@ -58,13 +58,13 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.messages, ({ params }) => messages.messagesOf(db, params.round))
   handle(desk, routes.hold, async ({ params }) => {
     const round = await posted(params.round)
-    await messages.setHeld(db, round.id, true)
+    await messages.setHeld(db, round.id, true, clock.now())
     await again(round.mailboxId, round.id)
     return {}
   })
   handle(desk, routes.carryOn, async ({ params }) => {
     const round = await posted(params.round)
-    await messages.setHeld(db, round.id, false)
+    await messages.setHeld(db, round.id, false, clock.now())
     await again(round.mailboxId, round.id)
     return {}
   })

@@ -2,6 +2,7 @@ import type { MessageLine } from '@hand-post/contract'
 import {
   type capsAt,
   type Departure,
+  type Fate,
   type Lane,
   type MessageState,
   mayBecome,
@@ -569,8 +570,46 @@ export async function withdraw(db: Database, roundId: number): Promise<{ letters
   })
 }
 
-export async function setHeld(db: Database, roundId: number, held: boolean): Promise<void> {
-  await db.query('UPDATE rounds SET held = $2 WHERE id = $1', [roundId, held])
+/** Holds a round by the writer's word, or lets it go on: what went wrong until then holds it no more. */
+export async function setHeld(db: Database, roundId: number, held: boolean, now: number): Promise<void> {
+  await db.query(
+    'UPDATE rounds SET held = $2, held_why = NULL, brake_since = CASE WHEN $2 THEN brake_since ELSE $3 END WHERE id = $1',
+    [roundId, held, now],
+  )
+}
+
+/** Has a round hold itself, with why. Returns whether it did: one that is held already stays as it is. */
+export async function holdItself(db: Database, roundId: number, why: string): Promise<boolean> {
+  const rows = await db.query('UPDATE rounds SET held = true, held_why = $2 WHERE id = $1 AND NOT held RETURNING id', [
+    roundId,
+    why,
+  ])
+  return rows.length > 0
+}
+
+/** A round's brake and mailbox, while it is not held and something of it waits; null else. */
+export async function brakeOf(
+  db: Database,
+  roundId: number,
+): Promise<{ share: number; mailboxId: number; since: number } | null> {
+  const [found] = await db.query<{ share: number | null; mailboxId: number; since: number }>(
+    `SELECT (dispatch->>'brake')::float8 AS share, mailbox_id AS "mailboxId", brake_since AS since FROM rounds r
+     WHERE id = $1 AND NOT held AND EXISTS (SELECT 1 FROM messages m WHERE m.round_id = r.id AND m.state IN ('waiting', 'retrying'))`,
+    [roundId],
+  )
+  return found && found.share !== null ? { ...found, share: found.share } : null
+}
+
+/** What became of the letters of a round that left since a time, in the order of leaving. */
+export function fatesOf(db: Database, roundId: number, since: number): Promise<Fate[]> {
+  return db.query<Fate>(
+    `SELECT coalesce(m.sent_at, m.claimed_at) AS at, m.address,
+       CASE WHEN m.state = 'refused' THEN coalesce(m.reason, '') ELSE (
+         SELECT coalesce(q.details->>'words', '') FROM responses q
+         WHERE q.message_id = m.id AND q.kind = 'bounce' AND q.of = 'person' ORDER BY q.at LIMIT 1) END AS bad
+     FROM messages m WHERE m.round_id = $1 AND m.state IN ('sent', 'refused') AND coalesce(m.sent_at, m.claimed_at) > $2 ORDER BY 1, m.id`,
+    [roundId, since],
+  )
 }
 
 /** A letter that was sent and is not in Sent yet. */

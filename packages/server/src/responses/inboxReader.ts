@@ -29,6 +29,8 @@ export interface InboxReaderParts {
   compute: Computes<IncomingJobs>
   publish: Publish
   log: Logger
+  /** Is told of a round whose letters came back. */
+  cameBack: (roundId: number) => Promise<void>
 }
 
 /** How often an inbox is looked into, besides when the host says that something came. */
@@ -292,6 +294,7 @@ export class InboxReader {
       })),
     })
     if (isNew) log.info({ round: message.roundId, letter: message.id }, `came back: ${incoming.kind}`)
+    if (isNew && incoming.kind === 'bounce') await this.parts.cameBack(message.roundId)
     return isNew ? message.roundId : null
   }
 }

@@ -35,13 +35,14 @@ export interface RoundRecord {
   tracking: Round['tracking']
   postedAt: number | null
   held: boolean
+  heldWhy: string | null
   createdAt: number
   changedAt: number
   version: number
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held, held_why AS "heldWhy",
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */

@@ -1,6 +1,6 @@
 import { tz } from '@date-fns/tz'
 import type { Mailbox, RoundDispatch } from '@hand-post/contract'
-import { readyWeeks, weekWords } from '@hand-post/core'
+import { readyWeeks, usualBrake, weekWords } from '@hand-post/core'
 import { addHours, format, parseISO, startOfHour } from 'date-fns'
 import { useEffect } from 'react'
 import { FormProvider } from 'react-hook-form'
@@ -159,6 +159,31 @@ function Pace({ pace, mailbox: { timeZone }, onChange }: PaceProps) {
           />
           {say.evenly}
         </label>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="size-4 accent-post"
+            checked={pace.brake !== null}
+            onChange={(e) => onChange({ brake: e.target.checked ? usualBrake : null })}
+          />
+          {say.brake}
+        </label>
+        {pace.brake !== null && (
+          <label className="ml-6 flex items-center gap-2 text-[14px]">
+            {say.brakeAt}
+            <select
+              className="input w-20"
+              value={pace.brake}
+              onChange={(e) => onChange({ brake: Number(e.target.value) })}
+            >
+              {[...new Set([2, 4, usualBrake, 15, 30, pace.brake])]
+                .sort((a, b) => a - b)
+                .map((share) => (
+                  <option key={share} value={share}>{`${share} %`}</option>
+                ))}
+            </select>
+          </label>
+        )}
         {pace.until !== null && (
           <div className="ml-6">
             <DateEntry

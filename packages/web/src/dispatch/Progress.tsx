@@ -6,7 +6,7 @@ import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
-import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
+import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MessageTable, sayWhatCame } from './MessageTable.tsx'
 import { useNextDeparture } from './nextDeparture.ts'
@@ -94,6 +94,11 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
         <p role="status" className="min-w-full flex-1">
           <b>{sentence}.</b> {copySentence} {round.held ? say.roundHeldNothingMore : next}
         </p>
+        {round.heldWhy !== null && (
+          <div className="min-w-full">
+            <Say tone="stop">{round.heldWhy}</Say>
+          </div>
+        )}
         {left + copiesLeft > 0 &&
           (round.held ? (
             <Button kind="primary" onClick={() => carryOn.mutate({ params })}>

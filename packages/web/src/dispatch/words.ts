@@ -244,6 +244,8 @@ export const paceFields = {
   rest: 'Minutes of rest',
   bothOrNeither: 'Give both figures, or neither.',
   uneven: 'uneven gaps, up to half as long again',
+  brake: 'hold the round when many are refused or come back',
+  brakeAt: 'of fifty letters, more than',
   evenly: 'spread evenly over the hours, and done by',
   doneBy: 'Day and hour by which the last has left',
   lastBeforeFirst: 'That is before the first may leave.',

@@ -95,6 +95,7 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   tracking: { opens: false, clicks: false, receipts: false, optOut: false },
   postedAt: null,
   held: false,
+  heldWhy: null,
   counts: { list: 2, round: 2, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 },
   setAside: [],
   states: { waiting: 0, sending: 0, sent: 0, retrying: 0, refused: 0, inDoubt: 0, setAside: 0, withdrawn: 0 },
