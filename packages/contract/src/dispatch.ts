@@ -221,6 +221,14 @@ export const dispatchRoutes = {
     params: ofRound,
     answer: timetableSchema,
   }),
+  calendar: route({
+    method: 'GET',
+    path: '/api/rounds/:round/timetable.ics',
+    summary: 'The days on which letters of the round leave, as a calendar (iCalendar, RFC 5545)',
+    params: ofRound,
+    gives: 'text/calendar',
+    answer: z.string(),
+  }),
   planGiven: route({
     method: 'GET',
     path: '/api/rounds/:round/plan-given',

@@ -300,6 +300,29 @@ describe('times of people’s own', () => {
   })
 })
 
+test('the days are given as a calendar that other programs read', async () => {
+  await open(5, '2026-11-02T16:58:00Z', { hours: { week: readyWeeks.office, off: [], holidays: null } })
+  const round = await world.round(csv(5), letter, {
+    title: 'Berths, moorings; and “a title that is longer than a line of a calendar may be” äöü',
+    dispatch: { perMinute: 1 },
+  })
+  const text = await world.call(routes.calendar, { params: { round: round.id } })
+  // RFC 5545: lines end with CRLF and have 75 octets at most (3.1); text is escaped (3.3.11); each event has UID and DTSTAMP (3.6.1).
+  expect(text.endsWith('END:VCALENDAR\r\n')).toBe(true)
+  for (const line of text.split('\r\n')) expect(Buffer.byteLength(line)).toBeLessThanOrEqual(75)
+  expect(text.replaceAll('\r\n', '')).not.toMatch(/[\r\n]/)
+  const lines = text.replaceAll('\r\n ', '').split('\r\n')
+  const all = (name: string) =>
+    lines.filter((line) => line.startsWith(`${name}:`)).map((line) => line.slice(name.length + 1))
+  expect(all('DTSTART')).toEqual(['20261102T165800Z', '20261103T090000Z'])
+  expect(all('DTEND')).toEqual(['20261102T165900Z', '20261103T090200Z'])
+  expect(all('UID')).toHaveLength(2)
+  expect(all('DTSTAMP')).toHaveLength(2)
+  expect(all('SUMMARY')[1]).toBe(
+    'Berths\\, moorings\\; and “a title that is longer than a line of a calendar may be” äöü: 3 letters',
+  )
+})
+
 describe('what cannot be', () => {
   test('is refused in words, and nothing is changed', async () => {
     await open(1, '2026-11-02T09:00:00Z')

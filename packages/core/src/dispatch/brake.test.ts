@@ -8,7 +8,10 @@ const fates = (bad: readonly boolean[]): Fate[] =>
 test('holds when any fifty, or the first letters, have too many, and only then', () => {
   fc.assert(
     fc.property(
-      fc.array(fc.integer({ min: 0, max: 9 }).map((n) => n === 0), { maxLength: 150, size: 'max' }),
+      fc.array(
+        fc.integer({ min: 0, max: 9 }).map((n) => n === 0),
+        { maxLength: 150, size: 'max' },
+      ),
       fc.integer({ min: 1, max: 40 }),
       (bad, share) => {
         const found = braking(fates(bad), share)

@@ -18,6 +18,7 @@ import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
 import { changeDispatch, draftById, type RoundRecord, roundById } from '../rounds/store.ts'
 import { wholeRound } from '../rounds/wholeRound.ts'
 import type { Computes, Progress } from '../threads/job.ts'
+import { calendarOf } from './calendar.ts'
 import type { Dispatcher } from './dispatcher.ts'
 import type { DispatchJobs } from './jobs.ts'
 import * as messages from './store.ts'
@@ -141,8 +142,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     messages: await messages.outTray(db, maxInTray),
   }))
 
-  handle(desk, routes.timetable, async ({ params }) => {
-    const round = await roundById(db, params.round)
+  const timetable = async (round: RoundRecord) => {
     const now = clock.now()
     if (round.postedAt === null) return compute.run('timetable', { roundId: round.id, now })
     const mailbox = await mailboxById(db, round.mailboxId)
@@ -158,6 +158,18 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       allowance: await allowanceOf(db, round.mailboxId, limits, now),
     }
     return { ...table, sentence: timetableSentence({ ...table, held }, now) }
+  }
+  handle(desk, routes.timetable, async ({ params }) => timetable(await roundById(db, params.round)))
+  handle(desk, routes.calendar, async ({ params, res }) => {
+    const round = await roundById(db, params.round)
+    const { departures, limits } = await timetable(round)
+    res
+      .set({
+        'content-type': 'text/calendar; charset=utf-8',
+        'content-disposition': 'attachment; filename="timetable.ics"',
+      })
+      .send(calendarOf({ id: round.id, title: round.title, now: clock.now() }, departures, limits.zone))
+    return undefined
   })
   handle(desk, routes.planGiven, async ({ params, gone }) => {
     const round = await roundById(db, params.round)

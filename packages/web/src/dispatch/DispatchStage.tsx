@@ -58,6 +58,13 @@ export default function DispatchStage() {
           </div>
         )}
         <TimetableChart table={table} zone={mailbox.timeZone} now={now} />
+        {table.departures.length > 0 && (
+          <p className="mt-1 text-[13px]">
+            <a className="text-post underline" href={`/api/rounds/${round.id}/timetable.ics`} download>
+              {say.calendar}
+            </a>
+          </p>
+        )}
         <p className="mt-2 text-[13px] text-ink-2">
           {say.mayWriteRecipients(
             mailbox.name,

@@ -4,6 +4,7 @@ import { moment } from '../shared/moment.ts'
 /** DispatchStage.tsx */
 export const dispatchStage = {
   timetableDrawnAsSoon: 'The timetable is drawn as soon as there are people.',
+  calendar: 'These days for your calendar (.ics)',
   bringList: 'Bring in a list',
   timetable: 'Timetable',
   mayWriteRecipients: (
@@ -205,7 +206,6 @@ export const timetableChart = {
   legendGone: 'gone',
   legendOthers: 'other rounds of the mailbox',
   legendClosed: 'closed',
-  calendar: 'These days for your calendar (.ics)',
   /** Why a day's letters end: what the next one waits for, as short as can be. */
   holds: {
     day: 'the day’s limit',
