@@ -1,7 +1,5 @@
-import { tz } from '@date-fns/tz'
-import { format } from 'date-fns'
 import { Openings, OpenTogether } from '../mailboxes/hours.ts'
-import { momentWords } from '../mailboxes/zone.ts'
+import { momentWords, ZoneDays } from '../mailboxes/zone.ts'
 import { times } from '../words.ts'
 import {
   allowanceAt,
@@ -145,13 +143,8 @@ function mostFrequent<T>(all: readonly T[]): T | null {
   return [...counts].sort((a, b) => b[1] - a[1])[0]?.[0] ?? null
 }
 
-const dateIn = (zone: string) => {
-  const inZone = tz(zone)
-  return (at: number) => format(at, 'yyyy-MM-dd', { in: inZone })
-}
-
 /** Says what decides when letters leave: what the most of them wait for over a day's end or, where they all leave on one day, at all. */
-function decides(toTell: ToTell, days: readonly string[]): string {
+function decides(toTell: ToTell, days: readonly number[]): string {
   const waiting = toTell.departures.map((d, i) => ({ ...d, day: days[i] })).filter((d) => !d.gone)
   if (waiting.length < 2) return ''
   const later = waiting.filter((d) => d.day !== waiting[0].day)
@@ -194,8 +187,8 @@ export function timetableSentence(toTell: ToTell, now: number): string {
   const first = departures[0].at
   const last = departures[departures.length - 1].at
   const start = Math.abs(first - now) < 60_000 ? say.now : momentWords(first, zone)
-  const dayOf = dateIn(zone)
-  const days = departures.map((d) => dayOf(d.at))
+  const zoneDays = new ZoneDays(zone)
+  const days = departures.map((d) => zoneDays.of(d.at).number)
   const recipients = departures.reduce((sum, d) => sum + d.recipients, 0)
   const span = last - first < 60_000 ? say.withinAMinute(start) : say.fromTo(start, momentWords(last, zone))
   const spread = new Set(days).size > 1 ? say.onDays(new Set(days).size) : ''

@@ -53,13 +53,22 @@ export interface ZoneDay {
   end: number
 }
 
+/** The first moments of days that were asked for, by zone: the same days are asked for again and again. */
+const known = new Map<string, Map<number, number>>()
+/** How many days of a zone are kept. */
+const maxKnown = 20_000
+
 /** The days of a time zone, each with the moments at which it begins and ends: not all of them have 24 hours. */
 export class ZoneDays {
   private last: ZoneDay | null = null
-  private readonly starts = new Map<number, number>()
+  private readonly starts: Map<number, number>
 
   /** @param zone IANA. */
-  constructor(readonly zone: string) {}
+  constructor(readonly zone: string) {
+    this.starts = known.get(zone) ?? new Map()
+    if (this.starts.size > maxKnown) this.starts.clear()
+    known.set(zone, this.starts)
+  }
 
   /** The day of a moment. */
   of(at: number): ZoneDay {

@@ -1,6 +1,6 @@
 import type { Timetable } from '@hand-post/contract'
 import { type Opening, openWithin, roundOpen, ZoneDays } from '@hand-post/core'
-import { bin, max, min } from 'd3-array'
+import { max } from 'd3-array'
 import { scaleLinear, scaleUtc } from 'd3-scale'
 import { utcFormat } from 'd3-time-format'
 import { useId, useMemo } from 'react'
@@ -17,14 +17,18 @@ const hour = 60 * minute
 const day = 24 * hour
 const dayName = utcFormat('%a %-d %b')
 const clock = utcFormat('%H:%M')
+// Asked for anew with each number, a format takes a hundred times as long.
+const { format: figure } = new Intl.NumberFormat('en-GB')
 
 type Entry = Timetable['departures'][number]
 
-/** One day of the timetable. Hours are told since its midnight by the clock. */
+/** One day of the timetable. */
 interface Day {
   number: number
   letters: Entry[]
-  others: { at: number; recipients: number }[]
+  /** When each of them leaves, and when those of other rounds do: ms since midnight by the clock. */
+  hours: number[]
+  others: number[]
   open: Opening[]
   /** What the first letter of the next day with any waits for. */
   holds: Entry['by']
@@ -47,13 +51,18 @@ function daysOf(table: Timetable, zone: string): { days: Day[]; hourOf: (at: num
     return {
       number,
       letters: [],
+      hours: [],
       others: [],
       open: i < maxDays ? openWithin(open, start, end) : [],
       holds: null,
     }
   })
-  for (const entry of table.departures) days[zoneDays.of(entry.at).number - first].letters.push(entry)
-  for (const other of table.others) days[zoneDays.of(other.at).number - first]?.others.push(other)
+  for (const entry of table.departures) {
+    const one = days[zoneDays.of(entry.at).number - first]
+    one.letters.push(entry)
+    one.hours.push(hourOf(entry.at))
+  }
+  for (const { at } of table.others) days[zoneDays.of(at).number - first]?.others.push(hourOf(at))
   let next: Entry['by'] = null
   for (let i = days.length - 1; i >= 0; i--) {
     days[i].holds = next
@@ -72,36 +81,30 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
   const { days, hourOf } = useMemo(() => daysOf(table, zone), [table, zone])
   if (days.length === 0) return null
   const drawn = days.slice(0, maxDays)
-  const spans = drawn.flatMap(({ letters, open }) => [
-    ...letters.map((d) => ({ from: hourOf(d.at), to: hourOf(d.at) })),
-    ...open.map(({ from, to }) => ({ from: hourOf(from), to: hourOf(to - 1) })),
-  ])
+  const closes = drawn.some(({ open }) => open.length !== 1 || open[0].to - open[0].from < 23 * hour)
   // Open day and night, only where letters leave is looked at.
-  const ofLetters = drawn.every(({ open }) => open.length === 1 && open[0].to - open[0].from >= 23 * hour)
-    ? spans.filter(({ from, to }) => from === to)
-    : spans
-  const earliest = min(ofLetters, (s) => s.from)!
-  const latest = max(ofLetters, (s) => s.to)!
+  const openings = closes ? drawn.flatMap(({ open }) => open) : []
+  const earliest = Math.min(
+    ...drawn.flatMap(({ hours }) => (hours.length > 0 ? [hours[0]] : [])),
+    ...openings.map((o) => hourOf(o.from)),
+  )
+  const latest = Math.max(
+    ...drawn.flatMap(({ hours }) => (hours.length > 0 ? [hours[hours.length - 1]] : [])),
+    ...openings.map((o) => hourOf(o.to - 1)),
+  )
   const pad = Math.max(2 * minute, (latest - earliest) * 0.04)
   const end = Math.max(left + 60, width - right)
   const x = scaleUtc([Math.max(0, earliest - pad), Math.min(day, latest + pad)], [left, end])
   const [from, to] = x.domain().map(Number)
-  const bins = bin<{ at: number; gone: boolean | null }, number>()
-    .value((d) => hourOf(d.at))
-    .domain([from, to])
-    .thresholds(scaleLinear([from, to], [0, 1]).ticks(Math.max(20, Math.floor((end - left) / 6))))
-  const binned = drawn.map((one) => ({
-    ...one,
-    bins: bins([...one.letters, ...one.others.map(({ at }) => ({ at, gone: null }))]).filter((b) => b.length > 0),
-  }))
-  const y = scaleLinear([0, max(binned, ({ bins }) => max(bins, (b) => b.length)) ?? 1], [0, barHeight])
+  const count = Math.max(20, Math.floor((end - left) / 6))
+  const binned = drawn.map((one) => ({ ...one, bins: binsOf(one, from, to, count) }))
+  const y = scaleLinear([0, max(binned, ({ bins }) => max(bins, (b) => b.mine + b.others)) ?? 1], [0, barHeight])
   const height = drawn.length * rowHeight + 22
   const ticks = x.ticks(Math.max(2, Math.floor((end - left) / 90)))
   const nowAt = hourOf(now)
   const today = new ZoneDays(zone).of(now).number
   const within = (at: number) => Math.min(to, Math.max(from, at))
   const hasOthers = drawn.some(({ others }) => others.length > 0)
-  const hasClosed = drawn.some(({ open }) => open.length !== 1 || open[0].to - open[0].from < 23 * hour)
   return (
     <figure ref={ref}>
       <svg
@@ -140,14 +143,11 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                 </text>
               )}
               <line x1={left} x2={end} y1={base} y2={base} className="stroke-rule" />
-              {bins.map((b) => {
-                const start = x(b.x0!)
-                const wide = Math.max(2, x(b.x1!) - start - 1)
-                const done = b.filter((d) => d.gone).length
-                const others = b.filter((d) => d.gone === null).length
-                const mine = b.length - others
+              {bins.map(({ at, mine, gone, others }) => {
+                const start = x(at)
+                const wide = Math.max(2, x(at + (to - from) / count) - start - 1)
                 return (
-                  <g key={b.x0}>
+                  <g key={at}>
                     {mine > 0 && (
                       <rect
                         x={start}
@@ -158,14 +158,14 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                         strokeWidth={0.75}
                       />
                     )}
-                    {done > 0 && (
-                      <rect x={start} width={wide} y={base - y(done)} height={y(done)} className="fill-post" />
+                    {gone > 0 && (
+                      <rect x={start} width={wide} y={base - y(gone)} height={y(gone)} className="fill-post" />
                     )}
                     {others > 0 && (
                       <rect
                         x={start}
                         width={wide}
-                        y={base - y(b.length)}
+                        y={base - y(mine + others)}
                         height={y(others)}
                         className="fill-note-tint stroke-note"
                         strokeWidth={0.75}
@@ -222,12 +222,12 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
           </text>
         ))}
       </svg>
-      {(hasOthers || hasClosed) && (
+      {(hasOthers || closes) && (
         <p aria-hidden="true" className="flex flex-wrap gap-x-5 text-[13px] text-ink-2">
           <Key label={say.legendWaiting} className="fill-post-tint stroke-post" />
           <Key label={say.legendGone} className="fill-post stroke-post" />
           {hasOthers && <Key label={say.legendOthers} className="fill-note-tint stroke-note" dashed />}
-          {hasClosed && <Key label={say.legendClosed} fill={`url(#${hatch})`} className="stroke-rule" />}
+          {closes && <Key label={say.legendClosed} fill={`url(#${hatch})`} className="stroke-rule" />}
         </p>
       )}
       {days.length > maxDays && <p className="text-[13px] text-ink-2">{say.table(days.length, maxDays)}</p>}
@@ -262,10 +262,10 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
                   </th>
                   <td className="pr-5">{clock(new Date(hourOf(letters[0].at)))}</td>
                   <td className="pr-5">{clock(new Date(hourOf(letters[letters.length - 1].at)))}</td>
-                  <td className="pr-5">{letters.length.toLocaleString('en-GB')}</td>
-                  <td className="pr-5">{letters.reduce((sum, d) => sum + d.recipients, 0).toLocaleString('en-GB')}</td>
-                  <td className="pr-5">{letters.filter((d) => d.gone).length.toLocaleString('en-GB')}</td>
-                  {hasOthers && <td className="pr-5">{others.length.toLocaleString('en-GB')}</td>}
+                  <td className="pr-5">{figure(letters.length)}</td>
+                  <td className="pr-5">{figure(letters.reduce((sum, d) => sum + d.recipients, 0))}</td>
+                  <td className="pr-5">{figure(letters.filter((d) => d.gone).length)}</td>
+                  {hasOthers && <td className="pr-5">{figure(others.length)}</td>}
                   <td>{holds === null ? '' : say.holds[holds]}</td>
                 </tr>
               ))}
@@ -274,6 +274,27 @@ export function TimetableChart({ table, zone, now }: { table: Timetable; zone: s
       </details>
     </figure>
   )
+}
+
+/** How many letters leave in each part of a day's hours, those parts only in which any does. */
+function binsOf({ letters, hours, others }: Day, from: number, to: number, count: number) {
+  const bins = new Map<number, { at: number; mine: number; gone: number; others: number }>()
+  const of = (h: number) => {
+    const i = Math.min(count - 1, Math.floor(((h - from) / (to - from)) * count))
+    let one = bins.get(i)
+    if (!one) {
+      one = { at: from + (i * (to - from)) / count, mine: 0, gone: 0, others: 0 }
+      bins.set(i, one)
+    }
+    return one
+  }
+  for (let i = 0; i < hours.length; i++) {
+    const one = of(hours[i])
+    one.mine++
+    if (letters[i].gone) one.gone++
+  }
+  for (const h of others) if (h >= from && h <= to) of(h).others++
+  return [...bins.values()]
 }
 
 /** The hours of a day at which it is closed, by the clock, between two hours. */

@@ -1,7 +1,7 @@
 import type { Timetable } from '@hand-post/contract'
-import type { Pace, PlanGiven } from '@hand-post/core'
+import { type Pace, type PlanGiven, reasons } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useLayoutEffect, useRef, useState } from 'react'
 import { query } from '../shared/queries.ts'
 import type { PlanAnswer, PlanAsk } from './planWorker.ts'
 
@@ -22,7 +22,8 @@ export function usePlan(roundId: number, pace: Pace, enabled = true): { table?: 
   )
   const wanted = JSON.stringify(pace)
   const data = given.data
-  useEffect(() => {
+  // Before it is painted: the thread plans meanwhile.
+  useLayoutEffect(() => {
     if (!data) return
     const pace = JSON.parse(wanted) as Timetable['pace']
     thread.current ??= {
@@ -35,9 +36,18 @@ export function usePlan(roundId: number, pace: Pace, enabled = true): { table?: 
     if (one.given !== data) send({ given: data })
     one.given = data
     const asked = ++one.asked
-    send({ ask: asked, pace, held: 0 })
+    send({ ask: asked, pace })
     one.worker.onmessage = ({ data: answer }: MessageEvent<PlanAnswer>) => {
-      if (answer.ask === one.asked) setTable({ ...answer.table, limits: data.limits, pace })
+      if (answer.ask !== one.asked) return
+      const { at, recipients, rowId, by, table } = answer
+      const departures = Array.from(at, (moment, i) => ({
+        at: moment,
+        recipients: recipients[i],
+        rowId: rowId[i],
+        gone: false,
+        by: reasons[by[i]],
+      }))
+      setTable({ ...table, departures, limits: data.limits, pace })
     }
   }, [data, wanted])
   return { table, error: given.error }
