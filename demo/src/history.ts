@@ -58,6 +58,8 @@ export interface DemoPlaces {
   root: string
 }
 
+const isoDay = (at: number) => new Date(at).toISOString().slice(0, 10)
+
 /**
  * Lives through the harbour office's last twelve days with the programs themselves, at a clock set from here: nothing of
  * the history is written by hand.
@@ -120,6 +122,16 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
       password,
       perDay: 20,
       perMinute: 1,
+      // A harbour is open at weekends too, so that the round goes on whenever the demo is made.
+      hours: {
+        week: Array.from({ length: 7 }, (_, i) => [
+          i < 5 ? { from: 9 * 60, to: 17 * 60 } : { from: 9.5 * 60, to: 12 * 60 },
+        ]),
+        off: [{ from: isoDay(now + 2 * day), to: isoDay(now + 2 * day), name: 'Crane inspection' }],
+        holidays: null,
+      },
+      // New when the lift-out dates were sent.
+      gentleStart: { wanted: true, days: [12, 18] },
     },
   })
   await pass(clock + minute, minute)
@@ -135,7 +147,8 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
         subject: `Your permit for {{Boat}}, season ${season}`,
         html: `<p>Dear {{First name}},</p><p>Here is permit <b>{{Permit no}}</b> for <i>{{Boat}}</i> at berth {{Berth}}. The fee for the season is <mark>{{Fee}}</mark>; it is due on <b>31 January ${season}</b>.</p><p>What we need from you:</p><ul><li>a copy of your insurance, if you have not shown it yet</li><li>a telephone number at which you can be reached in a gale</li></ul><p>The <a href="https://brindlequay.example/rules">harbour rules</a> go with this letter. Please answer if anything about your boat has changed.</p><p>With good wishes from the quay,<br>Brindle Quay Harbour Office</p>`,
       },
-      dispatch: { perMinute: 10 },
+      // In a list that nobody has looked after for a year, some addresses are dead: they all go.
+      dispatch: { perMinute: 10, brake: null },
       tracking: { opens: true, clicks: true, receipts: true },
     },
   })
@@ -166,7 +179,7 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   for (const entry of entries.slice(Math.ceil(entries.length / 3)))
     await ask(routes.trayDone, { params: { response: entry.id }, body: { done: true } })
 
-  // The round under way: 20 recipients a day, so it takes more than three days.
+  // The round under way: 12 recipients on the new mailbox's first day, 18 on the second, then 20, and a day off: it takes five days.
   const liftOut = await ask(routes.startRound, { body: { title: 'Winter lift-out dates', mailboxId: master.id } })
   const liftOutList = await bringIn('Winter lift-out.csv', documents.liftOut)
   await ask(routes.changeRound, {
@@ -177,7 +190,7 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
         subject: 'Lift-out of {{Boat}} on {{Lift-out, as "d MMMM"}}',
         html: `<p>Dear {{Name}},</p><p><b>{{Boat}}</b> is to be lifted out on <b>{{Lift-out, as "EEEE d MMMM yyyy"}}</b>. Please have her at the hoist by eight in the morning, with the mast down and the batteries off.</p><p>If the day does not suit you, answer this letter within a week and we shall find another.</p><p>The Harbour Master</p>`,
       },
-      dispatch: { perMinute: 1 },
+      dispatch: { perMinute: 1, brake: 30 },
     },
   })
   // Some of their permits came back: the proof asks about each such address.

@@ -13,8 +13,8 @@ import { office, peopleCsv } from './world.ts'
 /** Which moments are tried; the seed is printed, and by it they come again. */
 const seed = Number(process.env.KILL_SEED ?? Date.now() % 1_000_000)
 const chance = random(seed)
-const people = 300
-const kills = Number(process.env.KILLS ?? 6)
+const people = 200
+const kills = Number(process.env.KILLS ?? 4)
 
 test(`killed ${kills} times while ${people} messages leave, everybody has exactly one`, async () => {
   const folder = await mkdtemp(join(tmpdir(), 'hand-post-kill-'))

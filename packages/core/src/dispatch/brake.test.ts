@@ -44,7 +44,7 @@ test('says where they went, by domain, with what was said there', () => {
     at('c@village.example', ''),
   ]
   expect(brakingWords({ bad: some, of: 12 })).toBe(
-    'The round holds itself: of its first 12 letters, 3 were refused or came back: 2 at quaymail.example (The mailbox is full. (4.2.2)) and 1 at village.example. Look at them, and carry on when the rest may go.',
+    'The round holds itself: of its first 12 letters, 3 were refused or came back: 2 at quaymail.example (The mailbox is full) and 1 at village.example. Look at them, and carry on when the rest may go.',
   )
   const many = Array.from({ length: 7 }, (_, i) => at(`a@d${i}.example`, ''))
   expect(brakingWords({ bad: many, of: 50 })).toBe(

@@ -42,6 +42,13 @@ export function braking(fates: readonly Fate[], share: number): Braking | null {
   return found
 }
 
+/** What is said of it in words; what the host said after that stands at the letter. */
+const firstSentence = (words: string) =>
+  words
+    .split(/(?<=[.!?])\s/, 1)[0]
+    .replace(/[.!?]+$/, '')
+    .slice(0, 120)
+
 /** How many domains are named. */
 const maxNamed = 4
 
@@ -55,7 +62,7 @@ export function brakingWords({ bad, of }: Braking): string {
   const most = [...byDomain].sort((a, b) => b[1].length - a[1].length || a[0].localeCompare(b[0]))
   const named = most
     .slice(0, maxNamed)
-    .map(([domain, some]) => say.atDomain(some.length, domain, some[some.length - 1].bad ?? ''))
+    .map(([domain, some]) => say.atDomain(some.length, domain, firstSentence(some[some.length - 1].bad ?? '')))
   const more = most.slice(maxNamed).reduce((n, [, some]) => n + some.length, 0)
   return say.holdsItself(bad.length, of, listed([...named, ...(more > 0 ? [times(more, 'letter')] : [])]))
 }

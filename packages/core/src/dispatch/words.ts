@@ -48,7 +48,7 @@ export const unusual = {
 /** brake.ts */
 export const brake = {
   atDomain: (n: number, domain: string, why: string) =>
-    `${n.toLocaleString('en-GB')} at ${domain}${why === '' ? '' : ` (${why.replace(/[.\s]+$/, '').slice(0, 120)})`}`,
+    `${n.toLocaleString('en-GB')} at ${domain}${why === '' ? '' : ` (${why})`}`,
   holdsItself: (bad: number, of: number, where: string) =>
     `The round holds itself: of ${of === 50 ? 'fifty letters in a row' : `its first ${times(of, 'letter')}`}, ${bad.toLocaleString('en-GB')} were refused or came back: ${where}. Look at them, and carry on when the rest may go.`,
 }

@@ -25,8 +25,8 @@ function lettersOf(loaded: LoadedRound): Lane['letters'] {
   })
 }
 
-/** What a mailbox has waiting, with its limits and what has left it. */
-export async function mailboxGiven(db: Database, mailboxId: number, now: number) {
+/** What a mailbox has waiting, with its limits and what has left it; `evenHeld` is a round that counts though it is held. */
+export async function mailboxGiven(db: Database, mailboxId: number, now: number, evenHeld: number | null = null) {
   const mailbox = await mailboxById(db, mailboxId)
   const paused = (mailbox.pausedUntil ?? 0) > now
   return {
@@ -34,18 +34,18 @@ export async function mailboxGiven(db: Database, mailboxId: number, now: number)
     paused,
     limits: await limitsOf(db, mailbox, now),
     history: await departuresOf(db, mailboxId, now),
-    lanes: await waitingLanes(db, mailboxId, mailbox.settings.timeZone),
+    lanes: await waitingLanes(db, mailboxId, mailbox.settings.timeZone, evenHeld),
     evenly: false,
   }
 }
 
 /**
  * All that a round's timetable is computed from: its letters, behind what waits in its mailbox already. A posted round's letters are
- * those that wait.
+ * those that wait, as they would go if it were not held.
  */
 export async function planGiven(db: Database, loaded: LoadedRound, now: number): Promise<PlanGiven> {
   const { round } = loaded
-  const given = await mailboxGiven(db, round.mailboxId, now)
+  const given = await mailboxGiven(db, round.mailboxId, now, round.id)
   if (round.postedAt === null) {
     const mine = { id: round.id, letters: lettersOf(loaded), copies: [], pace: round.dispatch }
     return { ...given, round: round.id, lanes: [...given.lanes, { ...mine, gone: 0, last: null, lastByPace: null }] }

@@ -109,20 +109,26 @@ type Waits = ToPlan & { roundId: number }
 /**
  * What waits in a mailbox and is not held, round by round in the order in which they take turns: what a new plan is made for.
  * @param zone the mailbox's, by whose days a round's own limit counts.
+ * @param evenHeld a round that counts though it is held: what would be if it were carried on.
  */
-export async function waitingLanes(db: Database, mailboxId: number, zone: string): Promise<Lane[]> {
+export async function waitingLanes(
+  db: Database,
+  mailboxId: number,
+  zone: string,
+  evenHeld: number | null = null,
+): Promise<Lane[]> {
   const copies = await db.query<Waits>(
     `SELECT m.round_id AS "roundId", c.message_id AS id, count(*)::int AS recipients, 0 AS copies, c.not_before AS "notBefore", 0 AS seed
      FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
-     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held
+     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2)
      GROUP BY m.round_id, c.message_id, c.not_before ORDER BY c.not_before, c.message_id`,
-    [mailboxId],
+    [mailboxId, evenHeld],
   )
   const letters = await db.query<Waits>(
     `SELECT m.round_id AS "roundId", m.id, 1 AS recipients, m.recipients - 1 AS copies, m.not_before AS "notBefore", m.row_id AS seed
      FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held ORDER BY m.position, m.again, m.id`,
-    [mailboxId],
+     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2) ORDER BY m.position, m.again, m.id`,
+    [mailboxId, evenHeld],
   )
   const ids = [...new Set([...copies, ...letters].map((one) => one.roundId))]
   if (ids.length === 0) return []

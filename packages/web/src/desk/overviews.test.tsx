@@ -224,8 +224,9 @@ test('a mailbox shows its day by the hour, drawn and as a table', async () => {
       .elements()
       .map((r) => r.textContent),
   ).toEqual([
-    'Hour fromWritten toPlanned',
-    expect.stringMatching(/^Thu 26 Nov 06:00( \(Europe\/London\))?410$/),
-    expect.stringMatching(/^Thu 26 Nov 16:00( \(Europe\/London\))?01$/),
+    'Hour fromBy Hand PostBy other mailPlanned',
+    expect.stringMatching(/^Thu 26 Nov 06:00( \(Europe\/London\))?3000$/),
+    expect.stringMatching(/^Thu 26 Nov 07:00( \(Europe\/London\))?0110$/),
+    expect.stringMatching(/^Thu 26 Nov 16:00( \(Europe\/London\))?001$/),
   ])
 })

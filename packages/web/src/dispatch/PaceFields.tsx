@@ -23,7 +23,7 @@ interface PaceProps {
 export function PaceFields(props: PaceProps) {
   return (
     <div className="flex flex-wrap gap-x-8 gap-y-4">
-      <div className="space-y-4">
+      <div className="w-70 space-y-4">
         <FirstLetter {...props} />
         <Hours {...props} />
       </div>
@@ -51,7 +51,7 @@ function Choice({
 }) {
   return (
     <label className="flex items-center gap-2">
-      <input type="radio" name={name} className="size-4 accent-post" checked={checked} onChange={onChoose} />
+      <input type="radio" name={name} className="size-4 shrink-0 accent-post" checked={checked} onChange={onChoose} />
       {label}
     </label>
   )
@@ -144,7 +144,7 @@ function Pace({ pace, mailbox: { timeZone }, onChange }: PaceProps) {
         <label className="flex items-center gap-2">
           <input
             type="checkbox"
-            className="size-4 accent-post"
+            className="size-4 shrink-0 accent-post"
             checked={pace.uneven}
             onChange={(e) => onChange({ uneven: e.target.checked })}
           />
@@ -153,7 +153,7 @@ function Pace({ pace, mailbox: { timeZone }, onChange }: PaceProps) {
         <label className="flex items-center gap-2">
           <input
             type="checkbox"
-            className="size-4 accent-post"
+            className="size-4 shrink-0 accent-post"
             checked={pace.until !== null}
             onChange={(e) => onChange({ until: e.target.checked ? soon(24) : null })}
           />
@@ -162,28 +162,28 @@ function Pace({ pace, mailbox: { timeZone }, onChange }: PaceProps) {
         <label className="flex items-center gap-2">
           <input
             type="checkbox"
-            className="size-4 accent-post"
+            className="size-4 shrink-0 accent-post"
             checked={pace.brake !== null}
             onChange={(e) => onChange({ brake: e.target.checked ? usualBrake : null })}
           />
           {say.brake}
         </label>
-        {pace.brake !== null && (
-          <label className="ml-6 flex items-center gap-2 text-[14px]">
-            {say.brakeAt}
-            <select
-              className="input w-20"
-              value={pace.brake}
-              onChange={(e) => onChange({ brake: Number(e.target.value) })}
-            >
-              {[...new Set([2, 4, usualBrake, 15, 30, pace.brake])]
-                .sort((a, b) => a - b)
-                .map((share) => (
-                  <option key={share} value={share}>{`${share} %`}</option>
-                ))}
-            </select>
-          </label>
-        )}
+        <p className="ml-6 flex items-center gap-2">
+          <select
+            aria-label={say.brakeShare}
+            className="input w-20"
+            disabled={pace.brake === null}
+            value={pace.brake ?? usualBrake}
+            onChange={(e) => onChange({ brake: Number(e.target.value) })}
+          >
+            {[...new Set([2, 4, usualBrake, 15, 30, pace.brake ?? usualBrake])]
+              .sort((a, b) => a - b)
+              .map((share) => (
+                <option key={share} value={share}>{`${share} %`}</option>
+              ))}
+          </select>
+          {say.brakeRest}
+        </p>
         {pace.until !== null && (
           <div className="ml-6">
             <DateEntry

@@ -27,7 +27,7 @@ export function PaceSheet({
   onClose: () => void
 }) {
   const [pace, setPace] = useState(round.dispatch)
-  const { table, error } = usePlan(round.id, pace, !round.held)
+  const { table, error } = usePlan(round.id, pace)
   const onChange = useCallback((changes: Partial<RoundDispatch>) => setPace((all) => ({ ...all, ...changes })), [])
   const apply = useChange(routes.changePace, (written) => {
     queries.setQueryData(keys.round(round.id), written)
@@ -56,14 +56,13 @@ export function PaceSheet({
           <PaceFields pace={pace} mailbox={mailbox} onChange={onChange} />
         </div>
         <div className="px-5 py-4">
-          {round.held ? (
-            <Say tone="ask">{say.held}</Say>
-          ) : error ? (
+          {error ? (
             <Say tone="stop">{faultWords(error)}</Say>
           ) : !table ? (
             <Waiting />
           ) : (
             <>
+              {round.held && <Say tone="ask">{say.held}</Say>}
               <p role="status" className="mb-2">
                 {table.sentence}
               </p>

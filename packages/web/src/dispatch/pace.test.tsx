@@ -148,9 +148,22 @@ test('another pace for what waits is drawn before it is applied, and nothing is 
   expect(desk.bodiesOf(routes.changePace)).toEqual([expect.objectContaining({ perDay: 15, perMinute: 10 })])
 })
 
-test('of a held round there is no timetable, and that is said', async () => {
+test('of a held round it is said how it would go if it were carried on', async () => {
   const { screen } = await sheet({ held: true })
-  await expect.element(screen.getByText('The round is held: the new pace counts when you carry on.')).toBeVisible()
+  await expect.element(screen.getByText('The round is held: so it would go if you carried on now.')).toBeVisible()
+  await expect.element(screen.getByText(/^40 letters to 40 recipients/)).toBeVisible()
+})
+
+test('the brake has a share, or is off', async () => {
+  const told = vi.fn<(pace: RoundDispatch) => void>()
+  const { screen } = await draw(<Fields told={told} />)
+  const share = screen.getByLabelText('Share at which the round holds itself')
+  await expect.element(share).toHaveValue('8')
+  await share.selectOptions('15')
+  expect(told.mock.lastCall?.[0].brake).toBe(15)
+  await screen.getByLabelText(/hold the round when/).click()
+  expect(told.mock.lastCall?.[0].brake).toBeNull()
+  await expect.element(share).toBeDisabled()
 })
 
 const table = (parts: Partial<Timetable> = {}): Timetable => ({

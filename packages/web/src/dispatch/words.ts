@@ -244,8 +244,9 @@ export const paceFields = {
   rest: 'Minutes of rest',
   bothOrNeither: 'Give both figures, or neither.',
   uneven: 'uneven gaps, up to half as long again',
-  brake: 'hold the round when many are refused or come back',
-  brakeAt: 'of fifty letters, more than',
+  brake: 'hold the round when of fifty letters more than',
+  brakeShare: 'Share at which the round holds itself',
+  brakeRest: 'are refused or come back',
   evenly: 'spread evenly over the hours, and done by',
   doneBy: 'Day and hour by which the last has left',
   lastBeforeFirst: 'That is before the first may leave.',
@@ -276,7 +277,7 @@ export const paceSheet = {
   open: 'Another pace…',
   apply: (n: number) => `Apply to ${times(n, 'letter')}`,
   applied: 'What waits goes by the new pace.',
-  held: 'The round is held: the new pace counts when you carry on.',
+  held: 'The round is held: so it would go if you carried on now.',
   asItIs: 'This is the pace as it is.',
 }
 
