@@ -46,7 +46,7 @@ const settling = z.object({ went: z.boolean() })
 const settled = z.object({ settled: z.number(), found: z.number() })
 
 /** A round's pace: what of its wishes may be changed while letters wait. */
-const paceSchema = dispatchSchema.omit({ times: true })
+const paceSchema = dispatchSchema.omit({ times: true, order: true })
 /** What of it a plan is made by. */
 const plannedPace = paceSchema.omit({ brake: true })
 
@@ -172,6 +172,26 @@ export const dispatchRoutes = {
     /** `copies`: Cc and Bcc of letters that have gone. */
     answer: z.object({ withdrawn: z.number(), copies: z.number() }),
   }),
+  moveLetter: route({
+    method: 'POST',
+    path: '/api/messages/:message/move',
+    summary: 'Send a letter that waits before all others of its round, or after them',
+    params: message,
+    body: z.object({ to: z.enum(['first', 'last']) }),
+  }),
+  withdrawLetter: route({
+    method: 'POST',
+    path: '/api/messages/:message/withdraw',
+    summary: 'Withdraw one letter that has not left, with its copies',
+    params: message,
+  }),
+  changeTurns: route({
+    method: 'PUT',
+    path: '/api/mailboxes/:mailbox/turns',
+    summary: 'In which order the rounds that wait in a mailbox take turns, or that they share it evenly',
+    params: z.object({ mailbox: id }),
+    body: z.object({ rounds: z.array(id).max(1000), evenly: z.boolean() }),
+  }),
   settleDoubt: route({
     method: 'POST',
     path: '/api/messages/:message/settle',
@@ -212,6 +232,15 @@ export const dispatchRoutes = {
     answer: z.object({
       waiting: z.number(),
       messages: z.array(messageSchema.extend({ round: z.string(), held: z.boolean(), mailboxId: z.number() })),
+      /** Mailboxes in which several rounds wait, with these in the order in which they take turns. */
+      sharing: z.array(
+        z.object({
+          mailboxId: z.number(),
+          mailbox: z.string(),
+          evenly: z.boolean(),
+          rounds: z.array(z.object({ id: z.number(), title: z.string(), waiting: z.number(), held: z.boolean() })),
+        }),
+      ),
     }),
   }),
   timetable: route({

@@ -49,6 +49,12 @@ export const dispatchSchema = z.object({
   until: z.number().nullable(),
   /** Gaps are uneven: up to half as long again. */
   uneven: z.boolean(),
+  /** In which order the letters leave: as the list has its people, by a column, or at random. */
+  order: z.discriminatedUnion('by', [
+    z.object({ by: z.literal('list') }),
+    z.object({ by: z.literal('column'), column: z.string(), descending: z.boolean() }),
+    z.object({ by: z.literal('random') }),
+  ]),
   /** Each person's own time: from a column, by the clock of a column of time zones, or both; else by the pace. */
   times: z
     .object({
@@ -73,6 +79,7 @@ export const usualDispatch: RoundDispatch = {
   groups: null,
   until: null,
   uneven: false,
+  order: { by: 'list' },
   times: null,
   brake: usualBrake,
   hours: null,

@@ -230,6 +230,66 @@ describe('the writer’s own pace', () => {
   })
 })
 
+describe('order and turns', () => {
+  test('letters leave by a column or by chance; one is sent first, one last, one is withdrawn', async () => {
+    await open(8, '2026-11-02T09:00:00Z')
+    const round = await world.round(csv(8), letter, { dispatch: { perMinute: 1 } })
+    const params = { round: round.id }
+    const rowsOf = async () => (await timetable(round.id)).departures.map((d) => d.rowId)
+    const order = (order: object) => world.call(routes.changeRound, { params, body: { dispatch: { order } as never } })
+    await order({ by: 'random' })
+    const byChance = await rowsOf()
+    expect(byChance).not.toEqual([1, 2, 3, 4, 5, 6, 7, 8])
+    expect(await rowsOf()).toEqual(byChance)
+    await order({ by: 'column', column: round.list!.columns[0].id, descending: true })
+    expect(await rowsOf()).toEqual([8, 7, 6, 5, 4, 3, 2, 1])
+    await world.call(routes.post, { params, body: { messages: 8 } })
+    expect(await rowsOf()).toEqual([8, 7, 6, 5, 4, 3, 2, 1])
+    await due()
+    const idOf = async (row: number) => (await world.call(routes.messages, { params })).find((m) => m.rowId === row)!.id
+    await world.call(routes.moveLetter, { params: { message: await idOf(2) }, body: { to: 'first' } })
+    await world.call(routes.moveLetter, { params: { message: await idOf(6) }, body: { to: 'last' } })
+    await world.call(routes.withdrawLetter, { params: { message: await idOf(4) } })
+    expect(await rowsOf()).toEqual([8, 2, 7, 5, 3, 1, 6])
+    // What has left is neither moved nor called back.
+    for (const move of [
+      world.call(routes.moveLetter, { params: { message: await idOf(8) }, body: { to: 'last' } }),
+      world.call(routes.withdrawLetter, { params: { message: await idOf(8) } }),
+    ])
+      await expect(move).rejects.toThrow(/does not wait any more/)
+    for (let i = 0; i < 8; i++) await moveTo(world.clock.now() + minute)
+    expect(await states(round.id)).toMatchObject({ sent: 7, withdrawn: 1 })
+    expect(await world.inboxOf('person3@village.example')).toHaveLength(0)
+  })
+
+  test('rounds that share a mailbox take turns as the writer says, or share it evenly', async () => {
+    await open(6, '2026-11-02T09:00:00Z', { perMinute: 1 })
+    const rounds: number[] = []
+    for (const subject of ['First', 'Second']) {
+      const { id } = await world.round(csv(6), { ...letter, subject }, { title: subject, dispatch: { perMinute: 60 } })
+      await world.call(routes.post, { params: { round: id }, body: { messages: 6 } })
+      rounds.push(id)
+    }
+    const [first, second] = rounds
+    const [mailbox] = await world.call(routes.mailboxes)
+    const lastOf = async (id: number) => (await timetable(id)).departures.at(-1)!.at
+    expect(await lastOf(first)).toBeLessThan((await timetable(second)).departures[0].at)
+    const [shared] = (await world.call(routes.outTray)).sharing
+    expect(shared).toMatchObject({ mailboxId: mailbox.id, evenly: false, rounds: [{ id: first }, { id: second }] })
+    const turns = (evenly: boolean) =>
+      world.call(routes.changeTurns, { params: { mailbox: mailbox.id }, body: { rounds: [second, first], evenly } })
+    await turns(false)
+    expect((await world.call(routes.outTray)).sharing[0].rounds.map((r) => r.id)).toEqual([second, first])
+    expect(await lastOf(second)).toBeLessThan(await lastOf(first))
+    await turns(true)
+    expect(Math.abs((await lastOf(second)) - (await lastOf(first)))).toBeLessThanOrEqual(minute)
+    for (let i = 0; i < 14; i++) await moveTo(world.clock.now() + minute)
+    expect(await states(first)).toMatchObject({ sent: 6 })
+    expect(await states(second)).toMatchObject({ sent: 6 })
+    expect((await world.call(routes.outTray)).sharing).toEqual([])
+  })
+})
+
 describe('times of people’s own', () => {
   const people = [
     'Name,Email,When,Zone',

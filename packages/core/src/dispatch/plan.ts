@@ -154,7 +154,7 @@ export function gapOf(perMinute: number): number {
 }
 
 /** A fraction of 1 that a number always gives, and that looks like chance from one number to the next. */
-function chanceOf(seed: number): number {
+export function chanceOf(seed: number): number {
   let x = (seed ^ 0x9e3779b9) >>> 0
   x = Math.imul(x ^ (x >>> 16), 0x45d9f3b)
   x = Math.imul(x ^ (x >>> 16), 0x45d9f3b)

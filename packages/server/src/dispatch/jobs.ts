@@ -94,7 +94,9 @@ export const dispatchJobs = {
       // What was proofed and frozen is what stands there, to the last moment.
       if ((await postingFingerprint(tx, roundId)) !== before) throw changedMeanwhile()
       const taken = await tx.query(
-        `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2 WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
+        `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2,
+           turn = CASE WHEN posted_at IS NULL THEN (SELECT coalesce(max(o.turn), 0) + 1 FROM rounds o WHERE o.mailbox_id = rounds.mailbox_id AND o.posted_at IS NOT NULL) ELSE turn END
+         WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
         [roundId, now, late],
       )
       if (taken.length === 0)

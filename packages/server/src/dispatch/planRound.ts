@@ -12,14 +12,14 @@ import {
 import type { Database } from '../db/database.ts'
 import { limitsOf } from '../mailboxes/limits.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
-import { type LoadedRound, timeOf } from '../rounds/loadRound.ts'
+import { type LoadedRound, leavingOrder, timeOf } from '../rounds/loadRound.ts'
 import { leftOf, waitingLanes } from './store.ts'
 
 /** The letters that a round which is not posted would have waiting: their ids are rows. */
 function lettersOf(loaded: LoadedRound): Lane['letters'] {
-  const { round, columns, people, toProof } = loaded
+  const { round, columns, toProof } = loaded
   const copiesOf = compileCopies(toProof.copies, columns)
-  return people.chosen.map((row) => {
+  return leavingOrder(loaded).map((row) => {
     const { cc, bcc } = copiesOf.of(row, round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : '')
     return { id: row.id, recipients: 1, copies: cc.length + bcc.length, notBefore: timeOf(loaded, row), seed: row.id }
   })
@@ -35,7 +35,7 @@ export async function mailboxGiven(db: Database, mailboxId: number, now: number,
     limits: await limitsOf(db, mailbox, now),
     history: await departuresOf(db, mailboxId, now),
     lanes: await waitingLanes(db, mailboxId, mailbox.settings.timeZone, evenHeld),
-    evenly: false,
+    evenly: mailbox.evenly,
   }
 }
 

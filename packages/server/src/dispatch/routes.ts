@@ -76,6 +76,32 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     return { withdrawn: letters, copies }
   })
 
+  const leftAlready = () =>
+    new Refusal(409, 'This letter does not wait any more: it has left, or is leaving. Nothing was changed.', 'Has left')
+  handle(desk, routes.moveLetter, async ({ params, body }) => {
+    const { roundId } = await messages.messageLine(db, params.message)
+    const { mailboxId } = await roundById(db, roundId)
+    if (!(await messages.moveLetter(db, params.message, body.to))) throw leftAlready()
+    await again(mailboxId, roundId)
+    return {}
+  })
+  handle(desk, routes.withdrawLetter, async ({ params }) => {
+    const { roundId } = await messages.messageLine(db, params.message)
+    const { mailboxId } = await roundById(db, roundId)
+    const { letters } = await messages.withdraw(db, roundId, params.message)
+    if (letters === 0) throw leftAlready()
+    await again(mailboxId, roundId)
+    return {}
+  })
+  handle(desk, routes.changeTurns, async ({ params, body }) => {
+    const { id } = await mailboxById(db, params.mailbox)
+    await messages.changeTurns(db, id, body.rounds, body.evenly)
+    await dispatcher.replan(id)
+    dispatcher.wake(id)
+    publish({ topic: 'mailboxes', id })
+    return {}
+  })
+
   const nothingToSettle = () =>
     new Refusal(409, 'Nothing of this is in doubt (any more). Nothing was changed.', 'Nothing to settle')
   /** Settles letters and copies of one mailbox by the writer's word. */
@@ -140,6 +166,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.outTray, async () => ({
     waiting: await messages.outTrayCount(db),
     messages: await messages.outTray(db, maxInTray),
+    sharing: await messages.sharing(db),
   }))
 
   const timetable = async (round: RoundRecord) => {

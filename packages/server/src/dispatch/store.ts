@@ -127,13 +127,13 @@ export async function waitingLanes(
   const letters = await db.query<Waits>(
     `SELECT m.round_id AS "roundId", m.id, 1 AS recipients, m.recipients - 1 AS copies, m.not_before AS "notBefore", m.row_id AS seed
      FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2) ORDER BY m.position, m.again, m.id`,
+     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2) ORDER BY m.turn, m.position, m.again, m.id`,
     [mailboxId, evenHeld],
   )
   const ids = [...new Set([...copies, ...letters].map((one) => one.roundId))]
   if (ids.length === 0) return []
   const rounds = await db.query<{ id: number; pace: Lane['pace'] }>(
-    'SELECT id, dispatch AS pace FROM rounds WHERE id = ANY ($1::int[]) ORDER BY posted_at, id',
+    'SELECT id, dispatch AS pace FROM rounds WHERE id = ANY ($1::int[]) ORDER BY turn, posted_at, id',
     [ids],
   )
   return Promise.all(
@@ -144,6 +144,47 @@ export async function waitingLanes(
       copies: copies.filter((one) => one.roundId === id),
       ...(await leftOf(db, id, zone)),
     })),
+  )
+}
+
+/** Puts a letter that waits before or after all others of its round. Returns whether it waits still. */
+export async function moveLetter(db: Database, id: number, to: 'first' | 'last'): Promise<boolean> {
+  const rows = await db.query(
+    `UPDATE messages m SET turn = CASE WHEN $2 = 'first' THEN o.first - 1 ELSE o.last + 1 END
+     FROM (SELECT min(turn) AS first, max(turn) AS last FROM messages WHERE round_id = (SELECT round_id FROM messages WHERE id = $1)) o
+     WHERE m.id = $1 AND m.state IN ('waiting', 'retrying') RETURNING m.id`,
+    [id, to],
+  )
+  return rows.length > 0
+}
+
+/** Writes in which order rounds take turns, and whether they share their mailbox evenly. */
+export function changeTurns(db: Database, mailboxId: number, rounds: number[], evenly: boolean): Promise<void> {
+  return db.transaction(async (tx) => {
+    await tx.query('UPDATE mailboxes SET evenly = $2 WHERE id = $1', [mailboxId, evenly])
+    await tx.query(
+      `UPDATE rounds r SET turn = x.n FROM unnest($2::int[]) WITH ORDINALITY AS x (id, n) WHERE r.id = x.id AND r.mailbox_id = $1`,
+      [mailboxId, rounds],
+    )
+  })
+}
+
+/** The mailboxes in which several rounds wait, with these in the order in which they take turns. */
+export function sharing(db: Database): Promise<
+  {
+    mailboxId: number
+    mailbox: string
+    evenly: boolean
+    rounds: { id: number; title: string; waiting: number; held: boolean }[]
+  }[]
+> {
+  return db.query(
+    `WITH waiting AS (
+       SELECT r.id, r.title, r.held, r.mailbox_id, r.turn, r.posted_at, count(*)::int AS waiting FROM messages m JOIN rounds r ON r.id = m.round_id
+       WHERE m.state IN ('waiting', 'retrying') GROUP BY r.id
+     ) SELECT b.id AS "mailboxId", b.settings->>'name' AS mailbox, b.evenly,
+         jsonb_agg(jsonb_build_object('id', w.id, 'title', w.title, 'waiting', w.waiting, 'held', w.held) ORDER BY w.turn, w.posted_at, w.id) AS rounds
+       FROM waiting w JOIN mailboxes b ON b.id = w.mailbox_id GROUP BY b.id HAVING count(*) > 1 ORDER BY b.id`,
   )
 }
 
@@ -559,18 +600,27 @@ export async function sendCopyAgain(db: Database, id: number): Promise<void> {
   )
 }
 
-/** Withdraws what has not left of a round, copies too; what is being handed over goes on. Returns how many of each. */
-export async function withdraw(db: Database, roundId: number): Promise<{ letters: number; copies: number }> {
+/**
+ * Withdraws what has not left of a round, copies too; what is being handed over goes on. Returns how many of each.
+ * @param only one letter of it, or null for all.
+ */
+export async function withdraw(
+  db: Database,
+  roundId: number,
+  only: number | null = null,
+): Promise<{ letters: number; copies: number }> {
   return db.transaction(async (tx) => {
     const letters = await tx.query(
-      `UPDATE messages SET state = 'withdrawn', planned_at = NULL, reason = 'Withdrawn by the writer.' WHERE round_id = $1 AND (state IN ('waiting', 'retrying') OR (state = 'inDoubt' AND looked_at IS NOT NULL)) RETURNING id`,
-      [roundId],
+      `UPDATE messages SET state = 'withdrawn', planned_at = NULL, reason = 'Withdrawn by the writer.' WHERE round_id = $1 AND ($2::int IS NULL OR id = $2) AND (state IN ('waiting', 'retrying') OR (state = 'inDoubt' AND looked_at IS NOT NULL)) RETURNING id`,
+      [roundId, only],
     )
+    // Copies of a letter that has left go on, when it was only that letter that was meant.
+    if (only !== null && letters.length === 0) return { letters: 0, copies: 0 }
     const copies = await tx.query<{ gone: boolean }>(
       `UPDATE copies c SET state = 'withdrawn', planned_at = NULL,
          reason = CASE WHEN m.state = 'sent' THEN 'Withdrawn by the writer; the letter itself had gone.' ELSE 'Withdrawn by the writer.' END
-       FROM messages m WHERE m.id = c.message_id AND m.round_id = $1 AND m.state IN ('sent', 'withdrawn') AND c.state IN ('waiting', 'retrying') RETURNING m.state = 'sent' AS gone`,
-      [roundId],
+       FROM messages m WHERE m.id = c.message_id AND m.round_id = $1 AND ($2::int IS NULL OR m.id = $2) AND m.state IN ('sent', 'withdrawn') AND c.state IN ('waiting', 'retrying') RETURNING m.state = 'sent' AS gone`,
+      [roundId, only],
     )
     return { letters: letters.length, copies: copies.filter((c) => c.gone).length }
   })

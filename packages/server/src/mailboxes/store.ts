@@ -29,11 +29,13 @@ export interface MailboxRecord {
   sentLastUid: number | null
   sentReadAt: number | null
   sentFault: string | null
+  /** Whether the rounds that wait in it share it evenly. */
+  evenly: boolean
 }
 
 const select = `SELECT id, settings, secret, practice AS "builtIn", paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason", rests, resting_since AS "restingSince", found_filing AS "foundFiling",
   reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid",
-  sent_uid_validity AS "sentUidValidity", sent_last_uid AS "sentLastUid", sent_read_at AS "sentReadAt", sent_fault AS "sentFault" FROM mailboxes`
+  sent_uid_validity AS "sentUidValidity", sent_last_uid AS "sentLastUid", sent_read_at AS "sentReadAt", sent_fault AS "sentFault", evenly FROM mailboxes`
 
 /** Every mailbox, in the order in which they were added. */
 export function mailboxRecords(db: Database): Promise<MailboxRecord[]> {

@@ -15,7 +15,7 @@ import { pictureParts } from '../letter/pictures.ts'
 import type { Contents } from '../mailboxes/contents.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { signToken } from '../secrets.ts'
-import { type LoadedRound, timeOf } from './loadRound.ts'
+import { type LoadedRound, leavingOrder, timeOf } from './loadRound.ts'
 import type { NewMessage } from './messages.ts'
 
 /** What freezing needs beside the round: how its public addresses are made. */
@@ -102,6 +102,7 @@ export async function freezeMessages(
   const enclose = encloser(loaded.toProof.files, columns, loaded.toProof.matching)
   const byId = new Map(files.map((f) => [f.id, f]))
   const optsOut = round.tracking.optOut
+  const turns = new Map(leavingOrder(loaded).map((row, i) => [row.id, i]))
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
   return people.chosen.map((row: Row, i) => {
     const key = randomBytes(16).toString('base64url')
@@ -132,6 +133,7 @@ export async function freezeMessages(
       address,
       recipients: 1 + cc.length + bcc.length,
       notBefore: timeOf(loaded, row),
+      turn: turns.get(row.id) ?? i,
       contents: {
         from: loaded.from,
         replyTo,

@@ -9,6 +9,7 @@ import {
   domainOf,
   errorIn,
   hadKey,
+  inLeavingOrder,
   type Matching,
   nothingAround,
   type OwnTime,
@@ -150,6 +151,10 @@ async function sentLately(db: Database, roundId: number, now: number) {
   const sent = await sentSince(db, roundId, now - lately)
   return new Map(sent.map(({ address, subject, ...rest }) => [hadKey(address, subject), rest]))
 }
+
+/** The people of a round in the order in which their letters are to leave. */
+export const leavingOrder = ({ round, columns, people }: LoadedRound): Row[] =>
+  inLeavingOrder(people.chosen, round.dispatch.order, columns, round.id)
 
 /**
  * Reads a round from the database.

@@ -13,6 +13,8 @@ export interface NewMessage {
   recipients: number
   /** A time of the person's own (ms since 1970); null is by the round's pace. */
   notBefore: number | null
+  /** Its place in the order in which the round's letters leave. */
+  turn: number
   contents: Contents
 }
 
@@ -25,10 +27,10 @@ export async function insertMessages(
   for (let at = 0; at < messages.length; at += 200)
     await db.query(
       `WITH given AS (
-         SELECT * FROM jsonb_to_recordset($4::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, "notBefore" bigint, contents jsonb, copies jsonb)
+         SELECT * FROM jsonb_to_recordset($4::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, "notBefore" bigint, turn float8, contents jsonb, copies jsonb)
        ), made AS (
-         INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
-         SELECT $1, $2, coalesce($3, "notBefore"), 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5 FROM given
+         INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn)
+         SELECT $1, $2, coalesce($3, "notBefore"), 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5, turn FROM given
          RETURNING id, key
        ), held AS (
          INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
@@ -123,8 +125,8 @@ export async function insertOnceMore(
          count(*) FILTER (WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt')) OVER (PARTITION BY m.row_id) AS open
        FROM messages m WHERE m.round_id = $1
      ), made AS (
-       INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again)
-       SELECT h.round_id, h.mailbox_id, $3, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1
+       INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn)
+       SELECT h.round_id, h.mailbox_id, $3, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1, h.turn
        FROM had h JOIN given g ON g.row = h.row_id AND h.newest = 1 AND h.times = g."hadTimes" AND h.open = 0
        RETURNING id, key
      ), held AS (

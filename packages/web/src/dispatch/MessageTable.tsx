@@ -7,6 +7,7 @@ import { usePerson } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, StateMark } from '../shared/parts.tsx'
+import { LetterMenu } from './LetterMenu.tsx'
 import { messageTable as text } from './words.ts'
 
 /** When a message left or will leave. */
@@ -111,6 +112,7 @@ export function MessageRows<M extends MessageLine>({
         title: lastWords,
         cell: lastWords,
       },
+      { id: 'more', head: text.more, width: 56, cell: (m) => <LetterMenu message={m} /> },
     ],
     [onChoose, roundOf, nameOfRound],
   )

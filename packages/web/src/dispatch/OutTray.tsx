@@ -8,6 +8,7 @@ import { NoneFound, useFind } from '../shared/find.tsx'
 import { Empty, Paper, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { MessageRows } from './MessageTable.tsx'
+import { Sharing } from './Sharing.tsx'
 import { outTray as say } from './words.ts'
 
 /** Everything waiting to go, over all rounds. */
@@ -28,6 +29,9 @@ export default function OutTray() {
           </p>
         )}
       </header>
+      {tray.data?.sharing.map((shared) => (
+        <Sharing key={shared.mailboxId} shared={shared} />
+      ))}
       <Paper className="flex min-h-0 flex-1 flex-col">
         {tray.error ? (
           <Empty title={say.outTrayCannotShown}>{faultWords(tray.error)}</Empty>

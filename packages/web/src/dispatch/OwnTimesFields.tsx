@@ -1,12 +1,62 @@
 import type { List, Mailbox, RoundDispatch } from '@hand-post/contract'
 import { type Column, kindsOfTimes } from '@hand-post/core'
+import { useState } from 'react'
 import { Labelled } from '../shared/parts.tsx'
-import { ownTimesFields as say } from './words.ts'
+import { leavingOrder as inOrder, ownTimesFields as say } from './words.ts'
 
 type Times = NonNullable<RoundDispatch['times']>
 
 const clock = (minutes: number) =>
   `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`
+
+/** In which order the letters leave. */
+export function OrderField({
+  order,
+  list,
+  onChange,
+}: {
+  order: RoundDispatch['order']
+  list: Pick<List, 'columns'>
+  onChange: (changes: { order: RoundDispatch['order'] }) => void
+}) {
+  const known = order.by !== 'column' || list.columns.some((c) => c.id === order.column)
+  return (
+    <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+      <label className="flex items-center gap-2">
+        <span className="font-bold text-[13px]">{inOrder.order}</span>
+        <select
+          className="input w-52"
+          value={order.by === 'column' && known ? `column ${order.column}` : order.by === 'random' ? 'random' : 'list'}
+          onChange={(e) => {
+            const [by, column] = e.target.value.split(' ')
+            onChange({
+              order: by === 'column' ? { by, column, descending: false } : { by: by === 'random' ? 'random' : 'list' },
+            })
+          }}
+        >
+          <option value="list">{inOrder.list}</option>
+          <option value="random">{inOrder.random}</option>
+          {list.columns.map(({ id, name }) => (
+            <option key={id} value={`column ${id}`}>
+              {inOrder.byColumn(name)}
+            </option>
+          ))}
+        </select>
+      </label>
+      {order.by === 'column' && known && (
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="size-4 accent-post"
+            checked={order.descending}
+            onChange={(e) => onChange({ order: { ...order, descending: e.target.checked } })}
+          />
+          {inOrder.descending}
+        </label>
+      )}
+    </div>
+  )
+}
 
 /** Times of people's own: from a column, by the clock where each of them is, or both. */
 export function OwnTimesFields({
@@ -20,6 +70,7 @@ export function OwnTimesFields({
   mailbox: Pick<Mailbox, 'timeZone'>
   onChange: (changes: { times: RoundDispatch['times'] }) => void
 }) {
+  const [open, setOpen] = useState(times !== null)
   const ofTimes = list.columns.filter((c) => kindsOfTimes.has(c.kind))
   const ofZones = list.columns.filter((c) => c.kind === 'text')
   const now: Times = times ?? { column: null, zoneColumn: null, hour: 9 * 60 }
@@ -49,7 +100,7 @@ export function OwnTimesFields({
     </Labelled>
   )
   return (
-    <details open={times !== null || undefined}>
+    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary className="cursor-pointer font-bold text-[13px]">{say.title}</summary>
       <div className="mt-2 flex flex-wrap items-start gap-x-4 gap-y-2">
         {choice(say.column, now.column, ofTimes, ofTimes.length === 0 ? say.noColumn : say.byPace, (column) =>

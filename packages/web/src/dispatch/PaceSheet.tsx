@@ -10,8 +10,8 @@ import { TimetableChart } from './TimetableChart.tsx'
 import { usePlan } from './usePlan.ts'
 import { paceSheet as say } from './words.ts'
 
-/** What of a pace may be changed after posting: times of people's own are those of their letters. */
-const paceOf = ({ times: _, ...pace }: RoundDispatch) => pace
+/** What of a pace may be changed after posting: times of people's own, and their order, are those of their letters. */
+const paceOf = ({ times: _, order: __, ...pace }: RoundDispatch) => pace
 
 /** Tries out another pace for what waits of a posted round, and applies it. */
 export function PaceSheet({

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo } from 'react'
 import { useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { query } from '../shared/queries.ts'
-import { OwnTimesFields } from './OwnTimesFields.tsx'
+import { OrderField, OwnTimesFields } from './OwnTimesFields.tsx'
 import { PaceFields } from './PaceFields.tsx'
 import { wishes as say } from './words.ts'
 
@@ -30,6 +30,7 @@ export function Wishes({ mailbox }: { mailbox: Pick<Mailbox, 'timeZone' | 'hours
   return (
     <section aria-label={say.wishes} className="space-y-3 border-rule border-b px-5 py-4">
       <PaceFields pace={round.dispatch} mailbox={mailbox} onChange={onPace} />
+      {round.list && <OrderField order={round.dispatch.order} list={round.list} onChange={onPace} />}
       {round.list && (
         <OwnTimesFields times={round.dispatch.times} list={round.list} mailbox={mailbox} onChange={onPace} />
       )}

@@ -112,6 +112,7 @@ export const messageTable = {
   round: 'Round',
   when: 'When',
   whatBecame: 'What became of it',
+  more: 'More',
   noMessages: 'No messages',
   messagesAllRounds: 'Messages of all rounds',
   messages: 'Messages',
@@ -254,6 +255,43 @@ export const paceFields = {
   mailboxHours: (words: string) => `the mailbox’s hours (${words})`,
   within: 'some of these hours only',
   instead: 'other hours, whatever the mailbox’s are',
+}
+
+/** LetterMenu.tsx */
+export const letterMenu = {
+  more: (person: string) => `What to do with the letter to ${person}`,
+  first: 'Send it before the others of its round',
+  last: 'Send it after the others of its round',
+  withdraw: 'Withdraw it…',
+  withdrawTitle: (person: string) => `Withdraw the letter to ${person}?`,
+  withdrawIt: 'Withdraw it',
+  withdrawn:
+    'It will not be sent, nor will its copies. A withdrawn letter cannot be put back; it would take a new round.',
+}
+
+/** Sharing.tsx */
+export const sharing = {
+  title: (mailbox: string) => `Whose turn it is in ${mailbox}`,
+  order: 'Rounds in the order of their turns',
+  evenly: 'they share the mailbox evenly',
+  howInTurn: 'Each moment goes to the first of them that can use it.',
+  howEvenly: 'Each moment goes to whichever of them has waited longest.',
+  howToDrag:
+    'Press Space to pick the round up, the arrows to move it, Space to put it down, Escape to leave it where it was.',
+  drag: (title: string) => `Move ${title}`,
+  up: (title: string) => `${title} before the one above`,
+  down: (title: string) => `${title} after the one below`,
+  waiting: (n: number) => times(n, 'letter'),
+  held: ', held',
+}
+
+/** OwnTimesFields.tsx */
+export const leavingOrder = {
+  order: 'In the order',
+  list: 'of the list',
+  random: 'of chance',
+  byColumn: (name: string) => `of “${name}”`,
+  descending: 'the last of them first',
 }
 
 /** OwnTimesFields.tsx */

@@ -1,5 +1,6 @@
 import { type ReadyWeek, readyWeekOf, readyWeeks, spansFrom, type Week, weekWords } from '@hand-post/core'
 import { scaleLinear } from 'd3-scale'
+import { useState } from 'react'
 import { useFormContext } from 'react-hook-form'
 import { useField } from '../shared/form.tsx'
 import { FaultLine, Ways } from '../shared/parts.tsx'
@@ -15,6 +16,7 @@ export function WeekFields({ name }: { name: string }) {
   const texts = watch(name) as string[]
   const week = texts.map((text) => spansFrom(text))
   const whole = week.every((spans) => Array.isArray(spans)) ? (week as Week) : null
+  const [open, setOpen] = useState(whole === null || readyWeekOf(whole) === null)
   const choose = (ready: ReadyWeek | 'own') => {
     if (ready !== 'own')
       setValue(name, weekTexts(readyWeeks[ready]), { shouldDirty: true, shouldTouch: true, shouldValidate: true })
@@ -29,7 +31,7 @@ export function WeekFields({ name }: { name: string }) {
         onChoose={choose}
       />
       {/* A ready choice is told in words; whoever wants others opens it. */}
-      <details open={whole === null || readyWeekOf(whole) === null || undefined}>
+      <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
         <summary className="mb-1 cursor-pointer text-[13px] text-ink-2">
           {say.dayByDay(whole === null ? '' : weekWords(whole))}
         </summary>

@@ -56,6 +56,7 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
     .on(routes.mailboxUse, () => ({ now: 24, hours }))
     .on(routes.outTray, () => ({
       waiting: 2,
+      sharing: [],
       messages: [1, 2].map((n) => ({ ...message, id: n, mailboxId: n })),
     }))
     .on(routes.inTray, () => ({ open: 2, entries: [1, 2].map((n) => ({ ...answer, id: n, mailboxId: n })) }))
