@@ -48,7 +48,7 @@ const settled = z.object({ settled: z.number(), found: z.number() })
 /** A round's pace: what of its wishes may be changed while letters wait. */
 const paceSchema = dispatchSchema.omit({ times: true, order: true })
 /** What of it a plan is made by. */
-const plannedPace = paceSchema.omit({ brake: true })
+const plannedPace = paceSchema.omit({ brake: true, goSlower: true })
 
 const reasonSchema = z.enum(reasons)
 const neverReasonSchema = z.enum(neverReasons)

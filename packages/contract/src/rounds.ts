@@ -66,6 +66,8 @@ export const dispatchSchema = z.object({
     .nullable(),
   /** The round holds itself when more than this share (in percent) of fifty letters is refused or comes back; null is never. */
   brake: z.number().min(1, 'At 0 % every refusal would hold the round. Choose 1 % or more.').max(100).nullable(),
+  /** Told twice by its host to go slower, the round goes at half its pace. */
+  goSlower: z.boolean(),
   /** Hours of its own, within the mailbox's or, with `instead`, whatever those are. */
   hours: hoursSchema.omit({ holidays: true }).extend({ instead: z.boolean() }).nullable(),
 })
@@ -82,6 +84,7 @@ export const usualDispatch: RoundDispatch = {
   order: { by: 'list' },
   times: null,
   brake: usualBrake,
+  goSlower: true,
   hours: null,
 }
 
@@ -168,6 +171,8 @@ export const roundSchema = z.object({
   held: z.boolean(),
   /** Why the round has held itself, in words; null where the writer holds it, or nobody does. */
   heldWhy: z.string().nullable(),
+  /** That it goes at half its pace, because its host asked for it, in words; null where it does not. */
+  slowed: z.string().nullable(),
   counts: countsSchema,
   /** Row ids set aside by hand, with the reasons. */
   setAside: z.array(z.object({ rowId: z.number(), reason: z.string() })),

@@ -163,6 +163,33 @@ describe('the writer’s own pace', () => {
     for (let i = 0; i < 40; i += 13) expect(await world.inboxOf(`person${i}@village.example`)).toHaveLength(1)
   })
 
+  test('told twice by its host to go slower, a round goes at half its pace, and says so; or it stays, when that is wished', async () => {
+    const slow = async (goSlower: boolean) => {
+      world = await World.open({
+        manners: Object.fromEntries(Array.from({ length: 30 }, (_, i) => [`person${i}@village.example`, {}])),
+        limits: { perDay: 10_000, perMinute: 3 },
+      })
+      const round = await world.round(csv(30), letter, { dispatch: { perMinute: 20, goSlower } })
+      await world.call(routes.post, { params: { round: round.id }, body: { messages: 30 } })
+      for (let i = 0; i < 90; i++) await moveTo(world.clock.now() + 20_000)
+      const after = await world.call(routes.round, { params: { round: round.id } })
+      const paces = [after.dispatch.perMinute, after.slowed] as const
+      if (!goSlower) return paces
+      // Another pace by the writer's word is theirs again.
+      await world.call(routes.changePace, { params: { round: round.id }, body: { perMinute: 30 } })
+      expect((await world.call(routes.round, { params: { round: round.id } })).slowed).toBeNull()
+      await world.close()
+      return paces
+    }
+    const [pace, said] = await slow(true)
+    expect(pace).toBeLessThanOrEqual(10)
+    expect(20 / pace).toBe(2 ** Math.round(Math.log2(20 / pace)))
+    expect(said).toMatch(
+      /^The mail host asked twice to go slower, so the round goes at [\d.]+ letters a minute now instead of [\d.]+\.$/,
+    )
+    expect(await slow(false)).toEqual([20, null])
+  })
+
   test('another first minute holds what waits until then; a round that is not posted has no pace to change', async () => {
     await open(5, '2026-11-02T09:00:00Z')
     const round = await world.round(csv(5), letter, { dispatch: { perMinute: 1 } })

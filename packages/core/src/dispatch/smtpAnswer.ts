@@ -16,7 +16,7 @@ export type Verdict =
   /** This message will not be taken. */
   | { do: 'refuse'; words: string }
   /** The mailbox may not write any more just now: the message waits, and so do all others. */
-  | { do: 'pause'; minutes: number; words: string }
+  | { do: 'pause'; minutes: number; words: string /** The host asks to go slower. */; slower?: true }
   /** Nothing can leave until the writer has mended the mailbox. */
   | { do: 'stop'; words: string }
   /** It may have gone. */
@@ -159,7 +159,7 @@ export function judgeFailure(failure: SendFailure, addresses: readonly string[] 
     minutes: rests.usedUp,
     words: say.mailboxHasUsedUp(text),
   }
-  const slower: Verdict = { do: 'pause', minutes: rests.tooFast, words: say.mailHostAsksGo(text) }
+  const slower: Verdict = { do: 'pause', minutes: rests.tooFast, words: say.mailHostAsksGo(text), slower: true }
   // Mail system congestion (4.5) and too many recipients (5.3) are what hosts answer with when a sender's allowance is used up.
   if (about === '4.5' || about === '5.3') return usedUpNow
   if (code === 421) return slower

@@ -307,6 +307,12 @@ export class Dispatcher {
     const hostGap = gapOf(mailbox.settings.perMinute)
     let rest: Rest | null = null
     let anyTaken = false
+    /** The mailbox rests, as the first answer of this lot asks for. */
+    const restFor = async ({ roundId }: store.Claimed, asked: Rest) => {
+      if (rest) return
+      rest = asked
+      if (asked.do === 'pause' && asked.slower) await this.slowDown(mailbox, roundId)
+    }
     const note = together<store.Progress>((some) => store.writeProgress(db, some, clock.now()))
     // A message is made while the one before it is on its way.
     const take = () => {
@@ -355,13 +361,13 @@ export class Dispatcher {
           })
           for (const [address, failure] of taken.refused) {
             const asked = await this.noteCopyFailure(mailbox, message, address, failure)
-            if (asked) rest ??= asked
+            if (asked) await restFor(message, asked)
           }
         } catch (error) {
           if (!(error instanceof SendError)) throw error
           if (next?.message === message) next = take()
           const asked = await this.noteFailure(mailbox, message, error)
-          if (asked) rest ??= asked
+          if (asked) await restFor(message, asked)
           if (error.failure.code !== null) await line.reset()
         }
       }
@@ -395,6 +401,14 @@ export class Dispatcher {
       await this.replan(mailbox.id)
       this.parts.publish({ topic: 'mailboxes', id: mailbox.id })
     }
+  }
+
+  /** Takes note that the host asks a round to go slower: at the second time it goes at half its pace. */
+  private async slowDown({ id, settings }: MailboxRecord, roundId: number): Promise<void> {
+    const pace = await store.noteSlower(this.parts.db, roundId, settings.perMinute)
+    if (pace === null) return
+    this.parts.log.warn({ mailbox: id, round: roundId, ...pace }, 'the round goes slower')
+    this.parts.publish({ topic: 'round', id: roundId })
   }
 
   /** Lets a mailbox rest as its host asked for, longer each time that nothing was taken between, and says how often that was. */

@@ -8,6 +8,7 @@ import {
   mayBecome,
   type NeverReason,
   type Planned,
+  slowestPace,
   type TimetableEntry,
   type ToPlan,
   ZoneDays,
@@ -641,6 +642,36 @@ export async function holdItself(db: Database, roundId: number, why: string): Pr
     why,
   ])
   return rows.length > 0
+}
+
+/** After how often its host has asked a round to go slower it goes at half its pace. */
+const slowerTwice = 2
+
+/**
+ * Takes note that a round's host has asked to go slower; at the second time its pace is halved, unless the writer wants it otherwise.
+ * @param most messages a minute that the mailbox sends at all.
+ * @returns the pace before and now, in letters a minute; null where it stays.
+ */
+export function noteSlower(db: Database, roundId: number, most: number): Promise<{ was: number; is: number } | null> {
+  return db.transaction(async (tx) => {
+    const [round] = await tx.query<{ said: number; was: number; wanted: boolean }>(
+      `UPDATE rounds SET slower_said = slower_said + 1 WHERE id = $1
+       RETURNING slower_said AS said, least((dispatch->>'perMinute')::float8, $2::float8) AS was, (dispatch->>'goSlower')::boolean AS wanted`,
+      [roundId, most],
+    )
+    if (!round?.wanted || round.said < slowerTwice || round.was <= slowestPace) return null
+    const is = Math.max(slowestPace, round.was / 2)
+    const shown = (perMinute: number) => perMinute.toLocaleString('en-GB', { maximumFractionDigits: 3 })
+    await tx.query(
+      `UPDATE rounds SET slower_said = 0, dispatch = dispatch || jsonb_build_object('perMinute', $2::float8), slowed = $3 WHERE id = $1`,
+      [
+        roundId,
+        is,
+        `The mail host asked twice to go slower, so the round goes at ${shown(is)} letters a minute now instead of ${shown(round.was)}.`,
+      ],
+    )
+    return { was: round.was, is }
+  })
 }
 
 /** A round's brake and mailbox, while it is not held and something of it waits; null else. */

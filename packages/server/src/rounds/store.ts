@@ -36,13 +36,14 @@ export interface RoundRecord {
   postedAt: number | null
   held: boolean
   heldWhy: string | null
+  slowed: string | null
   createdAt: number
   changedAt: number
   version: number
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held, held_why AS "heldWhy",
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held, held_why AS "heldWhy", slowed,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -172,11 +173,10 @@ export async function changeDispatch(
   dispatch: RoundRecord['dispatch'],
   now: number,
 ): Promise<void> {
-  await db.query('UPDATE rounds SET dispatch = $2, changed_at = $3, version = version + 1 WHERE id = $1', [
-    id,
-    json(dispatch),
-    now,
-  ])
+  await db.query(
+    'UPDATE rounds SET dispatch = $2, changed_at = $3, version = version + 1, slowed = NULL, slower_said = 0 WHERE id = $1',
+    [id, json(dispatch), now],
+  )
 }
 
 /**

@@ -184,6 +184,15 @@ function Pace({ pace, mailbox: { timeZone }, onChange }: PaceProps) {
           </select>
           {say.brakeRest}
         </p>
+        <label className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="size-4 shrink-0 accent-post"
+            checked={pace.goSlower}
+            onChange={(e) => onChange({ goSlower: e.target.checked })}
+          />
+          {say.goSlower}
+        </label>
         {pace.until !== null && (
           <div className="ml-6">
             <DateEntry

@@ -99,6 +99,11 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
             <Say tone="stop">{round.heldWhy}</Say>
           </div>
         )}
+        {round.slowed !== null && left > 0 && (
+          <div className="min-w-full">
+            <Say tone="ask">{round.slowed}</Say>
+          </div>
+        )}
         {left + copiesLeft > 0 &&
           (round.held ? (
             <Button kind="primary" onClick={() => carryOn.mutate({ params })}>

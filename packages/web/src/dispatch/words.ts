@@ -246,6 +246,7 @@ export const paceFields = {
   bothOrNeither: 'Give both figures, or neither.',
   uneven: 'uneven gaps, up to half as long again',
   brake: 'hold the round when of fifty letters more than',
+  goSlower: 'halve the pace when the host asks twice to go slower',
   brakeShare: 'Share at which the round holds itself',
   brakeRest: 'are refused or come back',
   evenly: 'spread evenly over the hours, and done by',

@@ -96,6 +96,7 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   postedAt: null,
   held: false,
   heldWhy: null,
+  slowed: null,
   counts: { list: 2, round: 2, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 },
   setAside: [],
   states: { waiting: 0, sending: 0, sent: 0, retrying: 0, refused: 0, inDoubt: 0, setAside: 0, withdrawn: 0 },
