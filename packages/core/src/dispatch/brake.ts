@@ -43,11 +43,11 @@ export function braking(fates: readonly Fate[], share: number): Braking | null {
 }
 
 /** What is said of it in words; what the host said after that stands at the letter. */
-const firstSentence = (words: string) =>
-  words
-    .split(/(?<=[.!?])\s/, 1)[0]
-    .replace(/[.!?]+$/, '')
-    .slice(0, 120)
+const firstSentence = (words: string) => {
+  const start = words.slice(0, 120)
+  const end = start.search(/[.!?](?:\s|$)/)
+  return end < 0 ? start : start.slice(0, end)
+}
 
 /** How many domains are named. */
 const maxNamed = 4

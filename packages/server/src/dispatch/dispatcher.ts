@@ -6,6 +6,7 @@ import {
   gapOf,
   isOfThisAlone,
   judgeFailure,
+  type Limits,
   momentWords,
   nextTry,
   plan,
@@ -81,6 +82,8 @@ const claimedForEach = 20
 const tellEvery = 1000
 /** How long a connection that is not needed is kept open. */
 const keepLine = 30_000
+/** How long (ms) limits that were worked out hold while letters leave. */
+const limitsHold = 10_000
 /** A message that is this much later than planned means that time was lost; what waits is planned anew then. */
 const lateness = 60_000
 /** How many letters are filed until it is looked for more, on how many connections, and for how many one more is worth opening. */
@@ -239,6 +242,8 @@ export class Dispatcher {
     await this.lookForDoubtful(mailboxId)
     this.file(mailboxId)
     if (await afterClockWentBack(db, mailboxId, clock.now())) await this.replan(mailboxId)
+    // Worked out from all that has left: the same for as long as letters leave one after another.
+    let limits: { value: Limits; at: number } | null = null
     for (;;) {
       if (this.ended) return
       const mailbox = await mailboxById(db, mailboxId)
@@ -256,6 +261,7 @@ export class Dispatcher {
       if (due > now) return this.wakeAt(mailboxId, due - now)
       // The host counts other mail too: what of it is new takes from the allowance, and what waits is planned around it.
       if (next.letter !== null && (await this.parts.otherMail?.read(mailboxId))) {
+        limits = null
         await this.replan(mailboxId)
         continue
       }
@@ -264,6 +270,8 @@ export class Dispatcher {
         const replanned = store.earlier(await store.nextDue(db, mailboxId))
         if (replanned !== null && replanned > clock.now()) continue
       }
+      if (limits === null || Math.abs(clock.now() - limits.at) > limitsHold)
+        limits = { value: await limitsOf(db, mailbox, clock.now()), at: clock.now() }
       // Copies of letters that have gone first: they are the older ones, and the allowance is kept for them.
       const copies =
         next.copy !== null && next.copy <= clock.now()
@@ -276,7 +284,7 @@ export class Dispatcher {
               db,
               mailboxId,
               clock.now(),
-              capsAt(clock.now(), await limitsOf(db, mailbox, clock.now())),
+              capsAt(clock.now(), limits.value),
               maxLines * claimedForEach,
             )
       if (claimed.length === 0) {
