@@ -216,7 +216,7 @@ describe('the plan', () => {
         const waiting = { lanes, evenly }
         holds(plan(from, waiting, rules, []), waiting, rules)
       }),
-      { numRuns: 200 },
+      { numRuns: 120 },
     )
   })
 
@@ -239,7 +239,7 @@ describe('the plan', () => {
             gone.push({ at: at + gapOf(rules.perMinute), recipients: one.copies, lane: 1, isCopy: true })
         }
       }),
-      { numRuns: 50 },
+      { numRuns: 25 },
     )
   })
 
@@ -327,7 +327,7 @@ describe('the plan', () => {
             expect(Math.abs(p.at - near(expected)[i].at)).toBeLessThanOrEqual(1)
         }
       }),
-      { numRuns: 200 },
+      { numRuns: 120 },
     )
   })
 
@@ -434,6 +434,16 @@ describe('the plan', () => {
     )
     expect(planned[0]).toMatchObject({ id: 1, at: from + 3 * hour, by: 'day' })
     expect(planned[1].at).toBe(from + 3 * hour + day)
+  })
+
+  test('a letter with copies leaves while these may follow before it closes; one without them to the last moment', () => {
+    const closing = Date.parse('2026-11-27T17:00:00Z')
+    const rules: Limits = { ...noLimits, perMinute: 1, hours: { week: readyWeeks.office, off: [] } }
+    const at = (startAt: number, copies: number) =>
+      plan(from, alone(lane([letter(1, { copies })], { startAt })), rules, [])[0].at
+    expect(at(closing - minute, 0)).toBe(closing - minute)
+    expect(at(closing - minute, 1)).toBe(Date.parse('2026-11-30T09:00:00Z'))
+    expect(at(closing - minute - 1, 1)).toBe(closing - minute - 1)
   })
 
   test('the allowance is kept for copies of letters that have gone', () => {

@@ -219,10 +219,13 @@ function minutesOf(hours: string, minutes: string | undefined, half: string | un
 export function spansFrom(text: string): Span[] | { fault: string } {
   const written = text.trim().toLowerCase().slice(0, 200)
   if (written === '' || written === say.closed) return []
-  if (written === say.allDay) return [{ ...wholeDay }]
   const spans: Span[] = []
   for (const piece of written.split(/[,;]| and /)) {
     const plain = piece.trim().replace(/ {2,}/g, ' ')
+    if (plain === say.allDay) {
+      spans.push({ ...wholeDay })
+      continue
+    }
     const read = oneSpan.exec(plain)
     const from = read && minutesOf(read[1], read[2], read[3])
     const to = read && minutesOf(read[4], read[5], read[6])
