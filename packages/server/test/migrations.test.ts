@@ -2,7 +2,8 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { PGlite } from '@electric-sql/pglite'
-import { placesBetween } from '@hand-post/core'
+import { dispatchSchema, mailboxSettingsSchema, usualDispatch } from '@hand-post/contract'
+import { placesBetween, weekWords } from '@hand-post/core'
 import { generateNKeysBetween } from 'fractional-indexing'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { migrate } from '../src/db/migrate.ts'
@@ -137,6 +138,61 @@ describe('a rule that compared with nothing says so in words', () => {
     expect(await rows('SELECT columns FROM lists WHERE id = 1')).toEqual([{ columns: recipe(after) }])
     expect(await rows('SELECT inverse FROM list_edits WHERE id = 1')).toEqual([
       { inverse: [{ do: 'columns', columns: recipe(after) }] },
+    ])
+  })
+})
+
+describe('mailboxes get hours, and letters go by their round’s pace', () => {
+  beforeAll(async () => {
+    const settings = {
+      name: 'Office',
+      address: 'office@quay.example',
+      senderName: '',
+      user: 'office',
+      smtp: { host: 'mail.quay.example', port: 587, security: 'starttls' },
+      imap: null,
+      perDay: 300,
+      perMinute: 5,
+      largestMessage: 1_000_000,
+      hostFilesSent: false,
+      timeZone: 'Europe/London',
+    }
+    await pg.query(
+      'INSERT INTO mailboxes (id, settings, secret, practice) VALUES (50, $1, $2, false), (51, $1, $2, true)',
+      [settings, 'x'],
+    )
+    await pg.exec(`
+      INSERT INTO rounds (id, title, mailbox_id, letter, dispatch, posted_at, created_at, changed_at)
+        VALUES (60, 'Waits', 50, '{}', '{"startAt": 5000, "perMinute": 2}', 1000, 0, 0), (61, 'Draft', 50, '{}', '{"startAt": null, "perMinute": 7}', NULL, 0, 0);
+      INSERT INTO messages (id, round_id, row_id, mailbox_id, position, key, message_id, person, address, address_key, recipients, subject, state, not_before, gap, attempts) VALUES
+        (70, 60, 1, 50, 3, 'w1', '<w1@x>', 'Ada', 'a@x.example', 'a@x.example', 1, 'S', 'waiting', 5000, 30000, 0),
+        (71, 60, 2, 50, 4, 'w2', '<w2@x>', 'Bo', 'b@x.example', 'b@x.example', 1, 'S', 'waiting', 9000, 30000, 0),
+        (72, 60, 3, 50, 5, 'w3', '<w3@x>', 'Cy', 'c@x.example', 'c@x.example', 1, 'S', 'retrying', 8000, 30000, 1);
+    `)
+    await upTo('011', '017')
+  })
+
+  test('settings and wishes are whole, and what stood there stays', async () => {
+    const mailboxes = await rows<{ id: number; settings: unknown }>(
+      'SELECT id, settings FROM mailboxes WHERE id >= 50 ORDER BY id',
+    )
+    const read = mailboxes.map(({ settings }) => mailboxSettingsSchema.parse(settings))
+    expect(mailboxes[0].settings).toMatchObject({ perDay: 300, perMinute: 5, perHour: null, dayZone: null })
+    expect(read.map((s) => weekWords(s.hours.week))).toEqual(['any time', 'any time'])
+    // What ships with the product starts at once.
+    expect(read.map((s) => s.gentleStart.wanted)).toEqual([true, false])
+    const wishes = await rows<{ dispatch: unknown }>('SELECT dispatch FROM rounds WHERE id >= 60 ORDER BY id')
+    expect(wishes.map(({ dispatch }) => dispatchSchema.parse(dispatch))).toEqual([
+      { ...usualDispatch, startAt: 5000, perMinute: 2 },
+      { ...usualDispatch, perMinute: 7 },
+    ])
+  })
+
+  test('letters go by the pace, but for those that their host or the writer put off; they keep their order', async () => {
+    expect(await rows('SELECT id, not_before, turn FROM messages WHERE id >= 70 ORDER BY turn')).toEqual([
+      { id: 70, not_before: null, turn: 3 },
+      { id: 71, not_before: 9000, turn: 4 },
+      { id: 72, not_before: 8000, turn: 5 },
     ])
   })
 })

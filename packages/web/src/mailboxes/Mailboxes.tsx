@@ -66,8 +66,8 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
   return (
     <div className="space-y-2 px-4 py-3">
       <p>{m.senderName ? `${m.senderName} <${m.address}>` : m.address}</p>
-      <p className="flex flex-wrap items-center gap-2 text-ink-2">
-        <svg aria-hidden="true" viewBox="0 0 100 10" preserveAspectRatio="none" className="h-2.5 w-32">
+      <p className="flex items-center gap-2 text-[14px] text-ink-2">
+        <svg aria-hidden="true" viewBox="0 0 100 10" preserveAspectRatio="none" className="h-2.5 w-24 shrink-0">
           <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
           <rect width={(100 * m.allowance) / m.perDay} height="10" className="fill-post" />
         </svg>
