@@ -228,7 +228,7 @@ describe('the writer’s own pace', () => {
     const until = world.clock.now() + 3 * hour
     const round = await world.round(csv(20), letter, { dispatch: { perMinute: 60, until } })
     expect((await timetable(round.id)).sentence).toMatch(
-      /That is not done by Mon 2 Nov 12:00: 12 letters leave later, and the mailbox’s limit of 8 recipients in any 24 hours is what holds them\.$/,
+      /This cannot be done by Mon 2 Nov 12:00: 12 letters leave later, and the mailbox’s limit of 8 recipients in any 24 hours is what holds them\.$/,
     )
     await settings({ perDay: 100 })
     const table = await timetable(round.id)

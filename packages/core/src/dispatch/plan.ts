@@ -343,6 +343,8 @@ class Running {
   private openLeft = 0
   private openSince: number | null = null
   private gone: number
+  /** Whether a letter that goes by the pace has left. */
+  private begun: boolean
   private readonly usedOn = new Map<number, number>()
 
   constructor(
@@ -362,6 +364,7 @@ class Running {
     this.queues = [this.timed, this.byPace]
     this.gap = gapOf(pace.perMinute)
     this.gone = lane.gone
+    this.begun = lane.lastByPace !== null
     this.last = lane.last?.at ?? Number.NEGATIVE_INFINITY
     this.open = new OpenTogether(
       pace.hours === null
@@ -418,7 +421,11 @@ class Running {
     if (letter.notBefore !== null) moment.putOff(letter.notBefore, 'time')
     const later = this.lateness(letter.seed)
     if (this.target !== null && letter.notBefore === null)
-      moment.putOff(Math.ceil(this.open.after(this.target, later * this.between) ?? this.target), 'until')
+      // The first leaves at once: put off by a part of the gap, it would be put off again by each plan that is made before it has left.
+      moment.putOff(
+        Math.ceil(this.open.after(this.target, this.begun ? later * this.between : 0) ?? this.target),
+        'until',
+      )
     moment.putOff(this.last + Math.ceil(this.gap * (1 + later)), 'pace')
     if (groups !== null && this.gone > 0 && this.gone % groups.of === 0)
       moment.putOff(this.last + Math.max(this.gap, groups.rest * minute), 'groups')
@@ -437,6 +444,7 @@ class Running {
     if (queue === this.copies) return
     if (queue === this.byPace && this.target !== null) this.spreadFrom(at, letter.seed)
     this.gone++
+    this.begun ||= queue === this.byPace
     this.last = at
     if (this.cap === null) return
     const { number } = this.days.of(at)

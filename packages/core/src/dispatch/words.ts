@@ -92,8 +92,8 @@ export const timetable = {
   whatDecides: (name: string) => `What decides is ${name.replace(/,$/, '')}.`,
   doneBy: (at: string) => `All have left by ${at}.`,
   notDoneBy: (at: string, n: number, name: string | null) =>
-    `That is not done by ${at}: ${times(n, 'letter')} ${verb(n, 'leaves', 'leave')} later${name === null ? '' : `, and ${name} is what holds ${verb(n, 'it', 'them')}`}.`,
-  lastBeforeFirst: (at: string) => `They cannot be done by ${at}: that is before the first may leave.`,
+    `This cannot be done by ${at}: ${times(n, 'letter')} ${verb(n, 'leaves', 'leave')} later${name === null ? '' : `, and ${name} is what holds ${verb(n, 'it', 'them')}`}.`,
+  lastBeforeFirst: (at: string) => `This cannot be done by ${at}: that is before the first may leave.`,
   never: (n: number, why: string) => `${times(n, 'letter')} can never leave: ${why}.`,
   tooMany: {
     day: 'more recipients than the mailbox may write to in a day',

@@ -1,5 +1,5 @@
 import type { MailboxSettings } from '@hand-post/contract'
-import { type Limits, sendingUntil, ZoneDays } from '@hand-post/core'
+import { type Limits, quietDays, sendingUntil, ZoneDays } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { daysOffOf } from './holidays.ts'
 
@@ -10,11 +10,13 @@ interface Limited {
 }
 
 const hour = 60 * 60 * 1000
-/** How far back it is looked for days of sending: longer than any gentle start takes. */
-const lookBack = 2 * 365 * 24 * hour
 
-/** The days on which anything left a mailbox, in days since 1970 by its zone, in order, each once. */
+/**
+ * The days on which anything left a mailbox, in days since 1970 by its zone, in order, each once: as far back as a gentle start can go,
+ * whose days lie no further apart than a long quiet.
+ */
 async function daysOfSending(db: Database, { id, settings }: Limited, now: number): Promise<number[]> {
+  const lookBack = (settings.gentleStart.days.length + 1) * (quietDays + 1) * 24 * hour
   const hours = await db.query<{ at: number }>(
     `SELECT DISTINCT at / ${hour} * ${hour}::bigint AS at FROM (
        SELECT at FROM ledger WHERE mailbox_id = $1 AND at > $2

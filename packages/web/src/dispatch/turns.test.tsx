@@ -111,14 +111,14 @@ test('the order is the list’s, of chance, or a column’s from either end', as
     )
   }
   const { screen } = await draw(<Field />)
-  const field = screen.getByLabelText('In the order')
-  await field.selectOptions('of chance')
+  const field = screen.getByLabelText('Order')
+  await field.selectOptions('at random')
   expect(told).toHaveBeenLastCalledWith({ by: 'random' })
-  await field.selectOptions('of “Due”')
+  await field.selectOptions('by “Due”')
   expect(told).toHaveBeenLastCalledWith({ by: 'column', column: 'c4', descending: false })
   await screen.getByLabelText('the last of them first').click()
   expect(told).toHaveBeenLastCalledWith({ by: 'column', column: 'c4', descending: true })
-  await field.selectOptions('of the list')
+  await field.selectOptions('as in the list')
   expect(told).toHaveBeenLastCalledWith({ by: 'list' })
 })
 

@@ -245,7 +245,7 @@ export const paceFields = {
   rest: 'Minutes of rest',
   bothOrNeither: 'Give both figures, or neither.',
   uneven: 'uneven gaps, up to half as long again',
-  brake: 'hold the round when of fifty letters more than',
+  brake: 'hold the round when, of fifty letters, more than',
   goSlower: 'halve the pace when the host asks twice to go slower',
   brakeShare: 'Share at which the round holds itself',
   brakeRest: 'are refused or come back',
@@ -288,10 +288,10 @@ export const sharing = {
 
 /** OwnTimesFields.tsx */
 export const leavingOrder = {
-  order: 'In the order',
-  list: 'of the list',
-  random: 'of chance',
-  byColumn: (name: string) => `of “${name}”`,
+  order: 'Order',
+  list: 'as in the list',
+  random: 'at random',
+  byColumn: (name: string) => `by “${name}”`,
   descending: 'the last of them first',
 }
 
