@@ -9,6 +9,7 @@ import { chromiumOptions } from './scripts/chromium.mjs'
 /** The files that take longest, about a minute and more, in that order. */
 const long = [
   'bench',
+  'timetable',
   'exactlyOnce',
   'views',
   'threads',
@@ -18,6 +19,8 @@ const long = [
   'round',
   'fuzz',
   'dispatchModel',
+  'paces',
+  'turns',
   'debianHosts',
 ]
 

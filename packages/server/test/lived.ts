@@ -1,0 +1,57 @@
+import { type MailboxSettings, mailboxSettingsSchema, routes } from '@hand-post/contract'
+import { Temporal } from 'temporal-polyfill'
+import { World } from './world.ts'
+
+// Rounds that are lived through at a clock set by the test.
+
+export const minute = 60_000
+export const hour = 60 * minute
+export const letter = { subject: 'To {{Name}}', html: '<p>Dear {{Name}}</p>' }
+export const csv = (n: number) =>
+  ['Name,Email', ...Array.from({ length: n }, (_, i) => `Person ${i},person${i}@village.example`)].join('\r\n')
+
+/** The world of the test that is running. */
+export let world: World
+/** Opens a world for a test. */
+export async function openWorld(options: Parameters<typeof World.open>[0]): Promise<void> {
+  world = await World.open(options)
+}
+/** After each test. */
+export const closeWorld = () => world?.close()
+
+/** A world whose clock stands at a moment, with n people who take what comes, and a mailbox with these settings. */
+export async function open(n: number, at: string, changes: Partial<MailboxSettings> = {}): Promise<void> {
+  await openWorld({
+    manners: Object.fromEntries(Array.from({ length: n }, (_, i) => [`person${i}@village.example`, {}])),
+    limits: { perDay: 10_000, perMinute: 10_000 },
+  })
+  world.clock.move(Date.parse(at) - world.clock.now())
+  await settings({ timeZone: 'Europe/London', ...changes })
+}
+export async function settings(changes: Partial<MailboxSettings>): Promise<void> {
+  const [mailbox] = await world.call(routes.mailboxes)
+  await world.call(routes.changeMailbox, {
+    params: { mailbox: mailbox.id },
+    body: { ...mailboxSettingsSchema.parse(mailbox), ...changes },
+  })
+}
+export const due = async () => {
+  await world.handPost.parts.dispatcher.wakeAll()
+  await world.handPost.parts.dispatcher.settled()
+}
+/** Moves the clock to a moment and lets happen what is due. */
+export const moveTo = (at: number) => {
+  world.clock.move(at - world.clock.now())
+  return due()
+}
+export const timetable = (round: number) => world.call(routes.timetable, { params: { round } })
+export const states = async (round: number) => (await world.call(routes.round, { params: { round } })).states
+/** A clock on the wall, by a library that is not ours (ECMA-262 Temporal). */
+export const wall = (at: number, zone = 'Europe/London') =>
+  Temporal.Instant.fromEpochMilliseconds(at).toZonedDateTimeISO(zone)
+export const dateOf = (at: number, zone?: string) => wall(at, zone).toPlainDate().toString()
+export const counts = (dates: string[]) => {
+  const all = new Map<string, number>()
+  for (const date of dates) all.set(date, (all.get(date) ?? 0) + 1)
+  return [...all]
+}
