@@ -109,7 +109,7 @@ export async function startHandPost({
       compute,
       publish,
       log,
-      cameBack: (roundId) => dispatcher.brake(roundId),
+      cameBack: ({ roundId, id }) => dispatcher.brake(roundId, id),
     })
     const fetches = new Fetches({ db, publish, log })
 

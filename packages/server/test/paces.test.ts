@@ -42,6 +42,21 @@ describe('the writer’s own pace', () => {
     expect((await world.call(routes.mailboxes))[0].gentleToday).toBe(5)
   })
 
+  test('a letter with more copies than a gentle day has room for goes as the day’s first, and no other with it', async () => {
+    await open(3, '2026-11-02T09:00:00Z', { gentleStart: { wanted: true, days: [1, 2, 100] } })
+    const cc = ['a@quay.example', 'b@quay.example']
+    const round = await world.round(csv(3), letter, { cc, dispatch: { perMinute: 60 } })
+    const { departures } = await timetable(round.id)
+    expect(departures.map((d) => dateOf(d.at))).toEqual(['2026-11-02', '2026-11-03', '2026-11-04'])
+    await world.call(routes.post, { params: { round: round.id }, body: { messages: 3 } })
+    for (const [i, { at }] of departures.entries()) {
+      await moveTo(at)
+      expect(await states(round.id)).toMatchObject({ sent: i + 1 })
+      await moveTo(at + minute)
+    }
+    expect(await world.inboxOf('a@quay.example')).toHaveLength(3)
+  })
+
   test('another pace while letters wait: what waits goes by it, each still once', async () => {
     await open(40, '2026-11-02T09:00:00Z')
     const round = await world.round(csv(40), letter, { dispatch: { perMinute: 1 } })

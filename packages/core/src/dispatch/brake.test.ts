@@ -28,6 +28,33 @@ test('holds when any fifty, or the first letters, have too many, and only then',
   )
 })
 
+test('looked at around one letter only, it finds whatever stretch with that letter has too many', () => {
+  fc.assert(
+    fc.property(
+      fc.array(
+        fc.integer({ min: 0, max: 7 }).map((n) => n === 0),
+        { minLength: 1, maxLength: 200, size: 'max' },
+      ),
+      fc.nat(),
+      fc.integer({ min: 1, max: 40 }),
+      (bad, where, share) => {
+        const one = where % bad.length
+        const first = Math.max(0, one + 1 - brakeWindow)
+        const found = braking(fates(bad).slice(first, one + 1 + brakeWindow), share, one - first)
+        const tooMany = (end: number) => {
+          const stretch = bad.slice(Math.max(0, end + 1 - brakeWindow), end + 1)
+          const wrong = stretch.filter(Boolean).length
+          return wrong >= brakeLeast && wrong / stretch.length > share / 100
+        }
+        const ends = bad.map((_, end) => end).filter((end) => end >= one && end < one + brakeWindow)
+        if (ends.some(tooMany)) expect(found).not.toBeNull()
+        // The stretch that begins just behind it is looked at as well.
+        else if (!tooMany(Math.min(bad.length - 1, one + brakeWindow))) expect(found).toBeNull()
+      },
+    ),
+  )
+})
+
 test('two of the first letters are not enough, three are; four of fifty are the usual share and no more', () => {
   expect(braking(fates([true, true]), 8)).toBeNull()
   expect(braking(fates([true, true, true]), 8)).toMatchObject({ of: 3, bad: { length: 3 } })

@@ -25,17 +25,18 @@ export interface Braking {
  * Whether a round holds itself: because of its first letters, or of any fifty that left one after another, more than a share was refused
  * or came back, and three at least.
  * @param fates in the order of leaving.
+ * @param from the place of a letter of them: only stretches that end there or later are looked at.
  * @param share in percent.
  * @returns the letters for which it does, the latest of them; null when it does not.
  */
-export function braking(fates: readonly Fate[], share: number): Braking | null {
+export function braking(fates: readonly Fate[], share: number, from = 0): Braking | null {
   let bad = 0
   let found: Braking | null = null
   for (let end = 0; end < fates.length; end++) {
     if (fates[end].bad !== null) bad++
     if (end >= brakeWindow && fates[end - brakeWindow].bad !== null) bad--
     const of = Math.min(end + 1, brakeWindow)
-    if (bad < brakeLeast || bad * 100 <= share * of) continue
+    if (end < from || bad < brakeLeast || bad * 100 <= share * of) continue
     const letters = fates.slice(end + 1 - of, end + 1)
     found = { bad: letters.filter((one) => one.bad !== null), of }
   }

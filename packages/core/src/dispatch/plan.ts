@@ -322,6 +322,15 @@ class Queue {
 const byTime = (some: readonly ToPlan[]) =>
   [...some].sort((a, b) => (a.notBefore ?? Number.NEGATIVE_INFINITY) - (b.notBefore ?? Number.NEGATIVE_INFINITY))
 
+/**
+ * When the letters of a round may leave: at the mailbox's hours and its own together, or at its own alone.
+ * @param zone the mailbox's (IANA), by whose clock both are meant.
+ */
+export function roundOpen(mailbox: Openings, { hours }: Pick<Pace, 'hours'>, zone: string): OpenTogether {
+  if (hours === null) return new OpenTogether([mailbox])
+  return new OpenTogether([...(hours.instead ? [] : [mailbox]), new Openings(hours, zone)])
+}
+
 /** A round as it is being planned. */
 class Running {
   readonly id: number
@@ -366,11 +375,7 @@ class Running {
     this.gone = lane.gone
     this.begun = lane.lastByPace !== null
     this.last = lane.last?.at ?? Number.NEGATIVE_INFINITY
-    this.open = new OpenTogether(
-      pace.hours === null
-        ? [mailboxOpen]
-        : [...(pace.hours.instead ? [] : [mailboxOpen]), new Openings(pace.hours, zone)],
-    )
+    this.open = roundOpen(mailboxOpen, pace, zone)
     if (lane.last !== null) this.usedOn.set(days.of(lane.last.at).number, lane.last.onItsDay)
     const { perDay } = pace
     this.cap =
@@ -590,7 +595,7 @@ export function plan(
 
 /**
  * What the limits of a mailbox leave it at a moment: since when what left counts (not included), and the most recipients since then.
- * All of them hold; its hours do not count.
+ * All of them hold, but that of the gentle start lets a day's first letter go whatever its copies are; its hours do not count.
  */
 export function capsAt(now: number, limits: Limits): { since: number; most: number; by: Window['by'] | 'gentle' }[] {
   const caps: ReturnType<typeof capsAt> = windowsOf(limits).map(({ ms, most, by }) => ({ since: now - ms, most, by }))

@@ -1,4 +1,3 @@
-import { Openings, OpenTogether } from '../mailboxes/hours.ts'
 import { momentWords, ZoneDays } from '../mailboxes/zone.ts'
 import { times } from '../words.ts'
 import {
@@ -97,13 +96,6 @@ export function timetableOf(
     afterwards: last === undefined ? null : { at: last, left: allowanceAt(last + hostGap, limits, left) },
     allowance: Math.max(0, allowanceAt(now, limits, history) - promised),
   }
-}
-
-/** When the letters of a round may leave: the mailbox's hours and its own together. */
-export function roundOpen({ zone, hours }: Limits, pace: Pace): OpenTogether {
-  const mailbox = new Openings(hours, zone)
-  if (pace.hours === null) return new OpenTogether([mailbox])
-  return new OpenTogether([...(pace.hours.instead ? [] : [mailbox]), new Openings(pace.hours, zone)])
 }
 
 /** What a reason is called where it holds letters up, or null where it holds up nothing. */

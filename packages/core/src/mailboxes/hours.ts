@@ -64,6 +64,17 @@ export interface Opening {
   to: number
 }
 
+/** Stretches in order, those that touch or lie in one another as one. */
+function joined<Stretch extends Span>(stretches: readonly Stretch[]): Stretch[] {
+  const found: Stretch[] = []
+  for (const stretch of [...stretches].sort((a, b) => a.from - b.from)) {
+    const before = found.at(-1)
+    if (before && stretch.from <= before.to) before.to = Math.max(before.to, stretch.to)
+    else found.push({ ...stretch })
+  }
+  return found
+}
+
 /** When a mailbox is open: its hours in its time zone, worked out as moments from day to day, as far as they are asked for. */
 export class Openings {
   private readonly days: ZoneDays
@@ -119,18 +130,8 @@ export class Openings {
         : minutes >= 24 * 60
           ? end
           : Math.min(end, Math.max(start, instantOf((number * 24 * 60 + minutes) * 60_000, this.days.zone)))
-    const opened = spans
-      .map(({ from, to }) => ({ from: moment(from), to: moment(to) }))
-      .filter(({ from, to }) => from < to)
-      .sort((a, b) => a.from - b.from)
-    // Spans that touch or lie in one another are one opening.
-    const joined: Opening[] = []
-    for (const opening of opened) {
-      const before = joined.at(-1)
-      if (before && opening.from <= before.to) before.to = Math.max(before.to, opening.to)
-      else joined.push(opening)
-    }
-    return joined
+    const opened = spans.map(({ from, to }) => ({ from: moment(from), to: moment(to) }))
+    return joined(opened.filter(({ from, to }) => from < to))
   }
 }
 
@@ -232,13 +233,7 @@ export function spansFrom(text: string): Span[] | { fault: string } {
     if (from === null || to === null || from >= to) return { fault: say.noHours(piece.trim()) }
     spans.push({ from, to })
   }
-  const joined: Span[] = []
-  for (const span of spans.sort((a, b) => a.from - b.from)) {
-    const before = joined.at(-1)
-    if (before && span.from <= before.to) before.to = Math.max(before.to, span.to)
-    else joined.push(span)
-  }
-  return joined
+  return joined(spans)
 }
 
 /**

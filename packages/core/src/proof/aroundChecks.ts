@@ -40,6 +40,12 @@ function recipientsOf(facts: RoundFacts): { all: number; most: number } {
   return { all, most }
 }
 
+/** A time of somebody's own is mended in its cell, where it has one, or by other hours. */
+const mendsOfTime = (row: Row, column: string | null): Mend[] => [
+  ...(column === null ? [] : [{ do: 'editCell' as const, rowId: row.id, columnId: column }]),
+  toDispatch,
+]
+
 /** The checks of what lies around the round: to whom it goes, what was sent before, what the mailbox may send. */
 export const aroundChecks: Check[] = [
   {
@@ -374,7 +380,8 @@ export const aroundChecks: Check[] = [
     ofPerson: ({ row }, { around: { ownTimes } }) => {
       const time = ownTimes?.of(row)
       if (!ownTimes || !time || !('at' in time) || time.at === null || time.at >= ownTimes.now) return []
-      return [{ place: 'past', message: say.isPast(momentWords(time.at, ownTimes.zone)), mends: [toDispatch] }]
+      const message = say.isPast(momentWords(time.at, ownTimes.zone))
+      return [{ place: 'past', message, mends: mendsOfTime(row, ownTimes.column) }]
     },
   },
   {
@@ -390,7 +397,7 @@ export const aroundChecks: Check[] = [
       if (opens !== undefined && opens <= time.at) return []
       const at = momentWords(time.at, ownTimes.zone)
       const message = opens === undefined ? say.neverOpens(at) : say.isClosed(at, momentWords(opens, ownTimes.zone))
-      return [{ place: 'closed', message, mends: [toDispatch] }]
+      return [{ place: 'closed', message, mends: mendsOfTime(row, ownTimes.column) }]
     },
   },
 ]

@@ -137,7 +137,14 @@ export interface Around {
   /** Who has a draft of this round in the mailbox: when it was sent from there, null while it lies there. By row id. */
   drafts: ReadonlyMap<number, number | null>
   /** When each letter is to leave by a time of its person's own, and when anything may leave; null where there are no such times. */
-  ownTimes: { of: (row: Row) => OwnTime; now: number; zone: string; open: Pick<OpenTogether, 'next'> } | null
+  ownTimes: {
+    of: (row: Row) => OwnTime
+    /** The column that they stand in; null where there is none, but only a column of zones. */
+    column: string | null
+    now: number
+    zone: string
+    open: Pick<OpenTogether, 'next'>
+  } | null
 }
 
 export const nothingAround: Around = {

@@ -44,6 +44,7 @@ const file = (id: number, name: string, size = 1000, role: RoundFile['role'] = '
 const noon = Date.parse('2026-11-27T12:00:00Z')
 const timesOf = (of: (row: number) => OwnTime): Around['ownTimes'] => ({
   of: (row) => of(row.id),
+  column: 'c1',
   now: noon,
   zone: 'UTC',
   open: new OpenTogether([new Openings({ week: readyWeeks.office, off: [] }, 'UTC')]),
@@ -493,6 +494,15 @@ describe('the proof', () => {
       [['ownTimeClosed', 'ask', 1]],
     ],
   )
+  test('a time of somebody’s own is mended in its cell, or by other hours', () => {
+    const past = around({ ownTimes: timesOf((id) => ({ at: id === 1 ? noon - 1 : null })) })
+    const [found] = proofRound({ ...good, ...past }).filter((f) => f.check === 'ownTimePast')
+    expect(found.mends).toEqual([
+      { do: 'editCell', rowId: 1, columnId: 'c1' },
+      { do: 'goTo', stage: 'dispatch' },
+    ])
+  })
+
   const withCell = (name: string, kind: Column['kind'], cell: Cell): Partial<RoundToProof> => ({
     columns: [...columns, { id: 'c4', name, kind }],
     people: [{ ...good.people[0], cells: { ...good.people[0].cells, c4: cell } }],

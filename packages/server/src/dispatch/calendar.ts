@@ -16,7 +16,9 @@ export function calendarOf(
   const byDay = new Map<number, TimetableEntry[]>()
   for (const one of departures) {
     const { number } = days.of(one.at)
-    byDay.set(number, [...(byDay.get(number) ?? []), one])
+    const letters = byDay.get(number)
+    if (letters) letters.push(one)
+    else byDay.set(number, [one])
   }
   const utc = (at: number) => ICAL.Time.fromJSDate(new Date(at), true)
   const calendar = new ICAL.Component('vcalendar')

@@ -206,12 +206,14 @@ export class Dispatcher {
     this.parts.publish({ topic: 'messages', id: null })
   }
 
-  /** Has a round hold itself when too many of its letters were refused or came back. */
-  async brake(roundId: number): Promise<void> {
+  /** Has a round hold itself when too many of its letters were refused or came back, one of them just now. */
+  async brake(roundId: number, messageId: number): Promise<void> {
     const { db, log, publish } = this.parts
     const brake = await store.brakeOf(db, roundId)
     if (brake === null) return
-    const found = braking(await store.fatesOf(db, roundId, brake.since), brake.share)
+    const { fates, place } = await store.fatesAround(db, roundId, messageId, brake.since)
+    if (place < 0) return
+    const found = braking(fates, brake.share, place)
     if (found === null || !(await store.holdItself(db, roundId, brakingWords(found)))) return
     log.warn({ round: roundId, bad: found.bad.length, of: found.of }, 'the round holds itself')
     this.holding.add(roundId)
@@ -507,6 +509,12 @@ export class Dispatcher {
       await store.markCopy(db, id, { state: 'refused', reason: `${fault} This copy was not sent.` })
   }
 
+  /** Writes that a letter's host does not take it, and looks whether that has happened too often. */
+  private async refuse({ id, roundId }: store.Claimed, words: string): Promise<void> {
+    await store.markRefused(this.parts.db, id, words)
+    await this.brake(roundId, id)
+  }
+
   /** Writes what became of a message that was not taken. Returns what it asks of the whole mailbox, if it does. */
   private async noteFailure(mailbox: MailboxRecord, message: store.Claimed, error: SendError): Promise<Rest | null> {
     const { db, clock } = this.parts
@@ -521,8 +529,7 @@ export class Dispatcher {
     this.tellLog(message, `not taken: ${verdict.do}`)
     switch (verdict.do) {
       case 'refuse':
-        await store.markRefused(db, message.id, verdict.words)
-        await this.brake(message.roundId)
+        await this.refuse(message, verdict.words)
         return null
       case 'doubt':
         await store.markInDoubt(db, message.id, verdict.words)
@@ -531,11 +538,7 @@ export class Dispatcher {
       case 'retry': {
         const at = nextTry(clock.now(), message.attempts, verdict.minutes)
         if (at === null)
-          await store.markRefused(
-            db,
-            message.id,
-            `Tried ${message.attempts} times, and put off each time. ${verdict.words}`,
-          )
+          await this.refuse(message, `Tried ${message.attempts} times, and put off each time. ${verdict.words}`)
         else await store.markRetrying(db, message.id, at, verdict.words)
         return null
       }

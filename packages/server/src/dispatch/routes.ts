@@ -204,7 +204,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   })
   handle(desk, routes.changePace, async ({ params, body }) => {
     const round = await posted(params.round)
-    await changeDispatch(db, round.id, { ...round.dispatch, ...body }, clock.now())
+    await changeDispatch(db, round.id, body, clock.now())
     await again(round.mailboxId, round.id)
     return wholeRound(parts, round.id)
   })

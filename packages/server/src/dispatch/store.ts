@@ -1,5 +1,6 @@
 import type { MessageLine } from '@hand-post/contract'
 import {
+  brakeWindow,
   type capsAt,
   type Departure,
   type Fate,
@@ -298,21 +299,27 @@ export function claimDue(
        UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = ${onTheList('m.address_key')}
        FROM due WHERE due.refused AND m.id = due.id RETURNING m.id
      ), alone AS (${withoutLetter('refused')}),
-     caps AS (
-       SELECT x.most - ${promised}
-            - coalesce((SELECT sum(recipients) FROM ledger WHERE mailbox_id = $1 AND at > x.since), 0)
-            - coalesce((SELECT sum(recipients) FROM copies_sent WHERE mailbox_id = $1 AND at > x.since), 0)
-            - coalesce((SELECT sum(recipients) FROM other_mail WHERE mailbox_id = $1 AND at > x.since), 0)
-            - coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > x.since), 0) AS room
-       FROM unnest($3::bigint[], $5::bigint[]) AS x (since, most)
+     used AS (
+       SELECT x.most, x.by,
+         coalesce((SELECT sum(recipients) FROM ledger WHERE mailbox_id = $1 AND at > x.since), 0)
+         + coalesce((SELECT sum(recipients) FROM copies_sent WHERE mailbox_id = $1 AND at > x.since), 0)
+         + coalesce((SELECT sum(recipients) FROM other_mail WHERE mailbox_id = $1 AND at > x.since), 0)
+         + coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > x.since), 0) AS n
+       FROM unnest($3::bigint[], $5::bigint[], $6::text[]) AS x (since, most, by)
+     ), room AS (
+       SELECT min(CASE
+         WHEN used.by = 'gentle' AND used.n = 0
+           THEN greatest(used.most - p.n, (SELECT recipients FROM due WHERE NOT refused ORDER BY planned_at, id LIMIT 1))
+         ELSE used.most - used.n - p.n END) AS n
+       FROM used, (SELECT ${promised} AS n) p
      ), covered AS (
-       SELECT id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM due WHERE NOT refused) c
-       WHERE c.running <= (SELECT min(room) FROM caps)
+       SELECT c.id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM due WHERE NOT refused) c, room
+       WHERE c.running <= room.n
      )
      UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, dated_at = NULL, attempts = attempts + 1, reason = NULL
      FROM covered JOIN message_contents c ON c.message_id = covered.id WHERE m.id = covered.id
      RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.attempts, m.rests, NULL AS copies, NULL AS "sentAt"`,
-    [mailboxId, now, caps.map((c) => c.since), most, caps.map((c) => c.most)],
+    [mailboxId, now, caps.map((c) => c.since), most, caps.map((c) => c.most), caps.map((c) => c.by)],
   )
 }
 
@@ -687,16 +694,33 @@ export async function brakeOf(
   return found && found.share !== null ? { ...found, share: found.share } : null
 }
 
-/** What became of the letters of a round that left since a time, in the order of leaving. */
-export function fatesOf(db: Database, roundId: number, since: number): Promise<Fate[]> {
-  return db.query<Fate>(
-    `SELECT coalesce(m.sent_at, m.claimed_at) AS at, m.address,
-       CASE WHEN m.state = 'refused' THEN coalesce(m.reason, '') ELSE (
+/**
+ * What became of the letters of a round that left around one of them: as many before it, and after it, as are looked at together with it.
+ * Of a long round that is little, however often it is asked for.
+ * @param since only letters that left after it (ms since 1970).
+ * @returns them in the order of leaving, and the place of the one among them.
+ */
+export async function fatesAround(
+  db: Database,
+  roundId: number,
+  messageId: number,
+  since: number,
+): Promise<{ fates: Fate[]; place: number }> {
+  const at = 'coalesce(m.sent_at, m.claimed_at)'
+  const some = (compare: string, way: string) => `(
+    SELECT m.id, ${at} AS at, m.address, m.state, m.reason FROM messages m, one
+    WHERE m.round_id = $1 AND m.state IN ('sent', 'refused') AND ${at} > $3 AND (${at}, m.id) ${compare} (one.at, one.id)
+    ORDER BY 2 ${way}, 1 ${way} LIMIT ${brakeWindow})`
+  const rows = await db.query<Fate & { id: number }>(
+    `WITH one AS (SELECT m.id, ${at} AS at FROM messages m WHERE m.id = $2),
+     around AS (${some('<=', 'DESC')} UNION ALL ${some('>', 'ASC')})
+     SELECT a.id, a.at, a.address, CASE WHEN a.state = 'refused' THEN coalesce(a.reason, '') ELSE (
          SELECT coalesce(q.details->>'words', '') FROM responses q
-         WHERE q.message_id = m.id AND q.kind = 'bounce' AND q.of = 'person' ORDER BY q.at LIMIT 1) END AS bad
-     FROM messages m WHERE m.round_id = $1 AND m.state IN ('sent', 'refused') AND coalesce(m.sent_at, m.claimed_at) > $2 ORDER BY 1, m.id`,
-    [roundId, since],
+         WHERE q.message_id = a.id AND q.kind = 'bounce' AND q.of = 'person' ORDER BY q.at LIMIT 1) END AS bad
+     FROM around a ORDER BY a.at, a.id`,
+    [roundId, messageId, since],
   )
+  return { fates: rows, place: rows.findIndex((one) => one.id === messageId) }
 }
 
 /** A letter that was sent and is not in Sent yet. */

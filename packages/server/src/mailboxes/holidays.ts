@@ -46,7 +46,7 @@ function holidaysIn(country: string, region: string | null, year: number): DaysO
 /** For how many years, this one included, public holidays are reckoned with. */
 const years = 3
 
-/** The public holidays that a mailbox keeps, from the year before `now` on. */
+/** The public holidays that a mailbox keeps, from the year of `now` on. */
 export function holidaysFrom(now: number, country: string, region: string | null): DaysOff[] {
   const first = new Date(now).getUTCFullYear()
   return Array.from({ length: years }, (_, i) => holidaysIn(country, region, first + i)).flat()

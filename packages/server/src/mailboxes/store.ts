@@ -305,14 +305,15 @@ export async function toMailbox(
   const { host, port } = record.settings.smtp
   const limits = await limitsOf(db, record, now)
   const { since } = capsAt(now, limits).find(({ by }) => by === 'day')!
-  const used = (await departuresOf(db, record.id, now)).reduce((n, d) => (d.at > since ? n + d.recipients : n), 0)
+  const history = await departuresOf(db, record.id, now)
+  const used = history.reduce((n, d) => (d.at > since ? n + d.recipients : n), 0)
   const other = await otherSince(db, record.id, since)
   return {
     ...record.settings,
     id: record.id,
     practice: isLoopback(host) && port === practicePort,
     builtIn: record.builtIn,
-    allowance: await allowanceOf(db, record.id, limits, now),
+    allowance: Math.max(0, allowanceAt(now, limits, history) - (await waitingCopies(db, record.id))),
     used: { ours: used - other, other },
     sentFault: record.sentFault,
     daysOff: daysOffWithin(limits.hours.off, now),

@@ -29,8 +29,8 @@ export interface InboxReaderParts {
   compute: Computes<IncomingJobs>
   publish: Publish
   log: Logger
-  /** Is told of a round whose letters came back. */
-  cameBack: (roundId: number) => Promise<void>
+  /** Is told of a letter that came back. */
+  cameBack: (letter: { roundId: number; id: number }) => Promise<void>
 }
 
 /** How often an inbox is looked into, besides when the host says that something came. */
@@ -294,7 +294,7 @@ export class InboxReader {
       })),
     })
     if (isNew) log.info({ round: message.roundId, letter: message.id }, `came back: ${incoming.kind}`)
-    if (isNew && incoming.kind === 'bounce') await this.parts.cameBack(message.roundId)
+    if (isNew && incoming.kind === 'bounce') await this.parts.cameBack(message)
     return isNew ? message.roundId : null
   }
 }

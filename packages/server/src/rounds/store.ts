@@ -166,16 +166,16 @@ export async function updateRound(
   return rows.length > 0
 }
 
-/** Writes the pace of a posted round: what waits of it is planned anew by it. */
+/** Changes the pace of a posted round, and only what is given of it: what waits is planned anew by it. */
 export async function changeDispatch(
   db: Database,
   id: number,
-  dispatch: RoundRecord['dispatch'],
+  changes: Partial<RoundRecord['dispatch']>,
   now: number,
 ): Promise<void> {
   await db.query(
-    'UPDATE rounds SET dispatch = $2, changed_at = $3, version = version + 1, slowed = NULL, slower_said = 0 WHERE id = $1',
-    [id, json(dispatch), now],
+    'UPDATE rounds SET dispatch = dispatch || $2, changed_at = $3, version = version + 1, slowed = NULL, slower_said = 0 WHERE id = $1',
+    [id, json(changes), now],
   )
 }
 

@@ -57,6 +57,20 @@ function Choice({
   )
 }
 
+function Tick({ label, checked, onChange }: { label: string; checked: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-2">
+      <input
+        type="checkbox"
+        className="size-4 shrink-0 accent-post"
+        checked={checked}
+        onChange={(e) => onChange(e.target.checked)}
+      />
+      {label}
+    </label>
+  )
+}
+
 function FirstLetter({ pace: { startAt }, mailbox: { timeZone }, onChange }: PaceProps) {
   return (
     <fieldset className="space-y-1.5">
@@ -141,33 +155,32 @@ function Pace({ pace, mailbox: { timeZone }, onChange }: PaceProps) {
             {(control) => <input className="input w-24" type="number" {...control} />}
           </Field>
         </div>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 shrink-0 accent-post"
-            checked={pace.uneven}
-            onChange={(e) => onChange({ uneven: e.target.checked })}
-          />
-          {say.uneven}
-        </label>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 shrink-0 accent-post"
-            checked={pace.until !== null}
-            onChange={(e) => onChange({ until: e.target.checked ? soon(24) : null })}
-          />
-          {say.evenly}
-        </label>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 shrink-0 accent-post"
-            checked={pace.brake !== null}
-            onChange={(e) => onChange({ brake: e.target.checked ? usualBrake : null })}
-          />
-          {say.brake}
-        </label>
+        <Tick label={say.uneven} checked={pace.uneven} onChange={(on) => onChange({ uneven: on })} />
+        <Tick
+          label={say.evenly}
+          checked={pace.until !== null}
+          onChange={(on) => onChange({ until: on ? soon(24) : null })}
+        />
+        {pace.until !== null && (
+          <div className="ml-6">
+            <DateEntry
+              label={say.doneBy}
+              kind="dateTime"
+              value={written(pace.until, timeZone)}
+              onChange={(at) => at !== '' && onChange({ until: read(at, timeZone) })}
+            />
+            {pace.until <= (pace.startAt ?? Date.now()) && (
+              <p role="alert" className="text-[13px] text-stop">
+                {say.lastBeforeFirst}
+              </p>
+            )}
+          </div>
+        )}
+        <Tick
+          label={say.brake}
+          checked={pace.brake !== null}
+          onChange={(on) => onChange({ brake: on ? usualBrake : null })}
+        />
         <p className="ml-6 flex items-center gap-2">
           <select
             aria-label={say.brakeShare}
@@ -184,30 +197,7 @@ function Pace({ pace, mailbox: { timeZone }, onChange }: PaceProps) {
           </select>
           {say.brakeRest}
         </p>
-        <label className="flex items-center gap-2">
-          <input
-            type="checkbox"
-            className="size-4 shrink-0 accent-post"
-            checked={pace.goSlower}
-            onChange={(e) => onChange({ goSlower: e.target.checked })}
-          />
-          {say.goSlower}
-        </label>
-        {pace.until !== null && (
-          <div className="ml-6">
-            <DateEntry
-              label={say.doneBy}
-              kind="dateTime"
-              value={written(pace.until, timeZone)}
-              onChange={(at) => at !== '' && onChange({ until: read(at, timeZone) })}
-            />
-            {pace.until <= (pace.startAt ?? Date.now()) && (
-              <p role="alert" className="text-[13px] text-stop">
-                {say.lastBeforeFirst}
-              </p>
-            )}
-          </div>
-        )}
+        <Tick label={say.goSlower} checked={pace.goSlower} onChange={(on) => onChange({ goSlower: on })} />
       </fieldset>
     </FormProvider>
   )

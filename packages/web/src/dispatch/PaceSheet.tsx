@@ -1,5 +1,5 @@
 import { type Mailbox, type Round, type RoundDispatch, routes } from '@hand-post/contract'
-import { useCallback, useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, queries, stale, useChange } from '../api.ts'
 import { Button, Say, Waiting } from '../shared/parts.tsx'
@@ -9,9 +9,6 @@ import { PaceFields } from './PaceFields.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
 import { usePlan } from './usePlan.ts'
 import { paceSheet as say } from './words.ts'
-
-/** What of a pace may be changed after posting: times of people's own, and their order, are those of their letters. */
-const paceOf = ({ times: _, order: __, ...pace }: RoundDispatch) => pace
 
 /** Tries out another pace for what waits of a posted round, and applies it. */
 export function PaceSheet({
@@ -26,9 +23,11 @@ export function PaceSheet({
   waiting: number
   onClose: () => void
 }) {
-  const [pace, setPace] = useState(round.dispatch)
+  // Only what is changed here is written: the rest may change meanwhile, as when the host asks to go slower.
+  const [changes, setChanges] = useState<Partial<RoundDispatch>>({})
+  const pace = useMemo(() => ({ ...round.dispatch, ...changes }), [round.dispatch, changes])
   const { table, error } = usePlan(round.id, pace)
-  const onChange = useCallback((changes: Partial<RoundDispatch>) => setPace((all) => ({ ...all, ...changes })), [])
+  const onChange = useCallback((more: Partial<RoundDispatch>) => setChanges((all) => ({ ...all, ...more })), [])
   const apply = useChange(routes.changePace, (written) => {
     queries.setQueryData(keys.round(round.id), written)
     void stale(keys.round(round.id))
@@ -45,7 +44,7 @@ export function PaceSheet({
         <Button
           kind="primary"
           disabled={isSame || apply.isPending}
-          onClick={() => apply.mutate({ params: { round: round.id }, body: paceOf(pace) })}
+          onClick={() => apply.mutate({ params: { round: round.id }, body: changes })}
         >
           {say.apply(waiting)}
         </Button>

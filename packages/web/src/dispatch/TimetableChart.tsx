@@ -1,5 +1,5 @@
 import type { Timetable } from '@hand-post/contract'
-import { type Opening, openWithin, roundOpen, ZoneDays } from '@hand-post/core'
+import { type Opening, Openings, openWithin, roundOpen, ZoneDays } from '@hand-post/core'
 import { max } from 'd3-array'
 import { scaleLinear, scaleUtc } from 'd3-scale'
 import { utcFormat } from 'd3-time-format'
@@ -45,7 +45,7 @@ function daysOf(table: Timetable, zone: string): { days: Day[]; hourOf: (at: num
   if (table.departures.length === 0) return { days: [], hourOf }
   const first = zoneDays.of(table.departures[0].at).number
   const last = zoneDays.of(table.departures[table.departures.length - 1].at).number
-  const open = roundOpen(table.limits, table.pace)
+  const open = roundOpen(new Openings(table.limits.hours, zone), table.pace, zone)
   const days = Array.from({ length: last - first + 1 }, (_, i): Day => {
     const { number, start, end } = zoneDays.numbered(first + i)
     return {

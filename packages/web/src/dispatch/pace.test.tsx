@@ -92,6 +92,9 @@ test('a moment by which all are done is in the mailbox’s zone; before the firs
   const done = screen.getByRole('textbox', { name: 'Day and hour by which the last has left' })
   await done.fill('1/7/2099 12:00')
   await userEvent.tab()
+  // It stands below what it belongs to, and above the next wish.
+  const brake = screen.getByLabelText(/hold the round when/).element()
+  expect(done.element().compareDocumentPosition(brake)).toBe(Node.DOCUMENT_POSITION_FOLLOWING)
   // Summer time in London is an hour ahead of UTC (tz database).
   await vi.waitFor(() =>
     expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ until: Date.UTC(2099, 6, 1, 11) })),
@@ -146,6 +149,23 @@ test('another pace for what waits is drawn before it is applied, and nothing is 
   await screen.getByRole('button', { name: 'Apply to 40 letters' }).click()
   await vi.waitFor(() => expect(closed).toHaveBeenCalled())
   expect(desk.bodiesOf(routes.changePace)).toEqual([expect.objectContaining({ perDay: 15, perMinute: 10 })])
+})
+
+test('a thread that fails says so, and does not leave the writer waiting', async () => {
+  const real = globalThis.Worker
+  globalThis.Worker = class {
+    onerror: ((event: Event) => void) | null = null
+    postMessage() {
+      setTimeout(() => this.onerror?.(new Event('error', { cancelable: true })))
+    }
+    terminate() {}
+  } as unknown as typeof Worker
+  try {
+    const { screen } = await sheet()
+    await expect.element(screen.getByText(/It could not be worked out here. Load the page again/)).toBeVisible()
+  } finally {
+    globalThis.Worker = real
+  }
 })
 
 test('of a held round it is said how it would go if it were carried on', async () => {

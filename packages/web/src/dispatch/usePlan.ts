@@ -2,8 +2,10 @@ import type { Timetable } from '@hand-post/contract'
 import { type Pace, type PlanGiven, reasons } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { Told } from '../api.ts'
 import { query } from '../shared/queries.ts'
 import type { PlanAnswer, PlanAsk } from './planWorker.ts'
+import { usePlan as say } from './words.ts'
 
 /**
  * The timetable of what waits of a round as it would be at a pace: computed here, in a thread of its own, so that it is drawn anew at
@@ -13,6 +15,7 @@ export function usePlan(roundId: number, pace: Pace, enabled = true): { table?: 
   const given = useQuery({ ...query.planGiven(roundId), enabled })
   const thread = useRef<{ worker: Worker; given: PlanGiven | null; asked: number } | null>(null)
   const [table, setTable] = useState<Timetable>()
+  const [failed, setFailed] = useState<Error | null>(null)
   useEffect(
     () => () => {
       thread.current?.worker.terminate()
@@ -37,8 +40,16 @@ export function usePlan(roundId: number, pace: Pace, enabled = true): { table?: 
     one.given = data
     const asked = ++one.asked
     send({ ask: asked, pace })
+    one.worker.onerror = (event) => {
+      // A thread that failed is not asked again.
+      event.preventDefault()
+      one.worker.terminate()
+      if (thread.current === one) thread.current = null
+      setFailed(new Told(say.notComputed))
+    }
     one.worker.onmessage = ({ data: answer }: MessageEvent<PlanAnswer>) => {
       if (answer.ask !== one.asked) return
+      setFailed(null)
       const { at, recipients, rowId, by, table } = answer
       const departures = Array.from(at, (moment, i) => ({
         at: moment,
@@ -50,5 +61,5 @@ export function usePlan(roundId: number, pace: Pace, enabled = true): { table?: 
       setTable({ ...table, departures, limits: data.limits, pace })
     }
   }, [data, wanted])
-  return { table, error: given.error }
+  return { table, error: given.error ?? failed }
 }

@@ -226,6 +226,11 @@ export const timetableChart = {
   },
 }
 
+/** usePlan.ts */
+export const usePlan = {
+  notComputed: 'It could not be worked out here. Load the page again; nothing was changed.',
+}
+
 /** PaceFields.tsx, paceForm.ts */
 export const paceFields = {
   firstLetterLeaves: 'The first letter leaves',
