@@ -1,5 +1,6 @@
 import { createServer, type Server, type Socket } from 'node:net'
 import addressparser from 'nodemailer/lib/addressparser'
+import { mailScope } from './authorization.ts'
 import { type Command, CommandReader, imapString, inSet, parseCommand, type Token } from './imapSyntax.ts'
 import { type Box, type BoxName, boxNames, headerOf, type MailStore, type Stored } from './store.ts'
 
@@ -7,6 +8,8 @@ export interface ImapOptions {
   store: MailStore
   /** Says whether a user may sign in with a password. */
   signIn: (user: string, password: string) => boolean
+  /** Says whether an access token stands for a user. */
+  holds: (user: string, token: string) => Promise<boolean>
   /** The inboxes of a rehearsal, when the user is one; else null. */
   rehearsalOf: (user: string) => MailStore | null
 }
@@ -15,7 +18,8 @@ export interface ImapOptions {
 const inboxes = 'Inboxes/'
 const inboxName = (address: string) => `${inboxes}${encodeURIComponent(address).replaceAll('%40', '@')}`
 
-const capabilities = 'IMAP4rev1 LITERAL+ IDLE ID NAMESPACE UIDPLUS UNSELECT SPECIAL-USE AUTH=PLAIN SASL-IR'
+const capabilities =
+  'IMAP4rev1 LITERAL+ IDLE ID NAMESPACE UIDPLUS UNSELECT SPECIAL-USE AUTH=PLAIN AUTH=XOAUTH2 AUTH=OAUTHBEARER SASL-IR'
 const months = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec']
 const two = (n: number) => String(n).padStart(2, '0')
 const internalDate = (d: Date) =>
@@ -47,7 +51,8 @@ class Session {
   /** How many messages of the open box the client has been told of. */
   private told = 0
   private idling: string | null = null
-  private awaitingPlain: string | null = null
+  /** What the next line is for: the command that waits for it. */
+  private awaiting: { tag: string; take: (line: string) => void | Promise<void> } | null = null
   private work = Promise.resolve()
   private readonly stopWatching: () => void
 
@@ -80,10 +85,10 @@ class Session {
       }
       return
     }
-    if (this.awaitingPlain) {
-      const tag = this.awaitingPlain
-      this.awaitingPlain = null
-      return this.plain(tag, line)
+    if (this.awaiting) {
+      const { take } = this.awaiting
+      this.awaiting = null
+      return take(line)
     }
     const command = parseCommand(pieces)
     if (command.name === '') return
@@ -97,13 +102,44 @@ class Session {
   private signedIn(tag: string, user: string, password: string): void {
     if (!this.options.signIn(user, password))
       return this.write(`${tag} NO [AUTHENTICATIONFAILED] user or password is wrong`)
-    this.user = user.toLowerCase()
-    this.write(`${tag} OK [CAPABILITY ${capabilities}] signed in`)
+    this.welcome(tag, user)
   }
 
   private plain(tag: string, encoded: string): void {
     const [, user = '', password = ''] = Buffer.from(encoded, 'base64').toString('utf8').split('\0')
     this.signedIn(tag, user, password)
+  }
+
+  private authenticate(tag: string, method: string, first: string | null): void | Promise<void> {
+    const take =
+      method === 'PLAIN'
+        ? (line: string) => this.plain(tag, line)
+        : method === 'XOAUTH2' || method === 'OAUTHBEARER'
+          ? (line: string) => this.bearer(tag, method, line)
+          : null
+    if (take === null) return this.write(`${tag} NO there is no ${method} here`)
+    if (first !== null) return take(first)
+    this.awaiting = { tag, take }
+    this.write('+ ')
+  }
+
+  /** An access token in the place of a password: RFC 7628, and the older form that many hosts take. */
+  private async bearer(tag: string, method: 'XOAUTH2' | 'OAUTHBEARER', encoded: string): Promise<void> {
+    const fields = Buffer.from(encoded, 'base64').toString('utf8').split('\x01')
+    const user =
+      method === 'XOAUTH2'
+        ? (fields.find((field) => field.startsWith('user='))?.slice(5) ?? '')
+        : (/^[ny],a=([^,]*),$/.exec(fields[0])?.[1] ?? '').replaceAll('=2C', ',').replaceAll('=3D', '=')
+    const token = /^Bearer (\S+)$/i.exec(fields.find((field) => field.startsWith('auth='))?.slice(5) ?? '')?.[1] ?? ''
+    if (await this.options.holds(user, token)) return this.welcome(tag, user)
+    // What is wrong is told as a challenge, which the client answers before it is refused.
+    this.write(`+ ${Buffer.from(JSON.stringify({ status: 'invalid_token', scope: mailScope })).toString('base64')}`)
+    this.awaiting = { tag, take: () => this.write(`${tag} NO [AUTHENTICATIONFAILED] the access token is not taken`) }
+  }
+
+  private welcome(tag: string, user: string): void {
+    this.user = user.toLowerCase()
+    this.write(`${tag} OK [CAPABILITY ${capabilities}] signed in`)
   }
 
   private tellArrivals(): void {
@@ -135,10 +171,7 @@ class Session {
       case 'LOGIN':
         return this.signedIn(tag, text(args[0]), text(args[1]))
       case 'AUTHENTICATE':
-        if (text(args[0]).toUpperCase() !== 'PLAIN') return this.write(`${tag} NO only PLAIN is offered`)
-        if (args[1] !== undefined) return this.plain(tag, text(args[1]))
-        this.awaitingPlain = tag
-        return this.write('+ ')
+        return this.authenticate(tag, text(args[0]).toUpperCase(), args[1] === undefined ? null : text(args[1]))
     }
     if (this.user === null) return this.write(`${tag} NO sign in first`)
     const user = this.user

@@ -2,13 +2,15 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs'
 import { mkdir } from 'node:fs/promises'
 import type { AddressInfo, Server } from 'node:net'
 import { join } from 'node:path'
+import { type AuthorizationServer, startAuthorization } from './authorization.ts'
 import { type Clock, systemClock } from './clock.ts'
 import { Correspondents, type Manner, mannerOf } from './correspondents.ts'
 import { imapHost } from './imap.ts'
 import { type HostLimits, smtpHost } from './smtp.ts'
 import { MailStore } from './store.ts'
 
-export type { Clock, HostLimits, Manner }
+export { mailScope, practiceClient } from './authorization.ts'
+export type { AuthorizationServer, Clock, HostLimits, Manner }
 export { MailStore, mannerOf }
 
 export interface PracticeOptions {
@@ -18,6 +20,8 @@ export interface PracticeOptions {
   accounts: Record<string, string>
   smtpPort?: number
   imapPort?: number
+  /** Where its authorization server is; null is none. */
+  signInPort?: number | null
   clock?: Clock
   limits?: Partial<HostLimits>
   /** Whether the host keeps sent mail in Sent by itself, as some do. */
@@ -35,6 +39,8 @@ export interface PracticeMailbox {
   imapPort: number
   store: MailStore
   correspondents: Correspondents
+  /** Gives programs leave to use an account's mail; null where there is none. */
+  authorization: AuthorizationServer | null
   close(): Promise<void>
 }
 
@@ -59,6 +65,16 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
   }
   const signIn = (user: string, password: string) =>
     isRehearsal(user) ? [...accounts.values()].includes(password) : accounts.get(user.toLowerCase()) === password
+  const authorization =
+    options.signInPort === null
+      ? null
+      : await startAuthorization({
+          folder: options.folder,
+          port: options.signInPort,
+          signIn: (user, password) => !isRehearsal(user) && signIn(user, password),
+        })
+  const holds = async (user: string, token: string) =>
+    (await authorization?.userOf(token)) === user.toLowerCase() && accounts.has(user.toLowerCase())
   // Further addresses that accounts have written from: what comes to them comes to the account.
   const aliasesFile = join(options.folder, 'aliases.json')
   const aliases = new Map<string, string>(existsSync(aliasesFile) ? JSON.parse(readFileSync(aliasesFile, 'utf8')) : [])
@@ -93,11 +109,12 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
     limits,
     filesSent: options.filesSent ?? false,
     signIn,
+    holds,
     accountOf,
     wroteFrom,
     rehearsalOf,
   })
-  const imap = imapHost({ store, signIn, rehearsalOf })
+  const imap = imapHost({ store, signIn, holds, rehearsalOf })
   smtp.on('error', () => {})
   const [smtpPort, imapPort] = await Promise.all([
     listen(smtp.server as Server, options.smtpPort),
@@ -115,10 +132,12 @@ export async function startPractice(options: PracticeOptions): Promise<PracticeM
     imapPort,
     store,
     correspondents,
+    authorization,
     async close() {
       if (looking) clearInterval(looking)
       for (const socket of connections) socket.destroy()
       await Promise.all([
+        authorization?.close(),
         new Promise<void>((done) => smtp.close(() => done())),
         new Promise<void>((done) => imap.close(() => done())),
       ])

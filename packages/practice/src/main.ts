@@ -24,6 +24,7 @@ const practice = await startPractice({
   accounts: Object.fromEntries(accounts),
   smtpPort: Number(env.HAND_POST_PRACTICE_SMTP_PORT ?? 4725),
   imapPort: Number(env.HAND_POST_PRACTICE_IMAP_PORT ?? 4743),
+  signInPort: Number(env.HAND_POST_PRACTICE_SIGN_IN_PORT ?? 4744),
   seed: env.PRACTICE_SEED,
   speed: Number(env.PRACTICE_SPEED) || undefined,
   limits: {

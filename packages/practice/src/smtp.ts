@@ -1,4 +1,5 @@
 import { SMTPServer, type SMTPServerAddress, type SMTPServerSession } from 'smtp-server'
+import { mailScope } from './authorization.ts'
 import type { Clock } from './clock.ts'
 import type { Correspondents } from './correspondents.ts'
 import { headerOf, headOf, type MailStore } from './store.ts'
@@ -21,6 +22,8 @@ export interface SmtpOptions {
   /** Whether the host itself keeps a copy of what is sent in Sent. */
   filesSent: boolean
   signIn: (user: string, password: string) => boolean
+  /** Says whether an access token stands for a user. */
+  holds: (user: string, token: string) => Promise<boolean>
   /** The account that an address belongs to, or null. */
   accountOf: (address: string) => string | null
   /** Takes note of an address that an account has written from. */
@@ -43,6 +46,7 @@ export function smtpHost({
   limits,
   filesSent,
   signIn,
+  holds,
   accountOf,
   wroteFrom,
   rehearsalOf,
@@ -54,7 +58,7 @@ export function smtpHost({
   const within = (user: string, span: number) => departures.filter((d) => d.user === user && d.at > clock.now() - span)
 
   return new SMTPServer({
-    authMethods: ['PLAIN', 'LOGIN'],
+    authMethods: ['PLAIN', 'LOGIN', 'XOAUTH2'],
     allowInsecureAuth: true,
     // It lives on loopback only and has no certificate of its own.
     disabledCommands: ['STARTTLS'],
@@ -69,6 +73,15 @@ export function smtpHost({
       sessions.delete(session)
     },
     onAuth(auth, _session, done) {
+      const { username, accessToken } = auth
+      if (auth.method === 'XOAUTH2')
+        return void holds(username ?? '', accessToken ?? '').then(
+          (may) =>
+            may
+              ? done(null, { user: username!.toLowerCase() })
+              : done(null, { data: { status: '401', schemes: 'bearer', scope: mailScope } }),
+          done,
+        )
       if (auth.username && auth.password && signIn(auth.username, auth.password))
         done(null, { user: auth.username.toLowerCase() })
       else done(answer(535, '5.7.8 User or password is wrong'))
