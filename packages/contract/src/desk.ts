@@ -1,3 +1,4 @@
+import { noticeKinds } from '@hand-post/core'
 import { z } from 'zod'
 import { trayEntrySchema } from './responses.ts'
 import { roundLineSchema } from './rounds.ts'
@@ -34,7 +35,7 @@ export type DeskFacts = z.infer<typeof deskSchema>
 
 /** What the desk tells over /api/events: something about this topic changed, or how far some long work is. */
 export const eventSchema = z.object({
-  topic: z.enum(['rounds', 'round', 'messages', 'responses', 'mailboxes', 'lists', 'letters', 'progress']),
+  topic: z.enum(['rounds', 'round', 'messages', 'responses', 'mailboxes', 'lists', 'letters', 'progress', 'notices']),
   id: z.number().nullable(),
   /** For a list: the version it has now. */
   version: z.number().optional(),
@@ -42,7 +43,26 @@ export const eventSchema = z.object({
 })
 export type DeskEvent = z.infer<typeof eventSchema>
 
+/** Something that the writer is told without looking. */
+export const noticeSchema = z.object({
+  id: z.number(),
+  roundId: z.number(),
+  kind: z.enum(noticeKinds),
+  at: z.number(),
+  subject: z.string(),
+  words: z.string(),
+})
+export type Notice = z.infer<typeof noticeSchema>
+
 export const deskRoutes = {
+  notices: route({
+    method: 'GET',
+    path: '/api/notices',
+    summary:
+      'What the writer is told of rounds: done, held by itself, in doubt; what came after a notice that is known',
+    query: z.object({ after: z.coerce.number().int().min(0).default(0) }),
+    answer: z.array(noticeSchema),
+  }),
   health: route({
     method: 'GET',
     path: '/api/health',

@@ -1,4 +1,4 @@
-import { messageStates, neverReasons, reasons } from '@hand-post/core'
+import { messageStates, neverReasons, reasons, selectionSchema } from '@hand-post/core'
 import { z } from 'zod'
 import { id, ofRound, rowOfRound } from './ids.ts'
 import { hoursSchema } from './mailboxes.ts'
@@ -29,6 +29,8 @@ export const messageSchema = z.object({
   sentAt: z.number().nullable(),
   filedAt: z.number().nullable(),
   attempts: z.number(),
+  /** Of which version of the round it is: 1 is as it was posted first. */
+  version: z.number(),
   /** The host's answer, or what is the matter, in words. */
   reason: z.string().nullable(),
   /** In doubt, looked for in Sent and not found: the writer must say. */
@@ -144,6 +146,34 @@ export const lastWordSchema = timetableSchema.extend({
 })
 export type LastWord = z.infer<typeof lastWordSchema>
 
+/** What is said before an amendment is posted. */
+export const amendmentSchema = z.object({
+  /** A print of the round as it is told of here; given at posting, nothing else is posted than this. */
+  print: z.string(),
+  /** Letters that wait and are made anew; and how many of these do not differ from what was posted. */
+  letters: z.number(),
+  same: z.number(),
+  /** How many differ in what. */
+  differ: z.object({
+    subject: z.number(),
+    words: z.number(),
+    enclosures: z.number(),
+    sender: z.number(),
+    copies: z.number(),
+    address: z.number(),
+  }),
+  /** Whose letter goes to another address, the first of them by name. */
+  addresses: z.array(z.object({ rowId: z.number(), person: z.string(), was: z.string(), is: z.string() })),
+  /** Letters that have gone, and that nobody knows of whether they have: both stay as they were posted. */
+  sent: z.number(),
+  inDoubt: z.number(),
+  /** Whose letters wait and cannot be made anew, and why: they must be withdrawn, or come back, before anything is posted. */
+  cannot: z.array(z.object({ rowId: z.number(), person: z.string(), why: z.string() })),
+  /** When they leave then, in words. */
+  sentence: z.string(),
+})
+export type Amendment = z.infer<typeof amendmentSchema>
+
 export const dispatchRoutes = {
   messages: route({
     method: 'GET',
@@ -171,6 +201,63 @@ export const dispatchRoutes = {
     params: ofRound,
     /** `copies`: Cc and Bcc of letters that have gone. */
     answer: z.object({ withdrawn: z.number(), copies: z.number() }),
+  }),
+  beginAmending: route({
+    method: 'POST',
+    path: '/api/rounds/:round/amend',
+    summary: 'Hold a posted round and open its letter, enclosures and notes for those whose letters wait',
+    params: ofRound,
+    answer: roundSchema,
+  }),
+  amendment: route({
+    method: 'GET',
+    path: '/api/rounds/:round/amendment',
+    summary: 'What is said before an amendment is posted: whose letters change in what, and when they leave then',
+    params: ofRound,
+    answer: amendmentSchema,
+  }),
+  postAmendment: route({
+    method: 'POST',
+    path: '/api/rounds/:round/amendment',
+    summary:
+      'Post an amendment: every letter that waits is made anew in the place of the one that was posted, and the round goes on',
+    params: ofRound,
+    body: z.object({
+      letters: z
+        .number()
+        .int()
+        .positive()
+        .describe('How many letters the caller expects to be amended; another number changes nothing'),
+      print: z
+        .string()
+        .max(100)
+        .describe('What the caller saw, as the amendment gave it; what was changed since posts nothing'),
+    }),
+    answer: roundSchema,
+  }),
+  giveUpAmendment: route({
+    method: 'DELETE',
+    path: '/api/rounds/:round/amendment',
+    summary: 'Give an amendment up: the round is again as it was posted, and stays held',
+    params: ofRound,
+    answer: roundSchema,
+  }),
+  withdrawSome: route({
+    method: 'POST',
+    path: '/api/rounds/:round/withdraw-some',
+    summary: 'Withdraw some messages of the round, those of them that have not left',
+    params: ofRound,
+    body: z.object({ letters: z.array(id).min(1).max(1_000_000) }),
+    answer: z.object({ withdrawn: z.number() }),
+  }),
+  waitingBy: route({
+    method: 'POST',
+    path: '/api/rounds/:round/waiting-by',
+    summary:
+      'The messages of a posted round that wait and whose rows fit rules, in the order of the list; none for rules that are not finished',
+    params: ofRound,
+    body: z.object({ selection: selectionSchema }),
+    answer: z.object({ letters: z.array(z.number()) }),
   }),
   moveLetter: route({
     method: 'POST',

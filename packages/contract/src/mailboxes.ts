@@ -1,4 +1,4 @@
-import { addressFault, connectionFault, isTimeZone, readyWeeks } from '@hand-post/core'
+import { addressFault, connectionFault, isTimeZone, namedLimits, readyWeeks, serviceFault } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { route } from './route.ts'
@@ -10,6 +10,21 @@ export const hostSchema = z.object({
   /** Accept a certificate that no known authority has signed. Only ever by the writer's explicit choice. */
   allowSelfSigned: z.boolean().default(false),
 })
+
+const serviceAddress = z.string().trim().min(1, 'The address is missing.').max(2000)
+/** A sign-in service and what it is asked for. */
+export const oauthSchema = z.object({
+  /** Its own address, by which it is discovered (RFC 8414); '' where the addresses below were typed. */
+  issuer: z.string().trim().max(2000).default(''),
+  /** Where consent is given, and where tokens are had. */
+  authorization: serviceAddress,
+  token: serviceAddress,
+  /** What Hand Post is called there. */
+  clientId: z.string().trim().min(1, 'The client id is missing.').max(500),
+  /** What it asks for, words separated by spaces. */
+  scope: z.string().trim().max(2000),
+})
+export type OauthSettings = z.infer<typeof oauthSchema>
 
 // A header field is one line (RFC 5322, section 2.2).
 export const headerText = z
@@ -67,6 +82,10 @@ export const mailboxSettingsSchema = z.object({
   user: z.string().trim().min(1).max(255),
   /** Left out when changed settings keep the password that is stored. Never given back. */
   password: z.string().min(1).max(1000).optional(),
+  /** Signing in by OAuth 2.0 (RFC 6749) in the place of a password; null is by password. */
+  oauth: oauthSchema.nullable().default(null),
+  /** A signing in that was done, whose permission is used: without it that which is stored. Never given back. */
+  flow: z.string().max(100).optional(),
   smtp: hostSchema,
   imap: hostSchema.nullable(),
   /** When letters may leave. */
@@ -90,6 +109,10 @@ export const mailboxSettingsSchema = z.object({
         .max(60, 'A gentle start of more than 60 days never ends. Give fewer days.'),
     })
     .default(usualGentleStart),
+  /** Of what the writer is told by a message to the mailbox's own address. */
+  tell: z
+    .object({ done: z.boolean(), held: z.boolean(), doubt: z.boolean() })
+    .default({ done: false, held: false, doubt: false }),
   /** Messages a minute that the host takes. */
   perMinute: z.number().min(0.1).max(100_000),
   /** Octets of one message that the host takes. */
@@ -120,6 +143,11 @@ export function mailboxFaults(
     const words = host && connectionFault(host.host, host.security)
     if (words) found.push({ path: [name, host.host.trim() === '' ? 'host' : 'security'], title: 'Not private', words })
   }
+  if (settings.oauth)
+    for (const name of ['authorization', 'token'] as const) {
+      const words = serviceFault(settings.oauth[name], settings.oauth.issuer || settings.oauth.authorization)
+      if (words) found.push({ path: ['oauth', name], title: 'Not private', words })
+    }
   for (const name of ['timeZone', 'dayZone'] as const) {
     const zone = settings[name]
     if (zone !== null && !isTimeZone(zone))
@@ -132,7 +160,7 @@ export function mailboxFaults(
   return found
 }
 
-export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).extend({
+export const mailboxSchema = mailboxSettingsSchema.omit({ password: true, flow: true }).extend({
   id: z.number(),
   /** Its sending host is the practice host of this machine: nothing that it sends reaches a real person. */
   practice: z.boolean(),
@@ -145,6 +173,21 @@ export const mailboxSchema = mailboxSettingsSchema.omit({ password: true }).exte
   used: z.object({ ours: z.number(), other: z.number() }),
   /** What kept its Sent folder from being looked into for other mail, or null. */
   sentFault: z.string().nullable(),
+  /**
+   * A limit that follows from what its host said, less than the one that is set: from a figure in its words or, with `counted`, from how
+   * many had left when it said that the limit is reached. Null where there is none, or the writer has answered.
+   */
+  saidLimit: z
+    .object({
+      limit: z.enum(namedLimits),
+      n: z.number(),
+      at: z.number(),
+      words: z.string(),
+      counted: z.boolean(),
+    })
+    .nullable(),
+  /** Why the newest message to the writer could not be sent, or null. */
+  tellFault: z.string().nullable(),
   /** How many days off it has in the year to come, public holidays included. */
   daysOff: z.number(),
   /** Nothing leaves before this time (ms since 1970), or null. */
@@ -244,6 +287,54 @@ export const mailboxRoutes = {
     path: '/api/mailboxes/:mailbox/unread-mail/seen',
     summary: 'Take note of the mail that could not be read: it is not shown any more',
     params: mailbox,
+    answer: mailboxSchema,
+  }),
+  beginSignIn: route({
+    method: 'POST',
+    path: '/api/sign-ins',
+    summary: 'Begin to sign in at a sign-in service (OAuth 2.0 with PKCE): gives the page to open there',
+    body: z.object({
+      /** A mailbox that is signed in again, by what it has; or what follows. */
+      mailbox: id.optional(),
+      issuer: z.string().trim().max(2000).optional(),
+      authorization: z.string().trim().max(2000).optional(),
+      token: z.string().trim().max(2000).optional(),
+      clientId: z.string().trim().max(500).optional(),
+      clientSecret: z.string().max(1000).optional(),
+      scope: z.string().trim().max(2000).optional(),
+      /** Whose mailbox it is, as a hint for the service. */
+      user: z.string().trim().max(255).optional(),
+    }),
+    answer: z.object({ flow: z.string(), url: z.string(), oauth: oauthSchema }),
+  }),
+  signInState: route({
+    method: 'GET',
+    path: '/api/sign-ins/:flow',
+    summary: 'How far a signing in is',
+    params: z.object({ flow: z.string().max(100) }),
+    answer: z.object({ state: z.enum(['waits', 'done', 'failed']), words: z.string() }),
+  }),
+  signInAgain: route({
+    method: 'POST',
+    path: '/api/mailboxes/:mailbox/sign-in',
+    summary: 'Use the permission of a signing in for a mailbox that has lost its own, and carry on',
+    params: mailbox,
+    body: z.object({ flow: z.string().max(100) }),
+    answer: mailboxSchema,
+  }),
+  mailHosts: route({
+    method: 'GET',
+    path: '/api/mail-hosts',
+    summary: 'The mail hosts that the domain of an address names in the DNS (RFC 6186, RFC 8314)',
+    query: z.object({ address: z.string().trim().max(254) }),
+    answer: z.object({ smtp: hostSchema.nullable(), imap: hostSchema.nullable(), words: z.string() }),
+  }),
+  answerSaidLimit: route({
+    method: 'POST',
+    path: '/api/mailboxes/:mailbox/said-limit',
+    summary: 'Take the limit that the host has said as the mailbox’s own, or leave it',
+    params: mailbox,
+    body: z.object({ take: z.boolean() }),
     answer: mailboxSchema,
   }),
   carryOnMailbox: route({

@@ -48,6 +48,8 @@ export const boardSchema = z.object({
       /** When something last came back. */
       lastAt: z.number().nullable(),
       reason: z.string().nullable(),
+      /** Of which version of the round their letter is: 1 is as it was posted first. */
+      version: z.number(),
       responses: z.array(responseSchema),
     }),
   ),

@@ -132,6 +132,20 @@ export const stateCountsSchema = z.object({
 })
 export type StateCounts = z.infer<typeof stateCountsSchema>
 
+/** A version of a posted round that was amended: what was posted as it, and when (ms since 1970). */
+export const postedVersionSchema = z.object({
+  /** 1 is as it was posted first. */
+  number: z.number(),
+  at: z.number(),
+  /** Of its letter, with fields as they are typed. */
+  subject: z.string(),
+  /** Letters that are of it, how many of them have gone, and one whose letter it is. */
+  letters: z.number(),
+  sent: z.number(),
+  rowId: z.number().nullable(),
+})
+export type PostedVersion = z.infer<typeof postedVersionSchema>
+
 export const roundSchema = z.object({
   id: z.number(),
   title: z.string(),
@@ -168,11 +182,20 @@ export const roundSchema = z.object({
   dispatch: dispatchSchema,
   tracking: trackingSchema,
   postedAt: z.number().nullable(),
+  /** Since when what waits of it is being amended (ms since 1970); null while it is not. */
+  amendingSince: z.number().nullable(),
+  /** The versions of it that were posted, when it was amended; else none. */
+  versions: z.array(postedVersionSchema),
   held: z.boolean(),
   /** Why the round has held itself, in words; null where the writer holds it, or nobody does. */
   heldWhy: z.string().nullable(),
   /** That it goes at half its pace, because its host asked for it, in words; null where it does not. */
   slowed: z.string().nullable(),
+  /**
+   * That nothing could leave at the times that were planned: from when until when (ms since 1970), of how many letters where that is
+   * known, and why, in words. The last time that it was so; null where it never was.
+   */
+  late: z.object({ from: z.number(), until: z.number(), letters: z.number().nullable(), why: z.string() }).nullable(),
   counts: countsSchema,
   /** Row ids set aside by hand, with the reasons. */
   setAside: z.array(z.object({ rowId: z.number(), reason: z.string() })),

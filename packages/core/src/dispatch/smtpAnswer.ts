@@ -16,7 +16,15 @@ export type Verdict =
   /** This message will not be taken. */
   | { do: 'refuse'; words: string }
   /** The mailbox may not write any more just now: the message waits, and so do all others. */
-  | { do: 'pause'; minutes: number; words: string /** The host asks to go slower. */; slower?: true }
+  | {
+      do: 'pause'
+      minutes: number
+      words: string
+      /** The host asks to go slower. */
+      slower?: true
+      /** The mailbox has used up what it may write in a time. */
+      usedUp?: true
+    }
   /** Nothing can leave until the writer has mended the mailbox. */
   | { do: 'stop'; words: string }
   /** It may have gone. */
@@ -158,6 +166,7 @@ export function judgeFailure(failure: SendFailure, addresses: readonly string[] 
     do: 'pause',
     minutes: rests.usedUp,
     words: say.mailboxHasUsedUp(text),
+    usedUp: true,
   }
   const slower: Verdict = { do: 'pause', minutes: rests.tooFast, words: say.mailHostAsksGo(text), slower: true }
   // Mail system congestion (4.5) and too many recipients (5.3) are what hosts answer with when a sender's allowance is used up.

@@ -106,3 +106,32 @@ export const timetable = {
   neverOpenTogether: (n: number) =>
     `${times(n, 'letter')} can never leave: the hours of the round and of the mailbox are never open at the same time.`,
 }
+
+/** How many letters are in each of the states that a notice tells of. */
+export type StatesToTell = Record<
+  'sent' | 'waiting' | 'retrying' | 'refused' | 'inDoubt' | 'setAside' | 'withdrawn',
+  number
+>
+
+/** notices.ts */
+export const notices = {
+  subject: {
+    done: (title: string) => `Hand Post: “${title}” is done`,
+    held: (title: string) => `Hand Post: “${title}” has held itself`,
+    doubt: (title: string, n: number) => `Hand Post: “${title}” has ${times(n, 'letter')} in doubt`,
+  },
+  counts: (s: StatesToTell) =>
+    `${[
+      `${times(s.sent, 'letter')} sent`,
+      s.waiting + s.retrying && `${s.waiting + s.retrying} waiting`,
+      s.refused && `${s.refused} refused`,
+      s.inDoubt && `${s.inDoubt} in doubt`,
+      s.setAside && `${s.setAside} set aside`,
+      s.withdrawn && `${s.withdrawn} withdrawn`,
+    ]
+      .filter(Boolean)
+      .join(', ')}.`,
+  doubtMeans:
+    'It is not known whether it went: it was being handed over when the connection or Hand Post ended, and it is not in Sent. Ask whoever it is for, then say at Dispatch whether it went.',
+  where: (address: string) => `The round: ${address}`,
+}

@@ -17,11 +17,15 @@ export function connectionFault(host: string, security: Security): string | null
   return null
 }
 
-/** Where a password goes: the hosts it is given to, by which kind of line, and in whose name. */
+/**
+ * Where a password, or what was allowed in its place, goes: the hosts it is given to, by which kind of line, and in whose name; and the
+ * sign-in service that gave it, where there is one.
+ */
 export interface PasswordPlaces {
   user: string
   smtp: HostPlace
   imap: HostPlace | null
+  oauth?: { token: string; clientId: string } | null
 }
 interface HostPlace {
   host: string
@@ -46,6 +50,8 @@ export function newPlaces(before: PasswordPlaces, after: PasswordPlaces): string
     if (was.security !== is.security) found.push(say.encryption(what))
     if (is.allowSelfSigned && !was.allowSelfSigned) found.push(say.whoseCertificateMayHave(what))
   }
+  if (before.oauth?.token !== after.oauth?.token || before.oauth?.clientId !== after.oauth?.clientId)
+    found.push(say.signInService)
   compare(say.sendingHost, before.smtp, after.smtp)
   compare(say.readingHost, before.imap, after.imap)
   return found

@@ -9,6 +9,7 @@ export const settings = {
   port: (what: string) => `the port of ${what}`,
   encryption: (what: string) => `the encryption of ${what}`,
   whoseCertificateMayHave: (what: string) => `whose certificate ${what} may have`,
+  signInService: 'the sign-in service',
   sendingHost: 'the sending host',
   readingHost: 'the reading host',
 }
@@ -22,4 +23,14 @@ export const hours = {
   days: ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'],
   noHours: (text: string) =>
     `“${text}” is not a stretch of hours. Write it as 9:00–12:30, several with commas between them, or “closed”.`,
+}
+
+/** oauth.ts */
+export const oauth = {
+  notAddress: (address: string) => `“${address.slice(0, 200)}” is not an address of the form https://….`,
+  withPassword: (address: string) => `“${address.slice(0, 200)}” has a user name or password in it. Leave them out.`,
+  leadsHere: (address: string) =>
+    `The sign-in service leads to ${address.slice(0, 200)}, which is this machine itself. It is not followed there.`,
+  notEncrypted: (address: string) =>
+    `${address.slice(0, 200)} is not encrypted, and what is secret would be told to it. It must begin with https://.`,
 }

@@ -95,6 +95,7 @@ describe('the list handed back', () => {
       outcome: fc.constantFrom(...outcomes),
       sentAt: fc.option(fc.constant(sentAt)),
       reason: fc.option(text),
+      version: fc.constantFrom(1, 1, 1, 2),
       responses: fc.array(
         fc.record({
           kind: fc.constantFrom(...responseKinds),
@@ -132,6 +133,18 @@ describe('the list handed back', () => {
       }),
     )
   })
+  test('says of an amended round which version each has had, and of others nothing', () => {
+    fc.assert(
+      fc.property(round, ({ rows, letters }) => {
+        const [head, ...lines] = outcomeList(columns, rows, letters, 'c2', 'Europe/London')
+        const amended = letters.some((letter) => letter.version > 1)
+        expect(head.at(-1) === 'Version').toBe(amended)
+        if (!amended) return
+        const said = lines.flatMap((line) => line.at(-1)!.split(', ').filter(Boolean)).map(Number)
+        expect(said.sort()).toEqual(letters.map((letter) => letter.version).sort())
+      }),
+    )
+  })
   test('as CSV it is read back by another reader as it was (RFC 4180, Papa Parse)', () => {
     fc.assert(
       fc.property(round, ({ rows, letters }) => {
@@ -150,6 +163,7 @@ describe('the list handed back', () => {
       outcome: 'replied',
       sentAt,
       reason: null,
+      version: 1,
       responses: [],
     }
     const at = (moment: number, zone: string) =>

@@ -15,10 +15,12 @@ export interface HeardOf {
   sentAt: number | null
   /** Why it was refused, in words. */
   reason: string | null
+  /** Of which version of the round it is: 1 is as it was posted first. */
+  version: number
   responses: (Pick<Response, 'kind' | 'at' | 'of'> & { automatic: boolean; words: string })[]
 }
 
-/** What stands behind the list's own columns. */
+/** What stands behind the list's own columns; of a round that was amended, the version that each had too. */
 const headings = ['Outcome', 'Sent', 'Opened', 'Replied', say.answerOrReason]
 
 /**
@@ -43,6 +45,7 @@ export function outcomeList(
   }
   const when = (at: number | null | undefined) =>
     at ? format(at, "yyyy-MM-dd'T'HH:mm:ssxxx", { in: tz(timeZone) }) : ''
+  const amended = letters.some((letter) => letter.version > 1)
   const there = new Set(rows.map((row) => row.id))
   const gone = [...byRow].filter(([id]) => !there.has(id))
   const all: Pick<Row, 'id' | 'cells'>[] = [
@@ -50,7 +53,7 @@ export function outcomeList(
     ...gone.map(([id, theirs]) => ({ id, cells: addressColumn ? { [addressColumn]: theirs.at(-1)!.address } : {} })),
   ]
   return [
-    [...columns.map((c) => c.name), ...headings],
+    [...columns.map((c) => c.name), ...headings, ...(amended ? ['Version'] : [])],
     ...all.map((row) => {
       const theirs = byRow.get(row.id) ?? []
       const outcome = strongestOutcome(theirs.map((l) => l.outcome))
@@ -66,6 +69,7 @@ export function outcomeList(
         when(first('reply')?.at),
         (first('reply') ?? (outcome === 'bounced' ? first('bounce') : undefined))?.words ??
           (outcome === 'refused' ? (theirs.at(-1)?.reason ?? '') : ''),
+        ...(amended ? [theirs.map((l) => l.version).join(', ')] : []),
       ]
     }),
   ]
