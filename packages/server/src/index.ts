@@ -11,6 +11,7 @@ import { type Clock, systemClock } from './clock.ts'
 import type { Database } from './db/database.ts'
 import { type OpenDatabase, openDatabase, takeFolder } from './db/open.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
+import { Notices } from './dispatch/notices.ts'
 import { OtherMailReader } from './dispatch/otherMail.ts'
 import { refuseAddress } from './dispatch/refuse.ts'
 import { Examiner } from './enclosures/examiner.ts'
@@ -22,6 +23,8 @@ import { guardHeaders, listen, reachWarning, readCertificate, serverFor, setHead
 import { problems } from './http/problems.ts'
 import { nameRequests } from './http/requestId.ts'
 import { SignIn } from './http/signIn.ts'
+import { MailboxKeys } from './mailboxes/access.ts'
+import { SignIns } from './mailboxes/signIns.ts'
 import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, updateMailbox } from './mailboxes/store.ts'
 import { Refusal } from './problem.ts'
 import { clearRehearsal } from './rehearsal/rehearsal.ts'
@@ -100,12 +103,15 @@ export async function startHandPost({
       await insertMailbox(db, practiceSettings(settings), secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD), true)
     const compute = new Compute(db, filesFolder, threads)
     const examiner = new Examiner({ compute, publish, log })
-    const otherMail = new OtherMailReader({ db, clock, secrets, publish, log })
-    const dispatcher = new Dispatcher({ db, clock, files, secrets, publish, log, otherMail })
+    const keys = new MailboxKeys({ db, clock, secrets, publish })
+    const otherMail = new OtherMailReader({ db, clock, keys, publish, log })
+    let address = ''
+    const notices = new Notices({ db, clock, files, keys, publish, log, deskAddress: () => address })
+    const dispatcher = new Dispatcher({ db, clock, files, keys, publish, log, otherMail, notices })
     const inbox = new InboxReader({
       db,
       clock,
-      secrets,
+      keys,
       compute,
       publish,
       log,
@@ -128,6 +134,9 @@ export async function startHandPost({
       examiner,
       files,
       secrets,
+      keys,
+      signIns: new SignIns(clock),
+      resolver: settings.HAND_POST_RESOLVER,
       dispatcher,
       otherMail,
       inbox,
@@ -189,6 +198,7 @@ export async function startHandPost({
     const deskServer = serverFor(app, certificate)
     servers.push(deskServer)
     const port = await listen(deskServer, settings.HAND_POST_PORT, settings.HAND_POST_HOST)
+    address = `${scheme}://${settings.HAND_POST_HOST === '0.0.0.0' ? '127.0.0.1' : settings.HAND_POST_HOST}:${port}`
 
     await dispatcher.start()
     inbox.start()
@@ -196,7 +206,7 @@ export async function startHandPost({
     for (const id of await roundsToExamine(db)) void examiner.soon(id)
 
     return {
-      address: `${scheme}://${settings.HAND_POST_HOST === '0.0.0.0' ? '127.0.0.1' : settings.HAND_POST_HOST}:${port}`,
+      address,
       publicUrl,
       parts,
       warnings: [reachWarning(settings)].filter((words) => words !== null),
@@ -244,7 +254,9 @@ function practiceSettings(settings: Settings): Parameters<typeof insertMailbox>[
     perHour: null,
     recipientsPerMinute: null,
     perMinute: 60,
+    oauth: null,
     perMessage: null,
+    tell: { done: false, held: false, doubt: false },
     gentleStart: { ...usualGentleStart, wanted: false },
     largestMessage: 25_000_000,
     hostFilesSent: false,

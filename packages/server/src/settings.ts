@@ -17,6 +17,8 @@ const settingsSchema = z
     HAND_POST_PRACTICE_IMAP_PORT: port(4743),
     HAND_POST_PRACTICE_ADDRESS: z.string().default('office@practice.example'),
     HAND_POST_PRACTICE_PASSWORD: z.string().default('practice'),
+    /** The resolver that is asked for mail hosts (address and port); without it the machine's own. */
+    HAND_POST_RESOLVER: z.string().min(1).optional(),
     HAND_POST_PASSWORD: z
       .string()
       .min(shortestPassword, `HAND_POST_PASSWORD must have at least ${shortestPassword} characters.`)

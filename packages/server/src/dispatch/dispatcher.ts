@@ -13,6 +13,7 @@ import {
   restAfter,
   restsUntilBehind,
   type SendFailure,
+  saidLimit,
   type Verdict,
 } from '@hand-post/core'
 import type { Logger } from 'pino'
@@ -20,7 +21,7 @@ import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
-import { accessOf } from '../mailboxes/access.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { contentsOfCopies } from '../mailboxes/contents.ts'
 import { imapWords, sentPath, usingImap } from '../mailboxes/imap.ts'
@@ -32,11 +33,13 @@ import {
   mailboxById,
   mailboxRecords,
   noteHostFiles,
+  noteSaidLimit,
   noteTaking,
   pauseMailbox,
+  usedSince,
 } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
-import type { Secrets } from '../secrets.ts'
+import type { Notices } from './notices.ts'
 import type { OtherMailReader } from './otherMail.ts'
 import { mailboxGiven } from './planRound.ts'
 import * as store from './store.ts'
@@ -65,17 +68,20 @@ export interface DispatcherParts {
   db: Database
   clock: Clock
   files: FileStore
-  secrets: Secrets
+  keys: MailboxKeys
   publish: Publish
   log: Logger
   /** Reads what left a mailbox by other ways. */
   otherMail?: Pick<OtherMailReader, 'read'>
+  /** Tells the writer without being looked at. */
+  notices?: Pick<Notices, 'whenDone' | 'held' | 'whenInDoubt' | 'settleCutOff' | 'send'>
   /** How long (ms) a host that files sent mail itself is given for doing so. */
   hostFilesWithin?: number
 }
 
 /** How many connections a mailbox is given when many messages are due at once. */
 const maxLines = 5
+const day = 24 * 60 * 60 * 1000
 /** How many messages are claimed for each connection at once. */
 const claimedForEach = 20
 /** How often (ms) it is told what has become of letters while they leave. */
@@ -86,6 +92,12 @@ const keepLine = 30_000
 const limitsHold = 10_000
 /** A message that is this much later than planned means that time was lost; what waits is planned anew then. */
 const lateness = 60_000
+/** From which rest (ms) on it is kept with the rounds that nothing could leave. */
+const longRest = 10 * 60_000
+/** Why letters have left late. */
+const notRunning = 'Hand Post was not running then.'
+const asleep = 'This machine was asleep then, or its clock was put forward.'
+const hostSlow = 'The mail host takes longer for each letter than the pace gives it.'
 /** How many letters are filed until it is looked for more, on how many connections, and for how many one more is worth opening. */
 const atOnce = 200
 const maxFilingLines = 3
@@ -100,6 +112,10 @@ const filingGaps = [1, 5, 30, 120, 720]
 const hostFilesWithin = 4000
 /** How long after a doubt the Sent folder of a host that files by itself is looked at once more. */
 const lookAgain = 60_000
+
+/** How often (ms), and how many times, it is looked whether a round that was held is at rest. */
+const restEvery = 50
+const restTries = 60
 
 /** What a host asks of a whole mailbox. */
 type Rest = Extract<Verdict, { do: 'pause' | 'stop' }>
@@ -138,16 +154,23 @@ export class Dispatcher {
   private octetsKept = 0
   /** Mailboxes that letters leave from just now, with how many were claimed. */
   private readonly sending = new Map<number, number>()
-  /** Rounds that have held themselves while letters of theirs were claimed: what was not begun of them goes back. */
-  private readonly holding = new Set<number>()
+  /** Rounds that were held while letters of theirs may have been claimed, each with which hold that was: what was not begun goes back. */
+  private readonly holding = new Map<number, number>()
+  private holds = 0
+  /** Rounds whose letters are not claimed just now, for something is being done to them; each with how many things. */
+  private readonly aside = new Map<number, number>()
+  /** Rounds of each mailbox of which something has changed since it was looked whether they are done. */
+  private readonly touched = new Map<number, Set<number>>()
   private ended = false
 
   constructor(private readonly parts: DispatcherParts) {}
 
   /** Takes up the work where it was left: settles what was cut off, plans what waits from now, and begins. */
   async start(): Promise<void> {
+    await this.parts.notices?.settleCutOff()
     for (const { id } of await mailboxRecords(this.parts.db)) {
       await store.settleCutOff(this.parts.db, id)
+      await this.late(id, notRunning)
       await this.replan(id)
       this.wake(id)
     }
@@ -196,6 +219,13 @@ export class Dispatcher {
     }
   }
 
+  /** Keeps what was due in a mailbox and has not left until now, with why: before it is planned anew. */
+  async late(mailboxId: number, why: string): Promise<void> {
+    const now = this.parts.clock.now()
+    await store.noteLate(this.parts.db, mailboxId, now, lateness, why)
+    await store.noteOnAgain(this.parts.db, mailboxId, now)
+  }
+
   /** Plans everything that waits in a mailbox from now, by the computation that draws the timetable. */
   async replan(mailboxId: number): Promise<void> {
     const { db, clock } = this.parts
@@ -216,10 +246,42 @@ export class Dispatcher {
     const found = braking(fates, brake.share, place)
     if (found === null || !(await store.holdItself(db, roundId, brakingWords(found)))) return
     log.warn({ round: roundId, bad: found.bad.length, of: found.of }, 'the round holds itself')
-    this.holding.add(roundId)
+    this.letGo(roundId)
+    await this.parts.notices?.held(roundId)
     await this.replan(brake.mailboxId)
+    this.wake(brake.mailboxId)
     publish({ topic: 'round', id: roundId })
     publish({ topic: 'rounds', id: null })
+  }
+
+  /** Has letters of a round that were claimed and are not in hand yet go back to waiting: it is held, or about to be changed. */
+  letGo(roundId: number): void {
+    this.holding.set(roundId, ++this.holds)
+  }
+
+  /**
+   * Does something to letters of a round that wait: what was claimed and is not in hand comes back first, and none is claimed meanwhile.
+   * Whether the round is held is nobody's business here: it may be held, or carried on, in the midst of it.
+   */
+  async whileAside<T>(roundId: number, work: () => Promise<T>): Promise<T> {
+    this.aside.set(roundId, (this.aside.get(roundId) ?? 0) + 1)
+    this.letGo(roundId)
+    try {
+      await this.atRest(roundId)
+      return await work()
+    } finally {
+      const left = this.aside.get(roundId)! - 1
+      if (left > 0) this.aside.set(roundId, left)
+      else this.aside.delete(roundId)
+    }
+  }
+
+  /** Waits until nothing of a round is being handed over, but no longer than a while: what a host takes its time for is in hand. */
+  async atRest(roundId: number): Promise<void> {
+    for (let tries = 0; tries < restTries; tries++) {
+      if ((await store.sendingOf(this.parts.db, roundId)) === 0) return
+      await sleep(restEvery)
+    }
   }
 
   /** Wakes a mailbox after `wait` milliseconds, unless it is woken sooner anyway: waking early does no harm. */
@@ -238,6 +300,33 @@ export class Dispatcher {
   }
 
   private async work(mailboxId: number): Promise<void> {
+    await this.letters(mailboxId)
+    await this.tell(mailboxId)
+  }
+
+  /** Tells the writer of what has come to an end, and of what wants an answer. */
+  private async tell(mailboxId: number): Promise<void> {
+    const { db, notices } = this.parts
+    if (!notices || this.ended) return
+    const rounds = this.touched.get(mailboxId)
+    this.touched.delete(mailboxId)
+    for (const id of rounds ?? []) await notices.whenDone(id)
+    await notices.whenInDoubt(mailboxId)
+    const mailbox = await mailboxById(db, mailboxId)
+    if (mailbox.stopped || (mailbox.pausedUntil ?? 0) > this.parts.clock.now()) return
+    const next = await notices.send(mailbox)
+    if (next !== null) this.wakeAt(mailboxId, Math.max(1000, next - this.parts.clock.now()))
+  }
+
+  /** Has it looked whether a round of a mailbox is done, when its letters have been seen to. */
+  touch(mailboxId: number, roundId: number): void {
+    const rounds = this.touched.get(mailboxId)
+    if (rounds) rounds.add(roundId)
+    else this.touched.set(mailboxId, new Set([roundId]))
+  }
+
+  /** Sends what is due of a mailbox, as long as anything is. */
+  private async letters(mailboxId: number): Promise<void> {
     const { db, clock } = this.parts
     // Nobody else works at this mailbox: what still stands as being sent was cut off by a failure of the last run.
     await store.settleCutOff(db, mailboxId)
@@ -246,6 +335,7 @@ export class Dispatcher {
     if (await afterClockWentBack(db, mailboxId, clock.now())) await this.replan(mailboxId)
     // Worked out from all that has left: the same for as long as letters leave one after another.
     let limits: { value: Limits; at: number } | null = null
+    let workedUntil: number | null = null
     for (;;) {
       if (this.ended) return
       const mailbox = await mailboxById(db, mailboxId)
@@ -268,16 +358,19 @@ export class Dispatcher {
         continue
       }
       if (now - due > lateness) {
+        await this.late(mailboxId, workedUntil !== null && now - workedUntil < lateness ? hostSlow : asleep)
         await this.replan(mailboxId)
         const replanned = store.earlier(await store.nextDue(db, mailboxId))
         if (replanned !== null && replanned > clock.now()) continue
       }
       if (limits === null || Math.abs(clock.now() - limits.at) > limitsHold)
         limits = { value: await limitsOf(db, mailbox, clock.now()), at: clock.now() }
+      const { holds } = this
+      const but = [...this.aside.keys()]
       // Copies of letters that have gone first: they are the older ones, and the allowance is kept for them.
       const copies =
         next.copy !== null && next.copy <= clock.now()
-          ? await store.claimCopies(db, mailboxId, clock.now(), maxLines * claimedForEach)
+          ? await store.claimCopies(db, mailboxId, clock.now(), maxLines * claimedForEach, but)
           : []
       const claimed =
         copies.length > 0
@@ -288,6 +381,7 @@ export class Dispatcher {
               clock.now(),
               capsAt(clock.now(), limits.value),
               maxLines * claimedForEach,
+              but,
             )
       if (claimed.length === 0) {
         // Due by the plan but not covered by the allowance: copies or another round took it. Plan anew around it.
@@ -296,24 +390,25 @@ export class Dispatcher {
         return later === null ? undefined : this.wakeAt(mailboxId, Math.max(1000, later - clock.now()))
       }
       this.parts.publish({ topic: 'messages', id: claimed[0].roundId })
-      await this.sendAll(mailbox, claimed)
+      await this.sendAll(mailbox, claimed, holds)
+      workedUntil = clock.now()
     }
   }
 
   /**
    * Hands over what was claimed on as many lines as are worth it. When the mailbox is held back, the rest goes back to waiting.
+   * @param holdsBefore how many holds there were before it was claimed: what is held since is not begun.
    */
-  private async sendAll(mailbox: MailboxRecord, claimed: store.Claimed[]): Promise<void> {
-    const { db, clock, secrets } = this.parts
+  private async sendAll(mailbox: MailboxRecord, claimed: store.Claimed[], holdsBefore: number): Promise<void> {
+    const { db, clock, keys } = this.parts
     const held = this.lines.get(mailbox.id) ?? { lines: [] }
     clearTimeout(held.closing)
     this.lines.set(mailbox.id, held)
     const wanted = Math.min(maxLines, claimed.length)
-    const access = accessOf(mailbox, secrets)
+    const access = keys.accessOf(mailbox)
     while (held.lines.length < wanted) held.lines.push(new SmtpConnection(access))
 
     const queue = [...claimed]
-    this.holding.clear()
     const hostGap = gapOf(mailbox.settings.perMinute)
     let rest: Rest | null = null
     let anyTaken = false
@@ -335,7 +430,7 @@ export class Dispatcher {
       let lost: { error: unknown } | null = null
       for (let next = take(); next; ) {
         const { message, made } = next
-        if (rest || this.ended || this.holding.has(message.roundId)) {
+        if (rest || this.ended || (this.holding.get(message.roundId) ?? 0) > holdsBefore) {
           await this.putBack(message, rest?.words ?? '')
           next = take()
           continue
@@ -388,6 +483,7 @@ export class Dispatcher {
     this.file(mailbox.id)
     // What is shown of a long round keeps up with it: rows, slip and board are told in the same moment.
     const rounds = new Set(claimed.map((m) => m.roundId))
+    for (const id of rounds) this.touch(mailbox.id, id)
     const telling = setInterval(() => {
       for (const id of rounds) this.parts.publish({ topic: 'messages', id })
     }, tellEvery)
@@ -430,8 +526,10 @@ export class Dispatcher {
       before > 0
         ? ` This is the ${ordinal(before + 1)} time in a row, since ${momentWords(since, settings.timeZone)}; Hand Post waits longer each time.`
         : ''
+    const until = asked.do === 'pause' ? now + restAfter(asked.minutes, before) * 60_000 : null
+    if (until !== null && until - since > longRest) await store.notePutOff(db, id, since, until, asked.words)
     await pauseMailbox(db, id, {
-      until: asked.do === 'pause' ? now + restAfter(asked.minutes, before) * 60_000 : null,
+      until,
       stopped: asked.do === 'stop',
       reason: `${asked.words}${often}`,
       rests: before + 1,
@@ -544,8 +642,23 @@ export class Dispatcher {
       }
       default:
         await store.putBack(db, message.id, this.restsOf(message.rests, error.failure, verdict))
+        await this.noteSaid(mailbox, error.failure.text, message.contents.to.address, verdict)
         return verdict
     }
+  }
+
+  /** Keeps what a host has said of its limits, where it is less than the mailbox's own: it is offered as the new one. */
+  private async noteSaid({ id, settings }: MailboxRecord, text: string, address: string, verdict: Rest): Promise<void> {
+    if (verdict.do !== 'pause') return
+    const { db, clock } = this.parts
+    const now = clock.now()
+    const named = saidLimit(text, [address])
+    // Where it names none, what had left when it was used up is the limit that there is.
+    const counted = named === null && verdict.usedUp ? await usedSince(db, id, now - day, now) : 0
+    const said = named ?? { limit: 'perDay' as const, n: counted }
+    if (said.n < 1 || said.n >= (settings[said.limit] ?? Number.POSITIVE_INFINITY)) return
+    await noteSaidLimit(db, id, { ...said, at: now, words: text.slice(0, 300), counted: named === null })
+    this.parts.publish({ topic: 'mailboxes', id })
   }
 
   /** Writes what became of one copy that was not taken. Returns what it asks of the whole mailbox, if it does. */
@@ -590,7 +703,7 @@ export class Dispatcher {
   /** Which of some letters lie in a mailbox's Sent folder, by their Message-IDs. */
   private async inSent(mailbox: MailboxRecord, letters: readonly store.Doubtful[]): Promise<Set<number>> {
     const there = new Set<number>()
-    await usingImap(accessOf(mailbox, this.parts.secrets), async (client) => {
+    await usingImap(this.parts.keys.accessOf(mailbox), async (client) => {
       const path = await sentPath(client)
       if (path === null) return
       const lock = await client.getMailboxLock(path, { readOnly: true })
@@ -785,9 +898,9 @@ export class Dispatcher {
 
   /** Files copies on one connection, taking one after another from what there is. A copy that Sent does not take blocks no other. */
   private async fileSome(mailbox: MailboxRecord, next: () => Promise<store.Unfiled | null>): Promise<void> {
-    const { db, clock, files, secrets } = this.parts
+    const { db, clock, files, keys } = this.parts
     const filed = together<number>((ids) => store.markFiled(db, ids, clock.now()))
-    await usingImap(accessOf(mailbox, secrets), async (client) => {
+    await usingImap(keys.accessOf(mailbox), async (client) => {
       const path = await sentPath(client)
       if (path === null)
         throw new Error('The mailbox has no folder for sent mail. Make one called Sent; it is tried again by itself.')
@@ -817,7 +930,7 @@ export class Dispatcher {
             // What it was doing is looked for in Sent the next time.
             if (!client.usable) throw error
             const gap = filingGaps[Math.min(message.filingAttempts, filingGaps.length - 1)] * 60_000
-            await store.noteNotFiled(db, id, imapWords(error, accessOf(mailbox, secrets)), clock.now() + gap)
+            await store.noteNotFiled(db, id, imapWords(error, keys.accessOf(mailbox)), clock.now() + gap)
             this.parts.publish({ topic: 'mailboxes', id: mailbox.id })
           }
         }

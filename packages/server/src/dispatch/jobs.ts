@@ -1,21 +1,49 @@
 import type { Timetable } from '@hand-post/contract'
-import { bareAddress, mayPost, type PlanGiven, proofRound, sameAddressKey, shown } from '@hand-post/core'
+import {
+  bareAddress,
+  compileSelection,
+  mayPost,
+  type PlanGiven,
+  proofRound,
+  type Selection,
+  sameAddressKey,
+  selectionFaults,
+  shown,
+} from '@hand-post/core'
+import { groupMembers } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
-import { loadRound } from '../rounds/loadRound.ts'
-import { fateOf, insertMessages } from '../rounds/messages.ts'
+import { loadPeople, loadRound } from '../rounds/loadRound.ts'
+import { fateOf, insertMessages, waitingOf } from '../rounds/messages.ts'
 import { postingFingerprint } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
+import { amendJobs } from './amendJobs.ts'
 import { lastWordJobs } from './lastWordJob.ts'
 import { planGiven, planRound } from './planRound.ts'
 
 /** Planning and posting. */
 export const dispatchJobs = {
   ...lastWordJobs,
+  ...amendJobs,
   async timetable({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Timetable> {
     return (await planRound(db, await loadRound(db, roundId, now), now)).table
+  },
+
+  /** The letters of a round that wait and whose rows fit rules. Rules that are not finished fit nobody: what is chosen by them is withdrawn. */
+  async waitingBy(
+    { roundId, selection, now }: { roundId: number; selection: Selection; now: number },
+    { db }: JobContext,
+  ): Promise<number[]> {
+    const { rows, columns, choice, people } = await loadPeople(db, roundId, now)
+    if (selection.rules.length === 0 || selectionFaults(selection, columns).length > 0) return []
+    const fits = compileSelection(selection, columns, { ...choice.context, members: await groupMembers(db) })
+    const chosen = new Set(rows.filter(fits).map((row) => row.id))
+    // A letter for several rows is meant where one of them is.
+    const isMeant = (rowId: number) =>
+      chosen.has(rowId) || (people.rowsOf.get(rowId) ?? []).some((row) => chosen.has(row.id))
+    return (await waitingOf(db, roundId)).filter(({ rowId }) => isMeant(rowId)).map(({ id }) => id)
   },
 
   /** All that a round's timetable is computed from. */

@@ -3,7 +3,7 @@ import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
-import { accessOf } from '../mailboxes/access.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
 import { sentPath, usingImap } from '../mailboxes/imap.ts'
 import {
   addOtherMail,
@@ -14,7 +14,6 @@ import {
   noteSentRead,
   type OtherMail,
 } from '../mailboxes/store.ts'
-import type { Secrets } from '../secrets.ts'
 
 const hour = 60 * 60 * 1000
 /** How old what is known of a Sent folder may be while letters leave, and how often it is looked into at all (ms). */
@@ -32,7 +31,7 @@ const maxToRead = 2 * 60_000
 export interface OtherMailParts {
   db: Database
   clock: Clock
-  secrets: Secrets
+  keys: MailboxKeys
   publish: Publish
   log: Logger
 }
@@ -116,7 +115,7 @@ export class OtherMailReader {
   ): Promise<{ validity: number | null; lastUid: number | null; found: OtherMail[] }> {
     const now = this.parts.clock.now()
     return usingImap(
-      accessOf(mailbox, this.parts.secrets),
+      this.parts.keys.accessOf(mailbox),
       async (client) => {
         const path = await sentPath(client)
         if (path === null) return { validity: null, lastUid: null, found: [] }

@@ -13,6 +13,7 @@ import type { Database } from '../db/database.ts'
 import { limitsOf } from '../mailboxes/limits.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
 import { type LoadedRound, leavingOrder, timeOf } from '../rounds/loadRound.ts'
+import { waitingOf } from '../rounds/messages.ts'
 import { leftOf, waitingLanes } from './store.ts'
 
 /** The letters that a round which is not posted would have waiting: their ids are rows. */
@@ -50,14 +51,7 @@ export async function planGiven(db: Database, loaded: LoadedRound, now: number):
     const mine = { id: round.id, letters: lettersOf(loaded), copies: [], pace: round.dispatch }
     return { ...given, round: round.id, lanes: [...given.lanes, { ...mine, gone: 0, last: null, lastByPace: null }] }
   }
-  const rowOf = new Map(
-    (
-      await db.query<{ id: number; rowId: number }>(
-        `SELECT id, row_id AS "rowId" FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying')`,
-        [round.id],
-      )
-    ).map(({ id, rowId }) => [id, rowId]),
-  )
+  const rowOf = new Map((await waitingOf(db, round.id)).map(({ id, rowId }) => [id, rowId]))
   const lanes = given.lanes.map((lane) =>
     lane.id === round.id
       ? { ...lane, letters: lane.letters.map((one) => ({ ...one, id: rowOf.get(one.id) ?? one.id })) }

@@ -7,6 +7,7 @@ import type { Examiner } from '../enclosures/examiner.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { type Desk, handle } from '../http/handle.ts'
+import { keepVersion } from '../letter/shelfStore.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { limitsOf } from '../mailboxes/limits.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
@@ -15,12 +16,14 @@ import { notFound, Refusal } from '../problem.ts'
 import { type PublicAddress, underKey } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
-import { changeDispatch, draftById, type RoundRecord, roundById } from '../rounds/store.ts'
+import { beginAmending, giveUpAmending } from '../rounds/postedVersions.ts'
+import { changeDispatch, draftById, type RoundRecord, roundById, statesOf } from '../rounds/store.ts'
 import { wholeRound } from '../rounds/wholeRound.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import { calendarOf } from './calendar.ts'
 import type { Dispatcher } from './dispatcher.ts'
 import type { DispatchJobs } from './jobs.ts'
+import { noticesAfter } from './notices.ts'
 import * as messages from './store.ts'
 
 /** How many lines the out-tray gives at once. */
@@ -49,8 +52,15 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       throw new Refusal(409, `“${round.title}” is not posted yet, so nothing of it is under way.`, 'Not posted')
     return round
   }
+  const amendingNow = ({ title }: RoundRecord) =>
+    new Refusal(
+      409,
+      `“${title}” is being amended. Post the change, or give it up, first. Nothing was done.`,
+      'Being amended',
+    )
   const again = async (mailboxId: number, roundId: number) => {
     await dispatcher.replan(mailboxId)
+    dispatcher.touch(mailboxId, roundId)
     dispatcher.wake(mailboxId)
     publish({ topic: 'messages', id: roundId })
     publish({ topic: 'round', id: roundId })
@@ -59,21 +69,70 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.messages, ({ params }) => messages.messagesOf(db, params.round))
   handle(desk, routes.hold, async ({ params }) => {
     const round = await posted(params.round)
-    await messages.setHeld(db, round.id, true, clock.now())
+    await messages.setHeld(db, round.id, true)
+    dispatcher.letGo(round.id)
     await again(round.mailboxId, round.id)
     return {}
   })
   handle(desk, routes.carryOn, async ({ params }) => {
     const round = await posted(params.round)
-    await messages.setHeld(db, round.id, false, clock.now())
+    if (!(await messages.setHeld(db, round.id, false, clock.now()))) throw amendingNow(round)
     await again(round.mailboxId, round.id)
     return {}
   })
-  handle(desk, routes.withdraw, async ({ params }) => {
-    const round = await posted(params.round)
-    const { letters, copies } = await messages.withdraw(db, round.id)
+  /** Withdraws letters of a round, or all; those too that were claimed and are not in hand. */
+  const withdrawn = async (round: RoundRecord, only: number[] | null) => {
+    const gone = await dispatcher.whileAside(round.id, () => messages.withdraw(db, round.id, only))
     await again(round.mailboxId, round.id)
+    return gone
+  }
+  handle(desk, routes.withdraw, async ({ params }) => {
+    const { letters, copies } = await withdrawn(await posted(params.round), null)
     return { withdrawn: letters, copies }
+  })
+  handle(desk, routes.withdrawSome, async ({ params, body }) => {
+    const { letters } = await withdrawn(await posted(params.round), body.letters)
+    return { withdrawn: letters }
+  })
+  handle(desk, routes.waitingBy, async ({ params, body, gone }) => {
+    const { id } = await posted(params.round)
+    const given = { roundId: id, selection: body.selection, now: clock.now() }
+    return { letters: await compute.run('waitingBy', given, { signal: gone }) }
+  })
+
+  handle(desk, routes.beginAmending, async ({ params }) => {
+    const round = await posted(params.round)
+    const { waiting, retrying, sending } = await statesOf(db, round.id)
+    if (waiting + retrying + sending === 0)
+      throw new Refusal(
+        409,
+        `Nothing of “${round.title}” waits any more, so there is nothing to amend.`,
+        'Nothing waits',
+      )
+    const letter = await beginAmending(db, round.id, clock.now())
+    await keepVersion(db, { roundId: round.id }, letter, clock.now(), true)
+    dispatcher.letGo(round.id)
+    await dispatcher.atRest(round.id)
+    return leaving(round)
+  })
+  handle(desk, routes.amendment, async ({ params, gone }) => {
+    const { id } = await posted(params.round)
+    return compute.run('amendment', { roundId: id, now: clock.now(), publicAddress }, { signal: gone })
+  })
+  handle(desk, routes.postAmendment, async ({ params, body }) => {
+    const round = await posted(params.round)
+    await examiner.soon(round.id)
+    await compute.run(
+      'amend',
+      { roundId: round.id, expected: body.letters, print: body.print, now: clock.now(), publicAddress },
+      { onProgress: progressOf(round.id) },
+    )
+    return leaving(round)
+  })
+  handle(desk, routes.giveUpAmendment, async ({ params }) => {
+    const round = await posted(params.round)
+    await giveUpAmending(db, round.id, clock.now())
+    return leaving(round)
   })
 
   const leftAlready = () =>
@@ -87,10 +146,8 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   })
   handle(desk, routes.withdrawLetter, async ({ params }) => {
     const { roundId } = await messages.messageLine(db, params.message)
-    const { mailboxId } = await roundById(db, roundId)
-    const { letters } = await messages.withdraw(db, roundId, params.message)
+    const { letters } = await withdrawn(await roundById(db, roundId), [params.message])
     if (letters === 0) throw leftAlready()
-    await again(mailboxId, roundId)
     return {}
   })
   handle(desk, routes.changeTurns, async ({ params, body }) => {
@@ -163,6 +220,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     res.set({ 'content-type': 'message/rfc822', 'content-disposition': 'attachment; filename="message.eml"' }).send(raw)
     return undefined
   })
+  handle(desk, routes.notices, ({ query }) => noticesAfter(db, query.after))
   handle(desk, routes.outTray, async () => ({
     waiting: await messages.outTrayCount(db),
     messages: await messages.outTray(db, maxInTray),
@@ -244,10 +302,12 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.post, async ({ params, body }) => post(await draftById(db, params.round), body, false))
   handle(desk, routes.topUp, async ({ params, body }) => {
     const round = await roundById(db, params.round)
+    if (round.amendingSince !== null) throw amendingNow(round)
     return post(round, body, true)
   })
   handle(desk, routes.sendToNew, async ({ params }) => {
     const round = await roundById(db, params.round)
+    if (round.amendingSince !== null) throw amendingNow(round)
     await examiner.soon(round.id)
     await compute.run('sendToNew', {
       roundId: round.id,
@@ -260,6 +320,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   })
   handle(desk, routes.sendOnceMore, async ({ params, body }) => {
     const round = await roundById(db, params.round)
+    if (round.amendingSince !== null) throw amendingNow(round)
     const people = await Promise.all(
       body.rows.map(async ({ row, hadTimes }) => {
         const frozen = await frozenOfRow(db, round.id, row)

@@ -14,7 +14,7 @@ import {
   type ToPlan,
   ZoneDays,
 } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import type { Frozen } from '../mailboxes/contents.ts'
 import { notFound } from '../problem.ts'
 
@@ -55,7 +55,7 @@ const copiesOfLine = `coalesce((SELECT jsonb_agg(jsonb_build_object('id', k.id, 
    FROM copies k WHERE k.message_id = m.id), '[]') AS copies`
 
 const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.subject, m.state,
-  m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.reason,
+  m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.version, m.reason,
   m.filing_fault AS "filingFault", (m.state = 'inDoubt' AND m.looked_at IS NOT NULL) AS "asksWriter", ${copiesOfLine}`
 
 /** The messages of a round, in the list's order. */
@@ -282,6 +282,7 @@ export async function setAsideFor(db: Database, key: string): Promise<number> {
 /**
  * Claims up to `most` due letters of a mailbox, in order, as far as all its limits cover them and their copies: the one statement
  * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead.
+ * @param but rounds of which none is claimed just now.
  */
 export function claimDue(
   db: Database,
@@ -289,11 +290,12 @@ export function claimDue(
   now: number,
   caps: ReturnType<typeof capsAt>,
   most: number,
+  but: readonly number[],
 ): Promise<Claimed[]> {
   return db.query<Claimed>(
     `WITH due AS (
        SELECT m.id, m.recipients, m.planned_at, ${refusedBy('m.address_key')} AS refused FROM messages m JOIN rounds r ON r.id = m.round_id
-       WHERE m.mailbox_id = $1 AND m.state IN (${from('sending')}) AND m.planned_at <= $2 AND NOT r.held
+       WHERE m.mailbox_id = $1 AND m.state IN (${from('sending')}) AND m.planned_at <= $2 AND NOT r.held AND NOT r.id = ANY ($7::int[])
        ORDER BY m.planned_at, m.id LIMIT $4 FOR UPDATE OF m SKIP LOCKED
      ), refused AS (
        UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = ${onTheList('m.address_key')}
@@ -309,7 +311,7 @@ export function claimDue(
      ), room AS (
        SELECT min(CASE
          WHEN used.by = 'gentle' AND used.n = 0
-           THEN greatest(used.most - p.n, (SELECT recipients FROM due WHERE NOT refused ORDER BY planned_at, id LIMIT 1))
+           THEN greatest(used.most - p.n, (SELECT due.recipients FROM due WHERE NOT refused ORDER BY planned_at, id LIMIT 1))
          ELSE used.most - used.n - p.n END) AS n
        FROM used, (SELECT ${promised} AS n) p
      ), covered AS (
@@ -319,7 +321,7 @@ export function claimDue(
      UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, dated_at = NULL, attempts = attempts + 1, reason = NULL
      FROM covered JOIN message_contents c ON c.message_id = covered.id WHERE m.id = covered.id
      RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.attempts, m.rests, NULL AS copies, NULL AS "sentAt"`,
-    [mailboxId, now, caps.map((c) => c.since), most, caps.map((c) => c.most), caps.map((c) => c.by)],
+    [mailboxId, now, caps.map((c) => c.since), most, caps.map((c) => c.most), caps.map((c) => c.by), but],
   )
 }
 
@@ -327,11 +329,17 @@ export function claimDue(
  * Claims due copies of up to `most` letters that have gone. The allowance was kept for them when their letter left. Copies to
  * addresses of the do-not-write list are set aside instead.
  */
-export function claimCopies(db: Database, mailboxId: number, now: number, most: number): Promise<Claimed[]> {
+export function claimCopies(
+  db: Database,
+  mailboxId: number,
+  now: number,
+  most: number,
+  but: readonly number[],
+): Promise<Claimed[]> {
   return db.query<Claimed>(
     `WITH due AS (
        SELECT c.id, ${refusedBy('c.address_key')} AS refused FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
-       WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN (${from('sending')}) AND c.planned_at <= $2 AND NOT r.held
+       WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN (${from('sending')}) AND c.planned_at <= $2 AND NOT r.held AND NOT r.id = ANY ($4::int[])
          AND c.message_id IN (
            SELECT k.message_id FROM copies k JOIN messages l ON l.id = k.message_id
            WHERE l.mailbox_id = $1 AND k.state IN (${from('sending')}) AND k.planned_at <= $2 GROUP BY k.message_id ORDER BY min(k.planned_at), k.message_id LIMIT $3
@@ -345,7 +353,7 @@ export function claimCopies(db: Database, mailboxId: number, now: number, most: 
      SELECT m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", t.contents, m.attempts, m.rests, m.sent_at AS "sentAt",
        (SELECT jsonb_agg(jsonb_build_object('id', claimed.id, 'address', claimed.address, 'attempts', claimed.attempts, 'rests', claimed.rests) ORDER BY claimed.id) FROM claimed WHERE claimed.message_id = m.id) AS copies
      FROM messages m JOIN message_contents t ON t.message_id = m.id WHERE m.id IN (SELECT message_id FROM claimed) ORDER BY m.sent_at, m.id`,
-    [mailboxId, now, most],
+    [mailboxId, now, most, but],
   )
 }
 
@@ -610,36 +618,98 @@ export async function sendCopyAgain(db: Database, id: number): Promise<void> {
 
 /**
  * Withdraws what has not left of a round, copies too; what is being handed over goes on. Returns how many of each.
- * @param only one letter of it, or null for all.
+ * @param only letters of it, or null for all.
  */
 export async function withdraw(
   db: Database,
   roundId: number,
-  only: number | null = null,
+  only: readonly number[] | null = null,
 ): Promise<{ letters: number; copies: number }> {
   return db.transaction(async (tx) => {
-    const letters = await tx.query(
-      `UPDATE messages SET state = 'withdrawn', planned_at = NULL, reason = 'Withdrawn by the writer.' WHERE round_id = $1 AND ($2::int IS NULL OR id = $2) AND (state IN ('waiting', 'retrying') OR (state = 'inDoubt' AND looked_at IS NOT NULL)) RETURNING id`,
-      [roundId, only],
+    const letters = await tx.query<{ id: number }>(
+      `UPDATE messages SET state = 'withdrawn', planned_at = NULL, reason = 'Withdrawn by the writer.' WHERE round_id = $1 AND ($2::jsonb IS NULL OR id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)) AND (state IN ('waiting', 'retrying') OR (state = 'inDoubt' AND looked_at IS NOT NULL)) RETURNING id`,
+      [roundId, only && json(only)],
     )
-    // Copies of a letter that has left go on, when it was only that letter that was meant.
-    if (only !== null && letters.length === 0) return { letters: 0, copies: 0 }
     const copies = await tx.query<{ gone: boolean }>(
       `UPDATE copies c SET state = 'withdrawn', planned_at = NULL,
          reason = CASE WHEN m.state = 'sent' THEN 'Withdrawn by the writer; the letter itself had gone.' ELSE 'Withdrawn by the writer.' END
-       FROM messages m WHERE m.id = c.message_id AND m.round_id = $1 AND ($2::int IS NULL OR m.id = $2) AND m.state IN ('sent', 'withdrawn') AND c.state IN ('waiting', 'retrying') RETURNING m.state = 'sent' AS gone`,
-      [roundId, only],
+       FROM messages m WHERE m.id = c.message_id AND m.round_id = $1 AND (m.id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) OR ($3 AND m.state = 'sent')) AND c.state IN ('waiting', 'retrying') RETURNING m.state = 'sent' AS gone`,
+      // Copies of letters that have left go on, when it was only some letters that were meant.
+      [roundId, json(letters.map(({ id }) => id)), only === null],
     )
     return { letters: letters.length, copies: copies.filter((c) => c.gone).length }
   })
 }
 
-/** Holds a round by the writer's word, or lets it go on: what went wrong until then holds it no more. */
-export async function setHeld(db: Database, roundId: number, held: boolean, now: number): Promise<void> {
-  await db.query(
-    'UPDATE rounds SET held = $2, held_why = NULL, brake_since = CASE WHEN $2 THEN brake_since ELSE $3 END WHERE id = $1',
-    [roundId, held, now],
+/**
+ * Holds a round by the writer's word, or lets it go on. One that is being amended goes on by posting the change, and not before.
+ * @param since when it is carried on (ms since 1970): what went wrong until then holds it no more.
+ * @returns whether it was done.
+ */
+export async function setHeld(
+  db: Database,
+  roundId: number,
+  held: boolean,
+  since: number | null = null,
+): Promise<boolean> {
+  const rows = await db.query(
+    'UPDATE rounds SET held = $2, held_why = NULL, brake_since = coalesce($3, brake_since) WHERE id = $1 AND ($2 OR amending_since IS NULL) RETURNING id',
+    [roundId, held, since],
   )
+  return rows.length > 0
+}
+
+/**
+ * Keeps with each round of a mailbox that letters of it were due and have not left until now, and why.
+ * @param longer by how much (ms) the first of them must be late.
+ */
+export async function noteLate(
+  db: Database,
+  mailboxId: number,
+  now: number,
+  longer: number,
+  why: string,
+): Promise<void> {
+  await db.query(
+    `WITH overdue AS (
+       SELECT m.round_id AS id, min(m.planned_at) AS due, count(*)::int AS letters FROM messages m JOIN rounds r ON r.id = m.round_id
+       WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at < $2 AND NOT r.held
+       GROUP BY m.round_id HAVING min(m.planned_at) < $2 - $3::bigint)
+     UPDATE rounds r SET late = jsonb_build_object('from', o.due, 'until', $2::bigint, 'letters', o.letters, 'why', $4::text) FROM overdue o WHERE r.id = o.id`,
+    [mailboxId, now, longer, why],
+  )
+}
+
+/** Keeps with each round of a mailbox that has letters due in a time that none of them can leave in it, and why. */
+export async function notePutOff(
+  db: Database,
+  mailboxId: number,
+  from: number,
+  until: number,
+  why: string,
+): Promise<void> {
+  await db.query(
+    `UPDATE rounds r SET late = jsonb_build_object('from', $2::bigint, 'until', $3::bigint, 'letters', NULL, 'why', $4::text)
+     WHERE NOT r.held AND EXISTS (SELECT 1 FROM messages m WHERE m.round_id = r.id AND m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at < $3)`,
+    [mailboxId, from, until, why],
+  )
+}
+
+/** Notes that a mailbox goes on now, sooner than was thought. */
+export async function noteOnAgain(db: Database, mailboxId: number, now: number): Promise<void> {
+  await db.query(
+    `UPDATE rounds SET late = late || jsonb_build_object('until', $2::bigint) WHERE mailbox_id = $1 AND (late->>'until')::bigint > $2`,
+    [mailboxId, now],
+  )
+}
+
+/** How many letters of a round are being handed over, or were claimed for it. */
+export async function sendingOf(db: Database, roundId: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM messages WHERE round_id = $1 AND state = 'sending'`,
+    [roundId],
+  )
+  return n
 }
 
 /** Has a round hold itself, with why. Returns whether it did: one that is held already stays as it is. */

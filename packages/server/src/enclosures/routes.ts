@@ -50,7 +50,7 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
       round.postedAt !== null &&
       (query.role === 'common' || (await filesOf(db, round.id)).some((f) => f.name === name && f.folder === folder))
     )
-      await store.draftById(db, params.round)
+      await store.openById(db, params.round)
     const { hash, size } = await files.keep(req, largestFile)
     await noteFile(db, { hash, size, type: typeOf(name) })
     const file = await addRoundFile(db, params.round, { name, folder, hash, role: query.role })
@@ -60,7 +60,7 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
 
   handle(desk, routes.addPacked, async ({ params, query, req, gone }) => {
     const round = await store.roundById(db, params.round)
-    if (round.postedAt !== null && query.role === 'common') await store.draftById(db, params.round)
+    if (round.postedAt !== null && query.role === 'common') await store.openById(db, params.round)
     const path = join(readingsFolder, `packed-${randomBytes(8).toString('hex')}.zip`)
     try {
       await receive(
@@ -73,7 +73,12 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
       )
       return await compute.run(
         'unpack',
-        { roundId: params.round, path, role: query.role, onlyNew: round.postedAt !== null },
+        {
+          roundId: params.round,
+          path,
+          role: query.role,
+          onlyNew: round.postedAt !== null && round.amendingSince === null,
+        },
         { signal: gone, onProgress: (progress) => publish({ topic: 'progress', id: params.round, progress }) },
       )
     } finally {
@@ -83,19 +88,19 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
   })
 
   handle(desk, routes.changeFile, async ({ params, body }) => {
-    await store.draftById(db, params.round)
+    await store.openById(db, params.round)
     const file = await setFileRole(db, params.round, params.file, body.role)
     changed(params.round)
     return file
   })
   handle(desk, routes.removeFile, async ({ params }) => {
-    await store.draftById(db, params.round)
+    await store.openById(db, params.round)
     await removeRoundFiles(db, params.round, [params.file])
     changed(params.round)
     return {}
   })
   handle(desk, routes.removeFiles, async ({ params, body }) => {
-    await store.draftById(db, params.round)
+    await store.openById(db, params.round)
     const removed = await removeRoundFiles(db, params.round, body.files)
     changed(params.round)
     return { removed }
@@ -116,7 +121,7 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
     })
 
   handle(desk, routes.addModel, async ({ params, query, req, gone }) => {
-    const round = await store.draftById(db, params.round)
+    const round = await store.openById(db, params.round)
     const name = safeName(query.name)
     const { hash, size } = await files.keep(req, largestModel)
     const columns = round.listId === null ? [] : (await listById(db, round.listId)).columns

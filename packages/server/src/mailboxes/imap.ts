@@ -19,7 +19,7 @@ const silentFor = 2 * 60_000
 const listensAfter = 200
 
 /** What is needed to read a mailbox. */
-export type ImapAccess = Pick<Access, 'imap' | 'user' | 'password'>
+export type ImapAccess = Pick<Access, 'imap' | 'user' | 'password' | 'token'>
 
 /** Says in words what went wrong with an IMAP host, without anything secret. */
 export function imapWords(error: unknown, access: ImapAccess): string {
@@ -30,6 +30,21 @@ export function imapWords(error: unknown, access: ImapAccess): string {
 
 /** Opens an IMAP connection, in `maxToOpen` ms at most. Throws an error whose message says in words what is the matter. */
 export async function openImap(access: ImapAccess, maxToOpen = patience): Promise<ImapFlow> {
+  const { token } = access
+  if (!token) return openWith(access, null, maxToOpen)
+  const first = await token.get()
+  try {
+    return await openWith(access, first, maxToOpen)
+  } catch (error) {
+    if (!(error instanceof NotSignedIn)) throw error
+    return openWith(access, await token.renew(first), maxToOpen)
+  }
+}
+
+/** The host does not take the password, or the token. */
+class NotSignedIn extends Error {}
+
+async function openWith(access: ImapAccess, token: string | null, maxToOpen: number): Promise<ImapFlow> {
   const { imap, user, password } = access
   if (!imap) throw new Error('This mailbox has no IMAP host: copies cannot be filed, nor answers read.')
   const fault = connectionFault(imap.host, imap.security)
@@ -40,7 +55,7 @@ export async function openImap(access: ImapAccess, maxToOpen = patience): Promis
     secure: imap.security === 'tls',
     doSTARTTLS: imap.security === 'starttls',
     tls: { rejectUnauthorized: !imap.allowSelfSigned },
-    auth: { user, pass: password },
+    auth: token === null ? { user, pass: password } : { user, accessToken: token },
     logger: false,
     transport: guardedTransport,
     ...largestOfHost,
@@ -57,7 +72,7 @@ export async function openImap(access: ImapAccess, maxToOpen = patience): Promis
     client.close()
     const e = error as NetworkError
     if (e.authenticationFailed)
-      throw new Error(
+      throw new NotSignedIn(
         `The IMAP host refused the sign-in: ${saidBy(e.responseText ?? 'user or password is wrong', access)}.`,
       )
     throw new Error(saidBy(connectionWords(error, imap), access))

@@ -1,5 +1,5 @@
-import { type Mailbox, type MailboxSettings, mailboxFaults, routes } from '@hand-post/contract'
-import { bareAddress, newPlaces } from '@hand-post/core'
+import { type Mailbox, type MailboxSettings, mailboxFaults, type OauthSettings, routes } from '@hand-post/contract'
+import { bareAddress, escapeHtml, newPlaces, serviceFault } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -7,7 +7,11 @@ import type { FileStore } from '../files/fileStore.ts'
 import { type Desk, handle } from '../http/handle.ts'
 import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
+import { type Access, type MailboxKeys, withToken } from './access.ts'
 import { checkHolidays, countries, holidaysFrom, regionsOf } from './holidays.ts'
+import { mailHosts } from './lookUp.ts'
+import { discover, type Held } from './oauth.ts'
+import type { SignIns } from './signIns.ts'
 import * as store from './store.ts'
 import { testMailbox } from './trial.ts'
 
@@ -18,22 +22,61 @@ function check(settings: MailboxSettings): void {
 }
 
 /** Settings as they are stored: without the password, and addresses without their names. */
-const kept = ({ password: _, ...settings }: MailboxSettings) => ({
+const kept = ({ password: _, flow: __, ...settings }: MailboxSettings) => ({
   ...settings,
   address: bareAddress(settings.address),
   aliases: settings.aliases.map(bareAddress),
 })
+
+/** Where a sign-in service sends the browser back to. */
+const answerPath = '/oauth/answer'
+
+/** A sign-in service as it was typed: found by its address, or by where it gives consent and tokens. */
+async function serviceOf({
+  issuer = '',
+  authorization = '',
+  token = '',
+  clientId = '',
+  scope = '',
+}: {
+  issuer?: string
+  authorization?: string
+  token?: string
+  clientId?: string
+  scope?: string
+}): Promise<OauthSettings> {
+  const missing = (what: string) => new Refusal(422, `${what} is missing. Nothing was begun.`, 'Missing')
+  if (clientId === '') throw missing('The client id')
+  if (authorization !== '' || token !== '') {
+    if (authorization === '' || token === '') throw missing('One of the two addresses')
+    for (const address of [authorization, token]) {
+      const fault = serviceFault(address, authorization)
+      if (fault) throw new Refusal(422, `${fault} Nothing was begun.`, 'Not private')
+    }
+    return { issuer: '', authorization, token, clientId, scope }
+  }
+  if (issuer === '') throw missing('The address of the sign-in service')
+  return { issuer, ...(await discover(issuer)), clientId, scope }
+}
 
 /** What the routes of mailboxes need. */
 export interface MailboxParts {
   db: Database
   clock: Clock
   secrets: Secrets
+  keys: MailboxKeys
+  signIns: SignIns
+  /** The resolver to ask for mail hosts; without it the machine's own. */
+  resolver?: string
   files: FileStore
   /** Where the practice host of this machine takes letters. */
   practicePort: number
   /** Sends what waits in a mailbox. */
-  dispatcher: { replan(mailboxId: number): Promise<unknown>; wake(mailboxId: number): void }
+  dispatcher: {
+    replan(mailboxId: number): Promise<unknown>
+    wake(mailboxId: number): void
+    late(mailboxId: number, why: string): Promise<void>
+  }
   /** Reads what left one by other ways. */
   otherMail: { read(mailboxId: number, atOnce?: boolean): Promise<boolean> }
   /** Reads what comes into one. */
@@ -44,12 +87,27 @@ export interface MailboxParts {
 /** Mailboxes: added, tried, changed, carried on, removed. */
 export function mailboxRoutes(
   desk: Desk,
-  { db, clock, secrets, dispatcher, files, inbox, otherMail, practicePort, publish }: MailboxParts,
+  {
+    db,
+    clock,
+    secrets,
+    keys,
+    signIns,
+    resolver,
+    dispatcher,
+    files,
+    inbox,
+    otherMail,
+    practicePort,
+    publish,
+  }: MailboxParts,
 ): void {
   const given = async (id: number): Promise<Mailbox> =>
     store.toMailbox(db, await store.mailboxById(db, id), clock.now(), practicePort)
   /** Sends and reads from now on, whatever it rested for. */
   const goOn = async (id: number): Promise<Mailbox> => {
+    const { pauseReason } = await store.mailboxById(db, id)
+    await dispatcher.late(id, pauseReason ?? 'The mailbox could not send then.')
     await store.pauseMailbox(db, id, { until: null, stopped: false, reason: null, rests: 0 })
     await dispatcher.replan(id)
     dispatcher.wake(id)
@@ -59,18 +117,33 @@ export function mailboxRoutes(
     return given(id)
   }
 
-  /** The password to use: the one that is given, else the stored one, which goes only where it was stored for. */
-  const passwordFor = (settings: MailboxSettings, stored: store.MailboxRecord | null): string => {
-    if (settings.password !== undefined) return settings.password
-    if (stored === null) throw new Refusal(422, 'The password is missing.', 'No password')
+  /** What opens a mailbox, as it is sealed: what is given, else what is stored, which goes only where it was stored for. */
+  const secretFor = (settings: MailboxSettings, stored: store.MailboxRecord | null): string => {
+    const { oauth, flow, password } = settings
+    if (oauth !== null && flow !== undefined) return JSON.stringify(signIns.heldOf(flow, oauth))
+    if (oauth === null && password !== undefined) return password
+    if (stored === null || (oauth === null) !== (stored.settings.oauth === null))
+      throw oauth === null
+        ? new Refusal(422, 'The password is missing.', 'No password')
+        : new Refusal(422, 'Sign in at the sign-in service first. Nothing was stored.', 'Not signed in')
     const elsewhere = newPlaces(stored.settings, settings)
     if (elsewhere.length > 0)
       throw new Refusal(
         422,
-        `The stored password goes only where it was given for, and ${elsewhere.join(', ')} ${elsewhere.length === 1 ? 'is' : 'are'} another now. Type the password again. Nothing was changed, and nobody was given it.`,
-        'Password needed',
+        oauth === null
+          ? `The stored password goes only where it was given for, and ${elsewhere.join(', ')} ${elsewhere.length === 1 ? 'is' : 'are'} another now. Type the password again. Nothing was changed, and nobody was given it.`
+          : `What the sign-in service allowed goes only where it was allowed for, and ${elsewhere.join(', ')} ${elsewhere.length === 1 ? 'is' : 'are'} another now. Sign in again. Nothing was changed, and nobody was given it.`,
+        oauth === null ? 'Password needed' : 'Not signed in',
       )
     return secrets.unlock(stored.secret)
+  }
+  /** How settings that are tried out open their hosts. */
+  const accessFor = (settings: MailboxSettings, stored: store.MailboxRecord | null): Access => {
+    const { smtp, imap, user, oauth, flow } = settings
+    const secret = secretFor(settings, stored)
+    if (oauth === null) return { smtp, imap, user, password: secret }
+    if (flow !== undefined) return withToken({ smtp, imap, user }, signIns.tokenOf(flow, oauth))
+    return keys.accessOf({ ...stored!, settings: kept(settings) })
   }
 
   handle(desk, routes.mailboxes, async () =>
@@ -98,7 +171,8 @@ export function mailboxRoutes(
   handle(desk, routes.addMailbox, async ({ body }) => {
     check(body)
     const settings = kept(body)
-    const id = await store.insertMailbox(db, settings, secrets.lock(passwordFor(body, null)), false)
+    const id = await store.insertMailbox(db, settings, secrets.lock(secretFor(body, null)), false)
+    if (body.flow) signIns.forget(body.flow)
     void inbox.read(id)
     void otherMail.read(id, true)
     publish({ topic: 'mailboxes', id })
@@ -109,8 +183,9 @@ export function mailboxRoutes(
     check(body)
     const settings = kept(body)
     const before = await store.mailboxById(db, params.mailbox)
-    const secret = secrets.lock(passwordFor(body, before))
+    const secret = secrets.lock(secretFor(body, before))
     await store.updateMailbox(db, before.id, settings, secret)
+    if (body.flow) signIns.forget(body.flow)
     inbox.drop(before.id)
     return goOn(before.id)
   })
@@ -135,7 +210,7 @@ export function mailboxRoutes(
   handle(desk, routes.testMailbox, async ({ body }) => {
     const { id, selfMessage, ...settings } = body
     const stored = id === undefined ? null : await store.mailboxById(db, id)
-    const { steps, hostFilesSent } = await testMailbox(settings, passwordFor(settings, stored), { selfMessage, files })
+    const { steps, hostFilesSent } = await testMailbox(settings, accessFor(settings, stored), { selfMessage, files })
     if (stored && hostFilesSent !== null) {
       await store.noteCopies(db, stored.id, clock.now(), 1)
       publish({ topic: 'mailboxes', id: stored.id })
@@ -146,6 +221,60 @@ export function mailboxRoutes(
   handle(desk, routes.seenUnreadMail, async ({ params }) => {
     await store.mailboxById(db, params.mailbox)
     await store.noteUnreadSeen(db, params.mailbox)
+    publish({ topic: 'mailboxes', id: params.mailbox })
+    return given(params.mailbox)
+  })
+
+  handle(desk, routes.beginSignIn, async ({ body, req }) => {
+    const stored = body.mailbox === undefined ? null : await store.mailboxById(db, body.mailbox)
+    if (stored && !stored.settings.oauth)
+      throw new Refusal(409, 'This mailbox is used by a password, and not by a sign-in service.', 'By password')
+    const wanted = stored?.settings.oauth ?? (await serviceOf(body))
+    const clientSecret =
+      body.clientSecret || (stored ? (JSON.parse(secrets.unlock(stored.secret)) as Held).clientSecret : '')
+    // Where the browser has the desk: it has been held to that already.
+    const desk = req.get('origin') ?? `${req.protocol}://${req.get('host')}`
+    const user = body.user ?? stored?.settings.user ?? ''
+    const begun = await signIns.begin(wanted, { redirect: `${desk}${answerPath}`, clientSecret, user })
+    return { ...begun, oauth: wanted }
+  })
+  handle(desk, routes.signInState, async ({ params }) => signIns.state(params.flow))
+  handle(desk, routes.signInAgain, async ({ params, body }) => {
+    const { id, settings } = await store.mailboxById(db, params.mailbox)
+    if (settings.oauth === null)
+      throw new Refusal(409, 'This mailbox is used by a password, and not by a sign-in service.', 'By password')
+    await store.updateSecret(db, id, secrets.lock(JSON.stringify(signIns.heldOf(body.flow, settings.oauth))))
+    signIns.forget(body.flow)
+    inbox.drop(id)
+    return goOn(id)
+  })
+  // The browser comes here from another site, and so without a session: what it brings is held to what was begun.
+  desk.app.get(answerPath, async (req, res) => {
+    const query = new URL(req.originalUrl.slice(0, 8000), 'http://localhost').searchParams
+    const { ok, words } = await signIns.answer(query)
+    res
+      .status(ok ? 200 : 400)
+      .type('html')
+      .send(
+        `<!doctype html><html lang="en-GB"><meta charset="utf-8"><title>Hand Post</title><body style="font:17px sans-serif;margin:4rem auto;max-width:32rem;padding:0 1rem"><h1 style="font-size:1.4rem">${ok ? 'Signed in' : 'Not signed in'}</h1><p>${escapeHtml(words)}</p></body></html>`,
+      )
+  })
+  handle(desk, routes.mailHosts, ({ query }) =>
+    mailHosts(query.address.slice(query.address.lastIndexOf('@') + 1).toLowerCase(), resolver),
+  )
+
+  handle(desk, routes.answerSaidLimit, async ({ params, body }) => {
+    await store.mailboxById(db, params.mailbox)
+    if (body.take) {
+      if (!(await store.takeSaidLimit(db, params.mailbox)))
+        throw new Refusal(
+          409,
+          'There is no limit of the host to answer (any more). Nothing was changed.',
+          'Nothing to answer',
+        )
+      await dispatcher.replan(params.mailbox)
+      dispatcher.wake(params.mailbox)
+    } else await store.noteSaidLimit(db, params.mailbox, null)
     publish({ topic: 'mailboxes', id: params.mailbox })
     return given(params.mailbox)
   })

@@ -3,6 +3,7 @@ import { connectionFault, type SendFailure } from '@hand-post/core'
 import SMTPConnection from 'nodemailer/lib/smtp-connection'
 import type { Access } from './access.ts'
 import { connectionWords, type NetworkError, patience, saidBy, waits } from './hostWords.ts'
+import { TokenError } from './oauth.ts'
 
 /** What the host said when it did not take a recipient. */
 type Refused = NetworkError & { recipient?: string }
@@ -27,6 +28,34 @@ export interface Taken {
 
 const maxToSend = 15 * 60_000
 
+/** Fields of SASL's bearer methods are separated by this, and cannot hold it. */
+const separator = '\x01'
+
+/**
+ * Signs in by an access token: as RFC 7628 has it (OAUTHBEARER), or where a host offers only that by the older XOAUTH2. What is wrong is told
+ * as a challenge, which is answered before the host refuses.
+ */
+async function bearer(
+  { authMethods, sendCommand }: SMTPConnection.CustomAuthenticationContext,
+  { host, port }: Access['smtp'],
+  user: string,
+  token: string,
+): Promise<void> {
+  const older = authMethods.includes('XOAUTH2')
+  if (`${user}${token}`.includes(separator))
+    throw new Error('The user name or the token holds a character that it cannot.')
+  const name = user.replaceAll('=', '=3D').replaceAll(',', '=2C')
+  const fields = older
+    ? [`user=${user}`, `auth=Bearer ${token}`, '', '']
+    : [`n,a=${name},`, `host=${host}`, `port=${port}`, `auth=Bearer ${token}`, '', '']
+  const first = await sendCommand(
+    `AUTH ${older ? 'XOAUTH2' : 'OAUTHBEARER'} ${Buffer.from(fields.join(separator)).toString('base64')}`,
+  )
+  const last = first.status === 334 ? await sendCommand(older ? '' : 'AQ==') : first
+  if (last.status !== 235)
+    throw Object.assign(new Error(last.response), { responseCode: last.status, response: last.response })
+}
+
 /** One connection to a submission host, used for one message after another. */
 export class SmtpConnection {
   private connection: SMTPConnection | null = null
@@ -35,13 +64,34 @@ export class SmtpConnection {
 
   /** @param maxToOpen how long (ms) connecting and signing in may take in all. */
   constructor(
-    private readonly access: Pick<Access, 'smtp' | 'user' | 'password'>,
+    private readonly access: Pick<Access, 'smtp' | 'user' | 'password' | 'token'>,
     private readonly maxToOpen = patience,
   ) {}
 
-  /** Connects and signs in, where that is not done yet. Throws SendError. */
+  /** Connects and signs in, where that is not done yet; with a token that its host refuses once more with a new one. Throws SendError. */
   async open(): Promise<void> {
     if (this.connection) return
+    const { token } = this.access
+    if (!token) return this.openWith(null)
+    const had = async (getting: Promise<string>) => {
+      try {
+        return await getting
+      } catch (error) {
+        if (!(error instanceof TokenError)) throw error
+        throw new SendError({ stage: 'signIn', code: error.final ? 535 : null, text: error.message })
+      }
+    }
+    const first = await had(token.get())
+    try {
+      await this.openWith(first)
+    } catch (error) {
+      const { stage, code } = (error as SendError).failure ?? {}
+      if (stage !== 'signIn' || (code ?? 0) < 500) throw error
+      await this.openWith(await had(token.renew(first)))
+    }
+  }
+
+  private async openWith(token: string | null): Promise<void> {
     const { smtp, user, password } = this.access
     const fault = connectionFault(smtp.host, smtp.security)
     if (fault) throw new SendError({ stage: 'connect', code: null, text: fault })
@@ -52,6 +102,7 @@ export class SmtpConnection {
       ignoreTLS: smtp.security === 'none',
       requireTLS: smtp.security === 'starttls',
       tls: { rejectUnauthorized: !smtp.allowSelfSigned },
+      customAuth: { OAUTHBEARER: (context) => bearer(context, smtp, user, token ?? '') },
       ...waits,
     })
     const tooSlow = setTimeout(() => {
@@ -78,7 +129,11 @@ export class SmtpConnection {
         failed('connect'),
       )
       await this.step(
-        (done) => connection.login({ user, pass: password }, (error?: Error | null) => done(error as NetworkError)),
+        (done) =>
+          connection.login(
+            token === null ? { user, pass: password } : { method: 'OAUTHBEARER', user },
+            (error?: Error | null) => done(error as NetworkError),
+          ),
         failed('signIn'),
       )
     } finally {

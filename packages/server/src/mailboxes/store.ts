@@ -4,7 +4,7 @@ import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 import { limitsOf } from './limits.ts'
 
-type StoredSettings = Omit<MailboxSettings, 'password'>
+type StoredSettings = Omit<MailboxSettings, 'password' | 'flow'>
 
 /** A mailbox as it stands in the database. `secret` is the locked password. */
 export interface MailboxRecord {
@@ -31,11 +31,13 @@ export interface MailboxRecord {
   sentFault: string | null
   /** Whether the rounds that wait in it share it evenly. */
   evenly: boolean
+  /** What its host said last of its limits. */
+  saidLimit: Mailbox['saidLimit']
 }
 
 const select = `SELECT id, settings, secret, practice AS "builtIn", paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason", rests, resting_since AS "restingSince", found_filing AS "foundFiling",
   reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid",
-  sent_uid_validity AS "sentUidValidity", sent_last_uid AS "sentLastUid", sent_read_at AS "sentReadAt", sent_fault AS "sentFault", evenly FROM mailboxes`
+  sent_uid_validity AS "sentUidValidity", sent_last_uid AS "sentLastUid", sent_read_at AS "sentReadAt", sent_fault AS "sentFault", evenly, said_limit AS "saidLimit" FROM mailboxes`
 
 /** Every mailbox, in the order in which they were added. */
 export function mailboxRecords(db: Database): Promise<MailboxRecord[]> {
@@ -66,6 +68,11 @@ export async function updateMailbox(db: Database, id: number, settings: StoredSe
   await db.query('UPDATE mailboxes SET settings = $2, secret = $3 WHERE id = $1', [id, json(settings), secret])
 }
 
+/** Stores what a mailbox's sign-in service has given anew, sealed. */
+export async function updateSecret(db: Database, id: number, secret: string): Promise<void> {
+  await db.query('UPDATE mailboxes SET secret = $2 WHERE id = $1', [id, secret])
+}
+
 export async function deleteMailbox(db: Database, id: number): Promise<void> {
   await db.query('DELETE FROM mailboxes WHERE id = $1', [id])
 }
@@ -80,6 +87,36 @@ export async function pauseMailbox(
     'UPDATE mailboxes SET paused_until = $2, stopped = $3, pause_reason = $4, rests = coalesce($5, rests), resting_since = coalesce($6, resting_since) WHERE id = $1',
     [id, pause.until, pause.stopped, pause.reason, pause.rests ?? null, pause.since ?? null],
   )
+}
+
+/** Keeps what a host said of a limit; null forgets it. */
+export async function noteSaidLimit(db: Database, id: number, said: Mailbox['saidLimit']): Promise<void> {
+  await db.query('UPDATE mailboxes SET said_limit = $2 WHERE id = $1', [id, said && json(said)])
+}
+
+/** Takes the limit that a host has said as the mailbox's own. Returns false where there is none (any more). */
+export async function takeSaidLimit(db: Database, id: number): Promise<boolean> {
+  const rows = await db.query(
+    `UPDATE mailboxes SET settings = settings || jsonb_build_object(said_limit->>'limit', said_limit->'n'), said_limit = NULL
+     WHERE id = $1 AND said_limit IS NOT NULL RETURNING id`,
+    [id],
+  )
+  return rows.length > 0
+}
+
+/** Why the newest message to the writer was not sent; null when it was. */
+async function tellFault(db: Database, id: number): Promise<string | null> {
+  const [newest] = await db.query<{ fault: string | null }>(
+    `SELECT CASE WHEN state = 'failed' OR attempts > 0 AND state = 'waiting' THEN reason END AS fault FROM notices
+     WHERE mailbox_id = $1 AND state <> 'notWanted' ORDER BY id DESC LIMIT 1`,
+    [id],
+  )
+  return newest?.fault ?? null
+}
+
+/** How many recipients a mailbox has written to after a time and until `now`, in doubt or not, by whatever way. */
+export async function usedSince(db: Database, id: number, since: number, now: number): Promise<number> {
+  return (await departuresOf(db, id, now)).reduce((n, d) => (d.at > since ? n + d.recipients : n), 0)
 }
 
 /** Notes that a host takes messages again. */
@@ -154,6 +191,7 @@ export async function addOtherMail(db: Database, id: number, found: OtherMail[])
       `INSERT INTO other_mail (mailbox_id, source, at, recipients)
        SELECT $1, x.source, x.at, x.recipients FROM jsonb_to_recordset($2::jsonb) AS x (source text, at bigint, recipients int)
        WHERE NOT EXISTS (SELECT 1 FROM messages m WHERE m.message_id = x.source)
+         AND NOT EXISTS (SELECT 1 FROM notices n WHERE n.message_id = x.source)
        ON CONFLICT DO NOTHING RETURNING 1`,
       [id, json(some)],
     )
@@ -316,6 +354,12 @@ export async function toMailbox(
     allowance: Math.max(0, allowanceAt(now, limits, history) - (await waitingCopies(db, record.id))),
     used: { ours: used - other, other },
     sentFault: record.sentFault,
+    tellFault: await tellFault(db, record.id),
+    // What the writer has set lower meanwhile is not offered.
+    saidLimit:
+      record.saidLimit && record.saidLimit.n < (record.settings[record.saidLimit.limit] ?? Number.POSITIVE_INFINITY)
+        ? record.saidLimit
+        : null,
     daysOff: daysOffWithin(limits.hours.off, now),
     gentleToday: capsAt(now, limits).find(({ by }) => by === 'gentle')?.most ?? null,
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,

@@ -26,15 +26,14 @@ export interface Tried {
  */
 export async function testMailbox(
   settings: MailboxSettings,
-  password: string,
+  access: Access,
   { selfMessage, files }: { selfMessage: boolean; files: Pick<FileStore, 'read'> },
 ): Promise<Tried> {
   const steps: TestStep[] = []
   let hostFilesSent: boolean | null = null
   const done = () => ({ steps, hostFilesSent })
-  const access: Access = { smtp: settings.smtp, imap: settings.imap, user: settings.user, password }
   const note = (step: string, ok: boolean, words: string) =>
-    steps.push({ step, ok, words: maskSecret(words, password, settings.user) })
+    steps.push({ step, ok, words: maskSecret(words, access.password, settings.user) })
 
   const fault = addressFault(settings.address)
   note(
@@ -65,7 +64,9 @@ export async function testMailbox(
       note(
         'Sign in to send',
         false,
-        `The host refused the sign-in: ${failure.text}. Check the user name and the password; some hosts want a password made for programs.`,
+        access.token
+          ? `The host refused the sign-in: ${failure.text}. Check the user name, and whether the sign-in allows sending mail.`
+          : `The host refused the sign-in: ${failure.text}. Check the user name and the password; some hosts want a password made for programs.`,
       )
     } else note('Reach the sending host', false, error instanceof Error ? error.message : String(error))
   } finally {

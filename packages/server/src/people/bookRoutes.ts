@@ -4,11 +4,10 @@ import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import { type Desk, handle } from '../http/handle.ts'
-import { accessOf } from '../mailboxes/access.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
 import { usingImap } from '../mailboxes/imap.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
-import type { Secrets } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 import * as book from './bookStore.ts'
 import type { PeopleJobs } from './jobs.ts'
@@ -23,7 +22,7 @@ export interface BookParts {
   db: Database
   clock: Clock
   compute: Computes<PeopleJobs>
-  secrets: Secrets
+  keys: MailboxKeys
   /** Where files given to be read lie until they are stored. */
   readingsFolder: string
   /** Puts an address on the do-not-write list and sets aside what waits for it; gives how many letters that were. */
@@ -32,10 +31,7 @@ export interface BookParts {
 }
 
 /** The address book, its groups, the do-not-write list, and people found in a mailbox. */
-export function bookRoutes(
-  desk: Desk,
-  { db, clock, compute, secrets, readingsFolder, refuse, publish }: BookParts,
-): void {
+export function bookRoutes(desk: Desk, { db, clock, compute, keys, readingsFolder, refuse, publish }: BookParts): void {
   const changed = (id: number | null = null) => publish({ topic: 'lists', id })
 
   handle(desk, routes.book, async () => ({
@@ -178,14 +174,14 @@ export function bookRoutes(
   handle(desk, routes.senders, async ({ params, query }) => {
     const mailbox = await mailboxById(db, params.mailbox)
     const since = new Date(clock.now() - query.days * day)
-    return usingImap(accessOf(mailbox, secrets), (client) =>
-      readSenders(client, since, [mailbox.settings.address]),
-    ).catch((error: unknown) => {
-      throw new Refusal(
-        502,
-        `The inbox cannot be read: ${error instanceof Error ? error.message : error}. Look at Mailboxes.`,
-        'No connection',
-      )
-    })
+    return usingImap(keys.accessOf(mailbox), (client) => readSenders(client, since, [mailbox.settings.address])).catch(
+      (error: unknown) => {
+        throw new Refusal(
+          502,
+          `The inbox cannot be read: ${error instanceof Error ? error.message : error}. Look at Mailboxes.`,
+          'No connection',
+        )
+      },
+    )
   })
 }

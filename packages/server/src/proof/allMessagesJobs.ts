@@ -8,7 +8,7 @@ import type { Frozen } from '../mailboxes/contents.ts'
 import { Refusal } from '../problem.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
 import { loadRound } from '../rounds/loadRound.ts'
-import { frozenOfRound } from '../rounds/messages.ts'
+import { frozenOfRound, waitingLetters } from '../rounds/messages.ts'
 import type { JobContext } from '../threads/job.ts'
 
 /** How many messages one PDF holds at most. */
@@ -22,14 +22,21 @@ interface Wanted {
   path: string
 }
 
-/** All messages of a round: as they were posted, else as they would be now. */
+/** All messages of a round: as they were posted, else, and for those whose letters are amended, as they would be now. */
 async function allMessages(
   { roundId, now, publicAddress }: Wanted,
   { db }: JobContext,
 ): Promise<{ title: string; messages: (Frozen & { sentAt?: number | null })[] }> {
   const loaded = await loadRound(db, roundId, now)
   const { round } = loaded
-  if (round.postedAt !== null) return { title: round.title, messages: await frozenOfRound(db, roundId) }
+  if (round.postedAt !== null) {
+    const posted = await frozenOfRound(db, roundId)
+    if (round.amendingSince === null) return { title: round.title, messages: posted }
+    const known = new Map((await waitingLetters(db, roundId)).map((one) => [one.rowId, one]))
+    const made = await freezeMessages(db, loaded, publicAddress, undefined, known)
+    const anew = new Map(made.map((one) => [one.key, one]))
+    return { title: round.title, messages: posted.map((one) => anew.get(one.key) ?? one) }
+  }
   if (round.addressColumn === null || loaded.people.chosen.length === 0)
     throw new Refusal(
       409,

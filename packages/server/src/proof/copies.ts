@@ -5,7 +5,7 @@ import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { pictureParts, withPictures } from '../letter/pictures.ts'
-import { accessOf } from '../mailboxes/access.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { SendError, SmtpConnection } from '../mailboxes/smtp.ts'
 import { mailboxById, mailboxRecords, noteCopies } from '../mailboxes/store.ts'
@@ -14,7 +14,6 @@ import { optOutOfCopies, type PublicAddress } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { senderOf } from '../rounds/loadRound.ts'
 import { roundById } from '../rounds/store.ts'
-import type { Secrets } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 
 /** What sending copies to oneself needs. */
@@ -23,7 +22,7 @@ export interface CopyParts {
   clock: Clock
   compute: Computes<RoundJobs>
   files: FileStore
-  secrets: Secrets
+  keys: MailboxKeys
   publicAddress: Pick<PublicAddress, 'url'>
   publish: Publish
 }
@@ -33,7 +32,7 @@ export interface CopyParts {
  * line on top, the subject marked, own files included. They count for the allowance, never as sent to the person.
  */
 export async function sendCopies(
-  { db, compute, clock, files, secrets, publicAddress, publish }: CopyParts,
+  { db, compute, clock, files, keys, publicAddress, publish }: CopyParts,
   roundId: number,
   rowIds: number[],
   to?: string,
@@ -51,7 +50,7 @@ export async function sendCopies(
     )
   const pictures = await pictureParts(db, round.letter)
   const made = await compute.run('messages', { roundId, rowIds, now: clock.now() })
-  const line = new SmtpConnection(accessOf(mailbox, secrets))
+  const line = new SmtpConnection(keys.accessOf(mailbox))
   let sent = 0
   try {
     for (const { address, name, cc, bcc, files: enclosed, ...merged } of made) {

@@ -5,7 +5,7 @@ import { type Database, json } from '../db/database.ts'
 import type { Examiner } from '../enclosures/examiner.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
-import { accessOf } from '../mailboxes/access.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { draftsPath, imapWords, sentPath, usingImap } from '../mailboxes/imap.ts'
 import { mailboxById } from '../mailboxes/store.ts'
@@ -13,7 +13,6 @@ import { Refusal } from '../problem.ts'
 import { draftsOf } from '../rounds/draftStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { draftById, roundById } from '../rounds/store.ts'
-import type { Secrets } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 import type { ProofJobs } from './jobs.ts'
 
@@ -26,7 +25,7 @@ export interface DraftParts {
   clock: Clock
   compute: Computes<ProofJobs>
   files: FileStore
-  secrets: Secrets
+  keys: MailboxKeys
   examiner: Examiner
   publicAddress: PublicAddress
   publish: Publish
@@ -38,7 +37,7 @@ export interface DraftParts {
  * @returns how many were put there.
  */
 export async function putDrafts(
-  { db, compute, clock, files, secrets, examiner, publicAddress, publish }: DraftParts,
+  { db, compute, clock, files, keys, examiner, publicAddress, publish }: DraftParts,
   roundId: number,
   signal: AbortSignal,
 ): Promise<number> {
@@ -59,7 +58,7 @@ export async function putDrafts(
   const wanted = made.filter((m) => !had.has(m.rowId))
   let put = 0
   try {
-    await usingImap(accessOf(mailbox, secrets), async (client) => {
+    await usingImap(keys.accessOf(mailbox), async (client) => {
       const path = await draftsPath(client)
       if (path === null)
         throw new Refusal(
@@ -81,7 +80,7 @@ export async function putDrafts(
           await db.query('DELETE FROM drafts WHERE key = $1', [key])
           throw new Refusal(
             502,
-            `The mailbox did not take a draft (${imapWords(error, accessOf(mailbox, secrets))}). ${put} of ${wanted.length} lie there now; try again for the rest.`,
+            `The mailbox did not take a draft (${imapWords(error, keys.accessOf(mailbox))}). ${put} of ${wanted.length} lie there now; try again for the rest.`,
             'Draft not taken',
           )
         }
@@ -108,13 +107,13 @@ export async function putDrafts(
  * have been sent by a program that keeps no mark and no copy: it stays noted, and the proof goes on asking about it.
  */
 export async function takeDraftsAway(
-  { db, clock, secrets, publish }: DraftParts,
+  { db, clock, keys, publish }: DraftParts,
   roundId: number,
 ): Promise<{ taken: number; sent: number; missing: number }> {
   const round = await roundById(db, roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
   try {
-    return await usingImap(accessOf(mailbox, secrets), async (client) => {
+    return await usingImap(keys.accessOf(mailbox), async (client) => {
       await findSentDrafts(db, client, round.mailboxId, clock.now())
       const all = await draftsOf(db, roundId)
       const open = all.filter((d) => d.sentAt === null)
@@ -215,12 +214,12 @@ export async function findSentDrafts(
 
 /** Looks now for drafts of a round that were sent from the mailbox. */
 export async function lookForSentDrafts(
-  { db, clock, secrets, publish }: Pick<DraftParts, 'db' | 'clock' | 'secrets' | 'publish'>,
+  { db, clock, keys, publish }: Pick<DraftParts, 'db' | 'clock' | 'keys' | 'publish'>,
   roundId: number,
 ): Promise<void> {
   const round = await roundById(db, roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
-  const found = await usingImap(accessOf(mailbox, secrets), (client) =>
+  const found = await usingImap(keys.accessOf(mailbox), (client) =>
     findSentDrafts(db, client, round.mailboxId, clock.now()),
   ).catch((error: Error) => {
     throw new Refusal(502, error.message, 'Mailbox not reached')

@@ -15,8 +15,7 @@ import { Refusal } from '../problem.ts'
 import { exactSizes, nearLimit } from '../rounds/exactSizes.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { lateComers } from '../rounds/lateComers.ts'
-import type { LoadedRound } from '../rounds/loadRound.ts'
-import { havingLetter } from '../rounds/messages.ts'
+import { inRound, type LoadedRound } from '../rounds/loadRound.ts'
 
 /** What the proofs of the rounds last proofed remember. */
 const memories = new Map<number, ProofMemory>()
@@ -72,15 +71,15 @@ export async function onlyLate(db: Database, loaded: LoadedRound): Promise<Loade
   const chosen = await lateComers(db, loaded.round.id, loaded.people.chosen)
   const late = new Set(chosen)
   const others = loaded.people.chosen.filter((row) => !late.has(row))
-  const having = await havingLetter(db, loaded.round.id)
-  const inRound = {
-    addresses: new Map(having.map((one) => [one.addressKey, one.person])),
-    names: new Map(having.map((one) => [one.person.toLowerCase(), one.address])),
-  }
   return {
     ...loaded,
     people: { ...loaded.people, chosen },
-    toProof: { ...loaded.toProof, people: chosen, others, around: { ...loaded.toProof.around, inRound } },
+    toProof: {
+      ...loaded.toProof,
+      people: chosen,
+      others,
+      around: { ...loaded.toProof.around, inRound: await inRound(db, loaded.round.id) },
+    },
   }
 }
 

@@ -5,13 +5,12 @@ import type { ImapFlow } from 'imapflow'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
-import { type Access, accessOf } from '../mailboxes/access.ts'
+import type { Access, MailboxKeys } from '../mailboxes/access.ts'
 import { usingImap } from '../mailboxes/imap.ts'
 import { mailboxRecords } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { draftById, roundById } from '../rounds/store.ts'
-import type { Secrets } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 import type { RehearsalJobs } from './jobs.ts'
 import type { ReceivedJobs } from './mailJobs.ts'
@@ -22,20 +21,20 @@ export interface RehearsalParts {
   db: Database
   clock: Clock
   compute: Computes<RehearsalJobs & ReceivedJobs>
-  secrets: Secrets
+  keys: MailboxKeys
   /** The folder that everything lies in: a rehearsal looks for room there. */
   dataFolder: string
   publicAddress: PublicAddress
   publish: Publish
 }
 /** What looking into the inboxes of a rehearsal needs. */
-type Inboxes = Pick<RehearsalParts, 'db' | 'secrets'>
+type Inboxes = Pick<RehearsalParts, 'db' | 'keys'>
 
 /** The practice mailbox as the user that a round's rehearsal is: what it sends comes into inboxes that only it can look into. */
-async function rehearsalAccess({ db, secrets }: Inboxes, roundId: number): Promise<Access> {
+async function rehearsalAccess({ db, keys }: Inboxes, roundId: number): Promise<Access> {
   const practice = (await mailboxRecords(db)).find((m) => m.builtIn)
   if (!practice) throw new Refusal(409, 'There is no practice mailbox here to rehearse with.', 'No practice mailbox')
-  return { ...accessOf(practice, secrets), user: `rehearsal-${roundId}` }
+  return { ...keys.accessOf(practice), user: `rehearsal-${roundId}` }
 }
 
 async function withInboxes<T>(parts: Inboxes, roundId: number, work: (client: ImapFlow) => Promise<T>): Promise<T> {

@@ -57,6 +57,7 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
       sentAt: message.sentAt,
       lastAt: came.at(-1)?.at ?? null,
       reason: message.reason,
+      version: message.version,
       responses: came.map((r) => asEntry(r, machine.has(r))),
     })),
     timeline: timeline.sort((a, b) => a.at - b.at),

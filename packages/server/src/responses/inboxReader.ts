@@ -5,7 +5,7 @@ import type { Logger } from 'pino'
 import type { Clock } from '../clock.ts'
 import { type Database, DatabaseFault, databaseEnded } from '../db/database.ts'
 import type { Publish } from '../events.ts'
-import { accessOf } from '../mailboxes/access.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
 import { imapWords, inTime, openImap, usingImap } from '../mailboxes/imap.ts'
 import {
   type MailboxRecord,
@@ -17,7 +17,6 @@ import {
 } from '../mailboxes/store.ts'
 import { findSentDrafts } from '../proof/drafts.ts'
 import { hasOpenDrafts } from '../rounds/draftStore.ts'
-import type { Secrets } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 import type { IncomingJobs } from './mailJobs.ts'
 import { addMail, messageByIds } from './store.ts'
@@ -25,7 +24,7 @@ import { addMail, messageByIds } from './store.ts'
 export interface InboxReaderParts {
   db: Database
   clock: Clock
-  secrets: Secrets
+  keys: MailboxKeys
   compute: Computes<IncomingJobs>
   publish: Publish
   log: Logger
@@ -122,7 +121,7 @@ export class InboxReader {
   /** What kept the answers from being read, without anything secret. */
   private async words(mailboxId: number, error: unknown): Promise<string> {
     try {
-      return imapWords(error, accessOf(await mailboxById(this.parts.db, mailboxId), this.parts.secrets))
+      return imapWords(error, this.parts.keys.accessOf(await mailboxById(this.parts.db, mailboxId)))
     } catch (fault) {
       // The mailbox was removed meanwhile, or its password cannot be read; then it was given to nobody.
       return fault instanceof Error ? fault.message : String(fault)
@@ -138,8 +137,8 @@ export class InboxReader {
   private async client(mailboxId: number): Promise<ImapFlow> {
     const known = this.clients.get(mailboxId)
     if (known?.usable) return known
-    const { db, secrets } = this.parts
-    const client = await openImap(accessOf(await mailboxById(db, mailboxId), secrets))
+    const { db, keys } = this.parts
+    const client = await openImap(keys.accessOf(await mailboxById(db, mailboxId)))
     this.clients.set(mailboxId, client)
     client.on('exists', () => {
       if (!this.ended) void this.read(mailboxId)
@@ -152,12 +151,12 @@ export class InboxReader {
 
   /** Looks whether drafts of rounds were sent from a mailbox: on a connection of its own, for the inbox is listened to on the other. */
   private findDrafts(mailboxId: number): Promise<void> {
-    const { db, clock, secrets, publish, log } = this.parts
+    const { db, clock, keys, publish, log } = this.parts
     const before = this.findingDrafts.get(mailboxId)
     if (before) return before
     const work = (async () => {
       if (!(await hasOpenDrafts(db, mailboxId))) return
-      await usingImap(accessOf(await mailboxById(db, mailboxId), secrets), async (client) => {
+      await usingImap(keys.accessOf(await mailboxById(db, mailboxId)), async (client) => {
         for (const id of await findSentDrafts(db, client, mailboxId, clock.now())) publish({ topic: 'round', id })
       })
     })()

@@ -42,6 +42,7 @@ export interface BoardMessage {
   state: MessageState
   sentAt: number | null
   reason: string | null
+  version: number
 }
 
 /** Appends what the public address was told; what came by the same way before is not added again. Returns whether it was added. */
@@ -140,7 +141,7 @@ export async function messageByKey(db: Database, key: string): Promise<MessageOf
 
 export function boardMessages(db: Database, roundId: number): Promise<BoardMessage[]> {
   return db.query(
-    'SELECT id, row_id AS "rowId", person, address, state, sent_at AS "sentAt", reason FROM messages WHERE round_id = $1 ORDER BY position, again',
+    'SELECT id, row_id AS "rowId", person, address, state, sent_at AS "sentAt", reason, version FROM messages WHERE round_id = $1 ORDER BY position, again',
     [roundId],
   )
 }

@@ -1,8 +1,8 @@
 import { changeFields, changeTemplate, type Field } from '@hand-post/core'
 import type { Follow } from '../people/editingJobs.ts'
-import { draftsWithList, updateRound } from './store.ts'
+import { openWithList, updateRound } from './store.ts'
 
-/** The fields of letters not yet posted follow the renamed columns of their list. */
+/** The fields of letters that are open follow the renamed columns of their list. */
 export const roundsFollow: Follow = async (tx, listId, before, after, now) => {
   const renamed = new Map(
     before.flatMap((was) => {
@@ -11,7 +11,7 @@ export const roundsFollow: Follow = async (tx, listId, before, after, now) => {
     }),
   )
   if (renamed.size === 0) return
-  for (const round of await draftsWithList(tx, listId)) {
+  for (const round of await openWithList(tx, listId)) {
     const follow = (f: Field) => ({ ...f, column: renamed.get(f.column.toLowerCase()) ?? f.column })
     const typed = (entry: string) => changeTemplate(entry, follow)
     const { letter, cc, bcc, sender } = round

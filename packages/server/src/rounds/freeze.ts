@@ -93,6 +93,8 @@ export async function freezeMessages(
   loaded: LoadedRound,
   publicAddress: PublicAddress,
   onProgress?: (made: number) => void,
+  /** What messages of people are already known by: they keep it. */
+  known?: ReadonlyMap<number, Pick<NewMessage, 'key' | 'messageId'>>,
 ): Promise<NewMessage[]> {
   const { round, columns, people, files } = loaded
   const { settings } = await mailboxById(db, round.mailboxId)
@@ -105,7 +107,8 @@ export async function freezeMessages(
   const turns = new Map(leavingOrder(loaded).map((row, i) => [row.id, i]))
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
   return people.chosen.map((row: Row, i) => {
-    const key = randomBytes(16).toString('base64url')
+    const had = known?.get(row.id)
+    const key = had?.key ?? randomBytes(16).toString('base64url')
     const rows = people.rowsOf.get(row.id)
     const merged = compiled.merge(row, rows, loaded.toProof.notes.get(row.id))
     const optOut = optsOut ? optOutUrl(publicAddress, key) : null
@@ -128,7 +131,7 @@ export async function freezeMessages(
       rowId: row.id,
       position: row.number ?? i,
       key,
-      messageId: `<${key}@${domain}>`,
+      messageId: had?.messageId ?? `<${key}@${domain}>`,
       person,
       address,
       recipients: 1 + cc.length + bcc.length,

@@ -16,8 +16,8 @@ import { notFound, Refusal } from '../problem.ts'
 import type { Computes } from '../threads/job.ts'
 import type { PublicAddress } from './freeze.ts'
 import type { RoundJobs } from './jobs.ts'
-import { frozenOfRow } from './messages.ts'
-import { draftById, roundById } from './store.ts'
+import { asPosted } from './messages.ts'
+import { openById, roundById } from './store.ts'
 
 /** Octets of a letter that is brought in. */
 const largestLetter = 20_000_000
@@ -39,7 +39,7 @@ export function roundLetterRoutes(desk: Desk, parts: RoundLetterParts): void {
   )
 
   handle(desk, routes.bringInLetter, async ({ params, query, req, gone }) => {
-    const round = await draftById(db, params.round)
+    const round = await openById(db, params.round)
     const name = safeName(query.name)
     const chunks: Buffer[] = []
     const taken = new PassThrough()
@@ -91,7 +91,7 @@ export function roundLetterRoutes(desk: Desk, parts: RoundLetterParts): void {
     if (query.row === undefined)
       throw new Refusal(422, 'Say whose message is wanted: add the person\u2019s row.', 'No person')
     const frozen =
-      (await frozenOfRow(db, round.id, query.row)) ??
+      (await asPosted(db, round, query.row)) ??
       (await compute.run('message', {
         roundId: round.id,
         rowId: query.row,

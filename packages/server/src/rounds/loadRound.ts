@@ -33,7 +33,7 @@ import { loadList } from '../people/loadList.ts'
 import { draftsOf } from './draftStore.ts'
 import { madeFilesOf, matchesOf } from './files.ts'
 import { filesWithFacts } from './knownFacts.ts'
-import { deadAddresses, sentSince } from './messages.ts'
+import { deadAddresses, havingLetter, sentSince, waitingRows } from './messages.ts'
 import { notesOf, type RoundRecord, roundById, setAsideOf } from './store.ts'
 
 /** A round with its people. */
@@ -44,6 +44,8 @@ export interface RoundPeople {
   people: PeopleOfRound
   /** By what they were chosen. */
   choice: Choice
+  /** While the round is amended: who is in it and whose letter does not wait (any more). */
+  gone: Row[]
 }
 
 /** A round with everything that is computed over: its columns, rows, people and files. */
@@ -105,7 +107,11 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
   const before = chosenBefore.get(rows)
   const people = before?.key === key ? before.people : choosePeople(rows, columns, choice)
   chosenBefore.set(rows, { key, people })
-  return { round, columns, rows, people, choice }
+  if (round.amendingSince === null) return { round, columns, rows, people, choice, gone: [] }
+  // What is amended is what waits: everybody else has their letter, as it was posted.
+  const waits = await waitingRows(db, roundId)
+  const [chosen, gone] = [true, false].map((wanted) => people.chosen.filter((row) => waits.has(row.id) === wanted))
+  return { round, columns, rows, people: { ...people, chosen }, choice, gone }
 }
 
 const nobody: Row[] = []
@@ -153,6 +159,20 @@ async function sentLately(db: Database, roundId: number, now: number) {
   return new Map(sent.map(({ address, subject, ...rest }) => [hadKey(address, subject), rest]))
 }
 
+/** Who has, or is to have, a letter of a round, but for some people: by address and by name. */
+export async function inRound(
+  db: Database,
+  roundId: number,
+  but: Row[] = [],
+): Promise<RoundToProof['around']['inRound']> {
+  const others = new Set(but.map((row) => row.id))
+  const having = (await havingLetter(db, roundId)).filter((one) => !others.has(one.rowId))
+  return {
+    addresses: new Map(having.map((one) => [one.addressKey, one.person])),
+    names: new Map(having.map((one) => [one.person.toLowerCase(), one.address])),
+  }
+}
+
 /** The people of a round in the order in which their letters are to leave. */
 export const leavingOrder = ({ round, columns, people }: LoadedRound): Row[] =>
   inLeavingOrder(people.chosen, round.dispatch.order, columns, round.id)
@@ -184,6 +204,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
       letter: round.letter,
       columns,
       people: people.chosen,
+      ...(round.amendingSince !== null && { others: loaded.gone }),
       rowsOf: people.rowsOf,
       leftOut: loaded.rows.filter((row) => {
         const standing = people.standing.get(row.id)
@@ -220,7 +241,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
         leftOut: people.counts.doNotWrite,
         had: await sentLately(db, roundId, now),
         dead: await deadAddresses(db, roundId),
-        inRound: nothingAround.inRound,
+        inRound: round.amendingSince === null ? nothingAround.inRound : await inRound(db, roundId, people.chosen),
         drafts: new Map((await draftsOf(db, roundId)).map((d) => [d.rowId, d.sentAt])),
         ownTimes: times && {
           of: ownTimeOf,

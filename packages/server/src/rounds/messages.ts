@@ -29,8 +29,9 @@ export async function insertMessages(
       `WITH given AS (
          SELECT * FROM jsonb_to_recordset($4::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, "notBefore" bigint, turn float8, contents jsonb, copies jsonb)
        ), made AS (
-         INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn)
-         SELECT $1, $2, coalesce($3, "notBefore"), 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5, turn FROM given
+         INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn, version)
+         SELECT $1, $2, coalesce($3, "notBefore"), 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5, turn,
+           (SELECT coalesce(max(v.number), 1) FROM posted_versions v WHERE v.round_id = $1) FROM given
          RETURNING id, key
        ), held AS (
          INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
@@ -125,8 +126,8 @@ export async function insertOnceMore(
          count(*) FILTER (WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt')) OVER (PARTITION BY m.row_id) AS open
        FROM messages m WHERE m.round_id = $1
      ), made AS (
-       INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn)
-       SELECT h.round_id, h.mailbox_id, $3, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1, h.turn
+       INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn, version)
+       SELECT h.round_id, h.mailbox_id, $3, 'waiting', h.row_id, h.position, g.key, g."messageId", h.person, h.address, h.address_key, h.recipients, h.subject, h.again + 1, h.turn, h.version
        FROM had h JOIN given g ON g.row = h.row_id AND h.newest = 1 AND h.times = g."hadTimes" AND h.open = 0
        RETURNING id, key
      ), held AS (
@@ -136,6 +137,77 @@ export async function insertOnceMore(
     [roundId, json(people.map((one) => ({ ...one, copies: copiesIn(one.contents) }))), now],
   )
   return made.length
+}
+
+/** A letter that waits, as an amendment finds it. */
+export interface WaitingLetter extends Frozen {
+  id: number
+  rowId: number
+  person: string
+}
+
+/** The letters of a round that wait, as they are frozen. */
+export function waitingLetters(db: Database, roundId: number): Promise<WaitingLetter[]> {
+  return db.query(
+    `SELECT m.id, m.row_id AS "rowId", m.person, m.key, m.message_id AS "messageId", c.contents
+     FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.round_id = $1 AND m.state IN ('waiting', 'retrying') ORDER BY m.position`,
+    [roundId],
+  )
+}
+
+/** The letters of a round that wait, in the order of the list, each with whose it is. */
+export function waitingOf(db: Database, roundId: number): Promise<{ id: number; rowId: number }[]> {
+  return db.query(
+    `SELECT id, row_id AS "rowId" FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying') ORDER BY position`,
+    [roundId],
+  )
+}
+
+/** The rows whose letters of a round wait. */
+export async function waitingRows(db: Database, roundId: number): Promise<Set<number>> {
+  return new Set((await waitingOf(db, roundId)).map(({ rowId }) => rowId))
+}
+
+/**
+ * Puts other contents in the place of those that letters were posted with, while they wait: the same letters under the same
+ * Message-IDs, so that nobody can get two.
+ * @returns how many letters that was: what does not wait any more stays as it is.
+ */
+export async function amendMessages(
+  db: Database,
+  roundId: number,
+  version: number,
+  messages: readonly NewMessage[],
+): Promise<number> {
+  let amended = 0
+  for (let at = 0; at < messages.length; at += 200) {
+    const given = messages
+      .slice(at, at + 200)
+      .map((m) => ({ ...m, addressKey: sameAddressKey(m.address), copies: copiesIn(m.contents) }))
+    const rows = await db.query<{ id: number }>(
+      `WITH given AS (
+         SELECT * FROM jsonb_to_recordset($3::jsonb) AS x (key text, person text, address text, "addressKey" text, recipients int, contents jsonb)
+       ), made AS (
+         UPDATE messages m SET version = $2, person = g.person, address = g.address, address_key = g."addressKey", recipients = g.recipients, subject = g.contents->>'subject'
+         FROM given g WHERE m.round_id = $1 AND m.key = g.key AND m.state IN ('waiting', 'retrying') RETURNING m.id, m.key
+       ), held AS (
+         UPDATE message_contents c SET contents = given.contents FROM made JOIN given ON given.key = made.key WHERE c.message_id = made.id
+       ), gone AS (
+         DELETE FROM copies c USING made WHERE c.message_id = made.id
+       )
+       SELECT id FROM made`,
+      [roundId, version, json(given)],
+    )
+    await db.query(
+      `WITH given AS (
+         SELECT * FROM jsonb_to_recordset($2::jsonb) AS x (key text, copies jsonb)
+       ), made AS (SELECT m.id, m.key FROM messages m WHERE m.id IN (SELECT jsonb_array_elements_text($1::jsonb)::int))
+       ${insertCopies}`,
+      [json(rows.map((r) => r.id)), json(given)],
+    )
+    amended += rows.length
+  }
+  return amended
 }
 
 /** The frozen contents of a person's message in a round, or null when the round has none for them. */
@@ -150,6 +222,16 @@ export async function frozenOfRow(
     [roundId, rowId],
   )
   return found ?? null
+}
+
+/** The same, where it is frozen: while a round is amended, what waits of it is not. */
+export async function asPosted(
+  db: Database,
+  round: { id: number; amendingSince: number | null },
+  rowId: number,
+): Promise<(Frozen & { id: number }) | null> {
+  if (round.amendingSince !== null && (await waitingRows(db, round.id)).has(rowId)) return null
+  return frozenOfRow(db, round.id, rowId)
 }
 
 /** What other rounds than this one have sent since a time (ms since 1970), the latest last. */

@@ -25,7 +25,7 @@ import type { Computes } from '../threads/job.ts'
 import { draftsOf } from './draftStore.ts'
 import { removeMadeFiles } from './files.ts'
 import type { RoundJobs } from './jobs.ts'
-import { frozenOfRow } from './messages.ts'
+import { asPosted } from './messages.ts'
 import * as store from './store.ts'
 import { wholeRound } from './wholeRound.ts'
 
@@ -34,6 +34,29 @@ const addressColumnOf = ({ addressColumn, columns }: List) =>
   columns.find((c) => c.id === addressColumn)?.id ?? findAddressColumn(columns)
 
 const sureNames = ({ columns, sure }: NamesFound) => (sure ? columns : [])
+
+/** What of a posted round an amendment may change. Who gets a letter, and from which mailbox, stays. */
+const amendable = new Set([
+  'title',
+  'letter',
+  'letterHtml',
+  'keepBefore',
+  'sender',
+  'cc',
+  'bcc',
+  'filesColumn',
+  'filePattern',
+  'sentAs',
+  'made',
+])
+function mayAmend(keys: string[]): void {
+  if (keys.every((key) => amendable.has(key))) return
+  throw new Refusal(
+    409,
+    'Of a posted round the letter, its enclosures, notes, sender and copies can be amended for those who wait. Who gets it, from which mailbox and in which order stays as it was posted. Nothing was changed.',
+    'Posted already',
+  )
+}
 
 /** What the routes of rounds need. */
 export interface RoundParts {
@@ -95,7 +118,8 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     const round =
       keys.length === 1 && title !== undefined
         ? await store.roundById(db, params.round)
-        : await store.draftById(db, params.round)
+        : await store.openById(db, params.round)
+    if (round.amendingSince !== null) mayAmend(keys)
     const said: string[] = []
     const changes: Parameters<typeof store.updateRound>[2] = { title, ...rest }
     const { settings } = await mailboxById(db, body.mailboxId ?? round.mailboxId)
@@ -158,7 +182,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         await keepVersion(tx, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
       if (body.nameColumns !== undefined && listId !== null) await rememberNames(tx, listId, body.nameColumns)
       if (body.addressColumn !== undefined && listId !== null) await rememberAddress(tx, listId, body.addressColumn)
-      if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.draftById(tx, round.id)
+      if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.openById(tx, round.id)
     })
     changed(round.id)
     return { ...(await wholeRound(parts, round.id)), said }
@@ -209,7 +233,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     return {}
   })
   handle(desk, routes.message, async ({ params }) => {
-    const frozen = await frozenOfRow(db, params.round, params.row)
+    const frozen = await asPosted(db, await store.roundById(db, params.round), params.row)
     if (frozen) {
       const { from, to, cc, bcc, replyTo, subject, html, text, files: enclosed, pictures } = frozen.contents
       const shownHtml = pictures.reduce((all, p) => all.replaceAll(`cid:${p.cid}`, `/api/files/${p.hash}`), html)

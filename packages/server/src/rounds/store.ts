@@ -34,16 +34,20 @@ export interface RoundRecord {
   dispatch: Round['dispatch']
   tracking: Round['tracking']
   postedAt: number | null
+  /** Since when what waits of it is being amended; null while it is not. */
+  amendingSince: number | null
   held: boolean
   heldWhy: string | null
   slowed: string | null
+  /** When nothing of it could leave at its times, and why. */
+  late: Round['late']
   createdAt: number
   changedAt: number
   version: number
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", held, held_why AS "heldWhy", slowed,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", amending_since AS "amendingSince", held, held_why AS "heldWhy", slowed, late,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -65,16 +69,23 @@ export async function draftById(db: Database, id: number): Promise<RoundRecord> 
   return round
 }
 
+/** A round whose letter and enclosures may be changed: one that is not posted, or one that is being amended. Throws a refusal for others. */
+export async function openById(db: Database, id: number): Promise<RoundRecord> {
+  const round = await roundById(db, id)
+  return round.amendingSince !== null ? round : draftById(db, id)
+}
+
 /**
  * A round in which something may still be done for some people: any that is not posted, and a posted one for those of its list who
- * have no letter of it. Throws a refusal for whoever has one: it is frozen.
+ * have no letter of it, or while it is amended for whoever's letter waits. Throws a refusal for whoever has one: it is frozen.
  */
 export async function openFor(db: Database, id: number, rows: readonly number[]): Promise<RoundRecord> {
   const round = await roundById(db, id)
   if (round.postedAt === null) return round
   const had = await db.query<{ person: string }>(
-    'SELECT person FROM messages WHERE round_id = $1 AND row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) LIMIT 1',
-    [id, json(rows)],
+    `SELECT person FROM messages WHERE round_id = $1 AND row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)
+     AND NOT ($3 AND state IN ('waiting', 'retrying')) LIMIT 1`,
+    [id, json(rows), round.amendingSince !== null],
   )
   if (had.length > 0)
     throw new Refusal(
@@ -85,9 +96,12 @@ export async function openFor(db: Database, id: number, rows: readonly number[])
   return round
 }
 
-/** The rounds that are not posted and use a list. */
-export function draftsWithList(db: Database, listId: number): Promise<RoundRecord[]> {
-  return db.query<RoundRecord>(`${roundSelect} WHERE list_id = $1 AND posted_at IS NULL`, [listId])
+/** The rounds that use a list and whose letters may still be changed. */
+export function openWithList(db: Database, listId: number): Promise<RoundRecord[]> {
+  return db.query<RoundRecord>(
+    `${roundSelect} WHERE list_id = $1 AND (posted_at IS NULL OR amending_since IS NOT NULL)`,
+    [listId],
+  )
 }
 
 /** Starts a round. */
@@ -146,7 +160,7 @@ export async function forgetPeople(db: Database, roundId: number): Promise<strin
   return said
 }
 
-/** Writes some parts of a round. Returns false, and writes nothing, when it was posted meanwhile, unless only its title is written. */
+/** Writes some parts of a round. Returns false, and writes nothing, when it is not open (any more), unless only its title is written. */
 export async function updateRound(
   db: Database,
   id: number,
@@ -160,7 +174,7 @@ export async function updateRound(
   const sets = names.map((name, i) => `${columnOf[name]} = $${i + 3}`)
   const always = names.every((name) => name === 'title')
   const rows = await db.query(
-    `UPDATE rounds SET ${['changed_at = $2', 'version = version + 1', ...sets].join(', ')} WHERE id = $1 ${always ? '' : 'AND posted_at IS NULL'} RETURNING id`,
+    `UPDATE rounds SET ${['changed_at = $2', 'version = version + 1', ...sets].join(', ')} WHERE id = $1 ${always ? '' : 'AND (posted_at IS NULL OR amending_since IS NOT NULL)'} RETURNING id`,
     [id, now, ...values],
   )
   return rows.length > 0

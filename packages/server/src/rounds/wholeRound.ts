@@ -6,6 +6,7 @@ import { listById } from '../people/store.ts'
 import type { Computes } from '../threads/job.ts'
 import { filesOf, madeFilesOf, matchesOf } from './files.ts'
 import type { RoundJobs } from './jobs.ts'
+import { postedVersions } from './postedVersions.ts'
 import { roundById, setAsideOf, statesOf } from './store.ts'
 
 /** What it takes to tell a round as the API gives it. */
@@ -47,5 +48,6 @@ export async function wholeRound({ db, compute, clock }: WholeParts, id: number)
     fileMatches: await matchesOf(db, id),
     madeFiles: (await madeFilesOf(db, id)).map(({ rowId, fileId }) => ({ rowId, fileId })),
     states: await statesOf(db, id),
+    versions: await postedVersions(db, id),
   }
 }

@@ -1,0 +1,182 @@
+import type { Amendment } from '@hand-post/contract'
+import { mayPost, proofRound, type Standing, timetableOf, timetableSentence } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import type { Contents } from '../mailboxes/contents.ts'
+import { Refusal } from '../problem.ts'
+import { acceptedOf } from '../proof/store.ts'
+import { sameContents, unreadOf, wholly } from '../proof/whole.ts'
+import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
+import { type LoadedRound, loadRound } from '../rounds/loadRound.ts'
+import { amendMessages, type NewMessage, type WaitingLetter, waitingLetters } from '../rounds/messages.ts'
+import { closeAmending, notAmending } from '../rounds/postedVersions.ts'
+import { postingFingerprint, statesOf } from '../rounds/store.ts'
+import type { JobContext } from '../threads/job.ts'
+import { planGiven } from './planRound.ts'
+
+/** How many people are named at most. */
+const maxNamed = 200
+
+const whyNot: Record<Exclude<Standing, 'in'> | 'gone', string> = {
+  gone: 'Their row is not in the list any more.',
+  byRule: 'A rule leaves them out as their row is now.',
+  setAside: 'They are set aside.',
+  doNotWrite: 'They are on the do-not-write list.',
+  joined: 'As the list is now, their message goes with that of another row of the same address.',
+  sameAddress: 'As the list is now, another row of the same address has the message.',
+}
+
+/** A round that is being amended, with what waits of it and as it would be now. */
+interface Amended {
+  loaded: LoadedRound
+  waiting: WaitingLetter[]
+  made: NewMessage[]
+  cannot: Amendment['cannot']
+}
+
+/** Makes every letter that waits anew, under the Message-ID that it has. */
+async function amended(
+  db: Database,
+  roundId: number,
+  now: number,
+  publicAddress: PublicAddress,
+  onProgress: (made: number, of: number) => void,
+): Promise<Amended> {
+  const loaded = await loadRound(db, roundId, now, true)
+  const { round, people } = loaded
+  if (round.amendingSince === null) throw notAmending()
+  const waiting = await waitingLetters(db, roundId)
+  const known = new Map(waiting.map((one) => [one.rowId, one]))
+  const made =
+    round.addressColumn === null
+      ? []
+      : await freezeMessages(db, loaded, publicAddress, (n) => onProgress(n, waiting.length), known)
+  const makes = new Set(made.map((one) => one.rowId))
+  const cannot = waiting
+    .filter(({ rowId }) => !makes.has(rowId))
+    .map(({ rowId, person }) => {
+      const standing = people.standing.get(rowId)
+      return { rowId, person, why: whyNot[standing === undefined || standing === 'in' ? 'gone' : standing] }
+    })
+  return { loaded, waiting, made, cannot }
+}
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
+const files = ({ files }: Contents) => files.map(({ name, hash }) => [name, hash])
+const person = ({ name, address }: Contents['to']) => [name, address]
+
+/** In what a letter differs from the one that it takes the place of. */
+const differences: Record<keyof Amendment['differ'], (was: Contents, is: Contents) => boolean> = {
+  subject: (was, is) => was.subject !== is.subject,
+  words: (was, is) =>
+    was.html !== is.html ||
+    was.text !== is.text ||
+    was.to.name !== is.to.name ||
+    !same(
+      was.pictures.map((p) => p.hash),
+      is.pictures.map((p) => p.hash),
+    ),
+  enclosures: (was, is) => !same(files(was), files(is)),
+  sender: (was, is) => !same([person(was.from), was.replyTo ?? []], [person(is.from), is.replyTo ?? []]),
+  copies: (was, is) => !same([was.cc, was.bcc], [is.cc, is.bcc]),
+  address: (was, is) => was.to.address !== is.to.address,
+}
+const kinds = Object.keys(differences) as (keyof Amendment['differ'])[]
+
+/** A print of what is amended: of the round, and of which letters wait. */
+const printOf = async (db: Database, roundId: number) => {
+  const [{ letters }] = await db.query<{ letters: string }>(
+    `SELECT md5(coalesce(string_agg(id::text, ',' ORDER BY id), '')) AS letters FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying')`,
+    [roundId],
+  )
+  return `${await postingFingerprint(db, roundId)}-${letters}`
+}
+
+/** Amending what waits of a posted round. */
+export const amendJobs = {
+  /** What is said before an amendment is posted. */
+  async amendment(
+    { roundId, now, publicAddress }: { roundId: number; now: number; publicAddress: PublicAddress },
+    { db, progress }: JobContext,
+  ): Promise<Amendment> {
+    const print = await printOf(db, roundId)
+    const { loaded, waiting, made, cannot } = await amended(db, roundId, now, publicAddress, (n, of) =>
+      progress(n, of, 'Comparing letters'),
+    )
+    const was = new Map(waiting.map((one) => [one.rowId, one.contents]))
+    const differ = { subject: 0, words: 0, enclosures: 0, sender: 0, copies: 0, address: 0 }
+    const addresses: Amendment['addresses'] = []
+    let unchanged = 0
+    for (const { rowId, person, contents } of made) {
+      const before = was.get(rowId)!
+      const found = kinds.filter((kind) => differences[kind](before, contents))
+      for (const kind of found) differ[kind]++
+      if (found.length === 0) unchanged++
+      if (found.includes('address') && addresses.length < maxNamed)
+        addresses.push({ rowId, person, was: before.to.address, is: contents.to.address })
+    }
+    const states = await statesOf(db, roundId)
+    const given = await planGiven(db, loaded, now)
+    const { afterwards: _, ...planned } = timetableOf(given)
+    return {
+      print,
+      letters: made.length,
+      same: unchanged,
+      differ,
+      addresses,
+      sent: states.sent,
+      inDoubt: states.inDoubt + states.sending,
+      cannot: cannot.slice(0, maxNamed),
+      sentence: timetableSentence({ ...planned, limits: given.limits, pace: loaded.round.dispatch, held: 0 }, now),
+    }
+  },
+
+  /** Posts an amendment: proofs what waits once more, and puts the letters made anew in the place of those that were posted. */
+  async amend(
+    {
+      roundId,
+      expected,
+      print,
+      now,
+      publicAddress,
+    }: { roundId: number; expected: number; print: string; now: number; publicAddress: PublicAddress },
+    { db, files, progress }: JobContext,
+  ): Promise<number> {
+    const changedMeanwhile = () =>
+      new Refusal(
+        409,
+        'The round, its list, or what waits of it was changed since you saw it. Nothing was posted, and everything is still held; look at it once more.',
+        'Changed meanwhile',
+      )
+    if ((await printOf(db, roundId)) !== print) throw changedMeanwhile()
+    const { loaded, made, cannot } = await amended(db, roundId, now, publicAddress, (n, of) =>
+      progress(n, of, 'Making messages'),
+    )
+    if (cannot.length > 0)
+      throw new Refusal(
+        409,
+        `${cannot[0].person}’s letter waits and cannot be made anew${cannot.length > 1 ? `, nor can ${cannot.length - 1} more` : ''}: ${cannot[0].why} Withdraw it, or bring the row back. Nothing was posted.`,
+        'Cannot be amended',
+      )
+    if (made.length !== expected || made.length === 0) throw changedMeanwhile()
+    const findings = proofRound(await wholly(db, files, loaded, publicAddress))
+    if (unreadOf(loaded.toProof) > 0)
+      throw new Refusal(
+        409,
+        'Some of the files are still being examined. Nothing was posted; try again in a moment.',
+        'Not examined yet',
+      )
+    if (!mayPost(findings, new Set((await acceptedOf(db, roundId)).keys())))
+      throw new Refusal(
+        409,
+        'The proof has something to settle. Nothing was posted; look at Proof first.',
+        'Not settled',
+      )
+    await sameContents(loaded, files)
+    return db.transaction(async (tx) => {
+      if ((await printOf(tx, roundId)) !== print) throw changedMeanwhile()
+      const version = await closeAmending(tx, roundId, now)
+      if ((await amendMessages(tx, roundId, version, made)) !== made.length) throw changedMeanwhile()
+      return version
+    })
+  },
+}
