@@ -44,7 +44,7 @@ function Frame() {
   const mailboxes = useQuery(query.mailboxes())
   const { error } = mailboxes
   const signedOut = error !== null && 'problem' in error && (error.problem as { status: number }).status === 401
-  useEffect(() => (signedOut ? undefined : listen()), [signedOut])
+  useEffect(() => (signedOut ? undefined : listen((path) => void router.navigate(path))), [signedOut])
   useEffect(() => {
     const key = (event: KeyboardEvent) => {
       if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {

@@ -7,7 +7,7 @@ import { useNavigate, useParams } from 'react-router'
 import { faultWords, queries, useChange } from '../api.ts'
 import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { MessagePane } from '../rounds/MessagePane.tsx'
-import { OpenRound, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, OpenRound, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Boundary } from '../shared/Boundary.tsx'
 import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
@@ -25,6 +25,7 @@ const stageScreens = {
   dispatch: lazy(() => import('../dispatch/DispatchStage.tsx')),
   responses: lazy(() => import('../responses/ResponsesStage.tsx')),
 }
+const AmendBar = lazy(() => import('../dispatch/AmendBar.tsx'))
 const RowsTable = lazy(() => import('../rounds/RowsTable.tsx'))
 export type Stage = keyof typeof stageScreens
 
@@ -125,6 +126,11 @@ function Stages({ stage }: { stage: Stage }) {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Title stage={stage} />
+      {round.amendingSince !== null && (
+        <Suspense>
+          <AmendBar />
+        </Suspense>
+      )}
       <div className="flex min-h-0 flex-1 max-md:flex-col">
         <RoutingSlip stage={stage} />
         {narrow ? (
@@ -203,7 +209,7 @@ function Title({ stage }: { stage: Stage }) {
       <PracticeMark mailboxId={round.mailboxId} />
       {/* As wide as the longest of them, so that the title keeps its width. */}
       <span role="status" className="min-w-44 text-right text-[13px] text-ink-2 max-md:hidden">
-        {round.postedAt !== null ? say.postedLettersFrozen : savingWords[saving]}
+        {isOpen(round) ? savingWords[saving] : say.postedLettersFrozen}
       </span>
       {round.postedAt === null && (
         <Button kind="quiet" onClick={() => setAsking(true)}>

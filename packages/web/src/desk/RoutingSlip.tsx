@@ -4,7 +4,7 @@ import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send } from 'lucide-react'
 import { NavLink } from 'react-router'
 import { lacksFile } from '../enclosures/lacks.ts'
-import { useLetter, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { query } from '../shared/queries.ts'
 import { routingSlip as say } from './words.ts'
@@ -43,7 +43,8 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const { letter } = useLetter()
   const posted = round.postedAt !== null
   const ready = round.list !== null
-  const proof = useQuery({ ...query.proof(round.id), enabled: ready && !posted }).data
+  const open = isOpen(round)
+  const proof = useQuery({ ...query.proof(round.id), enabled: ready && open }).data
   const enclosures = useQuery({ ...query.enclosures(round.id), enabled: ready }).data
   const timetable = useQuery({ ...query.timetable(round.id), enabled: ready }).data
   const [firstAt, lastAt] = [timetable?.departures[0]?.at, timetable?.departures.at(-1)?.at]
@@ -86,7 +87,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
                   ? 'attention'
                   : 'ask',
             ],
-    proof: posted
+    proof: !open
       ? [say.settledBeforePosting, 'done']
       : !proof
         ? [ready ? say.readingEveryMessage : say.nothingProofYet, 'none']
@@ -98,7 +99,11 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
     dispatch: posted
       ? left > 0
         ? [
-            round.held ? say.heldNotSent(left, all) : say.sentUntil(states.sent, all, lastAt),
+            round.amendingSince !== null
+              ? say.amending(left)
+              : round.held
+                ? say.heldNotSent(left, all)
+                : say.sentUntil(states.sent, all, lastAt),
             round.held ? 'ask' : 'going',
           ]
         : [say.sent(states.sent, all), states.inDoubt > 0 ? 'ask' : 'done']

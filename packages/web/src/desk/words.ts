@@ -159,6 +159,7 @@ export const routingSlip = {
   notWrittenYet: 'Not written yet',
   none: 'None',
   haveTheirFiles: (with_: number, people: number) => `${with_} of ${people} have their files`,
+  amending: (left: number) => `Held: amended for the ${left} who wait`,
   settledBeforePosting: 'Settled before posting',
   readingEveryMessage: 'Reading every message…',
   nothingProofYet: 'Nothing to proof yet',

@@ -53,10 +53,10 @@ const lastWords = (m: MessageLine) =>
 const copiesInDoubt = (m: MessageLine) => m.copies.filter((c) => c.state === 'inDoubt')
 
 /** A live line for each message of the round that is open. */
-export function MessageTable({ messages }: { messages: MessageLine[] }) {
+export function MessageTable({ messages, amended }: { messages: MessageLine[]; amended: boolean }) {
   const { person, choose } = usePerson()
   const onChoose = useCallback((m: MessageLine) => choose(m.rowId), [choose])
-  return <MessageRows messages={messages} chosen={person?.id ?? null} onChoose={onChoose} />
+  return <MessageRows messages={messages} chosen={person?.id ?? null} onChoose={onChoose} amended={amended} />
 }
 
 /** Lines of messages: who, what state, when, and what the host said. */
@@ -66,6 +66,7 @@ export function MessageRows<M extends MessageLine>({
   onChoose,
   roundOf,
   nameOfRound,
+  amended = false,
 }: {
   messages: M[]
   /** The row id of the person whose line is marked. */
@@ -74,6 +75,8 @@ export function MessageRows<M extends MessageLine>({
   /** A further column naming the round, and what it is sorted by. */
   roundOf?: (message: M) => ReactNode
   nameOfRound?: (message: M) => string
+  /** Whether the round has several versions: then a column says of which each letter is. */
+  amended?: boolean
 }) {
   const columns = useMemo<PersonColumn<M>[]>(
     () => [
@@ -94,6 +97,9 @@ export function MessageRows<M extends MessageLine>({
         cell: (m) => m.person,
       },
       ...(roundOf ? [{ id: 'round', head: text.round, width: 224, by: nameOfRound, cell: roundOf }] : []),
+      ...(amended
+        ? [{ id: 'version', head: text.version, width: 76, by: (m: M) => m.version, cell: (m: M) => m.version }]
+        : []),
       {
         id: 'when',
         head: text.when,
@@ -114,7 +120,7 @@ export function MessageRows<M extends MessageLine>({
       },
       { id: 'more', head: text.more, width: 56, cell: (m) => <LetterMenu message={m} /> },
     ],
-    [onChoose, roundOf, nameOfRound],
+    [onChoose, roundOf, nameOfRound, amended],
   )
   if (messages.length === 0) return <Empty title={text.noMessages}>{text.nothingHereJustNow}</Empty>
   return (

@@ -5,6 +5,7 @@ import { addHours, format, parseISO, startOfHour } from 'date-fns'
 import { useEffect } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
+import { FurtherDays } from '../mailboxes/DaysOff.tsx'
 import { WeekFields } from '../mailboxes/WeekFields.tsx'
 import { weekForm, weekTexts } from '../mailboxes/weekForm.ts'
 import { DateEntry } from '../shared/dates.tsx'
@@ -256,6 +257,7 @@ function OwnHours({
         <legend className="sr-only">{say.hours}</legend>
         <WeekFields name="week" />
       </fieldset>
+      <FurtherDays title={say.daysOff} off={hours.off} onChange={(off) => onChange({ hours: { ...hours, off } })} />
     </FormProvider>
   )
 }

@@ -1,17 +1,18 @@
-import { type Mailbox, routes } from '@hand-post/contract'
+import { type Mailbox, type Round, routes } from '@hand-post/contract'
 import { type MessageState, messageStates } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { CalendarClock, Hand, Play, Undo2 } from 'lucide-react'
+import { CalendarClock, Hand, ListX, PenLine, Play, Undo2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { faultWords, stale, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.tsx'
+import { faultWords, queries, stale, useChange } from '../api.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MessageTable, sayWhatCame } from './MessageTable.tsx'
 import { useNextDeparture } from './nextDeparture.ts'
 import { PaceSheet } from './PaceSheet.tsx'
-import { paceSheet, progress as say } from './words.ts'
+import { WithdrawSome } from './WithdrawSome.tsx'
+import { paceSheet, progress as say, withdrawSome } from './words.ts'
 
 /** How many are in each state. */
 function countStates(all: MessageState[]): Record<MessageState, number> {
@@ -39,10 +40,18 @@ function copiesSentence(copies: Record<MessageState, number>): string {
 
 /** What has become of every message of a posted round; hold, carry on and withdraw. */
 export function Progress({ mailbox }: { mailbox: Mailbox }) {
-  const { round } = useWork()
+  const { round, goTo } = useWork()
   const messages = useQuery(query.messages(round.id))
   const [asking, setAsking] = useState(false)
   const [pacing, setPacing] = useState(false)
+  const [choosing, setChoosing] = useState(false)
+  const [amending, setAmending] = useState(false)
+  const amend = useChange(routes.beginAmending, (open) => {
+    setAmending(false)
+    queries.setQueryData(keys.round(round.id), open)
+    void stale(keys.round(round.id))
+    goTo('letter')
+  })
   const next = useNextDeparture()
   const fresh = () => stale(keys.round(round.id))
   const hold = useChange(routes.hold, fresh)
@@ -92,11 +101,17 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
     <>
       <section aria-label={say.progress} className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
         <p role="status" className="min-w-full flex-1">
-          <b>{sentence}.</b> {copySentence} {round.held ? say.roundHeldNothingMore : next}
+          <b>{sentence}.</b> {copySentence}{' '}
+          {round.amendingSince !== null ? say.amending : round.held ? say.roundHeldNothingMore : next}
         </p>
         {round.heldWhy !== null && (
           <div className="min-w-full">
             <Say tone="stop">{round.heldWhy}</Say>
+          </div>
+        )}
+        {round.late !== null && (
+          <div className="min-w-full">
+            <Say tone="note">{say.late(round.late, mailbox.timeZone)}</Say>
           </div>
         )}
         {round.slowed !== null && left > 0 && (
@@ -105,6 +120,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
           </div>
         )}
         {left + copiesLeft > 0 &&
+          round.amendingSince === null &&
           (round.held ? (
             <Button kind="primary" onClick={() => carryOn.mutate({ params })}>
               <Play aria-hidden size={16} /> {say.carry}
@@ -120,6 +136,23 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
           </Button>
         )}
         {pacing && <PaceSheet round={round} mailbox={mailbox} waiting={left} onClose={() => setPacing(false)} />}
+        {left > 0 && round.amendingSince === null && (
+          <Button onClick={() => setAmending(true)}>
+            <PenLine aria-hidden size={16} /> {say.amend}
+          </Button>
+        )}
+        {left > 1 && round.list && (
+          <Button onClick={() => setChoosing(true)}>
+            <ListX aria-hidden size={16} /> {withdrawSome.open}
+          </Button>
+        )}
+        {choosing && (
+          <WithdrawSome
+            round={round}
+            waiting={(lines ?? []).filter((m) => m.state === 'waiting' || m.state === 'retrying')}
+            onClose={() => setChoosing(false)}
+          />
+        )}
         {left + copiesLeft > 0 && (
           <Button onClick={() => setAsking(true)}>
             <Undo2 aria-hidden size={16} /> {say.withdrawNotYetSent(left, copiesLeft)}
@@ -133,10 +166,11 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
           </>
         )}
       </section>
+      {round.versions.length > 0 && <Versions round={round} />}
       {messages.error ? (
         <Empty title={say.messagesCannotShown}>{faultWords(messages.error)}</Empty>
       ) : messages.data ? (
-        <MessageTable messages={messages.data} />
+        <MessageTable messages={messages.data} amended={round.versions.length > 0} />
       ) : (
         <Waiting />
       )}
@@ -160,6 +194,20 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
         </p>
       </Ask>
       <Ask
+        open={amending}
+        onClose={() => setAmending(false)}
+        title={say.amendTitle(left)}
+        act={
+          <Button kind="primary" disabled={amend.isPending} onClick={() => amend.mutate({ params })}>
+            {say.amendIt}
+          </Button>
+        }
+      >
+        <p>
+          {say.amendWords(left)} {say.amendSent(states.sent)}
+        </p>
+      </Ask>
+      <Ask
         open={asking}
         onClose={() => setAsking(false)}
         title={left > 0 ? say.withdrawNotYetSent2(left) : say.withdraw2(copiesLeft)}
@@ -176,5 +224,32 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
         </p>
       </Ask>
     </>
+  )
+}
+
+/** The versions of a round that was amended, each with how many have it, and the message of one who has. */
+function Versions({ round }: { round: Round }) {
+  const { choose } = usePerson()
+  return (
+    <section aria-label={say.versions} className="border-rule border-b px-5 py-1.5 text-[14px]">
+      <ul>
+        {round.versions.map(({ number, at, subject, letters, sent, rowId }) => (
+          <li key={number} className="flex items-baseline gap-3">
+            <b className="w-60 shrink-0">
+              {number}. {say.version(number, at)}
+            </b>
+            <span className="shrink-0">{say.versionLetters(letters, sent)}</span>
+            <span className="min-w-0 truncate text-ink-2" title={subject}>
+              “{subject}”
+            </span>
+            {rowId !== null && (
+              <Button kind="quiet" className="ml-auto !min-h-0 shrink-0 py-0" onClick={() => choose(rowId)}>
+                {say.seeOne}
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
   )
 }

@@ -4,28 +4,12 @@ import { useState } from 'react'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aMailbox } from '../testing/samples.ts'
+import { aList, aMailbox, aMessage } from '../testing/samples.ts'
 import { LetterMenu } from './LetterMenu.tsx'
 import { OrderField, OwnTimesFields } from './OwnTimesFields.tsx'
 import { Sharing } from './Sharing.tsx'
 
-const letter = (state: MessageState) => ({
-  id: 9,
-  roundId: 5,
-  rowId: 1,
-  person: 'Ada Penrose',
-  address: 'ada@quay.example',
-  subject: 'Permit',
-  state,
-  plannedAt: 1,
-  sentAt: null,
-  filedAt: null,
-  attempts: 0,
-  reason: null,
-  asksWriter: false,
-  filingFault: null,
-  copies: [],
-})
+const letter = (state: MessageState) => aMessage({ state })
 
 test('a letter that waits is sent first or last, or withdrawn when that was asked once more', async () => {
   const desk = openDesk()

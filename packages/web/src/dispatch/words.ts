@@ -1,6 +1,7 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
+import type { Round } from '@hand-post/contract'
 import { times, verb } from '@hand-post/core'
-import { moment } from '../shared/moment.ts'
+import { fromUntil, moment } from '../shared/moment.ts'
 /** DispatchStage.tsx */
 export const dispatchStage = {
   timetableDrawnAsSoon: 'The timetable is drawn as soon as there are people.',
@@ -97,6 +98,7 @@ export const lateComers = {
 
 /** MessageTable.tsx */
 export const messageTable = {
+  version: 'Version',
   nothingHereJustNow: 'Nothing is here just now.',
   went: 'It went',
   didNotSend: 'It did not: send it',
@@ -171,6 +173,23 @@ export const progress = {
   beingHandedOver: (sending: number) => `${sending} being handed over`,
   progress: 'Progress',
   roundHeldNothingMore: 'The round is held: nothing more leaves until you carry on.',
+  late: ({ from, until, letters, why }: NonNullable<Round['late']>, zone: string) =>
+    `${letters === null ? 'Nothing could leave' : `${times(letters, 'letter that was', 'letters that were')} due could not leave`} ${fromUntil(from, until, zone)}. ${why} From then on ${letters === 1 ? 'it goes' : 'they go'} by the plan, not all at once.`,
+  amend: 'Amend what waits…',
+  amendTitle: (left: number) => `Amend the letter for the ${left} who wait?`,
+  amendIt: 'Hold, and amend',
+  amendWords: (left: number) =>
+    `The round is held, and its letter, enclosures, notes, sender and copies are open for the ${times(left, 'person', 'people')} who ${verb(left, 'waits', 'wait')}. Who gets it and from which mailbox stays. You proof it again, and post the change.`,
+  amendSent: (sent: number) =>
+    sent === 0
+      ? 'None has gone yet.'
+      : `The ${sent} that ${verb(sent, 'has', 'have')} gone stay as they are: nobody gets two.`,
+  amending: 'The round is held while it is amended.',
+  versions: 'Versions',
+  version: (number: number, at: number) => (number === 1 ? `As posted, ${moment(at)}` : `Amended, ${moment(at)}`),
+  versionLetters: (letters: number, sent: number) =>
+    letters === 0 ? 'nobody’s letter is of it' : `${times(letters, 'letter')}, ${sent} sent`,
+  seeOne: 'See one',
   messagesCannotShown: 'The messages cannot be shown',
   didAllGo: (allDoubts: number) => `Did all ${allDoubts} go?`,
   sendAll: (allDoubts: number) => `Send all ${allDoubts}?`,
@@ -180,6 +199,79 @@ export const progress = {
   willNotSentNor: (left: number) => `${times(left, 'letter')} will not be sent, nor will their copies. `,
   lettersHaveGoneWill: (copiesLeft: number) =>
     `${times(copiesLeft, 'copy', 'copies')} of letters that have gone will not be sent either. `,
+}
+
+/** AmendBar.tsx */
+export const amendBar = {
+  label: 'Amending',
+  amending: (waiting: number, sent: number) =>
+    waiting === 0
+      ? 'Nothing of this round waits any more, so there is nothing left to amend.'
+      : `You are amending this for the ${times(waiting, 'person', 'people')} who ${verb(waiting, 'waits', 'wait')}${sent > 0 ? `; the ${sent} that ${verb(sent, 'has', 'have')} gone stay as they are` : ''}.`,
+  nothingLeaves: 'Nothing leaves meanwhile.',
+  settleFirst: (n: number) => `Settle the proof first: ${times(n, 'finding')}`,
+  postChange: 'Post the change…',
+  giveUp: 'Give it up…',
+  giveUpTitle: 'Give up what was changed?',
+  giveUpIt: 'Give it up',
+  giveUpWords: (waiting: number) =>
+    `Letter, enclosures, notes, sender and copies are again what they were when the round was posted, and the ${times(waiting, 'letter')} that ${verb(waiting, 'waits', 'wait')} ${verb(waiting, 'goes', 'go')} as posted. Changes of the list stay. The round stays held until you carry on.`,
+  givenUp: 'Given up: the round is as it was posted, and held.',
+  posted: 'The change is posted, and the round goes on.',
+  notWritten: (words: string) =>
+    `What you changed is not saved yet. ${words} Look whether Hand Post still runs, then try again.`,
+  postTitle: (letters: number | undefined) =>
+    letters === undefined ? 'Post the change?' : `Post the change to ${times(letters, 'person', 'people')}?`,
+  post: (letters: number | undefined) =>
+    letters === undefined ? 'Post the change' : `Post the change to ${times(letters, 'person', 'people')}`,
+  posting: 'Posting…',
+  cannot: (n: number) =>
+    `${times(n, 'letter')} that ${verb(n, 'waits', 'wait')} cannot be made anew. Withdraw ${verb(n, 'it', 'them')} at Dispatch, or bring the ${verb(n, 'row', 'rows')} back; nothing is posted before that.`,
+  nothingDiffers: 'Nothing is different from what was posted. Change something first, or give it up.',
+  otherAddresses: (n: number) => `${times(n, 'letter')} ${verb(n, 'goes', 'go')} to another address than posted:`,
+  otherAddress: (person: string, was: string, is: string) => `${person}: ${is}, not ${was}`,
+  more: (n: number) => `and ${n} more`,
+  differ: {
+    subject: (n: number, all: number) => `Another subject: ${ofAll(n, all)}.`,
+    words: (n: number, all: number) => `Other words: ${ofAll(n, all)}.`,
+    enclosures: (n: number, all: number) => `Other enclosures: ${ofAll(n, all)}.`,
+    sender: (n: number, all: number) => `Another sender, or address for answers: ${ofAll(n, all)}.`,
+    copies: (n: number, all: number) => `Other copies: ${ofAll(n, all)}.`,
+    address: (n: number, all: number) => `Another address: ${ofAll(n, all)}.`,
+  },
+  same: (n: number) => `${times(n, 'letter')} ${verb(n, 'is', 'are')} the same as posted.`,
+  sent: (n: number) =>
+    n === 0 ? 'None has gone yet.' : `${times(n, 'person has', 'people have')} had it as posted, and get nothing more.`,
+  inDoubt: (n: number) =>
+    `${times(n, 'letter')} in doubt ${verb(n, 'stays', 'stay')} as posted: if you say later that ${verb(n, 'it', 'one')} did not go, it goes like that.`,
+  goesOn: (sentence: string) => `The round goes on at its own pace. ${sentence}`,
+}
+const ofAll = (n: number, all: number) => (n === all ? times(n, 'letter') : `${n} of ${times(all, 'letter')}`)
+
+/** WithdrawSome.tsx */
+export const withdrawSome = {
+  open: 'Withdraw some…',
+  title: 'Withdraw some of what waits',
+  find: 'people who wait',
+  chosen: 'Withdraw',
+  person: 'Person',
+  address: 'Address',
+  planned: 'Planned',
+  held: 'held',
+  withdrawOf: (person: string) => `Withdraw the letter to ${person}`,
+  thoseOfWhom: 'Those of whom',
+  noRules: 'Add a rule to choose by their rows, or tick people below.',
+  chosenOf: (chosen: number, waiting: number) =>
+    `${chosen} of the ${waiting} that wait ${verb(chosen, 'is', 'are')} chosen.`,
+  withdraw: (n: number) => `Withdraw ${times(n, 'letter')}`,
+  withdrawTitle: (n: number) => `Withdraw ${times(n, 'letter')}?`,
+  cannotBePutBack:
+    'They will not be sent, nor will their copies. A withdrawn letter cannot be put back; it would take a new round.',
+  more: (n: number) => `and ${n} more`,
+  withdrawn: (n: number, of: number) =>
+    n === of
+      ? `${times(n, 'letter was', 'letters were')} withdrawn.`
+      : `${times(n, 'letter was', 'letters were')} withdrawn; ${of - n} had left meanwhile.`,
 }
 
 /** TimetableChart.tsx */
@@ -233,6 +325,7 @@ export const usePlan = {
 
 /** PaceFields.tsx, paceForm.ts */
 export const paceFields = {
+  daysOff: 'Days on which nothing of this round leaves',
   firstLetterLeaves: 'The first letter leaves',
   asSoonAsRound: 'as soon as the round is posted',
   dayHour: 'on a day and hour',

@@ -5,7 +5,7 @@ import { Lightbulb, Paperclip, ScanText } from 'lucide-react'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale, tellFault, useChange } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useWork } from '../rounds/RoundContext.tsx'
 import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { AddFiles } from './AddFiles.tsx'
@@ -19,7 +19,7 @@ import { enclosuresStage as say } from './words.ts'
 /** Enclosures: the files that go to all, each person's own, how they find each other, and who lacks one. */
 export default function EnclosuresStage() {
   const { round, change } = useWork()
-  const editable = round.postedAt === null
+  const editable = isOpen(round)
   const enclosures = useQuery({ ...query.enclosures(round.id), enabled: round.list !== null })
   const adding = useAdding()
   const [showNames, setShowNames] = useState(false)

@@ -1,7 +1,7 @@
 import { compileName } from '@hand-post/core'
 import { useState } from 'react'
 import { TemplateLine } from '../letter/TemplateLine.tsx'
-import { usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { fileName as say } from './words.ts'
 
 /** The name of a file with fields in it, and what it comes to for the person in hand. It counts when it is left or Enter is pressed. */
@@ -38,7 +38,7 @@ export function FileName({
           label={label}
           text={text}
           placeholder={placeholder}
-          editable={round.postedAt === null}
+          editable={isOpen(round)}
           onChange={setTyped}
           onLeave={() => document.activeElement instanceof HTMLElement && document.activeElement.blur()}
           onBlur={keep}

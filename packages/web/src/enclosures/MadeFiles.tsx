@@ -5,7 +5,7 @@ import { FileCog } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale } from '../api.ts'
-import { useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Button, Say } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
@@ -15,7 +15,7 @@ import { madeFiles as say } from './words.ts'
 /** A file that is made for each person: of what, under which name, and how far it is. */
 export function MadeFiles({ found }: { found: Enclosures | undefined }) {
   const { round, change, written } = useWork()
-  const editable = round.postedAt === null
+  const editable = isOpen(round)
   const [open, setOpen] = useState(false)
   const [busy, setBusy] = useState(false)
   const [fault, setFault] = useState<string | null>(null)

@@ -5,7 +5,7 @@ import clsx from 'clsx'
 import { AlertOctagon, Check, CircleDashed, CircleHelp, Users } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { stale, useChange } from '../api.ts'
-import { usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, Mark } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -105,7 +105,7 @@ export function PeopleAndFiles({ found, adding }: { found: Enclosures; adding: A
         <Empty title={emptyWords[view][0]}>{emptyWords[view][1]}</Empty>
       ) : (
         <>
-          {view === 'nobodys' && round.postedAt === null && (
+          {view === 'nobodys' && isOpen(round) && (
             <div className="flex flex-wrap items-center gap-2 border-rule border-b px-4 py-1.5 text-[14px]">
               <span className="flex-1">{say.nobody(files.nobodys.length)}</span>
               <Button onClick={() => void takeOut(files.nobodys)}>
@@ -147,7 +147,7 @@ function People({
   const fresh = () => stale(keys.round(round.id))
   const give = useChange(routes.matchFiles, fresh)
   const takeBack = useChange(routes.unmatchFiles, fresh)
-  const editable = round.postedAt === null
+  const editable = isOpen(round)
   const params = { round: round.id }
   const ownOf = (line: Line) => line.files.filter(({ id }) => byId.get(id)?.role === 'own')
   const columns: PersonColumn<Line>[] = [
@@ -298,7 +298,7 @@ function FilesOf({
   const { person, choose } = usePerson()
   const fresh = () => stale(keys.round(round.id))
   const give = useChange(routes.matchFiles, fresh)
-  const editable = round.postedAt === null
+  const editable = isOpen(round)
   const faults = new Map(found.faults.map((f) => [f.fileId, f]))
   const proposed = new Map(found.proposed.map((p) => [p.fileId, p]))
   const inHand = person && chosen.includes(person.id) ? found.people.find((p) => p.rowId === person.id) : undefined

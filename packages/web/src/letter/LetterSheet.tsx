@@ -10,7 +10,7 @@ import { z } from 'zod'
 import { ask, faultWords, tellFault, useChange } from '../api.ts'
 import { MessageFrame, PlainText } from '../rounds/MessageFrame.tsx'
 import { pictureAddress } from '../rounds/MessagePane.tsx'
-import { useLetter, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useLetter, useWork } from '../rounds/RoundContext.tsx'
 import { DropArea } from '../shared/DropArea.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
 import { moment } from '../shared/moment.ts'
@@ -51,7 +51,7 @@ interface Choice {
 /** The shelf, what the letter was before, and files: beside the letter that is written. */
 export default function LetterSheet({ onClose }: { onClose: () => void }) {
   const { round } = useWork()
-  const editable = round.postedAt === null
+  const editable = isOpen(round)
   const tabs: [string, string, ReactNode][] = [
     ...(editable ? ([['begin', say.begin, <Begin key="b" onClose={onClose} />]] as [string, string, ReactNode][]) : []),
     ['keep', say.keepShelf, <Keep key="k" onClose={onClose} />],
@@ -348,7 +348,7 @@ function Files() {
   }
   return (
     <div className="min-h-0 flex-1 space-y-4 overflow-auto p-4">
-      {round.postedAt === null && (
+      {isOpen(round) && (
         <section aria-label={say.bringLetter} className="space-y-2">
           <h3>{say.bringLetter}</h3>
           <DropArea

@@ -3,7 +3,7 @@ import { type Editor, EditorContent } from '@tiptap/react'
 import { BookOpen } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
-import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button, Say } from '../shared/parts.tsx'
 import { DraftingMarks } from './DraftingMarks.tsx'
 import { editorOf } from './keptEditor.ts'
@@ -21,7 +21,7 @@ export default function LetterStage() {
   const { round } = useWork()
   const { person } = usePerson()
   const { letter, setLetter, letterFromOutside } = useLetter()
-  const editable = round.postedAt === null
+  const editable = isOpen(round)
   const put = useCallback(
     (parts: Partial<Letter>) => {
       now.current.letter = { ...now.current.letter, ...parts }

@@ -1,7 +1,7 @@
 import { hasNotePlace } from '@hand-post/core'
 import { MessageSquareText } from 'lucide-react'
 import { useEffect, useRef } from 'react'
-import { callPerson, useLetter, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { callPerson, isOpen, useLetter, useNotes, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
 import { noteStrip as say } from './words.ts'
 
@@ -36,7 +36,7 @@ export function NoteStrip() {
           className="input w-full resize-y"
           rows={2}
           maxLength={20_000}
-          disabled={round.postedAt !== null}
+          disabled={!isOpen(round)}
           value={notes.get(person.id) ?? ''}
           placeholder={say.onlyPersonSeesLeft}
           onFocus={() => {

@@ -6,7 +6,7 @@ import { useEffect, useMemo, useRef } from 'react'
 import { FormProvider, useFormContext } from 'react-hook-form'
 import { z } from 'zod'
 import { practice } from '../mailboxes/words.ts'
-import { useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useWork } from '../rounds/RoundContext.tsx'
 import { Field, useSchemaForm } from '../shared/form.tsx'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
@@ -38,7 +38,7 @@ export function WhoSeesWhom() {
   const { round, change } = useWork()
   const mailboxes = useQuery(query.mailboxes()).data ?? []
   const mailbox = mailboxes.find((m) => m.id === round.mailboxId)
-  const editable = round.postedAt === null
+  const editable = isOpen(round)
   const { sender } = round
   const wrong = wrongEntries([...round.cc, ...round.bcc, ...(sender.replyTo ? [sender.replyTo] : [])])
   return (
@@ -54,20 +54,22 @@ export function WhoSeesWhom() {
             const [id, address] = e.target.value.split(' ')
             const chosen = mailboxes.find((m) => m.id === Number(id))
             void change({
-              mailboxId: Number(id),
+              ...(Number(id) === round.mailboxId ? {} : { mailboxId: Number(id) }),
               sender: { address: address === chosen?.address ? null : address },
             })
           }}
         >
-          {mailboxes.map((m) => (
-            <optgroup key={m.id} label={m.practice ? practice.inList(m.name) : m.name}>
-              {[m.address, ...m.aliases].map((address) => (
-                <option key={address} value={`${m.id} ${address}`}>
-                  {address}
-                </option>
-              ))}
-            </optgroup>
-          ))}
+          {mailboxes
+            .filter((m) => round.postedAt === null || m.id === round.mailboxId)
+            .map((m) => (
+              <optgroup key={m.id} label={m.practice ? practice.inList(m.name) : m.name}>
+                {[m.address, ...m.aliases].map((address) => (
+                  <option key={address} value={`${m.id} ${address}`}>
+                    {address}
+                  </option>
+                ))}
+              </optgroup>
+            ))}
         </select>
         {editable && (
           <Popover.Root>

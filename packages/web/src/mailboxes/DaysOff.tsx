@@ -26,41 +26,44 @@ export function DaysOff() {
   return (
     <div className="space-y-3">
       <PublicHolidays holidays={holidays} onChange={(value) => put('holidays', value)} />
-      <div>
-        <h4 className="font-bold text-[13px]">{say.further}</h4>
-        {off.length === 0 ? (
-          <p className="text-[13px] text-ink-2">{say.noFurther}</p>
-        ) : (
-          <ul>
-            {off.map((one) => (
-              <li key={`${one.from} ${one.to} ${one.name}`} className="flex items-center gap-2">
-                {days(one)}
-                {one.name && `: ${one.name}`}
-                <Button
-                  kind="quiet"
-                  aria-label={say.takeAway(days(one))}
-                  onClick={() =>
-                    put(
-                      'off',
-                      off.filter((other) => other !== one),
-                    )
-                  }
-                >
-                  <X aria-hidden size={14} />
-                </Button>
-              </li>
-            ))}
-          </ul>
-        )}
-        <AddDays
-          onAdd={(one) =>
-            put(
-              'off',
-              [...off, one].sort((a, b) => a.from.localeCompare(b.from)),
-            )
-          }
-        />
-      </div>
+      <FurtherDays off={off} onChange={(value) => put('off', value)} />
+    </div>
+  )
+}
+
+/** Single days and ranges on which nothing leaves: shown, taken away, added. */
+export function FurtherDays({
+  title = say.further,
+  off,
+  onChange,
+}: {
+  title?: string
+  off: Off[]
+  onChange: (off: Off[]) => void
+}) {
+  return (
+    <div>
+      <h4 className="font-bold text-[13px]">{title}</h4>
+      {off.length === 0 ? (
+        <p className="text-[13px] text-ink-2">{say.noFurther}</p>
+      ) : (
+        <ul>
+          {off.map((one) => (
+            <li key={`${one.from} ${one.to} ${one.name}`} className="flex items-center gap-2">
+              {days(one)}
+              {one.name && `: ${one.name}`}
+              <Button
+                kind="quiet"
+                aria-label={say.takeAway(days(one))}
+                onClick={() => onChange(off.filter((other) => other !== one))}
+              >
+                <X aria-hidden size={14} />
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <AddDays onAdd={(one) => onChange([...off, one].sort((a, b) => a.from.localeCompare(b.from)))} />
     </div>
   )
 }

@@ -76,6 +76,8 @@ test('what is stored is what was filled in; names left empty are the address', a
   expect(desk.bodiesOf(routes.addMailbox)).toEqual([
     {
       name: 'office@quay.example',
+      oauth: null,
+      tell: { done: true, held: true, doubt: true },
       address: 'office@quay.example',
       senderName: '',
       aliases: ['berths@quay.example', 'tolls@quay.example'],
@@ -175,6 +177,8 @@ test('changes that are not stored are said, and asked for before they are left, 
 
   void router.navigate('/elsewhere')
   await question.getByRole('button', { name: 'Stay here' }).click()
+  // Until the focus is back, what is typed could go elsewhere.
+  await expect.element(notNow).toHaveFocus()
   await expect.element(name).toHaveValue('The office')
   // The browser asks in its own words when the window is shut.
   const shut = new Event('beforeunload', { cancelable: true })

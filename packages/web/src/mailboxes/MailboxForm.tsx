@@ -19,6 +19,7 @@ import { Ask, Button, Labelled, Mark, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { DaysOff } from './DaysOff.tsx'
 import { type MailboxValues, mailboxForm, passwordWanted, usualImap, valuesOf } from './mailboxValues.ts'
+import { LookUpHosts, SignInFields } from './SignInFields.tsx'
 import { WeekFields } from './WeekFields.tsx'
 import { limits, practice, mailboxForm as say } from './words.ts'
 
@@ -123,21 +124,6 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
             placeholder={say.harbourOffice}
           />
           {!builtIn && <Line name="user" label={say.userName} hint={say.signingLeftEmptyAddress} />}
-          {!builtIn && (
-            <Field
-              name="password"
-              label={say.password}
-              hint={
-                !mailbox
-                  ? say.keptEncryptedMachineNever
-                  : form.formState.errors.password
-                    ? undefined
-                    : (passwordWanted(values, mailbox) ?? say.leftEmptyStoredOne)
-              }
-            >
-              {(control) => <input className="input w-full" type="password" autoComplete="new-password" {...control} />}
-            </Field>
-          )}
           <Line name="name" label={say.whatYouCall} hint={say.leftEmptyAddress} />
           <Field name="timeZone" label={say.timeZone} hint={say.daysHoursTimetableTold}>
             {(control) => (
@@ -163,6 +149,29 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
             )}
           </Field>
         </div>
+        {!builtIn && (
+          <SignInFields
+            mailbox={mailbox}
+            password={
+              <Field
+                name="password"
+                label={say.password}
+                hint={
+                  !mailbox
+                    ? say.keptEncryptedMachineNever
+                    : form.formState.errors.password
+                      ? undefined
+                      : (passwordWanted(values, mailbox) ?? say.leftEmptyStoredOne)
+                }
+              >
+                {(control) => (
+                  <input className="input w-full" type="password" autoComplete="new-password" {...control} />
+                )}
+              </Field>
+            }
+          />
+        )}
+        {!builtIn && <LookUpHosts />}
         {builtIn ? (
           <p className="text-[14px] text-ink-2">{practice.hosts}</p>
         ) : (
@@ -195,6 +204,13 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           <Tick name="hostFilesSent">{say.hostItselfKeepsWhat}</Tick>
           {values.hostFilesSent && <p className="mt-1 ml-6 max-w-2xl text-[13px] text-ink-2">{say.ccBccGetMessage}</p>}
           {values.imap && <Tick name="selfMessage">{say.findOutTestSend(values.address.trim())}</Tick>}
+        </fieldset>
+        <fieldset>
+          <legend className="mb-1 font-title font-semibold">{say.tell}</legend>
+          <p className="text-[13px] text-ink-2">{say.tellHint}</p>
+          <Tick name="tell.done">{say.tellDone}</Tick>
+          <Tick name="tell.held">{say.tellHeld}</Tick>
+          <Tick name="tell.doubt">{say.tellDoubt}</Tick>
         </fieldset>
         {steps && (
           <ol aria-label={say.testStepStep} aria-live="polite" className="space-y-1">

@@ -9,8 +9,10 @@ import { Button, Empty, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { MailboxForm } from './MailboxForm.tsx'
 import { PracticeMark } from './PracticeMark.tsx'
+import { SignInAgain } from './SignInFields.tsx'
+import { ToldHere } from './ToldHere.tsx'
 import { UseChart } from './UseChart.tsx'
-import { practice, mailboxes as say } from './words.ts'
+import { limitWords, practice, mailboxes as say } from './words.ts'
 
 /** Mailboxes: from where letters are sent, and where answers are read. */
 export default function Mailboxes() {
@@ -55,6 +57,7 @@ export default function Mailboxes() {
           </Paper>
         ))
       )}
+      <ToldHere />
     </div>
   )
 }
@@ -83,11 +86,13 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
         <Say tone={m.stopped ? 'stop' : 'ask'}>
           {m.stopped ? say.nothingLeavesUntilFixed : say.nothingLeavesUntil(m.pausedUntil)}
           {m.pauseReason}
+          {m.oauth && m.stopped && <SignInAgain mailbox={m.id} />}
           <Button className="mt-2" onClick={() => carryOn.mutate({ params: { mailbox: m.id } })}>
             {say.tryAgainNow}
           </Button>
         </Say>
       )}
+      {m.saidLimit && <SaidLimit mailbox={m.id} said={m.saidLimit} zone={m.timeZone} />}
       {m.notFiled && (
         <Say tone="ask">
           {say.goneNotSentTried(m.notFiled.count, m.notFiled.fault)}
@@ -97,10 +102,39 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
       {m.foundFiling !== null && m.hostFilesSent && (
         <p className="text-[13px] text-ink-2">{say.letterSentBeforeHand(m.foundFiling)}</p>
       )}
+      {m.tellFault && <Say tone="ask">{say.notTold(m.tellFault)}</Say>}
       {m.sentFault && <Say tone="ask">{say.sentNotRead(m.sentFault)}</Say>}
       {m.readingFault && <Say tone="ask">{m.readingFault}</Say>}
       {m.unreadMail.count > 0 && <UnreadMail mailbox={m} />}
     </div>
+  )
+}
+
+/** A limit that the host has named, or that was met: offered as the mailbox's own. */
+function SaidLimit({
+  mailbox,
+  said,
+  zone,
+}: {
+  mailbox: number
+  said: NonNullable<Mailbox['saidLimit']>
+  zone: string
+}) {
+  const answer = useChange(routes.answerSaidLimit, () => stale(keys.mailboxes()))
+  const params = { mailbox }
+  return (
+    <Say tone="ask">
+      <p>{say.saidLimit(moment(said.at, zone), said.words, said.counted)}</p>
+      <p>{say.saidLimitIs(limitWords[said.limit](said.n))}</p>
+      <div className="mt-2 flex gap-2">
+        <Button disabled={answer.isPending} onClick={() => answer.mutate({ params, body: { take: true } })}>
+          {say.takeLimit}
+        </Button>
+        <Button disabled={answer.isPending} onClick={() => answer.mutate({ params, body: { take: false } })}>
+          {say.leaveLimit}
+        </Button>
+      </div>
+    </Say>
   )
 }
 

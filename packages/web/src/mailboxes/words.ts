@@ -29,7 +29,29 @@ export const useChart = {
 }
 
 /** Mailboxes.tsx */
+export const limitWords = {
+  perDay: (n: number) => `${times(n, 'recipient')} a day`,
+  perHour: (n: number) => `${times(n, 'recipient')} an hour`,
+  recipientsPerMinute: (n: number) => `${times(n, 'recipient')} a minute`,
+  perMinute: (n: number) => `${times(n, 'message')} a minute`,
+  perMessage: (n: number) => `${times(n, 'recipient')} of one message`,
+}
+/** ToldHere.tsx */
+export const toldHere = {
+  title: 'Told without looking',
+  notify: 'Notifications of this browser',
+  when: 'When a round is done, has held itself, or has letters in doubt, while Hand Post is open somewhere behind other windows.',
+  notAllowed:
+    'This browser does not allow notifications for Hand Post. Allow them in its settings for this page, then load the page again.',
+}
 export const mailboxes = {
+  notTold: (fault: string) => `A message to you about a round could not be sent: ${fault}`,
+  saidLimit: (at: string, words: string, counted: boolean) =>
+    `${at} the host said: “${words}”.${counted ? ' It named no figure; so many had left in 24 hours just then.' : ''}`,
+  saidLimitIs: (limit: string) =>
+    `That is less than is set here: ${limit}. With the host’s limit, what waits is planned so that it is not turned down.`,
+  takeLimit: 'Take it as the limit',
+  leaveLimit: 'Leave the limit as it is',
   changeSettings: 'Change its settings',
   mailboxes: 'Mailboxes',
   lettersLeaveFromYour: 'Letters leave from your own mailbox, and answers are read there.',
@@ -65,8 +87,50 @@ export const mailboxes = {
   nothingLeavesUntil: (pausedUntil: number | null) => `Nothing leaves until ${moment(pausedUntil)}: `,
 }
 
+/** SignInFields.tsx */
+export const signInFields = {
+  title: 'How it is opened',
+  ways: { password: 'By a password', oauth: 'By a sign-in service (OAuth 2.0)' },
+  explained:
+    'Many large mail hosts take no password from programs. There you sign in at the host’s own page and allow Hand Post to send and read mail; Hand Post never sees the password, and you can withdraw it there at any time. Your host, or whoever looks after it, gives you what follows.',
+  issuer: 'Address of the sign-in service',
+  issuerHint: 'What else there is to know of it is found by this.',
+  issuerLike: 'https://sign-in.brindlequay.example',
+  authorization: 'Address where one signs in',
+  authorizationLike: 'https://sign-in.brindlequay.example/authorize',
+  token: 'Address where tokens are had',
+  tokenLike: 'https://sign-in.brindlequay.example/token',
+  clientId: 'Client id',
+  clientIdHint: 'What Hand Post is called there.',
+  clientSecret: 'Client secret',
+  clientSecretHint: 'Only where the service has given one. Kept encrypted.',
+  scope: 'Scope',
+  scopeHint: 'What is asked for: words separated by spaces.',
+  comesBackTo: 'The service must know that the browser comes back to',
+  typed: 'The service cannot be found by its address: type both of its addresses',
+  signIn: 'Sign in…',
+  again: 'Sign in again…',
+  beginning: 'One moment…',
+  waits: 'Waiting for you to sign in there.',
+  openPage: 'Open the page',
+  signedIn: (host: string) => `Signed in at ${host}. Store the mailbox to use it.`,
+  stored: (host: string) => `Signed in at ${host}.`,
+  goesOn: 'Signed in again: the mailbox goes on.',
+  lookUp: 'Look up the hosts',
+  lookingUp: 'Looking…',
+  lookUpHint: 'By the domain of the address, where it names them.',
+  first: 'Sign in first.',
+  firstAgain: (elsewhere: string, are: string) =>
+    `Sign in again: what was allowed goes only where it was allowed for, and ${elsewhere} ${are} another now.`,
+}
+
 /** MailboxForm.tsx */
 export const mailboxForm = {
+  tell: 'Tell me by a message to this mailbox’s own address',
+  tellHint: 'It leaves from the mailbox itself and counts as one recipient.',
+  tellDone: 'when a round is done',
+  tellHeld: 'when a round has held itself',
+  tellDoubt: 'when letters are in doubt and I must say whether they went',
   thereNone: 'There is no reading host',
   withoutReadingHostCopies: 'Without a reading host, copies are not filed in Sent and answers are not read.',
   giveOne: 'Add one',

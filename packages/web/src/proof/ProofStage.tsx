@@ -10,7 +10,7 @@ import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../rounds/PeopleStage.tsx'
-import { useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { useBlanks } from '../rounds/useBlanks.ts'
 import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
@@ -28,7 +28,7 @@ const shownAtFirst = 25
 /** Proof: everything that was found in the messages of the whole round, each with what can be done. */
 export default function ProofStage() {
   const { round, goTo } = useWork()
-  const posted = round.postedAt !== null
+  const posted = !isOpen(round)
   const proof = useQuery({ ...query.proof(round.id), enabled: round.list !== null && !posted })
   const progress = useProgress(round.id)
   const first = useFirstFindings(proof.data === undefined && !proof.error && round.list !== null && !posted)
@@ -129,7 +129,7 @@ function Findings({ proof, sofar }: { proof: Proof; sofar?: string }) {
         </p>
         {proof.people > 0 && (
           <span className="flex gap-1 self-start">
-            <Rehearse />
+            {round.postedAt === null && <Rehearse />}
             <AllMessages />
           </span>
         )}

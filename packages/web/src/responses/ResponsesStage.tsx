@@ -228,6 +228,8 @@ function Answered({ board }: { board: Board }) {
   )
 }
 
+type OnBoard = Board['people'][number]
+
 /** What somebody answered, or why their letter came back. */
 const saidBy = (p: Board['people'][number]) =>
   p.responses.find((r) => r.of === 'person' && (r.kind === 'reply' || r.kind === 'bounce'))?.words ??
@@ -235,7 +237,8 @@ const saidBy = (p: Board['people'][number]) =>
 
 function People({ people, words }: { people: Board['people']; words: string | undefined }) {
   const { person, choose } = usePerson()
-  const columns = useMemo<PersonColumn<Board['people'][number]>[]>(
+  const amended = useWork().round.versions.length > 0
+  const columns = useMemo<PersonColumn<OnBoard>[]>(
     () => [
       {
         id: 'person',
@@ -253,6 +256,17 @@ function People({ people, words }: { people: Board['people']; words: string | un
         by: (p) => outcomeWords[p.outcome],
         cell: (p) => <OutcomeMark outcome={p.outcome} />,
       },
+      ...(amended
+        ? [
+            {
+              id: 'version',
+              head: say.version,
+              width: 76,
+              by: (p: OnBoard) => p.version,
+              cell: (p: OnBoard) => p.version,
+            },
+          ]
+        : []),
       {
         id: 'when',
         head: say.when,
@@ -272,7 +286,7 @@ function People({ people, words }: { people: Board['people']; words: string | un
         cell: saidBy,
       },
     ],
-    [choose],
+    [choose, amended],
   )
   return (
     <>

@@ -122,6 +122,7 @@ export const responsesStage = {
   person: 'Person',
   outcome: 'Outcome',
   when: 'When',
+  version: 'Version',
   theirWords: 'In their words',
   outcomes: 'Outcomes',
 }

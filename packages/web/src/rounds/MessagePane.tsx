@@ -10,7 +10,7 @@ import { keys, query } from '../shared/queries.ts'
 import { FindPerson } from './FindPerson.tsx'
 import { type Looks, plainLooks } from './MessageFrame.tsx'
 import { MessageSheet, type Shown } from './MessageSheet.tsx'
-import { useLetter, useNotes, usePerson, useWork } from './RoundContext.tsx'
+import { isOpen, useLetter, useNotes, usePerson, useWork } from './RoundContext.tsx'
 import { SendCopies } from './SendCopies.tsx'
 import { messagePane as say } from './words.ts'
 
@@ -49,12 +49,18 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
         ))}
         <FindPerson />
         <span className="ml-auto whitespace-nowrap pr-1 text-[13px] text-ink-2">
-          {at >= 0 ? say.ofIt(at, chosen.length) : person ? say.notRound : ''}
+          {at >= 0
+            ? say.ofIt(at, chosen.length)
+            : person
+              ? round.amendingSince === null
+                ? say.notRound
+                : say.doesNotWait
+              : ''}
         </span>
       </header>
-      {reading && round.postedAt === null && person && at >= 0 && <MarkRead />}
+      {reading && isOpen(round) && person && at >= 0 && <MarkRead />}
       {person ? (
-        round.postedAt !== null && chosen.includes(person.id) ? (
+        round.postedAt !== null && (round.amendingSince !== null) !== at >= 0 ? (
           <FrozenMessage looks={looks} setLooks={setLooks} />
         ) : (
           <LiveMessage looks={looks} setLooks={setLooks} />
@@ -62,10 +68,10 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
       ) : (
         <Empty title={say.nobodyShow}>{rows.length === 0 ? say.listHasNoRows : say.chooseRow}</Empty>
       )}
-      {person && round.postedAt !== null && <OnceMore key={person.id} />}
+      {person && !isOpen(round) && <OnceMore key={person.id} />}
       {person && at < 0 && chosen.length > 0 && (
         <p className="border-rule border-t px-3 py-1.5 text-[13px]">
-          {say.personGetsNoMessage}{' '}
+          {round.amendingSince === null ? say.personGetsNoMessage : say.notAmended}{' '}
           <Button kind="quiet" onClick={() => choose(chosen[0])}>
             {say.showFirstWhoDoes}
           </Button>
@@ -240,7 +246,7 @@ function PersonSheet(sheet: { message: Shown; looks: Looks; setLooks: (looks: Lo
   const { person } = usePerson()
   return (
     <MessageSheet {...sheet} source={`/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`} written={written}>
-      {round.postedAt === null && <SendCopies label={say.copyMe} rowIds={[person!.id]} />}
+      {isOpen(round) && <SendCopies label={say.copyMe} rowIds={[person!.id]} />}
     </MessageSheet>
   )
 }

@@ -65,6 +65,10 @@ export const useLetter = (): LetterWork => within(useContext(LetterContext))
 /** Its personal notes as they are being written. */
 export const useNotes = (): NotesWork => within(useContext(NotesContext))
 
+/** Whether a round's letter, enclosures and notes may be changed: it is not posted, or what waits of it is being amended. */
+export const isOpen = ({ postedAt, amendingSince }: Pick<Round, 'postedAt' | 'amendingSince'>) =>
+  postedAt === null || amendingSince !== null
+
 /** How a person of the round is called. */
 export const callPerson = (round: Round, person: Row) => displayName(person, round.nameColumns, round.addressColumn)
 
@@ -81,11 +85,11 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
         edit: async (words, ...wishes) => {
           const done = await stored.edit(words, ...wishes)
           const changed = wishes.flatMap((wish) => (wish.do === 'cells' ? wish.cells.map(([row]) => row) : []))
-          if (done && round.postedAt === null) void renewFindings(round.id, [...new Set(changed)])
+          if (done && isOpen(round)) void renewFindings(round.id, [...new Set(changed)])
           return done
         },
       },
-    [stored, round.id, round.postedAt],
+    [stored, round],
   )
   const rows = table?.rows ?? none
   const people = useQuery(query.people(round.id)).data

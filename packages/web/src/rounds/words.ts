@@ -36,6 +36,8 @@ export const messagePane = {
   noAddress: 'no address',
   asSoonAsThere: 'As soon as there is a list and a letter, you see here what each person gets, as you type.',
   personGetsNoMessage: 'This person gets no message.',
+  doesNotWait: 'does not wait',
+  notAmended: 'This person’s letter does not wait any more, so it stays as it was posted.',
   showFirstWhoDoes: 'Show the first who does',
   iHaveReadMessage: 'I have read this message',
   read: (read: number, chosen: number) => `${read.toLocaleString('en-GB')} of ${chosen.toLocaleString('en-GB')} read`,

@@ -61,7 +61,7 @@ async function drawSeen() {
       state.asked++
       return { version: state.version, rows: state.rows }
     })
-  stop = listen()
+  stop = listen(() => {})
   const { screen } = await draw(<Seen />)
   const shows = (words: string) => expect.element(screen.getByText(words)).toBeVisible()
   await shows('Season permits, Office, 2 rows, idle')
@@ -152,7 +152,7 @@ test('a change that failed has the rows fetched anew', async () => {
 test('rows that change while they are fetched page by page are fetched again from the beginning', async () => {
   const desk: FakeDesk = openDesk()
   withRound(desk, aRound({ list: aList() }))
-  stop = listen()
+  stop = listen(() => {})
   const many = Array.from({ length: 700 }, (_, i) => ({ id: i + 1, position: String(i), cells: { c1: `v${i}` } }))
   let calls = 0
   desk.on(routes.rows, ({ query }) => {

@@ -2,6 +2,7 @@ import { type DeskEvent, eventSchema, routes } from '@hand-post/contract'
 import type { QueryKey } from '@tanstack/react-query'
 import { queries, stale } from '../api.ts'
 import { keys, type StoredRows } from './queries.ts'
+import { tellNotice } from './told.ts'
 
 /** Lists with a change on its way from here, and the newest version that others were told of meanwhile. */
 const changing = new Map<number, { open: number; told: number }>()
@@ -60,13 +61,20 @@ function touched(topic: DeskEvent['topic'], id: number | null, version: number |
   }
 }
 
-/** Listens to the desk's live changes and has what they touch fetched anew. */
-export function listen(): () => void {
+/**
+ * Listens to the desk's live changes and has what they touch fetched anew; what the writer is told is shown.
+ * @param open goes to a page of the desk.
+ */
+export function listen(open: (path: string) => void): () => void {
   const source = new EventSource(routes.events.path)
   source.onmessage = ({ data }) => {
     const { topic, id, version, progress }: DeskEvent = eventSchema.parse(JSON.parse(data))
     if (topic === 'progress') {
       queries.setQueryData(keys.progress(id), progress)
+      return
+    }
+    if (topic === 'notices') {
+      if (id !== null) void tellNotice(id, open).catch(() => {})
       return
     }
     void stale(...touched(topic, id, version))

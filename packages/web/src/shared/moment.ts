@@ -7,8 +7,14 @@ const here = Intl.DateTimeFormat().resolvedOptions().timeZone
 /** A moment with its weekday, in a time zone (the reader's own when left out); the zone is named when it is another. */
 export function moment(at: number | null | undefined, zone: string = here): string {
   if (at === null || at === undefined) return ''
-  return `${format(at, 'EEE d MMM HH:mm', { locale: enGB, in: tz(zone) })}${zone === here ? '' : ` (${zone})`}`
+  return `${within(at, zone)}${zone === here ? '' : ` (${zone})`}`
 }
+
+const within = (at: number, zone: string) => format(at, 'EEE d MMM HH:mm', { locale: enGB, in: tz(zone) })
+
+/** From one moment until another, in a time zone, which is named once where it is another than the reader's own. */
+export const fromUntil = (from: number, until: number, zone: string = here): string =>
+  `from ${within(from, zone)} until ${moment(until, zone)}`
 
 /** A moment as short as can be: the time today, else the day. */
 export function shortMoment(at: number, now = Date.now()): string {

@@ -1,5 +1,5 @@
 import { type CallInput, type DeskEvent, type Round, routes } from '@hand-post/contract'
-import type { Recipe, Row } from '@hand-post/core'
+import type { Recipe, Row, Selection } from '@hand-post/core'
 import { keepPreviousData, queryOptions, replaceEqualDeep, useQuery } from '@tanstack/react-query'
 import { ask, queries } from '../api.ts'
 
@@ -127,6 +127,26 @@ export const query = {
       queryKey: keys.ofRound(id, 'enclosures'),
       queryFn: ({ signal }) => ask(routes.enclosures, { params: { round: id }, signal }),
       placeholderData: keepPreviousData,
+    }),
+  /** How far a signing in is. */
+  signIn: (flow: string) =>
+    queryOptions({
+      queryKey: ['sign-in', flow] as const,
+      queryFn: ({ signal }) => ask(routes.signInState, { params: { flow }, signal }),
+    }),
+  /** What is said before an amendment is posted: asked anew each time. */
+  amendment: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'amendment'),
+      queryFn: ({ signal }) => ask(routes.amendment, { params: { round: id }, signal }),
+      gcTime: 0,
+    }),
+  /** The letters that wait and fit rules. */
+  waitingBy: (id: number, selection: Selection) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'waiting-by', selection),
+      queryFn: async ({ signal }) =>
+        (await ask(routes.waitingBy, { params: { round: id }, body: { selection }, signal })).letters,
     }),
   proof: (id: number) =>
     queryOptions({

@@ -1,6 +1,11 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import { times } from '@hand-post/core'
 /** main.tsx */
+/** told.ts */
+export const told = {
+  seeIt: 'See it',
+}
+
 export const main = {
   listsLettersFewWeeks:
     'Lists, letters and a few weeks of answers are being put on the desk. That takes about two minutes, once; this page goes on by itself.',

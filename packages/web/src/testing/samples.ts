@@ -1,4 +1,12 @@
-import { type Edited, type List, type Mailbox, type Round, routes, usualDispatch } from '@hand-post/contract'
+import {
+  type Edited,
+  type List,
+  type Mailbox,
+  type MessageLine,
+  type Round,
+  routes,
+  usualDispatch,
+} from '@hand-post/contract'
 import { applyEdits, editsFor, type Row, readyWeeks, startingLetters } from '@hand-post/core'
 import { type FakeDesk, openDesk } from './fakeDesk.tsx'
 
@@ -24,6 +32,10 @@ export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
   daysOff: 0,
   used: { ours: 0, other: 0 },
   sentFault: null,
+  oauth: null,
+  saidLimit: null,
+  tellFault: null,
+  tell: { done: false, held: false, doubt: false },
   perMinute: 10,
   largestMessage: 25_000_000,
   hostFilesSent: false,
@@ -94,6 +106,9 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   dispatch: usualDispatch,
   tracking: { opens: false, clicks: false, receipts: false, optOut: false },
   postedAt: null,
+  amendingSince: null,
+  late: null,
+  versions: [],
   held: false,
   heldWhy: null,
   slowed: null,
@@ -103,6 +118,27 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   createdAt: 0,
   changedAt: 0,
   version: 1,
+  ...parts,
+})
+
+/** A letter of round 5 that waits. */
+export const aMessage = (parts: Partial<MessageLine> = {}): MessageLine => ({
+  id: 9,
+  roundId: 5,
+  rowId: 1,
+  person: 'Ada Penrose',
+  address: 'ada@quay.example',
+  subject: 'Permit',
+  state: 'waiting',
+  plannedAt: 1,
+  sentAt: null,
+  filedAt: null,
+  attempts: 0,
+  version: 1,
+  reason: null,
+  asksWriter: false,
+  filingFault: null,
+  copies: [],
   ...parts,
 })
 
