@@ -203,7 +203,8 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
     })
   await ask(routes.post, { params: { round: liftOut.id }, body: { messages: people.length } })
   await pass(clock + 25 * minute, minute)
-  await pass(liftOutAt + day - 10 * minute, 2 * hour)
+  // Minute by minute from before the mailbox opens: what is due then leaves then.
+  await pass(liftOutAt + day - 65 * minute, 2 * hour)
   await pass(liftOutAt + day + 25 * minute, minute)
   await pass(now, 20 * minute)
 

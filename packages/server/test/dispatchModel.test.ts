@@ -1,4 +1,4 @@
-import { type MessageLine, mailboxSettingsSchema, routes } from '@hand-post/contract'
+import { type MessageLine, mailboxSettingsSchema, ProblemError, routes } from '@hand-post/contract'
 import fc from 'fast-check'
 import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, expect, test } from 'vitest'
@@ -27,12 +27,32 @@ afterAll(async () => {
 })
 
 const people = 4
+const lettersOf = (words: number) =>
+  `<p>Dear {{Name}}, these are the words ${words}: <a href="https://brindlequay.example/a">read on</a></p>`
+/** Has the proof say of nothing that it wants a word. */
+async function acceptAll(round: number): Promise<void> {
+  const proof = await world.call(routes.proof, { params: { round }, query: { wait: 'yes' } })
+  const keys = proof.findings.filter((f) => f.grade !== 'note' && f.accepted === null).map((f) => f.key)
+  if (keys.length > 0) await world.call(routes.accept, { params: { round }, body: { keys, reason: 'made up' } })
+}
+/** Does what the desk may refuse as things are, and says whether it did. */
+async function unlessRefused(act: () => Promise<unknown>): Promise<boolean> {
+  try {
+    await act()
+    return true
+  } catch (error) {
+    if (error instanceof ProblemError && error.problem.status === 409) return false
+    throw error
+  }
+}
 let rounds = 0
 
 /** One posted round, with everything that may be asked of it. */
 class Posted {
   /** Addresses of the do-not-write list, and how often the host had kept something for each when it came there. */
   readonly refused = new Map<string, number>()
+  /** The words that were posted as each version. */
+  readonly versions = [0]
   /** Letters and copies that the writer had sent although they may have gone: only those may be there twice. */
   readonly sentInDoubt = new Set<string>()
   private constructor(
@@ -49,7 +69,7 @@ class Posted {
     const csv = ['Name,Email', ...persons.map((address, i) => `Person ${i},${address}`)].join('\n')
     const { id } = await world.round(
       csv,
-      { subject: `Round ${n}`, html: '<p>Dear {{Name}}, <a href="https://brindlequay.example/a">read on</a></p>' },
+      { subject: `Round ${n}`, html: lettersOf(0) },
       {
         mailboxId,
         cc: [cc],
@@ -58,10 +78,7 @@ class Posted {
         tracking: { opens: true, clicks: true, optOut: true, receipts: true },
       },
     )
-    const proof = await world.call(routes.proof, { params: { round: id }, query: { wait: 'yes' } })
-    const asks = proof.findings.filter((f) => f.grade !== 'note' && f.accepted === null).map((f) => f.key)
-    if (asks.length > 0)
-      await world.call(routes.accept, { params: { round: id }, body: { keys: asks, reason: 'made up' } })
+    await acceptAll(id)
     await world.call(routes.post, { params: { round: id }, body: { messages: people } })
     return new Posted(id, persons, cc, bcc)
   }
@@ -82,10 +99,12 @@ class Posted {
     expect(lines).toHaveLength(people)
     let inLedger = 0
     for (const line of lines) {
-      const kept = host.keptFor(line.address).filter((k) => k.raw.includes(`Subject: ${line.subject}\r`))
+      const kept = host.keptFor(line.address)
       // Nobody gets two.
       if (!this.sentInDoubt.has(line.address))
         expect([line.address, kept.length]).toEqual([line.address, kept.length > 0 ? 1 : 0])
+      // What they have is of the version that is said, in doubt or not.
+      for (const { raw } of kept) expect(raw).toContain(`these are the words ${this.versions[line.version - 1]}:`)
       // What is said to be sent has gone, and what is said not to have gone has not.
       if (line.state === 'sent') expect(kept.length).toBeGreaterThan(0)
       else if (line.state !== 'inDoubt' && !this.sentInDoubt.has(line.address))
@@ -168,7 +187,34 @@ const steps = [
     .tuple(anyone, fc.constantFrom(...(Object.keys(moods) as Mood[])))
     .map(([i, mood]) => step(`${i} ${mood}`, async (round) => void host.moods.set(round.at(i), [mood]))),
   fc.constant(step('hold', async ({ params }) => void (await world.call(routes.hold, { params })))),
-  fc.constant(step('carry on', async ({ params }) => void (await world.call(routes.carryOn, { params })))),
+  fc.constant(
+    step('carry on', async ({ params }) => void (await unlessRefused(() => world.call(routes.carryOn, { params })))),
+  ),
+  fc.constant(
+    step('begin to amend', async ({ params }) => {
+      const begun = await unlessRefused(() => world.call(routes.beginAmending, { params }))
+      const { amendingSince, held, states } = await world.call(routes.round, { params })
+      if (begun) expect([amendingSince === null, held, states.sending]).toEqual([false, true, 0])
+    }),
+  ),
+  fc.constant(
+    step('post what was amended', async ({ params, id, versions }) => {
+      const words = Math.max(...versions) + 1
+      const body = { letterHtml: { subject: `Round, words ${words}`, html: lettersOf(words) } }
+      if (!(await unlessRefused(() => world.call(routes.changeRound, { params, body })))) return
+      await acceptAll(id)
+      const { letters, print, same } = await world.call(routes.amendment, { params })
+      expect(same).toBe(0)
+      if (letters === 0) return
+      await world.call(routes.postAmendment, { params, body: { letters, print } })
+      versions.push(words)
+    }),
+  ),
+  fc.constant(
+    step('give up amending', async ({ params }) => {
+      await unlessRefused(() => world.call(routes.giveUpAmendment, { params }))
+    }),
+  ),
   fc.constant(step('withdraw', async ({ params }) => void (await world.call(routes.withdraw, { params })))),
   anyone.map((i) =>
     step(`${i} to the do-not-write list`, async (round) => {
@@ -210,6 +256,7 @@ test('whatever is done to a posted round, nobody gets two, nobody refused gets o
       await fc.asyncModelRun(() => ({ model: { held: false }, real: { round } }), commands)
       // In the end everything has come to something.
       host.moods.clear()
+      await unlessRefused(() => world.call(routes.giveUpAmendment, { params: round.params }))
       await world.call(routes.carryOn, { params: round.params })
       await world.pass(60 * hour, 30)
       await round.settle()

@@ -247,10 +247,10 @@ describe('a stored password goes only where it was given for', () => {
   ])('%s changed: it is asked for again, for changing and for trying', async (_, changes) => {
     const { password: __, ...kept } = { ...own, ...changes(port) }
     for (const work of [
-      world.call(routes.changeMailbox, { params: { mailbox: id }, body: kept }),
-      world.call(routes.testMailbox, { body: { ...kept, id } }),
+      () => world.call(routes.changeMailbox, { params: { mailbox: id }, body: kept }),
+      () => world.call(routes.testMailbox, { body: { ...kept, id } }),
     ]) {
-      const problem = await refused(work)
+      const problem = await refused(work())
       expect([problem.status, problem.title]).toEqual([422, 'Password needed'])
       expect(problem.detail).toMatch(/Type the password again/)
     }

@@ -67,11 +67,11 @@ describe('late-comers of a posted round', () => {
     })
     await world.call(routes.matchFiles, { params, body: { matches: [{ rowId: 3, fileId: file.id }] } })
     for (const work of [
-      world.call(routes.matchFiles, { params, body: { matches: [{ rowId: 1, fileId: file.id }] } }),
-      world.call(routes.setAside, { params: { ...params, row: 1 }, body: { reason: 'late' } }),
-      world.call(routes.writeNote, { params: { ...params, row: 1 }, body: { words: 'late' } }),
+      () => world.call(routes.matchFiles, { params, body: { matches: [{ rowId: 1, fileId: file.id }] } }),
+      () => world.call(routes.setAside, { params: { ...params, row: 1 }, body: { reason: 'late' } }),
+      () => world.call(routes.writeNote, { params: { ...params, row: 1 }, body: { words: 'late' } }),
     ])
-      expect(await said(work)).toMatch(/^409 .*Ada has a letter of it: what was posted is frozen/)
+      expect(await said(work())).toMatch(/^409 .*Ada has a letter of it: what was posted is frozen/)
     // Since files are people's own now, the other one lacks theirs: that is asked, and accepted too.
     await world.handPost.parts.examiner.soon(params.round)
     const open = (await late(params)).filter((f) => f.accepted === null)

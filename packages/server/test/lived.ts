@@ -1,5 +1,6 @@
-import { type MailboxSettings, mailboxSettingsSchema, routes } from '@hand-post/contract'
+import { type MailboxSettings, mailboxSettingsSchema, ProblemError, routes } from '@hand-post/contract'
 import { Temporal } from 'temporal-polyfill'
+import { MoodyHost } from './moodyHost.ts'
 import { World } from './world.ts'
 
 // Rounds that are lived through at a clock set by the test.
@@ -17,7 +18,36 @@ export async function openWorld(options: Parameters<typeof World.open>[0]): Prom
   world = await World.open(options)
 }
 /** After each test. */
-export const closeWorld = () => world?.close()
+export async function closeWorld(): Promise<void> {
+  await world?.close()
+  moody?.close()
+  moody = null
+}
+
+/** The host of {@link atMoodyHost}. */
+export let moody: MoodyHost | null = null
+/** Adds a mailbox at a host whose moods are set, which nothing is read from. Gives its number. */
+export async function atMoodyHost(changes: Partial<MailboxSettings> = {}): Promise<number> {
+  moody = await new MoodyHost().open()
+  const [practice] = await world.call(routes.mailboxes)
+  const own = { ...mailboxSettingsSchema.parse(practice), password: 'practice', imap: null, ...changes }
+  const body = { ...own, name: 'Moody', smtp: { ...own.smtp, port: moody.port } }
+  return (await world.call(routes.addMailbox, { body })).id
+}
+/** Has the host that was closed answer again, where it was. */
+export async function moodyAgain(port: number): Promise<void> {
+  moody = await new MoodyHost().open(port)
+}
+
+/** What the desk says when it refuses something. */
+export const refusal = (doing: Promise<unknown>): Promise<string> =>
+  doing.then(
+    () => 'was not refused',
+    (error) => {
+      if (!(error instanceof ProblemError)) throw error
+      return error.problem.detail ?? ''
+    },
+  )
 
 /** A world whose clock stands at a moment, with n people who take what comes, and a mailbox with these settings. */
 export async function open(n: number, at: string, changes: Partial<MailboxSettings> = {}): Promise<void> {

@@ -7,6 +7,9 @@ export const moods = {
   putsOff: { at: 'rcpt', answer: '451 4.7.1 Greylisted, try again in five minutes' },
   closes: { at: 'rcpt', answer: '421 4.3.2 going down' },
   rests: { at: 'rcpt', answer: '450 4.7.0 too many messages a minute, slow down' },
+  /** What it says of its limits: with a figure, and without. */
+  namesLimit: { at: 'rcpt', answer: '450 4.7.1 Rate limit of 20 recipients per hour exceeded' },
+  usedUp: { at: 'rcpt', answer: '550 5.4.5 Daily user sending limit exceeded' },
   /** Broken off: before the message, after it without keeping it, and after keeping it. */
   breaksBefore: { at: 'data', answer: null },
   breaksAfter: { at: 'dot', answer: null },
@@ -34,8 +37,8 @@ export class MoodyHost {
   private transactions = 0
   private readonly server = createServer((socket) => this.serve(socket))
 
-  async open(): Promise<this> {
-    await new Promise<void>((done) => this.server.listen(0, '127.0.0.1', () => done()))
+  async open(port = 0): Promise<this> {
+    await new Promise<void>((done) => this.server.listen(port, '127.0.0.1', () => done()))
     return this
   }
   get port(): number {

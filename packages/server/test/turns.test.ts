@@ -42,11 +42,12 @@ describe('order and turns', () => {
     await world.call(routes.withdrawLetter, { params: { message: await idOf(4) } })
     expect(await rowsOf()).toEqual([8, 2, 7, 5, 3, 1, 6])
     // What has left is neither moved nor called back.
+    const message = await idOf(8)
     for (const move of [
-      world.call(routes.moveLetter, { params: { message: await idOf(8) }, body: { to: 'last' } }),
-      world.call(routes.withdrawLetter, { params: { message: await idOf(8) } }),
+      () => world.call(routes.moveLetter, { params: { message }, body: { to: 'last' } }),
+      () => world.call(routes.withdrawLetter, { params: { message } }),
     ])
-      await expect(move).rejects.toThrow(/does not wait any more/)
+      await expect(move()).rejects.toThrow(/does not wait any more/)
     for (let i = 0; i < 8; i++) await moveTo(world.clock.now() + minute)
     expect(await states(round.id)).toMatchObject({ sent: 7, withdrawn: 1 })
     expect(await world.inboxOf('person3@village.example')).toHaveLength(0)

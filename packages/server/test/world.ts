@@ -52,6 +52,8 @@ export class World {
       accounts: { [office]: 'practice' },
       clock,
       lookEvery: 0,
+      // Wanted by few tests, and takes its time to start.
+      signInPort: null,
       speed: 1,
       ...practice,
     })
@@ -67,11 +69,12 @@ export class World {
   }
 
   /** Ends the server and starts it again on the same folder. */
-  async restart(): Promise<void> {
+  async restart(webFolder: string | null = null): Promise<void> {
     await this.handPost.close()
     this.handPost = await startHandPost({
       settings: settingsFor(this.folder, this.practice),
       clock: this.clock,
+      webFolder,
       log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
     })
   }
