@@ -28,6 +28,7 @@ const practice = fork(join(import.meta.dirname, '../packages/practice/src/main.t
     PRACTICE_ACCOUNTS: `${office}:practice`,
     HAND_POST_PRACTICE_SMTP_PORT: '0',
     HAND_POST_PRACTICE_IMAP_PORT: '0',
+    HAND_POST_PRACTICE_SIGN_IN_PORT: '0',
   },
 })
 const { imapPort } = await new Promise<{ imapPort: number }>((resolve) =>

@@ -21,6 +21,7 @@ const start = () =>
         HAND_POST_PUBLIC_PORT: '4751',
         HAND_POST_PRACTICE_SMTP_PORT: '4752',
         HAND_POST_PRACTICE_IMAP_PORT: '4753',
+        HAND_POST_PRACTICE_SIGN_IN_PORT: '4754',
       },
       stdio: ['ignore', 'pipe', 'inherit'],
     })
