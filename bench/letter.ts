@@ -105,6 +105,7 @@ const toProof = {
   people: rows,
   rowsOf: new Map(),
   leftOut: [],
+  paper: null,
   madeFiles: null,
   addressColumn: null,
   nameColumns: [],

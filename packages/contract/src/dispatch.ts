@@ -124,6 +124,8 @@ export const lastWordSchema = timetableSchema.extend({
   /** A print of the round as it is told of here; given at posting, nothing else is posted than this. */
   print: z.string(),
   letters: z.number(),
+  /** Letters that go on paper: how many, and how many of their files are not printed with them. */
+  paper: z.object({ letters: z.number(), notPrinted: z.number() }),
   /** The organisation's own domains. */
   home: z.array(z.string()),
   /** Who is outside of these: people, the first of them by name, and addresses that get copies. */
@@ -153,6 +155,8 @@ export const amendmentSchema = z.object({
   /** Letters that wait and are made anew; and how many of these do not differ from what was posted. */
   letters: z.number(),
   same: z.number(),
+  /** Letters on paper that are not printed yet, and are made anew. */
+  paper: z.number(),
   /** How many differ in what. */
   differ: z.object({
     subject: z.number(),
@@ -200,7 +204,8 @@ export const dispatchRoutes = {
     summary: 'Withdraw every message of the round that has not left',
     params: ofRound,
     /** `copies`: Cc and Bcc of letters that have gone. */
-    answer: z.object({ withdrawn: z.number(), copies: z.number() }),
+    /** `paper`: letters on paper that were not printed yet. */
+    answer: z.object({ withdrawn: z.number(), copies: z.number(), paper: z.number() }),
   }),
   beginAmending: route({
     method: 'POST',
@@ -226,7 +231,7 @@ export const dispatchRoutes = {
       letters: z
         .number()
         .int()
-        .positive()
+        .nonnegative()
         .describe('How many letters the caller expects to be amended; another number changes nothing'),
       print: z
         .string()
@@ -374,7 +379,13 @@ export const dispatchRoutes = {
     summary: 'Post a posted round to those who came late to its list: to nobody who has a message of it already',
     params: ofRound,
     body: z.object({
-      messages: z.number().int().positive().describe('How many the caller expects; another number posts nothing'),
+      messages: z.number().int().nonnegative().describe('How many the caller expects; another number posts nothing'),
+      paper: z
+        .number()
+        .int()
+        .nonnegative()
+        .default(0)
+        .describe('How many letters on paper the caller expects beside them'),
     }),
     answer: roundSchema,
   }),
@@ -408,8 +419,9 @@ export const dispatchRoutes = {
       messages: z
         .number()
         .int()
-        .positive()
+        .nonnegative()
         .describe('How many messages the caller expects; another number posts nothing'),
+      paper: z.number().int().nonnegative().default(0).describe('How many letters on paper the caller expects'),
       print: z
         .string()
         .max(100)

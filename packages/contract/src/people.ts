@@ -52,6 +52,8 @@ export const listSchema = z.object({
   nameColumns: z.array(z.string()).nullable(),
   /** Which column has the addresses that are written to, by the writer's word; null where they were not asked yet. */
   addressColumn: z.string().nullable(),
+  /** Which columns make the postal address, by the writer's word; null where they were not asked yet. */
+  postalColumns: z.array(z.object({ column: z.string(), sameLine: z.boolean() })).nullable(),
   /** The list is the address book: its rows are the contacts. */
   book: z.boolean(),
   /** What undoing would take back, and redoing do again, in words; null when nothing. */

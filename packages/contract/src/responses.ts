@@ -1,4 +1,4 @@
-import { outcomeFormatNames, outcomes, responseKinds } from '@hand-post/core'
+import { outcomeFormatNames, outcomes, paperStates, responseKinds } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { trackingSchema } from './rounds.ts'
@@ -52,6 +52,10 @@ export const boardSchema = z.object({
       version: z.number(),
       responses: z.array(responseSchema),
     }),
+  ),
+  /** Letters on paper, of which nothing comes back here. */
+  paper: z.array(
+    z.object({ rowId: z.number(), person: z.string(), state: z.enum(paperStates), printedAt: z.number().nullable() }),
   ),
   /** What happened when: sendings and what came back, in order. */
   timeline: z.array(z.object({ at: z.number(), kind: z.enum(['sent', ...responseKinds]), automatic: z.boolean() })),

@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { id, ofRound, rowOfRound } from './ids.ts'
 import { letterSchema } from './letterDocument.ts'
 import { headerText, hoursSchema } from './mailboxes.ts'
+import { paperSchema } from './paper.ts'
 import { listSchema } from './people.ts'
 import { route } from './route.ts'
 
@@ -20,7 +21,9 @@ export type RoundFileEntry = z.infer<typeof roundFileSchema>
 
 export const countsSchema = z.object({
   list: z.number(),
+  /** Who gets a message; and who gets the letter on paper. */
   round: z.number(),
+  onPaper: z.number(),
   byRule: z.number(),
   setAside: z.number(),
   doNotWrite: z.number(),
@@ -132,6 +135,15 @@ export const stateCountsSchema = z.object({
 })
 export type StateCounts = z.infer<typeof stateCountsSchema>
 
+/** How many letters on paper of a posted round are in each state, and when one was last said to be printed. */
+export const paperCountsSchema = z.object({
+  toPrint: z.number(),
+  printed: z.number(),
+  withdrawn: z.number(),
+  printedAt: z.number().nullable(),
+})
+export type PaperCounts = z.infer<typeof paperCountsSchema>
+
 /** A version of a posted round that was amended: what was posted as it, and when (ms since 1970). */
 export const postedVersionSchema = z.object({
   /** 1 is as it was posted first. */
@@ -180,6 +192,9 @@ export const roundSchema = z.object({
   bcc: z.array(z.string()),
   files: z.array(roundFileSchema),
   dispatch: dispatchSchema,
+  paper: paperSchema,
+  /** Rows that were chosen by hand to get the letter on paper. */
+  onPaperByHand: z.array(z.number()),
   tracking: trackingSchema,
   postedAt: z.number().nullable(),
   /** Since when what waits of it is being amended (ms since 1970); null while it is not. */
@@ -200,6 +215,7 @@ export const roundSchema = z.object({
   /** Row ids set aside by hand, with the reasons. */
   setAside: z.array(z.object({ rowId: z.number(), reason: z.string() })),
   states: stateCountsSchema,
+  paperLetters: paperCountsSchema,
   createdAt: z.number(),
   changedAt: z.number(),
   /** Goes up with every change of its letter, choice and wishes. */
@@ -216,6 +232,7 @@ export const roundLineSchema = z.object({
   postedAt: z.number().nullable(),
   held: z.boolean(),
   states: stateCountsSchema,
+  paperLetters: paperCountsSchema,
   replied: z.number(),
   bounced: z.number(),
   firstAt: z.number().nullable(),
@@ -257,6 +274,8 @@ export const mergedSchema = z.object({
   to: z.string(),
   cc: z.array(z.string()),
   bcc: z.array(z.string()),
+  /** For a letter on paper: the postal address, line by line. */
+  paper: z.array(z.string()).nullable(),
   subject: z.string(),
   html: z.string(),
   text: z.string(),
@@ -318,6 +337,7 @@ export const roundRoutes = {
       cc: copyAddresses.optional(),
       bcc: copyAddresses.optional(),
       dispatch: dispatchSchema.partial().optional(),
+      paper: paperSchema.partial().optional(),
       tracking: trackingSchema.partial().optional(),
     }),
     answer: roundSchema.extend({ said: z.array(z.string()) }),
@@ -337,6 +357,10 @@ export const roundRoutes = {
       counts: countsSchema,
       sentence: z.string(),
       chosen: z.array(z.number()),
+      /** Who gets the letter on paper. */
+      onPaper: z.array(z.number()),
+      /** How many of both have no address. */
+      withoutAddress: z.number(),
       byRule: z.array(z.number()),
       setAside: z.array(z.number()),
       doNotWrite: z.array(z.number()),

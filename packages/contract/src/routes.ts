@@ -5,6 +5,7 @@ import { enclosureRoutes } from './enclosures.ts'
 import { fileRoutes } from './files.ts'
 import { letterRoutes } from './letter.ts'
 import { mailboxRoutes } from './mailboxes.ts'
+import { paperRoutes } from './paper.ts'
 import { peopleRoutes } from './people.ts'
 import { proofRoutes } from './proof.ts'
 import { readingRoutes } from './readings.ts'
@@ -20,6 +21,7 @@ export const routes = {
   ...bookRoutes,
   ...roundRoutes,
   ...enclosureRoutes,
+  ...paperRoutes,
   ...proofRoutes,
   ...fileRoutes,
   ...rehearsalRoutes,

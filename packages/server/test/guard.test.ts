@@ -78,6 +78,7 @@ const round = (a = 0, b = 0): RoundToProof => {
     people: rows,
     rowsOf: new Map(),
     leftOut: [],
+    paper: null,
     madeFiles: null,
     sameAddress: null,
     addressColumn: 'c2',

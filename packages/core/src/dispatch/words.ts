@@ -65,7 +65,7 @@ export const timetable = {
   withinAMinute: (start: string) => `within a minute from ${start}`,
   fromTo: (start: string, end: string) => `from ${start} to ${end}`,
   onDays: (days: number) => `, on ${times(days, 'day')}`,
-  nothingPlanned: 'Nothing is planned yet: the round has no people.',
+  nothingPlanned: 'Nothing is planned: nobody in the round gets a message.',
   held: (n: number) =>
     `The round is held: ${n === 1 ? 'one letter waits, and has' : `${n.toLocaleString('en-GB')} letters wait, and have`} no time until you carry on.`,
   in24Hours: (n: number) => `the mailbox’s limit of ${times(n, 'recipient')} in any 24 hours`,

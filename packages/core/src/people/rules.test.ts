@@ -14,7 +14,7 @@ import {
   selectionWords,
   whyNotChosen,
 } from './rules.ts'
-import { type Choice, choosePeople, countSentence } from './selection.ts'
+import { type Choice, choosePeople, countSentence, onPaperWays } from './selection.ts'
 
 const columns: Column[] = [
   { id: 'c1', name: 'Group', kind: 'text' },
@@ -220,6 +220,7 @@ describe('choosing people', () => {
       addressColumn: 'c5',
       sameAddress: null,
       doNotWrite: new Set(),
+      onPaper: { who: 'byHand', byHand: new Set() },
       context,
       ...choice,
     })
@@ -239,6 +240,37 @@ describe('choosing people', () => {
     expect([...standing.values()]).toEqual(['doNotWrite', 'in', 'in', 'doNotWrite'])
     expect(countSentence(counts)).toContain('2 on the do-not-write list')
   })
+  test('whoever has no address goes on paper where that is chosen, and whoever was chosen by hand', () => {
+    // The third has none, and one of blanks alone is none.
+    const without = rows.map((row) => (row.id === 3 ? { ...row, cells: { ...row.cells, c5: ' ' } } : row))
+    const paper = (who: Choice['onPaper']['who'], byHand: number[] = [], more: Partial<Choice> = {}) =>
+      choosePeople(without, columns, {
+        selection: { match: 'all', rules: [] },
+        setAside: new Set(),
+        addressColumn: 'c5',
+        sameAddress: null,
+        doNotWrite: new Set(),
+        context,
+        ...more,
+        onPaper: { who, byHand: new Set(byHand) },
+      })
+    const ids = (rows: { id: number }[]) => rows.map((row) => row.id)
+    expect(ids(paper('byHand').onPaper)).toEqual([])
+    expect(paper('byHand').withoutAddress).toBe(1)
+    expect(ids(paper('withoutAddress').onPaper)).toEqual([3])
+    expect(paper('withoutAddress').withoutAddress).toBe(1)
+    expect(ids(paper('withoutAddress', [1]).onPaper)).toEqual([1, 3])
+    expect(ids(paper('withoutAddress', [1]).chosen)).toEqual([2, 4])
+    expect(countSentence(paper('withoutAddress', [1]).counts)).toBe(
+      '4 in the list, 2 in this round and 2 by paper post.',
+    )
+    expect(ids(paper('everybody').onPaper)).toEqual([1, 2, 3, 4])
+    // On the do-not-write list is on it for paper, too; and no column of addresses is not the same as no address.
+    expect(ids(paper('everybody', [], { doNotWrite: new Set(['ada@quay.example']) }).onPaper)).toEqual([2, 3])
+    expect(ids(paper('withoutAddress', [], { addressColumn: null }).onPaper)).toEqual([])
+    // Whoever shares an address with somebody on paper gets their own message.
+    expect(ids(paper('byHand', [1], { sameAddress: 'first' }).chosen)).toEqual([2, 3, 4])
+  })
   test('every row is in exactly one standing, and the sentence adds up', () => {
     fc.assert(
       fc.property(
@@ -246,17 +278,25 @@ describe('choosing people', () => {
         fc.boolean(),
         fc.constantFrom('each', 'joined', 'first', null),
         fc.uniqueArray(fc.constantFrom('ada@quay.example', 'bram@quay.example')),
-        (aside, ruled, sameAddress, refused) => {
-          const { counts, standing, chosen, rowsOf } = choose({
+        fc.record({ who: fc.constantFrom(...onPaperWays), byHand: fc.uniqueArray(fc.integer({ min: 1, max: 4 })) }),
+        (aside, ruled, sameAddress, refused, { who, byHand }) => {
+          const { counts, standing, chosen, onPaper, rowsOf } = choose({
             selection: { match: 'all', rules: ruled ? [rule('c1', 'isFilled')] : [] },
             setAside: new Set(aside),
             sameAddress,
             doNotWrite: new Set(refused),
+            onPaper: { who, byHand: new Set(byHand) },
           })
           const { list, round, ...out } = counts
           expect(Object.values(out).reduce((a, b) => a + b, round)).toBe(list)
           expect(standing.size).toBe(4)
           expect(chosen.length).toBe(round)
+          expect(onPaper.length).toBe(counts.onPaper)
+          // Nobody gets both, and nobody who is not to be written to gets either.
+          for (const { id } of onPaper) {
+            expect(standing.get(id)).toBe('onPaper')
+            expect(aside).not.toContain(id)
+          }
           expect(countSentence(counts)).toContain(`4 in the list, ${round} in this round`)
           expect([...rowsOf.values()].reduce((sum, of) => sum + of.length - 1, 0)).toBe(counts.joined)
         },

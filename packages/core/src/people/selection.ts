@@ -12,6 +12,10 @@ import { selection as say } from './words.ts'
 export const sameAddressWays = ['each', 'joined', 'first'] as const
 export type SameAddress = (typeof sameAddressWays)[number]
 
+/** Who of a round gets the letter on paper: whoever is chosen by hand, and beside them those without an address, or everybody. */
+export const onPaperWays = ['byHand', 'withoutAddress', 'everybody'] as const
+export type OnPaper = (typeof onPaperWays)[number]
+
 /** Everything by which the people of a round are chosen. */
 export interface Choice {
   selection: Selection
@@ -21,41 +25,67 @@ export interface Choice {
   sameAddress: SameAddress | null
   /** Addresses that no round may write to, as {@link sameAddressKey} makes them. */
   doNotWrite: ReadonlySet<string>
+  /** Who gets the letter on paper, and the rows that were chosen for it by hand. */
+  onPaper: { who: OnPaper; byHand: ReadonlySet<number> }
   context: RuleContext
 }
 
-/** Why a row of the list is, or is not, in the round. `joined`: it goes with the message of an earlier row. */
-export type Standing = 'in' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress'
+/**
+ * Why a row of the list gets, or does not get, a message of the round. `onPaper`: it gets its letter by paper post; `joined`: it goes
+ * with the message of an earlier row.
+ */
+export type Standing = 'in' | 'onPaper' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress'
 
 /** The people of a round and how the count came about. */
 export interface PeopleOfRound {
   /** One row for each message, in order. */
   chosen: Row[]
+  /** Who gets the letter on paper, in order: one letter for each row. */
+  onPaper: Row[]
   standing: Map<number, Standing>
   /** For a row whose message is for several rows: all of them, itself first. */
   rowsOf: Map<number, Row[]>
   counts: Record<Exclude<Standing, 'in'> | 'list' | 'round', number>
   /** How many addresses get more than one message. */
   doubled: number
+  /** Rows that are in the round without an address, whether their letters go on paper or not. */
+  withoutAddress: number
 }
 
 /** Applies rules, setting aside, the do-not-write list and the way for doubled addresses to the rows of a list, in order. */
 export function choosePeople(rows: Row[], columns: Column[], choice: Choice): PeopleOfRound {
-  const { setAside, addressColumn, sameAddress, doNotWrite } = choice
+  const { setAside, addressColumn, sameAddress, doNotWrite, onPaper: paper } = choice
   const fits = compileSelection(choice.selection, columns, choice.context)
   const standing = new Map<number, Standing>()
   const chosen: Row[] = []
+  const onPaper: Row[] = []
   const rowsOf = new Map<number, Row[]>()
-  const counts = { list: rows.length, round: 0, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 }
+  const counts = {
+    list: rows.length,
+    round: 0,
+    onPaper: 0,
+    byRule: 0,
+    setAside: 0,
+    doNotWrite: 0,
+    joined: 0,
+    sameAddress: 0,
+  }
   const first = new Map<string, Row>()
   const doubled = new Set<string>()
+  let withoutAddress = 0
   for (const row of rows) {
     const address = addressColumn === null ? '' : sameAddressKey(shown(row.cells[addressColumn]))
     const earlier = address === '' ? undefined : first.get(address)
+    const goesOnPaper =
+      paper.who === 'everybody' ||
+      paper.byHand.has(row.id) ||
+      (paper.who === 'withoutAddress' && addressColumn !== null && address === '')
     let state: Standing = 'in'
     if (setAside.has(row.id)) state = 'setAside'
     else if (!fits(row)) state = 'byRule'
+    // Who is not to be written to is not written to on paper either.
     else if (address !== '' && doNotWrite.has(address)) state = 'doNotWrite'
+    else if (goesOnPaper) state = 'onPaper'
     else if (earlier && sameAddress === 'first') state = 'sameAddress'
     else if (earlier && sameAddress === 'joined') {
       state = 'joined'
@@ -64,6 +94,8 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
       else rowsOf.set(earlier.id, [earlier, row])
     }
     standing.set(row.id, state)
+    if (addressColumn !== null && address === '' && (state === 'in' || state === 'onPaper')) withoutAddress++
+    if (state === 'onPaper') onPaper.push(row)
     if (state === 'in') {
       chosen.push(row)
       counts.round++
@@ -71,7 +103,7 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
       else doubled.add(address)
     } else counts[state]++
   }
-  return { chosen, standing, rowsOf, counts, doubled: doubled.size }
+  return { chosen, onPaper, standing, rowsOf, counts, doubled: doubled.size, withoutAddress }
 }
 
 const standingWords: [keyof PeopleOfRound['counts'], string][] = [
@@ -86,6 +118,6 @@ const standingWords: [keyof PeopleOfRound['counts'], string][] = [
 export function countSentence(counts: PeopleOfRound['counts']): string {
   const n = (value: number) => value.toLocaleString('en-GB')
   const out = standingWords.flatMap(([name, words]) => (counts[name] > 0 ? [`${n(counts[name])} ${words}`] : []))
-  const head = say.listRound(n(counts.list), n(counts.round))
+  const head = say.listRound(n(counts.list), n(counts.round), counts.onPaper === 0 ? null : n(counts.onPaper))
   return out.length > 0 ? `${head}: ${out.join(', ')}.` : `${head}.`
 }

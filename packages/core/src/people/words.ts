@@ -127,7 +127,8 @@ export const selection = {
   doNotWriteList: 'on the do-not-write list',
   joinedEarlierRowSame: 'joined with an earlier row of the same address',
   leftOutBecauseAddress: 'left out because the address had its message',
-  listRound: (n: string, n2: string) => `${n} in the list, ${n2} in this round`,
+  listRound: (n: string, n2: string, onPaper: string | null) =>
+    `${n} in the list, ${n2} in this round${onPaper === null ? '' : ` and ${onPaper} by paper post`}`,
 }
 
 /** update.ts */

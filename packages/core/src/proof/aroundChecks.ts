@@ -100,6 +100,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'noPlainText',
     grade: 'ask',
+    about: 'messages',
     title: say.nothingReadAsPlain,
     looksAt: say.plainTextEachMessage,
     ofPerson: ({ row, merged }) =>
@@ -116,6 +117,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'plainLoses',
     grade: 'note',
+    about: 'messages',
     title: say.lostPlainText,
     looksAt: say.letterSentAsPlain,
     ofRound: ({ letter }) => {
@@ -134,6 +136,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'copyRefused',
     grade: 'stop',
+    about: 'messages',
     title: say.copyAddressNotWritten,
     looksAt: say.ccBccEachMessage,
     ofPerson: ({ row }, facts) => {
@@ -150,6 +153,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'copyToThemself',
     grade: 'note',
+    about: 'messages',
     title: say.copyPersonThemself,
     looksAt: say.ccBccAgainstAddress,
     ofRound: (facts) => {
@@ -168,6 +172,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'hadAlready',
     grade: 'ask',
+    about: 'messages',
     title: say.hasHadLetterSubject,
     looksAt: say.eachAddressSubjectAgainst,
     ofPerson: ({ row, merged }, facts) => {
@@ -216,6 +221,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'deadAddress',
     grade: 'ask',
+    about: 'messages',
     title: say.addressDidNotTake,
     looksAt: say.eachAddressAgainstWhat,
     ofPerson: ({ row }, facts) => {
@@ -257,6 +263,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'draftLies',
     grade: 'ask',
+    about: 'messages',
     title: say.draftsRoundMailbox,
     looksAt: say.draftsRoundWereNot,
     ofRound: ({ around, people }) => {
@@ -291,6 +298,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'outside',
     grade: 'note',
+    about: 'messages',
     title: say.outsideOrganisation,
     looksAt: say.domainEveryAddressCopies,
     ofRound: (facts) => {
@@ -314,6 +322,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'beyondAllowance',
     grade: 'stop',
+    about: 'messages',
     title: say.moreCopiesThanMailbox,
     looksAt: say.recipientsEachMessageCc,
     ofPerson: ({ row }, facts) => {
@@ -333,6 +342,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'allowance',
     grade: 'note',
+    about: 'messages',
     title: say.moreThanTodayS,
     looksAt: say.allRecipientsRoundAgainst,
     ofRound: (facts) => {
@@ -352,6 +362,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'ownTimeUnread',
     grade: 'stop',
+    about: 'messages',
     byOthers: true,
     title: say.ownTimeUnread,
     looksAt: say.ownTimeUnreadLooks,
@@ -374,6 +385,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'ownTimePast',
     grade: 'ask',
+    about: 'messages',
     byOthers: true,
     title: say.ownTimePast,
     looksAt: say.ownTimePastLooks,
@@ -387,6 +399,7 @@ export const aroundChecks: Check[] = [
   {
     name: 'ownTimeClosed',
     grade: 'ask',
+    about: 'messages',
     byOthers: true,
     title: say.ownTimeClosed,
     looksAt: say.ownTimeClosedLooks,

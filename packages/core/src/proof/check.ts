@@ -5,6 +5,7 @@ import type { Letter } from '../letter/document.ts'
 import type { CompiledLetter, Merged, MergeOptions } from '../letter/merge.ts'
 import type { compileCopies } from '../letter/sender.ts'
 import type { OpenTogether } from '../mailboxes/hours.ts'
+import type { PostalColumn } from '../paper/postal.ts'
 import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import type { OwnTime } from '../people/ownTimes.ts'
@@ -19,12 +20,26 @@ export interface MadeFiles {
   withoutForm: ReadonlyMap<number, { character: string; columnId: string | null }>
 }
 
+/** Whose letters go on paper, and how. */
+export interface ToPaper {
+  people: Row[]
+  /** What makes the postal address. */
+  columns: readonly PostalColumn[]
+  /** Lines of addresses that are wider than the window, by row id. */
+  tooWide: ReadonlyMap<number, string[]>
+}
+
 /** What a round gives to its proof and the proof to its checks, just as it is. */
 export interface GivenOfRound {
   letter: Letter
   columns: Column[]
-  /** The people of the round, after rules and setting aside. */
+  /**
+   * The people of the round who get a message, after rules and setting aside. To a check that is not about messages alone it gives whoever
+   * gets the letter on paper, too.
+   */
   people: Row[]
+  /** Whoever gets the letter on paper; null where nobody does. */
+  paper: ToPaper | null
   /** For a person whose message is for several rows: all of them. */
   rowsOf: ReadonlyMap<number, Row[]>
   /** People of the round who are not proofed now, but have had their files: for whom came late to a posted round. */
@@ -53,6 +68,8 @@ export interface GivenOfRound {
 /** What the checks may look at about the round as a whole. */
 export interface RoundFacts extends GivenOfRound {
   compiled: CompiledLetter
+  /** The letter as it is put on paper: see `onPaper`. */
+  compiledForPaper: CompiledLetter
   copies: ReturnType<typeof compileCopies>
   /** What a text says of the people of the list. */
   saidIn: TellingIndex['saidIn']
@@ -86,6 +103,8 @@ export interface Check {
   grade: Grade
   title: string
   looksAt: string
+  /** Where it is about messages, or about letters on paper, alone: it looks at no other. */
+  about?: 'messages' | 'paper'
   /** What it finds of one person depends on others too; with `files`, on the words of files, which takes its time. */
   byOthers?: true | 'files'
   ofRound?(round: RoundFacts): Found[]

@@ -10,6 +10,7 @@ import { nameFault } from '../people/reading.ts'
 import { aroundChecks, copyCells } from './aroundChecks.ts'
 import type { Check, Found } from './check.ts'
 import { fileChecks } from './fileChecks.ts'
+import { paperChecks } from './paperChecks.ts'
 import { sheetChecks } from './sheetChecks.ts'
 import { wordChecks } from './wordChecks.ts'
 import { checks as say } from './words.ts'
@@ -35,6 +36,7 @@ export const checks: Check[] = [
   {
     name: 'noAddressColumn',
     grade: 'stop',
+    about: 'messages',
     title: say.noColumnAddresses,
     looksAt: say.columnChosenAddresses,
     ofRound: ({ addressColumn, people }) =>
@@ -171,6 +173,7 @@ export const checks: Check[] = [
   {
     name: 'copyAddress',
     grade: 'stop',
+    about: 'messages',
     title: say.copyOrAnswerNo,
     looksAt: say.whatCcBccReply,
     ofPerson: ({ row }, { copies }) =>
@@ -186,6 +189,7 @@ export const checks: Check[] = [
   {
     name: 'address',
     grade: 'stop',
+    about: 'messages',
     title: say.addressMissingOrWrong,
     looksAt: say.eachPersonSAddress,
     ofPerson: ({ row }, { addressColumn }) => {
@@ -208,6 +212,7 @@ export const checks: Check[] = [
   {
     name: 'displayName',
     grade: 'ask',
+    about: 'messages',
     title: say.nameNone,
     looksAt: say.whatWouldStandBeside,
     ofPerson: ({ row }, { nameColumns }) => {
@@ -231,6 +236,7 @@ export const checks: Check[] = [
   {
     name: 'sameName',
     grade: 'ask',
+    about: 'messages',
     title: say.oneNameMany,
     looksAt: say.namesBesideAddressesOne,
     ofRound: ({ people, nameColumns }) => {
@@ -251,6 +257,7 @@ export const checks: Check[] = [
   {
     name: 'sameAddress',
     grade: 'ask',
+    about: 'messages',
     byOthers: true,
     title: say.sameAddressMoreThan,
     looksAt: say.addressesAllPeopleRound,
@@ -298,6 +305,7 @@ export const checks: Check[] = [
         }
       }),
   },
+  ...paperChecks,
   ...fileChecks,
   ...sheetChecks,
   ...wordChecks,

@@ -418,6 +418,7 @@ export const fileChecks: Check[] = [
   {
     name: 'tooLarge',
     grade: 'stop',
+    about: 'messages',
     title: text.messageTooLarge,
     looksAt: text.eachMessageSEncoded,
     ofPerson: ({ row, size }, { largestMessage }) =>

@@ -56,6 +56,7 @@ const good: RoundToProof = {
   people: [row(1, 'Ada', 'ada@quay.example', 'a.pdf'), row(2, 'Bram', 'bram@quay.example', 'b.pdf')],
   rowsOf: new Map(),
   leftOut: [],
+  paper: null,
   madeFiles: null,
   sameAddress: null,
   addressColumn: 'c2',
@@ -730,7 +731,12 @@ describe('the proof', () => {
   })
   test('every check is one that some case here sets off', () => {
     const set = new Set(cases.flatMap(([, , expected]) => expected.map(([check]) => check)))
-    expect(checks.map((c) => c.name).filter((name) => !set.has(name))).toEqual([])
+    expect(
+      checks
+        .filter((c) => c.about !== 'paper')
+        .map((c) => c.name)
+        .filter((name) => !set.has(name)),
+    ).toEqual([])
   })
   test('stops cannot be accepted, asks can, and each finding says what can be done', () => {
     const asks = proofRound({ ...good, people: [good.people[0], row(3, 'A', 'ada@quay.example', 'b.pdf')] })
@@ -832,4 +838,65 @@ test('people with addresses in pairs and an empty column of files take no square
   }
   expect(looks(2000)).toBeLessThan(1.5 * looks(500))
   expect(proofRound(pairs(2000)).filter((f) => f.check === 'sameAddress')).toHaveLength(1000)
+})
+
+describe('letters on paper', () => {
+  const postal = (...lines: string[]) => ({ ...row(9, 'Cora', '', ''), cells: { c1: 'Cora', c4: lines.join('\n') } })
+  const proofed = (person: Row, changes: Partial<RoundToProof> = {}, tooWide = new Map<number, string[]>()) => ({
+    ...good,
+    columns: [...columns, { id: 'c4', name: 'Address', kind: 'text' as const }],
+    paper: {
+      people: [person],
+      columns: ['c1', 'c4'].map((column) => ({ column, sameLine: false })),
+      tooWide,
+    },
+    ...changes,
+  })
+  const of = (round: RoundToProof) =>
+    proofRound(round).flatMap((f) => (f.rowId === 9 || f.rowId === null ? [[f.check, f.grade]] : []))
+  const complete = postal('1 Quay', 'Brindle')
+  const withFile = { ...complete, cells: { ...complete.cells, c3: 'c.xlsx' } }
+  const itsFile = { files: [...good.files, file(3, 'c.xlsx')] }
+
+  test('nothing is found where all is well, but that others have a file of their own: no address is asked for', () => {
+    expect(of(proofed(complete))).toEqual([['noOwnFile', 'ask']])
+    expect(of(proofed({ ...complete, cells: { ...complete.cells, c3: 'a.pdf' } }))).toEqual([['sharedFile', 'ask']])
+  })
+  const cases: [string, RoundToProof, [string, string]][] = [
+    ['no postal address', proofed({ ...row(9, '', '', ''), cells: {} }), ['postalAddress', 'stop']],
+    ['nine lines of it', proofed(postal(...'12345678')), ['postalAddress', 'stop']],
+    ['a line wider than the window', proofed(complete, {}, new Map([[9, ['1 Quay']]])), ['postalAddress', 'stop']],
+    ['a formula that failed in it', proofed(postal('#REF!', 'Brindle')), ['postalAddress', 'stop']],
+    ['one line only', proofed(postal()), ['postalShort', 'ask']],
+    ['a file that cannot be printed', proofed(withFile, itsFile), ['notPrinted', 'ask']],
+    [
+      'no columns chosen',
+      { ...proofed(complete), paper: { people: [complete], columns: [], tooWide: new Map() } },
+      ['noPostalColumns', 'stop'],
+    ],
+    ['a field that is blank', proofed({ ...complete, cells: { c4: '1 Quay\nBrindle' } }), ['blankField', 'stop']],
+  ]
+  test.each(cases)('%s', (_, round, expected) => {
+    expect(of(round)).toContainEqual(expected)
+    expect(proofPeople(round, new Set([9])).findings.map((f) => f.check)).toEqual(
+      expected[0] === 'noPostalColumns' ? expect.anything() : expect.arrayContaining([expected[0]]),
+    )
+  })
+  test('every check of paper is one that some case here sets off', () => {
+    const set = new Set(cases.map(([, , [check]]) => check))
+    expect(checks.filter((c) => c.about === 'paper' && !set.has(c.name))).toEqual([])
+  })
+  test('the first line that would be hidden is named', () => {
+    const [{ message }] = proofRound(proofed(postal(...'12345678'))).filter((f) => f.check === 'postalAddress')
+    expect(message).toBe(
+      'The postal address has 9 lines, and 6 can be seen in the window. From “6” on they would be hidden.',
+    )
+  })
+  test('a round that is all on paper has people, and wants no column of addresses', () => {
+    expect(of(proofed(complete, { people: [], addressColumn: null, files: [] }))).toEqual([])
+  })
+  test('what checks look at of messages they do not look for on paper', () => {
+    const refused = { ...complete, cells: { ...complete.cells, c2: 'not an address' } }
+    expect(of(proofed(refused)).map(([check]) => check)).not.toContain('address')
+  })
 })

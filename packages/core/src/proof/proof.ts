@@ -1,12 +1,13 @@
 import { type Enclosed, encloser } from '../enclosures/match.ts'
 import { messageSize } from '../enclosures/size.ts'
 import { type TellingIndex, tellingIndex } from '../enclosures/tellingValues.ts'
-import { compileLetter, type Merged } from '../letter/merge.ts'
+import { type CompiledLetter, compileLetter, type Merged } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
+import { onPaper } from '../paper/letter.ts'
 import { sameAddressKey } from '../people/address.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
 import { displayName } from '../people/names.ts'
-import { type GivenOfRound, type PersonFacts, type RoundFacts, toFindings } from './check.ts'
+import { type Check, type GivenOfRound, type PersonFacts, type RoundFacts, toFindings } from './check.ts'
 import { checks } from './checks.ts'
 import type { Finding } from './finding.ts'
 import { readingSet, type ToRead } from './readingSet.ts'
@@ -48,10 +49,14 @@ export function proofRound(
   onProgress?: (checked: number) => void,
   memory: ProofMemory | null = null,
 ): Finding[] {
-  const facts = factsOf(round)
+  const factsFor = factsBy(round)
   const byCheck = new Map<string, Finding[]>(checks.map((check) => [check.name, []]))
-  for (const check of checks)
-    if (check.ofRound) byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, facts))
+  for (const check of checks) {
+    if (!check.ofRound || (check.about === 'paper' && round.paper === null)) continue
+    const facts = factsFor(check)
+    byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, facts))
+  }
+  const letters = round.people.length + (round.paper?.people.length ?? 0)
 
   if (memory) {
     const key = keyOf(round)
@@ -62,10 +67,11 @@ export function proofRound(
     const print = memory ? printOf(round, row) : ''
     const before = memory?.people.get(row.id)
     const known = before?.print === print ? before.findings : null
-    const person = personFacts(round, facts, row)
+    const person = personFacts(round, factsFor.all, row)
     const alone = new Map<string, Finding[]>()
     for (const check of checks) {
-      if (!check.ofPerson) continue
+      if (!check.ofPerson || check.about === 'paper') continue
+      const facts = factsFor(check)
       const found =
         (check.byOthers ? null : known && (known.get(check.name) ?? none)) ??
         toFindings(check, check.ofPerson(person, facts), row, facts)
@@ -76,23 +82,48 @@ export function proofRound(
     if (!known) memory?.people.set(row.id, { print, findings: alone })
     if (i % 500 === 499) onProgress?.(i + 1)
   })
-  return [...byCheck.values()].flatMap((found) => saidOnce(found, round.people.length))
+  round.paper?.people.forEach((row, i) => {
+    for (const check of checks) byCheck.get(check.name)!.push(...foundOnPaper(round, check, factsFor.all, row))
+    if (i % 500 === 499) onProgress?.(round.people.length + i + 1)
+  })
+  return checks.flatMap(({ name, about }) =>
+    saidOnce(byCheck.get(name)!, about === 'messages' ? round.people.length : letters),
+  )
 }
 const none: Finding[] = []
+
+/** What a check finds of a letter on paper. */
+function foundOnPaper(round: RoundToProof, check: Check, facts: RoundFacts, row: Row): Finding[] {
+  if (!check.ofPerson || check.about === 'messages') return none
+  return toFindings(check, check.ofPerson(personFacts(round, facts, row, facts.compiledForPaper), facts), row, facts)
+}
+
+/** What each check looks at about the round: those of messages at whoever gets one, all others at everybody. */
+function factsBy(round: RoundToProof): { (check: Check): RoundFacts; all: RoundFacts } {
+  const messages = factsOf(round)
+  const all = round.paper === null ? messages : factsOf({ ...round, people: [...round.people, ...round.paper.people] })
+  return Object.assign((check: Check) => (check.about === 'messages' ? messages : all), { all })
+}
 
 /**
  * What is found of some people of a round, at once: for who has just changed a cell.
  * @returns their findings, and the names of the checks that were left to the whole proof, as they read through files.
  */
 export function proofPeople(round: RoundToProof, rowIds: ReadonlySet<number>): { findings: Finding[]; left: string[] } {
-  const facts = factsOf(round)
+  const factsFor = factsBy(round)
   const people = round.people.filter((row) => rowIds.has(row.id))
+  const onPaper = round.paper?.people.filter((row) => rowIds.has(row.id)) ?? []
   return {
-    findings: checks.flatMap((check) =>
-      check.ofPerson && check.byOthers !== 'files'
-        ? people.flatMap((row) => toFindings(check, check.ofPerson!(personFacts(round, facts, row), facts), row, facts))
-        : [],
-    ),
+    findings: checks.flatMap((check) => {
+      if (!check.ofPerson || check.byOthers === 'files') return []
+      const facts = factsFor(check)
+      return [
+        ...(check.about === 'paper' ? [] : people).flatMap((row) =>
+          toFindings(check, check.ofPerson!(personFacts(round, factsFor.all, row), facts), row, facts),
+        ),
+        ...onPaper.flatMap((row) => foundOnPaper(round, check, facts, row)),
+      ]
+    }),
     left: checks.filter((check) => check.byOthers === 'files').map((check) => check.name),
   }
 }
@@ -120,6 +151,7 @@ function factsOf(round: RoundToProof): RoundFacts {
       if (same) same.push(row.id)
       else byAddress.set(key, [row.id])
     }
+  let forPaper: CompiledLetter | null = null
   const ownFiles = round.files.filter((f) => f.role === 'own').length
   const fileColumn = round.matching.column
   // Asked for each person, and looked for once.
@@ -137,6 +169,10 @@ function factsOf(round: RoundToProof): RoundFacts {
     ...round,
     ownFiles,
     compiled,
+    get compiledForPaper() {
+      forPaper ??= compileLetter(round.letter, round.columns, onPaper(round.making))
+      return forPaper
+    },
     copies,
     byAddress,
     byId: new Map(round.people.map((row) => [row.id, row])),
@@ -159,13 +195,13 @@ function factsOf(round: RoundToProof): RoundFacts {
 }
 
 /** What the checks look at about one person; the message is made when the first of them asks for it. */
-function personFacts(round: RoundToProof, facts: RoundFacts, row: Row): PersonFacts {
+function personFacts(round: RoundToProof, facts: RoundFacts, row: Row, compiled = facts.compiled): PersonFacts {
   const rows = round.rowsOf.get(row.id)
   let merged: Merged | null = null
   return {
     row,
     get merged() {
-      merged ??= facts.compiled.merge(row, rows, round.notes.get(row.id))
+      merged ??= compiled.merge(row, rows, round.notes.get(row.id))
       return merged
     },
     get enclosed() {
@@ -197,6 +233,7 @@ function keyOf(round: RoundToProof): string {
     copies,
     pictureSizes,
     round.largestMessage,
+    round.paper && [round.paper.columns, [...round.paper.tooWide]],
     round.byRule?.columnIds,
     round.byRule?.faults,
     around.perDay,

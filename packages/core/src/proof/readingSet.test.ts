@@ -34,6 +34,7 @@ const round = (people: Row[]): RoundToProof => ({
   people,
   rowsOf: new Map(),
   leftOut: [],
+  paper: null,
   madeFiles: null,
   sameAddress: null,
   addressColumn: 'c1',

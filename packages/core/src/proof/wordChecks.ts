@@ -133,6 +133,7 @@ export const wordChecks: Check[] = [
   {
     name: 'nearDomain',
     grade: 'ask',
+    about: 'messages',
     byOthers: true,
     title: say.addressOneSlipFrom,
     looksAt: say.partEachAddressAfter,
@@ -342,6 +343,7 @@ export const wordChecks: Check[] = [
   {
     name: 'longSubject',
     grade: 'note',
+    about: 'messages',
     title: say.longSubject,
     looksAt: say.howManyCharactersLongest,
     ofPerson: ({ merged }) =>

@@ -345,3 +345,30 @@ export const wordChecks = {
   picturesHaveNoWords: (without: number) =>
     `${without === 1 ? 'One picture has' : `${without} pictures have`} no words for those who see no pictures.`,
 }
+
+/** paperChecks.ts */
+export const paperChecks = {
+  noColumns: 'No columns for the postal address',
+  columnsLookedAt: 'the columns that make the postal address of letters on paper',
+  noColumnsSaid: (letters: number) =>
+    `${times(letters, 'letter')} ${verb(letters, 'goes', 'go')} on paper, and no column is chosen for the postal address. Choose them at People.`,
+  address: 'Postal address missing or too long',
+  addressLookedAt: (most: number) =>
+    `each postal address of a letter on paper: that there is one, that it has ${most} lines at most, and that each fits into the window of the envelope`,
+  blank: 'There is no postal address in this row, and the letter is to go on paper.',
+  tooLong: (lines: number, most: number, first: string) =>
+    `The postal address has ${lines} lines, and ${most} can be seen in the window. From “${first.slice(0, 60)}” on they would be hidden.`,
+  tooWide: (line: string) =>
+    `“${line.slice(0, 100)}” is wider than the window of the envelope: its end would be hidden.`,
+  failed: (error: string) => `The postal address has “${error}”, as a formula of the workbook failed there.`,
+  short: 'Postal address of one line',
+  shortLookedAt: 'postal addresses of letters on paper that are one line only',
+  oneLine: (line: string) => `The postal address is “${line.slice(0, 100)}” alone. Will that arrive?`,
+  notPrinted: 'File that cannot be printed with the letter',
+  notPrintedLookedAt: 'the files that go behind letters on paper: PDF, PNG and JPEG can be printed with them',
+  printYourself: (name: string, why: string) =>
+    `“${name}” goes with a letter on paper, and ${why}. Print it yourself and put it behind the letter, or enclose it as a PDF.`,
+  locked: 'is locked by a password',
+  broken: 'cannot be read',
+  noPage: 'is no PDF and no picture, so it cannot be printed with it',
+}

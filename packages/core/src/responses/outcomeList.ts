@@ -1,5 +1,6 @@
 import { tz } from '@date-fns/tz'
 import { format } from 'date-fns'
+import type { PaperState } from '../paper/states.ts'
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { csvText } from './csv.ts'
@@ -20,6 +21,15 @@ export interface HeardOf {
   responses: (Pick<Response, 'kind' | 'at' | 'of'> & { automatic: boolean; words: string })[]
 }
 
+/** A letter on paper of a round. */
+export interface OnPaperOf {
+  rowId: number
+  person: string
+  state: PaperState
+  /** When it was said to be printed (ms since 1970); null while it was not. */
+  printedAt: number | null
+}
+
 /** What stands behind the list's own columns; of a round that was amended, the version that each had too. */
 const headings = ['Outcome', 'Sent', 'Opened', 'Replied', say.answerOrReason]
 
@@ -28,6 +38,7 @@ const headings = ['Outcome', 'Sent', 'Opened', 'Replied', say.answerOrReason]
  * does not hide what the one before brought back. Whoever was taken out of the list after posting has a line all the same.
  * @param rows with what is worked out from other columns, as they stand in the table.
  * @param letters all letters of the round, the earlier of a person's first.
+ * @param onPaper its letters on paper; as sent they count from the day on which they were said to be printed.
  * @param timeZone the zone (IANA) in which times are told, as ISO 8601 with the hours that it is ahead.
  */
 export function outcomeList(
@@ -36,6 +47,7 @@ export function outcomeList(
   letters: readonly HeardOf[],
   addressColumn: string | null,
   timeZone: string,
+  onPaper: readonly OnPaperOf[] = [],
 ): string[][] {
   const byRow = new Map<number, HeardOf[]>()
   for (const letter of letters) {
@@ -45,12 +57,16 @@ export function outcomeList(
   }
   const when = (at: number | null | undefined) =>
     at ? format(at, "yyyy-MM-dd'T'HH:mm:ssxxx", { in: tz(timeZone) }) : ''
+  const printed = new Map(onPaper.map((one) => [one.rowId, one]))
   const amended = letters.some((letter) => letter.version > 1)
   const there = new Set(rows.map((row) => row.id))
   const gone = [...byRow].filter(([id]) => !there.has(id))
   const all: Pick<Row, 'id' | 'cells'>[] = [
     ...rows,
     ...gone.map(([id, theirs]) => ({ id, cells: addressColumn ? { [addressColumn]: theirs.at(-1)!.address } : {} })),
+    ...onPaper
+      .filter((one) => !there.has(one.rowId) && !byRow.has(one.rowId))
+      .map((one) => ({ id: one.rowId, cells: columns[0] ? { [columns[0].id]: one.person } : {} })),
   ]
   return [
     [...columns.map((c) => c.name), ...headings, ...(amended ? ['Version'] : [])],
@@ -60,10 +76,11 @@ export function outcomeList(
       const responses = theirs.flatMap((l) => l.responses).sort((a, b) => a.at - b.at)
       const first = (...kinds: ResponseKind[]) =>
         responses.find((r) => kinds.includes(r.kind) && !r.automatic && isPersons(r))
-      const sent = theirs.map((l) => l.sentAt).filter((at) => at !== null)
+      const paper = printed.get(row.id)
+      const sent = [...theirs.map((l) => l.sentAt), paper?.printedAt ?? null].filter((at) => at !== null)
       return [
         ...columns.map((c) => shown(row.cells[c.id])),
-        outcome ? outcomeWords[outcome] : say.notRound,
+        outcome ? outcomeWords[outcome] : paper ? say.onPaper[paper.state] : say.notRound,
         when(sent.length > 0 ? Math.min(...sent) : null),
         when(first('open', 'click')?.at),
         when(first('reply')?.at),

@@ -15,6 +15,7 @@ export const outcome = {
 export const outcomeList = {
   answerOrReason: 'Answer or reason',
   notRound: 'not in this round',
+  onPaper: { toPrint: 'by paper post, to be printed', printed: 'by paper post', withdrawn: 'by paper post, withdrawn' },
 }
 
 /** incoming.ts */

@@ -1,6 +1,7 @@
 import { dispatchJobs } from '../dispatch/jobs.ts'
 import { enclosureJobs } from '../enclosures/jobs.ts'
 import { letterJobs } from '../letter/jobs.ts'
+import { paperJobs } from '../paper/jobs.ts'
 import { peopleJobs } from '../people/jobs.ts'
 import { proofJobs } from '../proof/jobs.ts'
 import { rehearsalJobs } from '../rehearsal/jobs.ts'
@@ -15,6 +16,7 @@ export const jobs = {
   ...letterJobs,
   ...roundJobs,
   ...enclosureJobs,
+  ...paperJobs,
   ...proofJobs,
   ...dispatchJobs,
   ...rehearsalJobs,

@@ -4,6 +4,7 @@ import { fileRoutes } from '../files/routes.ts'
 import type { Desk } from '../http/handle.ts'
 import { type LetterParts, letterRoutes } from '../letter/routes.ts'
 import { type MailboxParts, mailboxRoutes } from '../mailboxes/routes.ts'
+import { type PaperParts, paperRoutes } from '../paper/routes.ts'
 import { type BookParts, bookRoutes } from '../people/bookRoutes.ts'
 import { type PeopleParts, peopleRoutes } from '../people/routes.ts'
 import { type ProofParts, proofRoutes } from '../proof/routes.ts'
@@ -24,6 +25,7 @@ export type RouteParts = DeskParts &
   RoundParts &
   RoundLetterParts &
   EnclosureParts &
+  PaperParts &
   ProofParts &
   RehearsalParts &
   DispatchParts &
@@ -41,6 +43,7 @@ export function registerRoutes(desk: Desk, parts: RouteParts): void {
     roundRoutes,
     roundLetterRoutes,
     enclosureRoutes,
+    paperRoutes,
     proofRoutes,
     dispatchRoutes,
     rehearsalRoutes,

@@ -6,8 +6,10 @@ import { Refusal } from '../problem.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
+import { freezePaper } from '../rounds/freezePaper.ts'
 import { type LoadedRound, loadRound } from '../rounds/loadRound.ts'
 import { amendMessages, type NewMessage, type WaitingLetter, waitingLetters } from '../rounds/messages.ts'
+import { amendPaperLetters, type NewPaperLetter, paperLettersOf } from '../rounds/paperLetters.ts'
 import { closeAmending, notAmending } from '../rounds/postedVersions.ts'
 import { postingFingerprint, statesOf } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
@@ -18,6 +20,7 @@ const maxNamed = 200
 
 const whyNot: Record<Exclude<Standing, 'in'> | 'gone', string> = {
   gone: 'Their row is not in the list any more.',
+  onPaper: 'As the list is now, their letter goes on paper.',
   byRule: 'A rule leaves them out as their row is now.',
   setAside: 'They are set aside.',
   doNotWrite: 'They are on the do-not-write list.',
@@ -30,6 +33,8 @@ interface Amended {
   loaded: LoadedRound
   waiting: WaitingLetter[]
   made: NewMessage[]
+  /** Letters on paper that are not printed yet. */
+  onPaper: NewPaperLetter[]
   cannot: Amendment['cannot']
 }
 
@@ -57,8 +62,19 @@ async function amended(
       const standing = people.standing.get(rowId)
       return { rowId, person, why: whyNot[standing === undefined || standing === 'in' ? 'gone' : standing] }
     })
-  return { loaded, waiting, made, cannot }
+  const onPaper = await freezePaper(db, loaded)
+  const remade = new Set(onPaper.map((one) => one.rowId))
+  for (const { rowId, person, state } of await paperLettersOf(db, roundId))
+    if (state === 'toPrint' && !remade.has(rowId)) {
+      const standing = people.standing.get(rowId)
+      const why =
+        standing === 'in' ? notOnPaper : whyNot[standing === undefined || standing === 'onPaper' ? 'gone' : standing]
+      cannot.push({ rowId, person, why })
+    }
+  return { loaded, waiting, made, onPaper, cannot }
 }
+
+const notOnPaper = 'As the list is now, they get a message, and their letter was posted on paper.'
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
 const files = ({ files }: Contents) => files.map(({ name, hash }) => [name, hash])
@@ -85,7 +101,8 @@ const kinds = Object.keys(differences) as (keyof Amendment['differ'])[]
 /** A print of what is amended: of the round, and of which letters wait. */
 const printOf = async (db: Database, roundId: number) => {
   const [{ letters }] = await db.query<{ letters: string }>(
-    `SELECT md5(coalesce(string_agg(id::text, ',' ORDER BY id), '')) AS letters FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying')`,
+    `SELECT md5(concat_ws('|', (SELECT string_agg(id::text, ',' ORDER BY id) FROM messages WHERE round_id = $1 AND state IN ('waiting', 'retrying')),
+       (SELECT string_agg(id::text, ',' ORDER BY id) FROM paper_letters WHERE round_id = $1 AND state = 'toPrint'))) AS letters`,
     [roundId],
   )
   return `${await postingFingerprint(db, roundId)}-${letters}`
@@ -99,7 +116,7 @@ export const amendJobs = {
     { db, progress }: JobContext,
   ): Promise<Amendment> {
     const print = await printOf(db, roundId)
-    const { loaded, waiting, made, cannot } = await amended(db, roundId, now, publicAddress, (n, of) =>
+    const { loaded, waiting, made, onPaper, cannot } = await amended(db, roundId, now, publicAddress, (n, of) =>
       progress(n, of, 'Comparing letters'),
     )
     const was = new Map(waiting.map((one) => [one.rowId, one.contents]))
@@ -120,6 +137,7 @@ export const amendJobs = {
     return {
       print,
       letters: made.length,
+      paper: onPaper.length,
       same: unchanged,
       differ,
       addresses,
@@ -148,7 +166,7 @@ export const amendJobs = {
         'Changed meanwhile',
       )
     if ((await printOf(db, roundId)) !== print) throw changedMeanwhile()
-    const { loaded, made, cannot } = await amended(db, roundId, now, publicAddress, (n, of) =>
+    const { loaded, made, onPaper, cannot } = await amended(db, roundId, now, publicAddress, (n, of) =>
       progress(n, of, 'Making messages'),
     )
     if (cannot.length > 0)
@@ -157,7 +175,7 @@ export const amendJobs = {
         `${cannot[0].person}’s letter waits and cannot be made anew${cannot.length > 1 ? `, nor can ${cannot.length - 1} more` : ''}: ${cannot[0].why} Withdraw it, or bring the row back. Nothing was posted.`,
         'Cannot be amended',
       )
-    if (made.length !== expected || made.length === 0) throw changedMeanwhile()
+    if (made.length !== expected || made.length + onPaper.length === 0) throw changedMeanwhile()
     const findings = proofRound(await wholly(db, files, loaded, publicAddress))
     if (unreadOf(loaded.toProof) > 0)
       throw new Refusal(
@@ -176,6 +194,7 @@ export const amendJobs = {
       if ((await printOf(tx, roundId)) !== print) throw changedMeanwhile()
       const version = await closeAmending(tx, roundId, now)
       if ((await amendMessages(tx, roundId, version, made)) !== made.length) throw changedMeanwhile()
+      if ((await amendPaperLetters(tx, roundId, version, onPaper, now)) !== onPaper.length) throw changedMeanwhile()
       return version
     })
   },

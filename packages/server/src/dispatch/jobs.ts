@@ -15,8 +15,10 @@ import { notFound, Refusal } from '../problem.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
+import { freezePaper } from '../rounds/freezePaper.ts'
 import { loadPeople, loadRound } from '../rounds/loadRound.ts'
 import { fateOf, insertMessages, waitingOf } from '../rounds/messages.ts'
+import { insertPaperLetters } from '../rounds/paperLetters.ts'
 import { postingFingerprint } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { amendJobs } from './amendJobs.ts'
@@ -59,6 +61,7 @@ export const dispatchJobs = {
     {
       roundId,
       expected,
+      onPaper,
       print,
       late = false,
       now,
@@ -66,6 +69,8 @@ export const dispatchJobs = {
     }: {
       roundId: number
       expected: number
+      /** How many letters on paper the writer saw. */
+      onPaper: number
       /** What the writer saw, as the last word gave it; without it only what is changed while it is being posted counts. */
       print?: string
       late?: boolean
@@ -114,10 +119,17 @@ export const dispatchJobs = {
         `The round has ${people.chosen.length} messages, not the ${expected} you saw: it was changed meanwhile. Nothing was posted; look at it once more.`,
         'Changed meanwhile',
       )
+    if (people.onPaper.length !== onPaper)
+      throw new Refusal(
+        409,
+        `The round has ${people.onPaper.length} letters on paper, not the ${onPaper} you saw: it was changed meanwhile. Nothing was posted; look at it once more.`,
+        'Changed meanwhile',
+      )
     await sameContents(loaded, files)
     const messages = await freezeMessages(db, loaded, publicAddress, (made) =>
       progress(made, expected, 'Making messages'),
     )
+    const letters = await freezePaper(db, loaded)
     await db.transaction(async (tx) => {
       // What was proofed and frozen is what stands there, to the last moment.
       if ((await postingFingerprint(tx, roundId)) !== before) throw changedMeanwhile()
@@ -138,8 +150,9 @@ export const dispatchJobs = {
         },
         messages,
       )
+      await insertPaperLetters(tx, roundId, letters, now)
     })
-    return messages.length
+    return messages.length + letters.length
   },
 
   /** Posts one person's letter anew, to the address that stands in the list now, when the one before was refused or came back. */
@@ -173,7 +186,7 @@ export const dispatchJobs = {
     const only = {
       ...whole,
       people: { ...whole.people, chosen: [row] },
-      toProof: { ...whole.toProof, people: [row], others },
+      toProof: { ...whole.toProof, people: [row], paper: null, others },
     }
     const accepted = await acceptedOf(db, roundId)
     const open = proofRound(await wholly(db, files, only, publicAddress)).filter(

@@ -1,5 +1,14 @@
 import type { LastWord } from '@hand-post/contract'
-import { bareAddress, compileCopies, displayName, domainOf, encloser, isOwn, shown } from '@hand-post/core'
+import {
+  bareAddress,
+  compileCopies,
+  displayName,
+  domainOf,
+  encloser,
+  isOwn,
+  shown,
+  whyNotPrinted,
+} from '@hand-post/core'
 import { mailboxById } from '../mailboxes/store.ts'
 import { loadRound } from '../rounds/loadRound.ts'
 import { postingFingerprint } from '../rounds/store.ts'
@@ -15,7 +24,7 @@ export const lastWordJobs = {
   async lastWord({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<LastWord> {
     // First of all, so that whatever is changed while the rest is being found out is noticed at posting.
     const print = await postingFingerprint(db, roundId)
-    const loaded = await loadRound(db, roundId, now)
+    const loaded = await loadRound(db, roundId, now, true)
     const { round, columns, people, toProof, files } = loaded
     const { settings } = await mailboxById(db, round.mailboxId)
     const own = [...new Set([settings.address, ...settings.aliases].map(domainOf))]
@@ -28,6 +37,13 @@ export const lastWordJobs = {
     const going = new Set<number>()
     let withCopies = 0
     let withOwnFiles = 0
+    let notPrinted = 0
+    for (const row of people.onPaper) {
+      const { files } = enclose(row)
+      for (const { id } of files) going.add(id)
+      if (files.some(({ id }) => !common.has(id))) withOwnFiles++
+      notPrinted += files.filter((file) => whyNotPrinted(file, toProof.fileFacts) !== null).length
+    }
     for (const row of people.chosen) {
       const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
       const { cc, bcc } = copiesOf.of(row, address)
@@ -44,6 +60,7 @@ export const lastWordJobs = {
     return {
       print,
       letters: people.chosen.length,
+      paper: { letters: people.onPaper.length, notPrinted },
       home: own,
       outside: { count: outside.length, people: outside.slice(0, maxNamed), copies: outsideCopies.length },
       copies: {

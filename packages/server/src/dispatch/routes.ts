@@ -16,8 +16,9 @@ import { notFound, Refusal } from '../problem.ts'
 import { type PublicAddress, underKey } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
+import { markPaper } from '../rounds/paperLetters.ts'
 import { beginAmending, giveUpAmending } from '../rounds/postedVersions.ts'
-import { changeDispatch, draftById, type RoundRecord, roundById, statesOf } from '../rounds/store.ts'
+import { changeDispatch, draftById, paperCountsOf, type RoundRecord, roundById, statesOf } from '../rounds/store.ts'
 import { wholeRound } from '../rounds/wholeRound.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import { calendarOf } from './calendar.ts'
@@ -87,8 +88,10 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     return gone
   }
   handle(desk, routes.withdraw, async ({ params }) => {
-    const { letters, copies } = await withdrawn(await posted(params.round), null)
-    return { withdrawn: letters, copies }
+    const round = await posted(params.round)
+    const paper = await markPaper(db, round.id, null, 'withdrawn', clock.now())
+    const { letters, copies } = await withdrawn(round, null)
+    return { withdrawn: letters, copies, paper }
   })
   handle(desk, routes.withdrawSome, async ({ params, body }) => {
     const { letters } = await withdrawn(await posted(params.round), body.letters)
@@ -103,7 +106,8 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.beginAmending, async ({ params }) => {
     const round = await posted(params.round)
     const { waiting, retrying, sending } = await statesOf(db, round.id)
-    if (waiting + retrying + sending === 0)
+    const { toPrint } = await paperCountsOf(db, round.id)
+    if (waiting + retrying + sending + toPrint === 0)
       throw new Refusal(
         409,
         `Nothing of “${round.title}” waits any more, so there is nothing to amend.`,
@@ -274,7 +278,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   /** Posts a round, or a posted one to its late-comers. It goes on when the caller goes away: done wholly or not at all. */
   const post = async (
     round: RoundRecord,
-    { messages: expected, print }: { messages: number; print?: string },
+    { messages: expected, paper: onPaper, print }: { messages: number; paper: number; print?: string },
     late: boolean,
   ) => {
     await examiner.soon(round.id)
@@ -283,6 +287,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       {
         roundId: round.id,
         expected,
+        onPaper,
         print,
         late,
         now: clock.now(),

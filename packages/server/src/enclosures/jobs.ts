@@ -22,7 +22,7 @@ import { Refusal } from '../problem.ts'
 import { exactSizes } from '../rounds/exactSizes.ts'
 import { addRoundFile, beginExamining, filesOf, notExamined, noteFileFacts } from '../rounds/files.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
-import { loadRound } from '../rounds/loadRound.ts'
+import { everybody, loadRound } from '../rounds/loadRound.ts'
 import type { JobContext } from '../threads/job.ts'
 import { examine } from './examine.ts'
 import { madeState, makeJobs } from './makeJobs.ts'
@@ -58,14 +58,13 @@ export const enclosureJobs = {
     const { files, fileFacts, matching } = toProof
     const enclose = encloser(files, columns, matching)
     const compiled = compileLetter(round.letter, columns, toProof.making)
-    const nameOf = new Map(
-      people.chosen.map((row) => [row.id, displayName(row, round.nameColumns, round.addressColumn)]),
-    )
+    const all = everybody(loaded)
+    const nameOf = new Map(all.map((row) => [row.id, displayName(row, round.nameColumns, round.addressColumn)]))
     const claimed = new Set<number>()
     const claim = ({ files: of, doubtful }: Enclosed) => {
       for (const file of [...of, ...doubtful.flatMap((d) => d.files)]) claimed.add(file.id)
     }
-    const lines = people.chosen.map((row) => {
+    const lines = all.map((row) => {
       const rows = people.rowsOf.get(row.id)
       const enclosed = enclose(row, rows)
       claim(enclosed)
@@ -105,15 +104,10 @@ export const enclosureJobs = {
     // What tells people from one another takes its memory: it is found only where there is a file to find somebody for.
     const proposals = () => (unclaimed.length === 0 ? [] : proposeOwners(unclaimed, telling(), textOf))
     const telling = () =>
-      tellingIndex(
-        people.chosen,
-        columns,
-        round.nameColumns,
-        new Set(matching.column === null ? [] : [matching.column]),
-      )
+      tellingIndex(all, columns, round.nameColumns, new Set(matching.column === null ? [] : [matching.column]))
     const textOf = (file: RoundFile) => fileFacts.get(file.hash)?.text ?? null
     const made = await madeState(db, loaded)
-    const pattern = proposePattern(own, people.chosen, columns)
+    const pattern = proposePattern(own, all, columns)
     return {
       people: lines,
       unclaimed: unclaimed.map((f) => f.id),

@@ -23,8 +23,8 @@ import { pictureHash } from '../letter/pictures.ts'
 import { shelfLetter } from '../letter/shelfStore.ts'
 import { Refusal } from '../problem.ts'
 import { madeFilesOf, madeFolder } from '../rounds/files.ts'
-import { type LoadedRound, loadRound } from '../rounds/loadRound.ts'
-import { rowsWithMessage } from '../rounds/messages.ts'
+import { everybody, type LoadedRound, loadRound } from '../rounds/loadRound.ts'
+import { rowsWithLetter } from '../rounds/paperLetters.ts'
 import type { JobContext } from '../threads/job.ts'
 import { readModel } from './model.ts'
 import { htmlOnPaper, writePdf } from './paper.ts'
@@ -68,7 +68,7 @@ export async function madeState(
   const stale = new Set<number>()
   const withoutForm: MadeFiles['withoutForm'] =
     letter === null || typeof letter === 'string' ? new Map() : signsWithoutForm(letter, loaded)
-  for (const row of toProof.people) {
+  for (const row of everybody(loaded)) {
     const print = before.get(row.id)
     if (print === undefined) lacking.add(row.id)
     else if (print !== printOf(row)) stale.add(row.id)
@@ -77,7 +77,8 @@ export async function madeState(
 }
 
 /** In whose PDFs of a letter there are characters that no typeface has: of the letter's own words, their cells, or their note. */
-function signsWithoutForm(letter: Letter, { columns, toProof }: LoadedRound) {
+function signsWithoutForm(letter: Letter, loaded: LoadedRound) {
+  const { columns, toProof } = loaded
   const found = new Map<number, { character: string; columnId: string | null }>()
   const { columnIds } = compileLetter({ ...letter, plain: false }, columns, { ...toProof.making, optOut: false })
   const words = [letter.subject, JSON.stringify(toProof.making.signature ?? '')]
@@ -87,7 +88,7 @@ function signsWithoutForm(letter: Letter, { columns, toProof }: LoadedRound) {
       else if (part.type === 'field') words.push(part.attrs.standIn ?? '')
   })
   const ofAll = signWithoutForm(words.join('\n'))
-  for (const row of toProof.people) {
+  for (const row of everybody(loaded)) {
     const rows = toProof.rowsOf.get(row.id) ?? [row]
     const columnId = columnIds.find((id) => rows.some((one) => signWithoutForm(shown(one.cells[id])) !== null))
     const character =
@@ -158,13 +159,13 @@ export const makeJobs = {
   ): Promise<{ made: Made; wanted: ToMake[] }> {
     const { db } = context
     const loaded = await loadRound(db, roundId, now)
-    const { round, columns, toProof } = loaded
+    const { round, columns } = loaded
     const state = await madeState(db, loaded)
     if (!round.made || !state)
       throw new Refusal(409, 'This round makes no files. Choose first what is to be made.', 'Nothing to make')
     const { made } = round
     await makerOf(context, loaded, made)
-    const [unwritable] = toProof.people.filter((row) => state.withoutForm.has(row.id))
+    const [unwritable] = everybody(loaded).filter((row) => state.withoutForm.has(row.id))
     if (unwritable) {
       const { character, columnId } = state.withoutForm.get(unwritable.id)!
       const column = columns.find((c) => c.id === columnId)
@@ -182,8 +183,8 @@ export const makeJobs = {
         'No such column',
       )
     // Whoever has a message of a posted round has had their file: only late-comers still get one.
-    const had = round.postedAt === null ? new Set<number>() : await rowsWithMessage(db, roundId)
-    const wanted = toProof.people.filter(
+    const had = round.postedAt === null ? new Set<number>() : await rowsWithLetter(db, roundId)
+    const wanted = everybody(loaded).filter(
       (row) => !had.has(row.id) && (state.lacking.has(row.id) || state.stale.has(row.id)),
     )
     const before = new Map((await madeFilesOf(db, roundId)).map((m) => [m.rowId, m.fileId]))
@@ -220,7 +221,7 @@ export const makeJobs = {
         'Changed meanwhile',
       )
     const make = await makerOf(context, loaded, made)
-    const byId = new Map(loaded.toProof.people.map((row) => [row.id, row]))
+    const byId = new Map(everybody(loaded).map((row) => [row.id, row]))
     const kept: { rowId: number; hash: string; size: number; print: string }[] = []
     for (const rowId of rowIds) {
       const row = byId.get(rowId)

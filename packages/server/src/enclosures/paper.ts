@@ -61,6 +61,9 @@ function setInOrder(line: Line): void {
   }
 }
 
+/** What stays free around the words, in points. */
+export const pageMargins = { left: 62, top: 56, right: 62, bottom: 60 } as const
+
 /** What stands on paper, as the library takes it. */
 export type Paper = object
 
@@ -87,7 +90,7 @@ export function writePdf(
     .createPdf({
       info: { title, producer: 'Hand Post' },
       pageSize: 'A4',
-      pageMargins: [62, 56, 62, 60],
+      pageMargins: [pageMargins.left, pageMargins.top, pageMargins.right, pageMargins.bottom],
       defaultStyle: { font: 'Letter', fontSize: 10.5, lineHeight: 1.3 },
       content: parts,
       ...(foot
@@ -153,18 +156,29 @@ function inTypefaces(part: unknown, faces: Set<Typeface>, around: boolean): obje
   }
 }
 
+/** How a letter is put on paper. */
+interface Putting {
+  /** A picture by its address, as a data URL; null when it is not here. */
+  pictureOf: (src: string) => string | null
+  /** Whether where a link leads stands behind its words: on paper it cannot be followed. */
+  spellsLinks: boolean
+}
+
 /**
  * A message's html as it stands on paper.
  * @param pictureOf a picture by its address, as a data URL; null when it is not here.
+ * @param spellsLinks whether where a link leads stands behind its words, for who reads it on paper.
  */
-export function htmlOnPaper(html: string, pictureOf: (src: string) => string | null): Paper[] {
-  return readHtml(html).body.content.flatMap((block) => onPaper(block, pictureOf))
+export function htmlOnPaper(html: string, pictureOf: (src: string) => string | null, spellsLinks = false): Paper[] {
+  return readHtml(html).body.content.flatMap((block) => onPaper(block, { pictureOf, spellsLinks }))
 }
 
 const gap = [0, 0, 0, 8]
 
-function onPaper(block: Block, pictureOf: (src: string) => string | null): Paper[] {
-  const all = (blocks: Block[] | undefined) => (blocks ?? []).flatMap((one) => onPaper(one, pictureOf))
+function onPaper(block: Block, putting: Putting): Paper[] {
+  const { pictureOf, spellsLinks } = putting
+  const all = (blocks: Block[] | undefined) => (blocks ?? []).flatMap((one) => onPaper(one, putting))
+  const lineOnPaper = (line: Inline[] | undefined) => wordsOnPaper(line, spellsLinks)
   const cellsOf = (row: TableRow) =>
     (row.content ?? []).map((cell) => ({ stack: all(cell.content), bold: cell.type === 'tableHeader' }))
   const items = (list: ListItem[] | undefined) => (list ?? []).map((item) => ({ stack: all(item.content) }))
@@ -181,7 +195,18 @@ function onPaper(block: Block, pictureOf: (src: string) => string | null): Paper
         },
       ]
     case 'button':
-      return [{ text: lineOnPaper(block.content), link: block.attrs.href, color: '#0b5a5e', bold: true, margin: gap }]
+      return [
+        {
+          text: [
+            ...lineOnPaper(block.content),
+            ...(spellsLinks ? [{ text: `: ${spelled(block.attrs.href)}`, bold: false }] : []),
+          ],
+          link: block.attrs.href,
+          color: '#0b5a5e',
+          bold: true,
+          margin: gap,
+        },
+      ]
     case 'band':
       return [
         {
@@ -229,20 +254,46 @@ function onPaper(block: Block, pictureOf: (src: string) => string | null): Paper
   }
 }
 
-function lineOnPaper(line: Inline[] | undefined): object[] {
-  return (line ?? []).map((inline) => {
-    if (inline.type === 'hardBreak') return { text: '\n' }
-    const marks = new Map((inline.marks ?? []).map((mark) => [mark.type, mark]))
-    const link = marks.get('link')
-    const style = marks.get('textStyle')
-    return {
-      text: inline.type === 'text' ? inline.text : '',
-      ...(marks.has('bold') ? { bold: true } : {}),
-      ...(marks.has('italic') ? { italics: true } : {}),
-      ...(marks.has('underline') ? { decoration: 'underline' } : {}),
-      ...(marks.has('highlight') ? { background: '#fff3a3' } : {}),
-      ...(style?.type === 'textStyle' && style.attrs.color?.startsWith('#') ? { color: style.attrs.color } : {}),
-      ...(link?.type === 'link' ? { link: link.attrs.href, color: '#0b5a5e' } : {}),
-    }
+/** Where a link leads, as one reads it. */
+const spelled = (href: string) => href.replace(/^(?:mailto|tel):/i, '')
+/** The same without what nobody types. */
+const bare = (address: string) =>
+  address
+    .trim()
+    .replace(/^https?:\/\//i, '')
+    .replace(/\/$/, '')
+
+const linkOf = (inline: Inline | undefined): string | null => {
+  const link = inline?.marks?.find((mark) => mark.type === 'link')
+  return link?.type === 'link' ? link.attrs.href : null
+}
+
+function wordsOnPaper(line: Inline[] | undefined, spellsLinks: boolean): object[] {
+  const inlines = line ?? []
+  // The words of a link may be several pieces.
+  let words = ''
+  return inlines.flatMap((inline, i): object[] => {
+    const href = linkOf(inline)
+    words = href === null ? '' : words + (inline.type === 'text' ? inline.text : '')
+    if (href === null || !spellsLinks || linkOf(inlines[i + 1]) === href) return [inWords(inline)]
+    const isSaid = bare(words) === bare(spelled(href))
+    words = ''
+    return isSaid ? [inWords(inline)] : [inWords(inline), { text: ` (${spelled(href)})` }]
   })
+}
+
+function inWords(inline: Inline): object {
+  if (inline.type === 'hardBreak') return { text: '\n' }
+  const marks = new Map((inline.marks ?? []).map((mark) => [mark.type, mark]))
+  const link = marks.get('link')
+  const style = marks.get('textStyle')
+  return {
+    text: inline.type === 'text' ? inline.text : '',
+    ...(marks.has('bold') ? { bold: true } : {}),
+    ...(marks.has('italic') ? { italics: true } : {}),
+    ...(marks.has('underline') ? { decoration: 'underline' } : {}),
+    ...(marks.has('highlight') ? { background: '#fff3a3' } : {}),
+    ...(style?.type === 'textStyle' && style.attrs.color?.startsWith('#') ? { color: style.attrs.color } : {}),
+    ...(link?.type === 'link' ? { link: link.attrs.href, color: '#0b5a5e' } : {}),
+  }
 }

@@ -8,6 +8,13 @@ const require = createRequire(import.meta.url)
 /** Reads typefaces; loaded when the first is to be read, as few threads ever do. */
 const fontkit = () => require('fontkit') as typeof Fontkit
 const bidi = bidiFactory()
+/** What is asked of a font once its file is read. */
+interface OpenFont {
+  unitsPerEm: number
+  hasGlyphForCodePoint(character: number): boolean
+  layout(text: string): { advanceWidth: number }
+}
+const opened = new Map<string, OpenFont>()
 
 /** A typeface by the name under which PDFs are written in it. */
 export type Typeface = string
@@ -74,6 +81,26 @@ const files = new Map<Typeface, Files>([
 export const filesOf = (face: Typeface): Files => files.get(face)!
 
 const fonts = new Map<string, Buffer>()
+/** A typeface's font in its upright style, for measuring. */
+const fontFor = (face: Typeface) => {
+  const file = filesOf(face).normal
+  let font = opened.get(file)
+  if (!font) {
+    font = fontkit().create(fontOf(file)) as unknown as OpenFont
+    opened.set(file, font)
+  }
+  return font
+}
+
+/** How wide a line of text is, in points, set upright at a size in points. */
+export function widthOf(text: string, size: number): number {
+  const { runs } = runsOf([text])
+  return runs.flat().reduce((sum, run) => {
+    const font = fontFor(run.face)
+    return sum + (font.layout(run.text).advanceWidth / font.unitsPerEm) * size
+  }, 0)
+}
+
 /** What stands in a font's file, ready to be embedded; read and unpacked when it is first asked for. */
 export function fontOf(file: string): Buffer {
   let font = fonts.get(file)
@@ -87,7 +114,6 @@ export function fontOf(file: string): Buffer {
 
 /** Which characters a typeface has in all of its styles, for a letter may set any word in any; its files are read when it is first asked. */
 const characters = new Map<Typeface, Map<number, boolean>>()
-const opened = new Map<string, { hasGlyphForCodePoint(character: number): boolean }>()
 function has(face: Typeface, character: number): boolean {
   let known = characters.get(face)
   if (!known) {
@@ -99,7 +125,7 @@ function has(face: Typeface, character: number): boolean {
     is = Object.values(filesOf(face)).every((file) => {
       let font = opened.get(file)
       if (!font) {
-        font = fontkit().create(fontOf(file)) as unknown as { hasGlyphForCodePoint(character: number): boolean }
+        font = fontkit().create(fontOf(file)) as unknown as OpenFont
         opened.set(file, font)
       }
       return font.hasGlyphForCodePoint(character)

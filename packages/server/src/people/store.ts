@@ -15,19 +15,28 @@ interface ListRecord {
   row_count: number
   name_columns: string[] | null
   address_column: string | null
+  postal_columns: List['postalColumns']
   undo: string | null
   redo: string | null
 }
 
-const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns, l.address_column,
+const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns, l.address_column, l.postal_columns,
   (SELECT count(*)::int FROM list_rows r WHERE r.list_id = l.id) AS row_count,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND NOT e.undone ORDER BY e.id DESC LIMIT 1) AS undo,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND e.undone ORDER BY e.id LIMIT 1) AS redo FROM lists l`
 
-const toList = ({ row_count, created_at, name_columns, address_column, ...list }: ListRecord): List => ({
+const toList = ({
+  row_count,
+  created_at,
+  name_columns,
+  address_column,
+  postal_columns,
+  ...list
+}: ListRecord): List => ({
   ...list,
   nameColumns: name_columns,
   addressColumn: address_column,
+  postalColumns: postal_columns,
   rowCount: row_count,
   createdAt: Number(created_at),
 })
@@ -109,6 +118,11 @@ export async function rememberNames(db: Database, id: number, columns: string[])
 /** Keeps which column of a list has the addresses that are written to, by the writer's word. */
 export async function rememberAddress(db: Database, id: number, column: string | null): Promise<void> {
   await db.query('UPDATE lists SET address_column = $2 WHERE id = $1', [id, column])
+}
+
+/** Keeps which columns make the postal address, as the writer says. */
+export async function rememberPostal(db: Database, id: number, columns: List['postalColumns']): Promise<void> {
+  await db.query('UPDATE lists SET postal_columns = $2 WHERE id = $1', [id, json(columns)])
 }
 
 export async function renameList(db: Database, id: number, name: string): Promise<void> {

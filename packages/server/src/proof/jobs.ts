@@ -4,12 +4,12 @@ import { compileLetter, displayName, proofPeople, proofRound, type Row, readingS
 import { madeState } from '../enclosures/makeJobs.ts'
 import { notFound } from '../problem.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
-import { loadRound } from '../rounds/loadRound.ts'
+import { everybody, type LoadedRound, loadRound } from '../rounds/loadRound.ts'
 import type { NewMessage } from '../rounds/messages.ts'
 import type { JobContext } from '../threads/job.ts'
 import { allMessagesJobs } from './allMessagesJobs.ts'
 import { acceptedOf, noteRead, readOf } from './store.ts'
-import { maxRemembered, memoryOf, onlyLate, wholly, withAcceptances } from './whole.ts'
+import { maxRemembered, measured, memoryOf, onlyLate, wholly, withAcceptances } from './whole.ts'
 
 /** The proof, and the reading of messages before they go. */
 export const proofJobs = {
@@ -23,7 +23,7 @@ export const proofJobs = {
     const toProof = await wholly(db, files, loaded, publicAddress)
     const findings = proofRound(
       toProof,
-      (checked) => progress(checked, people.chosen.length, 'Proofing'),
+      (checked) => progress(checked, everybody(loaded).length, 'Proofing'),
       people.chosen.length <= maxRemembered ? memoryOf(roundId) : undefined,
     )
     return withAcceptances(toProof, findings, await acceptedOf(db, roundId))
@@ -32,7 +32,7 @@ export const proofJobs = {
   /** What is found of some people, at once; the whole proof follows. */
   async proofPeople({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
     const loaded = await loadRound(db, roundId, now)
-    const toProof = { ...loaded.toProof, madeFiles: await madeState(db, loaded) }
+    const toProof = { ...loaded.toProof, paper: measured(loaded), madeFiles: await madeState(db, loaded) }
     const { findings, left } = proofPeople(toProof, new Set(rowIds))
     const { findings: entries } = withAcceptances(toProof, findings, await acceptedOf(db, roundId))
     return { findings: entries, left }
@@ -44,7 +44,7 @@ export const proofJobs = {
     { db, files, progress }: JobContext,
   ): Promise<Proof> {
     const late = await onlyLate(db, await loadRound(db, roundId, now, true))
-    const people = late.people.chosen.length
+    const people = everybody(late).length
     const findings = proofRound(await wholly(db, files, late, publicAddress), (checked) =>
       progress(checked, people, 'Proofing'),
     )
@@ -53,19 +53,17 @@ export const proofJobs = {
 
   /** The reading set of a round, and who of it has been read as it stands. */
   async readingSet({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
-    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
-    const compiled = compileLetter(round.letter, columns, toProof.making)
+    const loaded = await loadRound(db, roundId, now)
+    const { round, toProof } = loaded
+    const all = everybody(loaded)
     const kept = await readOf(db, roundId)
-    const printOf = (row: Row) =>
-      messageFingerprint(compiled.merge(row, people.rowsOf.get(row.id), toProof.notes.get(row.id)))
-    const read = people.chosen
-      .filter((row) => kept.has(row.id) && kept.get(row.id) === printOf(row))
-      .map((row) => row.id)
+    const printOf = printsOf(loaded)
+    const read = all.filter((row) => kept.has(row.id) && kept.get(row.id) === printOf(row)).map((row) => row.id)
     const isRead = new Set(read)
-    const byId = new Map(people.chosen.map((row) => [row.id, row]))
+    const byId = new Map(all.map((row) => [row.id, row]))
     return {
-      people: people.chosen.length,
-      set: readingSetOf(toProof).map(({ rowId, reasons }) => ({
+      people: all.length,
+      set: readingSetOf({ ...toProof, people: all }).map(({ rowId, reasons }) => ({
         rowId,
         person: displayName(byId.get(rowId)!, round.nameColumns, round.addressColumn),
         reasons,
@@ -77,16 +75,10 @@ export const proofJobs = {
 
   /** Notes that a person's message has been read as it stands. */
   async markRead({ roundId, rowId, now }: { roundId: number; rowId: number; now: number }, { db }: JobContext) {
-    const { round, columns, people, toProof } = await loadRound(db, roundId, now)
-    const row = people.chosen.find((r) => r.id === rowId)
+    const loaded = await loadRound(db, roundId, now)
+    const row = everybody(loaded).find((r) => r.id === rowId)
     if (!row) throw notFound('row')
-    const compiled = compileLetter(round.letter, columns, toProof.making)
-    await noteRead(
-      db,
-      roundId,
-      rowId,
-      messageFingerprint(compiled.merge(row, people.rowsOf.get(rowId), toProof.notes.get(rowId))),
-    )
+    await noteRead(db, roundId, rowId, printsOf(loaded)(row))
   },
 
   /** All messages as they would be frozen now, but with nothing in them that is counted: for sending by hand. */
@@ -100,6 +92,12 @@ export const proofJobs = {
   },
 }
 export type ProofJobs = typeof proofJobs
+
+/** Makes what tells whether somebody's letter is still the one that was read. */
+function printsOf({ round, columns, people, toProof }: LoadedRound): (row: Row) => string {
+  const compiled = compileLetter(round.letter, columns, toProof.making)
+  return (row) => messageFingerprint(compiled.merge(row, people.rowsOf.get(row.id), toProof.notes.get(row.id)))
+}
 
 /** What tells whether a message is still the one that was read. */
 const messageFingerprint = ({ subject, html }: { subject: string; html: string }) =>

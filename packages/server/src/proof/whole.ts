@@ -6,16 +6,18 @@ import {
   type Finding,
   mayPost,
   type ProofMemory,
+  postalLines,
   type RoundToProof,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { madeState } from '../enclosures/makeJobs.ts'
 import type { FileStore } from '../files/fileStore.ts'
+import { tooWide } from '../paper/setting.ts'
 import { Refusal } from '../problem.ts'
 import { exactSizes, nearLimit } from '../rounds/exactSizes.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { lateComers } from '../rounds/lateComers.ts'
-import { inRound, type LoadedRound } from '../rounds/loadRound.ts'
+import { everybody, inRound, type LoadedRound } from '../rounds/loadRound.ts'
 
 /** What the proofs of the rounds last proofed remember. */
 const memories = new Map<number, ProofMemory>()
@@ -45,9 +47,17 @@ export async function wholly(
   const near = nearLimit(loaded, (row) => enclose(row, toProof.rowsOf.get(row.id)).files)
   return {
     ...toProof,
+    paper: measured(loaded),
     madeFiles: await madeState(db, loaded),
     exactSizes: await exactSizes(db, files, loaded, near, publicAddress),
   }
+}
+
+/** Whose letters go on paper, with those lines of their addresses that do not fit into the window. */
+export function measured({ round, toProof: { paper } }: LoadedRound): RoundToProof['paper'] {
+  if (paper === null) return null
+  const wide = paper.people.map((row) => [row.id, tooWide(postalLines(row, paper.columns), round.paper)] as const)
+  return { ...paper, tooWide: new Map(wide.filter(([, lines]) => lines.length > 0)) }
 }
 
 /** How many contents of a round were not examined yet. */
@@ -68,15 +78,20 @@ export async function sameContents({ files: enclosed }: LoadedRound, store: File
 
 /** A posted round as it is for those who came late to it. */
 export async function onlyLate(db: Database, loaded: LoadedRound): Promise<LoadedRound> {
-  const chosen = await lateComers(db, loaded.round.id, loaded.people.chosen)
-  const late = new Set(chosen)
-  const others = loaded.people.chosen.filter((row) => !late.has(row))
+  const all = everybody(loaded)
+  const late = new Set(await lateComers(db, loaded.round.id, all))
+  const [chosen, onPaper] = [loaded.people.chosen, loaded.people.onPaper].map((rows) =>
+    rows.filter((row) => late.has(row)),
+  )
+  const others = all.filter((row) => !late.has(row))
+  const { paper } = loaded.toProof
   return {
     ...loaded,
-    people: { ...loaded.people, chosen },
+    people: { ...loaded.people, chosen, onPaper },
     toProof: {
       ...loaded.toProof,
       people: chosen,
+      paper: paper && onPaper.length > 0 ? { ...paper, people: onPaper } : null,
       others,
       around: { ...loaded.toProof.around, inRound: await inRound(db, loaded.round.id) },
     },
@@ -88,7 +103,7 @@ export function withAcceptances(round: RoundToProof, findings: Finding[], accept
   const open = findings.filter((f) => f.grade === 'ask' && !accepted.has(f.key))
   const unread = unreadOf(round)
   return {
-    people: round.people.length,
+    people: round.people.length + (round.paper?.people.length ?? 0),
     unread,
     findings: findings.map((f) => ({
       ...f,

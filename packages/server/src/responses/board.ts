@@ -12,6 +12,7 @@ import {
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { loadList } from '../people/loadList.ts'
+import { paperLettersOf } from '../rounds/paperLetters.ts'
 import { roundById } from '../rounds/store.ts'
 import * as responses from './store.ts'
 
@@ -60,6 +61,12 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
       version: message.version,
       responses: came.map((r) => asEntry(r, machine.has(r))),
     })),
+    paper: (await paperLettersOf(db, roundId)).map(({ rowId, person, state, printedAt }) => ({
+      rowId,
+      person,
+      state,
+      printedAt,
+    })),
     timeline: timeline.sort((a, b) => a.at - b.at),
     tracking: round.tracking,
   }
@@ -74,7 +81,7 @@ export async function outcomeFile(
 ): Promise<{ title: string; file: string | Uint8Array }> {
   const round = await roundById(db, roundId)
   const { settings } = await mailboxById(db, round.mailboxId)
-  const { people } = await boardOf(db, round.id)
+  const { people, paper } = await boardOf(db, round.id)
   const loaded = round.listId === null ? null : await loadList(db, round.listId, dayOf(now, settings.timeZone))
   const list = outcomeList(
     loaded?.list.columns ?? [],
@@ -82,6 +89,7 @@ export async function outcomeFile(
     people,
     round.addressColumn,
     settings.timeZone,
+    paper,
   )
   return { title: round.title, file: outcomeFormats[as].write(list) }
 }

@@ -6,6 +6,8 @@ import {
   displayName,
   encloser,
   messageSize,
+  onPaper,
+  postalLines,
   type Row,
   type Standing,
   sameAddressKey,
@@ -30,6 +32,7 @@ export const roundJobs = {
   async people({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
     const { round, people } = await loadPeople(db, roundId, now)
     const out: Record<Exclude<Standing, 'in'>, number[]> = {
+      onPaper: [],
       byRule: [],
       setAside: [],
       doNotWrite: [],
@@ -37,7 +40,7 @@ export const roundJobs = {
       sameAddress: [],
     }
     for (const [id, standing] of people.standing) if (standing !== 'in') out[standing].push(id)
-    const late = round.postedAt === null ? [] : await lateComers(db, round.id, people.chosen)
+    const late = round.postedAt === null ? [] : await lateComers(db, round.id, [...people.chosen, ...people.onPaper])
     return {
       counts: people.counts,
       sentence: countSentence(people.counts),
@@ -45,6 +48,7 @@ export const roundJobs = {
       ...out,
       together: [...people.rowsOf.values()].map((rows) => rows.map((row) => row.id)),
       doubled: people.doubled,
+      withoutAddress: people.withoutAddress,
       lateComers: late.map((row) => row.id),
     }
   },
@@ -71,8 +75,9 @@ export const roundJobs = {
           return 'an earlier row of the same address has the message'
       }
     }
+    const gets = new Set(['in', 'onPaper'])
     return rows.flatMap((row) =>
-      people.standing.get(row.id) === 'in' ? [] : [{ row: row.id, person: nameOf(row), why: why(row) }],
+      gets.has(people.standing.get(row.id)!) ? [] : [{ row: row.id, person: nameOf(row), why: why(row) }],
     )
   },
 
@@ -80,20 +85,23 @@ export const roundJobs = {
   async messages({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
     const { round, columns, rows, people, files, from, toProof } = await loadRound(db, roundId, now)
     const compiled = compileLetter(round.letter, columns, toProof.making)
+    const printed = compileLetter(round.letter, columns, onPaper(toProof.making))
     const copies = compileCopies(toProof.copies, columns)
     const enclose = encloser(toProof.files, columns, toProof.matching)
     return rowIds.map((rowId) => {
       const row = rows.find((r) => r.id === rowId)
       if (!row) throw notFound('row')
       const together = people.rowsOf.get(row.id)
-      const merged = compiled.merge(row, together, toProof.notes.get(row.id))
+      const isOnPaper = people.standing.get(row.id) === 'onPaper'
+      const merged = (isOnPaper ? printed : compiled).merge(row, together, toProof.notes.get(row.id))
       const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
       const person = displayName(row, round.nameColumns, round.addressColumn)
       const byId = new Map(files.map((f) => [f.id, f]))
       const enclosed = enclose(row, together).files.map(({ id, sentAs }) => ({ ...byId.get(id)!, name: sentAs }))
       return {
         ...merged,
-        ...copies.of(row, address),
+        ...(isOnPaper ? { cc: [], bcc: [], replyTo: [], wrong: [], left: [] } : copies.of(row, address)),
+        paper: isOnPaper ? postalLines(row, round.paper.columns) : null,
         from,
         address,
         name: person === address ? '' : person,

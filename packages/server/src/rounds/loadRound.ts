@@ -34,7 +34,8 @@ import { draftsOf } from './draftStore.ts'
 import { madeFilesOf, matchesOf } from './files.ts'
 import { filesWithFacts } from './knownFacts.ts'
 import { deadAddresses, havingLetter, sentSince, waitingRows } from './messages.ts'
-import { notesOf, type RoundRecord, roundById, setAsideOf } from './store.ts'
+import { rowsToPrint } from './paperLetters.ts'
+import { notesOf, onPaperByHand, type RoundRecord, roundById, setAsideOf } from './store.ts'
 
 /** A round with its people. */
 export interface RoundPeople {
@@ -58,6 +59,9 @@ export interface LoadedRound extends RoundPeople {
   ownTimeOf: (row: Row) => OwnTime
 }
 
+/** Everybody of a round who gets a letter, whether as a message or on paper. */
+export const everybody = ({ people }: Pick<RoundPeople, 'people'>): Row[] => [...people.chosen, ...people.onPaper]
+
 /** A person's own time, where they have one that can be read; null is by the pace. */
 export function timeOf({ ownTimeOf }: LoadedRound, row: Row): number | null {
   const time = ownTimeOf(row)
@@ -78,15 +82,18 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
     addressColumn: there(record.addressColumn),
     filesColumn: there(record.filesColumn),
     nameColumns: record.nameColumns.filter((id) => known.has(id)),
+    paper: { ...record.paper, columns: record.paper.columns.filter(({ column }) => known.has(column)) },
   }
   const aside = await setAsideOf(db, roundId)
   const refused = await refusedAddresses(db)
+  const byHand = await onPaperByHand(db, roundId)
   const choice: Choice = {
     selection: round.selection,
     setAside: new Set(aside.map((a) => a.rowId)),
     addressColumn: round.addressColumn,
     sameAddress: round.sameAddress,
     doNotWrite: new Set(refused.map((r) => r.address)),
+    onPaper: { who: round.paper.who, byHand: new Set(byHand) },
     context: {
       today,
       members: JSON.stringify(round.selection).includes('nGroup') ? await groupMembers(db) : undefined,
@@ -100,6 +107,8 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
     round.addressColumn,
     round.sameAddress,
     refused,
+    round.paper.who,
+    byHand,
     today,
     columns,
     members,
@@ -110,8 +119,12 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
   if (round.amendingSince === null) return { round, columns, rows, people, choice, gone: [] }
   // What is amended is what waits: everybody else has their letter, as it was posted.
   const waits = await waitingRows(db, roundId)
-  const [chosen, gone] = [true, false].map((wanted) => people.chosen.filter((row) => waits.has(row.id) === wanted))
-  return { round, columns, rows, people: { ...people, chosen }, choice, gone }
+  const toPrint = await rowsToPrint(db, roundId)
+  const chosen = people.chosen.filter((row) => waits.has(row.id))
+  const onPaper = people.onPaper.filter((row) => toPrint.has(row.id))
+  const open = new Set([...chosen, ...onPaper])
+  const gone = [...people.chosen, ...people.onPaper].filter((row) => !open.has(row))
+  return { round, columns, rows, people: { ...people, chosen, onPaper }, choice, gone }
 }
 
 const nobody: Row[] = []
@@ -204,11 +217,16 @@ export async function loadRound(db: Database, roundId: number, now: number, with
       letter: round.letter,
       columns,
       people: people.chosen,
+      // How wide the lines of the addresses are is found out where that is asked for.
+      paper:
+        people.onPaper.length === 0
+          ? null
+          : { people: people.onPaper, columns: round.paper.columns, tooWide: new Map() },
       ...(round.amendingSince !== null && { others: loaded.gone }),
       rowsOf: people.rowsOf,
       leftOut: loaded.rows.filter((row) => {
         const standing = people.standing.get(row.id)
-        return standing !== 'in' && standing !== 'joined'
+        return standing !== 'in' && standing !== 'onPaper' && standing !== 'joined'
       }),
       byRule: {
         // Who chooses by the very text of an error knows of it.
@@ -241,7 +259,10 @@ export async function loadRound(db: Database, roundId: number, now: number, with
         leftOut: people.counts.doNotWrite,
         had: await sentLately(db, roundId, now),
         dead: await deadAddresses(db, roundId),
-        inRound: round.amendingSince === null ? nothingAround.inRound : await inRound(db, roundId, people.chosen),
+        inRound:
+          round.amendingSince === null
+            ? nothingAround.inRound
+            : await inRound(db, roundId, [...people.chosen, ...people.onPaper]),
         drafts: new Map((await draftsOf(db, roundId)).map((d) => [d.rowId, d.sentAt])),
         ownTimes: times && {
           of: ownTimeOf,

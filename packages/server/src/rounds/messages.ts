@@ -99,14 +99,6 @@ export function havingLetter(
   )
 }
 
-/** The rows that have a message of a round, in whatever state it is. */
-export async function rowsWithMessage(db: Database, roundId: number): Promise<Set<number>> {
-  const rows = await db.query<{ id: number }>('SELECT DISTINCT row_id AS id FROM messages WHERE round_id = $1', [
-    roundId,
-  ])
-  return new Set(rows.map((r) => r.id))
-}
-
 /**
  * Writes the very message that people have had as waiting once more, under a key and Message-ID of its own.
  * @param people how often the caller says each has had it: with another number, nothing is written.

@@ -19,13 +19,14 @@ import { keepPictures, pictureHash, withPictures } from '../letter/pictures.ts'
 import { keepVersion } from '../letter/shelfStore.ts'
 import { mailboxById, mailboxRecords } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
-import { hasRow, listById, rememberAddress, rememberNames } from '../people/store.ts'
+import { hasRow, listById, rememberAddress, rememberNames, rememberPostal } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import type { Computes } from '../threads/job.ts'
 import { draftsOf } from './draftStore.ts'
 import { removeMadeFiles } from './files.ts'
 import type { RoundJobs } from './jobs.ts'
 import { asPosted } from './messages.ts'
+import { paperAsPosted } from './paperLetters.ts'
 import * as store from './store.ts'
 import { wholeRound } from './wholeRound.ts'
 
@@ -82,6 +83,8 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       nameColumns,
       filesColumn: findFilesColumn(list.columns),
       selection: { match: 'all' as const, rules: [] },
+      /** What makes the postal address, for letters on paper. */
+      postal: list.postalColumns ?? [],
       /** What a letter begins with that nobody has written yet. */
       greeting: begunWith(greetingFor(list.columns, nameColumns)),
     }
@@ -104,16 +107,18 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       now: clock.now(),
     })
     if (list) {
-      const { greeting, ...uses } = await usesOf(list)
+      const { greeting, postal, ...uses } = await usesOf(list)
       const letter = { ...emptyLetter, body: greeting }
-      await store.updateRound(db, id, { listId: list.id, letter, ...uses }, clock.now())
+      const { paper } = await store.roundById(db, id)
+      const changes = { listId: list.id, letter, paper: { ...paper, columns: postal }, ...uses }
+      await store.updateRound(db, id, changes, clock.now())
     }
     publish({ topic: 'rounds', id: null })
     return wholeRound(parts, id)
   })
 
   handle(desk, routes.changeRound, async ({ params, body, gone }) => {
-    const { letterHtml, keepBefore, dispatch, tracking, sender, title, ...rest } = body
+    const { letterHtml, keepBefore, dispatch, paper, tracking, sender, title, ...rest } = body
     const keys = Object.keys(body)
     const round =
       keys.length === 1 && title !== undefined
@@ -139,6 +144,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       changes.letter = { ...round.letter, subject: letterHtml.subject, body: read.body }
     }
     if (changes.letter) changes.letter = await keepPictures(parts, changes.letter)
+    if (paper) changes.paper = { ...round.paper, ...paper }
     if (dispatch) changes.dispatch = { ...round.dispatch, ...dispatch }
     if (tracking) changes.tracking = { ...round.tracking, ...tracking }
     // In plain text there is no picture to be fetched, and no link that another could stand behind.
@@ -158,7 +164,8 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
           `${byHand === 1 ? 'One letter of this round has' : `${byHand} letters of this round have`} been sent by hand from the mailbox’s drafts, so the round keeps its list. Start another round for another list. Nothing was changed.`,
           'Sent by hand already',
         )
-      const { addressColumn, nameColumns, filesColumn, selection, greeting } = await usesOf(list)
+      const { addressColumn, nameColumns, filesColumn, selection, greeting, postal } = await usesOf(list)
+      changes.paper = { ...round.paper, columns: postal, ...paper }
       if (changes.letter === undefined && isUnwritten(round.letter))
         changes.letter = { ...round.letter, body: greeting }
       if (body.addressColumn === undefined) changes.addressColumn = addressColumn
@@ -169,7 +176,8 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     const listId = changes.listId ?? round.listId
     if (listId !== null) {
       const known = new Set((await listById(db, listId)).columns.map((c) => c.id))
-      for (const id of [changes.addressColumn, changes.filesColumn, ...(changes.nameColumns ?? [])])
+      const postal = paper?.columns?.map(({ column }) => column) ?? []
+      for (const id of [changes.addressColumn, changes.filesColumn, ...(changes.nameColumns ?? []), ...postal])
         if (id && !known.has(id)) throw notFound('column')
     }
     // Everything has been looked at; from here on it is written, all of it or nothing.
@@ -182,6 +190,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         await keepVersion(tx, { roundId: round.id }, round.letter, clock.now(), keepBefore || letterHtml !== undefined)
       if (body.nameColumns !== undefined && listId !== null) await rememberNames(tx, listId, body.nameColumns)
       if (body.addressColumn !== undefined && listId !== null) await rememberAddress(tx, listId, body.addressColumn)
+      if (paper?.columns !== undefined && listId !== null) await rememberPostal(tx, listId, paper.columns)
       if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.openById(tx, round.id)
     })
     changed(round.id)
@@ -233,7 +242,25 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     return {}
   })
   handle(desk, routes.message, async ({ params }) => {
-    const frozen = await asPosted(db, await store.roundById(db, params.round), params.row)
+    const round = await store.roundById(db, params.round)
+    const printed = await paperAsPosted(db, round, params.row)
+    if (printed) {
+      const { from, subject, html, files: enclosed, pictures } = printed.contents
+      return {
+        from: mailName(from),
+        replyTo: [],
+        to: printed.person,
+        cc: [],
+        bcc: [],
+        paper: printed.lines,
+        subject,
+        html: pictures.reduce((all, p) => all.replaceAll(`cid:${p.cid}`, `/api/files/${p.hash}`), html),
+        text: '',
+        files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
+        size: 0,
+      }
+    }
+    const frozen = await asPosted(db, round, params.row)
     if (frozen) {
       const { from, to, cc, bcc, replyTo, subject, html, text, files: enclosed, pictures } = frozen.contents
       const shownHtml = pictures.reduce((all, p) => all.replaceAll(`cid:${p.cid}`, `/api/files/${p.hash}`), html)
@@ -243,6 +270,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         to: mailName(to),
         cc,
         bcc,
+        paper: null,
         subject,
         html: shownHtml,
         text,

@@ -2,6 +2,7 @@ import {
   type Life,
   lifeParts,
   type Made,
+  type PaperCounts,
   type Round,
   type RoundLine,
   type RoundOverview,
@@ -32,6 +33,8 @@ export interface RoundRecord {
   cc: string[]
   bcc: string[]
   dispatch: Round['dispatch']
+  /** Who gets the letter on paper, and how that is printed. */
+  paper: Round['paper']
   tracking: Round['tracking']
   postedAt: number | null
   /** Since when what waits of it is being amended; null while it is not. */
@@ -47,7 +50,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, tracking, posted_at AS "postedAt", amending_since AS "amendingSince", held, held_why AS "heldWhy", slowed, late,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, posted_at AS "postedAt", amending_since AS "amendingSince", held, held_why AS "heldWhy", slowed, late,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -133,9 +136,21 @@ const columnOf = {
   cc: 'cc',
   bcc: 'bcc',
   dispatch: 'dispatch',
+  paper: 'paper',
   tracking: 'tracking',
 } as const
-const asJson = new Set(['made', 'letter', 'selection', 'nameColumns', 'sender', 'cc', 'bcc', 'dispatch', 'tracking'])
+const asJson = new Set([
+  'made',
+  'letter',
+  'selection',
+  'nameColumns',
+  'sender',
+  'cc',
+  'bcc',
+  'dispatch',
+  'paper',
+  'tracking',
+])
 
 /**
  * Forgets everything of a round that is about the people of its list: the rows of another list are other people, whatever their
@@ -145,7 +160,7 @@ const asJson = new Set(['made', 'letter', 'selection', 'nameColumns', 'sender', 
 export async function forgetPeople(db: Database, roundId: number): Promise<string[]> {
   const said: string[] = []
   await db.query('UPDATE rounds SET same_address = NULL WHERE id = $1', [roundId])
-  for (const table of ['set_aside', 'accepted', 'file_matches', 'messages_read'])
+  for (const table of ['set_aside', 'on_paper', 'accepted', 'file_matches', 'messages_read'])
     await db.query(`DELETE FROM ${table} WHERE round_id = $1`, [roundId])
   const drafts = (await db.query('DELETE FROM drafts WHERE round_id = $1 RETURNING row_id', [roundId])).length
   if (drafts > 0)
@@ -203,7 +218,7 @@ export async function postingFingerprint(db: Database, roundId: number): Promise
   const ofRound = (columns: string, table: string) => of(columns, `${table} x WHERE x.round_id = r.id`)
   const [{ print }] = await db.query<{ print: string }>(
     `SELECT md5(concat_ws('|', r.version, r.files_version, r.list_id, l.version, b.settings::text,
-       ${ofRound('x.row_id, x.words', 'notes')}, ${ofRound('x.row_id', 'set_aside')}, ${ofRound('x.row_id, x.file_id', 'file_matches')},
+       ${ofRound('x.row_id, x.words', 'notes')}, ${ofRound('x.row_id', 'set_aside')}, ${ofRound('x.row_id', 'on_paper')}, ${ofRound('x.row_id, x.file_id', 'file_matches')},
        ${ofRound('x.row_id, x.print', 'made_files')}, ${ofRound('x.key', 'accepted')}, ${of('address', 'do_not_write')})) AS print
      FROM rounds r JOIN mailboxes b ON b.id = r.mailbox_id LEFT JOIN lists l ON l.id = r.list_id WHERE r.id = $1`,
     [roundId],
@@ -214,6 +229,43 @@ export async function postingFingerprint(db: Database, roundId: number): Promise
 /** Deletes a round; its row must never have been posted. */
 export async function deleteRound(db: Database, id: number): Promise<void> {
   await db.query('DELETE FROM rounds WHERE id = $1 AND posted_at IS NULL', [id])
+}
+
+/** The rows that were chosen by hand to get the letter on paper. */
+export async function onPaperByHand(db: Database, roundId: number): Promise<number[]> {
+  const rows = await db.query<{ id: number }>('SELECT row_id AS id FROM on_paper WHERE round_id = $1 ORDER BY row_id', [
+    roundId,
+  ])
+  return rows.map((r) => r.id)
+}
+
+/** Chooses by hand who of the round's list gets the letter on paper, or not. Rows that the list has not are passed over. */
+export async function putOnPaper(
+  db: Database,
+  roundId: number,
+  rows: readonly number[],
+  onPaper: boolean,
+): Promise<void> {
+  await db.query(
+    onPaper
+      ? `INSERT INTO on_paper SELECT r.id, x.id FROM rounds r JOIN list_rows x ON x.list_id = r.list_id
+         WHERE r.id = $1 AND x.id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) ON CONFLICT DO NOTHING`
+      : 'DELETE FROM on_paper WHERE round_id = $1 AND row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)',
+    [roundId, json(rows)],
+  )
+}
+
+/** Changes how the letters on paper of a round are printed, posted or not: no word of them changes by it. */
+export async function changePaperForm(
+  db: Database,
+  roundId: number,
+  changes: Partial<RoundRecord['paper']>,
+  now: number,
+): Promise<void> {
+  await db.query(
+    'UPDATE rounds SET paper = paper || $2, changed_at = $3, version = version + CASE WHEN posted_at IS NULL THEN 1 ELSE 0 END WHERE id = $1',
+    [roundId, json(changes), now],
+  )
 }
 
 /** The rows set aside by hand. */
@@ -262,6 +314,16 @@ export async function statesOf(db: Database, roundId: number): Promise<StateCoun
   const [counts] = await db.query<StateCounts>(`SELECT ${stateCountColumns} FROM messages m WHERE m.round_id = $1`, [
     roundId,
   ])
+  return counts
+}
+
+const paperCountColumns = (round: string) =>
+  `(SELECT jsonb_build_object('toPrint', count(*) FILTER (WHERE p.state = 'toPrint'), 'printed', count(*) FILTER (WHERE p.state = 'printed'),
+     'withdrawn', count(*) FILTER (WHERE p.state = 'withdrawn'), 'printedAt', max(p.printed_at)) FROM paper_letters p WHERE p.round_id = ${round})`
+
+/** How many letters on paper of a round are in each state. */
+export async function paperCountsOf(db: Database, roundId: number): Promise<PaperCounts> {
+  const [{ counts }] = await db.query<{ counts: PaperCounts }>(`SELECT ${paperCountColumns('$1')} AS counts`, [roundId])
   return counts
 }
 
@@ -317,6 +379,7 @@ export async function roundLines(db: Database): Promise<RoundLine[]> {
   const rows = await db.query<Omit<RoundLine, 'states'> & StateCounts>(
     `SELECT r.id, r.title, r.mailbox_id AS "mailboxId", l.name AS "listName", r.posted_at AS "postedAt", r.held, r.changed_at AS "changedAt",
        coalesce((SELECT count(*)::int FROM list_rows x WHERE x.list_id = r.list_id), 0) AS "rowCount",
+       ${paperCountColumns('r.id')} AS "paperLetters",
        min(coalesce(m.sent_at, m.planned_at)) AS "firstAt", max(coalesce(m.sent_at, m.planned_at)) AS "lastAt",
        (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'reply' AND q.of = 'person') AS replied,
        (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'bounce' AND q.of = 'person') AS bounced,

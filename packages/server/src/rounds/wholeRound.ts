@@ -7,7 +7,7 @@ import type { Computes } from '../threads/job.ts'
 import { filesOf, madeFilesOf, matchesOf } from './files.ts'
 import type { RoundJobs } from './jobs.ts'
 import { postedVersions } from './postedVersions.ts'
-import { roundById, setAsideOf, statesOf } from './store.ts'
+import { onPaperByHand, paperCountsOf, roundById, setAsideOf, statesOf } from './store.ts'
 
 /** What it takes to tell a round as the API gives it. */
 export interface WholeParts {
@@ -48,6 +48,8 @@ export async function wholeRound({ db, compute, clock }: WholeParts, id: number)
     fileMatches: await matchesOf(db, id),
     madeFiles: (await madeFilesOf(db, id)).map(({ rowId, fileId }) => ({ rowId, fileId })),
     states: await statesOf(db, id),
+    onPaperByHand: await onPaperByHand(db, id),
+    paperLetters: await paperCountsOf(db, id),
     versions: await postedVersions(db, id),
   }
 }
