@@ -7,7 +7,7 @@ import { createTransport } from 'nodemailer'
 import type { z } from 'zod'
 import { inspectionPdf, permitPdf, rulesPdf } from './documents.ts'
 import { buoyPicture, startFaultyRound } from './faulty.ts'
-import { committeeCards, holdersWorkbook, inspectionCsv, liftOutCsv, wardensCsv } from './tables.ts'
+import { boathousesCsv, committeeCards, holdersWorkbook, inspectionCsv, liftOutCsv, wardensCsv } from './tables.ts'
 import { type Holder, harbourMaster, holders, manners, newer, password, permitFile, sheetFile } from './world.ts'
 
 const minute = 60_000
@@ -178,6 +178,35 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   const { entries } = await ask(routes.inTray, { query: { done: 'no' } })
   for (const entry of entries.slice(Math.ceil(entries.length / 3)))
     await ask(routes.trayDone, { params: { response: entry.id }, body: { done: true } })
+
+  // Some have no mailbox: their letters were printed the same day, but for one that came back from the printer.
+  const rentsList = await bringIn('Boathouse tenants.csv', documents.boathouses)
+  const rents = await ask(routes.startRound, { body: { title: `Boathouse rents ${season}`, mailboxId: id } })
+  const line = (name: string) => ({ column: rentsList.columns.find((c) => c.name === name)!.id, sameLine: false })
+  await ask(routes.changeRound, {
+    params: { round: rents.id },
+    body: {
+      listId: rentsList.id,
+      nameColumns: [line('Tenant').column],
+      letterHtml: {
+        subject: `Boathouse {{Boathouse}}: rent for ${season}`,
+        html: `<p>Dear {{Tenant}},</p><p>The rent of boathouse {{Boathouse}} for ${season} is <b>{{Rent}}</b>. It is due on 31 January ${season}, at the office or by transfer.</p><p>The harbour rules go with this letter. They are <a href="https://brindlequay.example/rules">on our page</a>, too.</p><p>With good wishes from the quay,<br>Brindle Quay Harbour Office</p>`,
+      },
+      paper: { who: 'withoutAddress', columns: ['Tenant', 'Street', 'Town', 'Postcode'].map(line) },
+    },
+  })
+  await ask(routes.addFile, {
+    params: { round: rents.id },
+    query: { name: 'Harbour rules.pdf', role: 'common' },
+    file: documents.rules,
+  })
+  await ask(routes.proof, { params: { round: rents.id }, query: { wait: 'yes' } })
+  await ask(routes.post, { params: { round: rents.id }, body: { messages: 4, paper: 4 } })
+  const onPaper = await ask(routes.paperLetters, { params: { round: rents.id } })
+  await ask(routes.markPaper, {
+    params: { round: rents.id },
+    body: { letters: onPaper.slice(0, 3).map((letter) => letter.id), to: 'printed' },
+  })
 
   // The round under way: 12 recipients on the new mailbox's first day, 18 on the second, then 20, and a day off: it takes five days.
   const liftOut = await ask(routes.startRound, { body: { title: 'Winter lift-out dates', mailboxId: master.id } })
@@ -362,6 +391,7 @@ async function writeFiles(folder: string, people: Holder[], season: number, now:
   const workbook = holdersWorkbook(people, season)
   const liftOut = Buffer.from(liftOutCsv(people))
   const wardens = Buffer.from(wardensCsv())
+  const boathouses = Buffer.from(boathousesCsv())
   const rules = await rulesPdf()
   const permits = new Map<string, Buffer>()
   const sheets = new Map<string, Buffer>()
@@ -373,6 +403,7 @@ async function writeFiles(folder: string, people: Holder[], season: number, now:
   await writeFile(join(folder, 'Winter lift-out.csv'), liftOut)
   await writeFile(join(folder, 'Mooring inspections.csv'), inspectionCsv(people, now))
   await writeFile(join(folder, 'Pontoon wardens.csv'), wardens)
+  await writeFile(join(folder, 'Boathouse tenants.csv'), boathouses)
   await writeFile(join(folder, 'Berth holders, newer.xlsx'), holdersWorkbook(newer(people), season))
   await writeFile(join(folder, 'Moorings committee.vcf'), committeeCards(people))
   await writeFile(join(folder, 'Harbour rules.pdf'), rules)
@@ -381,5 +412,5 @@ async function writeFiles(folder: string, people: Holder[], season: number, now:
   for (const h of people) {
     await writeFile(join(folder, 'inspection sheets', sheetFile(h)), sheets.get(h.berth)!)
   }
-  return { workbook, liftOut, wardens, rules, permits, sheets }
+  return { workbook, liftOut, boathouses, wardens, rules, permits, sheets }
 }

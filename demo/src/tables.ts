@@ -108,6 +108,21 @@ export function inspectionCsv(people: Holder[], now: number): string {
   ])
 }
 
+/** The tenants of the boathouses, half of whom have no mailbox: they get their letters on paper. */
+export function boathousesCsv(): string {
+  return csv([
+    ['Tenant', 'Email', 'Street', 'Town', 'Postcode', 'Boathouse', 'Rent'],
+    ['Isolde Farrow', 'isolde.farrow@quaymail.example', '3 Net Loft Row', 'Brindle Quay', 'BQ1 4AA', '1', '£310.00'],
+    ['Barnaby Thwaite', '', 'Ropewalk Cottage\n12 Ropewalk', 'Brindle Quay', 'BQ1 4AB', '2', '£310.00'],
+    ['Philippa Oakes', 'p.oakes@tidewater.example', '7 Lantern Steps', 'Brindle Quay', 'BQ1 4AD', '3', '£345.00'],
+    ['Ambrose Kettle', '', '1 Gull Lane', 'Upper Brindle', 'BQ2 7EF', '4', '£310.00'],
+    ['Sidony Marlowe', '', 'Flat 2, The Old Custom House', 'Brindle Quay', 'BQ1 4AG', '5', '£390.00'],
+    ['Linus Haverill', 'linus@haverill.example', '22 Capstan Street', 'Brindle Quay', 'BQ1 4AH', '6', '£345.00'],
+    ['Euphemia Stroud', '', 'Coastguard House', 'Saltby', 'BQ5 1JK', '7', '£390.00'],
+    ['Hector Pym', 'hector.pym@saltmail.example', '9 Ferry Road', 'Brindle Quay', 'BQ1 4AL', '8', '£310.00'],
+  ])
+}
+
 /** Who looks after each pontoon: for looking up by group. */
 export function wardensCsv(): string {
   return csv([

@@ -23,6 +23,17 @@ export const paperSchema = paperFormSchema.extend({
 })
 export type PaperSettings = z.infer<typeof paperSchema>
 
+/** What a new round begins with: nobody gets the letter on paper until that is chosen. */
+export const usualPaper: PaperSettings = {
+  who: 'byHand',
+  columns: [],
+  envelope: 'dl',
+  window: 'left',
+  foldMarks: true,
+  dated: true,
+  twoSided: true,
+}
+
 export const paperLetterSchema = z.object({
   id: z.number(),
   rowId: z.number(),

@@ -1,4 +1,10 @@
-import type { MergeOptions } from '../letter/merge.ts'
+import type { Letter } from '../letter/document.ts'
+import { type CompiledLetter, compileLetter, type MergeOptions } from '../letter/merge.ts'
+import type { Column } from '../people/column.ts'
 
-/** How a letter is made that goes on paper: what can only be done on a screen is left out of it. */
-export const onPaper = (making: MergeOptions): MergeOptions => ({ ...making, optOut: false })
+/**
+ * A letter made ready to be merged for paper: with all its looks, though its messages go as plain text, and without the line for opting
+ * out, which leads to a page.
+ */
+export const compileForPaper = (letter: Letter, columns: Column[], making: MergeOptions): CompiledLetter =>
+  compileLetter({ ...letter, plain: false }, columns, { ...making, optOut: false })

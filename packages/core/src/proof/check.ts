@@ -68,7 +68,7 @@ export interface GivenOfRound {
 /** What the checks may look at about the round as a whole. */
 export interface RoundFacts extends GivenOfRound {
   compiled: CompiledLetter
-  /** The letter as it is put on paper: see `onPaper`. */
+  /** The letter as it is put on paper: see `compileForPaper`. */
   compiledForPaper: CompiledLetter
   copies: ReturnType<typeof compileCopies>
   /** What a text says of the people of the list. */

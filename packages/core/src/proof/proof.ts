@@ -3,7 +3,7 @@ import { messageSize } from '../enclosures/size.ts'
 import { type TellingIndex, tellingIndex } from '../enclosures/tellingValues.ts'
 import { type CompiledLetter, compileLetter, type Merged } from '../letter/merge.ts'
 import { type Copies, compileCopies } from '../letter/sender.ts'
-import { onPaper } from '../paper/letter.ts'
+import { compileForPaper } from '../paper/letter.ts'
 import { sameAddressKey } from '../people/address.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
 import { displayName } from '../people/names.ts'
@@ -170,7 +170,7 @@ function factsOf(round: RoundToProof): RoundFacts {
     ownFiles,
     compiled,
     get compiledForPaper() {
-      forPaper ??= compileLetter(round.letter, round.columns, onPaper(round.making))
+      forPaper ??= compileForPaper(round.letter, round.columns, round.making)
       return forPaper
     },
     copies,

@@ -1,4 +1,4 @@
-import { compileLetter, displayName, encloser, onPaper, postalLines } from '@hand-post/core'
+import { compileForPaper, displayName, encloser, postalLines } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { pictureParts } from '../letter/pictures.ts'
 import { everybody, type LoadedRound } from './loadRound.ts'
@@ -9,10 +9,7 @@ export async function freezePaper(db: Database, loaded: LoadedRound): Promise<Ne
   const { round, columns, people, files, toProof } = loaded
   if (people.onPaper.length === 0) return []
   const pictures = await pictureParts(db, round.letter)
-  const compiled = compileLetter(round.letter, columns, {
-    ...onPaper(toProof.making),
-    pictureAddress: pictures.address,
-  })
+  const compiled = compileForPaper(round.letter, columns, { ...toProof.making, pictureAddress: pictures.address })
   const enclose = encloser(toProof.files, columns, toProof.matching)
   const byId = new Map(files.map((f) => [f.id, f]))
   const place = new Map(everybody(loaded).map((row, i) => [row.id, row.number ?? i]))
@@ -31,7 +28,7 @@ export async function freezePaper(db: Database, loaded: LoadedRound): Promise<Ne
           const { hash, size, type } = byId.get(id)!
           return { name, hash, size, type }
         }),
-        pictures: round.letter.plain ? [] : pictures.parts,
+        pictures: pictures.parts,
       },
     }
   })

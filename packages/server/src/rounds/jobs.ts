@@ -1,12 +1,12 @@
 import {
   bareAddress,
   compileCopies,
+  compileForPaper,
   compileLetter,
   countSentence,
   displayName,
   encloser,
   messageSize,
-  onPaper,
   postalLines,
   type Row,
   type Standing,
@@ -85,7 +85,7 @@ export const roundJobs = {
   async messages({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
     const { round, columns, rows, people, files, from, toProof } = await loadRound(db, roundId, now)
     const compiled = compileLetter(round.letter, columns, toProof.making)
-    const printed = compileLetter(round.letter, columns, onPaper(toProof.making))
+    const printed = compileForPaper(round.letter, columns, toProof.making)
     const copies = compileCopies(toProof.copies, columns)
     const enclose = encloser(toProof.files, columns, toProof.matching)
     return rowIds.map((rowId) => {

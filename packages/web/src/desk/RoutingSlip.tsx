@@ -60,6 +60,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
     .filter(Boolean)
     .join(', ')
   const left = states.waiting + states.retrying + states.sending
+  const { toPrint, printed, withdrawn } = round.paperLetters
   const all = Object.values(states).reduce((a, b) => a + b, 0)
   const lacks = lacksFile(round)
   const with_ = enclosures?.people.filter((p) => !lacks(p)).length ?? 0
@@ -69,9 +70,12 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
       late > 0
         ? [say.cameLateNoLetter(late), 'ask']
         : posted
-          ? [say.posted(all), 'done']
+          ? [say.posted(all + toPrint + printed + withdrawn), 'done']
           : ready
-            ? [`${say.nPeople(counts.round)}${out ? say.leftOut(out) : ''}`, counts.round > 0 ? 'done' : 'attention']
+            ? [
+                `${say.nPeople(counts.round + counts.onPaper)}${counts.onPaper > 0 ? say.onPaper(counts.onPaper) : ''}${out ? say.leftOut(out) : ''}`,
+                counts.round + counts.onPaper > 0 ? 'done' : 'attention',
+              ]
             : [say.bringList, 'none'],
     letter: letter.subject.trim() ? [`“${shortSubject(letter.subject)}”`, 'done'] : [say.notWrittenYet, 'none'],
     enclosures:
@@ -106,10 +110,15 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
                 : say.sentUntil(states.sent, all, lastAt),
             round.held ? 'ask' : 'going',
           ]
-        : [say.sent(states.sent, all), states.inDoubt > 0 ? 'ask' : 'done']
+        : toPrint > 0
+          ? [say.toPrint(states.sent, all, toPrint), 'ask']
+          : [all === 0 ? say.allPrinted(printed) : say.sent(states.sent, all), states.inDoubt > 0 ? 'ask' : 'done']
       : firstAt !== undefined && lastAt !== undefined
         ? [lastAt - firstAt < 60_000 ? say.withinMinute : `${moment(firstAt)} – ${moment(lastAt)}`, 'none']
-        : [ready && !timetable ? '…' : say.nothingPlanned, 'none'],
+        : [
+            ready && !timetable ? '…' : counts.onPaper > 0 ? say.allOnPaper(counts.onPaper) : say.nothingPlanned,
+            'none',
+          ],
     responses:
       !board || board.counts.sent === 0
         ? [say.nothingYet, 'none']

@@ -5,7 +5,7 @@ import PeopleScreen from '../people/PeopleScreen.tsx'
 import PersonScreen from '../responses/PersonScreen.tsx'
 import { daySpan } from '../shared/moment.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aMailbox } from '../testing/samples.ts'
+import { aList, aMailbox, noPaper } from '../testing/samples.ts'
 import Rounds from './Rounds.tsx'
 
 const day = Date.parse('2026-11-26T10:00:00Z')
@@ -21,6 +21,7 @@ const aLine = (parts: Partial<RoundOverview>): RoundOverview => ({
   postedAt: null,
   held: false,
   states: none,
+  paperLetters: noPaper,
   replied: 0,
   bounced: 0,
   firstAt: null,

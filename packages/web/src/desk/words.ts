@@ -155,6 +155,11 @@ export const routingSlip = {
     `${times(late, 'person', 'people')} came late and ${verb(late, 'has', 'have')} no letter`,
   posted: (all: number) => `Posted to ${times(all, 'person', 'people')}`,
   leftOut: (out: string) => `; left out: ${out}`,
+  onPaper: (n: number) => `, ${n} by paper post`,
+  toPrint: (sent: number, all: number, toPrint: number) =>
+    `${all > 0 ? `${sent} of ${all} sent, ` : ''}${toPrint} to be printed`,
+  allPrinted: (n: number) => `${n} printed`,
+  allOnPaper: (n: number) => `${times(n, 'letter')} by paper post`,
   bringList: 'Bring in a list',
   notWrittenYet: 'Not written yet',
   none: 'None',

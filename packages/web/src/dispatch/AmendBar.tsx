@@ -21,7 +21,7 @@ export default function AmendBar() {
   const proof = useQuery(query.proof(round.id)).data
   const [asking, setAsking] = useState<'post' | 'giveUp' | null>(null)
   const [notWritten, setNotWritten] = useState<string | null>(null)
-  const waiting = round.states.waiting + round.states.retrying
+  const waiting = round.states.waiting + round.states.retrying + round.paperLetters.toPrint
   const done = (words: string) => (next: Round) => {
     setAsking(null)
     queries.setQueryData(keys.round(round.id), next)
@@ -84,12 +84,12 @@ function PostChange({ round, onClose, onDone }: { round: Round; onClose: () => v
   const post = useChange(routes.postAmendment, onDone)
   const word = useQuery({ ...query.amendment(round.id), enabled: !post.isPending })
   const said = word.isFetching ? undefined : word.data
-  const may = said !== undefined && said.cannot.length === 0 && said.letters > said.same
+  const may = said !== undefined && said.cannot.length === 0 && said.letters + said.paper > said.same
   return (
     <Ask
       open
       onClose={onClose}
-      title={say.postTitle(said?.letters)}
+      title={say.postTitle(said && said.letters + said.paper)}
       act={
         <Button
           kind="final"
@@ -102,7 +102,7 @@ function PostChange({ round, onClose, onDone }: { round: Round; onClose: () => v
             ? progress
               ? `${progress.words}: ${progress.done} of ${progress.of}`
               : say.posting
-            : say.post(said?.letters)}
+            : say.post(said && said.letters + said.paper)}
         </Button>
       }
     >
@@ -124,7 +124,7 @@ function PostChange({ round, onClose, onDone }: { round: Round; onClose: () => v
               </ul>
             </Say>
           )}
-          {said.same === said.letters && <Say tone="ask">{say.nothingDiffers}</Say>}
+          {said.letters > 0 && said.same === said.letters && <Say tone="ask">{say.nothingDiffers}</Say>}
           {said.differ.address > 0 && (
             <Say tone="ask">
               <p>{say.otherAddresses(said.differ.address)}</p>
@@ -143,6 +143,7 @@ function PostChange({ round, onClose, onDone }: { round: Round; onClose: () => v
               <li key={words}>{words}</li>
             ))}
             {said.same > 0 && said.same < said.letters && <li>{say.same(said.same)}</li>}
+            {said.paper > 0 && <li>{say.onPaper(said.paper)}</li>}
             <li>{say.sent(said.sent)}</li>
             {said.inDoubt > 0 && <li>{say.inDoubt(said.inDoubt)}</li>}
           </ul>

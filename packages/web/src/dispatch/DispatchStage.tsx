@@ -124,7 +124,7 @@ function allowanceSentence({ afterwards, waitingElsewhere }: LastWord, zone: str
 
 /** The last word before posting, and the one button that posts. */
 function LastWordAndPost({ round }: { round: Round }) {
-  const { chosen, goTo, written } = useWork()
+  const { chosen, onPaper, goTo, written } = useWork()
   const proof = useQuery(query.proof(round.id)).data
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const progress = useProgress(round.id)
@@ -137,7 +137,7 @@ function LastWordAndPost({ round }: { round: Round }) {
   })
   // Not while it is being posted: the desk says that the round has changed before it answers, and a posted round has no last word.
   const word = useQuery({ ...query.lastWord(round.id), enabled: asking && !post.isPending })
-  const n = chosen.length
+  const n = chosen.length + onPaper.length
   const accepted = proof?.findings.filter((f) => f.accepted !== null) ?? []
   const set = useQuery(query.readingSet(round.id)).data?.set ?? []
   const read = set.filter((one) => one.read).length
@@ -154,6 +154,7 @@ function LastWordAndPost({ round }: { round: Round }) {
       },
     )
   const said = word.isFetching ? undefined : word.data
+  const all = said && said.letters + said.paper.letters
   const home = said?.home.join(' and ') ?? ''
   const unusual = said
     ? unusualThings({
@@ -181,7 +182,7 @@ function LastWordAndPost({ round }: { round: Round }) {
       ) : (
         <div className="flex flex-wrap items-center gap-4">
           <Button kind="final" disabled={!proof?.mayPost || n === 0} onClick={openAsking}>
-            {say.post(n)}
+            {say.post(chosen.length, onPaper.length)}
           </Button>
           <p className="max-w-sm text-[13px] text-ink-2">{say.whatPostedFrozenCannot}</p>
         </div>
@@ -189,20 +190,24 @@ function LastWordAndPost({ round }: { round: Round }) {
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={say.post3(said?.letters, n)}
+        title={say.post3(all, n)}
         act={
           <Button
             kind="final"
             disabled={post.isPending || !said}
             onClick={() =>
-              said && post.mutate({ params: { round: round.id }, body: { messages: said.letters, print: said.print } })
+              said &&
+              post.mutate({
+                params: { round: round.id },
+                body: { messages: said.letters, paper: said.paper.letters, print: said.print },
+              })
             }
           >
             {post.isPending
               ? progress
                 ? `${progress.words}: ${progress.done} of ${progress.of}`
                 : say.posting
-              : say.post4(said?.letters, n)}
+              : say.post4(all, n)}
           </Button>
         }
       >
@@ -222,47 +227,54 @@ function LastWordAndPost({ round }: { round: Round }) {
                 </ul>
               </Say>
             )}
-            <p>{said.sentence}</p>
+            <p>{said.letters === 0 ? say.allOnPaper : said.sentence}</p>
             <ul className="list-disc space-y-1 pl-5">
+              {said.paper.letters > 0 && <li>{say.onPaper(said.paper.letters, said.paper.notPrinted)}</li>}
               <li>
                 {say.from} {mailbox?.senderName ? `${mailbox.senderName} <${mailbox.address}>` : mailbox?.address}
                 {mailbox?.practice && say.practiceMailboxNothingReaches}.
               </li>
-              <li>
-                {said.outside.count + said.outside.copies === 0 ? (
-                  say.nobodyOutside(home)
-                ) : (
-                  <More words={say.outsideCopies(home, many(said.outside.count), said.letters, said.outside.copies)}>
-                    {said.outside.people.map((one) => (
-                      <li key={one.rowId}>
-                        {one.person === one.address ? one.address : `${one.person}, ${one.address}`}
-                      </li>
-                    ))}
-                    {said.outside.count > said.outside.people.length && (
-                      <li>{say.more(many(said.outside.count - said.outside.people.length))}</li>
+              {said.letters > 0 && (
+                <>
+                  <li>
+                    {said.outside.count + said.outside.copies === 0 ? (
+                      say.nobodyOutside(home)
+                    ) : (
+                      <More
+                        words={say.outsideCopies(home, many(said.outside.count), said.letters, said.outside.copies)}
+                      >
+                        {said.outside.people.map((one) => (
+                          <li key={one.rowId}>
+                            {one.person === one.address ? one.address : `${one.person}, ${one.address}`}
+                          </li>
+                        ))}
+                        {said.outside.count > said.outside.people.length && (
+                          <li>{say.more(many(said.outside.count - said.outside.people.length))}</li>
+                        )}
+                        {said.copies.addresses
+                          .filter((c) => c.outside)
+                          .map((c) => (
+                            <li key={c.address}>{say.copy(c.address)}</li>
+                          ))}
+                      </More>
                     )}
-                    {said.copies.addresses
-                      .filter((c) => c.outside)
-                      .map((c) => (
-                        <li key={c.address}>{say.copy(c.address)}</li>
-                      ))}
-                  </More>
-                )}
-              </li>
-              <li>
-                {said.copies.count < 2 ? (
-                  copiesSentence(said)
-                ) : (
-                  <More words={copiesSentence(said)}>
-                    {said.copies.addresses.map((c) => (
-                      <li key={c.address}>{say.ofIt(c.address, c.letters)}</li>
-                    ))}
-                    {said.copies.count > said.copies.addresses.length && (
-                      <li>{say.more(many(said.copies.count - said.copies.addresses.length))}</li>
+                  </li>
+                  <li>
+                    {said.copies.count < 2 ? (
+                      copiesSentence(said)
+                    ) : (
+                      <More words={copiesSentence(said)}>
+                        {said.copies.addresses.map((c) => (
+                          <li key={c.address}>{say.ofIt(c.address, c.letters)}</li>
+                        ))}
+                        {said.copies.count > said.copies.addresses.length && (
+                          <li>{say.more(many(said.copies.count - said.copies.addresses.length))}</li>
+                        )}
+                      </More>
                     )}
-                  </More>
-                )}
-              </li>
+                  </li>
+                </>
+              )}
               <li>{filesSentence(said)}</li>
               {accepted.length > 0 && (
                 <li>
@@ -280,7 +292,7 @@ function LastWordAndPost({ round }: { round: Round }) {
               {set.length > 0 && (
                 <li>{read === set.length ? say.readingSetReadEnd : say.showEveryVariationLetter(set.length, read)}</li>
               )}
-              <li>{allowanceSentence(said, mailbox?.timeZone ?? 'UTC')}</li>
+              {said.letters > 0 && <li>{allowanceSentence(said, mailbox?.timeZone ?? 'UTC')}</li>}
             </ul>
           </>
         )}

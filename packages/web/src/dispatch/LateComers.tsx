@@ -14,8 +14,11 @@ export function LateComers() {
   const { round } = useWork()
   const { choose } = usePerson()
   const [open, setOpen] = useState(false)
-  const late = useQuery(query.people(round.id)).data?.lateComers ?? []
+  const people = useQuery(query.people(round.id)).data
+  const late = people?.lateComers ?? []
   const n = late.length
+  const byPaper = new Set(people?.onPaper)
+  const paper = late.filter((id) => byPaper.has(id)).length
   const proof = useQuery({ ...query.lateProof(round.id), enabled: open && n > 0 })
   const fresh = () => stale(keys.round(round.id))
   const accept = useChange(routes.accept, fresh)
@@ -37,7 +40,8 @@ export function LateComers() {
     }
     await fresh()
   }
-  const all = Object.values(round.states).reduce((a, b) => a + b, 0)
+  const { toPrint, printed, withdrawn } = round.paperLetters
+  const all = Object.values(round.states).reduce((a, b) => a + b, toPrint + printed + withdrawn)
   if (n === 0)
     return (
       <p className="border-rule border-b bg-sheet-2 px-4 py-1.5 text-[13px] text-ink-2">
@@ -60,13 +64,15 @@ export function LateComers() {
           <Button
             kind="final"
             disabled={!proof.data?.mayPost || topUp.isPending}
-            onClick={() => topUp.mutate({ params: { round: round.id }, body: { messages: n } })}
+            onClick={() => topUp.mutate({ params: { round: round.id }, body: { messages: n - paper, paper } })}
           >
             {say.post(n)}
           </Button>
         }
       >
-        <p>{say.onlyTheyGetWho(all)}</p>
+        <p>
+          {say.onlyTheyGetWho(all)} {paper > 0 && say.ofThemOnPaper(paper)}
+        </p>
         {proof.isPending && <p role="status">{say.proofing}</p>}
         {proof.error && <Say tone="stop">{faultWords(proof.error)}</Say>}
         {findings.map((f) => (

@@ -5,6 +5,7 @@ import { CalendarClock, Hand, ListX, PenLine, Play, Undo2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, queries, stale, useChange } from '../api.ts'
+import { PaperLetters } from '../paper/PaperLetters.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -56,9 +57,9 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
   const fresh = () => stale(keys.round(round.id))
   const hold = useChange(routes.hold, fresh)
   const carryOn = useChange(routes.carryOn, fresh)
-  const withdraw = useChange(routes.withdraw, ({ withdrawn, copies }) => {
+  const withdraw = useChange(routes.withdraw, ({ withdrawn, copies, paper }) => {
     setAsking(false)
-    toast(say.withdrawn(withdrawn, copies))
+    toast(say.withdrawn(withdrawn + paper, copies))
     return fresh()
   })
   const [settling, setSettling] = useState<boolean | null>(null)
@@ -75,6 +76,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
     [lines],
   )
   const left = states.waiting + states.retrying
+  const { toPrint } = round.paperLetters
   const copiesLeft = copies.waiting + copies.retrying
   const doubtful = (lines ?? []).filter((m) => m.asksWriter).length
   const allDoubts = doubtful + copies.inDoubt
@@ -101,7 +103,11 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
     <>
       <section aria-label={say.progress} className="flex flex-wrap items-center gap-2 border-rule border-b px-5 py-2">
         <p role="status" className="min-w-full flex-1">
-          <b>{sentence}.</b> {copySentence}{' '}
+          {all > 0 && (
+            <>
+              <b>{sentence}.</b> {copySentence}{' '}
+            </>
+          )}
           {round.amendingSince !== null ? say.amending : round.held ? say.roundHeldNothingMore : next}
         </p>
         {round.heldWhy !== null && (
@@ -136,7 +142,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
           </Button>
         )}
         {pacing && <PaceSheet round={round} mailbox={mailbox} waiting={left} onClose={() => setPacing(false)} />}
-        {left > 0 && round.amendingSince === null && (
+        {left + toPrint > 0 && round.amendingSince === null && (
           <Button onClick={() => setAmending(true)}>
             <PenLine aria-hidden size={16} /> {say.amend}
           </Button>
@@ -153,9 +159,9 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
             onClose={() => setChoosing(false)}
           />
         )}
-        {left + copiesLeft > 0 && (
+        {left + copiesLeft + toPrint > 0 && (
           <Button onClick={() => setAsking(true)}>
-            <Undo2 aria-hidden size={16} /> {say.withdrawNotYetSent(left, copiesLeft)}
+            <Undo2 aria-hidden size={16} /> {say.withdrawNotYetSent(left + toPrint, copiesLeft)}
           </Button>
         )}
         {allDoubts > 1 && (
@@ -166,11 +172,16 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
           </>
         )}
       </section>
+      <PaperLetters />
       {round.versions.length > 0 && <Versions round={round} />}
       {messages.error ? (
         <Empty title={say.messagesCannotShown}>{faultWords(messages.error)}</Empty>
       ) : messages.data ? (
-        <MessageTable messages={messages.data} amended={round.versions.length > 0} />
+        messages.data.length === 0 && all === 0 ? (
+          <Empty title={say.allOnPaper}>{say.allOnPaperWords}</Empty>
+        ) : (
+          <MessageTable messages={messages.data} amended={round.versions.length > 0} />
+        )
       ) : (
         <Waiting />
       )}
@@ -196,7 +207,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
       <Ask
         open={amending}
         onClose={() => setAmending(false)}
-        title={say.amendTitle(left)}
+        title={say.amendTitle(left + toPrint)}
         act={
           <Button kind="primary" disabled={amend.isPending} onClick={() => amend.mutate({ params })}>
             {say.amendIt}
@@ -204,21 +215,22 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
         }
       >
         <p>
-          {say.amendWords(left)} {say.amendSent(states.sent)}
+          {say.amendWords(left + toPrint)} {say.amendSent(states.sent)}
         </p>
       </Ask>
       <Ask
         open={asking}
         onClose={() => setAsking(false)}
-        title={left > 0 ? say.withdrawNotYetSent2(left) : say.withdraw2(copiesLeft)}
+        title={left + toPrint > 0 ? say.withdrawNotYetSent2(left + toPrint) : say.withdraw2(copiesLeft)}
         act={
           <Button kind="primary" onClick={() => withdraw.mutate({ params })}>
-            {say.withdraw(left, copiesLeft)}
+            {say.withdraw(left + toPrint, copiesLeft)}
           </Button>
         }
       >
         <p>
           {left > 0 && say.willNotSentNor(left)}
+          {toPrint > 0 && say.notToBePrinted(toPrint)}
           {copiesLeft > 0 && say.lettersHaveGoneWill(copiesLeft)}
           {say.haveGoneStayGone(states.sent)}
         </p>

@@ -15,6 +15,7 @@ const amending = aRound({
 })
 const said: Amendment = {
   print: 'print-1',
+  paper: 0,
   letters: 2,
   same: 0,
   differ: { subject: 0, words: 2, enclosures: 1, sender: 0, copies: 0, address: 1 },

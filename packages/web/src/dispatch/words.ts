@@ -20,7 +20,10 @@ export const dispatchStage = {
   nothingPostedLookWhether: (notWritten: string) =>
     `Nothing was posted. ${notWritten} Look whether Hand Post still runs, then try again.`,
   goProof: 'Go to the proof',
-  post: (n: number) => `Post ${times(n, 'letter')}`,
+  post: (n: number, paper: number) => `Post ${times(n + paper, 'letter')}`,
+  onPaper: (paper: number, notPrinted: number) =>
+    `${paper.toLocaleString('en-GB')} by paper post: to be printed after posting, and not counted in what the mailbox may send.${notPrinted > 0 ? ` ${times(notPrinted, 'file')} behind them must be printed by hand.` : ''}`,
+  allOnPaper: 'No message leaves: every letter goes by paper post.',
   whatPostedFrozenCannot:
     'What is posted is frozen, and cannot be called back once it has left. You are asked once more.',
   lookFirst: 'Look at this first',
@@ -78,6 +81,7 @@ export const lateComers = {
     `Posted to ${times(all, 'person', 'people')}: their letters are frozen, whatever changes here. Whoever is added to the list now can be topped up.`,
   cameLateListNo: (n: number) =>
     `${times(n, 'person', 'people')} came late to the list and ${verb(n, 'has', 'have')} no letter of this round yet.`,
+  ofThemOnPaper: (n: number) => `${times(n, 'letter')} of these ${verb(n, 'goes', 'go')} by paper post.`,
   showFirst: 'Show the first',
   topUp: (n: number) => `Top up ${n.toLocaleString('en-GB')}…`,
   post: (n: number) => `Post ${times(n, 'letter')}`,
@@ -196,6 +200,9 @@ export const progress = {
   send: (allDoubts: number) => `Send ${allDoubts}`,
   withdrawNotYetSent2: (left: number) => `Withdraw the ${left} not yet sent?`,
   withdraw2: (copiesLeft: number) => `Withdraw ${times(copiesLeft, 'copy', 'copies')}?`,
+  notToBePrinted: (n: number) => `${times(n, 'letter')} on paper ${verb(n, 'is', 'are')} not to be printed any more. `,
+  allOnPaper: 'Every letter goes by paper post',
+  allOnPaperWords: 'No message of this round leaves the mailbox. Print the letters above.',
   willNotSentNor: (left: number) => `${times(left, 'letter')} will not be sent, nor will their copies. `,
   lettersHaveGoneWill: (copiesLeft: number) =>
     `${times(copiesLeft, 'copy', 'copies')} of letters that have gone will not be sent either. `,
@@ -240,6 +247,8 @@ export const amendBar = {
     address: (n: number, all: number) => `Another address: ${ofAll(n, all)}.`,
   },
   same: (n: number) => `${times(n, 'letter')} ${verb(n, 'is', 'are')} the same as posted.`,
+  onPaper: (n: number) =>
+    `${times(n, 'letter')} on paper that ${verb(n, 'is', 'are')} not printed yet ${verb(n, 'is', 'are')} made anew.`,
   sent: (n: number) =>
     n === 0 ? 'None has gone yet.' : `${times(n, 'person has', 'people have')} had it as posted, and get nothing more.`,
   inDoubt: (n: number) =>

@@ -294,14 +294,14 @@ function FilesOf({
   found: Enclosures
   owners: ReadonlyMap<number, Line[]>
 }) {
-  const { round, chosen } = useWork()
+  const { round, everybody } = useWork()
   const { person, choose } = usePerson()
   const fresh = () => stale(keys.round(round.id))
   const give = useChange(routes.matchFiles, fresh)
   const editable = isOpen(round)
   const faults = new Map(found.faults.map((f) => [f.fileId, f]))
   const proposed = new Map(found.proposed.map((p) => [p.fileId, p]))
-  const inHand = person && chosen.includes(person.id) ? found.people.find((p) => p.rowId === person.id) : undefined
+  const inHand = person && everybody.includes(person.id) ? found.people.find((p) => p.rowId === person.id) : undefined
   const giveTo = (rowId: number, fileId: number) =>
     give.mutate({ params: { round: round.id }, body: { matches: [{ rowId, fileId }] } })
   const columns: PersonColumn<RoundFileEntry>[] = [

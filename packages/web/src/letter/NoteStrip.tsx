@@ -5,9 +5,9 @@ import { callPerson, isOpen, useLetter, useNotes, usePerson, useWork } from '../
 import { Button } from '../shared/parts.tsx'
 import { noteStrip as say } from './words.ts'
 
-/** Where the chosen person's own words are written: write, next, write, next. */
+/** Where the everybody person's own words are written: write, next, write, next. */
 export function NoteStrip() {
-  const { round, chosen } = useWork()
+  const { round, everybody } = useWork()
   const { person, step } = usePerson()
   const { letter } = useLetter()
   const { notes, writeNote } = useNotes()
@@ -19,8 +19,8 @@ export function NoteStrip() {
     if (wasHere.current) box.current?.focus()
   }, [person?.id])
   if (!person || !hasNotePlace(letter)) return null
-  const written = chosen.filter((id) => notes.get(id)?.trim()).length
-  const at = chosen.indexOf(person.id)
+  const written = everybody.filter((id) => notes.get(id)?.trim()).length
+  const at = everybody.indexOf(person.id)
   return (
     <section
       aria-label={say.personalNote2}
@@ -29,7 +29,7 @@ export function NoteStrip() {
       <label className="min-w-0 flex-1">
         <span className="flex items-center gap-1.5 pb-1 text-[13px]">
           <MessageSquareText aria-hidden size={14} /> {say.personalNote} <b>{callPerson(round, person)}</b>
-          <span className="text-ink-2">{say.haveOne(written, chosen.length)}</span>
+          <span className="text-ink-2">{say.haveOne(written, everybody.length)}</span>
         </span>
         <textarea
           ref={box}
@@ -55,7 +55,7 @@ export function NoteStrip() {
       </label>
       <Button
         className="mt-6"
-        disabled={at < 0 || at >= chosen.length - 1}
+        disabled={at < 0 || at >= everybody.length - 1}
         title={say.ctrlEnterBackCtrl}
         onMouseDown={(e) => e.preventDefault()}
         onClick={() => step(1)}

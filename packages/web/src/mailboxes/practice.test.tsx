@@ -4,7 +4,7 @@ import OutTray from '../dispatch/OutTray.tsx'
 import InTray from '../responses/InTray.tsx'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aMailbox } from '../testing/samples.ts'
+import { aMailbox, noPaper } from '../testing/samples.ts'
 import Mailboxes from './Mailboxes.tsx'
 
 const two = [aMailbox({ id: 1, name: 'Practice mailbox', practice: true }), aMailbox({ id: 2, name: 'In earnest' })]
@@ -77,6 +77,7 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
     postedAt: null,
     held: false,
     states: { waiting: 0, sending: 0, sent: 0, retrying: 0, refused: 0, inDoubt: 0, setAside: 0, withdrawn: 0 },
+    paperLetters: noPaper,
     replied: 0,
     bounced: 0,
     firstAt: null,

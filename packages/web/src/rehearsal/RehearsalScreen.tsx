@@ -298,7 +298,7 @@ function Arrived({
   }))
   return (
     <MessageSheet
-      message={{ ...message.data, bcc: [], files, missing: [], estimated: false }}
+      message={{ ...message.data, bcc: [], files, missing: [], paper: null, estimated: false }}
       looks={looks}
       setLooks={setLooks}
       source={addressOf(routes.rehearsedSource, { params, query: which })}

@@ -2,7 +2,7 @@ import { addressOf, type Board, routes } from '@hand-post/contract'
 import { type Outcome, outcomeFormatNames, outcomeFormats, outcomeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { Download, RefreshCw } from 'lucide-react'
+import { Download, Printer, RefreshCw } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
@@ -159,6 +159,12 @@ function BoardOf({ board }: { board: Board }) {
           <TimelineChart board={board} />
         </div>
       </div>
+      {board.paper.length > 0 && (
+        <p className="border-rule border-b px-5 py-1.5 text-[14px]">
+          <Printer aria-hidden size={15} className="mr-1.5 inline text-ink-2" />
+          {say.onPaper(board.paper)}
+        </p>
+      )}
       {!board.tracking.opens && !board.tracking.clicks && (
         <p className="border-rule border-b px-5 py-1.5 text-[13px] text-ink-2">{say.opensClicksWereNot}</p>
       )}

@@ -1,5 +1,6 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import { type ResponseKind, times, verb } from '@hand-post/core'
+import type { Board } from '@hand-post/contract'
+import { type PaperState, type ResponseKind, times, verb } from '@hand-post/core'
 import { sum } from 'd3-array'
 import { moment } from '../shared/moment.ts'
 
@@ -82,6 +83,17 @@ export const responsesStage = {
   whenRoundPostedYou:
     'When the round is posted, you see here who answered, whose letter came back, and who was not heard from.',
   goDispatch: 'Go to Dispatch',
+  onPaper: (letters: Board['paper']) => {
+    const of = (state: PaperState) => letters.filter((one) => one.state === state)
+    const [printed, toPrint, withdrawn] = [of('printed'), of('toPrint'), of('withdrawn')].map((all) => all.length)
+    const last = Math.max(...of('printed').map((one) => one.printedAt ?? 0))
+    const parts = [
+      printed > 0 && `${printed} printed on ${moment(last)}`,
+      toPrint > 0 && `${toPrint} to be printed at Dispatch`,
+      withdrawn > 0 && `${withdrawn} withdrawn`,
+    ].filter(Boolean)
+    return `${letters.length} by paper post: ${parts.join(', ')}. What becomes of letters on paper is not seen here.`
+  },
   repliedNotYetAnswered: (replied: number, unanswered: number, next: string) =>
     `${replied} replied; ${unanswered} not yet answered. ${next}`,
   sentArrived: (sent: number, messages: number, arrived: number) =>

@@ -1,5 +1,15 @@
 import { routes } from '@hand-post/contract'
-import { bareAddress, compileCopies, compileLetter, displayName, encloser, messageSize, shown } from '@hand-post/core'
+import {
+  bareAddress,
+  compileCopies,
+  compileForPaper,
+  compileLetter,
+  displayName,
+  encloser,
+  messageSize,
+  postalLines,
+  shown,
+} from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
@@ -19,10 +29,10 @@ export const pictureAddress = (src: string) => (src.startsWith('file:') ? `/api/
 
 const fileAddress = (hash: string, name: string) => `/api/files/${hash}?name=${encodeURIComponent(name)}`
 
-/** The message of the chosen person, exactly as they will get it. */
+/** The message of the everybody person, exactly as they will get it. */
 export function MessagePane({ reading = false }: { reading?: boolean }) {
   const [looks, setLooks] = useState(plainLooks)
-  const { round, rows, chosen } = useWork()
+  const { round, rows, everybody } = useWork()
   const { person, step, choose } = usePerson()
   if (!round.list)
     return (
@@ -30,7 +40,7 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
         <Empty title={say.messageStandsHere}>{say.asSoonAsThere}</Empty>
       </div>
     )
-  const at = person ? chosen.indexOf(person.id) : -1
+  const at = person ? everybody.indexOf(person.id) : -1
   return (
     <section aria-label={say.message} className="paper flex h-full min-h-0 flex-col">
       <header className="flex items-center gap-1 border-rule border-b px-2 py-1">
@@ -40,7 +50,7 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
             kind="quiet"
             className="px-1"
             onClick={() => step(by)}
-            disabled={at < 0 || (by < 0 ? at === 0 : at === chosen.length - 1)}
+            disabled={at < 0 || (by < 0 ? at === 0 : at === everybody.length - 1)}
             aria-label={`${name} (${keys})`}
             title={`${name}: ${keys}`}
           >
@@ -50,7 +60,7 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
         <FindPerson />
         <span className="ml-auto whitespace-nowrap pr-1 text-[13px] text-ink-2">
           {at >= 0
-            ? say.ofIt(at, chosen.length)
+            ? say.ofIt(at, everybody.length)
             : person
               ? round.amendingSince === null
                 ? say.notRound
@@ -69,10 +79,10 @@ export function MessagePane({ reading = false }: { reading?: boolean }) {
         <Empty title={say.nobodyShow}>{rows.length === 0 ? say.listHasNoRows : say.chooseRow}</Empty>
       )}
       {person && !isOpen(round) && <OnceMore key={person.id} />}
-      {person && at < 0 && chosen.length > 0 && (
+      {person && at < 0 && everybody.length > 0 && (
         <p className="border-rule border-t px-3 py-1.5 text-[13px]">
           {round.amendingSince === null ? say.personGetsNoMessage : say.notAmended}{' '}
-          <Button kind="quiet" onClick={() => choose(chosen[0])}>
+          <Button kind="quiet" onClick={() => choose(everybody[0])}>
             {say.showFirstWhoDoes}
           </Button>
         </p>
@@ -91,7 +101,7 @@ const steps = [
 
 /** Notes that the message in hand was read as it stands, and says how many were. A change of it takes that back. */
 function MarkRead() {
-  const { round, chosen, written } = useWork()
+  const { round, everybody, written } = useWork()
   const { person } = usePerson()
   const data = useQuery(query.readingSet(round.id)).data
   const key = keys.ofRound(round.id, 'reading-set')
@@ -119,7 +129,7 @@ function MarkRead() {
         <input type="checkbox" checked={done} onChange={() => void turn()} />
         {say.iHaveReadMessage}
       </label>
-      <span className="ml-auto text-ink-2">{say.read(read.length, chosen.length)}</span>
+      <span className="ml-auto text-ink-2">{say.read(read.length, everybody.length)}</span>
     </p>
   )
 }
@@ -177,15 +187,16 @@ function OnceMore() {
 
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
 function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
-  const { round, together, making } = useWork()
+  const { round, together, making, onPaper: paperRows } = useWork()
   const { person } = usePerson()
   const { letter } = useLetter()
   const { notes } = useNotes()
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const columns = round.list!.columns
+  const printed = person !== null && paperRows.includes(person.id)
   const compiled = useMemo(
-    () => compileLetter(letter, columns, { ...making, tint: looks.tint, pictureAddress }),
-    [letter, columns, making, looks.tint],
+    () => (printed ? compileForPaper : compileLetter)(letter, columns, { ...making, tint: looks.tint, pictureAddress }),
+    [letter, columns, making, looks.tint, printed],
   )
   const { cc, bcc, sender } = round
   const copies = useMemo(
@@ -213,6 +224,7 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
     const name = displayName(row, round.nameColumns, round.addressColumn)
     return {
       from: mailbox ? `${sender.name ?? mailbox.senderName} <${sender.address ?? mailbox.address}>` : '',
+      paper: printed ? postalLines(row, round.paper.columns) : null,
       to: address === '' ? say.noAddress : name === address ? address : `${name} <${address}>`,
       ...copies.of(row, address),
       ...merged,
@@ -225,7 +237,7 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
       ),
       estimated: true,
     }
-  }, [compiled, copies, enclose, person, round, sender, mailbox, together, notes])
+  }, [compiled, copies, enclose, person, printed, round, sender, mailbox, together, notes])
   return <PersonSheet message={message} looks={looks} setLooks={setLooks} />
 }
 
@@ -246,7 +258,7 @@ function PersonSheet(sheet: { message: Shown; looks: Looks; setLooks: (looks: Lo
   const { person } = usePerson()
   return (
     <MessageSheet {...sheet} source={`/api/rounds/${round.id}/letter-file?as=eml&row=${person!.id}`} written={written}>
-      {isOpen(round) && <SendCopies label={say.copyMe} rowIds={[person!.id]} />}
+      {isOpen(round) && sheet.message.paper === null && <SendCopies label={say.copyMe} rowIds={[person!.id]} />}
     </MessageSheet>
   )
 }

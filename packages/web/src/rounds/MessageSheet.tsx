@@ -1,7 +1,7 @@
 import { sizeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { Eye, Paperclip } from 'lucide-react'
+import { Eye, Paperclip, Printer } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { Fragment, type ReactNode, useState } from 'react'
 import { faultWords, Told } from '../api.ts'
@@ -14,6 +14,8 @@ export interface Shown {
   from: string
   replyTo: string[]
   to: string
+  /** Of a letter on paper: the postal address, line by line; null for a message. */
+  paper: string[] | null
   cc: string[]
   bcc: string[]
   subject: string
@@ -56,22 +58,46 @@ export function MessageSheet({
   const [wanted, setView] = useState<View>('letter')
   // Sent as plain text only, it has no other looks.
   const isPlain = message.html === ''
-  const view = isPlain && wanted === 'letter' ? 'plain' : wanted
+  // A letter on paper has one look only.
+  const view = message.paper !== null ? 'letter' : isPlain && wanted === 'letter' ? 'plain' : wanted
   return (
     <>
       <dl className="grid grid-cols-[auto_1fr] gap-x-3 border-rule border-b px-4 py-2 text-[14px]">
         <dt className="text-ink-2">{say.from}</dt>
         <dd className="truncate">{message.from}</dd>
-        {message.replyTo.length > 0 && (
+        {message.paper !== null && (
+          <>
+            <dt className="flex items-start gap-1.5 text-ink-2">
+              <Printer aria-hidden size={14} className="mt-1" /> {say.byPaperPost}
+            </dt>
+            <dd>
+              {message.paper.length === 0 ? (
+                <span className="text-stop">{say.noPostalAddress}</span>
+              ) : (
+                message.paper.map((line, i) => (
+                  <span key={i} className="block break-words">
+                    {line}
+                  </span>
+                ))
+              )}
+            </dd>
+          </>
+        )}
+        {message.paper === null && message.replyTo.length > 0 && (
           <>
             <dt className="text-ink-2">{say.answers}</dt>
             <dd className="break-words">{message.replyTo.join(', ')}</dd>
           </>
         )}
-        <dt className="text-ink-2">{say.to}</dt>
-        <dd className="break-words">{message.to}</dd>
+        {message.paper === null && (
+          <>
+            <dt className="text-ink-2">{say.to}</dt>
+            <dd className="break-words">{message.to}</dd>
+          </>
+        )}
         {(['cc', 'bcc'] as const).map(
           (copies) =>
+            message.paper === null &&
             message[copies].length > 0 && (
               <Fragment key={copies}>
                 <dt className="text-ink-2">{copies === 'cc' ? 'Cc' : say.bcc}</dt>
@@ -110,13 +136,19 @@ export function MessageSheet({
             </dd>
           </>
         )}
-        <dt className="text-ink-2">{say.size}</dt>
-        <dd>
-          <span title={message.estimated ? say.asEncodedEstimatedFrom : say.asEncoded}>{sizeWords(message.size)}</span>
-          <a className="ml-3 text-post underline" title={say.keepMessageAsFile} href={source} download>
-            {say.keepAsEml}
-          </a>
-        </dd>
+        {message.paper === null && (
+          <>
+            <dt className="text-ink-2">{say.size}</dt>
+            <dd>
+              <span title={message.estimated ? say.asEncodedEstimatedFrom : say.asEncoded}>
+                {sizeWords(message.size)}
+              </span>
+              <a className="ml-3 text-post underline" title={say.keepMessageAsFile} href={source} download>
+                {say.keepAsEml}
+              </a>
+            </dd>
+          </>
+        )}
       </dl>
       {view === 'letter' ? (
         <MessageFrame html={message.html} looks={looks} />
@@ -134,13 +166,15 @@ export function MessageSheet({
         </pre>
       )}
       <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">
-        <Ways<View>
-          legend={say.showMessageAs}
-          ways={viewWords}
-          without={isPlain ? 'letter' : undefined}
-          way={view}
-          onChoose={setView}
-        />
+        {message.paper === null && (
+          <Ways<View>
+            legend={say.showMessageAs}
+            ways={viewWords}
+            without={isPlain ? 'letter' : undefined}
+            way={view}
+            onChoose={setView}
+          />
+        )}
         {view === 'letter' && <LooksMenu looks={looks} setLooks={setLooks} hasFields={hasFields} />}
         <span className="ml-auto" />
         {children}

@@ -12,7 +12,16 @@ import { Rules, RulesOfPosted } from './Rules.tsx'
 import { peopleStage as say } from './words.ts'
 
 /** People: the list, who of it is in the round, and how that came about. */
-export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
+export function PeopleStage({
+  lateComers,
+  paper,
+  tools,
+}: {
+  lateComers?: ReactNode
+  /** What there is to say of letters on paper; and what stands with the other buttons. */
+  paper?: ReactNode
+  tools?: ReactNode
+}) {
   const { round, change, table } = useWork()
   const [doing, setDoing] = useState<'bringIn' | 'update' | null>(null)
   const lists = useQuery(query.lists()).data ?? []
@@ -39,6 +48,7 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
         <Button onClick={() => setDoing('update')}>
           <FileUp aria-hidden size={16} /> {say.update}
         </Button>
+        {tools}
         {!posted && <Button onClick={() => setDoing('bringIn')}>{say.takeAnotherList}</Button>}
       </header>
       {posted ? (
@@ -52,6 +62,7 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
       <AddressQuestion />
       <NamesQuestion />
       <SameAddressQuestion />
+      {paper}
       {round.list.source.said.length > 0 && !posted && (
         <details className="border-rule border-b bg-note-tint px-4 py-1.5 text-[13px] text-note">
           <summary>{say.fromBringing(round.list.source.said.length)}</summary>
@@ -67,7 +78,7 @@ export function PeopleStage({ lateComers }: { lateComers: ReactNode }) {
   )
 }
 
-const views = { all: say.allRows, in: say.round, out: say.leftOut } as const
+const views = { all: say.allRows, in: say.round, paper: say.byPaperPost, out: say.leftOut } as const
 
 /** The rows: all, those in the round, or those left out with the reason for each. */
 function Views() {
@@ -75,24 +86,29 @@ function Views() {
   const [view, setView] = useState<keyof typeof views>('all')
   const people = useQuery(query.people(round.id)).data
   const chosen = useMemo(() => new Set(people?.chosen), [people?.chosen])
-  const counts = { all: round.counts.list, in: round.counts.round, out: round.counts.list - round.counts.round }
-  const shownView = counts.out === 0 ? 'all' : view
+  const onPaper = useMemo(() => new Set(people?.onPaper), [people?.onPaper])
+  const { list, round: messages, onPaper: paper } = round.counts
+  const counts = { all: list, in: messages, paper, out: list - messages - paper }
+  const shownView = counts[view] === 0 ? 'all' : view
   const choice =
-    counts.out > 0 ? (
+    counts.out + counts.paper > 0 ? (
       <select
         aria-label={say.rowsShow}
         className="input mr-1 min-h-8 w-36 py-0"
         value={shownView}
         onChange={(e) => setView(e.target.value as keyof typeof views)}
       >
-        {(Object.keys(views) as (keyof typeof views)[]).map((v) => (
-          <option key={v} value={v}>
-            {views[v]}: {counts[v].toLocaleString('en-GB')}
-          </option>
-        ))}
+        {(Object.keys(views) as (keyof typeof views)[])
+          .filter((v) => v === 'all' || v === 'in' || counts[v] > 0)
+          .map((v) => (
+            <option key={v} value={v}>
+              {views[v]}: {counts[v].toLocaleString('en-GB')}
+            </option>
+          ))}
       </select>
     ) : undefined
-  if (shownView !== 'out') return <RowsTable tools only={shownView === 'in' ? chosen : null} before={choice} />
+  const only = { all: null, in: chosen, paper: onPaper }
+  if (shownView !== 'out') return <RowsTable tools only={only[shownView]} before={choice} />
   return (
     <>
       <div className="border-rule border-b bg-sheet-2 px-3 py-1">{choice}</div>

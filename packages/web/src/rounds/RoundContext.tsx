@@ -22,8 +22,12 @@ export interface RoundWork {
   together: Map<number, Row[]>
   /** How messages are made besides letter and rows: the day that rules reckon from, the signature, the line for opting out. */
   making: MergeOptions
-  /** Ids of the rows that are in the round, in order. */
+  /** Ids of the rows that get a message, in order. */
   chosen: number[]
+  /** Ids of the rows that get the letter on paper, in order. */
+  onPaper: number[]
+  /** Both, in the order of the list. */
+  everybody: number[]
   change: (changes: RoundChanges) => Promise<void>
   /** Waits until everything that was changed here is written: before something is made of the round as it stands. Rejects when it cannot be. */
   written: () => Promise<void>
@@ -94,6 +98,12 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
   const rows = table?.rows ?? none
   const people = useQuery(query.people(round.id)).data
   const chosen = useMemo(() => people?.chosen ?? [], [people])
+  const onPaper = useMemo(() => people?.onPaper ?? [], [people])
+  const everybody = useMemo(() => {
+    if (onPaper.length === 0) return chosen
+    const all = new Set([...chosen, ...onPaper])
+    return rows.flatMap((row) => (all.has(row.id) ? [row.id] : []))
+  }, [chosen, onPaper, rows])
   const together = useMemo(() => {
     const byId = new Map(people?.together.length ? rows.map((row) => [row.id, row]) : [])
     return new Map(
@@ -106,17 +116,17 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
 
   const [personId, choose] = useState<number | null>(null)
   const person = useMemo(() => {
-    const at = [personId, chosen[0]].map((id) => rows.findIndex((r) => r.id === id)).find((i) => i >= 0) ?? 0
+    const at = [personId, everybody[0]].map((id) => rows.findIndex((r) => r.id === id)).find((i) => i >= 0) ?? 0
     const found = rows[at]
     return found && table ? { ...table.derive(found), number: (table.list.source.firstRow ?? 1) + at } : null
-  }, [rows, chosen, personId, table])
+  }, [rows, everybody, personId, table])
   const step = useCallback(
     (by: number) => {
-      const at = person ? chosen.indexOf(person.id) : -1
-      const next = chosen[Math.min(Math.max(at + by, 0), chosen.length - 1)]
+      const at = person ? everybody.indexOf(person.id) : -1
+      const next = everybody[Math.min(Math.max(at + by, 0), everybody.length - 1)]
       if (next !== undefined) choose(next)
     },
-    [chosen, person],
+    [everybody, person],
   )
   const personWork = useMemo(() => ({ person, choose, step }), [person, step])
 
@@ -156,13 +166,15 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
       together,
       making,
       chosen,
+      onPaper,
+      everybody,
       change,
       written,
       editCell,
       undoCell,
       goTo,
     }),
-    [withChanges, table, rows, together, making, chosen, change, written, editCell, undoCell, goTo],
+    [withChanges, table, rows, together, making, chosen, onPaper, everybody, change, written, editCell, undoCell, goTo],
   )
   return (
     <RoundContext value={work}>

@@ -9,10 +9,12 @@ function roundSentence(line: RoundLine): string {
   const { states } = line
   const all = Object.values(states).reduce((a, b) => a + b, 0)
   if (line.postedAt === null) return line.listName === null ? say.noListYet : say.peopleIn(line.rowCount, line.listName)
+  const { toPrint, printed } = line.paperLetters
   const left = states.waiting + states.retrying + states.sending
-  const went = say.sent(states.sent, all)
+  const went = all === 0 && toPrint + printed > 0 ? say.allOnPaper(toPrint + printed) : say.sent(states.sent, all)
   if (left > 0) return line.held ? say.heldOf(went, left) : say.goUntil(went, left, line.lastAt)
   const rest = [
+    toPrint && say.toPrint(toPrint),
     states.refused && say.refused(states.refused),
     states.withdrawn && say.withdrawn(states.withdrawn),
     states.inDoubt && say.doubt(states.inDoubt),
@@ -24,6 +26,8 @@ const markOf = (line: RoundLine): [string, string] => {
   const { states } = line
   if (line.postedAt === null) return ['not begun', say.draft]
   if (states.inDoubt > 0) return ['in doubt', say.doubt2]
+  if (states.waiting + states.retrying + states.sending === 0 && line.paperLetters.toPrint > 0)
+    return ['waiting', say.toBePrinted]
   if (line.held) return ['set aside', say.held]
   if (states.waiting + states.retrying + states.sending > 0) return ['sending', say.underWay]
   return ['sent', say.finished]

@@ -1,7 +1,7 @@
 import { routes } from '@hand-post/contract'
 import { type Column, fieldsOf, type Row } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { Ban, Check, Clock3, Filter, Link2, UserMinus } from 'lucide-react'
+import { Ban, Check, Clock3, Filter, Link2, Printer, UserMinus } from 'lucide-react'
 import { type ReactNode, useCallback, useMemo, useState } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
@@ -13,8 +13,9 @@ import { keys, query } from '../shared/queries.ts'
 import { useLetter, usePerson, useWork } from './RoundContext.tsx'
 import { rowsTable as say } from './words.ts'
 
-type Out = 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'late'
+type Out = 'onPaper' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'late'
 const outWords: Record<Out, [string, typeof Check, string]> = {
+  onPaper: [say.onPaper, Printer, say.byPaperPost],
   byRule: [say.rule, Filter, say.leftOutYourRules],
   setAside: [say.setAside2, UserMinus, say.clickTakeBack],
   doNotWrite: [say.doNotWrite, Ban, say.doNotWriteList],
@@ -40,7 +41,7 @@ export default function RowsTable({
   const people = useQuery(query.people(round.id)).data
   const out = useMemo(() => {
     const all = new Map<number, Out>()
-    for (const kind of ['byRule', 'setAside', 'doNotWrite', 'joined', 'sameAddress'] as const)
+    for (const kind of ['onPaper', 'byRule', 'setAside', 'doNotWrite', 'joined', 'sameAddress'] as const)
       for (const id of people?.[kind] ?? []) all.set(id, kind)
     for (const id of people?.lateComers ?? []) all.set(id, 'late')
     return all
@@ -50,6 +51,7 @@ export default function RowsTable({
   const [reasonFor, setReasonFor] = useState<Row[]>([])
   const fresh = () => stale(keys.round(round.id))
   const { mutate: setAside } = useChange(routes.setAside, fresh)
+  const { mutate: onPaper } = useChange(routes.putOnPaper, fresh)
   const { mutate: takeBack } = useChange(routes.takeBack, fresh)
 
   const roundId = round.id
@@ -59,7 +61,7 @@ export default function RowsTable({
       const [words, Icon, why] = kind ? outWords[kind] : (['yes', Check, ''] as const)
       // In a posted round late-comers only can still be set aside, and whoever is set aside be taken back.
       const open = draft || kind === 'late' || kind === 'setAside'
-      const mine = kind === undefined || kind === 'setAside' || kind === 'late'
+      const mine = kind === undefined || kind === 'onPaper' || kind === 'setAside' || kind === 'late'
       return (
         <button
           type="button"
@@ -83,7 +85,9 @@ export default function RowsTable({
           <Icon
             aria-hidden
             size={14}
-            className={kind === undefined ? 'text-good' : kind === 'byRule' ? 'text-ink-2' : 'text-ask'}
+            className={
+              kind === undefined || kind === 'onPaper' ? 'text-good' : kind === 'byRule' ? 'text-ink-2' : 'text-ask'
+            }
           />
           {words}
         </button>
@@ -155,6 +159,16 @@ export default function RowsTable({
                 {
                   words: say.setSelectedRowsAside,
                   act: setReasonFor,
+                },
+                {
+                  words: say.putSelectedOnPaper,
+                  act: (rows) =>
+                    onPaper({ params: { round: roundId }, body: { rows: rows.map((r) => r.id), onPaper: true } }),
+                },
+                {
+                  words: say.takeSelectedOffPaper,
+                  act: (rows) =>
+                    onPaper({ params: { round: roundId }, body: { rows: rows.map((r) => r.id), onPaper: false } }),
                 },
               ]
             : undefined

@@ -8,12 +8,13 @@ export type RoundChanges = z.input<typeof routes.changeRound.body>
 /** A round with a change laid over it, as far as that can be told without the desk. */
 function changed(
   round: Round,
-  { listId: _list, letterHtml: _html, keepBefore: _keep, dispatch, tracking, sender, ...plain }: RoundChanges,
+  { listId: _list, letterHtml: _html, keepBefore: _keep, dispatch, paper, tracking, sender, ...plain }: RoundChanges,
 ): Round {
   return {
     ...round,
     ...(plain as Partial<Round>),
     dispatch: { ...round.dispatch, ...dispatch },
+    paper: { ...round.paper, ...paper },
     tracking: { ...round.tracking, ...tracking },
     sender: { ...round.sender, ...sender },
   }

@@ -72,6 +72,8 @@ export const messageSheet = {
   noSource: 'The message cannot be shown as it goes over the line just now.',
   from: 'From',
   answers: 'Answers to',
+  byPaperPost: 'By paper post to',
+  noPostalAddress: 'no postal address',
   to: 'To',
   seenNobody: '(seen by nobody)',
   subject: 'Subject',
@@ -130,6 +132,7 @@ export const peopleStage = {
   letterCanShowRows: 'The letter can show the rows as a table: “Table of rows” at Letter.',
   whoGetsLetter: 'Who gets this letter?',
   allRows: 'All rows',
+  byPaperPost: 'By paper post',
   round: 'In the round',
   leftOut: 'Left out',
   rowsShow: 'Rows to show',
@@ -153,6 +156,9 @@ export const roundContext = {
 
 /** RoundLines.tsx */
 export const roundLines = {
+  allOnPaper: (n: number) => `${times(n, 'letter')} by paper post`,
+  toPrint: (n: number) => `${n} to be printed`,
+  toBePrinted: 'to be printed',
   draft: 'draft',
   held: 'held',
   finished: 'finished',
@@ -173,6 +179,10 @@ export const roundLines = {
 
 /** RowsTable.tsx */
 export const rowsTable = {
+  onPaper: 'on paper',
+  byPaperPost: 'Gets the letter by paper post. Click to set this person aside.',
+  putSelectedOnPaper: 'Put the selected rows on paper',
+  takeSelectedOffPaper: 'Send the selected rows a message again',
   byHand: 'by hand',
   round: 'In this round',
   useAddresses: 'Use it for the addresses',

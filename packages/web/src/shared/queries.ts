@@ -160,6 +160,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'first-findings'),
       queryFn: ({ signal }) => ask(routes.proofPeople, { params: { round: id }, body: { rowIds }, signal }),
     }),
+  paperLetters: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'paper-letters'),
+      queryFn: ({ signal }) => ask(routes.paperLetters, { params: { round: id }, signal }),
+    }),
   lateProof: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'late-proof'),

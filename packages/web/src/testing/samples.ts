@@ -6,6 +6,7 @@ import {
   type Round,
   routes,
   usualDispatch,
+  usualPaper,
 } from '@hand-post/contract'
 import { applyEdits, editsFor, type Row, readyWeeks, startingLetters } from '@hand-post/core'
 import { type FakeDesk, openDesk } from './fakeDesk.tsx'
@@ -69,6 +70,7 @@ export const aList = (parts: Partial<List> = {}): List => ({
   source: { fileName: 'holders.csv', sheet: null, said: [] },
   nameColumns: ['c1'],
   addressColumn: null,
+  postalColumns: null,
   book: false,
   undo: null,
   redo: null,
@@ -79,6 +81,9 @@ export const someRows: Row[] = [
   { id: 1, position: 'a0', cells: { c1: 'Ada Penrose', c2: 'ada@quay.example', c3: '£120.00', c4: '25/12/2026' } },
   { id: 2, position: 'a1', cells: { c1: 'Bram Sloe', c2: 'bram@quay.example', c3: '£80.50', c4: '26/12/2026' } },
 ]
+
+/** Of a round without letters on paper. */
+export const noPaper = { toPrint: 0, printed: 0, withdrawn: 0, printedAt: null }
 
 /** A round that is being prepared. */
 export const aRound = (parts: Partial<Round> = {}): Round => ({
@@ -104,6 +109,8 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   bcc: [],
   files: [],
   dispatch: usualDispatch,
+  paper: usualPaper,
+  onPaperByHand: [],
   tracking: { opens: false, clicks: false, receipts: false, optOut: false },
   postedAt: null,
   amendingSince: null,
@@ -112,9 +119,10 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   held: false,
   heldWhy: null,
   slowed: null,
-  counts: { list: 2, round: 2, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 },
+  counts: { list: 2, round: 2, onPaper: 0, byRule: 0, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 },
   setAside: [],
   states: { waiting: 0, sending: 0, sent: 0, retrying: 0, refused: 0, inDoubt: 0, setAside: 0, withdrawn: 0 },
+  paperLetters: noPaper,
   createdAt: 0,
   changedAt: 0,
   version: 1,
@@ -148,11 +156,12 @@ export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Rou
   desk
     .on(routes.round, () => kept.round)
     .on(routes.changeRound, ({ body }) => {
-      const { dispatch, tracking, sender, listId: _, letterHtml: _html, keepBefore: _keep, ...plain } = body
+      const { dispatch, paper, tracking, sender, listId: _, letterHtml: _html, keepBefore: _keep, ...plain } = body
       kept.round = {
         ...kept.round,
         ...(plain as Partial<Round>),
         dispatch: { ...kept.round.dispatch, ...dispatch },
+        paper: { ...kept.round.paper, ...paper },
         tracking: { ...kept.round.tracking, ...tracking },
         sender: { ...kept.round.sender, ...sender },
         version: kept.round.version + 1,
@@ -173,6 +182,8 @@ export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Rou
       counts: kept.round.counts,
       sentence: '',
       chosen: [1, 2],
+      onPaper: [],
+      withoutAddress: 0,
       byRule: [],
       setAside: [],
       doNotWrite: [],
