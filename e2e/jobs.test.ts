@@ -1,6 +1,7 @@
 import { type MailboxSettings, mailboxSettingsSchema, routes } from '@hand-post/contract'
 import type { Browser, Page } from '@playwright/test'
 import { simpleParser } from 'mailparser'
+import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import { Temporal } from 'temporal-polyfill'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { practiceClient } from '../packages/practice/src/index.ts'
@@ -290,4 +291,48 @@ test('a limit that other mail has eaten up: it is shown, and what is left waits 
   expect(perDay(left)[0][1]).toBe(allowance)
   expect(left).toHaveLength(20)
   expect(faults).toEqual([])
+})
+
+test('four people without an address: they get the letter on paper, and it is told as that everywhere', async () => {
+  const mailbox = await aMailbox('Paper')
+  const people = [
+    'Name,Email,Street,Town,Postcode',
+    ...Array.from({ length: 10 }, (_, i) => {
+      const address = i < 4 ? '' : `person${i}@village.example`
+      return `Person ${i},${address},${i + 1} Quay,Brindle,BQ1 1A${i}`
+    }),
+  ].join('\r\n')
+  const { page, faults, id } = await atDispatch(people, mailbox)
+  // Where the proof stops it is seen what they lack; at People what can be done.
+  await page.getByRole('link', { name: /^People .*people/ }).click()
+  await see(page.getByText(/^4 people have no address/)).toBeVisible()
+  await page.getByRole('button', { name: 'Put them on paper' }).click()
+  const sheet = page.getByRole('dialog', { name: 'Letters on paper' })
+  await see(sheet.getByRole('img', { name: /showing: Person 0, 1 Quay, Brindle, BQ1 1A0/ })).toBeVisible()
+  await page.keyboard.press('Escape')
+  await see(page.getByText('10 in the list, 6 in this round and 4 by paper post.')).toBeVisible()
+  await see(page.getByRole('region', { name: 'Message' }).getByText('By paper post to')).toBeVisible()
+
+  await page.getByRole('link', { name: /^Dispatch/ }).click()
+  await page.getByRole('button', { name: 'Post 10 letters', exact: true }).click()
+  const dialog = page.getByRole('dialog')
+  await see(dialog.getByText(/^4 by paper post: to be printed after posting/)).toBeVisible()
+  await see(dialog.getByText(/6 letters to 6 recipients/)).toBeVisible()
+  await dialog.getByRole('button', { name: 'Post 10 letters' }).click()
+  await see(page.getByText('4 letters on paper are to be printed.')).toBeVisible()
+  await pass(3)
+  expect((await world.call(routes.round, { params: { round: id } })).states).toMatchObject({ sent: 6 })
+
+  const download = page.waitForEvent('download')
+  await page.getByRole('link', { name: '4 letters as PDF' }).click()
+  const pdf = await getDocument({ url: await (await download).path(), verbosity: 0 }).promise
+  // Each has a blank side behind it, as the printer prints both.
+  expect(pdf.numPages).toBe(8)
+  await page.getByRole('button', { name: 'They are printed' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'They are printed' }).click()
+  await see(page.getByText(/^4 by paper post, printed on/)).toBeVisible()
+  await page.getByRole('link', { name: /^Responses/ }).click()
+  await see(page.getByText(/^4 by paper post: 4 printed on/)).toBeVisible()
+  expect(faults).toEqual([])
+  await page.close()
 })

@@ -10,7 +10,7 @@ const largest = 10.5
 const smallest = 9
 
 /** Where the words of a letter begin on its first sheet, in millimetres from the top: below the fold, which is below the window. */
-const wordsFrom = folds[0]
+const wordsFrom = folds[0] + 3
 
 const roomOf = (form: PaperForm) => points(addressPlace(form).width)
 
@@ -29,7 +29,7 @@ const at = (text: string, left: number, top: number, more: object = {}): Paper =
 })
 
 /** The lines of a postal address where the window shows them. */
-export function addressOnPaper(lines: readonly string[], form: PaperForm): Paper[] {
+function addressOnPaper(lines: readonly string[], form: PaperForm): Paper[] {
   const { left, top } = addressPlace(form)
   const widest = Math.max(1, ...lines.map((line) => widthOf(line, largest)))
   const fontSize = Math.max(Math.min(largest, (largest * roomOf(form)) / widest), smallest)
@@ -37,7 +37,7 @@ export function addressOnPaper(lines: readonly string[], form: PaperForm): Paper
 }
 
 /** Small marks at the left edge where the sheet is folded. */
-export const foldMarks = (): Paper[] =>
+const foldMarks = (): Paper[] =>
   folds.map((mm) => ({
     absolutePosition: { x: points(5), y: points(mm) },
     canvas: [{ type: 'line', x1: 0, y1: 0, x2: points(4), y2: 0, lineWidth: 0.4, lineColor: '#4a5a61' }],
@@ -81,7 +81,7 @@ export function testPage(form: PaperForm, words: { heading: string; steps: strin
     // What is seen when the sheet has slid as far as it can; the address keeps within what is always seen.
     outline(ever, { lineWidth: 0.6, lineColor: '#4a5a61', dash: { length: 3, space: 3 } }),
     ...addressOnPaper(words.lines, form),
-    { text: words.heading, bold: true, fontSize: 14, margin: [0, points(wordsFrom + 8) - pageMargins.top, 0, 8] },
+    { text: words.heading, bold: true, fontSize: 14, margin: [0, points(wordsFrom + 5) - pageMargins.top, 0, 8] },
     { ol: words.steps, margin: [0, 0, 0, 8] },
     outline(
       { left: 0.5, top: 0.5, right: sheet.width - 0.5, bottom: sheet.height - 0.5 },

@@ -4,7 +4,7 @@ import { type Database, json } from '../db/database.ts'
 import type { Contents } from '../mailboxes/contents.ts'
 
 /** What stands on a posted letter on paper, and the files behind it. */
-export type PaperContents = Pick<Contents, 'from' | 'subject' | 'html' | 'files' | 'pictures'>
+type PaperContents = Pick<Contents, 'from' | 'subject' | 'html' | 'files' | 'pictures'>
 
 /** A letter on paper ready to be written down as posted. */
 export interface NewPaperLetter {

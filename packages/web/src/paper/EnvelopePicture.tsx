@@ -33,10 +33,15 @@ export function EnvelopePicture({ form, addresses }: { form: PaperForm; addresse
           <rect x={window.left} y={window.top} width={90} height={45} />
         </clipPath>
         <rect width={width} height={height} rx={1} className="fill-sheet-2 stroke-rule" strokeWidth={0.6} />
-        <path
-          d={`M0 0 L${width / 2} ${height * 0.32} L${width} 0`}
+        {/* Where the stamp goes. */}
+        <rect
+          x={width - 32}
+          y={8}
+          width={24}
+          height={28}
           className="fill-none stroke-rule"
-          strokeWidth={0.5}
+          strokeWidth={0.6}
+          strokeDasharray="2 2"
         />
         <rect
           x={window.left}

@@ -50,7 +50,7 @@ export function PaperQuestion() {
             {!asks && columns.length === 0 && ` ${say.noColumns}`}
           </span>
           {asks ? (
-            <Button onClick={put}>{say.putOnPaper(lost)}</Button>
+            <Button onClick={put}>{say.putOnPaper}</Button>
           ) : (
             <Button onClick={() => setOpen(true)}>{say.setUp}</Button>
           )}

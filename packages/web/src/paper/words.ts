@@ -6,8 +6,8 @@ import { moment } from '../shared/moment.ts'
 /** PaperQuestion.tsx */
 export const paperQuestion = {
   withoutAddress: (n: number) =>
-    `${times(n, 'person has', 'people have')} no address. A letter on paper can go to ${verb(n, 'them', 'them')}: you print it, the postal address is in the window of the envelope.`,
-  putOnPaper: (n: number) => `Put ${verb(n, 'it', 'them')} on paper`,
+    `${times(n, 'person has', 'people have')} no address. Their letter can go by paper post: you print it, with the postal address where the window of the envelope shows it.`,
+  putOnPaper: 'Put them on paper',
   onPaper: (n: number) => `${times(n, 'letter goes', 'letters go')} by paper post.`,
   noColumns: 'What makes the postal address is not chosen yet.',
   setUp: 'Letters on paper…',
