@@ -157,7 +157,7 @@ describe('letters on paper', () => {
   ]
   test('in the window of every envelope stands the address, all of it, and nothing else; on the test page, too', async () => {
     await open(2, '2026-11-26T09:00:00Z')
-    const long = 'Brindle Quay Harbour Trust, Permits and Moorings'
+    const long = 'Brindle Quay Harbour Trust, Moorings'
     const list = [
       'Name,Email,Address,Town,Postcode,Berth',
       'Bo Penrose,,2 Quay,Brindle,BQ1 1AB,B2',

@@ -8,17 +8,20 @@ import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 import { paperChecks as say } from './words.ts'
 
+/** What of a content's facts tells whether it can be printed. */
+export type KindFacts = Pick<FileFacts, 'kind' | 'fault'>
+
 /** What contents can be printed behind a letter, by the ending that they ask for. */
 const printable = new Set(['pdf', 'png', 'jpg'])
 
 /** What a file is, by the ending that its content asks for; not examined yet, by its name. '' where neither tells. */
-export const kindOf = (file: { name: string }, known: FileFacts | undefined): string =>
+export const kindOf = (file: { name: string }, known: KindFacts | undefined): string =>
   (known ? (known.kind ?? '') : endingOf(file.name).slice(1)).replace(/^jpeg$/, 'jpg')
 
 /** Why a file cannot be printed behind a letter; null when it can. A file that was not examined yet is told by its name. */
 export function whyNotPrinted(
   file: { name: string; hash: string },
-  fileFacts: ReadonlyMap<string, FileFacts>,
+  fileFacts: ReadonlyMap<string, KindFacts>,
 ): string | null {
   const known = fileFacts.get(file.hash)
   if (known?.fault === 'locked') return say.locked

@@ -10,6 +10,7 @@ import {
   whyNotPrinted,
 } from '@hand-post/core'
 import { mailboxById } from '../mailboxes/store.ts'
+import { kindsOf } from '../rounds/files.ts'
 import { loadRound } from '../rounds/loadRound.ts'
 import { postingFingerprint } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
@@ -24,7 +25,7 @@ export const lastWordJobs = {
   async lastWord({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<LastWord> {
     // First of all, so that whatever is changed while the rest is being found out is noticed at posting.
     const print = await postingFingerprint(db, roundId)
-    const loaded = await loadRound(db, roundId, now, true)
+    const loaded = await loadRound(db, roundId, now)
     const { round, columns, people, toProof, files } = loaded
     const { settings } = await mailboxById(db, round.mailboxId)
     const own = [...new Set([settings.address, ...settings.aliases].map(domainOf))]
@@ -38,11 +39,12 @@ export const lastWordJobs = {
     let withCopies = 0
     let withOwnFiles = 0
     let notPrinted = 0
+    const kinds = await kindsOf(db, people.onPaper.length === 0 ? [] : files.map((f) => f.hash))
     for (const row of people.onPaper) {
       const { files } = enclose(row)
       for (const { id } of files) going.add(id)
       if (files.some(({ id }) => !common.has(id))) withOwnFiles++
-      notPrinted += files.filter((file) => whyNotPrinted(file, toProof.fileFacts) !== null).length
+      notPrinted += files.filter((file) => whyNotPrinted(file, kinds) !== null).length
     }
     for (const row of people.chosen) {
       const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''

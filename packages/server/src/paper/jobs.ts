@@ -5,7 +5,7 @@ import type { Database } from '../db/database.ts'
 import { htmlOnPaper, type Paper, writePdf } from '../enclosures/paper.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
-import { fileFactsOf } from '../rounds/files.ts'
+import { kindsOf } from '../rounds/files.ts'
 import { freezePaper } from '../rounds/freezePaper.ts'
 import { loadRound } from '../rounds/loadRound.ts'
 import { type NewPaperLetter, paperLettersOf } from '../rounds/paperLetters.ts'
@@ -30,7 +30,7 @@ const dayWords = (at: number, timeZone: string) =>
 
 /** What is known of the contents of the files behind letters. */
 const factsBehind = (db: Database, letters: readonly Pick<NewPaperLetter, 'contents'>[]) =>
-  fileFactsOf(db, [...new Set(letters.flatMap(({ contents }) => contents.files.map((f) => f.hash)))])
+  kindsOf(db, [...new Set(letters.flatMap(({ contents }) => contents.files.map((f) => f.hash)))])
 
 /** The letters of a round that are to be printed: as they were posted or, of one that is not posted, as they would be now. */
 async function lettersOf(

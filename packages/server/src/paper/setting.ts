@@ -7,7 +7,7 @@ export const points = (mm: number): number => (mm * 72) / 25.4
 
 /** The size of the address, in points: as large as fits the window, between these. */
 const largest = 10.5
-const smallest = 9
+const smallest = 8
 
 /** Where the words of a letter begin on its first sheet, in millimetres from the top: below the fold, which is below the window. */
 const wordsFrom = folds[0] + 3

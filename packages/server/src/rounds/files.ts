@@ -1,5 +1,5 @@
 import type { RoundFileEntry } from '@hand-post/contract'
-import type { FileFacts } from '@hand-post/core'
+import type { FileFacts, KindFacts } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 
@@ -120,6 +120,15 @@ export async function removeMadeFiles(db: Database, roundId: number): Promise<vo
 export async function fileFactsOf(db: Database, hashes: string[]): Promise<Map<string, FileFacts>> {
   const rows = await db.query<{ hash: string } & FileFacts>(
     'SELECT hash, kind, fault, detail, words AS text FROM file_facts WHERE hash IN (SELECT jsonb_array_elements_text($1::jsonb))',
+    [json(hashes)],
+  )
+  return new Map(rows.map(({ hash, ...facts }) => [hash, facts]))
+}
+
+/** What contents are, as far as it was found out, by hash: without their words, which may be many. */
+export async function kindsOf(db: Database, hashes: string[]): Promise<Map<string, KindFacts>> {
+  const rows = await db.query<{ hash: string } & KindFacts>(
+    'SELECT hash, kind, fault FROM file_facts WHERE hash IN (SELECT jsonb_array_elements_text($1::jsonb))',
     [json(hashes)],
   )
   return new Map(rows.map(({ hash, ...facts }) => [hash, facts]))
