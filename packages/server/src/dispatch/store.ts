@@ -282,6 +282,7 @@ export async function setAsideFor(db: Database, key: string): Promise<number> {
 /**
  * Claims up to `most` due letters of a mailbox, in order, as far as all its limits cover them and their copies: the one statement
  * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead.
+ * What room there is is worked out once (MATERIALIZED): else it is summed up anew for each letter that is looked at.
  * @param but rounds of which none is claimed just now.
  */
 export function claimDue(
@@ -301,14 +302,14 @@ export function claimDue(
        UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = ${onTheList('m.address_key')}
        FROM due WHERE due.refused AND m.id = due.id RETURNING m.id
      ), alone AS (${withoutLetter('refused')}),
-     used AS (
+     used AS MATERIALIZED (
        SELECT x.most, x.by,
          coalesce((SELECT sum(recipients) FROM ledger WHERE mailbox_id = $1 AND at > x.since), 0)
          + coalesce((SELECT sum(recipients) FROM copies_sent WHERE mailbox_id = $1 AND at > x.since), 0)
          + coalesce((SELECT sum(recipients) FROM other_mail WHERE mailbox_id = $1 AND at > x.since), 0)
          + coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > x.since), 0) AS n
        FROM unnest($3::bigint[], $5::bigint[], $6::text[]) AS x (since, most, by)
-     ), room AS (
+     ), room AS MATERIALIZED (
        SELECT min(CASE
          WHEN used.by = 'gentle' AND used.n = 0
            THEN greatest(used.most - p.n, (SELECT due.recipients FROM due WHERE NOT refused ORDER BY planned_at, id LIMIT 1))
@@ -364,8 +365,10 @@ export async function nextDue(
 ): Promise<{ letter: number | null; copy: number | null }> {
   const [due] = await db.query<{ letter: number | null; copy: number | null }>(
     `SELECT
-       (SELECT min(m.planned_at) FROM messages m JOIN rounds r ON r.id = m.round_id
-        WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND NOT r.held) AS letter,
+       (SELECT m.planned_at FROM messages m
+        WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at IS NOT NULL
+          AND NOT EXISTS (SELECT 1 FROM rounds r WHERE r.id = m.round_id AND r.held)
+        ORDER BY m.planned_at LIMIT 1) AS letter,
        (SELECT min(c.planned_at) FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
         WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held) AS copy`,
     [mailboxId],
