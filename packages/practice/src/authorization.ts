@@ -85,21 +85,46 @@ async function formOf(req: IncomingMessage): Promise<URLSearchParams> {
 }
 
 /** Starts the authorization server, on loopback. Its pages are plain: sign in, and allow or not. */
-export async function startAuthorization({
-  folder,
-  port = 0,
-  signIn,
-}: AuthorizationOptions): Promise<AuthorizationServer> {
-  // Loaded when it is wanted only: it is much.
-  const { default: Provider } = await import('oidc-provider')
+export async function startAuthorization(options: AuthorizationOptions): Promise<AuthorizationServer> {
+  const { folder, port = 0 } = options
   const kept = new Kept(join(folder, 'consents.json'))
-  let handle: (req: IncomingMessage, res: ServerResponse) => void = (_req, res) => res.end()
-  const server: Server = createServer((req, res) => handle(req, res))
+  // What gives consent is much, and most people never ask for it: it is loaded when somebody does.
+  let loading: ReturnType<typeof providing> | null = null
+  const provided = () => {
+    loading ??= providing(issuer, kept, options.signIn)
+    return loading
+  }
+  const server: Server = createServer((req, res) => {
+    provided().then(
+      ({ handle }) => handle(req, res),
+      () => {
+        res.statusCode = 500
+        res.end()
+      },
+    )
+  })
   await new Promise<void>((ready, failed) => {
     server.once('error', failed)
     server.listen(port, '127.0.0.1', ready)
   })
   const issuer = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
+  return {
+    issuer,
+    userOf: async (token) => (await provided()).userOf(token),
+    withdraw: (user) =>
+      kept.dropOf(user.toLowerCase(), ['Grant', 'AccessToken', 'RefreshToken', 'AuthorizationCode', 'Session']),
+    endTokens: (user) => kept.dropOf(user.toLowerCase(), ['AccessToken']),
+    close: () =>
+      new Promise<void>((done) => {
+        server.close(() => done())
+        server.closeAllConnections()
+      }),
+  }
+}
+
+/** What gives consent and knows it again. */
+async function providing(issuer: string, kept: Kept, signIn: AuthorizationOptions['signIn']) {
+  const { default: Provider } = await import('oidc-provider')
   const { privateKey } = generateKeyPairSync('rsa', { modulusLength: 2048 })
   const provider = new Provider(issuer, {
     adapter: kept.adapter,
@@ -162,29 +187,20 @@ export async function startAuthorization({
     grant.addOIDCScope(String(params.scope ?? ''))
     return finish({ login: { accountId: user }, consent: { grantId: await grant.save() } })
   }
-  handle = (req, res) => {
-    // RFC 8414 has its own place for what OpenID Connect keeps at another.
-    if (req.url === '/.well-known/oauth-authorization-server') req.url = '/.well-known/openid-configuration'
-    if (req.url?.startsWith('/sign-in/'))
-      signInPage(req, res).catch(() => {
-        res.statusCode = 400
-        res.end(page('<p>This sign-in has ended. Begin it again in Hand Post.</p>'))
-      })
-    else void callback(req, res)
-  }
   return {
-    issuer,
-    async userOf(token) {
+    handle(req: IncomingMessage, res: ServerResponse): void {
+      // RFC 8414 has its own place for what OpenID Connect keeps at another.
+      if (req.url === '/.well-known/oauth-authorization-server') req.url = '/.well-known/openid-configuration'
+      if (req.url?.startsWith('/sign-in/'))
+        signInPage(req, res).catch(() => {
+          res.statusCode = 400
+          res.end(page('<p>This sign-in has ended. Begin it again in Hand Post.</p>'))
+        })
+      else void callback(req, res)
+    },
+    async userOf(token: string): Promise<string | null> {
       const found = await provider.AccessToken.find(token)
       return found?.isValid && found.accountId && found.scopes.has(mailScope) ? found.accountId : null
     },
-    withdraw: (user) =>
-      kept.dropOf(user.toLowerCase(), ['Grant', 'AccessToken', 'RefreshToken', 'AuthorizationCode', 'Session']),
-    endTokens: (user) => kept.dropOf(user.toLowerCase(), ['AccessToken']),
-    close: () =>
-      new Promise<void>((done) => {
-        server.close(() => done())
-        server.closeAllConnections()
-      }),
   }
 }
