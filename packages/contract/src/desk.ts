@@ -23,6 +23,8 @@ export const deskSchema = z.object({
   ),
   waits: z.object({
     drafts: z.array(roundLineSchema),
+    /** Posted rounds with letters on paper that are to be printed. */
+    toPrint: z.array(roundLineSchema),
     inTray: z.number(),
     inDoubt: z.number(),
     pausedMailboxes: z.array(

@@ -20,7 +20,8 @@ const signingKey = Buffer.alloc(32, 5)
 const key = 'AbCdEfGhIjKlMnOpQrStUw'
 
 describe('the public address while the database does not answer', () => {
-  const never: Database = { query: () => new Promise(() => {}), transaction: () => new Promise(() => {}) }
+  const pending = () => new Promise<never>(() => {})
+  const never: Database = { query: pending, runOften: pending, transaction: pending }
   let server: Server
   let base: string
   let fetches: Fetches

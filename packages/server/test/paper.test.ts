@@ -309,6 +309,8 @@ describe('letters on paper', () => {
     expect(await refusal(hand([3], false))).toMatch(/is posted/)
     const [line] = (await world.call(routes.rounds)).filter((r) => r.id === params.round)
     expect(line.paperLetters).toMatchObject({ toPrint: 4 })
+    const desk = await world.call(routes.desk)
+    expect(desk.waits.toPrint.map((one) => one.id)).toEqual([params.round])
   })
 
   test('late-comers: on paper too; who has a letter gets no other, whichever way', async () => {
@@ -337,6 +339,21 @@ describe('letters on paper', () => {
     expect(await late()).toEqual([])
     expect((await world.call(routes.round, { params })).paperLetters.toPrint).toBe(3)
     expect(await refusal(topUp(1))).toMatch(/something to settle/)
+    // What was posted on paper is frozen as all is: nothing of it is changed any more.
+    const word = { params: { ...params, row: 4 }, body: { reason: 'late' } }
+    expect(await refusal(world.call(routes.setAside, word))).toMatch(/Di Reed has a letter of it/)
+    // One of the same name, and another row, is asked about.
+    const again = {
+      [idOf('Name')]: 'Di Reed',
+      [idOf('Address')]: '7 Quay',
+      [idOf('Town')]: 'Brindle',
+      [idOf('Berth')]: 'B7',
+    }
+    await world.edit(list, { do: 'addRows', rows: [again] } as never)
+    const { findings } = await world.call(routes.lateProof, { params })
+    expect(findings.flatMap((f) => (f.check === 'hadThisRound' ? [f.message] : []))).toEqual([
+      'Somebody called Di Reed has a letter of this round already, by paper post.',
+    ])
   })
 
   test('amending makes those anew that are not printed; the others stay as they were', async () => {

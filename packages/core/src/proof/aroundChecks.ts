@@ -212,7 +212,9 @@ export const aroundChecks: Check[] = [
               message,
               mends: [
                 { do: 'setAside', rowId: row.id },
-                { do: 'editCell', rowId: row.id, columnId: facts.addressColumn! },
+                ...(facts.addressColumn === null
+                  ? []
+                  : [{ do: 'editCell' as const, rowId: row.id, columnId: facts.addressColumn }]),
               ],
             },
           ]

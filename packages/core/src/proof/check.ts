@@ -147,7 +147,7 @@ export interface Around {
   /** Messages sent lately by other rounds, as {@link hadKey} names them: when, and of which round. */
   had: ReadonlyMap<string, { at: number; title: string }>
   /** Who has a letter of this very round, when it is posted: by address and by name, as {@link sameAddressKey} and small letters give them. */
-  inRound: { addresses: ReadonlyMap<string, string>; names: ReadonlyMap<string, string> }
+  inRound: { addresses: ReadonlyMap<string, string>; names: ReadonlyMap<string, string | null> }
   /**
    * Addresses that a letter to came back from for good, or that were refused, and that nothing was delivered to since; as
    * {@link sameAddressKey} gives them.

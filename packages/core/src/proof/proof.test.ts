@@ -449,6 +449,11 @@ describe('the proof', () => {
       [['hadThisRound', 'ask', 2]],
     ],
     [
+      'a late-comer whose name is that of somebody who had the letter of this round on paper',
+      around({ inRound: { addresses: new Map(), names: new Map([['bram', null]]) } }),
+      [['hadThisRound', 'ask', 2]],
+    ],
+    [
       'an address that bounced before',
       around({
         dead: new Map([

@@ -34,8 +34,8 @@ export const aroundChecks = {
   lateComersPostedRound: 'late-comers of a posted round, by address and by name, against all who have a letter of it',
   hasLetterRoundAlready: (address: string, byAddress: string) =>
     `${address} has a letter of this round already, under another row (${byAddress}).`,
-  somebodyCalledHasLetter: (name: string, byName: string) =>
-    `Somebody called ${name} has a letter of this round already, at ${byName}.`,
+  somebodyCalledHasLetter: (name: string, address: string | null) =>
+    `Somebody called ${name} has a letter of this round already, ${address === null ? 'by paper post' : `at ${address}`}.`,
   addressDidNotTake: 'An address that did not take the last letter',
   eachAddressAgainstWhat:
     'each address, against what bounced for good or was refused in earlier rounds and has not been written to with success since',

@@ -70,6 +70,7 @@ export function deskRoutes(desk: Desk, { db, clock, publicAddress: { url }, read
       })),
       waits: {
         drafts: lines.filter((l) => l.postedAt === null),
+        toPrint: posted.filter((l) => l.paperLetters.toPrint > 0),
         inTray: await trayOpen(db),
         inDoubt: lines.reduce((sum, l) => sum + l.states.inDoubt, 0),
         pausedMailboxes: paused.map((m) => ({

@@ -4,6 +4,11 @@ import type { MessagePort, Worker } from 'node:worker_threads'
 export interface Database {
   /** Runs one statement with its values as parameters ($1, $2, …). Texts are made fit for it; see {@link fitText}. */
   query<T = Record<string, unknown>>(sql: string, values?: unknown[]): Promise<T[]>
+  /**
+   * Runs a statement that is run at every letter and gives nothing back: it is read and planned once, and known again by its text. Within a
+   * transaction it is run like any other.
+   */
+  runOften(sql: string, values: unknown[]): Promise<void>
   /** Runs statements as one transaction: all of them, or, when `work` throws, none. */
   transaction<T>(work: (tx: Database) => Promise<T>): Promise<T>
 }
@@ -11,6 +16,7 @@ export interface Database {
 /** What is said to the thread that holds the database, and its answers. */
 export type DatabaseRequest =
   | { id: number; do: 'query'; sql: string; values: unknown[]; tx: number | null }
+  | { id: number; do: 'often'; sql: string; values: unknown[] }
   | { id: number; do: 'begin' }
   | { id: number; do: 'commit' | 'rollback'; tx: number }
 export type DatabaseAnswer = { id: number; rows?: unknown[]; tx?: number; fault?: { message: string; code?: string } }
@@ -82,6 +88,10 @@ export function databaseOver(port: MessagePort | Worker): Database {
   const within = (tx: number | null): Database => ({
     async query<T>(sql: string, values: unknown[] = []) {
       return (await ask({ do: 'query', sql, values: fitValues(values), tx })).rows as T[]
+    },
+    async runOften(sql, values) {
+      if (tx !== null) await this.query(sql, values)
+      else await ask({ do: 'often', sql, values: fitValues(values) })
     },
     async transaction(work) {
       if (tx !== null) return work(within(tx))

@@ -15,7 +15,7 @@ for (const name of ['chmodSync', 'fchmodSync'] as const) {
   Object.assign(fs, { [name]: (file: unknown, mode: fs.Mode) => own(file, Number(mode) & 0o700) })
 }
 syncBuiltinESMExports()
-const { PGlite } = await import('@electric-sql/pglite')
+const { PGlite, protocol } = await import('@electric-sql/pglite')
 
 // 16 MB of page cache instead of 128: the lists in use are kept by the computing threads, not here.
 const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB']
@@ -62,6 +62,40 @@ function begin(port: MessagePort): Promise<number> {
   })
 }
 
+/** Statements that are run often, by their text: each is read and planned once (PostgreSQL's documentation, 54.2.3, extended query). */
+const prepared = new Map<string, { name: string; types: number[] }>()
+let lastPrepared = 0
+
+/** Runs a statement that gives nothing back, and keeps it ready for the next time. */
+function runOften(sql: string, values: unknown[]): Promise<void> {
+  const { parse, describe, bind, execute, sync } = protocol.serialize
+  const say = (message: Uint8Array) => pg.execProtocolStream(message, { syncToFs: false })
+  // Not while a transaction is open: it would be part of that, and be rolled back with it.
+  const alone = (work: () => Promise<void>) => pg._runExclusiveTransaction(() => pg.runExclusive(work))
+  return alone(async () => {
+    try {
+      let known = prepared.get(sql)
+      if (!known) {
+        const name = `often_${++lastPrepared}`
+        await say(parse({ name, text: sql }))
+        const told = await say(describe({ type: 'S', name }))
+        const types = told.flatMap((one) => ('dataTypeIDs' in one ? (one.dataTypeIDs as number[]) : []))
+        known = { name, types }
+        prepared.set(sql, known)
+      }
+      const { name, types } = known
+      const texts = values.map((value, i) =>
+        value === null || value === undefined ? null : (pg.serializers[types[i]]?.(value) ?? String(value)),
+      )
+      await say(bind({ statement: name, values: texts }))
+      await say(execute({}))
+    } finally {
+      await say(sync())
+    }
+    await pg.syncToFs()
+  })
+}
+
 const noSuch = () =>
   Object.assign(new Error('The transaction has ended already; nothing of it was written.'), { code: '25P01' })
 
@@ -71,6 +105,10 @@ async function answer(request: DatabaseRequest, port: MessagePort): Promise<Omit
     const within = request.tx === null ? null : transactions.get(request.tx)
     if (within === undefined) throw noSuch()
     return { rows: (await (within?.tx ?? pg).query(request.sql, request.values)).rows }
+  }
+  if (request.do === 'often') {
+    await runOften(request.sql, request.values)
+    return {}
   }
   const transaction = transactions.get(request.tx)
   if (!transaction) throw noSuch()

@@ -410,7 +410,7 @@ export async function writeProgress(db: Database, progress: Progress[], now: num
   const writes: Promise<unknown>[] = []
   if (accepted.length > 0)
     writes.push(
-      db.query(
+      db.runOften(
         `WITH done AS (
            UPDATE messages m SET state = 'sent', sent_at = said.at, reason = said.answer, looked_at = NULL, planned_at = NULL, rests = 0
            FROM unnest($1::int[], $2::bigint[], $3::text[]) AS said (id, at, answer)
@@ -439,7 +439,7 @@ export async function writeProgress(db: Database, progress: Progress[], now: num
     )
   if (handing.length > 0)
     writes.push(
-      db.query(
+      db.runOften(
         `UPDATE messages m SET handed_at = $3, dated_at = x.date FROM unnest($1::int[], $2::bigint[]) AS x (id, date) WHERE m.state = 'sending' AND m.id = x.id`,
         [handing.map((h) => h.id), handing.map((h) => h.date), now],
       ),

@@ -34,7 +34,7 @@ import { draftsOf } from './draftStore.ts'
 import { madeFilesOf, matchesOf } from './files.ts'
 import { filesWithFacts } from './knownFacts.ts'
 import { deadAddresses, havingLetter, sentSince, waitingRows } from './messages.ts'
-import { rowsToPrint } from './paperLetters.ts'
+import { havingPaper, rowsToPrint } from './paperLetters.ts'
 import { notesOf, onPaperByHand, type RoundRecord, roundById, setAsideOf } from './store.ts'
 
 /** A round with its people. */
@@ -179,10 +179,15 @@ export async function inRound(
   but: Row[] = [],
 ): Promise<RoundToProof['around']['inRound']> {
   const others = new Set(but.map((row) => row.id))
-  const having = (await havingLetter(db, roundId)).filter((one) => !others.has(one.rowId))
+  const isOther = ({ rowId }: { rowId: number }) => !others.has(rowId)
+  const having = (await havingLetter(db, roundId)).filter(isOther)
+  const onPaper = (await havingPaper(db, roundId)).filter(isOther)
   return {
     addresses: new Map(having.map((one) => [one.addressKey, one.person])),
-    names: new Map(having.map((one) => [one.person.toLowerCase(), one.address])),
+    names: new Map([
+      ...onPaper.map((one) => [one.person.toLowerCase(), null] as const),
+      ...having.map((one) => [one.person.toLowerCase(), one.address] as const),
+    ]),
   }
 }
 

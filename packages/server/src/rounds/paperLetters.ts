@@ -78,6 +78,14 @@ export async function paperAsPosted(
   return found && !(round.amendingSince !== null && found.state === 'toPrint') ? found : null
 }
 
+/** Whoever has, or is to have, a letter of a round on paper. */
+export function havingPaper(db: Database, roundId: number): Promise<{ rowId: number; person: string }[]> {
+  return db.query(
+    `SELECT row_id AS "rowId", person FROM paper_letters WHERE round_id = $1 AND state <> 'withdrawn' ORDER BY position`,
+    [roundId],
+  )
+}
+
 const idsOf = async (rows: Promise<{ id: number }[]>) => new Set((await rows).map((r) => r.id))
 
 /** The rows whose letters on paper of a round are still to be printed. */

@@ -86,8 +86,10 @@ export async function openFor(db: Database, id: number, rows: readonly number[])
   const round = await roundById(db, id)
   if (round.postedAt === null) return round
   const had = await db.query<{ person: string }>(
-    `SELECT person FROM messages WHERE round_id = $1 AND row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)
-     AND NOT ($3 AND state IN ('waiting', 'retrying')) LIMIT 1`,
+    `SELECT person FROM (
+       SELECT row_id, person, state IN ('waiting', 'retrying') AS open FROM messages WHERE round_id = $1
+       UNION ALL SELECT row_id, person, state = 'toPrint' FROM paper_letters WHERE round_id = $1
+     ) had WHERE row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) AND NOT ($3 AND open) LIMIT 1`,
     [id, json(rows), round.amendingSince !== null],
   )
   if (had.length > 0)

@@ -97,8 +97,8 @@ export function Desk() {
             )}
           </Paper>
           <Paper title={say.whatWaitsMe}>
-            {waits.drafts.length > 0 ? (
-              <RoundLines lines={waits.drafts} narrow />
+            {waits.toPrint.length + waits.drafts.length > 0 ? (
+              <RoundLines lines={[...waits.toPrint, ...waits.drafts]} narrow />
             ) : (
               <p className="p-4 text-ink-2">{say.noRoundUnfinished}</p>
             )}

@@ -61,6 +61,7 @@ test('rounds are grouped by their state, each with its days, its life in words, 
       aLine({ ...posted, id: 5, title: 'Held', held: true, states: { ...none, sent: 1, waiting: 1 } }),
       aLine({ ...posted, id: 6, title: 'All answered', states: { ...none, sent: 2 }, replied: 2 }),
       aLine({ ...posted, id: 7, title: 'One is silent', states: { ...none, sent: 2 }, replied: 1 }),
+      aLine({ ...posted, id: 8, title: 'On paper', paperLetters: { ...noPaper, toPrint: 2 } }),
     ])
   const { screen } = await draw(<Rounds />)
   const text = (name: string) => screen.getByRole('row', { name }).element().textContent
@@ -93,6 +94,7 @@ test('rounds are grouped by their state, each with its days, its life in words, 
   expect(text('Held')).toContain('1 letter held until you carry on')
   expect(text('All answered')).toContain('Nothing: everybody has answered')
   expect(text('One is silent')).toContain('1 person has not answered')
+  expect(text('On paper')).toMatch(/to be printed.*2 letters on paper to be printed/)
   await screen.getByRole('searchbox').fill('for name')
   await expect.element(screen.getByRole('row', { name: 'Under way' })).not.toBeInTheDocument()
   await expect.element(screen.getByRole('row', { name: 'Written' })).toBeVisible()

@@ -45,7 +45,7 @@ export const rounds = {
   write: 'Write the letter',
   proofAndPost: 'Proof it, and post it',
   /** What is open in a posted round, the most pressing first. */
-  waiting: ({ states, held, lastAt, inTray, replied, bounced }: RoundOverview): string[] => {
+  waiting: ({ states, paperLetters, held, lastAt, inTray, replied, bounced }: RoundOverview): string[] => {
     const left = states.waiting + states.retrying + states.sending
     const silent = states.sent - replied - bounced
     return [
@@ -54,6 +54,7 @@ export const rounds = {
         : '',
       left > 0 && held ? `${times(left, 'letter')} held until you carry on` : '',
       left > 0 && !held ? `${times(left, 'letter')} to go until ${moment(lastAt)}` : '',
+      paperLetters.toPrint > 0 ? `${times(paperLetters.toPrint, 'letter')} on paper to be printed` : '',
       inTray > 0 ? `${times(inTray, 'message')} in the in-tray` : '',
       states.refused > 0 ? `${times(states.refused, 'letter')} refused` : '',
       silent > 0 ? `${times(silent, 'person has', 'people have')} not answered` : '',

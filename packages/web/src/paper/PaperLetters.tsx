@@ -7,12 +7,15 @@ import { toast } from 'sonner'
 import { stale, useChange } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Ask, Button, StateMark } from '../shared/parts.tsx'
-import { keys, query } from '../shared/queries.ts'
+import { keys, query, useProgress } from '../shared/queries.ts'
 import { PaperSheet } from './PaperSheet.tsx'
 import { paperLetters as say } from './words.ts'
 
 const link =
   'inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule bg-sheet px-3 py-1 hover:bg-sheet-2'
+
+/** What the desk says while it makes the PDF. */
+const printing = 'Putting letters on paper'
 
 /** The letters on paper of a posted round: printed by the writer, who says when they were. */
 export function PaperLetters() {
@@ -21,6 +24,8 @@ export function PaperLetters() {
   const { toPrint, printed, withdrawn, printedAt } = round.paperLetters
   const all = toPrint + printed + withdrawn
   const letters = useQuery({ ...query.paperLetters(round.id), enabled: all > 0 }).data ?? []
+  const progress = useProgress(round.id)
+  const making = progress && progress.words === printing && progress.done < progress.of
   const [open, setOpen] = useState(false)
   const [asking, setAsking] = useState(false)
   const [to, setTo] = useState<PaperState>('printed')
@@ -65,6 +70,11 @@ export function PaperLetters() {
         {printed > 0 && pdf('all', say.all)}
         <Button onClick={() => setOpen(true)}>{say.form}</Button>
       </div>
+      {making && (
+        <p role="status" className="text-[13px]">
+          {say.making(progress.done, progress.of)}
+        </p>
+      )}
       <details className="mt-1 text-[14px]">
         <summary className="cursor-pointer text-[13px] text-ink-2">{say.show}</summary>
         <ul className="max-h-40 overflow-auto">

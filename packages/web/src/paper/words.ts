@@ -47,7 +47,6 @@ export const paperSheet = {
   testPage: 'Test page for this envelope (PDF)',
   testPageHint: 'Print it, fold it and put it in, before you print all of them.',
   asTheyAre: (n: number) => `${verb(n, 'The letter', 'The letters')} as ${verb(n, 'it is', 'they are')} now (PDF)`,
-  close: 'Done',
 }
 
 /** EnvelopePicture.tsx */
@@ -85,5 +84,6 @@ export const paperLetters = {
   files: (names: string[]) => `with ${names.join(', ')}`,
   byHand: (names: string[]) => `to be put behind it by hand: ${names.join(', ')}`,
   amending: 'Being amended: what is not printed is made anew when the change is posted.',
-  making: 'Making the PDF…',
+  making: (done: number, all: number) =>
+    `Making the PDF: ${done.toLocaleString('en-GB')} of ${all.toLocaleString('en-GB')} letters…`,
 }

@@ -1,4 +1,4 @@
-import { routes } from '@hand-post/contract'
+import { addressOf, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
 import { Popover } from 'radix-ui'
@@ -40,6 +40,18 @@ export function AllMessages() {
               <p className="text-[13px] text-ink-2">{why}</p>
             </div>
           ))}
+          {round.counts.onPaper > 0 && (
+            <div>
+              <a
+                className="font-bold text-post underline"
+                href={addressOf(routes.paperPdf, { params: { round: round.id }, query: { which: 'all' } })}
+                download
+              >
+                {say.lettersOnPaper(round.counts.onPaper)}
+              </a>
+              <p className="text-[13px] text-ink-2">{say.asTheyArePrinted}</p>
+            </div>
+          )}
           {round.postedAt === null && <Drafts />}
           {busy && (
             <p role="status" className="text-[13px]">

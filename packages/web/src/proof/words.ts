@@ -10,6 +10,8 @@ export const allMessages = {
   putThereSentFrom: (drafts: number, sent: number) =>
     `${times(drafts, 'draft was', 'drafts were')} put there, ${sent} sent from there.`,
   lookAgain: 'Look again',
+  lettersOnPaper: (n: number) => `${times(n, 'letter')} on paper, as one PDF`,
+  asTheyArePrinted: 'As they are printed, with their files behind them. They are in neither of the files above.',
   asOnePdf: 'As one PDF',
   personPageTheirFiles: 'A person a page, with their files listed: to read and sign off on paper.',
   asMailboxFile: 'As a mailbox file',

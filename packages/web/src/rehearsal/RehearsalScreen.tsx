@@ -122,6 +122,7 @@ function Summary({ round, rehearsal }: { round: Round; rehearsal: Rehearsal }) {
         <b>{refused.length === 0 ? say.arrived(messages) : say.arrived2(taken, messages)}</b>
         {rehearsal.first !== null && say.asTheyWouldLeave(rehearsal.first, rehearsal.last, rehearsal.size)}
         {say.rehearsedNobodyGotAnything(rehearsal.at)}
+        {round.counts.onPaper > 0 && ` ${say.onPaper(round.counts.onPaper)}`}
       </p>
       {changed && round.postedAt === null && <Say tone="ask">{say.roundHasBeenChanged}</Say>}
       {!changed && open > 0 && (

@@ -5,6 +5,8 @@ import { moment } from '../shared/moment.ts'
 /** RehearsalScreen.tsx */
 export const rehearsalScreen = {
   nLetters: (n: number) => times(n, 'letter'),
+  onPaper: (n: number) =>
+    `${times(n, 'more letter goes', 'more letters go')} by paper post: look at ${n === 1 ? 'it' : 'them'} as PDF at Proof, “All messages…”.`,
   proof: 'Proof',
   rehearsal: (title: string) => `Rehearsal of “${title}”`,
   clearAway: 'Clear it away',

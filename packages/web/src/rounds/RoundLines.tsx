@@ -26,10 +26,9 @@ const markOf = (line: RoundLine): [string, string] => {
   const { states } = line
   if (line.postedAt === null) return ['not begun', say.draft]
   if (states.inDoubt > 0) return ['in doubt', say.doubt2]
-  if (states.waiting + states.retrying + states.sending === 0 && line.paperLetters.toPrint > 0)
-    return ['waiting', say.toBePrinted]
   if (line.held) return ['set aside', say.held]
   if (states.waiting + states.retrying + states.sending > 0) return ['sending', say.underWay]
+  if (line.paperLetters.toPrint > 0) return ['waiting', say.toBePrinted]
   return ['sent', say.finished]
 }
 
