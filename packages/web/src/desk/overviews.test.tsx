@@ -94,7 +94,7 @@ test('rounds are grouped by their state, each with its days, its life in words, 
   expect(text('Held')).toContain('1 letter held until you carry on')
   expect(text('All answered')).toContain('Nothing: everybody has answered')
   expect(text('One is silent')).toContain('1 person has not answered')
-  expect(text('On paper')).toMatch(/to be printed.*2 letters on paper to be printed/)
+  expect(text('On paper')).toMatch(/to print.*2 letters on paper to be printed/)
   await screen.getByRole('searchbox').fill('for name')
   await expect.element(screen.getByRole('row', { name: 'Under way' })).not.toBeInTheDocument()
   await expect.element(screen.getByRole('row', { name: 'Written' })).toBeVisible()

@@ -158,7 +158,7 @@ export const roundContext = {
 export const roundLines = {
   allOnPaper: (n: number) => `${times(n, 'letter')} by paper post`,
   toPrint: (n: number) => `${n} to be printed`,
-  toBePrinted: 'to be printed',
+  toBePrinted: 'to print',
   draft: 'draft',
   held: 'held',
   finished: 'finished',
