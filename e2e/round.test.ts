@@ -132,7 +132,10 @@ test('from a workbook to answers on the board, in the browser', async () => {
   await see(page.getByRole('heading', { name: 'Nothing to settle' })).toBeVisible()
   await message.getByRole('button', { name: 'Copy to me…' }).click()
   await page.getByRole('button', { name: 'Send the copy' }).click()
-  await see(page.getByText(`A copy is on its way to ${office}`)).toBeVisible()
+  const note = page.getByText(`A copy is on its way to ${office}`)
+  await see(note).toBeVisible()
+  // It lies where buttons are, and is in nobody's way.
+  expect(await note.evaluate((one) => getComputedStyle(one).pointerEvents)).toBe('none')
   const [copy] = await world.inboxOf(office)
   expect((await simpleParser(copy)).subject).toBe(`[Copy] Permit for ${pontoonA[0].boat}`)
   expect(await world.inboxOf(pontoonA[0].email)).toHaveLength(0)

@@ -91,7 +91,11 @@ function Frame() {
       <Toaster
         position="bottom-left"
         closeButton
-        toastOptions={{ className: '!rounded-[3px] !font-sans !text-[15px]' }}
+        toastOptions={{
+          // A note that lies over a button must not keep anybody from it: only what can be clicked in the note itself is in the way.
+          className:
+            '!pointer-events-none !rounded-[3px] !font-sans !text-[15px] [&_a]:pointer-events-auto [&_button]:pointer-events-auto',
+        }}
       />
     </div>
   )

@@ -70,7 +70,7 @@ test('of two columns of addresses one is asked for, with the first address of ea
   await screen.getByRole('button', { name: 'Secretary (office@quay.example)' }).click()
   await screen.getByRole('button', { name: 'Bring in 1 row' }).click()
   await expect.poll(() => desk.bodiesOf(routes.makeList)[0]?.addressColumn).toBe('c2')
-  expect(onDone).toHaveBeenCalled()
+  await vi.waitFor(() => expect(onDone).toHaveBeenCalled())
 })
 
 test('all lists and rounds can be chosen from, and are searched', async () => {
