@@ -313,6 +313,10 @@ test('four people without an address: they get the letter on paper, and it is to
   await see(page.getByText('10 in the list, 6 in this round and 4 by paper post.')).toBeVisible()
   await see(page.getByRole('region', { name: 'Message' }).getByText('By paper post to')).toBeVisible()
 
+  await page.getByRole('link', { name: /^Proof/ }).click()
+  await page.getByRole('button', { name: 'All messages…' }).click()
+  await see(page.getByRole('link', { name: '4 letters on paper, as one PDF' })).toBeVisible()
+  await page.keyboard.press('Escape')
   await page.getByRole('link', { name: /^Dispatch/ }).click()
   await page.getByRole('button', { name: 'Post 10 letters', exact: true }).click()
   const dialog = page.getByRole('dialog')
@@ -323,6 +327,8 @@ test('four people without an address: they get the letter on paper, and it is to
   await pass(3)
   expect((await world.call(routes.round, { params: { round: id } })).states).toMatchObject({ sent: 6 })
 
+  // As long as something is to be printed, that is where the round opens.
+  await page.goto(`/rounds/${id}`)
   const download = page.waitForEvent('download')
   await page.getByRole('link', { name: '4 letters as PDF' }).click()
   const pdf = await getDocument({ url: await (await download).path(), verbosity: 0 }).promise

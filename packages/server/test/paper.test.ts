@@ -282,6 +282,11 @@ describe('letters on paper', () => {
     await world.call(routes.changeRound, { params, body: { paper: { columns } } })
     const next = await world.call(routes.startRound, { body: { title: 'Next', listId } })
     expect(next.paper).toMatchObject({ who: 'byHand', columns })
+    // A column of it that is taken out of the list is out of the address, and of the next round's.
+    await world.edit(listId, { do: 'deleteColumn', column: idOf('Address') })
+    const left = { columns: columns.slice(0, 1) }
+    expect((await world.call(routes.round, { params })).paper).toMatchObject(left)
+    expect((await world.call(routes.startRound, { body: { title: 'After', listId } })).paper).toMatchObject(left)
     expect(
       await refusal(
         world.call(routes.changeRound, { params, body: { paper: { columns: [{ column: 'c99', sameLine: false }] } } }),

@@ -101,6 +101,9 @@ describe('postal addresses', () => {
       text('n', 'Name'),
       text('o', 'Organisation'),
       text('b', 'Berth'),
+      // Names that only begin so are others.
+      text('s', 'State of payment'),
+      text('by', 'By whom'),
     ]
     expect(guessPostalColumns(columns, ['n'])).toEqual(at('n', 'o', 'l1', 'l2', 'w', 'z', 'k'))
     expect(

@@ -33,20 +33,20 @@ export function postalLines(row: Pick<Row, 'cells'>, columns: readonly PostalCol
 
 /** How columns of postal addresses are called, in the order of their lines. Common practice, no source. */
 const names: [rank: number, name: RegExp][] = [
-  [10, /^(company|organi[sz]ation|firm|firma|society|business|employer)\b/],
+  [10, /^(company|organi[sz]ation|firm|firma|society|business|employer)( name)?$/],
   [
     20,
     /^(address|postal address|mailing address|post address|home address|anschrift|adresse|dirección|indirizzo|adres)$/,
   ],
   [21, /^(address|address line|line|street|adresse|addr)[ _-]?1$/],
-  [21, /^(street|street address|road|straße|strasse|rue|calle|via|straat|gade|gata)\b/],
+  [21, /^(street|street address|road|straße|strasse|rue|calle|via|straat|gade|gata)$/],
   [22, /^(address|address line|line|street|adresse|addr)[ _-]?2$/],
   [23, /^(address|address line|line|street|adresse|addr)[ _-]?3$/],
-  [40, /^(village|district|locality)\b/],
-  [41, /^(town|city|post town|ort|stadt|ville|ciudad|città|plaats|by|stad)\b/],
-  [42, /^(county|state|province|region)\b/],
-  [43, /^(post ?code|postal code|zip|zip code|plz|code postal|código postal|cap|postnummer)\b/],
-  [60, /^(country|land|pays|país|paese)\b/],
+  [40, /^(village|district|locality)$/],
+  [41, /^(town|city|town(\/| or )city|post town|ort|stadt|ville|ciudad|città|plaats|by|stad)$/],
+  [42, /^(county|state|province|region)$/],
+  [43, /^(post ?code|postal code|zip|zip code|plz|code postal|código postal|cap|postnummer)$/],
+  [60, /^(country|land|pays|país|paese)$/],
 ]
 
 /** Where in a postal address a column of this name stands, as a number that rises downwards; null when it has no place there. */

@@ -25,7 +25,7 @@ export interface Rectangle {
 /**
  * The sizes of the envelopes in millimetres. DL is that of ISO 269. C5/6 is 114 × 229, from memory: trade sources agree on it.
  */
-const envelopeSizes: Record<Envelope, { width: number; height: number }> = {
+export const envelopeSizes: Record<Envelope, { width: number; height: number }> = {
   dl: { width: 220, height: 110 },
   c56: { width: 229, height: 114 },
 }

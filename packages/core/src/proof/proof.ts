@@ -233,7 +233,6 @@ function keyOf(round: RoundToProof): string {
     copies,
     pictureSizes,
     round.largestMessage,
-    round.paper && [round.paper.columns, [...round.paper.tooWide]],
     round.byRule?.columnIds,
     round.byRule?.faults,
     around.perDay,

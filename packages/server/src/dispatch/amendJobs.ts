@@ -9,7 +9,7 @@ import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
 import { freezePaper } from '../rounds/freezePaper.ts'
 import { type LoadedRound, loadRound } from '../rounds/loadRound.ts'
 import { amendMessages, type NewMessage, type WaitingLetter, waitingLetters } from '../rounds/messages.ts'
-import { amendPaperLetters, type NewPaperLetter, paperLettersOf } from '../rounds/paperLetters.ts'
+import { amendPaperLetters, type NewPaperLetter, paperLinesOf } from '../rounds/paperLetters.ts'
 import { closeAmending, notAmending } from '../rounds/postedVersions.ts'
 import { postingFingerprint, statesOf } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
@@ -64,7 +64,7 @@ async function amended(
     })
   const onPaper = await freezePaper(db, loaded)
   const remade = new Set(onPaper.map((one) => one.rowId))
-  for (const { rowId, person, state } of await paperLettersOf(db, roundId))
+  for (const { rowId, person, state } of await paperLinesOf(db, roundId))
     if (state === 'toPrint' && !remade.has(rowId)) {
       const standing = people.standing.get(rowId)
       const why =

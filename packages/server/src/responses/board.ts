@@ -12,7 +12,7 @@ import {
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { loadList } from '../people/loadList.ts'
-import { paperLettersOf } from '../rounds/paperLetters.ts'
+import { paperLinesOf } from '../rounds/paperLetters.ts'
 import { roundById } from '../rounds/store.ts'
 import * as responses from './store.ts'
 
@@ -61,12 +61,7 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
       version: message.version,
       responses: came.map((r) => asEntry(r, machine.has(r))),
     })),
-    paper: (await paperLettersOf(db, roundId)).map(({ rowId, person, state, printedAt }) => ({
-      rowId,
-      person,
-      state,
-      printedAt,
-    })),
+    paper: await paperLinesOf(db, roundId),
     timeline: timeline.sort((a, b) => a.at - b.at),
     tracking: round.tracking,
   }

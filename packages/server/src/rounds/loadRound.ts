@@ -34,7 +34,7 @@ import { draftsOf } from './draftStore.ts'
 import { madeFilesOf, matchesOf } from './files.ts'
 import { filesWithFacts } from './knownFacts.ts'
 import { deadAddresses, havingLetter, sentSince, waitingRows } from './messages.ts'
-import { havingPaper, rowsToPrint } from './paperLetters.ts'
+import { paperLinesOf, rowsToPrint } from './paperLetters.ts'
 import { notesOf, onPaperByHand, type RoundRecord, roundById, setAsideOf } from './store.ts'
 
 /** A round with its people. */
@@ -181,7 +181,7 @@ export async function inRound(
   const others = new Set(but.map((row) => row.id))
   const isOther = ({ rowId }: { rowId: number }) => !others.has(rowId)
   const having = (await havingLetter(db, roundId)).filter(isOther)
-  const onPaper = (await havingPaper(db, roundId)).filter(isOther)
+  const onPaper = (await paperLinesOf(db, roundId)).filter((one) => one.state !== 'withdrawn' && isOther(one))
   return {
     addresses: new Map(having.map((one) => [one.addressKey, one.person])),
     names: new Map([

@@ -78,10 +78,13 @@ export async function paperAsPosted(
   return found && !(round.amendingSince !== null && found.state === 'toPrint') ? found : null
 }
 
-/** Whoever has, or is to have, a letter of a round on paper. */
-export function havingPaper(db: Database, roundId: number): Promise<{ rowId: number; person: string }[]> {
+/** Whose the letters on paper of a posted round are, and what has become of them: without what stands in them. */
+export function paperLinesOf(
+  db: Database,
+  roundId: number,
+): Promise<Pick<StoredPaperLetter, 'rowId' | 'person' | 'state' | 'printedAt'>[]> {
   return db.query(
-    `SELECT row_id AS "rowId", person FROM paper_letters WHERE round_id = $1 AND state <> 'withdrawn' ORDER BY position`,
+    `SELECT row_id AS "rowId", person, state, printed_at AS "printedAt" FROM paper_letters WHERE round_id = $1 ORDER BY position, id`,
     [roundId],
   )
 }

@@ -84,7 +84,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       filesColumn: findFilesColumn(list.columns),
       selection: { match: 'all' as const, rules: [] },
       /** What makes the postal address, for letters on paper. */
-      postal: list.postalColumns ?? [],
+      postal: (list.postalColumns ?? []).filter(({ column }) => list.columns.some((c) => c.id === column)),
       /** What a letter begins with that nobody has written yet. */
       greeting: begunWith(greetingFor(list.columns, nameColumns)),
     }

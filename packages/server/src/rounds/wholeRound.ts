@@ -35,6 +35,7 @@ export async function wholeRound({ db, compute, clock }: WholeParts, id: number)
     addressColumn: there(round.addressColumn),
     filesColumn: there(round.filesColumn),
     nameColumns: round.nameColumns.filter((column) => known.has(column)),
+    paper: { ...round.paper, columns: round.paper.columns.filter(({ column }) => known.has(column)) },
     // Asked once: whatever the writer answers is kept with the list.
     perhapsAddresses: list === null || round.postedAt !== null ? null : addressesToAsk(list),
     perhapsNames:

@@ -35,13 +35,14 @@ export default function RoundScreen() {
   const round = useQuery(query.round(Number(params.round)))
   if (round.error) return <Empty title={say.roundCannotShown}>{faultWords(round.error)}</Empty>
   if (!round.data) return <Waiting />
-  return <Workspace key={round.data.id} round={round.data} stage={stageOf(params.stage, round.data)} />
+  return <Workspace key={round.data.id} round={round.data} given={params.stage} />
 }
 
 function stageOf(given: string | undefined, round: Round): Stage {
   if (given && given in stageScreens) return given as Stage
   if (round.postedAt === null) return 'people'
-  return round.states.waiting + round.states.retrying + round.states.sending > 0 ? 'dispatch' : 'responses'
+  const { states, paperLetters } = round
+  return states.waiting + states.retrying + states.sending + paperLetters.toPrint > 0 ? 'dispatch' : 'responses'
 }
 
 /** A divided space whose division is remembered on this machine. */
@@ -62,8 +63,11 @@ function useNarrow(): boolean {
   )
 }
 
-function Workspace({ round, stage }: { round: Round; stage: Stage }) {
+function Workspace({ round, given }: { round: Round; given: string | undefined }) {
   const navigate = useNavigate()
+  // Where a round opens is found out once: whatever becomes of it, nobody is taken away from where they are.
+  const [opened] = useState(() => stageOf(given, round))
+  const stage = given === undefined ? opened : stageOf(given, round)
   const goTo = useCallback(
     (next: string, find?: string) => void navigate(`/rounds/${round.id}/${next}`, { state: { find } }),
     [navigate, round.id],

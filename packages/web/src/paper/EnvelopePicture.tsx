@@ -1,10 +1,16 @@
-import { addressPlace, addressSetting, alwaysSeen, maxPostalLines, type PaperForm, windowOf } from '@hand-post/core'
+import {
+  addressPlace,
+  addressSetting,
+  alwaysSeen,
+  envelopeSizes,
+  maxPostalLines,
+  type PaperForm,
+  windowOf,
+} from '@hand-post/core'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { useId, useState } from 'react'
 import { Button } from '../shared/parts.tsx'
 import { envelopePicture as say } from './words.ts'
-
-const sizes = { dl: { width: 220, height: 110 }, c56: { width: 229, height: 114 } } as const
 
 /** An envelope as it lies on the desk, with what is seen through its window; one after another, where there are several addresses. */
 export function EnvelopePicture({ form, addresses }: { form: PaperForm; addresses: string[][] }) {
@@ -12,8 +18,14 @@ export function EnvelopePicture({ form, addresses }: { form: PaperForm; addresse
   const clip = useId()
   const at = Math.min(wanted, Math.max(addresses.length - 1, 0))
   const lines = addresses[at] ?? []
-  const { width, height } = sizes[form.envelope]
+  const { width, height } = envelopeSizes[form.envelope]
   const window = windowOf(form)
+  const opening = {
+    x: window.left,
+    y: window.top,
+    width: window.right - window.left,
+    height: window.bottom - window.top,
+  }
   const seen = alwaysSeen(form)
   const place = addressPlace(form)
   // The sheet lies in the middle of its play: the part that is always seen is in the middle of the window.
@@ -30,7 +42,7 @@ export function EnvelopePicture({ form, addresses }: { form: PaperForm; addresse
         aria-label={say.picture(say.sizes[form.envelope], say.sides[form.window], lines)}
       >
         <clipPath id={clip}>
-          <rect x={window.left} y={window.top} width={90} height={45} />
+          <rect {...opening} />
         </clipPath>
         <rect width={width} height={height} rx={1} className="fill-sheet-2 stroke-rule" strokeWidth={0.6} />
         {/* Where the stamp goes. */}
@@ -43,15 +55,7 @@ export function EnvelopePicture({ form, addresses }: { form: PaperForm; addresse
           strokeWidth={0.6}
           strokeDasharray="2 2"
         />
-        <rect
-          x={window.left}
-          y={window.top}
-          width={90}
-          height={45}
-          rx={2}
-          className="fill-sheet stroke-ink-2"
-          strokeWidth={0.6}
-        />
+        <rect {...opening} rx={2} className="fill-sheet stroke-ink-2" strokeWidth={0.6} />
         <g clipPath={`url(#${clip})`} className="fill-ink" fontSize={3.7}>
           {lines.map((line, i) => (
             <text

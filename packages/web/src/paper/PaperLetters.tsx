@@ -61,13 +61,13 @@ export function PaperLetters() {
             .join(' ')}{' '}
           {amending && toPrint > 0 && say.amending}
         </p>
-        {toPrint > 0 && pdf('toPrint', say.pdf(toPrint))}
+        {toPrint > 0 && !amending && pdf('toPrint', say.pdf(toPrint))}
         {toPrint > 0 && !amending && (
           <Button kind="primary" disabled={waiting.length === 0} onClick={() => setAsking(true)}>
             <Check aria-hidden size={16} /> {say.arePrinted(toPrint)}
           </Button>
         )}
-        {printed > 0 && pdf('all', say.all)}
+        {printed > 0 && !amending && pdf('all', say.all)}
         <Button onClick={() => setOpen(true)}>{say.form}</Button>
       </div>
       {making && (

@@ -108,6 +108,11 @@ function AddressColumns({ onChange }: { onChange: (columns: PaperSettings['colum
   const [guessed, setGuessed] = useState<boolean | null>(null)
   const all = round.list?.columns ?? []
   const { columns } = round.paper
+  const options = all.map((c) => (
+    <option key={c.id} value={c.id}>
+      {c.name}
+    </option>
+  ))
   const put = (next: PaperSettings['columns']) => {
     setGuessed(null)
     // What stands first begins its line.
@@ -136,11 +141,7 @@ function AddressColumns({ onChange }: { onChange: (columns: PaperSettings['colum
               value={column}
               onChange={(e) => put(columns.map((one, j) => (j === i ? { ...one, column: e.target.value } : one)))}
             >
-              {all.map((c) => (
-                <option key={c.id} value={c.id}>
-                  {c.name}
-                </option>
-              ))}
+              {options}
             </select>
             <Button kind="quiet" aria-label={say.up(i)} disabled={i === 0} onClick={() => swap(i, i - 1)}>
               <ArrowUp aria-hidden size={15} />
@@ -177,11 +178,7 @@ function AddressColumns({ onChange }: { onChange: (columns: PaperSettings['colum
           onChange={(e) => put([...columns, { column: e.target.value, sameLine: false }])}
         >
           <option value="">{say.add}</option>
-          {all.map((c) => (
-            <option key={c.id} value={c.id}>
-              {c.name}
-            </option>
-          ))}
+          {options}
         </select>
         {columns.length === 0 && <Button onClick={guess}>{say.guess}</Button>}
       </div>

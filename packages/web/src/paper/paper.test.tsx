@@ -5,6 +5,7 @@ import { afterEach, expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { MessagePane } from '../rounds/MessagePane.tsx'
 import { OpenRound } from '../rounds/RoundContext.tsx'
+import RowsTable from '../rounds/RowsTable.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
 import { aList, aRound, noPaper, withRound } from '../testing/samples.ts'
@@ -148,6 +149,30 @@ test('whoever gets it on paper is shown with the postal address, and neither cop
   await expect.element(screen.getByText('Keep as .eml')).not.toBeInTheDocument()
 })
 
+test('selected rows are put on paper, and taken off it again; each shows in the table how it goes', async () => {
+  const { desk, screen } = await drawRound(
+    form({ paper: { ...aRound().paper, who: 'withoutAddress' } }),
+    <div style={{ height: 600 }} className="flex flex-col">
+      <RowsTable tools />
+    </div>,
+  )
+  desk.on(routes.putOnPaper, () => ({}))
+  await expect.element(screen.getByRole('button', { name: 'on paper' }).nth(1)).toBeVisible()
+  await expect.element(screen.getByRole('button', { name: 'yes' })).toBeVisible()
+  await screen.getByRole('gridcell', { name: 'Ada Penrose' }).click()
+  await userEvent.keyboard('{Shift>}{ArrowDown}{/Shift}')
+  for (const words of ['Put the selected rows on paper', 'Send the selected rows a message again']) {
+    await screen.getByRole('button', { name: 'Rows' }).click()
+    await screen.getByText(words).click()
+  }
+  await vi.waitFor(() =>
+    expect(desk.bodiesOf(routes.putOnPaper)).toEqual([
+      { rows: [1, 2], onPaper: true },
+      { rows: [1, 2], onPaper: false },
+    ]),
+  )
+})
+
 const letter = (id: number, parts: Partial<PaperLetter> = {}): PaperLetter => ({
   id,
   rowId: id,
@@ -199,6 +224,8 @@ test('while the round is amended nothing is marked; of a posted round the envelo
   desk.on(routes.paperLetters, () => [letter(1), letter(2)]).on(routes.changePaperForm, () => ({}))
   await expect.element(screen.getByText(/Being amended: what is not printed is made anew/)).toBeVisible()
   await expect.element(screen.getByRole('button', { name: 'They are printed' })).not.toBeInTheDocument()
+  // What is not posted yet is not to be printed as if it were.
+  await expect.element(screen.getByRole('link', { name: /as PDF/ })).not.toBeInTheDocument()
   await screen.getByRole('button', { name: 'Envelope…' }).click()
   const sheet = screen.getByRole('dialog', { name: 'Letters on paper' })
   await expect.element(sheet.getByRole('img', { name: /showing: Name 1, 1 Quay/ })).toBeVisible()
