@@ -27,7 +27,7 @@ const stageScreens = {
 }
 const AmendBar = lazy(() => import('../dispatch/AmendBar.tsx'))
 const RowsTable = lazy(() => import('../rounds/RowsTable.tsx'))
-export type Stage = keyof typeof stageScreens
+type Stage = keyof typeof stageScreens
 
 /** A round as a workspace: the routing slip, and the pair. */
 export default function RoundScreen() {
