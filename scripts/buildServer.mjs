@@ -18,6 +18,7 @@ const builtIn = new Set([
   '@date-fns/tz',
   'bidi-js',
   'big.js',
+  'chrono-node',
   'date-fns',
   'fractional-indexing',
   'htmlparser2',

@@ -74,7 +74,20 @@ export * from './rehearsal/received.ts'
 export * from './responses/csv.ts'
 export * from './responses/fetches.ts'
 export * from './responses/incoming.ts'
+export * from './responses/match.ts'
+export * from './responses/namedDays.ts'
 export * from './responses/outcome.ts'
 export * from './responses/outcomeList.ts'
+export * from './responses/piles.ts'
+export {
+  isHard,
+  looksReturned,
+  type ReturnReason,
+  type ReturnSigns,
+  reasonOf,
+  reasonWords,
+  returnReasons,
+} from './responses/plainReturns.ts'
+export { withoutQuotes } from './responses/quotes.ts'
 export { plainWords } from './schema.ts'
 export * from './words.ts'

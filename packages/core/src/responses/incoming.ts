@@ -3,13 +3,16 @@ import { statusInWords } from '../dispatch/smtpAnswer.ts'
 import { htmlToText } from '../letter/htmlText.ts'
 import { longestLine, mailLimits, oneLine } from '../mailboxes/mail.ts'
 import { sameAddressKey } from '../people/address.ts'
+import { asWords, phraseIn } from './habits.ts'
+import { looksReturned, type PlainReturn, readPlainReturn } from './plainReturns.ts'
+import { maxText, withoutQuotes } from './quotes.ts'
 import { incoming as say } from './words.ts'
 
-/** What is read of one message at most: characters of its text and of a report, recipients of a report, Message-IDs that it names. */
-const maxText = 200_000
+/** What is read of one message at most: characters of a report, recipients of one, Message-IDs, tokens and addresses that it names. */
 const maxReport = 200_000
 const maxRecipients = 500
 const maxIds = 100
+const maxNamed = 50
 /** How many addresses of a report are kept that are neither the person's nor a copy's: a letter goes to few, and a report is about those. */
 const maxUnknown = 20
 /** What a piece of incoming mail is, by the standards it follows. */
@@ -36,6 +39,10 @@ export interface Incoming {
   report: { recipient: string; original: string | null; action: string; status: string; words: string }[]
   /** What a read receipt says was done with the message (RFC 8098, disposition-type). */
   disposition: string | null
+  /** What a host says in plain words instead of a report of RFC 3464; null where it sent one, or did not write it. */
+  plain: PlainReturn | null
+  /** What its text names, and so may tell which letter it belongs to: Message-IDs, what has the form of a signed address of ours, addresses. */
+  names: { messageIds: string[]; tokens: string[]; addresses: string[] }
 }
 
 /**
@@ -70,6 +77,12 @@ const messageIds = (value: string | undefined) =>
 
 const header = (mail: Email, name: string) => mail.headers.find((h) => h.key === name)?.value
 
+/** How the subjects of automatic replies begin, in ten languages. Common practice, no source. */
+const automaticSubjects =
+  'automatic reply|out of office|out of the office|abwesenheitsnotiz|automatische antwort|réponse automatique|absence du bureau|respuesta automática|fuera de la oficina|risposta automatica|fuori sede|automatisch antwoord|afwezig|resposta automática|automatiskt svar|autosvar|automatisk svar|fraværsmeddelelse|automatyczna odpowiedź|odpowiedź automatyczna'.split(
+    '|',
+  )
+
 /** Whether mail was sent by a machine on its own (RFC 3834, section 5, and the common older headers). */
 function isAutomatic(mail: Email): boolean {
   const submitted = header(mail, 'auto-submitted')
@@ -78,50 +91,14 @@ function isAutomatic(mail: Email): boolean {
     header(mail, 'x-autoreply') !== undefined ||
     header(mail, 'x-autorespond') !== undefined ||
     /^(auto_reply|bulk|junk|list)$/i.test(header(mail, 'precedence')?.trim() ?? '') ||
-    /^(automatic reply|out of (the )?office|auto:)/i.test(mail.subject ?? '')
+    /^auto:/i.test(mail.subject ?? '') ||
+    phraseIn(asWords((mail.subject ?? '').slice(0, 60)), automaticSubjects) !== null
   )
 }
 
-/** Lines that announce what is quoted below them, in some languages: a date, a name and a colon at the end. */
-const announces = /^\s{0,20}(On|Am|Le|El|Op|Den|Il|Em)\b.{0,400}:\s{0,20}$/
-/** How many lines an announcement may be broken into, and how many blank ones may follow it. */
-const announcedWithin = 4
-
-/**
- * The text an answer adds: without quoted lines, the lines that announce them, and what follows a signature mark. What stands between
- * two quotations, or after them, is the answer too. Only where a mark says that all below is the message before is it cut off.
- */
-export function withoutQuotes(text: string): string {
-  const all = text.slice(0, maxText).replace(/\r\n?/g, '\n').split('\n')
-  const cut = all.findIndex((line) => /^-{2,}\s*(Original Message|Forwarded message)\s*-{2,}$/i.test(line.trim()))
-  const lines = cut >= 0 ? all.slice(0, cut) : all
-  const isQuoted = (line: string | undefined) => line !== undefined && /^\s{0,20}>/.test(line)
-  const announced = new Set<number>()
-  for (const [i, line] of lines.entries()) {
-    if (!isQuoted(line) || isQuoted(lines[i - 1])) continue
-    // The announcement stands right above, perhaps with blank lines between, and broken into two.
-    let at = i - 1
-    while (at >= 0 && i - at <= announcedWithin && lines[at].trim() === '') at--
-    for (let begin = at; begin >= Math.max(0, at - 2) && lines[begin].trim() !== ''; begin--)
-      if (
-        announces.test(
-          lines
-            .slice(begin, at + 1)
-            .join(' ')
-            .slice(0, 500),
-        )
-      ) {
-        for (let n = begin; n <= at; n++) announced.add(n)
-        break
-      }
-  }
-  const kept = lines.filter((line, i) => !isQuoted(line) && !announced.has(i))
-  const signature = kept.indexOf('-- ')
-  return (signature >= 0 ? kept.slice(0, signature) : kept)
-    .join('\n')
-    .replace(/\n{3,}/g, '\n\n')
-    .trim()
-}
+/** The form of a signed address of ours, and of a mail address in a text. */
+const tokenForm = /[\w-]{22}\.(?:p|o|\d{1,3})\.[\w-]{22}(?:\.[\w-]{1,4000})?/g
+const addressForm = /[^\s<>()[\]"',;:@]{1,64}@[^\s<>()[\]"',;:@]{1,255}/g
 
 /**
  * Reads one piece of incoming mail.
@@ -153,6 +130,18 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     newText: withoutQuotes(text),
     report: [],
     disposition: null,
+    plain: null,
+    names: {
+      messageIds: messageIds(text),
+      tokens: [...new Set(`${text} ${(mail.html ?? '').slice(0, 2 * maxText)}`.match(tokenForm) ?? [])].slice(
+        0,
+        maxNamed,
+      ),
+      addresses: [...new Set(`${header(mail, 'x-failed-recipients') ?? ''} ${text}`.match(addressForm) ?? [])].slice(
+        0,
+        maxNamed,
+      ),
+    },
   }
   const returned =
     part('message/rfc822') ?? part('text/rfc822-headers') ?? part('message/global') ?? part('message/rfc822-headers')
@@ -194,12 +183,26 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     incoming.answers = [...messageIds(fields['original-message-id']), ...returnedId, ...answers]
     return incoming
   }
-  if (isAutomatic(mail)) incoming.kind = 'automatic'
+  const signs = {
+    from: incoming.from.address,
+    subject: incoming.subject,
+    returnPath: header(mail, 'return-path') ?? null,
+    failedRecipients: header(mail, 'x-failed-recipients') ?? null,
+  }
+  const plain = looksReturned(signs) ? readPlainReturn(incoming.subject, incoming.newText || text) : null
+  if (plain !== null) {
+    incoming.kind = plain.kind
+    incoming.plain = plain
+    incoming.answers = [...returnedId, ...answers]
+  } else if (isAutomatic(mail)) incoming.kind = 'automatic'
   return incoming
 }
 
-/** Whose a response is: the person's whom the letter was for, one's who has a copy, or of an address that is neither. */
-export type Whose = 'person' | 'copy' | 'other'
+/**
+ * Whose a response is: the person's whom the letter was for, one's who has a copy, or of an address that is neither; perhaps the
+ * person's, where only sender and subject speak for it; or, by the writer's word, no answer to the letter.
+ */
+export type Whose = 'person' | 'copy' | 'other' | 'perhaps' | 'no'
 
 /** One thing that a piece of incoming mail says about one letter. */
 export interface Statement {
@@ -230,7 +233,19 @@ export function saidOf(incoming: Incoming, letter: { address: string; copies: re
     if (keys.some((key) => copies.has(key))) return 'copy'
     return copies.size === 0 ? 'person' : 'other'
   }
-  const { kind, from, report } = incoming
+  const { kind, from, report, plain } = incoming
+  if (plain !== null) {
+    // It is about whomever it names that the letter went to; about the person where it names nobody of them.
+    const named = incoming.names.addresses.map((address) => address.replace(/[.]$/, ''))
+    const about = named.filter((address) => sameAddressKey(address) === person || copies.has(sameAddressKey(address)))
+    return (about.length > 0 ? about : [letter.address]).map((address) => ({
+      of: whose(address),
+      kind,
+      address,
+      status: plain.status,
+      words: plain.words,
+    }))
+  }
   if (kind === 'reply' || kind === 'automatic' || report.length === 0)
     return [{ of: whose(from.address), kind, address: from.address, status: '', words: '' }]
   const isKnown = ({ original, recipient }: Incoming['report'][number]) =>

@@ -12,16 +12,14 @@ interface KindEntry {
   strength: number
   /** Whether a program may do it by itself, within seconds of sending. */
   fetched?: boolean
-  /** Whether somebody should look at it: then it lies in the in-tray. */
-  inTray?: boolean
 }
 
 /** What can come back, by kind. A kind is an entry of this table, with a mark for its outcome in the interface. */
 const table = {
-  reply: { outcome: { name: 'replied', words: 'replied' }, decides: 1, strength: 1, inTray: true },
+  reply: { outcome: { name: 'replied', words: 'replied' }, decides: 1, strength: 1 },
   automatic: { outcome: { name: 'automatic', words: say.automaticReplyOnly }, decides: 7, strength: 6 },
-  bounce: { outcome: { name: 'bounced', words: 'bounced' }, decides: 2, strength: 11, inTray: true },
-  delayed: { decides: 9, strength: 9 },
+  bounce: { outcome: { name: 'bounced', words: 'bounced' }, decides: 2, strength: 11 },
+  delayed: { outcome: { name: 'delayed', words: say.delayed }, decides: 9, strength: 9 },
   delivered: { outcome: { name: 'delivered', words: 'delivered' }, decides: 8, strength: 7 },
   receipt: { outcome: { name: 'receipt', words: say.readReceipt }, decides: 6, strength: 5 },
   open: { outcome: { name: 'opened', words: 'opened' }, decides: 5, strength: 4, fetched: true },
@@ -32,8 +30,6 @@ const table = {
 export type ResponseKind = keyof typeof table
 const kinds: Readonly<Record<ResponseKind, KindEntry>> = table
 export const responseKinds = Object.keys(table) as [ResponseKind, ...ResponseKind[]]
-/** The kinds that lie in the in-tray. */
-export const trayKinds = responseKinds.filter((kind) => kinds[kind].inTray)
 
 /** One thing that came back about one message. Times in milliseconds since 1970. */
 export interface Response {

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { csvText } from './csv.ts'
-import { readIncoming, withoutQuotes } from './incoming.ts'
+import { readIncoming } from './incoming.ts'
 import {
   automaticOnes,
   countBoard,
@@ -11,6 +11,7 @@ import {
   responseKinds,
   strongestOutcome,
 } from './outcome.ts'
+import { withoutQuotes } from './quotes.ts'
 
 const crlf = (text: string) => text.trim().replace(/\n/g, '\r\n')
 

@@ -3,12 +3,71 @@ import { times } from '../words.ts'
 /** outcome.ts */
 export const outcome = {
   automaticReplyOnly: 'automatic reply only',
+  delayed: 'delayed on its way',
   readReceipt: 'read receipt',
   followedLink: 'followed a link',
   optedOut: 'opted out',
   notYetSent: 'not yet sent',
   doubt: 'in doubt',
   sentNothingHeard: 'sent, nothing heard',
+}
+
+/** plainReturns.ts */
+export const plainReturns = {
+  delayed: 'delayed on its way',
+  full: 'mailbox full',
+  tooLarge: 'message too large',
+  refused: 'refused by the host’s rules',
+  noDomain: 'no such domain',
+  unknown: 'no such mailbox',
+  timedOut: 'host could not be reached',
+}
+
+/** piles.ts */
+export const piles = {
+  names: {
+    question: 'Wants an answer',
+    answer: 'Answers',
+    returned: 'Returned',
+    perhaps: 'Perhaps an answer',
+    automatic: 'Automatic',
+    thanks: 'Thanks only',
+    receipt: 'Receipts',
+  },
+  one: {
+    question: 'wants an answer',
+    answer: 'answer',
+    returned: 'returned',
+    perhaps: 'perhaps',
+    automatic: 'automatic',
+    thanks: 'thanks only',
+    receipt: 'receipt',
+  },
+  byHand: 'put here by you',
+  questionMark: (sentence: string) => `It asks: “${sentence}”`,
+  request: (phrase: string) => `It says “${phrase}”.`,
+  thanksOnly: (phrase: string, n: number) => `It says “${phrase}” in ${times(n, 'word')}, without a question or a day.`,
+  sentByItself: 'It was sent by a program, as its headers say.',
+  awayUntil: (day: string) => `It was sent by a program, and names ${day}.`,
+  report: 'It is a report on delivery.',
+  receipt: 'It is a read receipt.',
+  notSure: 'It bears no header that says which letter it answers.',
+  rest: 'It asks nothing, and is more than thanks.',
+  empty: 'It has no words of its own.',
+}
+
+/** match.ts */
+export const match = {
+  header: 'by its headers, which name the letter',
+  report: 'by the report, which names the letter',
+  token: 'by our signed address, which it quotes',
+  quoted: 'by the letter’s Message-ID, which it quotes',
+  names: 'by the address that it names, and the letter’s subject',
+  senderSubject: 'by its sender and its subject',
+  nameSubject: 'by the sender’s name and the subject; the address is not known',
+  subjectOnly: 'by its subject, which only this letter has; the sender is not known',
+  addressOnly: 'by the address that it names',
+  taken: 'by your word',
 }
 
 /** outcomeList.ts */
