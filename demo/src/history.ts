@@ -1,7 +1,7 @@
 import { type ChildProcess, spawn } from 'node:child_process'
 import { mkdir, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { type CallInput, call, type Route, routes, type Wish } from '@hand-post/contract'
+import { type CallInput, call, type Route, routes, type TrayMark, type Wish } from '@hand-post/contract'
 import { ImapFlow } from 'imapflow'
 import { createTransport } from 'nodemailer'
 import type { z } from 'zod'
@@ -175,9 +175,25 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
 
   // Answers come in over the days; some are looked at and done.
   await pass(liftOutAt, 4 * hour)
-  const { entries } = await ask(routes.inTray, { query: { done: 'no' } })
-  for (const entry of entries.slice(Math.ceil(entries.length / 3)))
-    await ask(routes.trayDone, { params: { response: entry.id }, body: { done: true } })
+  const { lines: entries } = await ask(routes.inTray)
+  const certain = entries.filter((entry) => entry.pile !== 'perhaps')
+  const mark = (some: typeof entries, what: Omit<TrayMark, 'response'>) =>
+    ask(routes.markTray, { body: { marks: some.map(({ id: response }) => ({ response, ...what })) } })
+  await mark(certain.slice(Math.ceil(certain.length / 2)), { done: true })
+  // Of those that are left, some were given a word; one comes back today, and one in a week.
+  const words = ['insured', 'no insurance yet', 'gives up']
+  await ask(routes.setOutcomeWords, { params: { round: permits.id }, body: { words } })
+  const answered = certain.filter((entry) => entry.kind === 'reply')
+  await ask(routes.giveWords, {
+    params: { round: permits.id },
+    body: {
+      given: answered.map(({ rowId: row }, i) => ({ row, word: words[i % 5 === 0 ? 1 : i % 11 === 0 ? 2 : 0] })),
+    },
+  })
+  const [forToday, forLater] = answered.filter((entry) => entry.pile !== 'thanks')
+  await mark([forToday], { back: { at: now - 2 * hour, when: null } })
+  await mark([forLater], { back: { at: now + 7 * day, when: null } })
+  await ask(routes.addReminder, { params: { round: permits.id }, body: { rows: null, at: now - hour } })
 
   // Some have no mailbox: their letters were printed the same day, but for one that came back from the printer.
   const rentsList = await bringIn('Boathouse tenants.csv', documents.boathouses)

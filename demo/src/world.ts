@@ -92,5 +92,9 @@ export function manners(people: Holder[]): Record<string, object> {
     [of(40)]: { away: true, opensAfter: 5000, repliesAfter: 5200 },
     [of(0)]: { opensAfter: 4, clicksAfter: 6, repliesAfter: 25, receiptAfter: 4.2 },
     [of(1)]: { opensAfter: 9, repliesAfter: 70 },
+    [of(9)]: { opensAfter: 30, repliesAfter: 600, strays: true },
+    [of(14)]: { opensAfter: 60, repliesAfter: 2000, strays: true },
+    [of(35)]: { returnsInWords: 'full' },
+    [of(36)]: { returnsInWords: 'unknown' },
   }
 }

@@ -1,6 +1,6 @@
 import { noticeKinds } from '@hand-post/core'
 import { z } from 'zod'
-import { trayEntrySchema } from './responses.ts'
+import { reminderSchema, trayLineSchema } from './responses.ts'
 import { roundLineSchema } from './rounds.ts'
 import { route } from './route.ts'
 
@@ -8,11 +8,13 @@ export const deskSchema = z.object({
   /** The desk's own time (ms since 1970). */
   now: z.number(),
   goingOut: z.array(roundLineSchema),
-  /** The newest answers, and how many of each kind came since yesterday. */
+  /** The first entries of the in-tray: what was brought back, then the newest. */
   cameBack: z.array(
-    trayEntrySchema.pick({
+    trayLineSchema.pick({
       id: true,
       kind: true,
+      pile: true,
+      state: true,
       at: true,
       person: true,
       round: true,
@@ -26,6 +28,8 @@ export const deskSchema = z.object({
     /** Posted rounds with letters on paper that are to be printed. */
     toPrint: z.array(roundLineSchema),
     inTray: z.number(),
+    /** Reminders whose time has come. */
+    reminders: z.array(reminderSchema),
     inDoubt: z.number(),
     pausedMailboxes: z.array(
       z.object({ id: z.number(), name: z.string(), reason: z.string(), until: z.number().nullable() }),

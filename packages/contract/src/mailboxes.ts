@@ -120,6 +120,10 @@ export const mailboxSettingsSchema = z.object({
   /** The host itself keeps a copy of what it sends in Sent; Hand Post then files none. */
   hostFilesSent: z.boolean(),
   timeZone: z.string().min(1).max(60),
+  /** Folders beside the inbox in which answers are looked for, by their paths. */
+  folders: z.array(z.string().min(1).max(500)).max(20, 'Up to 20 further folders are read.').default([]),
+  /** Whether the junk folder is looked into for answers, by headers only. */
+  junk: z.boolean().default(true),
 })
 export type MailboxSettings = z.infer<typeof mailboxSettingsSchema>
 
@@ -281,6 +285,13 @@ export const mailboxRoutes = {
     }),
     /** `hostFilesSent`: whether the host was found to put sent mail into Sent by itself; null where that was not found out. */
     answer: z.object({ steps: z.array(testStepSchema), ok: z.boolean(), hostFilesSent: z.boolean().nullable() }),
+  }),
+  mailFolders: route({
+    method: 'GET',
+    path: '/api/mailboxes/:mailbox/folders',
+    summary: 'The folders that a mailbox has on its host, with what each is for (RFC 6154)',
+    params: mailbox,
+    answer: z.object({ folders: z.array(z.object({ path: z.string(), use: z.string().nullable() })) }),
   }),
   seenUnreadMail: route({
     method: 'POST',

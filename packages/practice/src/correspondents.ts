@@ -17,6 +17,10 @@ export interface Manner {
   receiptAfter?: number
   /** The address is taken and then returned with a report. */
   bounces?: boolean
+  /** The host returns it in plain words of its own, for this reason, instead of a report of RFC 3464. */
+  returnsInWords?: 'full' | 'unknown'
+  /** Answers from another address of the same domain, by a new message that names no letter in its headers. */
+  strays?: boolean
   /** The address is refused at once with 550 5.1.1. */
   refused?: boolean
   /** A scanner in front of it fetches every picture and link within two seconds. */
@@ -91,8 +95,21 @@ const replies = [
   'Received with thanks. Could you tell me by when you need an answer?\n\n{name}',
   'Thanks. I shall come by the office on Thursday.\n\n{name}',
   'Many thanks for letting me know. I have done as you ask.\n\nBest wishes,\n{name}',
+  'I shall have the papers ready by {day}. Is that in time?\n\n{name}',
+  'Thank you very much.\n\n{name}',
   'I have a question about this: something has changed on my side since last year. Whom should I talk to?\n\n{name}',
 ]
+
+/** What a host says that returns mail in words of its own. */
+const returns = {
+  full: 'Your message to {address} has come back to you.\nThe mailbox is full and takes no more messages just now.',
+  unknown: 'Your message to {address} has come back to you.\nThere is no such user at this address.',
+}
+
+const day = 24 * 60 * 60_000
+/** A day as people write it, without its year. */
+const dayWords = (at: number): string =>
+  new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', timeZone: 'UTC' })
 
 /** The people behind the practice host: what they do about the mail they get, and when. */
 export class Correspondents {
@@ -121,7 +138,7 @@ export class Correspondents {
       if (minutes !== undefined)
         this.agenda.push({ at: now + atLeast + (minutes * 60_000) / this.options.speed, deed, address, path })
     }
-    if (manner.bounces) enter('bounce', 0.5)
+    if (manner.bounces || manner.returnsInWords) enter('bounce', 0.5)
     else {
       // A scanner works at its own pace, whatever the speed of the people behind it.
       if (manner.scanner) this.agenda.push({ at: now + 800, deed: 'scan', address, path })
@@ -198,6 +215,7 @@ export class Correspondents {
         .join(' ')
     const domain = address.slice(address.indexOf('@') + 1)
     const date = new Date(at)
+    const manner = this.manner(address)
     const messageId = `<${createHash('sha256').update(`${path}${deed}${at}`).digest('hex').slice(0, 24)}@${domain}>`
     const thread = {
       inReplyTo: mail.messageId,
@@ -205,10 +223,9 @@ export class Correspondents {
     }
     let answer: Buffer
     if (deed === 'reply') {
-      const words = replies[Math.floor(chance(this.options.seed, address, 'words') * replies.length)].replace(
-        '{name}',
-        name.split(' ')[0],
-      )
+      const words = replies[Math.floor(chance(this.options.seed, address, 'words') * replies.length)]
+        .replace('{name}', name.split(' ')[0])
+        .replace('{day}', dayWords(at + 12 * day))
       const quoted = (mail.text ?? '')
         .trim()
         .split('\n')
@@ -216,17 +233,17 @@ export class Correspondents {
         .join('\n')
       const text = `${words}\n\nOn ${mail.date?.toUTCString() ?? 'that day'}, ${mail.from?.text ?? writer} wrote:\n${quoted}\n`
       answer = await compose({
-        from: { name, address },
+        from: { name, address: manner.strays ? address.replace('@', '.home@') : address },
         to: writer,
         subject: `Re: ${mail.subject ?? ''}`,
-        text,
+        text: manner.strays ? words : text,
         date,
         messageId,
-        ...thread,
+        ...(manner.strays ? {} : thread),
       })
     } else if (deed === 'away') {
       // RFC 3834: says what it is, answers the one message, and asks for no answer.
-      const text = 'Thank you for your message. I am away until Monday week and shall answer then.\n'
+      const text = `Thank you for your message. I am away until ${dayWords(at + 9 * day)} and shall answer then.\n`
       answer = await compose({
         from: { name, address },
         to: writer,
@@ -257,6 +274,15 @@ export class Correspondents {
           },
         ],
       )
+    } else if (manner.returnsInWords) {
+      answer = await compose({
+        from: { name: 'Mail delivery', address: `postmaster@${domain}` },
+        to: writer,
+        subject: 'Undeliverable mail',
+        text: `${returns[manner.returnsInWords].replace('{address}', address)}\n\nYour message began:\n\nMessage-ID: ${mail.messageId}\nSubject: ${mail.subject ?? ''}\n`,
+        date,
+        messageId,
+      })
     } else {
       answer = await report(
         'delivery-status',

@@ -7,10 +7,10 @@ import { type Clock, systemClock } from './clock.ts'
 import { Correspondents, type Manner, mannerOf } from './correspondents.ts'
 import { imapHost } from './imap.ts'
 import { type HostLimits, smtpHost } from './smtp.ts'
-import { MailStore } from './store.ts'
+import { type BoxName, MailStore } from './store.ts'
 
 export { mailScope, practiceClient } from './authorization.ts'
-export type { AuthorizationServer, Clock, HostLimits, Manner }
+export type { AuthorizationServer, BoxName, Clock, HostLimits, Manner }
 export { MailStore, mannerOf }
 
 export interface PracticeOptions {

@@ -101,6 +101,8 @@ test('an IMAP client finds, files, marks and searches, over a restart too', asyn
   expect((await client.list()).map((b) => [b.path, b.specialUse ?? '']).sort()).toEqual([
     ['Drafts', '\\Drafts'],
     ['INBOX', '\\Inbox'],
+    ['Junk', '\\Junk'],
+    ['Replies', ''],
     ['Sent', '\\Sent'],
   ])
   const raw = 'From: a@b.example\r\nMessage-ID: <filed@b.example>\r\nSubject: =?utf-8?q?Z=C3=B6?=\r\n\r\nbody\r\n'

@@ -22,7 +22,7 @@ export interface Box {
 }
 
 /** The boxes that every account has, with their use (RFC 6154). */
-export const boxNames = { INBOX: '', Sent: '\\Sent', Drafts: '\\Drafts' } as const
+export const boxNames = { INBOX: '', Sent: '\\Sent', Drafts: '\\Drafts', Junk: '\\Junk', Replies: '' } as const
 export type BoxName = keyof typeof boxNames
 
 const flagLetters: Record<string, string> = {

@@ -32,6 +32,7 @@ import { lastRehearsed } from './rehearsal/store.ts'
 import { Fetches } from './responses/fetches.ts'
 import { InboxReader } from './responses/inboxReader.ts'
 import { publicApp } from './responses/publicAddress.ts'
+import { noteAnswered } from './responses/store.ts'
 import { forgetExamining, roundsToExamine } from './rounds/files.ts'
 import { Secrets } from './secrets.ts'
 import { readSettings, type Settings } from './settings.ts'
@@ -104,7 +105,16 @@ export async function startHandPost({
     const compute = new Compute(db, filesFolder, threads)
     const examiner = new Examiner({ compute, publish, log })
     const keys = new MailboxKeys({ db, clock, secrets, publish })
-    const otherMail = new OtherMailReader({ db, clock, keys, publish, log })
+    const otherMail = new OtherMailReader({
+      db,
+      clock,
+      keys,
+      publish,
+      log,
+      async sawAnswers(mailboxId, sent) {
+        for (const id of await noteAnswered(db!, mailboxId, sent)) publish({ topic: 'responses', id })
+      },
+    })
     let address = ''
     const notices = new Notices({ db, clock, files, keys, publish, log, deskAddress: () => address })
     const dispatcher = new Dispatcher({ db, clock, files, keys, publish, log, otherMail, notices })
@@ -115,6 +125,7 @@ export async function startHandPost({
       compute,
       publish,
       log,
+      signingKey: secrets.signingKey,
       cameBack: ({ roundId, id }) => dispatcher.brake(roundId, id),
     })
     const fetches = new Fetches({ db, publish, log })
@@ -253,6 +264,8 @@ function practiceSettings(settings: Settings): Parameters<typeof insertMailbox>[
     dayZone: null,
     perHour: null,
     recipientsPerMinute: null,
+    folders: [],
+    junk: true,
     perMinute: 60,
     oauth: null,
     perMessage: null,

@@ -1,6 +1,5 @@
-import { type MessageLine, routes } from '@hand-post/contract'
+import { type MessageLine, routes, type TrayShow } from '@hand-post/contract'
 import { simpleParser } from 'mailparser'
-import MailComposer from 'nodemailer/lib/mail-composer'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { hour, minute, office, World } from './world.ts'
 
@@ -45,17 +44,6 @@ const lines = async (params: { round: number }) =>
 const states = ({ copies }: MessageLine) => copies.map((c) => [c.address, c.role, c.state])
 const headOf = (raw: Buffer) => raw.toString('latin1').split('\r\n\r\n')[0]
 const everything = { opens: true, clicks: true, optOut: true, receipts: true }
-/** Mail to the office, as whoever wrote it sent it. */
-async function mailToOffice(mail: ConstructorParameters<typeof MailComposer>[0]): Promise<void> {
-  const raw = await new Promise<Buffer>((resolve, reject) =>
-    new MailComposer({ to: office, ...mail })
-      .compile()
-      .build((error, built) => (error ? reject(error) : resolve(built!))),
-  )
-  await world.practice.store.add(office, 'INBOX', raw, new Date(world.clock.now()))
-  await world.handPost.parts.inbox.readAll()
-}
-
 describe('copies are people of their own', () => {
   test('they get the letter after the person, with the same head, without the picture, with bare links, and nothing that acts for the person', async () => {
     const params = await posted(['Ada'], { cc: [archive], bcc: [`The clerk <${clerk}>`] }, everything)
@@ -113,8 +101,8 @@ describe('copies are people of their own', () => {
       ['automatic', 'copy'],
       ['reply', 'copy'],
     ])
-    const { entries } = await world.call(routes.inTray, {})
-    expect(entries.find((e) => e.roundId === params.round)).toMatchObject({
+    const { lines: tray } = await world.call(routes.inTray, {})
+    expect(tray.find((e) => e.roundId === params.round)).toMatchObject({
       of: 'copy',
       fromAddress: archive,
       person: 'Di',
@@ -172,7 +160,7 @@ describe('copies are people of their own', () => {
     expect(bo.responses.map((r) => [r.kind, r.of, r.words])).toEqual([
       ['bounce', 'copy', expect.stringContaining('no such mailbox')],
     ])
-    expect((await world.call(routes.inTray, {})).entries.find((e) => e.roundId === params.round)).toMatchObject({
+    expect((await world.call(routes.inTray, {})).lines.find((e) => e.roundId === params.round)).toMatchObject({
       kind: 'bounce',
       of: 'copy',
       fromAddress: 'gone@quayside.example',
@@ -185,11 +173,11 @@ describe('copies are people of their own', () => {
     const [raw] = await world.inboxOf('ed@village.example')
     const inReplyTo = (await simpleParser(raw)).messageId
     const mail = { from: 'Ed at home <ed@elsewhere.example>', subject: 'Re: Berth fees', inReplyTo, text: 'Paid.' }
-    await mailToOffice({ ...mail, messageId: '<one@elsewhere.example>' })
+    await world.arrive({ ...mail, messageId: '<one@elsewhere.example>' })
     const outcome = async () => (await world.call(routes.board, { params })).people[0].outcome
     expect(await outcome()).toBe('sent')
-    const { entries } = await world.call(routes.inTray, {})
-    const entry = entries.find((e) => e.roundId === params.round)!
+    const { lines: tray } = await world.call(routes.inTray, {})
+    const entry = tray.find((e) => e.roundId === params.round)!
     expect(entry).toMatchObject({ of: 'other', fromAddress: 'ed@elsewhere.example' })
     await world.call(routes.whose, { params: { response: entry.id }, body: { of: 'person' } })
     expect(await outcome()).toBe('replied')
@@ -230,12 +218,12 @@ describe('mail that is met once more', () => {
     await world.pass(minute, 4)
     const inReplyTo = (await simpleParser((await world.inboxOf('ada@village.example')).at(-1)!)).messageId
     const from = 'ada@village.example'
-    await mailToOffice({ from, subject: 'Re: fees', inReplyTo, text: 'First.', messageId: '<first@village.example>' })
-    await mailToOffice({ from, subject: 'Re: fees', inReplyTo, text: 'Second.', messageId: '<second@village.example>' })
-    const mine = async (done: 'yes' | 'no') =>
-      (await world.call(routes.inTray, { query: { done } })).entries.filter((e) => e.roundId === params.round)
-    expect(await mine('no')).toHaveLength(2)
-    await world.call(routes.trayDone, { params: { response: (await mine('no'))[0].id }, body: { done: true } })
+    await world.arrive({ from, subject: 'Re: fees', inReplyTo, text: 'First.', messageId: '<first@village.example>' })
+    await world.arrive({ from, subject: 'Re: fees', inReplyTo, text: 'Second.', messageId: '<second@village.example>' })
+    const mine = async (show: TrayShow) =>
+      (await world.call(routes.inTray, { query: { show } })).lines.filter((e) => e.roundId === params.round)
+    expect(await mine('open')).toHaveLength(2)
+    await world.call(routes.markTray, { body: { marks: [{ response: (await mine('open'))[0].id, done: true }] } })
     // As read by an earlier Hand Post, which kept where mail lay and not what it was.
     await world.handPost.parts.db.query(
       "UPDATE responses SET mail_id = NULL, address = NULL WHERE mail_id = '<first@village.example>'",
@@ -244,8 +232,8 @@ describe('mail that is met once more', () => {
     inbox.uidValidity += 1
     world.handPost.parts.inbox.drop((await world.call(routes.mailboxes))[0].id)
     await world.handPost.parts.inbox.readAll()
-    expect((await mine('no')).map((e) => e.words)).toEqual(['First.'])
-    expect((await mine('yes')).map((e) => e.words)).toEqual(['Second.'])
+    expect((await mine('open')).map((e) => e.words)).toEqual(['First.'])
+    expect((await mine('done')).map((e) => e.words)).toEqual(['Second.'])
   })
 })
 

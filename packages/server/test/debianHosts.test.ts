@@ -176,7 +176,7 @@ describe.skipIf(withoutHosts !== null)('with Postfix and Dovecot as Debian has t
     // Well before the desk would look by itself, which it does every half minute.
     await expect.poll(() => outcomes(round), { timeout: 15_000, interval: 100 }).toEqual(['replied'])
     const tray = await ask(routes.inTray)
-    expect(tray.entries.filter((entry) => entry.subject === 'Offers')).toEqual([])
+    expect(tray.lines.filter((entry) => entry.subject === 'Offers')).toEqual([])
   })
 
   test('when the inbox is made anew (UIDVALIDITY, RFC 9051), it is read from its beginning and nothing counts twice', async () => {
@@ -189,7 +189,7 @@ describe.skipIf(withoutHosts !== null)('with Postfix and Dovecot as Debian has t
     await expect.poll(() => outcomes(round), patience).toEqual(['sent'])
     await expect.poll(async () => (await ask(routes.readNow, { params: { mailbox } })).found === 0, patience).toBe(true)
     const after = await ask(routes.inTray)
-    expect(after.entries.map((e) => e.id).sort()).toEqual(before.entries.map((e) => e.id).sort())
+    expect(after.lines.map((e) => e.id).sort()).toEqual(before.lines.map((e) => e.id).sort())
   })
 
   test('a message that the host finds too large is refused in its words, and the others go', async () => {

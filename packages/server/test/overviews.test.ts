@@ -70,9 +70,9 @@ describe('all rounds', () => {
     // It came hours after the letters: they stand at the one end, it at the other.
     expect(line.life!.answered[lifeParts - 1]).toBe(1)
     expect(line.life!.gone[0]).toBe(3)
-    const { entries } = await world.call(routes.inTray)
-    const [mine] = entries.filter((e) => e.roundId === params.round)
-    await world.call(routes.trayDone, { params: { response: mine.id }, body: { done: true } })
+    const { lines } = await world.call(routes.inTray)
+    const [mine] = lines.filter((e) => e.roundId === params.round)
+    await world.call(routes.markTray, { body: { marks: [{ response: mine.id, done: true }] } })
     expect((await overview(params.round)).inTray).toBe(1)
   })
 })

@@ -131,9 +131,10 @@ describe('one round by HTTP calls alone', () => {
     })
 
     const tray = await world.call(routes.inTray)
-    expect(tray.entries.map((e) => [e.kind, e.person])).toEqual([
-      ['reply', 'Person 0'],
-      ['bounce', 'Person 2'],
+    expect(tray.lines.map((e) => [e.kind, e.pile, e.person]).sort()).toEqual([
+      ['automatic', 'automatic', expect.any(String)],
+      ['bounce', 'returned', 'Person 2'],
+      ['reply', expect.stringMatching(/^(answer|thanks|question)$/), 'Person 0'],
     ])
     const csv = await world.call(routes.outcomeCsv, { params })
     expect(csv).toContain('Person 0,person0@village.example,B000,permit-0.pdf,replied')

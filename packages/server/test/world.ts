@@ -3,10 +3,11 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type CallInput, call, type Edited, type Route, routes, type Wish } from '@hand-post/contract'
+import MailComposer from 'nodemailer/lib/mail-composer'
 import pino, { type Logger } from 'pino'
 import type { z } from 'zod'
 // The practice mailbox is met over its ports; tests start it beside the server.
-import { type PracticeMailbox, type PracticeOptions, startPractice } from '../../practice/src/index.ts'
+import { type BoxName, type PracticeMailbox, type PracticeOptions, startPractice } from '../../practice/src/index.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
 import { giveDatabase } from './template.ts'
 
@@ -118,6 +119,14 @@ export class World {
     return Promise.all(box.messages.map((m) => this.practice.store.read(m)))
   }
 
+  /** Mail that comes to the office: as given, or as it is put together of its parts; and it is looked for. Gives it raw. */
+  async arrive(mail: Buffer | ConstructorParameters<typeof MailComposer>[0], box: BoxName = 'INBOX'): Promise<Buffer> {
+    const raw = Buffer.isBuffer(mail) ? mail : await composed({ to: office, ...mail })
+    await this.practice.store.add(office, box, raw, new Date(this.clock.now()))
+    await this.handPost.parts.inbox.readAll()
+    return raw
+  }
+
   /** Everything in the office's Sent folder, raw. */
   async sent(): Promise<Buffer[]> {
     const box = await this.practice.store.box(office, 'Sent')
@@ -158,6 +167,12 @@ export class World {
     await rm(this.folder, { recursive: true, force: true })
   }
 }
+
+/** A message of its parts, as it goes over the wire. */
+const composed = (mail: ConstructorParameters<typeof MailComposer>[0]): Promise<Buffer> =>
+  new Promise((resolve, reject) =>
+    new MailComposer(mail).compile().build((error, built) => (error ? reject(error) : resolve(built!))),
+  )
 
 export function settingsFor(folder: string, practice: PracticeMailbox) {
   return readSettings({

@@ -6,8 +6,8 @@ import type { Events } from '../events.ts'
 import { type Desk, handle } from '../http/handle.ts'
 import { mailboxRecords } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
-import { trayEntries } from '../responses/inTray.ts'
-import { trayOpen } from '../responses/store.ts'
+import { openReminders } from '../responses/reminders.ts'
+import { trayLines, trayOpen } from '../responses/trayStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { roundLines } from '../rounds/store.ts'
 
@@ -58,20 +58,12 @@ export function deskRoutes(desk: Desk, { db, clock, publicAddress: { url }, read
       now,
       goingOut: posted.filter(underWay),
       finished: posted.filter((l) => !underWay(l)),
-      cameBack: (await trayEntries(db, false, 8)).map(({ id, kind, at, person, round, roundId, rowId, words }) => ({
-        id,
-        kind,
-        at,
-        person,
-        round,
-        roundId,
-        rowId,
-        words,
-      })),
+      cameBack: await trayLines(db, 'open', now, 8),
       waits: {
         drafts: lines.filter((l) => l.postedAt === null),
         toPrint: posted.filter((l) => l.paperLetters.toPrint > 0),
-        inTray: await trayOpen(db),
+        inTray: await trayOpen(db, now),
+        reminders: await openReminders(db, now, true),
         inDoubt: lines.reduce((sum, l) => sum + l.states.inDoubt, 0),
         pausedMailboxes: paused.map((m) => ({
           id: m.id,

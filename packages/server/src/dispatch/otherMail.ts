@@ -18,7 +18,7 @@ import {
 const hour = 60 * 60 * 1000
 /** How old what is known of a Sent folder may be while letters leave, and how often it is looked into at all (ms). */
 const freshFor = 5 * 60_000
-const every = 15 * 60_000
+const every = 5 * 60_000
 /** How far back mail is read the first time: longer than the quiet after which a mailbox counts as new. */
 const firstLook = 45 * 24 * hour
 /** How many messages are read at one time, the newest of them. */
@@ -34,6 +34,8 @@ export interface OtherMailParts {
   keys: MailboxKeys
   publish: Publish
   log: Logger
+  /** Is told which mail the writer's own answers, seen in Sent, say that they answer. */
+  sawAnswers: (mailboxId: number, sent: { at: number; answers: string[] }[]) => Promise<void>
 }
 
 /** To how many a message went: To, Cc and Bcc, each address once. */
@@ -45,7 +47,7 @@ function recipientsOf({ envelope }: FetchMessageObject): number {
 
 /**
  * Reads what left mailboxes by other ways than Hand Post from their Sent folders: by headers only, and no more is kept of it than when it
- * was and to how many. The host counts it, so the allowance does.
+ * was and to how many. The host counts it, so the allowance does. What it answers is told, and not kept.
  */
 export class OtherMailReader {
   private readonly running = new Map<number, Promise<boolean>>()
@@ -91,10 +93,11 @@ export class OtherMailReader {
   private async readNow(mailbox: MailboxRecord): Promise<boolean> {
     const { db, clock, publish, log } = this.parts
     try {
-      const { validity, lastUid, found } = await this.fetchNew(mailbox)
+      const { validity, lastUid, found, answers } = await this.fetchNew(mailbox)
       if (mailbox.sentUidValidity !== null && mailbox.sentUidValidity !== validity)
         await forgetOtherMail(db, mailbox.id)
       const added = await addOtherMail(db, mailbox.id, found)
+      if (answers.length > 0) await this.parts.sawAnswers(mailbox.id, answers)
       await noteSentRead(db, mailbox.id, { at: clock.now(), validity, lastUid, fault: null })
       if (added > 0 || mailbox.sentFault !== null) publish({ topic: 'mailboxes', id: mailbox.id })
       if (added > 0) publish({ topic: 'messages', id: null })
@@ -110,19 +113,22 @@ export class OtherMailReader {
   }
 
   /** What lies in Sent that was not read yet, with how far it is read now. */
-  private async fetchNew(
-    mailbox: MailboxRecord,
-  ): Promise<{ validity: number | null; lastUid: number | null; found: OtherMail[] }> {
+  private async fetchNew(mailbox: MailboxRecord): Promise<{
+    validity: number | null
+    lastUid: number | null
+    found: OtherMail[]
+    answers: { at: number; answers: string[] }[]
+  }> {
     const now = this.parts.clock.now()
     return usingImap(
       this.parts.keys.accessOf(mailbox),
       async (client) => {
         const path = await sentPath(client)
-        if (path === null) return { validity: null, lastUid: null, found: [] }
+        if (path === null) return { validity: null, lastUid: null, found: [], answers: [] }
         const lock = await client.getMailboxLock(path, { readOnly: true })
         try {
           const box = client.mailbox
-          if (!box) return { validity: null, lastUid: null, found: [] }
+          if (!box) return { validity: null, lastUid: null, found: [], answers: [] }
           const validity = Number(box.uidValidity)
           const known = mailbox.sentUidValidity === validity ? mailbox.sentLastUid : null
           const search = known === null ? { since: new Date(now - firstLook) } : { uid: `${known + 1}:*` }
@@ -130,6 +136,7 @@ export class OtherMailReader {
           const uids = ((await client.search(search, { uid: true })) || []).filter((uid) => uid > (known ?? 0))
           const newest = uids.sort((a, b) => a - b).slice(-maxRead)
           const found: OtherMail[] = []
+          const answers: { at: number; answers: string[] }[] = []
           if (newest.length > 0)
             for await (const message of client.fetch(
               newest.join(','),
@@ -138,13 +145,15 @@ export class OtherMailReader {
             )) {
               const at = message.internalDate instanceof Date ? message.internalDate.getTime() : now
               const messageId = message.envelope?.messageId?.trim()
+              const answered = message.envelope?.inReplyTo?.match(/<[^<>\s]{1,998}>/g)?.slice(0, 20)
+              if (answered) answers.push({ at: Math.min(now, Number.isFinite(at) ? at : now), answers: answered })
               found.push({
                 source: messageId ? messageId.slice(0, 1000) : `${validity}/${message.uid}`,
                 at: Math.min(now, Number.isFinite(at) ? at : now),
                 recipients: recipientsOf(message),
               })
             }
-          return { validity, lastUid: newest.at(-1) ?? known ?? (box.uidNext ? box.uidNext - 1 : null), found }
+          return { validity, lastUid: newest.at(-1) ?? known ?? (box.uidNext ? box.uidNext - 1 : null), found, answers }
         } finally {
           lock.release()
         }

@@ -134,6 +134,15 @@ async function leaveImap(client: ImapFlow): Promise<void> {
   clearTimeout(timer)
 }
 
+/** The folders of a mailbox that can be opened, with what each is for (RFC 6154); as many as a person would look through. */
+export async function foldersOf(client: ImapFlow): Promise<{ path: string; use: string | null }[]> {
+  return (await client.list())
+    .filter((box) => !box.flags.has('\\Noselect') && !box.flags.has('\\NonExistent'))
+    .slice(0, maxFolders)
+    .map(({ path, specialUse }) => ({ path, use: specialUse ?? null }))
+}
+const maxFolders = 500
+
 /** The path of a box by its special use (RFC 6154), else by its name. Null when there is none. */
 async function boxPath(client: ImapFlow, use: string, name: RegExp): Promise<string | null> {
   const boxes = await client.list()
@@ -147,3 +156,7 @@ export const sentPath = (client: ImapFlow): Promise<string | null> =>
 /** The path of the box that drafts lie in. */
 export const draftsPath = (client: ImapFlow): Promise<string | null> =>
   boxPath(client, '\\Drafts', /^(inbox[./])?drafts?$/i)
+
+/** The path of the box that a host puts unwanted mail into. */
+export const junkPath = (client: ImapFlow): Promise<string | null> =>
+  boxPath(client, '\\Junk', /^(inbox[./])?(junk( e-?mail)?|spam|bulk mail)$/i)

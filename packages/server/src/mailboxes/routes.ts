@@ -9,6 +9,7 @@ import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
 import { type Access, type MailboxKeys, withToken } from './access.ts'
 import { checkHolidays, countries, holidaysFrom, regionsOf } from './holidays.ts'
+import { foldersOf, usingImap } from './imap.ts'
 import { mailHosts } from './lookUp.ts'
 import { discover, type Held } from './oauth.ts'
 import type { SignIns } from './signIns.ts'
@@ -59,6 +60,9 @@ async function serviceOf({
   return { issuer, ...(await discover(issuer)), clientId, scope }
 }
 
+/** How long (ms) listing the folders of a mailbox may take. */
+const maxToList = 30_000
+
 /** What the routes of mailboxes need. */
 export interface MailboxParts {
   db: Database
@@ -80,7 +84,11 @@ export interface MailboxParts {
   /** Reads what left one by other ways. */
   otherMail: { read(mailboxId: number, atOnce?: boolean): Promise<boolean> }
   /** Reads what comes into one. */
-  inbox: { read(mailboxId: number): Promise<number>; drop(mailboxId: number): void }
+  inbox: {
+    read(mailboxId: number): Promise<number>
+    readOthers(mailboxId: number, now: boolean): Promise<void>
+    drop(mailboxId: number): void
+  }
   publish: Publish
 }
 
@@ -187,6 +195,8 @@ export function mailboxRoutes(
     await store.updateMailbox(db, before.id, settings, secret)
     if (body.flow) signIns.forget(body.flow)
     inbox.drop(before.id)
+    await store.keepFolders(db, before.id, ['INBOX', ...settings.folders])
+    void inbox.readOthers(before.id, true)
     return goOn(before.id)
   })
 
@@ -216,6 +226,18 @@ export function mailboxRoutes(
       publish({ topic: 'mailboxes', id: stored.id })
     }
     return { steps, ok: steps.every((step) => step.ok), hostFilesSent }
+  })
+
+  handle(desk, routes.mailFolders, async ({ params }) => {
+    const record = await store.mailboxById(db, params.mailbox)
+    if (!record.settings.imap)
+      throw new Refusal(409, 'This mailbox has no IMAP host: no folders can be read.', 'No IMAP host')
+    try {
+      return { folders: await usingImap(keys.accessOf(record), foldersOf, maxToList) }
+    } catch (error) {
+      if (error instanceof Refusal) throw error
+      throw new Refusal(502, `The folders could not be had: ${(error as Error).message}`, 'Not read')
+    }
   })
 
   handle(desk, routes.seenUnreadMail, async ({ params }) => {

@@ -22,8 +22,6 @@ export interface MailboxRecord {
   /** When the host was found to put sent mail into Sent by itself. */
   foundFiling: number | null
   readingFault: string | null
-  uidValidity: number | null
-  lastUid: number | null
   /** How far its Sent folder was read for other mail, when it was looked into last, and what kept it from being read then. */
   sentUidValidity: number | null
   sentLastUid: number | null
@@ -36,7 +34,7 @@ export interface MailboxRecord {
 }
 
 const select = `SELECT id, settings, secret, practice AS "builtIn", paused_until AS "pausedUntil", stopped, pause_reason AS "pauseReason", rests, resting_since AS "restingSince", found_filing AS "foundFiling",
-  reading_fault AS "readingFault", uid_validity AS "uidValidity", last_uid AS "lastUid",
+  reading_fault AS "readingFault",
   sent_uid_validity AS "sentUidValidity", sent_last_uid AS "sentLastUid", sent_read_at AS "sentReadAt", sent_fault AS "sentFault", evenly, said_limit AS "saidLimit" FROM mailboxes`
 
 /** Every mailbox, in the order in which they were added. */
@@ -142,15 +140,66 @@ async function notFiled(db: Database, id: number): Promise<Mailbox['notFiled']> 
   return count === 0 ? null : { count, fault: fault ?? '', next }
 }
 
-/** Notes how far the inbox has been read. */
-export async function noteReading(db: Database, id: number, uidValidity: number, lastUid: number): Promise<void> {
-  await db.query('UPDATE mailboxes SET uid_validity = $2, last_uid = $3, reading_fault = NULL WHERE id = $1', [
-    id,
-    uidValidity,
-    lastUid,
-  ])
+/** How far a folder has been read: IMAP's UIDVALIDITY and the last UID; null where it was not opened yet. */
+export async function readUpTo(
+  db: Database,
+  id: number,
+  path: string,
+): Promise<{ validity: number; lastUid: number } | null> {
+  const [found] = await db.query<{ validity: number; lastUid: number }>(
+    'SELECT uid_validity AS validity, last_uid AS "lastUid" FROM read_folders WHERE mailbox_id = $1 AND path = $2 AND last_uid IS NOT NULL',
+    [id, path],
+  )
+  return found ?? null
 }
 
+/** Notes how far a folder has been read. */
+export async function noteRead(
+  db: Database,
+  id: number,
+  path: string,
+  validity: number,
+  lastUid: number,
+): Promise<void> {
+  await db.query(
+    `INSERT INTO read_folders (mailbox_id, path, uid_validity, last_uid) VALUES ($1, $2, $3, $4)
+     ON CONFLICT (mailbox_id, path) DO UPDATE SET uid_validity = excluded.uid_validity, last_uid = excluded.last_uid`,
+    [id, path, validity, lastUid],
+  )
+}
+
+/** Notes what kept a folder beside the inbox from being read, or that nothing does. Returns whether that is news. */
+export async function noteFolderFault(db: Database, id: number, path: string, fault: string | null): Promise<boolean> {
+  const rows = await db.query(
+    fault === null
+      ? 'UPDATE read_folders SET fault = NULL WHERE mailbox_id = $1 AND path = $2 AND fault IS NOT NULL RETURNING 1'
+      : `INSERT INTO read_folders (mailbox_id, path, fault) VALUES ($1, $2, $3)
+         ON CONFLICT (mailbox_id, path) DO UPDATE SET fault = excluded.fault WHERE read_folders.fault IS DISTINCT FROM excluded.fault RETURNING 1`,
+    fault === null ? [id, path] : [id, path, fault],
+  )
+  return rows.length > 0
+}
+
+/** What keeps folders that are wanted from being read; null when nothing does. */
+async function folderFaults(db: Database, id: number): Promise<string | null> {
+  const rows = await db.query<{ path: string; fault: string }>(
+    'SELECT path, fault FROM read_folders WHERE mailbox_id = $1 AND fault IS NOT NULL ORDER BY path LIMIT 5',
+    [id],
+  )
+  return rows.length === 0
+    ? null
+    : rows.map(({ path, fault }) => `The folder “${path}” could not be looked into for answers: ${fault}`).join(' ')
+}
+
+/** Forgets the faults of folders that are not to be read any more. */
+export async function keepFolders(db: Database, id: number, folders: readonly string[]): Promise<void> {
+  await db.query(
+    'UPDATE read_folders SET fault = NULL WHERE mailbox_id = $1 AND path NOT IN (SELECT jsonb_array_elements_text($2::jsonb))',
+    [id, json(folders)],
+  )
+}
+
+/** Notes what kept the answers from being read; null when nothing does. */
 export async function noteReadingFault(db: Database, id: number, fault: string | null): Promise<void> {
   await db.query('UPDATE mailboxes SET reading_fault = $2 WHERE id = $1', [id, fault])
 }
@@ -365,7 +414,7 @@ export async function toMailbox(
     pausedUntil: record.pausedUntil !== null && record.pausedUntil > now ? record.pausedUntil : null,
     stopped: record.stopped,
     pauseReason: record.stopped || (record.pausedUntil ?? 0) > now ? record.pauseReason : null,
-    readingFault: record.readingFault,
+    readingFault: record.readingFault ?? (await folderFaults(db, record.id)),
     unreadMail: await unreadMail(db, record.id),
     foundFiling: record.foundFiling,
     notFiled: await notFiled(db, record.id),

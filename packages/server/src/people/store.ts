@@ -163,6 +163,15 @@ export async function rowsOf(db: Database, listId: number): Promise<Row[]> {
   }
 }
 
+/** One row of a list as it is stored, without what is worked out; null when it is not there. */
+export async function rowById(db: Database, listId: number, rowId: number): Promise<Row | null> {
+  const [row] = await db.query<Row>('SELECT id, position, cells FROM list_rows WHERE list_id = $1 AND id = $2', [
+    listId,
+    rowId,
+  ])
+  return row ?? null
+}
+
 /** Whether a list has a row. */
 export async function hasRow(db: Database, listId: number, rowId: number): Promise<boolean> {
   return (await db.query('SELECT 1 FROM list_rows WHERE list_id = $1 AND id = $2', [listId, rowId])).length > 0

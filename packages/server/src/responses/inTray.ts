@@ -1,25 +1,33 @@
 import type { TrayEntry } from '@hand-post/contract'
+import { shown } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
-import { asEntry } from './board.ts'
-import { tray } from './store.ts'
+import { mailboxById } from '../mailboxes/store.ts'
+import { listById, rowById } from '../people/store.ts'
+import { notFound } from '../problem.ts'
+import { trayEntry } from './trayStore.ts'
 
-/** Most lines of the in-tray given at once. */
-const maxInTray = 500
-
-/** The in-tray's entries. */
-export async function trayEntries(db: Database, done: boolean, most = maxInTray): Promise<TrayEntry[]> {
-  return (await tray(db, done, most)).map((r) => ({
-    ...asEntry(r, false),
-    subject: r.details.subject ?? '',
-    roundId: r.roundId,
-    round: r.round,
-    mailboxId: r.mailboxId,
-    rowId: r.rowId,
-    person: r.person,
-    address: r.address,
-    fromAddress: r.fromAddress,
-    text: r.details.text ?? '',
-    letter: { subject: r.subject, html: r.html, text: r.letterText, sentAt: r.sentAt },
-    doneAt: r.doneAt,
-  }))
+/** An entry of the in-tray, beside the letter and the row that it answers. Throws a refusal when there is none. */
+export async function wholeEntry(db: Database, id: number, now: number): Promise<TrayEntry> {
+  const found = await trayEntry(db, id, now)
+  if (!found) throw notFound('answer')
+  const { line, details, listId, outcomeWords, tracksOpens, letter } = found
+  const { settings } = await mailboxById(db, line.mailboxId)
+  const row = listId === null ? null : await rowById(db, listId, line.rowId)
+  const columns = listId === null || row === null ? [] : (await listById(db, listId)).columns
+  return {
+    ...line,
+    newText: details.words ?? '',
+    text: details.text ?? '',
+    days: details.days ?? [],
+    letter: { ...letter, html: letter.html ?? '', text: letter.text ?? '' },
+    row:
+      row === null
+        ? null
+        : columns
+            .map((column) => ({ column: column.name, shown: shown(row.cells[column.id]) }))
+            .filter((cell) => cell.shown !== ''),
+    outcomeWords,
+    tracksOpens,
+    timeZone: settings.timeZone,
+  }
 }

@@ -7,14 +7,18 @@ import { type Desk, giveFile, handle } from '../http/handle.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { listById } from '../people/store.ts'
-import { notFound } from '../problem.ts'
+import { notFound, Refusal } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
 import type { Fetches } from './fetches.ts'
 import type { InboxReader } from './inboxReader.ts'
-import { trayEntries } from './inTray.ts'
+import { wholeEntry } from './inTray.ts'
 import type { ResponseJobs } from './jobs.ts'
-import * as responses from './store.ts'
+import { addReminder, endReminder, openReminders } from './reminders.ts'
+import * as tray from './trayStore.ts'
+
+/** Most lines of the in-tray given at once. */
+const maxInTray = 5000
 
 /** What the routes of responses need. */
 export interface ResponseParts {
@@ -40,24 +44,68 @@ export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox,
     return giveFile(res, `${title} outcome.${ending}`, mediaType, typeof file === 'string' ? file : Buffer.from(file))
   })
 
-  handle(desk, routes.inTray, async ({ query }) => ({
-    open: await responses.trayOpen(db),
-    entries: await trayEntries(db, query.done === 'yes'),
-  }))
-  handle(desk, routes.trayDone, async ({ params, body }) => {
-    await responses.setTrayDone(db, params.response, body.done, clock.now())
-    publish({ topic: 'responses', id: null })
-    return {}
+  /** A round's responses have changed; every round's, where it is not known whose. */
+  const changed = (id: number | null) => publish({ topic: 'responses', id })
+  handle(desk, routes.inTray, async ({ query: { show } }) => {
+    const now = clock.now()
+    return {
+      now,
+      counts: await tray.trayCounts(db, now),
+      lines: await tray.trayLines(db, show, now, maxInTray),
+      reminders: await openReminders(db, now, show === 'open'),
+    }
+  })
+  handle(desk, routes.inTrayOpen, async () => ({ open: await tray.trayOpen(db, clock.now()) }))
+  handle(desk, routes.trayEntry, ({ params }) => wholeEntry(db, params.response, clock.now()))
+  handle(desk, routes.markTray, async ({ body }) => {
+    const before = await tray.markTray(db, body.marks, clock.now())
+    changed(null)
+    return { before }
   })
   handle(desk, routes.whose, async ({ params, body }) => {
-    const roundId = await responses.setWhose(db, params.response, body.of)
+    const roundId = await tray.setWhose(db, params.response, body.of, clock.now())
     if (roundId === null) throw notFound('answer')
-    publish({ topic: 'responses', id: roundId })
+    changed(roundId)
     return {}
   })
-  handle(desk, routes.readNow, async ({ params }) => ({
-    found: await inbox.read((await mailboxById(db, params.mailbox)).id),
-  }))
+  handle(desk, routes.setOutcomeWords, async ({ params, body }) => {
+    await roundById(db, params.round)
+    const words = [...new Set(body.words)]
+    await tray.setOutcomeWords(db, params.round, words)
+    changed(params.round)
+    return { words }
+  })
+  handle(desk, routes.giveWords, async ({ params, body }) => {
+    await roundById(db, params.round)
+    const { words } = await tray.wordsOfRound(db, params.round)
+    const strange = body.given.find(({ word }) => word !== null && !words.includes(word))
+    if (strange)
+      throw new Refusal(
+        422,
+        `“${strange.word}” is no outcome word of this round. Give it to the round first. Nothing was changed.`,
+        'No such word',
+      )
+    const before = await tray.giveWords(db, params.round, body.given, clock.now())
+    changed(params.round)
+    return { before }
+  })
+  handle(desk, routes.addReminder, async ({ params, body }) => {
+    const { postedAt } = await roundById(db, params.round)
+    if (postedAt === null)
+      throw new Refusal(409, 'This round is not posted yet: nobody can have answered it.', 'Not posted')
+    const id = await addReminder(db, params.round, body.rows, body.at, clock.now())
+    changed(params.round)
+    return { id }
+  })
+  handle(desk, routes.endReminder, async ({ params, body }) => {
+    changed(await endReminder(db, params.reminder, body.done, clock.now()))
+    return {}
+  })
+  handle(desk, routes.readNow, async ({ params }) => {
+    const { id } = await mailboxById(db, params.mailbox)
+    await inbox.readOthers(id, true)
+    return { found: await inbox.read(id) }
+  })
 
   handle(desk, routes.listFromRound, async ({ body }) => {
     const board = await compute.run('board', { roundId: body.round })

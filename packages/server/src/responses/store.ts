@@ -1,10 +1,15 @@
 import {
+  type Candidate,
   type Fetched,
+  type FoundBy,
   fetchedAsResponses,
   type MessageState,
+  type NamedDay,
+  type Pile,
   type ResponseKind,
+  type ReturnReason,
+  type Sorted,
   sumFetched,
-  trayKinds,
   type Whose,
 } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
@@ -19,6 +24,16 @@ export interface ResponseDetails {
   text?: string
   agent?: string
   link?: number
+  /** The pile that its words propose, with the rule; whether it is certain whose it is or not. */
+  sorted?: Sorted
+  /** The days that its new words name and, of an automatic reply, the one on which its owner is back. */
+  days?: NamedDay[]
+  back?: NamedDay | null
+  /** For returned mail: by RFC 3463, and why. */
+  status?: string
+  reason?: ReturnReason | null
+  /** The junk folder that it lies in: of such mail only the headers were read. */
+  junk?: string
 }
 
 export interface StoredResponse {
@@ -69,12 +84,13 @@ export function addMail(
     messageId: number
     mailId: string
     at: number
-    said: { kind: ResponseKind; of: Whose; address: string; details: ResponseDetails }[]
+    foundBy: FoundBy
+    said: { kind: ResponseKind; of: Whose; pile: Pile | null; address: string; details: ResponseDetails }[]
   },
 ): Promise<boolean> {
   return db.transaction(async (tx) => {
     let added = false
-    for (const { kind, of, address, details } of mail.said) {
+    for (const { kind, of, pile, address, details } of mail.said) {
       const known = await tx.query(
         `UPDATE responses SET mail_id = $2, address = $6 WHERE id = (
            SELECT id FROM responses WHERE message_id = $1 AND mail_id IS NULL AND kind = $3 AND at = $4 AND details->>'from' = $5 LIMIT 1
@@ -82,24 +98,25 @@ export function addMail(
         [mail.messageId, mail.mailId, kind, mail.at, details.from ?? '', address],
       )
       if (known.length > 0) continue
-      const rows = await tx.query(
-        `INSERT INTO responses (message_id, kind, at, details, of, address, mail_id) VALUES ($1, $2, $3, $4, $5, $6, $7)
-         ON CONFLICT (message_id, mail_id, address) WHERE mail_id IS NOT NULL DO NOTHING RETURNING id`,
-        [mail.messageId, kind, mail.at, json(details), of, address, mail.mailId],
+      // What lay in Junk was known by its headers only: read whole, once it was moved, it takes the place of that.
+      const rows = await tx.query<{ id: number }>(
+        `INSERT INTO responses (message_id, kind, at, details, of, address, mail_id, found_by, pile) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+         ON CONFLICT (message_id, mail_id, address) WHERE mail_id IS NOT NULL DO UPDATE
+           SET kind = excluded.kind, details = excluded.details, of = excluded.of, found_by = excluded.found_by, pile = excluded.pile
+           WHERE responses.details ? 'junk' AND NOT excluded.details ? 'junk' RETURNING id`,
+        [mail.messageId, kind, mail.at, json(details), of, address, mail.mailId, mail.foundBy, pile],
       )
       added ||= rows.length > 0
+      // A receipt asks nothing of anybody.
+      if (pile === 'receipt')
+        for (const { id } of rows)
+          await tx.query('INSERT INTO tray (response_id, done_at) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
+            id,
+            mail.at,
+          ])
     }
     return added
   })
-}
-
-/** By the writer's word a response of an address that is neither the person's nor a copy's is the person's, or is not. */
-export async function setWhose(db: Database, responseId: number, of: 'person' | 'other'): Promise<number | null> {
-  const [found] = await db.query<{ roundId: number }>(
-    `UPDATE responses q SET of = $2 FROM messages m WHERE q.id = $1 AND m.id = q.message_id AND q.of IN ('person', 'other') RETURNING m.round_id AS "roundId"`,
-    [responseId, of],
-  )
-  return found?.roundId ?? null
 }
 
 /** A letter that mail answers, with whom it went to. */
@@ -110,15 +127,133 @@ export interface Answerable {
   copies: string[]
 }
 
+const answerable = `m.id, m.round_id AS "roundId", m.address, coalesce((SELECT jsonb_agg(c.address) FROM copies c WHERE c.message_id = m.id), '[]') AS copies`
+
+/** A letter by its id; null when there is none. */
+export async function messageById(db: Database, id: number): Promise<Answerable | null> {
+  const [found] = await db.query<Answerable>(`SELECT ${answerable} FROM messages m WHERE m.id = $1`, [id])
+  return found ?? null
+}
+
 /** The letter that one of some Message-IDs names, the first that is known. */
 export async function messageByIds(db: Database, mailboxId: number, messageIds: string[]): Promise<Answerable | null> {
+  if (messageIds.length === 0) return null
   const [found] = await db.query<Answerable>(
-    `SELECT m.id, m.round_id AS "roundId", m.address, coalesce((SELECT jsonb_agg(c.address) FROM copies c WHERE c.message_id = m.id), '[]') AS copies
-     FROM jsonb_array_elements_text($2::jsonb) WITH ORDINALITY AS x (message_id, n)
+    `SELECT ${answerable} FROM jsonb_array_elements_text($2::jsonb) WITH ORDINALITY AS x (message_id, n)
      JOIN messages m ON m.message_id = x.message_id AND m.mailbox_id = $1 ORDER BY n LIMIT 1`,
     [mailboxId, json(messageIds)],
   )
   return found ?? null
+}
+
+/** The same form of a subject on both sides of a comparison: one space, no capitals. */
+const subjectForm = (subject: string) => `md5(lower(regexp_replace(btrim(${subject}), '\\s+', ' ', 'g')))`
+const lettersOf = `SELECT m.id, m.address, m.person, m.subject, m.sent_at AS "sentAt",
+    (SELECT coalesce(jsonb_agg(a.address), '[]') FROM also_addresses a WHERE a.person_address = m.address_key) AS also
+  FROM messages m WHERE m.mailbox_id = $1 AND m.state = 'sent' AND m.sent_at BETWEEN $2 AND $3`
+/** The address that somebody is known by who writes from `$4`, their own or one that was taught. */
+const senderIs = `m.address_key IN ($4, (SELECT person_address FROM also_addresses WHERE address = $4))`
+
+/** Mail without headers that name a letter, as far as letters are looked for by it. */
+export interface StrayMail {
+  /** The form under which addresses count as the same. */
+  sender: string
+  senderName: string
+  /** Without what stands before an answer's. */
+  subject: string
+  /** Addresses that a report in plain words names, in that form. */
+  named: string[]
+}
+
+/** A stretch of time (ms since 1970), both ends included. */
+export interface Within {
+  from: number
+  to: number
+}
+
+/** The letters of a mailbox that left in a time and went to the sender of some mail with its subject, or to whom it names. */
+export function lettersTo(
+  db: Database,
+  mailboxId: number,
+  { from, to }: Within,
+  { sender, subject, named }: StrayMail,
+): Promise<Candidate[]> {
+  return db.query<Candidate>(
+    `(${lettersOf} AND ${senderIs} AND ${subjectForm('m.subject')} = ${subjectForm('$5')} ORDER BY m.sent_at DESC LIMIT 20)
+     UNION (${lettersOf} AND m.address_key IN (SELECT jsonb_array_elements_text($6::jsonb)) ORDER BY m.sent_at DESC LIMIT 100)`,
+    [mailboxId, from, to, sender, subject, json(named)],
+  )
+}
+
+/**
+ * Letters of a mailbox that left in a time with the subject of some mail, whomever they went to: those to people of the sender's name,
+ * and as many others as it takes to see that there are several.
+ */
+export function lettersWithSubject(
+  db: Database,
+  mailboxId: number,
+  { from, to }: Within,
+  { senderName, subject }: StrayMail,
+): Promise<Candidate[]> {
+  const withSubject = `${lettersOf} AND ${subjectForm('m.subject')} = ${subjectForm('$4')}`
+  return db.query<Candidate>(
+    `(${withSubject} AND lower(m.person) = lower($5) ORDER BY m.sent_at DESC LIMIT 5) UNION (SELECT * FROM (${withSubject} LIMIT 5) few)`,
+    [mailboxId, from, to, subject, senderName],
+  )
+}
+
+/**
+ * Which of some mail, by its headers, may have to do with letters of a mailbox: it names one, or comes from somebody who was written to
+ * in a time, or bears the subject of a letter of that time. `n`: the place in what is given.
+ */
+export async function mayBeOurs(
+  db: Database,
+  mailboxId: number,
+  within: Within,
+  heads: { ids: string[]; sender: string; subject: string }[],
+): Promise<Set<number>> {
+  const rows = await db.query<{ n: number }>(
+    `SELECT x.n::int FROM jsonb_array_elements($4::jsonb) WITH ORDINALITY AS x (head, n)
+     WHERE EXISTS (SELECT 1 FROM jsonb_array_elements_text(x.head->'ids') i JOIN messages m ON m.message_id = i.value AND m.mailbox_id = $1)
+        OR EXISTS (SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.sent_at BETWEEN $2 AND $3 AND m.address_key IN (
+             x.head->>'sender', (SELECT person_address FROM also_addresses WHERE address = x.head->>'sender')))
+        OR (x.head->>'subject' <> '' AND EXISTS (SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.sent_at BETWEEN $2 AND $3
+             AND ${subjectForm('m.subject')} = ${subjectForm("(x.head->>'subject')")}))`,
+    [mailboxId, within.from, within.to, json(heads)],
+  )
+  return new Set(rows.map(({ n }) => n - 1))
+}
+
+/** Whether mail was taken into account already, for whichever letter. */
+export async function isKnownMail(db: Database, mailboxId: number, mailId: string): Promise<boolean> {
+  const rows = await db.query(
+    `SELECT 1 FROM responses q JOIN messages m ON m.id = q.message_id WHERE q.mail_id = $2 AND m.mailbox_id = $1 AND NOT q.details ? 'junk' LIMIT 1`,
+    [mailboxId, mailId],
+  )
+  return rows.length > 0
+}
+
+/**
+ * Notes that the writer has answered mail elsewhere, as Sent has it.
+ * @returns the rounds whose entries are touched.
+ */
+export async function noteAnswered(
+  db: Database,
+  mailboxId: number,
+  sent: { at: number; answers: string[] }[],
+): Promise<number[]> {
+  const rows = await db.query<{ roundId: number }>(
+    `WITH seen AS (
+       SELECT q.id, min(x.at) AS at, min(m.round_id) AS round_id FROM jsonb_to_recordset($2::jsonb) AS x (at bigint, answers jsonb)
+       JOIN LATERAL jsonb_array_elements_text(x.answers) i ON true JOIN responses q ON q.mail_id = i.value
+       JOIN messages m ON m.id = q.message_id AND m.mailbox_id = $1 GROUP BY q.id),
+     noted AS (
+       INSERT INTO tray (response_id, answered_at) SELECT id, at FROM seen
+       ON CONFLICT (response_id) DO UPDATE SET answered_at = excluded.answered_at WHERE tray.answered_at IS NULL RETURNING response_id)
+     SELECT DISTINCT seen.round_id AS "roundId" FROM seen JOIN noted ON noted.response_id = seen.id`,
+    [mailboxId, json(sent)],
+  )
+  return rows.map(({ roundId }) => roundId)
 }
 
 /** The message that a public address belongs to. */
@@ -126,6 +261,7 @@ export interface MessageOfKey {
   id: number
   roundId: number
   roundTitle: string
+  mailboxId: number
   address: string
   links: string[]
 }
@@ -133,7 +269,7 @@ export interface MessageOfKey {
 /** A sent message by its public key, with its links; null when there is none. */
 export async function messageByKey(db: Database, key: string): Promise<MessageOfKey | null> {
   const [found] = await db.query<MessageOfKey>(
-    `SELECT m.id, m.round_id AS "roundId", m.address, r.title AS "roundTitle", c.contents->'links' AS links FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
+    `SELECT m.id, m.round_id AS "roundId", m.mailbox_id AS "mailboxId", m.address, r.title AS "roundTitle", c.contents->'links' AS links FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
     [key],
   )
   return found ?? null
@@ -234,47 +370,4 @@ export async function responsesOfMessage(db: Database, messageId: number): Promi
     ...stored,
     ...asStored(await db.query(`${selectFetched} WHERE f.message_id = $1 ORDER BY f.what DESC`, [messageId])),
   ])
-}
-
-/** The kinds that want a person: an answer to read, or mail that came back. */
-const inTray = `(${trayKinds.map((kind) => `'${kind}'`).join(', ')})`
-
-export interface TrayRecord extends Omit<StoredResponse, 'address'> {
-  /** The address that it came from, or is about. */
-  fromAddress: string | null
-  roundId: number
-  round: string
-  mailboxId: number
-  rowId: number
-  person: string
-  address: string
-  subject: string
-  html: string
-  letterText: string
-  sentAt: number | null
-  doneAt: number | null
-}
-
-/** The in-tray, newest first. */
-export function tray(db: Database, done: boolean, most: number): Promise<TrayRecord[]> {
-  return db.query(
-    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details, q.of, q.address AS "fromAddress", m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId", m.row_id AS "rowId", m.person, m.address,
-       m.subject, c.contents->>'html' AS html, c.contents->>'text' AS "letterText", m.sent_at AS "sentAt", d.at AS "doneAt"
-     FROM responses q JOIN messages m ON m.id = q.message_id JOIN message_contents c ON c.message_id = m.id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray_done d ON d.response_id = q.id
-     WHERE q.kind IN ${inTray} AND (d.at IS NOT NULL) = $1 ORDER BY q.at DESC, q.id DESC LIMIT $2`,
-    [done, most],
-  )
-}
-
-export async function trayOpen(db: Database): Promise<number> {
-  const [{ n }] = await db.query<{ n: number }>(
-    `SELECT count(*)::int AS n FROM responses q LEFT JOIN tray_done d ON d.response_id = q.id WHERE q.kind IN ${inTray} AND d.at IS NULL`,
-  )
-  return n
-}
-
-export async function setTrayDone(db: Database, responseId: number, done: boolean, now: number): Promise<void> {
-  if (done)
-    await db.query('INSERT INTO tray_done VALUES ($1, $2) ON CONFLICT (response_id) DO NOTHING', [responseId, now])
-  else await db.query('DELETE FROM tray_done WHERE response_id = $1', [responseId])
 }

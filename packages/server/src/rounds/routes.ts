@@ -90,7 +90,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     }
   }
 
-  handle(desk, routes.rounds, () => store.roundOverviews(db))
+  handle(desk, routes.rounds, () => store.roundOverviews(db, clock.now()))
   handle(desk, routes.round, ({ params }) => wholeRound(parts, params.round))
 
   handle(desk, routes.startRound, async ({ body }) => {

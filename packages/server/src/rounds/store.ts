@@ -8,9 +8,10 @@ import {
   type RoundOverview,
   type StateCounts,
 } from '@hand-post/contract'
-import { type Letter, type SameAddress, type Selection, trayKinds } from '@hand-post/core'
+import type { Letter, SameAddress, Selection } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
+import { openInTray } from './openInTray.ts'
 
 /** A round as it stands in the database, without what is counted from elsewhere. */
 export interface RoundRecord {
@@ -330,13 +331,14 @@ export async function paperCountsOf(db: Database, roundId: number): Promise<Pape
 }
 
 /** All rounds with their lives, for the page of all rounds; newest change first. */
-export async function roundOverviews(db: Database): Promise<RoundOverview[]> {
+export async function roundOverviews(db: Database, now: number): Promise<RoundOverview[]> {
   const lines = await roundLines(db)
   const more = await db.query<{ id: number; subject: string; inTray: number }>(
     `SELECT r.id, coalesce(r.letter->>'subject', '') AS subject,
-       (SELECT count(*)::int FROM responses q JOIN messages m ON m.id = q.message_id LEFT JOIN tray_done d ON d.response_id = q.id
-        WHERE m.round_id = r.id AND q.kind IN (${trayKinds.map((kind) => `'${kind}'`).join(', ')}) AND d.at IS NULL) AS "inTray"
+       (SELECT count(*)::int FROM responses q JOIN messages m ON m.id = q.message_id LEFT JOIN tray t ON t.response_id = q.id
+        WHERE m.round_id = r.id AND ${openInTray('$1')}) AS "inTray"
      FROM rounds r`,
+    [now],
   )
   const of = new Map(more.map(({ id, ...rest }) => [id, rest]))
   const lives = await livesOf(db)

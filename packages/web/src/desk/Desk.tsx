@@ -1,8 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
-import { CornerUpLeft, MailX } from 'lucide-react'
+import { BellRing } from 'lucide-react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
 import { faultWords } from '../api.ts'
+import { PileMark } from '../responses/pileMarks.tsx'
+import { Reminders } from '../responses/Reminders.tsx'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
@@ -44,6 +46,7 @@ export function Desk() {
           </Link>
         </Say>
       )}
+      <Reminders reminders={waits.reminders} />
       {nothing ? (
         <Paper>
           <Empty title={say.nothingDeskYet} action={<StartRound />} shows={say.shows}>
@@ -75,13 +78,10 @@ export function Desk() {
                   <li key={entry.id} className="border-rule border-b last:border-0">
                     <Link to={`/in-tray?entry=${entry.id}`} className="block px-4 py-2 hover:bg-sheet-2">
                       <span className="flex items-center gap-2">
-                        {entry.kind === 'bounce' ? (
-                          <Mark tone="stop" icon={MailX}>
-                            {say.bounced}
-                          </Mark>
-                        ) : (
-                          <Mark tone="good" icon={CornerUpLeft}>
-                            {say.replied}
+                        <PileMark pile={entry.pile} />
+                        {entry.state === 'back' && (
+                          <Mark tone="ask" icon={BellRing}>
+                            {say.broughtBack}
                           </Mark>
                         )}
                         <b>{entry.person}</b>

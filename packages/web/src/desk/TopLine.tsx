@@ -59,7 +59,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
   const ofRound = useQuery({ ...query.round(Number(open ?? 0)), enabled: open !== undefined }).data?.mailboxId
   const mailbox = mailboxes?.find((m) => m.id === ofRound) ?? mailboxes?.[0]
   const out = useQuery(query.outTray()).data?.waiting ?? 0
-  const inOpen = useQuery(query.inTray('no')).data?.open ?? 0
+  const inOpen = useQuery(query.inTrayOpen()).data?.open ?? 0
   /** Each place, with how many things lie there, where that is counted. */
   const places: [path: string, name: string, count?: number][] = [
     ['/', say.desk],

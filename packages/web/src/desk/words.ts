@@ -66,6 +66,7 @@ export const rounds = {
 
 /** Desk.tsx */
 export const desk = {
+  broughtBack: 'brought back',
   shows: ['What is going out', 'What came back', 'What waits for me'],
   desk: 'Desk',
   lookMailbox: 'Look at the mailbox',
@@ -76,8 +77,6 @@ export const desk = {
     'A round is one letter going out one by one to the people of one list. Start one with a spreadsheet; the practice mailbox is ready, so nothing reaches a real person while you try.',
   nothingWayJustNow: 'Nothing is on its way just now.',
   noAnswerWaitsRead: 'No answer waits to be read. Answers and bounced mail show up here by themselves.',
-  bounced: 'bounced',
-  replied: 'replied',
   noRoundUnfinished: 'No round is unfinished.',
   deskCannotShown: 'The desk cannot be shown',
   waitsUntil: (until: number) => `waits until ${moment(until)}`,

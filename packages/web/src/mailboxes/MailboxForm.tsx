@@ -18,6 +18,7 @@ import {
 import { Ask, Button, Labelled, Mark, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { DaysOff } from './DaysOff.tsx'
+import { FolderFields } from './FolderFields.tsx'
 import { type MailboxValues, mailboxForm, passwordWanted, usualImap, valuesOf } from './mailboxValues.ts'
 import { LookUpHosts, SignInFields } from './SignInFields.tsx'
 import { WeekFields } from './WeekFields.tsx'
@@ -205,6 +206,14 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
           {values.hostFilesSent && <p className="mt-1 ml-6 max-w-2xl text-[13px] text-ink-2">{say.ccBccGetMessage}</p>}
           {values.imap && <Tick name="selfMessage">{say.findOutTestSend(values.address.trim())}</Tick>}
         </fieldset>
+        {values.imap && (
+          <fieldset>
+            <legend className="mb-1 font-title font-semibold">{say.answers}</legend>
+            <p className="text-[13px] text-ink-2">{say.answersHint}</p>
+            {mailbox ? <FolderFields mailboxId={mailbox.id} /> : <p className="mt-2 text-[14px]">{say.foldersLater}</p>}
+            <Tick name="junk">{say.junk}</Tick>
+          </fieldset>
+        )}
         <fieldset>
           <legend className="mb-1 font-title font-semibold">{say.tell}</legend>
           <p className="text-[13px] text-ink-2">{say.tellHint}</p>

@@ -4,7 +4,7 @@ import OutTray from '../dispatch/OutTray.tsx'
 import InTray from '../responses/InTray.tsx'
 import { RoundLines } from '../rounds/RoundLines.tsx'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aMailbox, noPaper } from '../testing/samples.ts'
+import { aMailbox, anInTray, aTrayEntry, aTrayLine, noPaper } from '../testing/samples.ts'
 import Mailboxes from './Mailboxes.tsx'
 
 const two = [aMailbox({ id: 1, name: 'Practice mailbox', practice: true }), aMailbox({ id: 2, name: 'In earnest' })]
@@ -33,25 +33,7 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
     round: 'Permits',
     held: false,
   }
-  const answer = {
-    id: 1,
-    kind: 'reply' as const,
-    at: 1,
-    automatic: false,
-    of: 'person' as const,
-    from: 'Ada',
-    subject: 'Re: S',
-    words: 'Yes',
-    roundId: 1,
-    round: 'Permits',
-    rowId: 1,
-    person: 'Ada',
-    address: 'ada@quay.example',
-    fromAddress: 'ada@quay.example',
-    text: 'Yes',
-    letter: { subject: 'S', html: '', text: 'Dear Ada', sentAt: 1 },
-    doneAt: null,
-  }
+  const answers = [1, 2].map((id) => aTrayLine({ id, mailboxId: id }))
   openDesk()
     .on(routes.mailboxes, () => two)
     .on(routes.mailboxUse, () => ({ now: 24, hours }))
@@ -60,7 +42,8 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
       sharing: [],
       messages: [1, 2].map((n) => ({ ...message, id: n, mailboxId: n })),
     }))
-    .on(routes.inTray, () => ({ open: 2, entries: [1, 2].map((n) => ({ ...answer, id: n, mailboxId: n })) }))
+    .on(routes.inTray, () => anInTray(answers))
+    .on(routes.trayEntry, ({ params }) => aTrayEntry(answers.find((line) => line.id === Number(params.response))!))
   const mailboxes = await draw(<Mailboxes />)
   await expect.element(mailboxes.screen.getByRole('heading', { name: 'In earnest' })).toBeVisible()
   expect(marked(mailboxes.screen.getByRole('heading', { level: 2, name: /practice|earnest/i }).elements())).toEqual([
@@ -94,7 +77,7 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
   await out.screen.unmount()
 
   const inTray = await draw(<InTray />)
-  const entries = inTray.screen.getByRole('list', { name: 'Answers' }).getByRole('button')
+  const entries = inTray.screen.getByRole('option')
   const reading = inTray.screen.getByRole('article')
   await expect.element(reading).toHaveTextContent('practice')
   await entries.nth(1).click()

@@ -127,6 +127,10 @@ export const signInFields = {
 /** MailboxForm.tsx */
 export const mailboxForm = {
   tell: 'Tell me by a message to this mailbox’s own address',
+  answers: 'Where answers are looked for',
+  answersHint: 'The inbox is always looked into. Where you have answers sorted into other folders, choose those too.',
+  foldersLater: 'Further folders can be chosen when the mailbox is stored.',
+  junk: 'Look into Junk too, by headers only, for answers to our letters',
   tellHint: 'It leaves from the mailbox itself and counts as one recipient.',
   tellDone: 'when a round is done',
   tellHeld: 'when a round has held itself',
@@ -265,4 +269,14 @@ export const mailboxValues = {
   typeAgainStoredOne: (join: string, are: string) =>
     `Type it again: the stored one goes only where it was given for, and ${join} ${are} another now.`,
   between001500: 'Between 0.01 and 500 MB.',
+}
+
+/** FolderFields.tsx */
+export const folderFields = {
+  choose: 'Choose further folders…',
+  chosen: (paths: string[]) => `Also looked into: ${paths.join(', ')}.`,
+  waiting: 'The folders are being asked for…',
+  none: 'The mailbox has no other folders.',
+  gone: (path: string) => `${path} (is not there any more)`,
+  folders: 'Further folders',
 }

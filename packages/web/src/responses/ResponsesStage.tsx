@@ -2,7 +2,7 @@ import { addressOf, type Board, routes } from '@hand-post/contract'
 import { type Outcome, outcomeFormatNames, outcomeFormats, outcomeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { Download, Printer, RefreshCw } from 'lucide-react'
+import { Download, Printer, RefreshCw, Tag } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { Link } from 'react-router'
 import { toast } from 'sonner'
@@ -14,8 +14,11 @@ import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
 import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { OutcomeWords } from './OutcomeWords.tsx'
 import { OutcomeMark } from './outcomeMarks.tsx'
+import { RemindMe } from './RemindMe.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
+import { useTrayActions } from './trayActions.ts'
 import { responsesStage as say } from './words.ts'
 
 /** Which people a line of the board speaks of. */
@@ -39,11 +42,13 @@ interface BoardLine {
 interface BoardGroup {
   of: number
   ofWhat: string
+  /** What stands over it, where that is not what it is a part of. */
+  title?: string
   lines: BoardLine[]
 }
 
 /** The lines of the board, each under what it is a part of. */
-function groupsOf({ counts: c, tracking }: Board): BoardGroup[] {
+function groupsOf({ counts: c, tracking, people, outcomeWords }: Board): BoardGroup[] {
   const line = (words: string, n: number, pick: Pick): BoardLine => ({ words, n, pick })
   const arrived = [
     line('replied', c.replied, outcomeIs('replied')),
@@ -68,8 +73,22 @@ function groupsOf({ counts: c, tracking }: Board): BoardGroup[] {
     line(say.doubt, c.inDoubt, outcomeIs('inDoubt')),
     line('withdrawn', c.withdrawn, outcomeIs('withdrawn')),
   ].filter((l) => l.n > 0)
+  const delayed = people.filter(outcomeIs('delayed')).length
+  if (delayed > 0) arrived.push(line(say.delayed, delayed, outcomeIs('delayed')))
+  // People are counted, not letters: whoever was written to again has one word.
+  const wordIs =
+    (word: string | null): Pick =>
+    (p) =>
+      gone(p) && p.word === word
+  const peopleWith = (pick: Pick) => new Set(people.filter(pick).map((p) => p.rowId)).size
+  const words = [...outcomeWords, null].map((word) =>
+    line(word ?? say.withoutWord, peopleWith(wordIs(word)), wordIs(word)),
+  )
   return [
     { of: c.arrived, ofWhat: say.arrived, lines: arrived },
+    ...(outcomeWords.length > 0
+      ? [{ of: peopleWith(gone), ofWhat: say.arrived, title: say.byWords, lines: words }]
+      : []),
     { of: c.sent, ofWhat: 'sent', lines: [line('bounced', c.bounced, outcomeIs('bounced'))] },
     ...(posted.length > 0 ? [{ of: c.messages, ofWhat: 'posted', lines: posted }] : []),
   ]
@@ -121,9 +140,9 @@ function BoardOf({ board }: { board: Board }) {
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
-          {boardGroups.map(({ of, ofWhat, lines }) => (
-            <section key={ofWhat} aria-label={say.ofThe(of, ofWhat)}>
-              <h3 className="text-[13px] text-ink-2">{say.ofThe(of, ofWhat)}</h3>
+          {boardGroups.map(({ of, ofWhat, title = say.ofThe(of, ofWhat), lines }) => (
+            <section key={title} aria-label={title}>
+              <h3 className="text-[13px] text-ink-2">{title}</h3>
               <ul>
                 {lines.map((l) => (
                   <li key={l.words}>
@@ -159,6 +178,16 @@ function BoardOf({ board }: { board: Board }) {
           <TimelineChart board={board} />
         </div>
       </div>
+      {board.returned.length > 0 && (
+        <section aria-label={say.whyBack} className="border-rule border-b px-5 py-1.5 text-[14px]">
+          <h3 className="text-[13px] text-ink-2">{say.whyBack}</h3>
+          <ul className="flex flex-wrap gap-x-6">
+            {board.returned.map(({ count, sent, domain, reason, hard }) => (
+              <li key={`${domain} ${reason} ${hard}`}>{say.returned(count, sent, domain, reason, hard)}</li>
+            ))}
+          </ul>
+        </section>
+      )}
       {board.paper.length > 0 && (
         <p className="border-rule border-b px-5 py-1.5 text-[14px]">
           <Printer aria-hidden size={15} className="mr-1.5 inline text-ink-2" />
@@ -169,7 +198,7 @@ function BoardOf({ board }: { board: Board }) {
         <p className="border-rule border-b px-5 py-1.5 text-[13px] text-ink-2">{say.opensClicksWereNot}</p>
       )}
       <Answered board={board} />
-      <People people={people} words={picked?.words} />
+      <People people={people} words={picked?.words} outcomeWords={board.outcomeWords} />
     </div>
   )
 }
@@ -225,6 +254,8 @@ function Answered({ board }: { board: Board }) {
               {r.automatic && say.machineHowFast}
               {r.of === 'copy' && say.whoHasCopyDoes(r.from, of.person)}
               {r.of === 'other' && say.anotherAddressCountsOnce(of.person)}
+              {r.of === 'perhaps' && say.perhaps}
+              {r.of === 'no' && say.no}
               {r.words && `: ${r.words}`}
             </span>
           </li>
@@ -241,9 +272,23 @@ const saidBy = (p: Board['people'][number]) =>
   p.responses.find((r) => r.of === 'person' && (r.kind === 'reply' || r.kind === 'bounce'))?.words ??
   (p.outcome === 'refused' ? p.reason : '')
 
-function People({ people, words }: { people: Board['people']; words: string | undefined }) {
+function People({
+  people,
+  words,
+  outcomeWords: own,
+}: {
+  people: Board['people']
+  words: string | undefined
+  outcomeWords: string[]
+}) {
+  const { round } = useWork()
+  const zone = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)?.timeZone
+  const { give } = useTrayActions()
+  const [opened, setOpened] = useState(false)
+  const rows = [...new Set(people.map((p) => p.rowId))]
   const { person, choose } = usePerson()
-  const amended = useWork().round.versions.length > 0
+  const amended = round.versions.length > 0
+  const hasWords = own.length > 0
   const columns = useMemo<PersonColumn<OnBoard>[]>(
     () => [
       {
@@ -262,6 +307,17 @@ function People({ people, words }: { people: Board['people']; words: string | un
         by: (p) => outcomeWords[p.outcome],
         cell: (p) => <OutcomeMark outcome={p.outcome} />,
       },
+      ...(hasWords
+        ? [
+            {
+              id: 'word',
+              head: say.word,
+              width: 104,
+              by: (p: OnBoard) => p.word,
+              cell: (p: OnBoard) => p.word ?? '',
+            },
+          ]
+        : []),
       ...(amended
         ? [
             {
@@ -292,15 +348,34 @@ function People({ people, words }: { people: Board['people']; words: string | un
         cell: saidBy,
       },
     ],
-    [choose, amended],
+    [choose, amended, hasWords],
   )
   return (
     <>
-      {words && (
-        <p className="px-5 pt-2 text-[13px] text-ink-2">
-          {say.nPeople(people.length)}: {words}
+      <div className="flex flex-wrap items-center justify-end gap-2 px-5 pt-2 text-[14px]">
+        <p className="flex-1 text-[13px] text-ink-2">
+          {say.nPeople(rows.length)}
+          {words && `: ${words}`}
         </p>
-      )}
+        {people.length > 0 && (
+          <>
+            <OutcomeWords
+              roundId={round.id}
+              words={own}
+              given={null}
+              open={opened}
+              setOpen={setOpened}
+              onGive={(word) => void give(round.id, rows, word)}
+              trigger={
+                <Button>
+                  <Tag aria-hidden size={16} /> {say.giveWord(rows.length)}
+                </Button>
+              }
+            />
+            {zone && <RemindMe roundId={round.id} rows={words ? rows : null} zone={zone} />}
+          </>
+        )}
+      </div>
       {people.length === 0 ? (
         <Say>{say.nobodyJustNow}</Say>
       ) : (

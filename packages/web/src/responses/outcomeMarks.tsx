@@ -4,6 +4,7 @@ import {
   Check,
   CircleHelp,
   Clock3,
+  Clock4,
   CornerUpLeft,
   Eye,
   type LucideIcon,
@@ -26,6 +27,7 @@ const marks: Record<Outcome, [Tone, LucideIcon]> = {
   clicked: ['good', MousePointerClick],
   opened: ['good', Eye],
   receipt: ['good', Check],
+  delayed: ['ask', Clock4],
   delivered: ['plain', Check],
   sent: ['plain', Check],
 }

@@ -1,5 +1,5 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import type { Board } from '@hand-post/contract'
+import type { Board, TrayLine } from '@hand-post/contract'
 import { type PaperState, type ResponseKind, times, verb } from '@hand-post/core'
 import { sum } from 'd3-array'
 import { moment } from '../shared/moment.ts'
@@ -46,35 +46,146 @@ export const personScreen = {
 
 /** InTray.tsx */
 export const inTray = {
-  shows: ['Who answered, and when', 'Replied or bounced', 'Their words', 'The letter they answer, beside them'],
-  doneOnes: 'Done',
+  shows: ['Who answered, and when', 'What it wants of you', 'Their words', 'The letter and the row they answer'],
   tray: 'In-tray',
+  which: 'Which entries',
+  open: (n: number) => `To look at ${n.toLocaleString('en-GB')}`,
+  putBy: (n: number) => `Put by ${n.toLocaleString('en-GB')}`,
+  done: (n: number) => `Done ${n.toLocaleString('en-GB')}`,
+  nothingWantsYouJust: 'Nothing wants you just now.',
+  look: (open: number, back: number) =>
+    `${times(open, 'entry', 'entries')} to look at${back > 0 ? `, ${back} of them brought back` : ''}.`,
+  cannotShown: 'The in-tray cannot be shown',
+  empty: { open: 'The in-tray is empty', putBy: 'Nothing is put by', done: 'Nothing is done yet' },
+  emptyMore: {
+    open: 'Answers, returned letters and automatic replies of all rounds come here, and nothing else of your mailbox does.',
+    putBy: 'What you put by until a day, or until something happens, waits here and comes back by itself.',
+    done: 'What you are done with is kept here. Receipts come here by themselves.',
+  },
+  order: 'Order',
+  orders: { pile: 'What wants you first', day: 'Newest first', round: 'By round' },
+  piles: 'Piles',
+  all: 'All',
+  selectNone: 'Select none',
+  selectAll: (n: number) => `Select all ${n.toLocaleString('en-GB')}`,
+  selects: 'selects',
+  takesBack: 'takes back',
+  more: (n: number) => `The first ${n.toLocaleString('en-GB')} are shown.`,
+}
+
+/** TrayList.tsx */
+export const trayList = {
+  entries: 'Entries',
   copyS: 'a copy’s',
   whose: 'whose?',
-  all: 'All',
-  replyMailProgram: 'Reply in the mail program',
-  s: (person: string) => `It is ${person}’s`,
-  whatQuotes: 'With what it quotes',
-  sent: (person: string, sentAt: number | null) => `to ${person}, sent ${moment(sentAt)} in`,
-  nothingWantsYouJust: 'Nothing wants you just now.',
-  look: (open: number) => `${times(open, 'answer')} to look at.`,
-  whichAnswers: 'Which answers',
-  look2: 'To look at',
-  trayCannotShown: 'The in-tray cannot be shown',
-  trayEmpty: 'The in-tray is empty',
-  nothingDoneYet: 'Nothing is done yet',
-  repliesReturnedLettersAll:
-    'Replies and returned letters of all rounds come here, and nothing else of your mailbox does. Automatic replies are on each round’s board.',
-  whatYouMarkAs: 'What you mark as done is kept here.',
-  answers: 'Answers',
+  answered: 'answered by you',
+  broughtBack: 'brought back',
+  junk: 'in Junk',
+  backUntil: (day: string) => `back ${day}`,
+  until: (at: string, when: TrayLine['backWhen']) =>
+    [
+      at && `until ${at}`,
+      when === 'opened' ? 'until they open it' : when === 'unanswered' ? 'if there is no answer' : '',
+    ]
+      .filter(Boolean)
+      .join(', '),
+  keys: 'Arrow keys: next and previous. Space: select. D: done. B: bring back. A: answer. O: outcome word. U: undo.',
+}
+
+/** trayActions.ts */
+export const trayActions = {
+  done: (n: number) => (n === 1 ? 'Done.' : `${times(n, 'entry', 'entries')} done.`),
+  open: (n: number) => (n === 1 ? 'To be looked at again.' : `${times(n, 'entry', 'entries')} to be looked at again.`),
+  putBy: (n: number, until: string) => `${n === 1 ? 'Put by' : `${times(n, 'entry', 'entries')} put by`} ${until}.`,
+  pile: (n: number, pile: string) => `${times(n, 'entry', 'entries')} put to “${pile}”.`,
+  word: (n: number, word: string | null) =>
+    word === null
+      ? `${times(n, 'person', 'people')} without a word now.`
+      : `${times(n, 'person', 'people')}: “${word}”.`,
+  taken: (person: string) => `It counts for ${person} now, and their address is remembered.`,
+  refused: 'It is no answer to the letter, and is not kept.',
+  undo: 'Undo',
+  undone: 'Taken back.',
+  nothingToUndo: 'There is nothing to take back.',
+}
+
+/** TrayEntry.tsx */
+export const trayEntry = {
+  cannotShown: 'This entry cannot be shown',
+  back: 'All entries',
   noSubject: '(no subject)',
-  lookAgain: 'Look at it again',
+  selected: (n: number) => `${times(n, 'entry', 'entries')} selected`,
   done: 'Done',
-  whoHasCopyLetter: (kind: string, fromAddress: string | null, person: string) =>
-    `${kind === 'bounce' ? 'This is about' : 'This comes from'} ${fromAddress}, who has a copy of the letter. It does not count for ${person}.`,
-  whichNeitherSAddress: (kind: string, fromAddress: string | null, person: string) =>
-    `${kind === 'bounce' ? 'This is about' : 'This comes from'} ${fromAddress}, which is neither ${person}’s address nor one with a copy. It counts for nobody until you say whose it is.`,
-  letterAnswers: 'The letter it answers',
+  lookAgain: 'Look at it again',
+  bringBack: 'Bring back…',
+  answer: 'Answer in the mail program',
+  word: 'Outcome word…',
+  pile: 'Pile',
+  toPile: (name: string) => `Put to “${name}”`,
+  theirs: (person: string) => `It is ${person}’s`,
+  noAnswer: 'It is no answer',
+  found: (how: string) => `Found ${how}.`,
+  perhaps: (from: string, person: string) =>
+    `This comes from ${from} and may be an answer of ${person}’s. It counts for nobody until you have said so.`,
+  copy: (kind: string, address: string | null, person: string) =>
+    `${kind === 'bounce' ? 'This is about' : 'This comes from'} ${address}, who has a copy of the letter. It does not count for ${person}.`,
+  other: (kind: string, address: string | null, person: string) =>
+    `${kind === 'bounce' ? 'This is about' : 'This comes from'} ${address}, which is neither ${person}’s address nor one with a copy. It counts for nobody until you say whose it is.`,
+  junk: (folder: string) =>
+    `It lies in the folder “${folder}”, and only its headers were read. Move it to the inbox in your mail program to read it here.`,
+  answered: (at: string) => `You answered it on ${at}, as Sent has it.`,
+  outcome: (word: string) => `Outcome: ${word}`,
+  quotes: 'With what it quotes',
+  noWords: 'It has no words of its own.',
+  row: 'The row it answers',
+  noRow: 'The row is not in the list any more.',
+  letter: 'The letter it answers',
+  sent: (person: string, sentAt: number | null) => `to ${person}, sent ${moment(sentAt)} in`,
+  sorted: (why: string) => `Why here? ${why}`,
+}
+
+/** BringBack.tsx */
+export const bringBack = {
+  title: 'Bring back',
+  named: (words: string) => `as it says: “${words}”`,
+  returns: 'when they are back',
+  tomorrow: 'Tomorrow',
+  monday: 'Next Monday',
+  week: 'In a week',
+  another: 'Another day and hour',
+  bring: 'Bring back then',
+  unanswered: 'Only if there is no answer by then',
+  opened: 'When they open the letter',
+  openedMore: 'Or on the day, whichever is first, if one is given.',
+  noDay: 'Give a day and hour first.',
+  past: 'That has passed already.',
+}
+
+/** OutcomeWords.tsx */
+export const outcomeWord = {
+  title: 'Outcome word',
+  none: 'No word',
+  change: 'Change the words…',
+  label: 'Words of this round, one a line',
+  hint: 'Up to nine, such as “coming” or “paid”. A word that is left out is taken from whoever has it.',
+  save: 'Save the words',
+  first: 'This round has no words yet. Write those that you want to sort its answers by.',
+  tooMany: 'A round has up to nine words.',
+  tooLong: 'A word has up to 40 characters.',
+  otherRounds: 'The selected entries are of several rounds: words are given round by round.',
+}
+
+/** Reminders.tsx */
+export const reminders = {
+  title: 'Reminders',
+  due: (round: string, unanswered: number, about: number) =>
+    unanswered === 0
+      ? `${round}: all ${times(about, 'person', 'people')} have answered.`
+      : `${round}: ${unanswered} of ${times(about, 'person', 'people')} ${verb(unanswered, 'has', 'have')} not answered.`,
+  coming: (round: string, at: string) => `${round}: you will be reminded on ${at} of those who have not answered.`,
+  people: (names: string[], more: number) => `${names.join(', ')}${more > 0 ? ` and ${more} more` : ''}`,
+  done: 'Done with it',
+  board: 'Look at the board',
 }
 
 /** ResponsesStage.tsx */
@@ -137,6 +248,30 @@ export const responsesStage = {
   version: 'Version',
   theirWords: 'In their words',
   outcomes: 'Outcomes',
+  word: 'Your word',
+  withoutWord: 'without a word',
+  byWords: 'By your words',
+  giveWord: (n: number) => (n === 1 ? 'Give them a word…' : `Give these ${n} a word…`),
+  delayed: 'delayed on their way',
+  whyBack: 'Why letters came back',
+  returned: (count: number, sent: number, domain: string, reason: string, hard: boolean) =>
+    `${count} of ${sent} at ${domain}: ${reason}${hard ? '' : ' (may be taken another time)'}`,
+  perhaps: ' (perhaps: it counts once you say in the in-tray that it is theirs)',
+  no: ' (no answer, by your word)',
+}
+
+/** RemindMe.tsx */
+export const remindMe = {
+  remindMe: 'Remind me…',
+  of: (n: number | null) =>
+    n === null
+      ? 'Of everybody who has not answered by then, by name, on the desk and in the in-tray:'
+      : `Of those of these ${times(n, 'person', 'people')} who have not answered by then, by name, on the desk and in the in-tray:`,
+  when: 'When',
+  remind: 'Remind me then',
+  noDay: 'Give a day and hour first.',
+  past: 'That has passed already.',
+  done: (at: string) => `You will be reminded on ${at}.`,
 }
 
 /** TimelineChart.tsx */

@@ -1,4 +1,4 @@
-import { type CallInput, type DeskEvent, type Round, routes } from '@hand-post/contract'
+import { type CallInput, type DeskEvent, type Round, routes, type TrayShow } from '@hand-post/contract'
 import type { Recipe, Row, Selection } from '@hand-post/core'
 import { keepPreviousData, queryOptions, replaceEqualDeep, useQuery } from '@tanstack/react-query'
 import { ask, queries } from '../api.ts'
@@ -85,6 +85,12 @@ export const query = {
     }),
   rounds: () => queryOptions({ queryKey: [...keys.rounds(), 'lines'], queryFn: () => ask(routes.rounds) }),
   mailboxes: () => queryOptions({ queryKey: keys.mailboxes(), queryFn: () => ask(routes.mailboxes) }),
+  mailFolders: (id: number) =>
+    queryOptions({
+      queryKey: [...keys.mailboxes(), 'folders', id],
+      queryFn: () => ask(routes.mailFolders, { params: { mailbox: id } }),
+      retry: false,
+    }),
   round: (id: number) =>
     queryOptions({
       queryKey: keys.round(id),
@@ -253,8 +259,17 @@ export const query = {
       queryFn: () => ask(routes.shelfVersions, { params: { letter } }),
     }),
   outTray: () => queryOptions({ queryKey: keys.outTray(), queryFn: () => ask(routes.outTray) }),
-  inTray: (done: 'yes' | 'no') =>
-    queryOptions({ queryKey: [...keys.inTray(), done], queryFn: () => ask(routes.inTray, { query: { done } }) }),
+  inTray: (show: TrayShow) =>
+    queryOptions({
+      queryKey: [...keys.inTray(), 'lines', show],
+      queryFn: () => ask(routes.inTray, { query: { show } }),
+    }),
+  inTrayOpen: () => queryOptions({ queryKey: [...keys.inTray(), 'open'], queryFn: () => ask(routes.inTrayOpen) }),
+  trayEntry: (id: number) =>
+    queryOptions({
+      queryKey: [...keys.inTray(), 'entry', id],
+      queryFn: () => ask(routes.trayEntry, { params: { response: id } }),
+    }),
   lists: () => queryOptions({ queryKey: keys.lists(), queryFn: () => ask(routes.lists) }),
   list: (id: number) =>
     queryOptions({ queryKey: keys.list(id), queryFn: () => ask(routes.list, { params: { list: id } }) }),

@@ -3,8 +3,11 @@ import {
   type List,
   type Mailbox,
   type MessageLine,
+  type Reminder,
   type Round,
   routes,
+  type TrayEntry,
+  type TrayLine,
   usualDispatch,
   usualPaper,
 } from '@hand-post/contract'
@@ -41,6 +44,8 @@ export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
   largestMessage: 25_000_000,
   hostFilesSent: false,
   timeZone: 'Europe/London',
+  folders: [],
+  junk: true,
   practice: false,
   builtIn: false,
   allowance: 500,
@@ -52,6 +57,58 @@ export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
   readingFault: null,
   unreadMail: { count: 0, newest: [] },
   ...parts,
+})
+
+/** An answer in the in-tray. */
+export const aTrayLine = (parts: Partial<TrayLine> = {}): TrayLine => ({
+  id: 1,
+  kind: 'reply',
+  pile: 'answer',
+  why: 'It asks nothing, and is more than thanks.',
+  foundBy: 'header',
+  at: Date.parse('2026-11-03T10:00:00Z'),
+  of: 'person',
+  roundId: 1,
+  round: 'Permits',
+  mailboxId: 7,
+  rowId: 1,
+  person: 'Ada Penrose',
+  address: 'ada@village.example',
+  from: 'Ada Penrose <ada@village.example>',
+  fromAddress: 'ada@village.example',
+  subject: 'Re: Your permit',
+  words: 'I shall come by on Thursday.',
+  junk: null,
+  backDay: null,
+  word: null,
+  state: 'open',
+  doneAt: null,
+  answeredAt: null,
+  backAt: null,
+  backWhen: null,
+  ...parts,
+})
+
+/** An entry with all its words, beside its letter. */
+export const aTrayEntry = (line: TrayLine, parts: Partial<TrayEntry> = {}): TrayEntry => ({
+  ...line,
+  newText: line.words,
+  text: `${line.words}\n\n> Dear Ada`,
+  days: [],
+  letter: { subject: 'Your permit', html: '', text: 'Dear Ada', sentAt: Date.parse('2026-11-02T10:00:00Z') },
+  row: [{ column: 'Berth', shown: 'B12' }],
+  outcomeWords: [],
+  tracksOpens: false,
+  timeZone: 'Europe/London',
+  ...parts,
+})
+
+/** The in-tray with some entries to be looked at. */
+export const anInTray = (lines: TrayLine[], reminders: Reminder[] = []) => ({
+  counts: { open: lines.length, putBy: 0, done: 0 },
+  lines,
+  reminders,
+  now: Date.parse('2026-11-03T12:00:00Z'),
 })
 
 /** A list of berth holders. */

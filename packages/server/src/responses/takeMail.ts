@@ -1,0 +1,219 @@
+import { createHash } from 'node:crypto'
+import {
+  answersWithin,
+  bareSubject,
+  clocksDiffer,
+  type FoundBy,
+  type Incoming,
+  pileOf,
+  propose,
+  reasonOf,
+  type Statement,
+  saidOf,
+  sameAddressKey,
+  foundBy as ways,
+} from '@hand-post/core'
+import type { Logger } from 'pino'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { MailboxRecord } from '../mailboxes/store.ts'
+import { readToken } from '../secrets.ts'
+import type { Computes } from '../threads/job.ts'
+import type { IncomingJobs, ReadMail } from './mailJobs.ts'
+import {
+  type Answerable,
+  addMail,
+  isKnownMail,
+  lettersTo,
+  lettersWithSubject,
+  messageById,
+  messageByIds,
+  messageByKey,
+  noteAnswered,
+  type StrayMail,
+  type Within,
+} from './store.ts'
+
+export interface TakeMailParts {
+  db: Database
+  clock: Clock
+  compute: Computes<IncomingJobs>
+  log: Logger
+  /** Signs the addresses in letters: a token that was made with it belongs to one of ours. */
+  signingKey: Uint8Array
+  /** Is told of a letter that came back. */
+  cameBack: (letter: { roundId: number; id: number }) => Promise<void>
+}
+
+/** Characters of an answer's new words, and of its whole text, that are kept. */
+const maxWords = 20_000
+const maxText = 100_000
+
+/** When a letter must have left for mail without headers that came at a time to be its answer. */
+export const mayAnswer = (arrived: number): Within => ({ from: arrived - answersWithin, to: arrived + clocksDiffer })
+
+/** Whether an address is one that a mailbox writes from. */
+const isOwn = ({ settings }: MailboxRecord, address: string): boolean =>
+  [settings.address, ...settings.aliases].some((own) => sameAddressKey(own) === sameAddressKey(address))
+
+/** The letter that mail belongs to, with by what it was found. In the order of how sure it is; null when there is none. */
+async function letterOf(
+  { db, signingKey }: TakeMailParts,
+  mailbox: MailboxRecord,
+  mail: Incoming,
+  arrived: number,
+): Promise<{ letter: Answerable; by: FoundBy } | null> {
+  const report = mail.kind !== 'reply' && mail.kind !== 'automatic'
+  const named = await messageByIds(db, mailbox.id, mail.answers)
+  if (named) return { letter: named, by: report ? 'report' : 'header' }
+  for (const text of mail.names.tokens) {
+    const key = readToken(signingKey, text)?.key
+    const signed = key === undefined ? null : await messageByKey(db, key)
+    if (signed?.mailboxId === mailbox.id) return { letter: (await messageById(db, signed.id))!, by: 'token' }
+  }
+  const quoted = await messageByIds(db, mailbox.id, mail.names.messageIds)
+  if (quoted) return { letter: quoted, by: 'quoted' }
+  // A report of the standard that names no letter of ours is about other mail.
+  if (report && mail.plain === null) return null
+  const stray: StrayMail = {
+    sender: sameAddressKey(mail.from.address),
+    senderName: mail.from.name,
+    subject: bareSubject(mail.subject).subject,
+    named:
+      mail.plain === null ? [] : mail.names.addresses.map((address) => sameAddressKey(address.replace(/[.]$/, ''))),
+  }
+  const about = {
+    from: mail.from,
+    subject: mail.subject,
+    returned: mail.plain === null ? null : { named: stray.named, text: mail.text },
+  }
+  const within = mayAnswer(arrived)
+  const found =
+    propose(about, await lettersTo(db, mailbox.id, within, stray)) ??
+    (stray.subject === '' || mail.plain !== null
+      ? null
+      : propose(about, await lettersWithSubject(db, mailbox.id, within, stray)))
+  return found && { letter: (await messageById(db, found.letter.id))!, by: found.by }
+}
+
+/**
+ * Takes one piece of mail into account: finds its letter, and keeps what it says of it. Of mail that belongs to none nothing is kept.
+ * @returns the round whose letter it belongs to, when that is news; else null.
+ */
+export async function takeMail(
+  parts: TakeMailParts,
+  mailbox: MailboxRecord,
+  raw: Uint8Array,
+  arrived: number,
+): Promise<number | null> {
+  const { db, compute, log } = parts
+  const read = await compute.run('readIncoming', { raw, arrived, timeZone: mailbox.settings.timeZone })
+  const { mail } = read
+  // Mail without a Message-ID is known by what it is.
+  const mailId = mail.messageId ?? createHash('sha256').update(raw).digest('base64url')
+  if (await isKnownMail(db, mailbox.id, mailId)) return null
+  const found = await letterOf(parts, mailbox, mail, arrived)
+  if (found === null) return null
+  const { letter, by } = found
+  // The writer's own answer to an answer, a copy of which came back to them, is nobody's answer to the letter.
+  if (mail.kind === 'reply' && isOwn(mailbox, mail.from.address) && !isOwn(mailbox, letter.address)) {
+    const [roundId] = await noteAnswered(db, mailbox.id, [{ at: arrived, answers: mail.answers }])
+    return roundId ?? null
+  }
+  const { certain } = ways[by]
+  const isNew = await addMail(db, {
+    messageId: letter.id,
+    mailId,
+    at: arrived,
+    foundBy: by,
+    said: saidOf(mail, letter).map((said) => ({
+      kind: said.kind,
+      of: certain ? said.of : 'perhaps',
+      pile: pileOf({ kind: said.kind, newText: mail.newText }, pileDays(read), certain)?.pile ?? null,
+      address: said.address,
+      details: {
+        from: mail.from.name ? `${mail.from.name} <${mail.from.address}>` : mail.from.address,
+        subject: mail.subject,
+        words: wordsOf(mail, said).slice(0, maxWords),
+        text: mail.text.slice(0, maxText),
+        sorted: pileOf({ kind: said.kind, newText: mail.newText }, pileDays(read), true) ?? undefined,
+        days: read.days,
+        back: mail.kind === 'automatic' ? read.back : null,
+        ...(said.kind === 'bounce' || said.kind === 'delayed'
+          ? { status: said.status, reason: mail.plain?.reason ?? reasonOf(said.status, `${said.words}\n${mail.text}`) }
+          : {}),
+      },
+    })),
+  })
+  if (isNew) log.info({ round: letter.roundId, letter: letter.id, by }, `came back: ${mail.kind}`)
+  if (isNew && certain && mail.kind === 'bounce') await parts.cameBack(letter)
+  return isNew ? letter.roundId : null
+}
+
+/** The day that decides the pile: of an automatic reply that of return. */
+const pileDays = ({ mail, days, back }: ReadMail) => (mail.kind === 'automatic' ? (back ? [back] : []) : days)
+
+/** What a person wants to read of it. */
+function wordsOf(
+  mail: Incoming,
+  { kind, address, status, words }: Pick<Statement, 'kind' | 'address' | 'status' | 'words'>,
+): string {
+  if (kind === 'receipt') return `The mail program says: ${mail.disposition ?? 'displayed'}.`
+  if (kind !== 'bounce' && kind !== 'delayed' && kind !== 'delivered') return mail.newText
+  return [words || `The host of ${address} could not deliver it.`, status && `(${status})`].filter(Boolean).join(' ')
+}
+
+/** Mail in a junk folder, of which only the headers are read. */
+export interface JunkHead {
+  ids: string[]
+  messageId: string
+  from: string
+  subject: string
+  automatic: boolean
+}
+
+/**
+ * Takes mail in a junk folder into account, by its headers alone: only what names a letter of ours in them.
+ * @returns the round whose letter it answers, when that is news; else null.
+ */
+export async function takeJunk(
+  { db, log }: TakeMailParts,
+  mailbox: MailboxRecord,
+  { ids, messageId, from, subject, automatic }: JunkHead,
+  folder: string,
+  arrived: number,
+): Promise<number | null> {
+  const letter = await messageByIds(db, mailbox.id, ids)
+  const address = addressIn(from)
+  if (letter === null || messageId === '' || isOwn(mailbox, address)) return null
+  if (await isKnownMail(db, mailbox.id, messageId)) return null
+  const kind = automatic ? 'automatic' : 'reply'
+  const { of } = saidOf({ ...nothingRead, kind, from: { name: '', address } }, letter)[0]
+  const pile = automatic ? 'automatic' : 'answer'
+  const isNew = await addMail(db, {
+    messageId: letter.id,
+    mailId: messageId,
+    at: arrived,
+    foundBy: 'header',
+    said: [{ kind, of, pile, address, details: { from, subject, words: '', text: '', junk: folder } }],
+  })
+  if (isNew) log.info({ round: letter.roundId, letter: letter.id }, 'an answer lies in Junk')
+  return isNew ? letter.roundId : null
+}
+
+const addressIn = (from: string) => /<([^<>]{1,320})>\s{0,9}$/.exec(from)?.[1] ?? from
+/** Mail of which no part was read. */
+const nothingRead: Incoming = {
+  kind: 'reply',
+  answers: [],
+  from: { name: '', address: '' },
+  subject: '',
+  date: null,
+  messageId: null,
+  text: '',
+  newText: '',
+  report: [],
+  disposition: null,
+  plain: null,
+  names: { messageIds: [], tokens: [], addresses: [] },
+}

@@ -1,0 +1,264 @@
+import type { TrayLine, TrayMark, TrayShow } from '@hand-post/contract'
+import { type FoundBy, type Pile, sameAddressKey, foundBy as ways } from '@hand-post/core'
+import { type Database, json } from '../db/database.ts'
+import { inTray, isBack, isSettled, openInTray } from '../rounds/openInTray.ts'
+import type { ResponseDetails } from './store.ts'
+
+/** Characters of an entry's words that its line shows. */
+const shownWords = 240
+/** Whether an entry is to be looked at, was put by, or is done; and whether it was put by and is back. `$1`: now. */
+const isOpen = openInTray('$1')
+const isDone = `(t.done_at IS NOT NULL OR (t.put_by_at IS NOT NULL AND coalesce(${isSettled}, false)))`
+const showing: Record<TrayShow, string> = {
+  open: isOpen,
+  putBy: `(t.done_at IS NULL AND NOT ${isOpen} AND NOT ${isDone})`,
+  done: isDone,
+}
+const from = `FROM responses q JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray t ON t.response_id = q.id
+  LEFT JOIN given_words g ON g.round_id = m.round_id AND g.row_id = m.row_id`
+
+/** A line of the in-tray as it stands in the database. */
+interface StoredLine extends Omit<TrayLine, 'why' | 'foundBy' | 'junk'> {
+  foundBy: FoundBy
+  why: string | null
+  junk: string | null
+}
+
+const columns = `q.id, q.kind, q.pile, q.at, q.of, q.found_by AS "foundBy", m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
+  m.row_id AS "rowId", m.person, m.address, q.address AS "fromAddress", coalesce(q.details->>'from', '') AS "from", coalesce(q.details->>'subject', '') AS subject,
+  left(coalesce(q.details->>'words', ''), ${shownWords}) AS words, q.details->'sorted'->>'why' AS why, q.details->>'junk' AS junk, q.details->'back'->>'day' AS "backDay",
+  g.word, t.done_at AS "doneAt", t.answered_at AS "answeredAt", t.back_at AS "backAt", t.back_when AS "backWhen",
+  CASE WHEN ${isDone} THEN 'done' WHEN NOT ${isOpen} THEN 'putBy' WHEN t.put_by_at IS NOT NULL AND ${isBack('$1')} THEN 'back' ELSE 'open' END AS state`
+
+const asLine = ({ foundBy, why, junk, ...line }: StoredLine): TrayLine => ({
+  ...line,
+  foundBy: line.of === 'person' && !ways[foundBy].certain ? 'taken' : foundBy,
+  why: why ?? '',
+  junk: junk ?? null,
+})
+
+/** Entries of the in-tray: what was brought back first, else the newest first. */
+export async function trayLines(
+  db: Database,
+  show: TrayShow,
+  now: number,
+  most: number,
+  roundId: number | null = null,
+): Promise<TrayLine[]> {
+  const rows = await db.query<StoredLine>(
+    `SELECT ${columns} ${from} WHERE ${inTray} AND ${showing[show]} AND ($3::int IS NULL OR m.round_id = $3)
+     ORDER BY (t.put_by_at IS NOT NULL AND t.done_at IS NULL AND ${isBack('$1')}) DESC NULLS LAST, coalesce(t.done_at, q.at) DESC, q.id DESC LIMIT $2`,
+    [now, most, roundId],
+  )
+  return rows.map(asLine)
+}
+
+/** How many entries the in-tray has of each state. */
+export async function trayCounts(db: Database, now: number): Promise<Record<TrayShow, number>> {
+  const [counts] = await db.query<Record<TrayShow, number>>(
+    `SELECT count(*) FILTER (WHERE ${showing.open})::int AS open, count(*) FILTER (WHERE ${showing.putBy})::int AS "putBy", count(*) FILTER (WHERE ${showing.done})::int AS done
+     FROM responses q LEFT JOIN tray t ON t.response_id = q.id WHERE ${inTray}`,
+    [now],
+  )
+  return counts
+}
+
+/** How many entries are to be looked at. */
+export async function trayOpen(db: Database, now: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM responses q LEFT JOIN tray t ON t.response_id = q.id WHERE ${isOpen}`,
+    [now],
+  )
+  return n
+}
+
+/** How many entries that were put by have come back between two times, by their day alone. */
+export async function cameBackBetween(db: Database, after: number, until: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    'SELECT count(*)::int AS n FROM tray WHERE done_at IS NULL AND put_by_at IS NOT NULL AND back_at > $1 AND back_at <= $2',
+    [after, until],
+  )
+  return n
+}
+
+/** One entry with all of its words, and the letter that it answers. */
+export interface TrayWhole {
+  line: TrayLine
+  details: ResponseDetails
+  listId: number | null
+  outcomeWords: string[]
+  tracksOpens: boolean
+  letter: { subject: string; html: string; text: string; sentAt: number | null }
+}
+
+/** An entry of the in-tray; null when it is none. */
+export async function trayEntry(db: Database, id: number, now: number): Promise<TrayWhole | null> {
+  const [found] = await db.query<StoredLine & Omit<TrayWhole, 'line' | 'letter'> & { letter: TrayWhole['letter'] }>(
+    `SELECT ${columns}, q.details, r.list_id AS "listId", r.outcome_words AS "outcomeWords", coalesce((r.tracking->>'opens')::boolean, false) AS "tracksOpens",
+       jsonb_build_object('subject', m.subject, 'html', c.contents->>'html', 'text', c.contents->>'text', 'sentAt', m.sent_at) AS letter
+     ${from} JOIN message_contents c ON c.message_id = m.id WHERE q.id = $2 AND q.pile IS NOT NULL`,
+    [now, id],
+  )
+  if (!found) return null
+  const { details, listId, outcomeWords, tracksOpens, letter, ...line } = found
+  return { line: asLine(line), details, listId, outcomeWords, tracksOpens, letter }
+}
+
+/**
+ * Marks entries: done, put by, in another pile. What a mark does not name stays.
+ * @returns how each that is there was before, so that it can be taken back by marking it so.
+ */
+export function markTray(db: Database, marks: readonly TrayMark[], now: number): Promise<Required<TrayMark>[]> {
+  return db.transaction(async (tx) => {
+    const before = await tx.query<Required<TrayMark>>(
+      `SELECT q.id AS response, t.done_at IS NOT NULL AS done, q.pile,
+         CASE WHEN t.put_by_at IS NOT NULL THEN jsonb_build_object('at', t.back_at, 'when', t.back_when, 'since', t.put_by_at) END AS back
+       FROM responses q LEFT JOIN tray t ON t.response_id = q.id
+       WHERE q.pile IS NOT NULL AND q.id IN (SELECT jsonb_array_elements_text($1::jsonb)::int) ORDER BY q.id`,
+      [json(marks.map((mark) => mark.response))],
+    )
+    const there = new Map(before.map((one) => [one.response, one]))
+    const after = marks
+      .filter((mark) => there.has(mark.response))
+      .map((mark) => {
+        const { done, back, pile } = { ...there.get(mark.response)!, ...mark }
+        return {
+          response: mark.response,
+          pile,
+          done_at: done ? now : null,
+          put_by_at: back ? (back.since ?? now) : null,
+          back_at: back?.at ?? null,
+          back_when: back?.when ?? null,
+        }
+      })
+    const table =
+      'jsonb_to_recordset($1::jsonb) AS x (response int, pile text, done_at bigint, put_by_at bigint, back_at bigint, back_when text)'
+    // Done twice keeps its first time.
+    await tx.query(
+      `INSERT INTO tray (response_id, done_at, put_by_at, back_at, back_when) SELECT response, done_at, put_by_at, back_at, back_when FROM ${table}
+       ON CONFLICT (response_id) DO UPDATE SET done_at = CASE WHEN excluded.done_at IS NULL THEN NULL ELSE coalesce(tray.done_at, excluded.done_at) END,
+         put_by_at = excluded.put_by_at, back_at = excluded.back_at, back_when = excluded.back_when`,
+      [json(after)],
+    )
+    await tx.query(`UPDATE responses q SET pile = x.pile FROM ${table} WHERE q.id = x.response AND q.pile <> x.pile`, [
+      json(after),
+    ])
+    return before
+  })
+}
+
+/**
+ * By the writer's word a response that is not certainly the person's is theirs, or another's, or no answer at all; or it is open again.
+ * What is the person's teaches the address that it came from; what is taken back, forgets it.
+ * @returns its round; null when there is no such entry.
+ */
+export function setWhose(
+  db: Database,
+  responseId: number,
+  of: 'person' | 'other' | 'perhaps' | 'no',
+  now: number,
+): Promise<number | null> {
+  return db.transaction(async (tx) => {
+    const [found] = await tx.query<{
+      roundId: number
+      before: string
+      foundBy: FoundBy
+      kind: string
+      from: string | null
+      address: string
+      pile: Pile
+      sorted: Pile | null
+    }>(
+      `SELECT m.round_id AS "roundId", q.of AS before, q.found_by AS "foundBy", q.kind, q.address AS from, m.address_key AS address, q.pile, q.details->'sorted'->>'pile' AS sorted
+       FROM responses q JOIN messages m ON m.id = q.message_id WHERE q.id = $1 AND q.pile IS NOT NULL AND q.of <> 'copy' FOR UPDATE OF q`,
+      [responseId],
+    )
+    if (!found) return null
+    const proposed = !ways[found.foundBy].certain
+    // Only what was proposed can be no answer, or perhaps one; a header that names the letter vouches for the rest.
+    if (!proposed && (of === 'perhaps' || of === 'no')) return null
+    const pile = !proposed ? found.pile : of === 'person' ? (found.sorted ?? 'answer') : 'perhaps'
+    await tx.query('UPDATE responses SET of = $2, pile = $3 WHERE id = $1', [responseId, of, pile])
+    await tx.query(
+      'INSERT INTO tray (response_id, done_at) VALUES ($1, $2) ON CONFLICT (response_id) DO UPDATE SET done_at = excluded.done_at',
+      [responseId, of === 'no' ? now : null],
+    )
+    const from = found.from === null ? '' : sameAddressKey(found.from)
+    if (from !== '' && from !== found.address && found.kind === 'reply') {
+      if (of === 'person')
+        await tx.query(
+          'INSERT INTO also_addresses (address, person_address, at) VALUES ($1, $2, $3) ON CONFLICT (address) DO UPDATE SET person_address = excluded.person_address, at = excluded.at',
+          [from, found.address, now],
+        )
+      else
+        await tx.query('DELETE FROM also_addresses WHERE address = $1 AND person_address = $2', [from, found.address])
+    }
+    return found.roundId
+  })
+}
+
+/** How long (ms) the words of mail that the writer has said is no answer are kept, so that this can be taken back. */
+const keptFor = 24 * 60 * 60 * 1000
+
+/** Forgets the words of mail that is no answer, a day after this was said: only that it is none is kept, so that it is not proposed anew. */
+export async function forgetStrangers(db: Database, now: number): Promise<void> {
+  await db.query(
+    `UPDATE responses q SET details = '{}' FROM tray t WHERE t.response_id = q.id AND q.of = 'no' AND q.details <> '{}' AND t.done_at < $1`,
+    [now - keptFor],
+  )
+}
+
+/** Gives some people of a round an outcome word, or takes it from them. Returns what each had before, so that it can be taken back. */
+export function giveWords(
+  db: Database,
+  roundId: number,
+  given: readonly { row: number; word: string | null }[],
+  now: number,
+): Promise<{ row: number; word: string | null }[]> {
+  return db.transaction(async (tx) => {
+    const rows = json(given)
+    const before = await tx.query<{ row: number; word: string | null }>(
+      `SELECT x.row, g.word FROM jsonb_to_recordset($2::jsonb) AS x (row int, word text)
+       JOIN (SELECT DISTINCT row_id FROM messages WHERE round_id = $1) m ON m.row_id = x.row LEFT JOIN given_words g ON g.round_id = $1 AND g.row_id = x.row`,
+      [roundId, rows],
+    )
+    await tx.query(
+      `DELETE FROM given_words g USING jsonb_to_recordset($2::jsonb) AS x (row int, word text) WHERE g.round_id = $1 AND g.row_id = x.row AND x.word IS NULL`,
+      [roundId, rows],
+    )
+    await tx.query(
+      `INSERT INTO given_words (round_id, row_id, word, at)
+       SELECT DISTINCT $1::int, x.row, x.word, $3::bigint FROM jsonb_to_recordset($2::jsonb) AS x (row int, word text)
+       JOIN messages m ON m.round_id = $1 AND m.row_id = x.row WHERE x.word IS NOT NULL
+       ON CONFLICT (round_id, row_id) DO UPDATE SET word = excluded.word, at = excluded.at`,
+      [roundId, rows, now],
+    )
+    return before
+  })
+}
+
+/** What the writer calls what comes of a round. What is no word any more is taken from whoever had it. */
+export async function setOutcomeWords(db: Database, roundId: number, words: readonly string[]): Promise<void> {
+  await db.transaction(async (tx) => {
+    await tx.query('UPDATE rounds SET outcome_words = $2 WHERE id = $1', [roundId, json(words)])
+    await tx.query(
+      'DELETE FROM given_words WHERE round_id = $1 AND word NOT IN (SELECT jsonb_array_elements_text($2::jsonb))',
+      [roundId, json(words)],
+    )
+  })
+}
+
+/** The outcome words of a round, and who has which. */
+export async function wordsOfRound(
+  db: Database,
+  roundId: number,
+): Promise<{ words: string[]; given: Map<number, string> }> {
+  const [{ words }] = await db.query<{ words: string[] }>('SELECT outcome_words AS words FROM rounds WHERE id = $1', [
+    roundId,
+  ])
+  const given = await db.query<{ row: number; word: string }>(
+    'SELECT row_id AS row, word FROM given_words WHERE round_id = $1',
+    [roundId],
+  )
+  return { words, given: new Map(given.map(({ row, word }) => [row, word])) }
+}

@@ -1,0 +1,70 @@
+import { routes } from '@hand-post/contract'
+import { BellPlus } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+import { toast } from 'sonner'
+import { ask, faultWords, stale } from '../api.ts'
+import { DateEntry } from '../shared/dates.tsx'
+import { moment } from '../shared/moment.ts'
+import { Button, FaultLine } from '../shared/parts.tsx'
+import { keys } from '../shared/queries.ts'
+import { momentOn } from './BringBack.tsx'
+import { remindMe as say } from './words.ts'
+
+/** Reminds the writer, at a time, of those of a round who have not answered by then. */
+export function RemindMe({
+  roundId,
+  rows,
+  zone,
+}: {
+  roundId: number
+  /** Some people of the round; null is everybody in it. */
+  rows: number[] | null
+  zone: string
+}) {
+  const [open, setOpen] = useState(false)
+  const [typed, setTyped] = useState('')
+  const [fault, setFault] = useState<string | null>(null)
+  const remind = async () => {
+    const [day, hour] = typed.split('T')
+    if (!hour) return setFault(say.noDay)
+    const [h, m] = hour.split(':').map(Number)
+    const at = momentOn(day, h * 60 + m, zone)
+    if (at <= Date.now()) return setFault(say.past)
+    try {
+      await ask(routes.addReminder, { params: { round: roundId }, body: { rows, at } })
+      toast(say.done(moment(at)))
+      setOpen(false)
+      setTyped('')
+      setFault(null)
+      await stale(keys.inTray(), keys.rounds())
+    } catch (error) {
+      setFault(faultWords(error))
+    }
+  }
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button>
+          <BellPlus aria-hidden size={16} /> {say.remindMe}
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          aria-label={say.remindMe}
+          align="end"
+          sideOffset={4}
+          collisionPadding={8}
+          className="paper z-50 w-80 space-y-2 p-3 text-[14px] shadow-lg"
+        >
+          <p>{say.of(rows?.length ?? null)}</p>
+          <DateEntry label={say.when} kind="dateTime" value={typed} onChange={setTyped} />
+          {fault !== null && <FaultLine fault={{ id: 'remind-me-fault', words: fault }} />}
+          <Button kind="primary" onClick={() => void remind()}>
+            {say.remind}
+          </Button>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

@@ -1,0 +1,43 @@
+import { type Reminder, routes } from '@hand-post/contract'
+import { BellRing, Check } from 'lucide-react'
+import { Link } from 'react-router'
+import { stale, useChange } from '../api.ts'
+import { moment } from '../shared/moment.ts'
+import { Button } from '../shared/parts.tsx'
+import { keys } from '../shared/queries.ts'
+import { reminders as say } from './words.ts'
+
+/** How many people are named in a line. */
+const named = 6
+
+/** What the writer wanted to be reminded of: the people who have not answered, by name. */
+export function Reminders({ reminders }: { reminders: Reminder[] }) {
+  const end = useChange(routes.endReminder, () => stale(keys.inTray(), keys.rounds()))
+  if (reminders.length === 0) return null
+  return (
+    <ul aria-label={say.title} className="space-y-1">
+      {reminders.map(({ id, roundId, round, due, dueAt, unanswered, about, people }) => (
+        <li key={id} className="paper flex flex-wrap items-center gap-x-3 gap-y-1 px-3 py-2 text-[14px]">
+          <BellRing aria-hidden size={16} className={due ? 'text-ask' : 'text-ink-2'} />
+          <span className="min-w-60 flex-1">
+            <b>{due ? say.due(round, unanswered, about) : say.coming(round, moment(dueAt))}</b>
+            {due && people.length > 0 && (
+              <span className="block text-ink-2">
+                {say.people(
+                  people.slice(0, named).map((p) => p.person),
+                  unanswered - Math.min(people.length, named),
+                )}
+              </span>
+            )}
+          </span>
+          <Link className="text-post underline" to={`/rounds/${roundId}/responses`}>
+            {say.board}
+          </Link>
+          <Button onClick={() => end.mutate({ params: { reminder: id }, body: { done: true } })}>
+            <Check aria-hidden size={16} /> {say.done}
+          </Button>
+        </li>
+      ))}
+    </ul>
+  )
+}

@@ -1,0 +1,109 @@
+import { type BringBack, routes, type TrayLine, type TrayMark } from '@hand-post/contract'
+import { type Pile, pileNames } from '@hand-post/core'
+import { useCallback } from 'react'
+import { toast } from 'sonner'
+import { ask, queries, stale, tellFault } from '../api.ts'
+import { moment } from '../shared/moment.ts'
+import { keys } from '../shared/queries.ts'
+import { trayActions as say, trayList } from './words.ts'
+
+/** What takes back the last things that were done in the in-tray, the newest last. They are there while the page is open. */
+const undos: (() => Promise<unknown>)[] = []
+const maxUndos = 50
+
+/** Has the entries, the counts and the boards fetched anew. */
+const fresh = () => stale(keys.inTray(), keys.rounds(), keys.anyRound())
+
+/** Takes back the last thing that was done. */
+export async function undoInTray(): Promise<void> {
+  const undo = undos.pop()
+  if (!undo) return void toast(say.nothingToUndo)
+  try {
+    await undo()
+    toast(say.undone)
+  } catch (error) {
+    tellFault(error)
+  }
+  await fresh()
+}
+
+/** Does something that can be taken back, and says so. */
+async function doing(work: () => Promise<() => Promise<unknown>>, words: string): Promise<boolean> {
+  try {
+    undos.push(await work())
+    if (undos.length > maxUndos) undos.shift()
+    toast(words, { action: { label: say.undo, onClick: () => void undoInTray() } })
+    return true
+  } catch (error) {
+    tellFault(error)
+    return false
+  } finally {
+    void fresh()
+  }
+}
+
+const mark = (marks: TrayMark[], words: string) =>
+  doing(async () => {
+    const { before } = await ask(routes.markTray, { body: { marks } })
+    return () => ask(routes.markTray, { body: { marks: before } })
+  }, words)
+
+/** Takes entries out of the lists that are shown, before the desk has answered. */
+function takeOut(ids: ReadonlySet<number>): void {
+  queries.setQueriesData<{ lines: TrayLine[] }>({ queryKey: [...keys.inTray(), 'lines'] }, (shown) =>
+    shown ? { ...shown, lines: shown.lines.filter((line) => !ids.has(line.id)) } : shown,
+  )
+}
+
+/** What can be done with entries of the in-tray. Each says what was done, and can be taken back. */
+export function useTrayActions() {
+  return {
+    done: useCallback((lines: TrayLine[], done: boolean) => {
+      takeOut(new Set(lines.map((line) => line.id)))
+      const words = done ? say.done(lines.length) : say.open(lines.length)
+      // What is open again is not put by either.
+      const marks = lines.map(({ id }) => ({ response: id, done, ...(done ? {} : { back: null }) }))
+      return mark(marks, words)
+    }, []),
+    bringBack: useCallback((lines: TrayLine[], back: BringBack) => {
+      takeOut(new Set(lines.map((line) => line.id)))
+      const until = trayList.until(back.at === null ? '' : moment(back.at), back.when)
+      return mark(
+        lines.map(({ id }) => ({ response: id, back })),
+        say.putBy(lines.length, until),
+      )
+    }, []),
+    toPile: useCallback(
+      (lines: TrayLine[], pile: Pile) =>
+        mark(
+          lines.map(({ id }) => ({ response: id, pile })),
+          say.pile(lines.length, pileNames[pile]),
+        ),
+      [],
+    ),
+    give: useCallback((roundId: number, rows: number[], word: string | null) => {
+      const params = { round: roundId }
+      const given = [...new Set(rows)].map((row) => ({ row, word }))
+      return doing(
+        async () => {
+          const { before } = await ask(routes.giveWords, { params, body: { given } })
+          return () => ask(routes.giveWords, { params, body: { given: before } })
+        },
+        say.word(given.length, word),
+      )
+    }, []),
+    whose: useCallback(({ id, of, person }: TrayLine, now: 'person' | 'no') => {
+      const params = { response: id }
+      const before = of === 'other' ? 'other' : 'perhaps'
+      if (now === 'no') takeOut(new Set([id]))
+      return doing(
+        async () => {
+          await ask(routes.whose, { params, body: { of: now } })
+          return () => ask(routes.whose, { params, body: { of: before } })
+        },
+        now === 'no' ? say.refused : say.taken(person),
+      )
+    }, []),
+  }
+}
+export type TrayActions = ReturnType<typeof useTrayActions>
