@@ -33,7 +33,7 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
     round: 'Permits',
     held: false,
   }
-  const answers = [1, 2].map((id) => aTrayLine({ id, mailboxId: id }))
+  const answers = [1, 2].map((id) => aTrayLine({ id, mailboxId: id, at: -id }))
   openDesk()
     .on(routes.mailboxes, () => two)
     .on(routes.mailboxUse, () => ({ now: 24, hours }))
@@ -77,7 +77,7 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
   await out.screen.unmount()
 
   const inTray = await draw(<InTray />)
-  const entries = inTray.screen.getByRole('option')
+  const entries = inTray.screen.getByRole('listbox', { name: 'Entries' }).getByRole('option')
   const reading = inTray.screen.getByRole('article')
   await expect.element(reading).toHaveTextContent('practice')
   await entries.nth(1).click()

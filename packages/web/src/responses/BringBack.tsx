@@ -5,6 +5,7 @@ import { CalendarClock } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { DateEntry, dayWords } from '../shared/dates.tsx'
+import { hourOf } from '../shared/moment.ts'
 import { Button, FaultLine } from '../shared/parts.tsx'
 import { Key } from './Key.tsx'
 import { bringBack as say, trayEntry } from './words.ts'
@@ -94,7 +95,9 @@ export function BringBack({
                   className="flex w-full flex-wrap items-baseline gap-x-2 rounded-paper border border-rule px-2 py-1 text-left hover:bg-sheet-2"
                   onClick={() => on(at)}
                 >
-                  <b>{dayWords(new TZDate(at, entry.timeZone))}</b>
+                  <b>
+                    {dayWords(new TZDate(at, entry.timeZone))} {hourOf(at, entry.timeZone)}
+                  </b>
                   <span className="text-[13px] text-ink-2">{more}</span>
                 </button>
               </li>
@@ -105,6 +108,7 @@ export function BringBack({
             {say.unanswered}
           </label>
           <div className="border-rule border-t pt-2">
+            <p className="mb-0.5 text-[13px] text-ink-2">{say.another}</p>
             <DateEntry label={say.another} kind="dateTime" value={typed} onChange={setTyped} />
             {fault !== null && <FaultLine fault={{ id: 'bring-back-fault', words: fault }} />}
             <Button className="mt-1" onClick={then}>

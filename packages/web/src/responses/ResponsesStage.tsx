@@ -140,42 +140,13 @@ function BoardOf({ board }: { board: Board }) {
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
-          {boardGroups.map(({ of, ofWhat, title = say.ofThe(of, ofWhat), lines }) => (
-            <section key={title} aria-label={title}>
-              <h3 className="text-[13px] text-ink-2">{title}</h3>
-              <ul>
-                {lines.map((l) => (
-                  <li key={l.words}>
-                    <button
-                      type="button"
-                      aria-pressed={chosen === l.words}
-                      title={say.showThesePeople(l.n, of, ofWhat)}
-                      onClick={() => setChosen(chosen === l.words ? null : l.words)}
-                      className={clsx(
-                        'flex min-h-[24px] w-full items-center gap-2 rounded-paper px-1 text-left',
-                        chosen === l.words ? 'bg-post-tint' : 'hover:bg-sheet-2',
-                      )}
-                    >
-                      <b className="w-8 shrink-0 text-right">{l.n}</b>
-                      <svg
-                        aria-hidden="true"
-                        viewBox="0 0 100 10"
-                        preserveAspectRatio="none"
-                        className="h-2 w-9 shrink-0"
-                      >
-                        <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
-                        <rect width={of === 0 ? 0 : (100 * l.n) / of} height="10" className="fill-post" />
-                      </svg>
-                      <span className="truncate">{l.words}</span>
-                    </button>
-                  </li>
-                ))}
-              </ul>
-            </section>
-          ))}
+          <Groups groups={boardGroups.filter((g) => !g.title)} chosen={chosen} setChosen={setChosen} />
         </div>
         <div className="min-w-72 flex-1">
           <TimelineChart board={board} />
+          <div className="mt-2 w-[17rem] space-y-1.5 text-[14px]">
+            <Groups groups={boardGroups.filter((g) => g.title)} chosen={chosen} setChosen={setChosen} />
+          </div>
         </div>
       </div>
       {board.returned.length > 0 && (
@@ -200,6 +171,50 @@ function BoardOf({ board }: { board: Board }) {
       <Answered board={board} />
       <People people={people} words={picked?.words} outcomeWords={board.outcomeWords} />
     </div>
+  )
+}
+
+/** Lines of the board, each with the people it speaks of behind it. */
+function Groups({
+  groups,
+  chosen,
+  setChosen,
+}: {
+  groups: BoardGroup[]
+  chosen: string | null
+  setChosen: (words: string | null) => void
+}) {
+  return (
+    <>
+      {groups.map(({ of, ofWhat, title = say.ofThe(of, ofWhat), lines }) => (
+        <section key={title} aria-label={title}>
+          <h3 className="text-[13px] text-ink-2">{title}</h3>
+          <ul>
+            {lines.map((l) => (
+              <li key={l.words}>
+                <button
+                  type="button"
+                  aria-pressed={chosen === l.words}
+                  title={say.showThesePeople(l.n, of, ofWhat)}
+                  onClick={() => setChosen(chosen === l.words ? null : l.words)}
+                  className={clsx(
+                    'flex min-h-[24px] w-full items-center gap-2 rounded-paper px-1 text-left',
+                    chosen === l.words ? 'bg-post-tint' : 'hover:bg-sheet-2',
+                  )}
+                >
+                  <b className="w-8 shrink-0 text-right">{l.n}</b>
+                  <svg aria-hidden="true" viewBox="0 0 100 10" preserveAspectRatio="none" className="h-2 w-9 shrink-0">
+                    <rect width="100" height="10" className="fill-sheet-2 stroke-rule" />
+                    <rect width={of === 0 ? 0 : (100 * l.n) / of} height="10" className="fill-post" />
+                  </svg>
+                  <span className="truncate">{l.words}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </section>
+      ))}
+    </>
   )
 }
 

@@ -64,7 +64,7 @@ function AddressForm({
   refused: string
 }) {
   const isNew = inList !== '' && sameAddressKey(inList) !== sameAddressKey(refused)
-  const form = useSchemaForm(newAddress(refused), { address: isNew ? inList : '' })
+  const form = useSchemaForm(newAddress(refused), { address: isNew ? inList : '' }, 'whenSent')
   const send = form.handleSubmit(async ({ address }) => {
     try {
       if (address !== inList)

@@ -23,12 +23,15 @@ import { form as say } from './words.ts'
 /**
  * A form whose fields are checked by a schema: a field when it is left, all of them when it is sent. What is wrong is said at the
  * field, in the schema's words, and what was typed stays.
+ * @param checked when a field is looked at first: `whenSent` where one goes past a field that one may well leave empty.
  */
 export function useSchemaForm<Values extends FieldValues, Out>(
   schema: z.ZodType<Out, Values>,
   defaultValues: DefaultValues<Values>,
+  checked: 'whenLeft' | 'whenSent' = 'whenLeft',
 ): UseFormReturn<Values, unknown, Out> {
-  return useForm<Values, unknown, Out>({ resolver: zodResolver(schema), defaultValues, mode: 'onTouched' })
+  const mode = checked === 'whenLeft' ? 'onTouched' : 'onSubmit'
+  return useForm<Values, unknown, Out>({ resolver: zodResolver(schema), defaultValues, mode })
 }
 
 const ownWords = (error: unknown): string | undefined =>
