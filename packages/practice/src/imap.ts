@@ -1,7 +1,7 @@
 import { createServer, type Server, type Socket } from 'node:net'
 import addressparser from 'nodemailer/lib/addressparser'
 import { mailScope } from './authorization.ts'
-import { type Command, CommandReader, imapString, inSet, parseCommand, type Token } from './imapSyntax.ts'
+import { type Command, CommandReader, imapString, parseCommand, setOf, type Token } from './imapSyntax.ts'
 import { type Box, type BoxName, boxNames, headerOf, type MailStore, type Stored } from './store.ts'
 
 export interface ImapOptions {
@@ -301,9 +301,9 @@ class Session {
 
   /** Takes away what is marked as deleted; with a set, only of those whose UIDs are in it. */
   private async expunge(box: Box, uids?: string): Promise<void> {
-    const largest = box.messages.at(-1)?.uid ?? 0
+    const isMeant = uids === undefined ? () => true : setOf(uids, box.messages.at(-1)?.uid ?? 0)
     for (const m of [...box.messages])
-      if (m.flags.has('\\Deleted') && (uids === undefined || inSet(uids, m.uid, largest))) {
+      if (m.flags.has('\\Deleted') && isMeant(m.uid)) {
         const number = box.messages.indexOf(m) + 1
         await this.options.store.remove(box, m)
         this.told--
@@ -314,10 +314,12 @@ class Session {
   private async onMessages(tag: string, name: string, args: Token[], byUid: boolean): Promise<void> {
     const box = this.box!
     const largest = byUid ? (box.messages.at(-1)?.uid ?? 0) : box.messages.length
-    const picked = (set: string) =>
-      box.messages
+    const picked = (set: string) => {
+      const isMeant = setOf(set, largest)
+      return box.messages
         .map((m, i) => ({ m, number: i + 1 }))
-        .filter(({ m, number }) => inSet(set, byUid ? m.uid : number, largest))
+        .filter(({ m, number }) => isMeant(byUid ? m.uid : number))
+    }
     if (name === 'SEARCH') {
       const found = box.messages
         .map((m, i) => ({ m, number: i + 1 }))
@@ -410,7 +412,7 @@ class Session {
         return this.meetsKey(m, number, keys) || first
       }
       case 'UID':
-        return inSet(next(), m.uid, this.box!.messages.at(-1)?.uid ?? 0)
+        return setOf(next(), this.box!.messages.at(-1)?.uid ?? 0)(m.uid)
       case 'SEEN':
         return m.flags.has('\\Seen')
       case 'UNSEEN':
@@ -430,7 +432,7 @@ class Session {
         next()
         return true
       default:
-        if (/^[\d*]/.test(key)) return inSet(key, number, this.box!.messages.length)
+        if (/^[\d*]/.test(key)) return setOf(key, this.box!.messages.length)(number)
         throw new Error(`the search key ${key} is not known here`)
     }
   }

@@ -82,10 +82,14 @@ export function imapString(text: string | null): string {
   return `"${text.replace(/["\\]/g, '\\$&')}"`
 }
 
-/** Whether a number lies in a sequence set such as `1:4,7,9:*`. */
-export function inSet(set: string, n: number, largest: number): boolean {
-  return set.split(',').some((range) => {
+/** Tells whether a number lies in a sequence set such as `1:4,7,9:*`: the set is read once, however many numbers are asked about. */
+export function setOf(set: string, largest: number): (n: number) => boolean {
+  const single = new Set<number>()
+  const ranges: [number, number][] = []
+  for (const range of set.split(',')) {
     const [from, to = from] = range.split(':').map((end) => (end === '*' ? largest : Number(end)))
-    return n >= Math.min(from, to) && n <= Math.max(from, to)
-  })
+    if (from === to) single.add(from)
+    else ranges.push([Math.min(from, to), Math.max(from, to)])
+  }
+  return (n) => single.has(n) || ranges.some(([from, to]) => n >= from && n <= to)
 }

@@ -143,6 +143,20 @@ export async function foldersOf(client: ImapFlow): Promise<{ path: string; use: 
 }
 const maxFolders = 500
 
+/**
+ * UIDs as a sequence set (RFC 9051, section 9), in as few words as can be.
+ * @example uidSet([3, 4, 5, 9]) // '3:5,9'
+ */
+export function uidSet(uids: readonly number[]): string {
+  const ranges: [number, number][] = []
+  for (const uid of uids) {
+    const last = ranges.at(-1)
+    if (last && uid === last[1] + 1) last[1] = uid
+    else ranges.push([uid, uid])
+  }
+  return ranges.map(([from, to]) => (from === to ? `${from}` : `${from}:${to}`)).join(',')
+}
+
 /** The path of a box by its special use (RFC 6154), else by its name. Null when there is none. */
 async function boxPath(client: ImapFlow, use: string, name: RegExp): Promise<string | null> {
   const boxes = await client.list()

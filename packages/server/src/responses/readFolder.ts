@@ -2,9 +2,10 @@ import { bareSubject, headerLine, looksReturned, sameAddressKey } from '@hand-po
 import type { ImapFlow } from 'imapflow'
 import { DatabaseFault, databaseEnded } from '../db/database.ts'
 import type { Publish } from '../events.ts'
+import { uidSet } from '../mailboxes/imap.ts'
 import { type MailboxRecord, noteRead, noteUnread, readUpTo } from '../mailboxes/store.ts'
 import { mayBeOurs } from './store.ts'
-import { mayAnswer, type TakeMailParts, takeJunk, takeMail } from './takeMail.ts'
+import { mayAnswer, type TakeMailParts, type Taken, takeJunk, takeMail } from './takeMail.ts'
 
 export interface ReadFolderParts extends TakeMailParts {
   publish: Publish
@@ -27,6 +28,8 @@ const atOnce = 200
 const maxFirst = 5000
 /** Octets of one message that are read: what somebody answers stands before what they enclose. */
 const largestRead = 5_000_000
+/** Octets of messages that are read together. */
+const maxGroup = 2 * largestRead
 /** Characters of a message's head that are looked at. */
 const longestHead = 100_000
 /** How often the line may break while one message is being read. */
@@ -48,6 +51,8 @@ const wantedHeaders = [
 interface Head {
   uid: number
   arrived: number
+  /** Octets of the whole message, as the host says. */
+  size: number
   text: string
   /** Message-IDs that it names, without its own. */
   ids: string[]
@@ -58,7 +63,7 @@ interface Head {
   returned: boolean
 }
 
-function headOf(uid: number, arrived: number, text: string): Head {
+function headOf(uid: number, arrived: number, size: number, text: string): Head {
   const messageId = headerLine(text, 'message-id')
   const from = headerLine(text, 'from')
   const subject = headerLine(text, 'subject')
@@ -71,6 +76,7 @@ function headOf(uid: number, arrived: number, text: string): Head {
   return {
     uid,
     arrived,
+    size,
     text,
     ids: (text.match(/<[^<>\s]{1,998}>/g) ?? []).filter((id) => id !== messageId).slice(0, 200),
     messageId,
@@ -121,6 +127,7 @@ export async function readFolder(
         // The place moves on whatever was in them: a message that cannot be read is noted, and is not met again.
         await noteRead(db, mailbox.id, folder.path, validity, some.at(-1)!)
       }
+      parts.broke.delete(`${mailbox.id}/${folder.path}`)
       if (uids.length === 0 && (known === null || known.validity !== validity))
         await noteRead(db, mailbox.id, folder.path, validity, Math.max(lastUid, box.uidNext - 1))
     } finally {
@@ -145,12 +152,12 @@ async function readSome(
   const { db, clock, log, publish, broke } = parts
   const heads: Head[] = []
   for await (const m of client.fetch(
-    uids.join(','),
-    { uid: true, internalDate: true, headers: wantedHeaders },
+    uidSet(uids),
+    { uid: true, internalDate: true, size: true, headers: wantedHeaders },
     { uid: true },
   )) {
     const arrived = m.internalDate instanceof Date ? m.internalDate.getTime() : clock.now()
-    heads.push(headOf(m.uid, arrived, (m.headers?.toString('utf8') ?? '').slice(0, longestHead)))
+    heads.push(headOf(m.uid, arrived, m.size ?? largestRead, (m.headers?.toString('utf8') ?? '').slice(0, longestHead)))
   }
   const maybe = await mayBeOurs(
     db,
@@ -163,58 +170,112 @@ async function readSome(
     })),
   )
   let found = 0
-  for (const [i, head] of heads.entries()) {
-    if (!maybe.has(i) && !head.returned) continue
-    // Known by its own Message-ID, as what can be read is: numbers may be given out anew.
-    const source = `${mailbox.id}/${head.messageId || `${validity}/${head.uid}`}`
-    try {
-      const roundId = folder.junk
-        ? await takeJunk(
-            parts,
-            mailbox,
-            { ...head, automatic: /^auto-submitted:\s{0,9}auto/im.test(head.text) },
-            folder.path,
-            head.arrived,
-          )
-        : await takeWhole(parts, client, mailbox, head)
-      if (roundId !== null) {
-        found++
-        rounds.add(roundId)
+  const count = (roundId: number | null) => {
+    if (roundId === null) return
+    found++
+    rounds.add(roundId)
+  }
+  /** Known by its own Message-ID, as what can be read is: numbers may be given out anew. */
+  const sourceOf = (head: Head) => `${mailbox.id}/${head.messageId || `${validity}/${head.uid}`}`
+  const unread = async (head: Head, why: string) => {
+    log.warn({ mailboxId: mailbox.id, uid: head.uid, why }, 'a message could not be read')
+    const mail = { sender: head.from, subject: head.subject, at: clock.now(), why: why.slice(0, 500) }
+    if (await noteUnread(db, mailbox.id, { source: sourceOf(head), ...mail }))
+      publish({ topic: 'mailboxes', id: mailbox.id })
+  }
+  const ours = heads.filter((head, i) => maybe.has(i) || head.returned)
+  if (folder.junk) {
+    for (const head of ours)
+      count(
+        await takeJunk(parts, mailbox, { ...head, automatic: sentByItself.test(head.text) }, folder.path, head.arrived),
+      )
+    return found
+  }
+  // Many at a time; where that does not come to its end, each by itself, so that it is known which of them it was. Where the line broke
+  // over it, that is the next time.
+  const folderName = `${mailbox.id}/${folder.path}`
+  for (const group of broke.has(folderName) ? ours.map((head) => [head]) : groupsOf(ours)) {
+    const taken =
+      group.length === 1
+        ? null
+        : await takeGroup(parts, client, mailbox, group).catch(async (error) => {
+            if (isOver(parts, error)) throw error
+            if (client.usable) return null
+            await noteRead(db, mailbox.id, folder.path, validity, group[0].uid - 1)
+            broke.set(folderName, 1)
+            throw error
+          })
+    for (const [i, head] of group.entries()) {
+      if (taken) {
+        const one = taken[i]
+        if ('refused' in one) await unread(head, one.refused)
+        else count(one.roundId)
+        continue
       }
-    } catch (error) {
-      if (parts.ended() || (error instanceof DatabaseFault && error.code === databaseEnded)) throw error
-      if (!client.usable) {
-        // Read up to it and from it on the next time. When the line breaks at the same message once more, that is what breaks it.
-        await noteRead(db, mailbox.id, folder.path, validity, head.uid - 1)
-        const times = (broke.get(source) ?? 0) + 1
-        broke.set(source, times)
-        if (times < maxBroken) throw error
-        broke.delete(source)
-        await noteRead(db, mailbox.id, folder.path, validity, head.uid)
+      try {
+        const [one] = await takeGroup(parts, client, mailbox, [head])
+        if ('refused' in one) await unread(head, one.refused)
+        else count(one.roundId)
+      } catch (error) {
+        if (isOver(parts, error)) throw error
+        if (!client.usable) {
+          // Read up to it and from it on the next time. When the line breaks at the same message once more, that is what breaks it.
+          await noteRead(db, mailbox.id, folder.path, validity, head.uid - 1)
+          const times = (broke.get(sourceOf(head)) ?? 0) + 1
+          broke.set(sourceOf(head), times)
+          if (times < maxBroken) throw error
+          broke.delete(sourceOf(head))
+          await noteRead(db, mailbox.id, folder.path, validity, head.uid)
+        }
+        await unread(head, error instanceof Error ? error.message : String(error))
+        if (!client.usable) throw error
       }
-      const why = error instanceof Error ? error.message : String(error)
-      log.warn({ mailboxId: mailbox.id, uid: head.uid, why }, 'a message could not be read')
-      const noted = await noteUnread(db, mailbox.id, {
-        source,
-        sender: head.from,
-        subject: head.subject,
-        at: clock.now(),
-        why: why.slice(0, 500),
-      })
-      if (noted) publish({ topic: 'mailboxes', id: mailbox.id })
-      if (!client.usable) throw error
     }
   }
   return found
 }
 
-async function takeWhole(
+const sentByItself = /^auto-submitted:\s{0,9}auto/im
+/** Whether the desk is being closed, or its database has ended: nothing that is to be noted of a message. */
+const isOver = (parts: ReadFolderParts, error: unknown): boolean =>
+  parts.ended() || (error instanceof DatabaseFault && error.code === databaseEnded)
+
+/** Messages that are read at a time: as many as fit into some memory, and one at least. */
+function groupsOf(heads: Head[]): Head[][] {
+  const groups: Head[][] = []
+  let octets = Number.POSITIVE_INFINITY
+  for (const head of heads) {
+    const size = Math.min(head.size, largestRead)
+    if (octets + size > maxGroup) {
+      groups.push([])
+      octets = 0
+    }
+    groups.at(-1)!.push(head)
+    octets += size
+  }
+  return groups
+}
+
+/** Reads some messages whole, and takes them into account. One that is not there any more is none of ours. */
+async function takeGroup(
   parts: ReadFolderParts,
   client: ImapFlow,
   mailbox: MailboxRecord,
-  { uid, arrived }: Head,
-): Promise<number | null> {
-  const whole = await client.fetchOne(String(uid), { source: { start: 0, maxLength: largestRead } }, { uid: true })
-  if (whole === false || !whole.source) return null
-  return takeMail(parts, mailbox, whole.source, arrived)
+  heads: Head[],
+): Promise<Taken[]> {
+  const raws = new Map<number, Buffer>()
+  for await (const { uid, source } of client.fetch(
+    uidSet(heads.map(({ uid }) => uid)),
+    { uid: true, source: { start: 0, maxLength: largestRead } },
+    { uid: true },
+  ))
+    if (source) raws.set(uid, source)
+  const there = heads.filter(({ uid }) => raws.has(uid))
+  const taken = await takeMail(
+    parts,
+    mailbox,
+    there.map(({ uid, arrived }) => ({ raw: raws.get(uid)!, arrived })),
+  )
+  const byUid = new Map(there.map(({ uid }, i) => [uid, taken[i]]))
+  return heads.map(({ uid }) => byUid.get(uid) ?? { roundId: null })
 }

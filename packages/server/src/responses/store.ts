@@ -72,51 +72,51 @@ export async function addResponse(
   return rows.length > 0
 }
 
+/** What a piece of mail says about a letter. */
+export interface MailSaid {
+  messageId: number
+  /** The mail's own Message-ID, wherever it lies in the mailbox. */
+  mailId: string
+  at: number
+  foundBy: FoundBy
+  kind: ResponseKind
+  of: Whose
+  pile: Pile | null
+  address: string
+  details: ResponseDetails
+}
+
 /**
- * Appends what a piece of mail says about a letter. Mail is known by its own Message-ID, wherever it lies in the mailbox: what was
- * read before is not added again. Mail that was read before mail had its Message-ID kept is known by what it said and when, and is
- * given it.
- * @returns whether anything was added.
+ * Appends what some mail says about letters. Mail is known by its own Message-ID: what was read before is not added again. Mail that was
+ * read before mail had its Message-ID kept is known by what it said and when, and is given it. What lay in Junk was known by its headers
+ * only: read whole, once it was moved, it takes the place of that. A receipt asks nothing of anybody, and is done with.
+ * @returns the Message-IDs of the mail of which anything was added.
  */
-export function addMail(
-  db: Database,
-  mail: {
-    messageId: number
-    mailId: string
-    at: number
-    foundBy: FoundBy
-    said: { kind: ResponseKind; of: Whose; pile: Pile | null; address: string; details: ResponseDetails }[]
-  },
-): Promise<boolean> {
-  return db.transaction(async (tx) => {
-    let added = false
-    for (const { kind, of, pile, address, details } of mail.said) {
-      const known = await tx.query(
-        `UPDATE responses SET mail_id = $2, address = $6 WHERE id = (
-           SELECT id FROM responses WHERE message_id = $1 AND mail_id IS NULL AND kind = $3 AND at = $4 AND details->>'from' = $5 LIMIT 1
-         ) RETURNING id`,
-        [mail.messageId, mail.mailId, kind, mail.at, details.from ?? '', address],
-      )
-      if (known.length > 0) continue
-      // What lay in Junk was known by its headers only: read whole, once it was moved, it takes the place of that.
-      const rows = await tx.query<{ id: number }>(
-        `INSERT INTO responses (message_id, kind, at, details, of, address, mail_id, found_by, pile) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
-         ON CONFLICT (message_id, mail_id, address) WHERE mail_id IS NOT NULL DO UPDATE
-           SET kind = excluded.kind, details = excluded.details, of = excluded.of, found_by = excluded.found_by, pile = excluded.pile
-           WHERE responses.details ? 'junk' AND NOT excluded.details ? 'junk' RETURNING id`,
-        [mail.messageId, kind, mail.at, json(details), of, address, mail.mailId, mail.foundBy, pile],
-      )
-      added ||= rows.length > 0
-      // A receipt asks nothing of anybody.
-      if (pile === 'receipt')
-        for (const { id } of rows)
-          await tx.query('INSERT INTO tray (response_id, done_at) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
-            id,
-            mail.at,
-          ])
-    }
-    return added
-  })
+export async function addMail(db: Database, said: MailSaid[]): Promise<Set<string>> {
+  // The same mail may lie there twice.
+  const once = [...new Map(said.map((one) => [`${one.messageId}\n${one.mailId}\n${one.address}`, one])).values()]
+  const rows = await db.query<{ mailId: string }>(
+    `WITH given AS (
+       SELECT * FROM jsonb_to_recordset($1::jsonb)
+         AS x ("messageId" int, "mailId" text, at bigint, "foundBy" text, kind text, of text, pile text, address text, details jsonb)),
+     before AS (
+       UPDATE responses r SET mail_id = g."mailId", address = g.address FROM given g
+       WHERE r.message_id = g."messageId" AND r.mail_id IS NULL AND r.kind = g.kind AND r.at = g.at AND r.details->>'from' = coalesce(g.details->>'from', '')
+       RETURNING g."messageId", g."mailId"),
+     added AS (
+       INSERT INTO responses (message_id, kind, at, details, of, address, mail_id, found_by, pile)
+       SELECT "messageId", kind, at, details, of, address, "mailId", "foundBy", pile FROM given g
+       WHERE NOT EXISTS (SELECT 1 FROM before b WHERE b."messageId" = g."messageId" AND b."mailId" = g."mailId")
+       ON CONFLICT (message_id, mail_id, address) WHERE mail_id IS NOT NULL DO UPDATE
+         SET kind = excluded.kind, details = excluded.details, of = excluded.of, found_by = excluded.found_by, pile = excluded.pile
+         WHERE responses.details ? 'junk' AND NOT excluded.details ? 'junk'
+       RETURNING id, mail_id, pile, at),
+     receipts AS (
+       INSERT INTO tray (response_id, done_at) SELECT id, at FROM added WHERE pile = 'receipt' ON CONFLICT DO NOTHING)
+     SELECT mail_id AS "mailId" FROM added`,
+    [json(once)],
+  )
+  return new Set(rows.map(({ mailId }) => mailId))
 }
 
 /** A letter that mail answers, with whom it went to. */
@@ -135,15 +135,25 @@ export async function messageById(db: Database, id: number): Promise<Answerable 
   return found ?? null
 }
 
+/** The letters of a mailbox that some Message-IDs name, each by its own. */
+export async function messagesByIds(
+  db: Database,
+  mailboxId: number,
+  messageIds: string[],
+): Promise<Map<string, Answerable>> {
+  if (messageIds.length === 0) return new Map()
+  const found = await db.query<Answerable & { messageId: string }>(
+    `SELECT m.message_id AS "messageId", ${answerable}
+     FROM jsonb_array_elements_text($2::jsonb) AS x (message_id) JOIN messages m ON m.message_id = x.message_id AND m.mailbox_id = $1`,
+    [mailboxId, json([...new Set(messageIds)])],
+  )
+  return new Map(found.map(({ messageId, ...letter }) => [messageId, letter]))
+}
+
 /** The letter that one of some Message-IDs names, the first that is known. */
 export async function messageByIds(db: Database, mailboxId: number, messageIds: string[]): Promise<Answerable | null> {
-  if (messageIds.length === 0) return null
-  const [found] = await db.query<Answerable>(
-    `SELECT ${answerable} FROM jsonb_array_elements_text($2::jsonb) WITH ORDINALITY AS x (message_id, n)
-     JOIN messages m ON m.message_id = x.message_id AND m.mailbox_id = $1 ORDER BY n LIMIT 1`,
-    [mailboxId, json(messageIds)],
-  )
-  return found ?? null
+  const found = await messagesByIds(db, mailboxId, messageIds)
+  return messageIds.map((id) => found.get(id)).find((letter) => letter !== undefined) ?? null
 }
 
 /** The same form of a subject on both sides of a comparison: one space, no capitals. */
@@ -213,24 +223,30 @@ export async function mayBeOurs(
   heads: { ids: string[]; sender: string; subject: string }[],
 ): Promise<Set<number>> {
   const rows = await db.query<{ n: number }>(
-    `SELECT x.n::int FROM jsonb_array_elements($4::jsonb) WITH ORDINALITY AS x (head, n)
-     WHERE EXISTS (SELECT 1 FROM jsonb_array_elements_text(x.head->'ids') i JOIN messages m ON m.message_id = i.value AND m.mailbox_id = $1)
-        OR EXISTS (SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.sent_at BETWEEN $2 AND $3 AND m.address_key IN (
-             x.head->>'sender', (SELECT person_address FROM also_addresses WHERE address = x.head->>'sender')))
-        OR (x.head->>'subject' <> '' AND EXISTS (SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.sent_at BETWEEN $2 AND $3
-             AND ${subjectForm('m.subject')} = ${subjectForm("(x.head->>'subject')")}))`,
+    `WITH heads AS (
+       SELECT (x.n - 1)::int AS n, x.head->'ids' AS ids, x.head->>'sender' AS sender, x.head->>'subject' AS subject
+       FROM jsonb_array_elements($4::jsonb) WITH ORDINALITY AS x (head, n)),
+     named AS (
+       SELECT h.n FROM heads h CROSS JOIN LATERAL jsonb_array_elements_text(h.ids) i JOIN messages m ON m.message_id = i.value WHERE m.mailbox_id = $1),
+     known AS (
+       SELECT h.n FROM heads h WHERE EXISTS (SELECT 1 FROM messages m WHERE m.address_key = h.sender AND m.mailbox_id = $1 AND m.sent_at BETWEEN $2 AND $3)
+       UNION ALL SELECT h.n FROM heads h JOIN also_addresses a ON a.address = h.sender)
+     SELECT n FROM named UNION SELECT n FROM known
+     UNION SELECT h.n FROM heads h WHERE h.subject <> '' AND h.n NOT IN (SELECT n FROM named) AND EXISTS (
+       SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND ${subjectForm('m.subject')} = ${subjectForm('h.subject')} AND m.sent_at BETWEEN $2 AND $3)`,
     [mailboxId, within.from, within.to, json(heads)],
   )
-  return new Set(rows.map(({ n }) => n - 1))
+  return new Set(rows.map(({ n }) => n))
 }
 
-/** Whether mail was taken into account already, for whichever letter. */
-export async function isKnownMail(db: Database, mailboxId: number, mailId: string): Promise<boolean> {
-  const rows = await db.query(
-    `SELECT 1 FROM responses q JOIN messages m ON m.id = q.message_id WHERE q.mail_id = $2 AND m.mailbox_id = $1 AND NOT q.details ? 'junk' LIMIT 1`,
-    [mailboxId, mailId],
+/** Which of some mail was taken into account already, for whichever letter: by its Message-ID. */
+export async function knownMail(db: Database, mailboxId: number, mailIds: string[]): Promise<Set<string>> {
+  const rows = await db.query<{ mailId: string }>(
+    `SELECT DISTINCT q.mail_id AS "mailId" FROM jsonb_array_elements_text($2::jsonb) AS x (mail_id)
+     JOIN responses q ON q.mail_id = x.mail_id JOIN messages m ON m.id = q.message_id AND m.mailbox_id = $1 WHERE NOT q.details ? 'junk'`,
+    [mailboxId, json(mailIds)],
   )
-  return rows.length > 0
+  return new Set(rows.map(({ mailId }) => mailId))
 }
 
 /**

@@ -23,12 +23,14 @@ import type { IncomingJobs, ReadMail } from './mailJobs.ts'
 import {
   type Answerable,
   addMail,
-  isKnownMail,
+  knownMail,
   lettersTo,
   lettersWithSubject,
+  type MailSaid,
   messageById,
   messageByIds,
   messageByKey,
+  messagesByIds,
   noteAnswered,
   type StrayMail,
   type Within,
@@ -56,16 +58,13 @@ export const mayAnswer = (arrived: number): Within => ({ from: arrived - answers
 const isOwn = ({ settings }: MailboxRecord, address: string): boolean =>
   [settings.address, ...settings.aliases].some((own) => sameAddressKey(own) === sameAddressKey(address))
 
-/** The letter that mail belongs to, with by what it was found. In the order of how sure it is; null when there is none. */
+/** The letter that mail belongs to which names none of ours in its headers, with by what it was found; null when there is none. */
 async function letterOf(
   { db, signingKey }: TakeMailParts,
   mailbox: MailboxRecord,
   mail: Incoming,
   arrived: number,
 ): Promise<{ letter: Answerable; by: FoundBy } | null> {
-  const report = mail.kind !== 'reply' && mail.kind !== 'automatic'
-  const named = await messageByIds(db, mailbox.id, mail.answers)
-  if (named) return { letter: named, by: report ? 'report' : 'header' }
   for (const text of mail.names.tokens) {
     const key = readToken(signingKey, text)?.key
     const signed = key === undefined ? null : await messageByKey(db, key)
@@ -74,7 +73,7 @@ async function letterOf(
   const quoted = await messageByIds(db, mailbox.id, mail.names.messageIds)
   if (quoted) return { letter: quoted, by: 'quoted' }
   // A report of the standard that names no letter of ours is about other mail.
-  if (report && mail.plain === null) return null
+  if (isReport(mail) && mail.plain === null) return null
   const stray: StrayMail = {
     sender: sameAddressKey(mail.from.address),
     senderName: mail.from.name,
@@ -95,59 +94,99 @@ async function letterOf(
       : propose(about, await lettersWithSubject(db, mailbox.id, within, stray)))
   return found && { letter: (await messageById(db, found.letter.id))!, by: found.by }
 }
+const isReport = ({ kind }: Incoming) => kind !== 'reply' && kind !== 'automatic'
+
+/** A piece of mail as it lies in the mailbox. */
+export interface RawMail {
+  raw: Uint8Array
+  arrived: number
+}
+
+/** What became of one piece of mail: the round whose letter it belongs to, when that is news; or why it cannot be read. */
+export type Taken = { roundId: number | null } | { refused: string }
 
 /**
- * Takes one piece of mail into account: finds its letter, and keeps what it says of it. Of mail that belongs to none nothing is kept.
- * @returns the round whose letter it belongs to, when that is news; else null.
+ * Takes some mail into account: finds the letter of each, and keeps what it says of it. Of mail that belongs to none nothing is kept.
+ * @returns what became of each, in the order given.
+ * @throws when the thread that reads them came to an end: whoever calls tries them one by one then.
  */
-export async function takeMail(
-  parts: TakeMailParts,
-  mailbox: MailboxRecord,
-  raw: Uint8Array,
-  arrived: number,
-): Promise<number | null> {
+export async function takeMail(parts: TakeMailParts, mailbox: MailboxRecord, mails: RawMail[]): Promise<Taken[]> {
   const { db, compute, log } = parts
-  const read = await compute.run('readIncoming', { raw, arrived, timeZone: mailbox.settings.timeZone })
-  const { mail } = read
+  const reads = await compute.run('readIncoming', { mails, timeZone: mailbox.settings.timeZone })
   // Mail without a Message-ID is known by what it is.
-  const mailId = mail.messageId ?? createHash('sha256').update(raw).digest('base64url')
-  if (await isKnownMail(db, mailbox.id, mailId)) return null
-  const found = await letterOf(parts, mailbox, mail, arrived)
-  if (found === null) return null
-  const { letter, by } = found
-  // The writer's own answer to an answer, a copy of which came back to them, is nobody's answer to the letter.
-  if (mail.kind === 'reply' && isOwn(mailbox, mail.from.address) && !isOwn(mailbox, letter.address)) {
-    const [roundId] = await noteAnswered(db, mailbox.id, [{ at: arrived, answers: mail.answers }])
-    return roundId ?? null
+  const mailIds = reads.map((read, i) =>
+    'refused' in read ? '' : (read.mail.messageId ?? createHash('sha256').update(mails[i].raw).digest('base64url')),
+  )
+  const known = await knownMail(db, mailbox.id, mailIds)
+  const named = await messagesByIds(
+    db,
+    mailbox.id,
+    reads.flatMap((read) => ('refused' in read ? [] : read.mail.answers)),
+  )
+  const taken: Taken[] = []
+  const said: MailSaid[] = []
+  const found: { letter: Answerable; by: FoundBy; mail: Incoming; mailId: string; at: number }[] = []
+  for (const [i, read] of reads.entries()) {
+    taken.push('refused' in read ? { refused: read.refused } : { roundId: null })
+    if ('refused' in read || known.has(mailIds[i])) continue
+    const { mail } = read
+    const { arrived } = mails[i]
+    const byHeader = mail.answers.map((id) => named.get(id)).find((letter) => letter !== undefined)
+    const whose = byHeader
+      ? { letter: byHeader, by: isReport(mail) ? ('report' as const) : ('header' as const) }
+      : await letterOf(parts, mailbox, mail, arrived)
+    if (whose === null) continue
+    // The writer's own answer to an answer, a copy of which came back to them, is nobody's answer to the letter.
+    if (mail.kind === 'reply' && isOwn(mailbox, mail.from.address) && !isOwn(mailbox, whose.letter.address)) {
+      const [roundId] = await noteAnswered(db, mailbox.id, [{ at: arrived, answers: mail.answers }])
+      taken[i] = { roundId: roundId ?? null }
+      continue
+    }
+    found.push({ ...whose, mail, mailId: mailIds[i], at: i })
+    said.push(...saidIn(read, whose, mailIds[i], arrived))
   }
+  const added = said.length === 0 ? new Set<string>() : await addMail(db, said)
+  for (const { letter, by, mail, mailId, at } of found) {
+    if (!added.delete(mailId)) continue
+    taken[at] = { roundId: letter.roundId }
+    log.info({ round: letter.roundId, letter: letter.id, by }, `came back: ${mail.kind}`)
+    if (ways[by].certain && mail.kind === 'bounce') await parts.cameBack(letter)
+  }
+  return taken
+}
+
+/** What mail says of its letter, as it is kept. */
+function saidIn(
+  read: ReadMail,
+  { letter, by }: { letter: Answerable; by: FoundBy },
+  mailId: string,
+  at: number,
+): MailSaid[] {
+  const { mail } = read
   const { certain } = ways[by]
-  const isNew = await addMail(db, {
+  const sort = (kind: Statement['kind'], sure: boolean) => pileOf({ kind, newText: mail.newText }, pileDays(read), sure)
+  return saidOf(mail, letter).map((said) => ({
     messageId: letter.id,
     mailId,
-    at: arrived,
+    at,
     foundBy: by,
-    said: saidOf(mail, letter).map((said) => ({
-      kind: said.kind,
-      of: certain ? said.of : 'perhaps',
-      pile: pileOf({ kind: said.kind, newText: mail.newText }, pileDays(read), certain)?.pile ?? null,
-      address: said.address,
-      details: {
-        from: mail.from.name ? `${mail.from.name} <${mail.from.address}>` : mail.from.address,
-        subject: mail.subject,
-        words: wordsOf(mail, said).slice(0, maxWords),
-        text: mail.text.slice(0, maxText),
-        sorted: pileOf({ kind: said.kind, newText: mail.newText }, pileDays(read), true) ?? undefined,
-        days: read.days,
-        back: mail.kind === 'automatic' ? read.back : null,
-        ...(said.kind === 'bounce' || said.kind === 'delayed'
-          ? { status: said.status, reason: mail.plain?.reason ?? reasonOf(said.status, `${said.words}\n${mail.text}`) }
-          : {}),
-      },
-    })),
-  })
-  if (isNew) log.info({ round: letter.roundId, letter: letter.id, by }, `came back: ${mail.kind}`)
-  if (isNew && certain && mail.kind === 'bounce') await parts.cameBack(letter)
-  return isNew ? letter.roundId : null
+    kind: said.kind,
+    of: certain ? said.of : 'perhaps',
+    pile: sort(said.kind, certain)?.pile ?? null,
+    address: said.address,
+    details: {
+      from: mail.from.name ? `${mail.from.name} <${mail.from.address}>` : mail.from.address,
+      subject: mail.subject,
+      words: wordsOf(mail, said).slice(0, maxWords),
+      text: mail.text.slice(0, maxText),
+      sorted: sort(said.kind, true) ?? undefined,
+      days: read.days,
+      back: mail.kind === 'automatic' ? read.back : null,
+      ...(said.kind === 'bounce' || said.kind === 'delayed'
+        ? { status: said.status, reason: mail.plain?.reason ?? reasonOf(said.status, `${said.words}\n${mail.text}`) }
+        : {}),
+    },
+  }))
 }
 
 /** The day that decides the pile: of an automatic reply that of return. */
@@ -186,17 +225,15 @@ export async function takeJunk(
   const letter = await messageByIds(db, mailbox.id, ids)
   const address = addressIn(from)
   if (letter === null || messageId === '' || isOwn(mailbox, address)) return null
-  if (await isKnownMail(db, mailbox.id, messageId)) return null
+  if ((await knownMail(db, mailbox.id, [messageId])).size > 0) return null
   const kind = automatic ? 'automatic' : 'reply'
   const { of } = saidOf({ ...nothingRead, kind, from: { name: '', address } }, letter)[0]
   const pile = automatic ? 'automatic' : 'answer'
-  const isNew = await addMail(db, {
-    messageId: letter.id,
-    mailId: messageId,
-    at: arrived,
-    foundBy: 'header',
-    said: [{ kind, of, pile, address, details: { from, subject, words: '', text: '', junk: folder } }],
-  })
+  const details = { from, subject, words: '', text: '', junk: folder }
+  const added = await addMail(db, [
+    { messageId: letter.id, mailId: messageId, at: arrived, foundBy: 'header', kind, of, pile, address, details },
+  ])
+  const isNew = added.size > 0
   if (isNew) log.info({ round: letter.roundId, letter: letter.id }, 'an answer lies in Junk')
   return isNew ? letter.roundId : null
 }
