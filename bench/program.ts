@@ -16,7 +16,7 @@ export async function startProgram() {
   const built = process.env.HAND_POST_BUILT ?? (await buildServer())
   const child = fork(join(built, 'main.mjs'), [], {
     cwd: root,
-    execArgv: [],
+    execArgv: process.execArgv.filter((arg) => arg === '--liftoff-only'),
     env: {
       ...sparingMemory,
       ...process.env,

@@ -1,5 +1,5 @@
 // npm test: installs what is missing, then types, linter, rooms, what is unused, and all tests; the interface is tested in Chromium.
-import { spawnSync } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildWeb, installChromium, installMailHosts, installPackages, root } from './prepare.mjs'
@@ -28,12 +28,25 @@ const bin = (name) => join(root, 'node_modules/.bin', name)
 const succeeds = (command, ...args) =>
   spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] }).status === 0
 
-const checks = [
-  part('Types', () => succeeds(process.execPath, join(root, 'scripts/types.mjs'))),
-  part('Linter', () => succeeds(bin('biome'), 'check', '.')),
-  part('Rooms', () => succeeds(process.execPath, join(root, 'scripts/rooms.mjs'))),
-  part('Unused', () => succeeds(bin('knip'))),
-]
+/** Runs a checker beside others; what it says is shown when it is done, in one piece. */
+async function check(name, command, ...args) {
+  const began = Date.now()
+  const said = []
+  const child = spawn(command, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] })
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (piece) => said.push(piece))
+  const status = await new Promise((done) => child.on('close', done))
+  parts.push(`${name}: ${Math.round((Date.now() - began) / 1000)} s`)
+  console.log(`${name}: ${status === 0 ? 'nothing found' : 'FAILED'}`)
+  process.stdout.write(Buffer.concat(said))
+  return status === 0
+}
+console.log('Types, linter, rooms, what is unused…')
+const checks = await Promise.all([
+  check('Types', process.execPath, join(root, 'scripts/types.mjs')),
+  check('Linter', bin('biome'), 'check', '.'),
+  check('Rooms', process.execPath, join(root, 'scripts/rooms.mjs')),
+  check('Unused', bin('knip')),
+])
 // What measures how long something is held up has the machine for itself, after all others.
 const alone = ['hostileHosts', 'inTime', 'regexes'].map((name) => `packages/server/test/${name}.test.ts`)
 let passed = 0

@@ -187,7 +187,6 @@ export const phrasesOf = (kind: 'wrote' | 'before' | 'thanks' | 'requests' | 'he
 
 /**
  * The language that a text is most likely written in, by its small words; English where they say nothing.
- * @example languageOf('Ich komme am Donnerstag nicht.') // 'de'
  */
 export function languageOf(text: string): Language {
   const there = asWords(text.slice(0, 5000)).split(' ')

@@ -96,9 +96,22 @@ function isAutomatic(mail: Email): boolean {
   )
 }
 
-/** The form of a signed address of ours, and of a mail address in a text. */
+const endsAddress = /[\s<>()[\]"',;:@]/
+/** The mail addresses that a text names, as many as are kept: what stands around each of its at signs, in the lengths of RFC 5321 (4.5.3.1). */
+function addressesNamed(text: string): string[] {
+  const found = new Set<string>()
+  for (let at = text.indexOf('@'); at >= 0 && found.size < maxNamed; at = text.indexOf('@', at + 1)) {
+    let from = at
+    while (from > 0 && at - from < 64 && !endsAddress.test(text[from - 1])) from--
+    let to = at + 1
+    while (to < text.length && to - at <= 255 && !endsAddress.test(text[to])) to++
+    if (from < at && to > at + 1) found.add(text.slice(from, to))
+  }
+  return [...found]
+}
+
+/** The form of a signed address of ours in a text. */
 const tokenForm = /[\w-]{22}\.(?:p|o|\d{1,3})\.[\w-]{22}(?:\.[\w-]{1,4000})?/g
-const addressForm = /[^\s<>()[\]"',;:@]{1,64}@[^\s<>()[\]"',;:@]{1,255}/g
 
 /**
  * Reads one piece of incoming mail.
@@ -137,10 +150,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
         0,
         maxNamed,
       ),
-      addresses: [...new Set(`${header(mail, 'x-failed-recipients') ?? ''} ${text}`.match(addressForm) ?? [])].slice(
-        0,
-        maxNamed,
-      ),
+      addresses: addressesNamed(`${header(mail, 'x-failed-recipients') ?? ''} ${text}`),
     },
   }
   const returned =

@@ -2,11 +2,11 @@ import { TZDate, tz } from '@date-fns/tz'
 import type { BringBack as Back, TrayEntry } from '@hand-post/contract'
 import { addDays, format, nextMonday, startOfDay } from 'date-fns'
 import { CalendarClock } from 'lucide-react'
-import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { DateEntry, dayWords } from '../shared/dates.tsx'
 import { hourOf } from '../shared/moment.ts'
 import { Button, FaultLine } from '../shared/parts.tsx'
+import { Card } from './Card.tsx'
 import { Key } from './Key.tsx'
 import { bringBack as say, trayEntry } from './words.ts'
 
@@ -72,56 +72,50 @@ export function BringBack({
     on(at)
   }
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
+    <Card
+      label={say.title}
+      open={open}
+      setOpen={setOpen}
+      trigger={
         <Button>
           <CalendarClock aria-hidden size={16} /> {trayEntry.bringBack} <Key>B</Key>
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label={say.title}
-          align="start"
-          sideOffset={4}
-          collisionPadding={8}
-          className="paper z-50 w-80 space-y-2 p-3 text-[14px] shadow-lg"
-        >
-          <h3 className="font-bold">{say.title}</h3>
-          <ul className="space-y-1">
-            {offeredDays(entry, now).map(({ at, more }) => (
-              <li key={at}>
-                <button
-                  type="button"
-                  className="flex w-full flex-wrap items-baseline gap-x-2 rounded-paper border border-rule px-2 py-1 text-left hover:bg-sheet-2"
-                  onClick={() => on(at)}
-                >
-                  <b>
-                    {dayWords(new TZDate(at, entry.timeZone))} {hourOf(at, entry.timeZone)}
-                  </b>
-                  <span className="text-[13px] text-ink-2">{more}</span>
-                </button>
-              </li>
-            ))}
-          </ul>
-          <label className="flex items-center gap-2">
-            <input type="checkbox" checked={unanswered} onChange={(e) => setUnanswered(e.target.checked)} />
-            {say.unanswered}
-          </label>
-          <div className="border-rule border-t pt-2">
-            <p className="mb-0.5 text-[13px] text-ink-2">{say.another}</p>
-            <DateEntry label={say.another} kind="dateTime" value={typed} onChange={setTyped} />
-            {fault !== null && <FaultLine fault={{ id: 'bring-back-fault', words: fault }} />}
-            <Button className="mt-1" onClick={then}>
-              {say.bring}
-            </Button>
-          </div>
-          {entry.tracksOpens && (
-            <div className="border-rule border-t pt-2">
-              <Button onClick={() => bring({ at: null, when: 'opened' })}>{say.opened}</Button>
-            </div>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <h3 className="font-bold">{say.title}</h3>
+      <ul className="space-y-1">
+        {offeredDays(entry, now).map(({ at, more }) => (
+          <li key={at}>
+            <button
+              type="button"
+              className="flex w-full flex-wrap items-baseline gap-x-2 rounded-paper border border-rule px-2 py-1 text-left hover:bg-sheet-2"
+              onClick={() => on(at)}
+            >
+              <b>
+                {dayWords(new TZDate(at, entry.timeZone))} {hourOf(at, entry.timeZone)}
+              </b>
+              <span className="text-[13px] text-ink-2">{more}</span>
+            </button>
+          </li>
+        ))}
+      </ul>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={unanswered} onChange={(e) => setUnanswered(e.target.checked)} />
+        {say.unanswered}
+      </label>
+      <div className="border-rule border-t pt-2">
+        <p className="mb-0.5 text-[13px] text-ink-2">{say.another}</p>
+        <DateEntry label={say.another} kind="dateTime" value={typed} onChange={setTyped} />
+        {fault !== null && <FaultLine fault={{ id: 'bring-back-fault', words: fault }} />}
+        <Button className="mt-1" onClick={then}>
+          {say.bring}
+        </Button>
+      </div>
+      {entry.tracksOpens && (
+        <div className="border-rule border-t pt-2">
+          <Button onClick={() => bring({ at: null, when: 'opened' })}>{say.opened}</Button>
+        </div>
+      )}
+    </Card>
   )
 }

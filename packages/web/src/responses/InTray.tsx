@@ -254,7 +254,7 @@ function Workplace({ lines, now, all }: { lines: TrayLine[]; now: number; all: n
             </Button>
           )}
           <span className="max-md:hidden">
-            <Key>Space</Key> {say.selects} <Key>U</Key> {say.takesBack}
+            <Key>{say.space}</Key> {say.selects} <Key>U</Key> {say.takesBack}
           </span>
         </p>
         {all >= maxShown && <p className="border-rule border-t px-3 py-1 text-[13px] text-ink-2">{say.more(all)}</p>}

@@ -1,10 +1,10 @@
 import { routes } from '@hand-post/contract'
 import { Tag } from 'lucide-react'
-import { Popover } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
 import { ask, faultWords, stale } from '../api.ts'
 import { Button, FaultLine, Labelled, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
+import { Card } from './Card.tsx'
 import { Key } from './Key.tsx'
 import { outcomeWord as say, trayEntry } from './words.ts'
 
@@ -38,66 +38,61 @@ export function OutcomeWords({
     onGive(word)
   }
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
-        {trigger ?? (
+    <Card
+      label={say.title}
+      open={open}
+      setOpen={setOpen}
+      className="w-72"
+      trigger={
+        trigger ?? (
           <Button>
             <Tag aria-hidden size={16} /> {trayEntry.word} <Key>O</Key>
           </Button>
-        )}
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label={say.title}
-          align="start"
-          sideOffset={4}
-          collisionPadding={8}
-          className="paper z-50 w-72 space-y-2 p-3 text-[14px] shadow-lg"
-          onKeyDown={(e) => {
-            const n = Number(e.key)
-            if (e.target instanceof HTMLTextAreaElement || !/^\d$/.test(e.key) || n > words.length) return
-            e.preventDefault()
-            give(n === 0 ? null : words[n - 1])
-          }}
-        >
-          <h3 className="font-bold">{say.title}</h3>
-          {roundId === null ? (
-            <Say>{say.otherRounds}</Say>
-          ) : editing || words.length === 0 ? (
-            <WordsForm roundId={roundId} words={words} onDone={() => setEditing(false)} />
-          ) : (
-            <>
-              <ul className="space-y-1">
-                {words.map((word, i) => (
-                  <li key={word}>
-                    <button
-                      type="button"
-                      aria-pressed={given === word}
-                      className="flex w-full items-baseline gap-2 rounded-paper border border-rule px-2 py-1 text-left hover:bg-sheet-2 aria-pressed:bg-post-tint aria-pressed:font-bold"
-                      onClick={() => give(word)}
-                    >
-                      <Key>{String(i + 1)}</Key> {word}
-                    </button>
-                  </li>
-                ))}
-                <li>
-                  <button
-                    type="button"
-                    className="flex w-full items-baseline gap-2 rounded-paper border border-rule px-2 py-1 text-left hover:bg-sheet-2"
-                    onClick={() => give(null)}
-                  >
-                    <Key>0</Key> {say.none}
-                  </button>
-                </li>
-              </ul>
-              <Button kind="quiet" onClick={() => setEditing(true)}>
-                {say.change}
-              </Button>
-            </>
-          )}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+        )
+      }
+      onKeyDown={(e) => {
+        const n = Number(e.key)
+        if (e.target instanceof HTMLTextAreaElement || !/^\d$/.test(e.key) || n > words.length) return
+        e.preventDefault()
+        give(n === 0 ? null : words[n - 1])
+      }}
+    >
+      <h3 className="font-bold">{say.title}</h3>
+      {roundId === null ? (
+        <Say>{say.otherRounds}</Say>
+      ) : editing || words.length === 0 ? (
+        <WordsForm roundId={roundId} words={words} onDone={() => setEditing(false)} />
+      ) : (
+        <>
+          <ul className="space-y-1">
+            {words.map((word, i) => (
+              <li key={word}>
+                <button
+                  type="button"
+                  aria-pressed={given === word}
+                  className="flex w-full items-baseline gap-2 rounded-paper border border-rule px-2 py-1 text-left hover:bg-sheet-2 aria-pressed:bg-post-tint aria-pressed:font-bold"
+                  onClick={() => give(word)}
+                >
+                  <Key>{String(i + 1)}</Key> {word}
+                </button>
+              </li>
+            ))}
+            <li>
+              <button
+                type="button"
+                className="flex w-full items-baseline gap-2 rounded-paper border border-rule px-2 py-1 text-left hover:bg-sheet-2"
+                onClick={() => give(null)}
+              >
+                <Key>0</Key> {say.none}
+              </button>
+            </li>
+          </ul>
+          <Button kind="quiet" onClick={() => setEditing(true)}>
+            {say.change}
+          </Button>
+        </>
+      )}
+    </Card>
   )
 }
 

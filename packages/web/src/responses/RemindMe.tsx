@@ -1,6 +1,5 @@
 import { routes } from '@hand-post/contract'
 import { BellPlus } from 'lucide-react'
-import { Popover } from 'radix-ui'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { ask, faultWords, stale } from '../api.ts'
@@ -9,6 +8,7 @@ import { moment } from '../shared/moment.ts'
 import { Button, FaultLine } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { momentOn } from './BringBack.tsx'
+import { Card } from './Card.tsx'
 import { remindMe as say } from './words.ts'
 
 /** Reminds the writer, at a time, of those of a round who have not answered by then. */
@@ -43,28 +43,23 @@ export function RemindMe({
     }
   }
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger asChild>
+    <Card
+      label={say.remindMe}
+      open={open}
+      setOpen={setOpen}
+      align="end"
+      trigger={
         <Button>
           <BellPlus aria-hidden size={16} /> {say.remindMe}
         </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label={say.remindMe}
-          align="end"
-          sideOffset={4}
-          collisionPadding={8}
-          className="paper z-50 w-80 space-y-2 p-3 text-[14px] shadow-lg"
-        >
-          <p>{say.of(rows?.length ?? null)}</p>
-          <DateEntry label={say.when} kind="dateTime" value={typed} onChange={setTyped} />
-          {fault !== null && <FaultLine fault={{ id: 'remind-me-fault', words: fault }} />}
-          <Button kind="primary" onClick={() => void remind()}>
-            {say.remind}
-          </Button>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+      }
+    >
+      <p>{say.of(rows?.length ?? null)}</p>
+      <DateEntry label={say.when} kind="dateTime" value={typed} onChange={setTyped} />
+      {fault !== null && <FaultLine fault={{ id: 'remind-me-fault', words: fault }} />}
+      <Button kind="primary" onClick={() => void remind()}>
+        {say.remind}
+      </Button>
+    </Card>
   )
 }

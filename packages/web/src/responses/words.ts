@@ -68,6 +68,7 @@ export const inTray = {
   all: 'All',
   selectNone: 'Select none',
   selectAll: (n: number) => `Select all ${n.toLocaleString('en-GB')}`,
+  space: 'Space',
   selects: 'selects',
   takesBack: 'takes back',
   more: (n: number) => `The first ${n.toLocaleString('en-GB')} are shown.`,
