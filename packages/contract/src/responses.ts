@@ -95,7 +95,7 @@ export const trayLineSchema = z.object({
   id: z.number(),
   kind: z.enum(responseKinds),
   pile: z.enum(piles),
-  /** The rule that proposed the pile. */
+  /** The rule that proposed the pile; '' where it lies in another, by the writer's word or because it is only perhaps an answer. */
   why: z.string(),
   foundBy: z.enum(waysFound),
   at: z.number(),

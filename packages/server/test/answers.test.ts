@@ -90,7 +90,11 @@ describe('finding the letter', () => {
     expect(entry).toMatchObject({ person: 'Dot', foundBy: 'senderSubject', of: 'perhaps', pile: 'perhaps' })
     expect(await outcomeOf('Dot')).toBe('sent')
     expect((await board()).counts.replied).toBe(0)
+    const page = () => world.call(routes.person, { query: { address: addressOf('Dot') } })
+    const onPage = async () => (await page()).rounds.find((one) => one.round === round)!.responses.map((r) => r.kind)
+    expect(await onPage()).toEqual([])
     await whose(entry.id, 'person')
+    expect(await onPage()).toEqual(['reply'])
     expect(await outcomeOf('Dot')).toBe('replied')
     expect(await entries()).toMatchObject([{ foundBy: 'taken', of: 'person', pile: 'answer' }])
     // Taken back.

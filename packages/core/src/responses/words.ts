@@ -43,7 +43,6 @@ export const piles = {
     thanks: 'thanks only',
     receipt: 'receipt',
   },
-  byHand: 'put here by you',
   questionMark: (sentence: string) => `It asks: “${sentence}”`,
   request: (phrase: string) => `It says “${phrase}”.`,
   thanksOnly: (phrase: string, n: number) => `It says “${phrase}” in ${times(n, 'word')}, without a question or a day.`,

@@ -3,6 +3,7 @@ import {
   automaticOnes,
   findAddressColumn,
   findNameColumns,
+  isPersons,
   outcomeOf,
   personName,
   sameAddressKey,
@@ -33,7 +34,7 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
           ...message,
           outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),
           responses: came
-            .filter((r) => !machine.has(r))
+            .filter((r) => isPersons(r) && !machine.has(r))
             .map((r) => ({ kind: r.kind, at: r.at, words: r.details.words ?? '' })),
         }
       }),

@@ -25,7 +25,7 @@ const proposed = waysFound
 
 const columns = `q.id, q.kind, q.pile, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
   m.row_id AS "rowId", m.person, m.address, q.address AS "fromAddress", coalesce(q.details->>'from', '') AS "from", coalesce(q.details->>'subject', '') AS subject,
-  left(coalesce(q.details->>'words', ''), ${shownWords}) AS words, coalesce(q.details->'sorted'->>'why', '') AS why, q.details->>'junk' AS junk, q.details->'back'->>'day' AS "backDay",
+  left(coalesce(q.details->>'words', ''), ${shownWords}) AS words, CASE WHEN q.details->'sorted'->>'pile' = q.pile THEN q.details->'sorted'->>'why' ELSE '' END AS why, q.details->>'junk' AS junk, q.details->'back'->>'day' AS "backDay",
   g.word, t.done_at AS "doneAt", t.answered_at AS "answeredAt", t.back_at AS "backAt", t.back_when AS "backWhen",
   CASE WHEN ${isDone} THEN 'done' WHEN NOT ${isOpen} THEN 'putBy' WHEN t.put_by_at IS NOT NULL AND ${isBack('$1')} THEN 'back' ELSE 'open' END AS state`
 

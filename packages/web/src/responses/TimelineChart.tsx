@@ -1,4 +1,5 @@
 import type { Board } from '@hand-post/contract'
+import { isPersons } from '@hand-post/core'
 import { extent } from 'd3-array'
 import { scaleLinear, scaleTime } from 'd3-scale'
 import { curveStepAfter, line } from 'd3-shape'
@@ -27,7 +28,9 @@ export function TimelineChart({ board }: { board: Board }) {
   const [ref, width] = useWidth<HTMLDivElement>()
   const firsts = (kind: (typeof lines)[number]['kind']): number[] =>
     board.people
-      .map((p) => (kind === 'sent' ? p.sentAt : p.responses.find((r) => r.kind === kind && !r.automatic)?.at))
+      .map((p) =>
+        kind === 'sent' ? p.sentAt : p.responses.find((r) => r.kind === kind && !r.automatic && isPersons(r))?.at,
+      )
       .filter((at): at is number => at !== null && at !== undefined)
       .sort((a, b) => a - b)
   const drawn = lines.map((l) => ({ ...l, at: firsts(l.kind) })).filter((l) => l.at.length > 0)
