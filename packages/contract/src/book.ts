@@ -12,6 +12,8 @@ export const refusedAddressSchema = z.object({ address: z.string(), reason: z.st
 
 export const personSchema = z.object({
   address: z.string(),
+  /** Other addresses from which they were found to write, by the writer's word. */
+  also: z.array(z.string()),
   name: z.string(),
   /** What the address book says of them; none when they are not in it. */
   contact: z
@@ -28,6 +30,8 @@ export const personSchema = z.object({
       round: z.number(),
       title: z.string(),
       row: z.number(),
+      /** Where it went. */
+      address: z.string(),
       subject: z.string(),
       /** The words of the letter, without looks. */
       text: z.string(),
@@ -182,12 +186,15 @@ export const bookRoutes = {
   listFromRound: route({
     method: 'POST',
     path: '/api/lists/from-round',
-    summary: 'Make a list of the people of an earlier round who have one of the given outcomes',
-    body: z.object({
-      name: z.string().trim().min(1).max(200),
-      round: id,
-      outcomes: z.array(z.enum(outcomes)).min(1),
-    }),
+    summary: 'Make a list of the people of an earlier round who have one of the given outcomes, or outcome words',
+    body: z
+      .object({
+        name: z.string().trim().min(1).max(200),
+        round: id,
+        outcomes: z.array(z.enum(outcomes)),
+        words: z.array(z.string().max(40)).max(9).default([]),
+      })
+      .refine(({ outcomes, words }) => outcomes.length + words.length > 0, 'Give an outcome, or an outcome word.'),
     answer: listSchema,
   }),
   person: route({
@@ -214,6 +221,12 @@ export const bookRoutes = {
     method: 'DELETE',
     path: '/api/do-not-write',
     summary: 'Take an address off the do-not-write list',
+    query: z.object({ address }),
+  }),
+  forgetAddress: route({
+    method: 'DELETE',
+    path: '/api/person/also',
+    summary: 'Forget that somebody writes from an address: what comes from it is proposed anew',
     query: z.object({ address }),
   }),
   senders: route({

@@ -263,6 +263,8 @@ export const roundOverviewSchema = roundLineSchema.extend({
   subject: z.string(),
   /** Answers and returned mail in the in-tray that are not done yet. */
   inTray: z.number(),
+  /** The writer's own words for what comes of it. */
+  outcomeWords: z.array(z.string()),
   /** Null before it is posted, and where none of its letters has a time. */
   life: lifeSchema.nullable(),
 })

@@ -113,6 +113,17 @@ describe('finding the letter', () => {
       ['Eve', 'senderSubject'],
       ['Eve', 'taken'],
     ])
+    // Their page has it, whichever of their addresses it is looked for by; and it can be forgotten there.
+    const page = (address: string) => world.call(routes.person, { query: { address } })
+    expect((await page(addressOf('Eve'))).also).toEqual([home])
+    const byHome = await page(home)
+    expect(byHome.also).toEqual([addressOf('Eve')])
+    expect(byHome.rounds.find((one) => one.round === round)).toMatchObject({ address: addressOf('Eve') })
+    await world.call(routes.forgetAddress, { query: { address: home } })
+    expect((await page(addressOf('Eve'))).also).toEqual([])
+    expect(await refusal(world.call(routes.forgetAddress, { query: { address: home } }))).toMatch(/address/)
+    await whose(entry.id, 'person')
+    expect((await page(addressOf('Eve'))).also).toEqual([home])
     await whose(entry.id, 'perhaps')
     await world.arrive({ from: home, subject: `Re: ${subject()}`, text: 'A third time.' })
     expect(await entries()).toHaveLength(2)
@@ -466,6 +477,13 @@ describe('outcome words and reminders', () => {
     await give(second.before)
     await give(first.before)
     expect(await words()).toEqual(Array(5).fill(null))
+    // Whoever has a word, in a list of their own for the next round.
+    await give([{ row: 4, word: 'coming' }])
+    const next = (words: string[]) =>
+      world.call(routes.listFromRound, { body: { name: 'Those', round, outcomes: [], words } })
+    expect((await world.rows((await next(['coming'])).id)).map((r) => r.cells.c1)).toEqual(['Dot'])
+    expect(await refusal(next([]))).toMatch(/outcome word/)
+    await give([{ row: 4, word: null }])
     // A word that is no more one of the round’s goes from whoever had it.
     await give([{ row: 3, word: 'coming' }])
     await world.call(routes.setOutcomeWords, { params, body: { words: ['not coming'] } })

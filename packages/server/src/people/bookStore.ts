@@ -129,10 +129,11 @@ export async function allowAddress(db: Database, address: string): Promise<void>
 /** Every message to an address, newest first. */
 export function messagesTo(
   db: Database,
-  address: string,
+  keys: string[],
 ): Promise<
   {
     id: number
+    address: string
     round: number
     title: string
     row: number
@@ -147,12 +148,12 @@ export function messagesTo(
   }[]
 > {
   return db.query(
-    `SELECT m.id, m.round_id AS round, r.title, m.row_id AS row, m.person, m.subject, m.state, m.sent_at AS "sentAt", m.planned_at AS "plannedAt", m.reason,
+    `SELECT m.id, m.address, m.round_id AS round, r.title, m.row_id AS row, m.person, m.subject, m.state, m.sent_at AS "sentAt", m.planned_at AS "plannedAt", m.reason,
        c.contents->>'text' AS text,
        (SELECT coalesce(jsonb_agg(jsonb_build_object('name', f->>'name', 'hash', f->>'hash', 'size', (f->>'size')::bigint)), '[]') FROM jsonb_array_elements(c.contents->'files') f) AS files
      FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id
-     WHERE lower(m.address) = $1 ORDER BY m.id DESC`,
-    [sameAddressKey(address)],
+     WHERE m.address_key IN (SELECT jsonb_array_elements_text($1::jsonb)) ORDER BY m.id DESC`,
+    [json(keys)],
   )
 }
 

@@ -14,7 +14,9 @@ import type { Database } from '../db/database.ts'
 import { type Desk, handle } from '../http/handle.ts'
 import * as book from '../people/bookStore.ts'
 import { listById, rowsOf } from '../people/store.ts'
+import { notFound } from '../problem.ts'
 import { responsesOfMessage } from './store.ts'
+import { addressesOf, forgetAddress } from './trayStore.ts'
 
 /** A person over all rounds: what they were sent, and what came back. */
 export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: Clock }): void {
@@ -25,7 +27,8 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
     const row = address
       ? (await rowsOf(db, list.id)).find((r) => sameAddressKey(shown(r.cells[address])) === key)
       : undefined
-    const messages = await book.messagesTo(db, key)
+    const all = await addressesOf(db, key)
+    const messages = await book.messagesTo(db, all)
     const rounds = await Promise.all(
       messages.map(async ({ id, person: _, ...message }) => {
         const came = (await responsesOfMessage(db, id)).map((r) => ({ ...r, link: r.details.link }))
@@ -41,6 +44,7 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
     )
     return {
       address: query.address,
+      also: all.filter((one) => one !== key),
       name: (row && personName(row, findNameColumns(list.columns))) || (messages[0]?.person ?? query.address),
       contact: row
         ? {
@@ -52,5 +56,9 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
       doNotWrite: (await book.refusedAddresses(db)).find((r) => r.address === key) ?? null,
       rounds,
     }
+  })
+  handle(desk, routes.forgetAddress, async ({ query }) => {
+    if (!(await forgetAddress(db, sameAddressKey(query.address)))) throw notFound('address')
+    return {}
   })
 }

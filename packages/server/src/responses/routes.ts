@@ -112,7 +112,9 @@ export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox,
     const { listId } = await roundById(db, body.round)
     if (listId === null) throw notFound('list')
     const wanted = new Set<Outcome>(body.outcomes)
-    const rowIds = board.people.filter((p) => wanted.has(p.outcome)).map((p) => p.rowId)
+    const words = new Set(body.words)
+    const hasWord = (word: string | null) => word !== null && words.has(word)
+    const rowIds = board.people.filter((p) => wanted.has(p.outcome) || hasWord(p.word)).map((p) => p.rowId)
     const now = clock.now()
     const id = await compute.run(
       'copyList',

@@ -192,6 +192,21 @@ export function setWhose(
   })
 }
 
+/** All addresses of a person, that given first: the one they are known by, and those from which they were found to write. */
+export async function addressesOf(db: Database, address: string): Promise<string[]> {
+  const rows = await db.query<{ address: string }>(
+    `WITH known AS (SELECT coalesce((SELECT person_address FROM also_addresses WHERE address = $1), $1) AS address)
+     SELECT address FROM known UNION SELECT a.address FROM also_addresses a JOIN known k ON a.person_address = k.address`,
+    [address],
+  )
+  return [address, ...rows.map((row) => row.address).filter((one) => one !== address)]
+}
+
+/** Forgets whose an address is. Returns whether it was known. */
+export async function forgetAddress(db: Database, address: string): Promise<boolean> {
+  return (await db.query('DELETE FROM also_addresses WHERE address = $1 RETURNING 1', [address])).length > 0
+}
+
 /** How long (ms) the words of mail that the writer has said is no answer are kept, so that this can be taken back. */
 const keptFor = 24 * 60 * 60 * 1000
 

@@ -333,8 +333,8 @@ export async function paperCountsOf(db: Database, roundId: number): Promise<Pape
 /** All rounds with their lives, for the page of all rounds; newest change first. */
 export async function roundOverviews(db: Database, now: number): Promise<RoundOverview[]> {
   const lines = await roundLines(db)
-  const more = await db.query<{ id: number; subject: string; inTray: number }>(
-    `SELECT r.id, coalesce(r.letter->>'subject', '') AS subject,
+  const more = await db.query<Pick<RoundOverview, 'id' | 'subject' | 'inTray' | 'outcomeWords'>>(
+    `SELECT r.id, coalesce(r.letter->>'subject', '') AS subject, r.outcome_words AS "outcomeWords",
        (SELECT count(*)::int FROM responses q JOIN messages m ON m.id = q.message_id LEFT JOIN tray t ON t.response_id = q.id
         WHERE m.round_id = r.id AND ${openInTray('$1')}) AS "inTray"
      FROM rounds r`,
@@ -344,7 +344,7 @@ export async function roundOverviews(db: Database, now: number): Promise<RoundOv
   const lives = await livesOf(db)
   return lines.map((line) => ({
     ...line,
-    ...(of.get(line.id) ?? { subject: '', inTray: 0 }),
+    ...(of.get(line.id) ?? { subject: '', inTray: 0, outcomeWords: [] }),
     life: lives.get(line.id) ?? null,
   }))
 }

@@ -29,6 +29,7 @@ const aLine = (parts: Partial<RoundOverview>): RoundOverview => ({
   changedAt: day,
   subject: '',
   inTray: 0,
+  outcomeWords: [],
   life: null,
   ...parts,
 })
@@ -112,6 +113,7 @@ test('where there is no round, no list, no letter, it is said what each line wil
     .toHaveTextContent(/Its life, drawn/)
   desk.on(routes.person, ({ query }) => ({
     address: query.address,
+    also: query.address.startsWith('ada') ? ['ada.home@elsewhere.example'] : [],
     name: 'Ada Penrose',
     contact: null,
     doNotWrite: null,
@@ -159,6 +161,7 @@ test('a person has every letter with its words, its files, and what came back; a
     round: 1,
     title: 'Permits',
     row: 1,
+    address: 'ada@quay.example',
     subject: 'Your permit',
     text: 'Dear Ada,\nhere it is.',
     files: [{ name: 'permit.pdf', hash: 'a'.repeat(64), size: 9 }],
@@ -172,23 +175,27 @@ test('a person has every letter with its words, its files, and what came back; a
       { kind: 'reply', at: day + 2, words: 'Thank you.' },
     ],
   }
-  openDesk().on(routes.person, ({ query }) => ({
-    address: query.address,
-    name: 'Ada Penrose',
-    contact: null,
-    doNotWrite: null,
-    rounds: [
-      letter,
-      {
-        ...letter,
-        round: 2,
-        state: 'refused' as const,
-        outcome: 'refused' as const,
-        reason: 'No such mailbox',
-        responses: [],
-      },
-    ],
-  }))
+  const desk = openDesk()
+    .on(routes.forgetAddress, () => ({}))
+    .on(routes.person, ({ query }) => ({
+      address: query.address,
+      also: query.address.startsWith('ada') ? ['ada.home@elsewhere.example'] : [],
+      name: 'Ada Penrose',
+      contact: null,
+      doNotWrite: null,
+      rounds: [
+        letter,
+        {
+          ...letter,
+          round: 2,
+          state: 'refused' as const,
+          outcome: 'refused' as const,
+          reason: 'No such mailbox',
+          address: 'ada.home@elsewhere.example',
+          responses: [],
+        },
+      ],
+    }))
   const { screen } = await draw(<PersonScreen />, '/?address=ada@quay.example')
   await expect.element(screen.getByText('1 letter sent, 1 file enclosed, 1 answer.')).toBeVisible()
   await expect
@@ -200,6 +207,10 @@ test('a person has every letter with its words, its files, and what came back; a
   await expect.element(screen.getByText(/^Answered /)).toBeVisible()
   await expect.element(screen.getByText('No such mailbox')).toBeVisible()
   await expect.element(screen.getByText('250 taken')).not.toBeInTheDocument()
+  // One went to another address of theirs, which can be forgotten.
+  await expect.element(screen.getByText('to ada.home@elsewhere.example')).toBeVisible()
+  await screen.getByRole('button', { name: 'Forget it' }).click()
+  await expect.poll(() => desk.asked.map(({ route }) => route)).toContain(routes.forgetAddress)
 })
 
 test('a mailbox shows its day by the hour, drawn and as a table', async () => {

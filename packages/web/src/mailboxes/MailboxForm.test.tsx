@@ -97,8 +97,52 @@ test('what is stored is what was filled in; names left empty are the address', a
       largestMessage: 500_000,
       hostFilesSent: false,
       timeZone: 'Europe/London',
+      folders: [],
+      junk: true,
     },
   ])
+})
+
+test('further folders are asked for when they are wanted; those that hold no answers are not offered, one that is gone is said', async () => {
+  const folders = [
+    { path: 'INBOX', use: '\\Inbox' },
+    { path: 'Sent', use: '\\Sent' },
+    { path: 'Junk', use: '\\Junk' },
+    { path: 'Forms', use: null },
+    { path: 'Forms/Old', use: null },
+  ]
+  const desk = deskWithHolidays()
+    .on(routes.mailFolders, () => ({ folders }))
+    .on(routes.changeMailbox, () => stored)
+  const done = vi.fn()
+  const { screen } = await draw(<MailboxForm mailbox={{ ...stored, folders: ['Gone'] }} onDone={done} />)
+  await expect.element(screen.getByText('Also looked into: Gone.')).toBeVisible()
+  await screen.getByRole('button', { name: 'Choose further folders…' }).click()
+  const list = screen.getByRole('list', { name: 'Further folders' })
+  await expect.element(list.getByRole('checkbox', { name: 'Forms', exact: true })).toBeVisible()
+  expect(
+    list
+      .getByRole('listitem')
+      .elements()
+      .map((e) => e.textContent),
+  ).toEqual(['Forms', 'Forms/Old', 'Gone (is not there any more)'])
+  await list.getByRole('checkbox', { name: 'Forms', exact: true }).click()
+  await list.getByRole('checkbox', { name: /^Gone/ }).click()
+  await screen.getByRole('checkbox', { name: /^Look into Junk too/ }).click()
+  await screen.getByRole('button', { name: 'Store' }).click()
+  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  expect(desk.bodiesOf(routes.changeMailbox).map(({ folders, junk }) => ({ folders, junk }))).toEqual([
+    { folders: ['Forms'], junk: false },
+  ])
+})
+
+test('folders that cannot be had are said in words, and the rest of the form goes on', async () => {
+  deskWithHolidays().on(routes.mailFolders, () => {
+    throw new Refused(502, 'The folders could not be had: nothing answers there.')
+  })
+  const { screen } = await draw(<MailboxForm mailbox={stored} onDone={() => {}} />)
+  await screen.getByRole('button', { name: 'Choose further folders…' }).click()
+  await expect.element(screen.getByText('The folders could not be had: nothing answers there.')).toBeVisible()
 })
 
 test('what the desk refuses is said where it belongs, and everything typed stays', async () => {

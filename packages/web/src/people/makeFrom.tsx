@@ -88,6 +88,7 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
   const posted = (useQuery(query.rounds()).data ?? []).filter((r) => r.postedAt !== null && r.rowCount > 0)
   const [round, setRound] = useState<number>()
   const [wanted, setWanted] = useState<Outcome[]>([])
+  const [words, setWords] = useState<string[]>([])
   const { make, busy, said } = useMaking(onDone)
   if (posted.length === 0) return null
   const chosen = posted.find((r) => r.id === round)
@@ -98,7 +99,10 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
         label={say.rounds}
         items={posted.map((r) => ({ id: r.id, name: r.title, more: shortMoment(r.postedAt!) }))}
         chosen={round ?? null}
-        onChoose={setRound}
+        onChoose={(id) => {
+          setRound(id)
+          setWords([])
+        }}
       />
       {chosen && (
         <>
@@ -116,16 +120,30 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
                 {outcomeWords[outcome]}
               </label>
             ))}
+            {chosen.outcomeWords.map((word) => (
+              <label key={word} className="flex items-center gap-1">
+                <input
+                  type="checkbox"
+                  checked={words.includes(word)}
+                  onChange={(e) => setWords(e.target.checked ? [...words, word] : words.filter((w) => w !== word))}
+                />
+                {say.yourWord(word)}
+              </label>
+            ))}
           </div>
           <Button
-            disabled={wanted.length === 0 || busy}
+            disabled={wanted.length + words.length === 0 || busy}
             onClick={() =>
               void make(() =>
                 ask(routes.listFromRound, {
                   body: {
-                    name: `${chosen.title}: ${wanted.map((o) => outcomeWords[o]).join(', ')}`.slice(0, 200),
+                    name: `${chosen.title}: ${[...wanted.map((o) => outcomeWords[o]), ...words].join(', ')}`.slice(
+                      0,
+                      200,
+                    ),
                     round: chosen.id,
                     outcomes: wanted,
+                    words,
                   },
                 }),
               )

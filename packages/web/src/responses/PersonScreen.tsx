@@ -23,14 +23,30 @@ export default function PersonScreen() {
   }
   const allow = useChange(routes.allowAddress, fresh)
   const add = useChange(routes.addToBook, fresh)
+  const forget = useChange(routes.forgetAddress, fresh)
   if (person.error) return <Empty title={say.notShown}>{faultWords(person.error)}</Empty>
   if (!person.data) return <Waiting />
-  const { name, contact, doNotWrite, rounds } = person.data
+  const { name, also, contact, doNotWrite, rounds } = person.data
   return (
     <div className="mx-auto grid max-w-5xl gap-3 p-4 md:grid-cols-[1fr_2fr]">
       <Paper title={name}>
         <div className="space-y-3 p-4">
           <p className="break-words">{address}</p>
+          {also.length > 0 && (
+            <div className="text-[14px]">
+              <p className="text-ink-2">{say.also}</p>
+              <ul>
+                {also.map((one) => (
+                  <li key={one} className="flex flex-wrap items-center gap-x-2">
+                    <span className="min-w-0 break-words">{one}</span>
+                    <Button kind="quiet" onClick={() => forget.mutate({ query: { address: one } })}>
+                      {say.forget}
+                    </Button>
+                  </li>
+                ))}
+              </ul>
+            </div>
+          )}
           {doNotWrite ? (
             <Say tone="stop">
               {say.refused(moment(doNotWrite.at), doNotWrite.reason)}
@@ -83,7 +99,11 @@ export default function PersonScreen() {
             <p className="px-4 pt-2 text-[14px] text-ink-2">{say.summary(rounds)}</p>
             <ul>
               {rounds.map((r) => (
-                <Letter key={`${r.round} ${r.row}`} letter={r} />
+                <Letter
+                  key={`${r.round} ${r.row} ${r.address}`}
+                  letter={r}
+                  to={r.address === address ? null : r.address}
+                />
               ))}
             </ul>
           </>
@@ -95,7 +115,7 @@ export default function PersonScreen() {
 }
 
 /** One letter to the person: its words, its files, and what came back, newest last. */
-function Letter({ letter: r }: { letter: PersonPage['rounds'][number] }) {
+function Letter({ letter: r, to }: { letter: PersonPage['rounds'][number]; to: string | null }) {
   return (
     <li className="border-rule border-b px-4 py-2.5 last:border-0">
       <div className="flex flex-wrap items-center gap-2">
@@ -112,7 +132,10 @@ function Letter({ letter: r }: { letter: PersonPage['rounds'][number] }) {
         </span>
       </div>
       <details className="mt-1 text-[14px]">
-        <summary className="cursor-pointer">{r.subject}</summary>
+        <summary className="cursor-pointer">
+          {r.subject}
+          {to !== null && <span className="text-ink-2"> {say.to(to)}</span>}
+        </summary>
         <p className="mt-1 whitespace-pre-line break-words border-rule border-l-2 pl-3">{r.text}</p>
       </details>
       {r.reason && r.state !== 'sent' && <p className="text-[14px] text-ask">{r.reason}</p>}

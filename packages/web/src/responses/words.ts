@@ -20,6 +20,9 @@ const kindWords: Record<ResponseKind, string> = {
 /** personScreen */
 export const personScreen = {
   notShown: 'This person cannot be shown',
+  also: 'Writes from these addresses too, by your word:',
+  forget: 'Forget it',
+  to: (address: string) => `to ${address}`,
   refused: (at: string, reason: string) => `On the do-not-write list since ${at}: ${reason}`,
   allow: 'Take off the list',
   refuse: 'Do not write to them',
