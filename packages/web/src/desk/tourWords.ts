@@ -65,7 +65,7 @@ export const tourParts: Record<TourPart, { name: string; lead: string; steps: st
     name: 'Responses',
     lead: 'What came back: who answered, who only opened it, whose message was returned, who must be chased.',
     steps: [
-      'Answers are read from your mailbox by themselves and lie in the in-tray until they are done.',
+      'Answers are read from your mailbox by themselves and lie in the in-tray, sorted by what they want of you, until they are done. What you put by there comes back on its day.',
       'The board sorts people by what came of their letter. From any part of it you can start a further round to just those people.',
       'Opens and links are only ever seen where you asked for that at Letter, and never for certain; that is said wherever they are counted.',
       'The list can be taken along with columns that say for each row what was sent, and what came back.',

@@ -19,9 +19,9 @@ import type { TrayActions } from './trayActions.ts'
 import { trayEntry as say } from './words.ts'
 
 const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
-/** Where an answer to an entry is written: in the mail program (RFC 6068). */
+/** Where an answer to an entry is written: in the mail program (RFC 6068). Whoever wrote it names an address by it, and nothing more. */
 export const replyAddress = ({ from, address, subject }: Pick<TrayLine, 'from' | 'address' | 'subject'>): string =>
-  `mailto:${addressIn(from) || address}?subject=${encodeURIComponent(/^re:/i.test(subject) ? subject : `Re: ${subject}`)}`
+  `mailto:${encodeURIComponent(addressIn(from) || address).replace('%40', '@')}?subject=${encodeURIComponent(/^re:/i.test(subject) ? subject : `Re: ${subject}`)}`
 
 /** Which of the choices behind the buttons is open. */
 export type Opened = 'bringBack' | 'word' | null

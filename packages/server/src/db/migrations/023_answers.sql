@@ -5,6 +5,8 @@ ALTER TABLE responses DROP CONSTRAINT responses_of_check;
 ALTER TABLE responses ADD CONSTRAINT responses_of_check CHECK (of IN ('person', 'copy', 'other', 'perhaps', 'no'));
 UPDATE responses SET pile = CASE kind WHEN 'reply' THEN 'answer' WHEN 'bounce' THEN 'returned' WHEN 'automatic' THEN 'automatic' WHEN 'receipt' THEN 'receipt' END;
 CREATE INDEX responses_in_tray ON responses (at, id) WHERE pile IS NOT NULL;
+-- Of mail that is no answer the words are forgotten after a day.
+CREATE INDEX responses_refused ON responses (id) WHERE of = 'no';
 CREATE INDEX responses_by_mail ON responses (mail_id) WHERE mail_id IS NOT NULL;
 
 -- What the writer has done with an entry of the in-tray.
