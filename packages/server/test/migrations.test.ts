@@ -197,6 +197,43 @@ describe('mailboxes get hours, and letters go by their round’s pace', () => {
   })
 })
 
+describe('answers are sorted, and the in-tray knows more than done', () => {
+  beforeAll(async () => {
+    await upTo('017', '022')
+    await pg.exec(`
+      UPDATE mailboxes SET uid_validity = 7, last_uid = 40 WHERE id = 50;
+      INSERT INTO responses (id, message_id, kind, at, details) VALUES
+        (80, 70, 'reply', 100, '{}'), (81, 70, 'reply', 200, '{}'), (82, 71, 'bounce', 300, '{}'),
+        (83, 71, 'automatic', 400, '{}'), (84, 72, 'receipt', 500, '{}'), (85, 72, 'delayed', 600, '{}'), (86, 72, 'optOut', 700, '{}');
+      INSERT INTO tray_done VALUES (80, 150);
+    `)
+    await upTo('022', '023')
+  })
+
+  test('what was done stays done, what was not is open, and nobody is asked about what did not lie there before', async () => {
+    const of = (where: string) =>
+      rows(
+        `SELECT q.id, q.pile, t.done_at FROM responses q LEFT JOIN tray t ON t.response_id = q.id WHERE q.id >= 80 AND ${where} ORDER BY q.id`,
+      )
+    expect(await of('q.pile IS NOT NULL')).toEqual([
+      { id: 80, pile: 'answer', done_at: 150 },
+      { id: 81, pile: 'answer', done_at: null },
+      { id: 82, pile: 'returned', done_at: null },
+      { id: 83, pile: 'automatic', done_at: 400 },
+      { id: 84, pile: 'receipt', done_at: 500 },
+    ])
+    expect((await of('q.pile IS NULL')).map((row) => (row as { id: number }).id)).toEqual([85, 86])
+  })
+
+  test('the inbox is read on from where it was; one that was not opened yet is not', async () => {
+    expect(await rows('SELECT mailbox_id, path, uid_validity, last_uid FROM read_folders')).toEqual([
+      { mailbox_id: 50, path: 'INBOX', uid_validity: 7, last_uid: 40 },
+    ])
+    const [{ settings }] = await rows<{ settings: unknown }>('SELECT settings FROM mailboxes WHERE id = 50')
+    expect(mailboxSettingsSchema.parse(settings)).toMatchObject({ folders: [], junk: true })
+  })
+})
+
 describe('migrations are held to their text', () => {
   const place = mkdtempSync(join(tmpdir(), 'hand-post-migrations-'))
   const put = (name: string, sql: string) => writeFileSync(join(place, name), sql)
