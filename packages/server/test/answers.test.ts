@@ -1,8 +1,9 @@
+import { type AddressInfo, connect, createServer, type Socket } from 'node:net'
 import { mailboxSettingsSchema, routes, type TrayLine, type TrayMark, type TrayShow } from '@hand-post/contract'
 import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { refusal } from './lived.ts'
-import { hour, minute, office, World } from './world.ts'
+import { composed, hour, minute, office, World } from './world.ts'
 
 // Everything that comes back finds its letter, with by what it was found, or is left alone.
 
@@ -326,6 +327,54 @@ describe('other folders', () => {
     await change({ folders: [] })
     expect((await world.call(routes.mailboxes))[0].readingFault).toBeNull()
   })
+})
+
+test('a message over which the line breaks keeps none of the others back: it is found out which it is, and said', async () => {
+  // Between the desk and the host: whenever certain words pass, the line breaks.
+  const host = world.practice.imapPort
+  const broken: Socket[] = []
+  const proxy = createServer((client) => {
+    const upstream = connect(host, '127.0.0.1')
+    broken.push(client, upstream)
+    client.pipe(upstream)
+    upstream.on('data', (data) => {
+      if (!data.includes('BREAKS-THE-LINE')) return void client.write(data)
+      client.destroy()
+      upstream.destroy()
+    })
+    for (const socket of [client, upstream]) socket.on('error', () => {})
+    upstream.on('close', () => client.destroy())
+    client.on('close', () => upstream.destroy())
+  })
+  await new Promise<void>((resolve) => proxy.listen(0, '127.0.0.1', resolve))
+  const [practice] = await world.call(routes.mailboxes)
+  const settings = mailboxSettingsSchema.parse(practice)
+  const at = (port: number) =>
+    world.call(routes.changeMailbox, {
+      params: { mailbox: practice.id },
+      body: { ...settings, imap: { ...settings.imap!, port }, password: 'practice' },
+    })
+  await at((proxy.address() as AddressInfo).port)
+  try {
+    const words = ['One.', 'Two.', 'BREAKS-THE-LINE', 'Four.', 'Five.']
+    for (const [i, name] of names.entries()) {
+      const mail = { from: addressOf(name), subject: 'Re: x', text: words[i], to: office, ...thread(name) }
+      await world.practice.store.add(office, 'INBOX', await composed(mail), new Date(world.clock.now()))
+    }
+    const read = () => world.call(routes.readNow, { params: { mailbox: practice.id } })
+    await read()
+    // Nothing of the group counts before it is known which of them it is; then it is passed over, and all others are there.
+    for (let i = 0; i < 6; i++) await read()
+    const [told] = await world.call(routes.mailboxes)
+    expect(told.unreadMail.newest.map((mail) => mail.sender)).toEqual([addressOf('Cy')])
+    expect(told.readingFault).toBeNull()
+    await world.call(routes.seenUnreadMail, { params: { mailbox: practice.id } })
+    expect((await entries()).map((e) => e.words).sort()).toEqual(['Five.', 'Four.', 'One.', 'Two.'])
+  } finally {
+    await at(host)
+    for (const socket of broken) socket.destroy()
+    proxy.close()
+  }
 })
 
 describe('the in-tray', () => {

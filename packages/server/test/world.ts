@@ -169,7 +169,7 @@ export class World {
 }
 
 /** A message of its parts, as it goes over the wire. */
-const composed = (mail: ConstructorParameters<typeof MailComposer>[0]): Promise<Buffer> =>
+export const composed = (mail: ConstructorParameters<typeof MailComposer>[0]): Promise<Buffer> =>
   new Promise((resolve, reject) =>
     new MailComposer(mail).compile().build((error, built) => (error ? reject(error) : resolve(built!))),
   )
