@@ -1,27 +1,18 @@
-import { fork } from 'node:child_process'
 import { mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { mailboxSettingsSchema, routes } from '@hand-post/contract'
 import { ImapFlow } from 'imapflow'
+import { wantedHeaders } from '../packages/server/src/responses/readFolder.ts'
 import { print, quickest, sized } from './measure.ts'
 import { openSending } from './posted.ts'
+import { startPracticeHost } from './practiceHost.ts'
 
 // Answers: a mailbox of 10,000 mails of which 2,000 answer letters of ours, read in, against the bare library fetching the same headers
 // and the same 2,000; and the in-tray with 5,000 open entries, against the bare database giving the same rows.
 const answers = sized(2000)
 const mails = answers * 5
 const open = sized(5000)
-const wanted = [
-  'in-reply-to',
-  'references',
-  'content-type',
-  'from',
-  'subject',
-  'message-id',
-  'return-path',
-  'auto-submitted',
-]
 
 const sending = await openSending(answers)
 const { handPost, db, ask } = sending
@@ -57,24 +48,7 @@ for (let uid = 1; uid <= mails; uid++) {
     `${head.join('\r\n')}\r\n\r\nThank you, that suits me well. I shall come by on Thursday.\r\n\r\nOn Mon, 2 Nov 2026, Office <${office}> wrote:\r\n${quoted}\r\n`,
   )
 }
-const practice = fork(join(import.meta.dirname, '../packages/practice/src/main.ts'), {
-  execArgv: ['--import', 'tsx'],
-  stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
-  env: {
-    ...process.env,
-    PRACTICE_FOLDER: folder,
-    PRACTICE_ACCOUNTS: `${office}:practice`,
-    HAND_POST_PRACTICE_SMTP_PORT: '0',
-    HAND_POST_PRACTICE_IMAP_PORT: '0',
-    HAND_POST_PRACTICE_SIGN_IN_PORT: '0',
-  },
-})
-const { imapPort } = await new Promise<{ imapPort: number }>((resolve) =>
-  practice.stdout!.on('data', (line) => {
-    const said = /\{.*\}/.exec(String(line))
-    if (said) resolve(JSON.parse(said[0]).practice)
-  }),
-)
+const { practice, imapPort } = await startPracticeHost(folder, office)
 const imap = { host: '127.0.0.1', port: imapPort, security: 'none' as const, allowSelfSigned: false }
 await db.query("INSERT INTO read_folders (mailbox_id, path, uid_validity, last_uid) VALUES ($1, 'INBOX', 7, $2)", [
   mailbox.id,
@@ -105,7 +79,7 @@ async function bare(): Promise<void> {
   await client.connect()
   await client.mailboxOpen('INBOX', { readOnly: true })
   let n = 0
-  for await (const _ of client.fetch('1:*', { uid: true, internalDate: true, headers: wanted })) n++
+  for await (const _ of client.fetch('1:*', { uid: true, internalDate: true, headers: wantedHeaders })) n++
   for await (const _ of client.fetch(answered.join(','), { uid: true, source: true }, { uid: true })) n++
   if (n !== mails + answers) throw new Error(`${n} were fetched.`)
   await client.logout()

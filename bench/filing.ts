@@ -10,6 +10,7 @@ import pino from 'pino'
 import { readSettings, startHandPost } from '../packages/server/src/index.ts'
 import { composeRaw } from '../packages/server/src/mailboxes/compose.ts'
 import { beginWith, print, sized, small } from './measure.ts'
+import { startPracticeHost } from './practiceHost.ts'
 
 // Letters that leave and are filed in Sent: Hand Post, with all that it writes down on the way, against the bare libraries sending and
 // filing the same bytes side by side over as many connections. The hosts are programs of their own.
@@ -19,24 +20,7 @@ const folder = await mkdtemp(join(tmpdir(), 'hand-post-bench-'))
 const office = 'office@brindlequay.example'
 const sink = fork(join(import.meta.dirname, 'sink.ts'), { execArgv: ['--import', 'tsx'] })
 const smtpPort = await new Promise<number>((resolve) => sink.once('message', (m: { port: number }) => resolve(m.port)))
-const practice = fork(join(import.meta.dirname, '../packages/practice/src/main.ts'), {
-  execArgv: ['--import', 'tsx'],
-  stdio: ['ignore', 'pipe', 'inherit', 'ipc'],
-  env: {
-    ...process.env,
-    PRACTICE_FOLDER: join(folder, 'practice'),
-    PRACTICE_ACCOUNTS: `${office}:practice`,
-    HAND_POST_PRACTICE_SMTP_PORT: '0',
-    HAND_POST_PRACTICE_IMAP_PORT: '0',
-    HAND_POST_PRACTICE_SIGN_IN_PORT: '0',
-  },
-})
-const { imapPort } = await new Promise<{ imapPort: number }>((resolve) =>
-  practice.stdout!.on('data', (line) => {
-    const said = /\{.*\}/.exec(String(line))
-    if (said) resolve(JSON.parse(said[0]).practice)
-  }),
-)
+const { practice, imapPort } = await startPracticeHost(join(folder, 'practice'), office)
 beginWith(join(folder, 'data'))
 const handPost = await startHandPost({
   settings: readSettings({

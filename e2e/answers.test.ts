@@ -96,13 +96,12 @@ test('two hundred answers of all kinds find their people, and the in-tray is emp
   const perhaps = made.filter((one) => one.meant === 'perhaps').length
   await list.focus()
   for (let n = perhaps; n > 0; n--) {
-    await see(list.getByRole('option')).toHaveCount(Math.min(n, await list.getByRole('option').count()))
     await see(page.getByRole('article')).toContainText('Found by its sender and its subject.')
     await key(page, 't')
     await expect
       .poll(async () => (await world.call(routes.inTray)).lines.filter((line) => line.pile === 'perhaps').length)
       .toBe(n - 1)
-    await list.focus().catch(() => {})
+    if (n > 1) await list.focus()
   }
 
   // The first question is put by until next Monday; of the others some are done, one key each, and the rest together.

@@ -7,7 +7,7 @@ import { buildWeb, installPackages, root } from './prepare.mjs'
 
 installPackages()
 buildWeb()
-const helpers = new Set(['measure.ts', 'program.ts', 'sink.ts'])
+const helpers = new Set(['measure.ts', 'posted.ts', 'practiceHost.ts', 'program.ts', 'sink.ts'])
 const failed = []
 for (const file of readdirSync(join(root, 'bench')).filter((f) => /^\w+\.ts$/.test(f) && !helpers.has(f))) {
   const { status } = spawnSync(process.execPath, ['--import', 'tsx', join('bench', file)], {

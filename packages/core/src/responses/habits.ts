@@ -170,6 +170,11 @@ export const asWords = (text: string): string =>
     .replace(/[^\p{L}\p{N}]+/gu, ' ')
     .trim()} `
 
+/** How the subjects of automatic replies begin, in the ten languages. */
+export const automaticSubjects = words(
+  'automatic reply|auto reply|autoreply|out of office|out of the office|abwesenheitsnotiz|automatische antwort|réponse automatique|absence du bureau|respuesta automática|fuera de la oficina|risposta automatica|fuori sede|automatisch antwoord|afwezig|resposta automática|ausente|automatiskt svar|autosvar|automatisk svar|fraværsmeddelelse|automatyczna odpowiedź|odpowiedź automatyczna',
+)
+
 const asWordsOnce = new Map<string, string>()
 /** The first of some phrases of ours that stands in a text given by {@link asWords}; null when none does. */
 export function phraseIn(text: string, phrases: readonly string[]): string | null {

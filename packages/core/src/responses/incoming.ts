@@ -3,7 +3,7 @@ import { statusInWords } from '../dispatch/smtpAnswer.ts'
 import { htmlToText } from '../letter/htmlText.ts'
 import { longestLine, mailLimits, oneLine } from '../mailboxes/mail.ts'
 import { sameAddressKey } from '../people/address.ts'
-import { asWords, phraseIn } from './habits.ts'
+import { asWords, automaticSubjects } from './habits.ts'
 import { looksReturned, type PlainReturn, readPlainReturn } from './plainReturns.ts'
 import { maxText, withoutQuotes } from './quotes.ts'
 import { incoming as say } from './words.ts'
@@ -77,22 +77,18 @@ const messageIds = (value: string | undefined) =>
 
 const header = (mail: Email, name: string) => mail.headers.find((h) => h.key === name)?.value
 
-/** How the subjects of automatic replies begin, in ten languages. Common practice, no source. */
-const automaticSubjects =
-  'automatic reply|out of office|out of the office|abwesenheitsnotiz|automatische antwort|réponse automatique|absence du bureau|respuesta automática|fuera de la oficina|risposta automatica|fuori sede|automatisch antwoord|afwezig|resposta automática|automatiskt svar|autosvar|automatisk svar|fraværsmeddelelse|automatyczna odpowiedź|odpowiedź automatyczna'.split(
-    '|',
-  )
-
 /** Whether mail was sent by a machine on its own (RFC 3834, section 5, and the common older headers). */
 function isAutomatic(mail: Email): boolean {
   const submitted = header(mail, 'auto-submitted')
   if (submitted && !/^no\b/i.test(submitted.trim())) return true
+  const subject = asWords((mail.subject ?? '').slice(0, 100))
   return (
     header(mail, 'x-autoreply') !== undefined ||
     header(mail, 'x-autorespond') !== undefined ||
     /^(auto_reply|bulk|junk|list)$/i.test(header(mail, 'precedence')?.trim() ?? '') ||
     /^auto:/i.test(mail.subject ?? '') ||
-    phraseIn(asWords((mail.subject ?? '').slice(0, 60)), automaticSubjects) !== null
+    // At its beginning only: whoever answers a letter about being out of the office is a person.
+    automaticSubjects.some((words) => subject.startsWith(asWords(words)))
   )
 }
 
@@ -248,7 +244,9 @@ export function saidOf(incoming: Incoming, letter: { address: string; copies: re
     // It is about whomever it names that the letter went to; about the person where it names nobody of them.
     const named = incoming.names.addresses.map((address) => address.replace(/[.]$/, ''))
     const about = named.filter((address) => sameAddressKey(address) === person || copies.has(sameAddressKey(address)))
-    return (about.length > 0 ? about : [letter.address]).map((address) => ({
+    // Named in capitals and without, it is one address.
+    const once = new Map((about.length > 0 ? about : [letter.address]).map((one) => [sameAddressKey(one), one]))
+    return [...once.values()].map((address) => ({
       of: whose(address),
       kind,
       address,

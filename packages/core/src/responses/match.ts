@@ -1,5 +1,5 @@
 import { sameAddressKey } from '../people/address.ts'
-import { asWords } from './habits.ts'
+import { asWords, automaticSubjects } from './habits.ts'
 import { match as say } from './words.ts'
 
 /** By what a piece of mail was found to belong to a letter; in the order in which it is looked for. */
@@ -24,11 +24,13 @@ export const answersWithin = 90 * 24 * 60 * 60 * 1000
 export const clocksDiffer = 24 * 60 * 60 * 1000
 
 /** What mail programs put before the subject of what is answered, sent on, or answered by itself. Common practice, no source. */
-const prefixes = new Set(
-  're aw antw antwoord sv vs r ref rif res odp ynt fw fwd wg tr rv i enc vb doorst pd fs|automatic reply|auto reply|autoreply|out of office|out of the office|abwesenheitsnotiz|automatische antwort|réponse automatique|absence du bureau|respuesta automática|fuera de la oficina|risposta automatica|fuori sede|automatisch antwoord|automatisch antwoord|afwezig|resposta automática|ausente|automatiskt svar|autosvar|automatisk svar|fraværsmeddelelse|automatyczna odpowiedź|odpowiedź automatyczna|undeliverable|undelivered|unzustellbar|non remis|no se puede entregar|non recapitabile|onbestelbaar|returned mail|delayed'
-    .split('|')
-    .flatMap((part, i) => (i === 0 ? part.split(' ') : [part])),
-)
+const prefixes = new Set([
+  ...'re aw antw antwoord sv vs r ref rif res odp ynt fw fwd wg tr rv i enc vb doorst pd fs'.split(' '),
+  ...'undeliverable|undelivered|unzustellbar|non remis|no se puede entregar|non recapitabile|onbestelbaar|returned mail|delayed'.split(
+    '|',
+  ),
+  ...automaticSubjects,
+])
 
 /**
  * A subject without what mail programs put before it, with one space where it has several; and whether anything stood before it.

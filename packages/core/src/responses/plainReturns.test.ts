@@ -136,6 +136,9 @@ describe('read as mail', () => {
     expect(saidOf(read, { address: 'Ada@quay.example', copies: ['bram@elsewhere.example'] })).toEqual([
       { of: 'person', kind: 'bounce', address: 'ada@quay.example', status: '5.1.1', words: 'no such user here' },
     ])
+    // An address that is named twice is one, however it is written.
+    const twice = { ...read, names: { ...read.names, addresses: ['ada@quay.example', 'ADA@quay.example.'] } }
+    expect(saidOf(twice, { address: 'ada@quay.example', copies: [] })).toHaveLength(1)
     // Named is only who has a copy: it is about them.
     expect(
       saidOf(read, { address: 'cy@quay.example', copies: ['bram@quay.example'] }).map((s) => [s.of, s.address]),

@@ -158,8 +158,8 @@ export function reasonOfWords(text: string): ReturnReason | null {
 /** The reason that a status of RFC 3463 gives or, where it says nothing by itself ("5.0.0"), the words beside it; null when neither does. */
 export const reasonOf = (status: string, text: string): ReturnReason | null => {
   const byStatus = ofStatus.get(status.replace(/^\d\./, ''))
-  // A status of delay is one whatever it is delayed by; and of what failed in the end, "delayed" is no reason.
   if (byStatus) return byStatus
+  // Of what failed in the end, "delayed" is no reason.
   const byWords = reasonOfWords(text)
   return byWords === 'delayed' && status.startsWith('5') ? 'timedOut' : byWords
 }

@@ -205,6 +205,21 @@ Content-type: message/rfc822
 })
 
 describe('replies and automatic replies', () => {
+  test('a subject makes an automatic reply where it begins so; in an answer to a letter of such a subject it does not', async () => {
+    const kind = async (subject: string) =>
+      (await readIncoming(new TextEncoder().encode(`From: ada@quay.example\r\nSubject: ${subject}\r\n\r\nYes.\r\n`)))
+        .kind
+    for (const subject of [
+      'Automatic reply: Your berth',
+      'Out of office: Re: Your berth',
+      'Afwezig: uw ligplaats',
+      'Autosvar: Bryggan',
+    ])
+      expect([subject, await kind(subject)]).toEqual([subject, 'automatic'])
+    for (const subject of ['Re: Out of office hours at the quay', 'AW: Automatische Antwort gewünscht?', 'Re: Afwezig'])
+      expect([subject, await kind(subject)]).toEqual([subject, 'reply'])
+  })
+
   const mail = (headers: string, text = 'Yes') =>
     readIncoming(crlf(`From: Ada <ada@quay.example>\nIn-Reply-To: <one@office.example>\n${headers}\n\n${text}`))
   // RFC 3834, section 5: the values of Auto-Submitted.

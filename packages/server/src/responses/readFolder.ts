@@ -1,5 +1,6 @@
-import { bareSubject, headerLine, looksReturned, sameAddressKey } from '@hand-post/core'
+import { bareAddress, bareSubject, headerLine, looksReturned, sameAddressKey } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
+import type { Clock } from '../clock.ts'
 import { DatabaseFault, databaseEnded } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import { uidSet } from '../mailboxes/imap.ts'
@@ -8,6 +9,7 @@ import { mayBeOurs } from './store.ts'
 import { mayAnswer, type TakeMailParts, type Taken, takeJunk, takeMail } from './takeMail.ts'
 
 export interface ReadFolderParts extends TakeMailParts {
+  clock: Clock
   publish: Publish
   /** How often the line broke while a message was being read, by where it lies. */
   broke: Map<string, number>
@@ -24,8 +26,6 @@ export interface Folder {
 
 /** How many messages are looked at until it is noted how far the folder was read. */
 const atOnce = 200
-/** How many messages of a folder are read when it is met for the first time, the newest of them. */
-const maxFirst = 5000
 /** Octets of one message that are read: what somebody answers stands before what they enclose. */
 const largestRead = 5_000_000
 /** Octets of messages that are read together. */
@@ -35,7 +35,8 @@ const longestHead = 100_000
 /** How often the line may break while one message is being read. */
 const maxBroken = 2
 
-const wantedHeaders = [
+/** The headers by which it is decided. */
+export const wantedHeaders = [
   'in-reply-to',
   'references',
   'content-type',
@@ -68,7 +69,7 @@ function headOf(uid: number, arrived: number, size: number, text: string): Head 
   const from = headerLine(text, 'from')
   const subject = headerLine(text, 'subject')
   const signs = {
-    from: addressIn(from),
+    from: bareAddress(from),
     subject,
     returnPath: /^return-path:/im.test(text) ? headerLine(text, 'return-path') : null,
     failedRecipients: headerLine(text, 'x-failed-recipients') || null,
@@ -85,10 +86,9 @@ function headOf(uid: number, arrived: number, size: number, text: string): Head 
     returned: /multipart\/report/i.test(headerLine(text, 'content-type')) || looksReturned(signs),
   }
 }
-const addressIn = (from: string) => /<([^<>]{1,320})>\s{0,9}$/.exec(from)?.[1] ?? from
 
 /**
- * Reads what is new in a folder, each message by itself: one that cannot be read is noted, and not met again.
+ * Reads what is new in a folder: a message that cannot be read is noted, and not met again.
  * @returns how many responses were found.
  */
 export async function readFolder(
@@ -117,7 +117,6 @@ export async function readFolder(
     const uids = ((await client.search(wanted, { uid: true })) || [])
       .filter((uid) => uid > lastUid)
       .sort((x, y) => x - y)
-      .slice(known === null ? -maxFirst : 0)
     let found = 0
     const rounds = new Set<number>()
     try {
@@ -165,7 +164,7 @@ async function readSome(
     mayAnswer(clock.now()),
     heads.map(({ ids, from, subject }) => ({
       ids,
-      sender: sameAddressKey(addressIn(from)),
+      sender: sameAddressKey(from),
       subject: bareSubject(subject).subject,
     })),
   )

@@ -233,7 +233,7 @@ export async function mayBeOurs(
        UNION ALL SELECT h.n FROM heads h JOIN also_addresses a ON a.address = h.sender)
      SELECT n FROM named UNION SELECT n FROM known
      UNION SELECT h.n FROM heads h WHERE h.subject <> '' AND h.n NOT IN (SELECT n FROM named) AND EXISTS (
-       SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND ${subjectForm('m.subject')} = ${subjectForm('h.subject')} AND m.sent_at BETWEEN $2 AND $3)`,
+       SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.state = 'sent' AND ${subjectForm('m.subject')} = ${subjectForm('h.subject')} AND m.sent_at BETWEEN $2 AND $3)`,
     [mailboxId, within.from, within.to, json(heads)],
   )
   return new Set(rows.map(({ n }) => n))

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import {
   answersWithin,
+  bareAddress,
   bareSubject,
   clocksDiffer,
   type FoundBy,
@@ -14,7 +15,6 @@ import {
   foundBy as ways,
 } from '@hand-post/core'
 import type { Logger } from 'pino'
-import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { MailboxRecord } from '../mailboxes/store.ts'
 import { readToken } from '../secrets.ts'
@@ -38,7 +38,6 @@ import {
 
 export interface TakeMailParts {
   db: Database
-  clock: Clock
   compute: Computes<IncomingJobs>
   log: Logger
   /** Signs the addresses in letters: a token that was made with it belongs to one of ours. */
@@ -223,7 +222,7 @@ export async function takeJunk(
   arrived: number,
 ): Promise<number | null> {
   const letter = await messageByIds(db, mailbox.id, ids)
-  const address = addressIn(from)
+  const address = bareAddress(from)
   if (letter === null || messageId === '' || isOwn(mailbox, address)) return null
   if ((await knownMail(db, mailbox.id, [messageId])).size > 0) return null
   const kind = automatic ? 'automatic' : 'reply'
@@ -238,7 +237,6 @@ export async function takeJunk(
   return isNew ? letter.roundId : null
 }
 
-const addressIn = (from: string) => /<([^<>]{1,320})>\s{0,9}$/.exec(from)?.[1] ?? from
 /** Mail of which no part was read. */
 const nothingRead: Incoming = {
   kind: 'reply',

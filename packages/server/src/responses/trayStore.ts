@@ -174,10 +174,12 @@ export function setWhose(
     if (!proposed && (of === 'perhaps' || of === 'no')) return null
     const pile = !proposed ? found.pile : of === 'person' ? (found.sorted ?? 'answer') : 'perhaps'
     await tx.query('UPDATE responses SET of = $2, pile = $3 WHERE id = $1', [responseId, of, pile])
-    await tx.query(
-      'INSERT INTO tray (response_id, done_at) VALUES ($1, $2) ON CONFLICT (response_id) DO UPDATE SET done_at = excluded.done_at',
-      [responseId, of === 'no' ? now : null],
-    )
+    // What is no answer is done with; what is one after all is to be looked at. Of anything else it stays as it is.
+    if ((of === 'no') !== (found.before === 'no'))
+      await tx.query(
+        'INSERT INTO tray (response_id, done_at) VALUES ($1, $2) ON CONFLICT (response_id) DO UPDATE SET done_at = excluded.done_at',
+        [responseId, of === 'no' ? now : null],
+      )
     const from = found.from === null ? '' : sameAddressKey(found.from)
     if (from !== '' && from !== found.address && found.kind === 'reply') {
       if (of === 'person')
@@ -185,8 +187,14 @@ export function setWhose(
           'INSERT INTO also_addresses (address, person_address, at) VALUES ($1, $2, $3) ON CONFLICT (address) DO UPDATE SET person_address = excluded.person_address, at = excluded.at',
           [from, found.address, now],
         )
-      else
-        await tx.query('DELETE FROM also_addresses WHERE address = $1 AND person_address = $2', [from, found.address])
+      // Taken back it is forgotten, unless another answer of theirs from there was taken too.
+      else if (found.before === 'person')
+        await tx.query(
+          `DELETE FROM also_addresses WHERE address = $1 AND person_address = $2 AND NOT EXISTS (
+             SELECT 1 FROM messages m JOIN responses q ON q.message_id = m.id
+             WHERE m.address_key = $2 AND q.id <> $3 AND q.kind = 'reply' AND q.of = 'person' AND lower(btrim(q.address)) = $1)`,
+          [from, found.address, responseId],
+        )
     }
     return found.roundId
   })

@@ -77,6 +77,7 @@ export const tourParts: Record<TourPart, { name: string; lead: string; steps: st
     steps: [
       'Ctrl K finds every action by its name.',
       'Alt 1 to Alt 6 go from stage to stage, Alt ↑ and Alt ↓ from person to person; with Shift to the first and the last.',
+      'In the in-tray the arrow keys move, Space selects, D is done, B brings back, A answers, O gives an outcome word, U takes back.',
       'In a table the arrow keys move, Enter edits, Shift with an arrow selects or widens, Ctrl Z takes back.',
     ],
   },

@@ -14,10 +14,19 @@ import { bringBack as say, trayEntry } from './words.ts'
 const usualMinute = 9 * 60
 
 /** A moment on a day (ISO 8601), at some minutes after midnight, where the mailbox is. */
-export const momentOn = (day: string, minute: number | null, zone: string): number => {
+const momentOn = (day: string, minute: number | null, zone: string): number => {
   const [year, month, date] = day.split('-').map(Number)
   const at = minute ?? usualMinute
   return new TZDate(year, month - 1, date, Math.floor(at / 60), at % 60, zone).getTime()
+}
+
+/** The moment that was typed as a day and hour (ISO 8601) where the mailbox is; or what is the matter with it. */
+export function typedMoment(typed: string, zone: string, now: number): { at: number } | { fault: string } {
+  const [day, hour] = typed.split('T')
+  if (!hour) return { fault: say.noDay }
+  const [h, m] = hour.split(':').map(Number)
+  const at = momentOn(day, h * 60 + m, zone)
+  return at <= now ? { fault: say.past } : { at }
 }
 
 /** The days that are offered: those that the words name, that of return, and those that one often wants. */
@@ -64,12 +73,9 @@ export function BringBack({
   }
   const on = (at: number) => bring({ at, when: unanswered ? 'unanswered' : null })
   const then = () => {
-    const [day, hour] = typed.split('T')
-    if (!hour) return setFault(say.noDay)
-    const [h, m] = hour.split(':').map(Number)
-    const at = momentOn(day, h * 60 + m, entry.timeZone)
-    if (at <= now) return setFault(say.past)
-    on(at)
+    const meant = typedMoment(typed, entry.timeZone, now)
+    if ('fault' in meant) setFault(meant.fault)
+    else on(meant.at)
   }
   return (
     <Card

@@ -12,7 +12,7 @@ import { Key } from './Key.tsx'
 import { Reminders } from './Reminders.tsx'
 import { type Opened, replyAddress, TrayEntry } from './TrayEntry.tsx'
 import { TrayList } from './TrayList.tsx'
-import { undoInTray, useTrayActions } from './trayActions.ts'
+import { trayActions, undoInTray } from './trayActions.ts'
 import { inTray as say } from './words.ts'
 
 type Order = keyof typeof say.orders
@@ -156,7 +156,6 @@ function Workplace({ lines, now, all }: { lines: TrayLine[]; now: number; all: n
   const [taken, setTaken] = useState<number | null>(Number(search.get('entry')) || null)
   const [selected, setSelected] = useState<ReadonlySet<number>>(new Set())
   const [opened, setOpened] = useState<Opened>(null)
-  const actions = useTrayActions()
   const box = useRef<HTMLDivElement>(null)
   /** Where the one in hand stood: when it is gone, the one that moved up there is next. */
   const place = useRef(0)
@@ -180,15 +179,15 @@ function Workplace({ lines, now, all }: { lines: TrayLine[]; now: number; all: n
     box.current?.querySelector<HTMLElement>('[data-tray-list]')?.focus({ preventScroll: true })
   }
   const doneWith = (done: boolean) => {
-    void actions.done(those(), done)
+    void trayActions.done(those(), done)
     after()
   }
   const putBy = (back: BringBack) => {
-    void actions.bringBack(those(), back)
+    void trayActions.bringBack(those(), back)
     after()
   }
   const give = (roundId: number, rows: number[], word: string | null) => {
-    void actions.give(roundId, rows, word)
+    void trayActions.give(roundId, rows, word)
     box.current?.querySelector<HTMLElement>('[data-tray-list]')?.focus({ preventScroll: true })
   }
   const select = (id: number, range: boolean) =>
@@ -217,11 +216,11 @@ function Workplace({ lines, now, all }: { lines: TrayLine[]; now: number; all: n
       if (line.kind === 'reply') location.assign(replyAddress(line))
     },
     t: () => {
-      if (line.of === 'perhaps' || line.of === 'other') void actions.whose(line, 'person')
+      if (line.of === 'perhaps' || line.of === 'other') void trayActions.whose(line, 'person')
     },
     n: () => {
       if (line.of !== 'perhaps') return
-      void actions.whose(line, 'no')
+      void trayActions.whose(line, 'no')
       after()
     },
     u: () => void undoInTray(),
@@ -264,7 +263,7 @@ function Workplace({ lines, now, all }: { lines: TrayLine[]; now: number; all: n
         line={line}
         selected={some}
         now={now}
-        actions={{ ...actions, doneWith, putBy, give }}
+        actions={{ ...trayActions, doneWith, putBy, give }}
         opened={opened}
         setOpened={setOpened}
         onLeave={() => setTaken(null)}

@@ -7,7 +7,7 @@ import { DateEntry } from '../shared/dates.tsx'
 import { moment } from '../shared/moment.ts'
 import { Button, FaultLine } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
-import { momentOn } from './BringBack.tsx'
+import { typedMoment } from './BringBack.tsx'
 import { Card } from './Card.tsx'
 import { remindMe as say } from './words.ts'
 
@@ -26,14 +26,11 @@ export function RemindMe({
   const [typed, setTyped] = useState('')
   const [fault, setFault] = useState<string | null>(null)
   const remind = async () => {
-    const [day, hour] = typed.split('T')
-    if (!hour) return setFault(say.noDay)
-    const [h, m] = hour.split(':').map(Number)
-    const at = momentOn(day, h * 60 + m, zone)
-    if (at <= Date.now()) return setFault(say.past)
+    const meant = typedMoment(typed, zone, Date.now())
+    if ('fault' in meant) return setFault(meant.fault)
     try {
-      await ask(routes.addReminder, { params: { round: roundId }, body: { rows, at } })
-      toast(say.done(moment(at)))
+      await ask(routes.addReminder, { params: { round: roundId }, body: { rows, at: meant.at } })
+      toast(say.done(moment(meant.at)))
       setOpen(false)
       setTyped('')
       setFault(null)

@@ -1,10 +1,9 @@
-import { type Reminder, routes } from '@hand-post/contract'
+import type { Reminder } from '@hand-post/contract'
 import { BellRing, Check } from 'lucide-react'
 import { Link } from 'react-router'
-import { stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Button } from '../shared/parts.tsx'
-import { keys } from '../shared/queries.ts'
+import { trayActions } from './trayActions.ts'
 import { reminders as say } from './words.ts'
 
 /** How many people are named in a line. */
@@ -12,7 +11,6 @@ const named = 6
 
 /** What the writer wanted to be reminded of: the people who have not answered, by name. */
 export function Reminders({ reminders }: { reminders: Reminder[] }) {
-  const end = useChange(routes.endReminder, () => stale(keys.inTray(), keys.rounds()))
   if (reminders.length === 0) return null
   return (
     <ul aria-label={say.title} className="space-y-1">
@@ -33,7 +31,7 @@ export function Reminders({ reminders }: { reminders: Reminder[] }) {
           <Link className="text-post underline" to={`/rounds/${roundId}/responses`}>
             {say.board}
           </Link>
-          <Button onClick={() => end.mutate({ params: { reminder: id }, body: { done: true } })}>
+          <Button onClick={() => void trayActions.endReminder(id)}>
             <Check aria-hidden size={16} /> {say.done}
           </Button>
         </li>

@@ -18,7 +18,7 @@ import { OutcomeWords } from './OutcomeWords.tsx'
 import { OutcomeMark } from './outcomeMarks.tsx'
 import { RemindMe } from './RemindMe.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
-import { useTrayActions } from './trayActions.ts'
+import { trayActions } from './trayActions.ts'
 import { responsesStage as say } from './words.ts'
 
 /** Which people a line of the board speaks of. */
@@ -298,7 +298,6 @@ function People({
 }) {
   const { round } = useWork()
   const zone = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)?.timeZone
-  const { give } = useTrayActions()
   const [opened, setOpened] = useState(false)
   const rows = [...new Set(people.map((p) => p.rowId))]
   const { person, choose } = usePerson()
@@ -380,7 +379,7 @@ function People({
               given={null}
               open={opened}
               setOpen={setOpened}
-              onGive={(word) => void give(round.id, rows, word)}
+              onGive={(word) => void trayActions.give(round.id, rows, word)}
               trigger={
                 <Button>
                   <Tag aria-hidden size={16} /> {say.giveWord(rows.length)}

@@ -1,5 +1,5 @@
 import type { BringBack as Back, TrayEntry as Entry, TrayLine } from '@hand-post/contract'
-import { foundBy, type Pile, pileNames, piles } from '@hand-post/core'
+import { bareAddress, foundBy, type Pile, pileNames, piles } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2, UserCheck, UserX } from 'lucide-react'
@@ -18,10 +18,9 @@ import { PileMark } from './pileMarks.tsx'
 import type { TrayActions } from './trayActions.ts'
 import { trayEntry as say } from './words.ts'
 
-const addressIn = (from: string) => /<([^<>]+)>$/.exec(from)?.[1] ?? from
 /** Where an answer to an entry is written: in the mail program (RFC 6068). Whoever wrote it names an address by it, and nothing more. */
 export const replyAddress = ({ from, address, subject }: Pick<TrayLine, 'from' | 'address' | 'subject'>): string =>
-  `mailto:${encodeURIComponent(addressIn(from) || address).replace('%40', '@')}?subject=${encodeURIComponent(/^re:/i.test(subject) ? subject : `Re: ${subject}`)}`
+  `mailto:${encodeURIComponent(bareAddress(from) || address).replace('%40', '@')}?subject=${encodeURIComponent(/^re:/i.test(subject) ? subject : `Re: ${subject}`)}`
 
 /** Which of the choices behind the buttons is open. */
 export type Opened = 'bringBack' | 'word' | null
@@ -131,11 +130,14 @@ export function TrayEntry({
             onChange={(e) => void actions.toPile(some, e.target.value as Pile)}
           >
             {!one && <option value="">{say.pile}</option>}
-            {piles.map((pile) => (
-              <option key={pile} value={pile}>
-                {pileNames[pile]}
-              </option>
-            ))}
+            {/* Nothing is put to these by hand: the one is the writer's to decide, the other asks nothing. */}
+            {piles
+              .filter((pile) => (pile !== 'perhaps' && pile !== 'receipt') || (one && pile === line.pile))
+              .map((pile) => (
+                <option key={pile} value={pile}>
+                  {pileNames[pile]}
+                </option>
+              ))}
           </select>
         </div>
       </header>

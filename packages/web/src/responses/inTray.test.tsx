@@ -79,11 +79,11 @@ beforeEach(() => {
     })
 })
 
-const open = async () => {
+const open = async (first = 'Ada') => {
   const { screen } = await draw(<InTray />)
   const list = screen.getByRole('listbox', { name: 'Entries' })
   const option = (name: string) => list.getByRole('option', { name: new RegExp(name) })
-  await expect.element(option('Ada')).toBeVisible()
+  await expect.element(option(first)).toBeVisible()
   const people = () =>
     list
       .getByRole('option')
@@ -174,7 +174,7 @@ test('B offers the day that the words name, and brings back then; it waits under
   await offer.click()
   await expect.poll(people).not.toContain('Bram')
   expect(desk.bodiesOf(routes.markTray)).toEqual([
-    { marks: [{ response: 2, back: { at: Date.parse('2026-12-12T09:00:00Z'), when: null } }] },
+    { marks: [{ response: 2, done: false, back: { at: Date.parse('2026-12-12T09:00:00Z'), when: null } }] },
   ])
   await screen.getByRole('button', { name: 'Put by 1' }).click()
   await expect.element(option('Bram')).toHaveTextContent('until Sat 12 Dec')
@@ -194,7 +194,20 @@ test('bring back at a typed hour, only if there is no answer; without a day it i
   await screen.getByRole('button', { name: 'Bring back then' }).click()
   await expect
     .poll(() => desk.bodiesOf(routes.markTray))
-    .toEqual([{ marks: [{ response: 1, back: { at: Date.parse('2026-11-20T14:30:00Z'), when: 'unanswered' } }] }])
+    .toEqual([
+      { marks: [{ response: 1, done: false, back: { at: Date.parse('2026-11-20T14:30:00Z'), when: 'unanswered' } }] },
+    ])
+})
+
+test('what is done is put by too, and is not done then: else it would never come back', async () => {
+  lines[0].state = 'done'
+  const { screen, option } = await open('Bram')
+  await screen.getByRole('button', { name: 'Done 1' }).click()
+  await expect.element(option('Ada')).toBeVisible()
+  await userEvent.keyboard('b')
+  await screen.getByRole('button', { name: /Tomorrow/ }).click()
+  await expect.poll(() => lines[0].state).toBe('putBy')
+  await screen.getByRole('button', { name: /To look at/ }).click()
 })
 
 describe('outcome words', () => {

@@ -1,6 +1,5 @@
 import { type BringBack, routes, type TrayLine, type TrayMark } from '@hand-post/contract'
 import { type Pile, pileNames } from '@hand-post/core'
-import { useCallback } from 'react'
 import { toast } from 'sonner'
 import { ask, queries, stale, tellFault } from '../api.ts'
 import { moment } from '../shared/moment.ts'
@@ -56,54 +55,53 @@ function takeOut(ids: ReadonlySet<number>): void {
 }
 
 /** What can be done with entries of the in-tray. Each says what was done, and can be taken back. */
-export function useTrayActions() {
-  return {
-    done: useCallback((lines: TrayLine[], done: boolean) => {
-      takeOut(new Set(lines.map((line) => line.id)))
-      const words = done ? say.done(lines.length) : say.open(lines.length)
-      // What is open again is not put by either.
-      const marks = lines.map(({ id }) => ({ response: id, done, ...(done ? {} : { back: null }) }))
-      return mark(marks, words)
-    }, []),
-    bringBack: useCallback((lines: TrayLine[], back: BringBack) => {
-      takeOut(new Set(lines.map((line) => line.id)))
-      const until = trayList.until(back.at === null ? '' : moment(back.at), back.when)
-      return mark(
-        lines.map(({ id }) => ({ response: id, back })),
-        say.putBy(lines.length, until),
-      )
-    }, []),
-    toPile: useCallback(
-      (lines: TrayLine[], pile: Pile) =>
-        mark(
-          lines.map(({ id }) => ({ response: id, pile })),
-          say.pile(lines.length, pileNames[pile]),
-        ),
-      [],
-    ),
-    give: useCallback((roundId: number, rows: number[], word: string | null) => {
-      const params = { round: roundId }
-      const given = [...new Set(rows)].map((row) => ({ row, word }))
-      return doing(
-        async () => {
-          const { before } = await ask(routes.giveWords, { params, body: { given } })
-          return () => ask(routes.giveWords, { params, body: { given: before } })
-        },
-        say.word(given.length, word),
-      )
-    }, []),
-    whose: useCallback(({ id, of, person }: TrayLine, now: 'person' | 'no') => {
-      const params = { response: id }
-      const before = of === 'other' ? 'other' : 'perhaps'
-      if (now === 'no') takeOut(new Set([id]))
-      return doing(
-        async () => {
-          await ask(routes.whose, { params, body: { of: now } })
-          return () => ask(routes.whose, { params, body: { of: before } })
-        },
-        now === 'no' ? say.refused : say.taken(person),
-      )
-    }, []),
-  }
+export const trayActions = {
+  done(lines: TrayLine[], done: boolean) {
+    takeOut(new Set(lines.map((line) => line.id)))
+    // What is open again is not put by either.
+    const marks = lines.map(({ id }) => ({ response: id, done, ...(done ? {} : { back: null }) }))
+    return mark(marks, done ? say.done(lines.length) : say.open(lines.length))
+  },
+  bringBack(lines: TrayLine[], back: BringBack) {
+    takeOut(new Set(lines.map((line) => line.id)))
+    const until = trayList.until(back.at === null ? '' : moment(back.at), back.when)
+    // What is done would never come back.
+    const marks = lines.map(({ id }) => ({ response: id, done: false, back }))
+    return mark(marks, say.putBy(lines.length, until))
+  },
+  toPile(lines: TrayLine[], pile: Pile) {
+    const marks = lines.map(({ id }) => ({ response: id, pile }))
+    return mark(marks, say.pile(lines.length, pileNames[pile]))
+  },
+  give(roundId: number, rows: number[], word: string | null) {
+    const params = { round: roundId }
+    const given = [...new Set(rows)].map((row) => ({ row, word }))
+    return doing(
+      async () => {
+        const { before } = await ask(routes.giveWords, { params, body: { given } })
+        return () => ask(routes.giveWords, { params, body: { given: before } })
+      },
+      say.word(given.length, word),
+    )
+  },
+  whose({ id, of, person }: TrayLine, now: 'person' | 'no') {
+    const params = { response: id }
+    const before = of === 'other' ? 'other' : 'perhaps'
+    if (now === 'no') takeOut(new Set([id]))
+    return doing(
+      async () => {
+        await ask(routes.whose, { params, body: { of: now } })
+        return () => ask(routes.whose, { params, body: { of: before } })
+      },
+      now === 'no' ? say.refused : say.taken(person),
+    )
+  },
+  endReminder(id: number) {
+    const params = { reminder: id }
+    return doing(async () => {
+      await ask(routes.endReminder, { params, body: { done: true } })
+      return () => ask(routes.endReminder, { params, body: { done: false } })
+    }, say.reminderDone)
+  },
 }
-export type TrayActions = ReturnType<typeof useTrayActions>
+export type TrayActions = typeof trayActions

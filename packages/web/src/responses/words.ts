@@ -109,6 +109,7 @@ export const trayActions = {
   taken: (person: string) => `It counts for ${person} now, and their address is remembered.`,
   refused: 'It is no answer to the letter, and is not kept.',
   undo: 'Undo',
+  reminderDone: 'Done with the reminder.',
   undone: 'Taken back.',
   nothingToUndo: 'There is nothing to take back.',
 }
@@ -273,8 +274,6 @@ export const remindMe = {
       : `Of those of these ${times(n, 'person', 'people')} who have not answered by then, by name, on the desk and in the in-tray:`,
   when: 'When',
   remind: 'Remind me then',
-  noDay: 'Give a day and hour first.',
-  past: 'That has passed already.',
   done: (at: string) => `You will be reminded on ${at}.`,
 }
 

@@ -20,13 +20,18 @@ export function useFind(
   fits: (...texts: (string | null)[]) => boolean
 } {
   const [find, setFind] = useState(() => looked.get(key) ?? '')
-  const words = find.toLocaleLowerCase('en-GB').split(/\s+/).filter(Boolean)
-  return {
-    find: find.trim(),
-    fits: (...texts) => {
+  // The same as long as the same is looked for, so that long lists are gone through only then.
+  const fits = useCallback(
+    (...texts: (string | null)[]) => {
+      const words = find.toLocaleLowerCase('en-GB').split(/\s+/).filter(Boolean)
       const text = texts.join('\n').toLocaleLowerCase('en-GB')
       return words.every((word) => text.includes(word))
     },
+    [find],
+  )
+  return {
+    find: find.trim(),
+    fits,
     field: (
       <input
         type="search"

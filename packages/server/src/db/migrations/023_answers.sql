@@ -69,5 +69,6 @@ ALTER TABLE mailboxes DROP COLUMN uid_validity, DROP COLUMN last_uid;
 -- Further folders in which answers are looked for, and whether the junk folder is looked into, by headers only.
 UPDATE mailboxes SET settings = '{"folders": [], "junk": true}'::jsonb || settings;
 
--- Mail that bears no header of ours is looked for by the subject of what it may answer.
-CREATE INDEX messages_by_subject ON messages (mailbox_id, md5(lower(regexp_replace(btrim(subject), '\s+', ' ', 'g'))));
+-- Mail that bears no header of ours is looked for by the subject of what it may answer. Of what has left only: what is posted and sent
+-- writes nothing here before.
+CREATE INDEX messages_by_subject ON messages (mailbox_id, md5(lower(regexp_replace(btrim(subject), '\s+', ' ', 'g')))) WHERE state = 'sent';
