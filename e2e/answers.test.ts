@@ -51,7 +51,7 @@ test('two hundred answers of all kinds find their people, and the in-tray is emp
   const { lines } = await world.call(routes.inTray)
   const found = new Map(lines.map((line) => [line.id, line]))
   expect(found.size).toBe(200)
-  const { people: onBoard } = await world.call(routes.board, { params: { round } })
+  const { people: onBoard } = await world.board(round)
   expect(onBoard).toHaveLength(people)
   const of = (person: number) => lines.filter((line) => line.person === `Person ${person}`)
   for (const one of made) {

@@ -1,4 +1,4 @@
-import { outcomeFormatNames, outcomes, paperStates, piles, responseKinds, waysFound } from '@hand-post/core'
+import { boardPicks, outcomeFormatNames, outcomes, paperStates, piles, responseKinds, waysFound } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { trackingSchema } from './rounds.ts'
@@ -23,58 +23,118 @@ export const responseSchema = z.object({
 })
 export type ResponseEntry = z.infer<typeof responseSchema>
 
+/** A line of a round's board: one letter, and what became of it. */
+export const boardLineSchema = z.object({
+  messageId: z.number(),
+  rowId: z.number(),
+  person: z.string(),
+  address: z.string(),
+  outcome: z.enum(outcomes),
+  sentAt: z.number().nullable(),
+  /** When something last came back. */
+  lastAt: z.number().nullable(),
+  reason: z.string().nullable(),
+  /** The beginning of what they answered, or of why it came back or was refused; '' where there is nothing of that. */
+  said: z.string(),
+  /** The writer's own word for what came of it, or null. */
+  word: z.string().nullable(),
+  /** Of which version of the round their letter is: 1 is as it was posted first. */
+  version: z.number(),
+})
+export type BoardLine = z.infer<typeof boardLineSchema>
+
+/** The lines of what happened over time. */
+export const timeLines = ['sent', 'opened', 'replied', 'bounced'] as const
+
+const n = z.number()
 export const boardSchema = z.object({
+  /** Letters, by what became of them. Of those that arrived (sent, and not bounced): from `replied` on. */
   counts: z.object({
-    messages: z.number(),
-    sent: z.number(),
-    waiting: z.number(),
-    inDoubt: z.number(),
-    refused: z.number(),
-    withdrawn: z.number(),
-    bounced: z.number(),
-    arrived: z.number(),
-    replied: z.number(),
-    automatic: z.number(),
-    opened: z.number(),
-    openedByMachine: z.number(),
-    clicked: z.number(),
-    receipts: z.number(),
-    optedOut: z.number(),
-    unanswered: z.number(),
+    messages: n,
+    sent: n,
+    waiting: n,
+    inDoubt: n,
+    refused: n,
+    withdrawn: n,
+    bounced: n,
+    arrived: n,
+    replied: n,
+    automatic: n,
+    opened: n,
+    /** Fetched by a machine, and neither opened nor followed by a person. */
+    openedByMachine: n,
+    clicked: n,
+    receipts: n,
+    optedOut: n,
+    delayed: n,
+    /** Arrived, and no reply of a person's own. */
+    unanswered: n,
   }),
-  people: z.array(
-    z.object({
-      messageId: z.number(),
-      rowId: z.number(),
-      person: z.string(),
-      address: z.string(),
-      outcome: z.enum(outcomes),
-      sentAt: z.number().nullable(),
-      /** When something last came back. */
-      lastAt: z.number().nullable(),
-      reason: z.string().nullable(),
-      /** The writer's own word for what came of it, or null. */
-      word: z.string().nullable(),
-      /** Of which version of the round their letter is: 1 is as it was posted first. */
-      version: z.number(),
-      responses: z.array(responseSchema),
-    }),
-  ),
-  /** Letters on paper, of which nothing comes back here. */
-  paper: z.array(
-    z.object({ rowId: z.number(), person: z.string(), state: z.enum(paperStates), printedAt: z.number().nullable() }),
-  ),
-  /** What happened when: sendings and what came back, in order. */
-  timeline: z.array(z.object({ at: z.number(), kind: z.enum(['sent', ...responseKinds]), automatic: z.boolean() })),
   tracking: trackingSchema,
-  /** The writer's own words for what comes of this round. */
+  /** The writer's own words for what comes of this round, with how many people have each; and how many people have none of them. */
   outcomeWords: z.array(z.string()),
-  /** Why letters came back, by reason and domain, the most first: how many of how many that were sent there. */
-  returned: z.array(
-    z.object({ reason: z.string(), domain: z.string(), hard: z.boolean(), count: z.number(), sent: z.number() }),
-  ),
+  words: z.array(z.object({ word: z.string(), people: n })),
+  /** People, not letters, whose letters arrived. */
+  peopleReached: n,
+  /** Letters on paper, of which nothing comes back here: by what became of them, with when the last was printed. */
+  paper: z.array(z.object({ state: z.enum(paperStates), letters: n, printedAt: n.nullable() })),
 })
 export type Board = z.infer<typeof boardSchema>
+
+/** After how many days rounds are compared. */
+export const comparedDays = [1, 2, 3, 7, 14, 30] as const
+
+/** A round beside others to the same list: of the letters that arrived at least so many days ago, how many were answered within them. */
+export const comparedRoundSchema = z.object({
+  roundId: n,
+  title: z.string(),
+  postedAt: n,
+  after: z.array(z.object({ days: n, arrived: n, replied: n })),
+})
+export type ComparedRound = z.infer<typeof comparedRoundSchema>
+
+export const boardChartsSchema = z.object({
+  /** What happened over time: people, not events. */
+  overTime: z.object({
+    /** The first moment, and how long (ms) each stretch of it is. */
+    from: n,
+    step: n,
+    lines: z.array(
+      z.object({
+        kind: z.enum(timeLines),
+        count: n,
+        first: n,
+        last: n,
+        /** In which stretch, from 0, how many: those of none are left out. */
+        some: z.array(z.tuple([n, n])),
+      }),
+    ),
+  }),
+  /** At which hour of the day, in the mailbox's zone, letters were opened and answered: 24 of each. */
+  byHour: z.object({ timeZone: z.string(), opened: z.array(n), replied: z.array(n) }),
+  /** Why letters came back, by reason and domain, the most first: how many of how many that were sent there. */
+  returned: z.array(z.object({ reason: z.string(), domain: z.string(), hard: z.boolean(), count: n, sent: n })),
+  /** This round, and up to three earlier ones to the same list, the latest first. */
+  compared: z.array(comparedRoundSchema),
+})
+export type BoardCharts = z.infer<typeof boardChartsSchema>
+
+/** By what the lines of a board are sorted. */
+export const boardOrders = ['person', 'outcome', 'word', 'version', 'when', 'said'] as const
+export type BoardOrder = (typeof boardOrders)[number]
+
+/** Which lines of a board are wanted. */
+const whichLines = z.object({
+  pick: z.enum(boardPicks).optional(),
+  /** The outcome word, for the pick of those who have one. */
+  word: z.string().max(40).optional(),
+  /** Words of which each is looked for in name, address, and what they answered or why it came back. */
+  find: z.string().trim().max(200).default(''),
+})
+
+/** What came back about one letter of a person's, each thing with its words. */
+export const heardLetterSchema = boardLineSchema.extend({ responses: z.array(responseSchema) })
+export type HeardLetter = z.infer<typeof heardLetterSchema>
 
 /** Which entries of the in-tray are shown: those to be looked at, those put by, those done. */
 export const trayShows = ['open', 'putBy', 'done'] as const
@@ -95,6 +155,8 @@ export const trayLineSchema = z.object({
   id: z.number(),
   kind: z.enum(responseKinds),
   pile: z.enum(piles),
+  /** The pile that the rules propose: where it lies once it is taken for an answer. */
+  sorted: z.enum(piles),
   /** The rule that proposed the pile; '' where it lies in another, by the writer's word or because it is only perhaps an answer. */
   why: z.string(),
   foundBy: z.enum(waysFound),
@@ -178,6 +240,41 @@ export const responseRoutes = {
     summary: 'What came back of a round',
     params: z.object({ round: id }),
     answer: boardSchema,
+  }),
+  boardCharts: route({
+    method: 'GET',
+    path: '/api/rounds/:round/board/charts',
+    summary: 'What came back of a round by the hour of the day, why letters came back, and how earlier rounds did',
+    params: z.object({ round: id }),
+    answer: boardChartsSchema,
+  }),
+  boardLines: route({
+    method: 'GET',
+    path: '/api/rounds/:round/board/lines',
+    summary: 'Letters of a round with what became of each: a part of those wanted, in an order',
+    params: z.object({ round: id }),
+    query: whichLines.extend({
+      by: z.enum(boardOrders).optional(),
+      way: z.enum(['up', 'down']).default('up'),
+      from: z.coerce.number().int().min(0).max(10_000_000).default(0),
+      count: z.coerce.number().int().min(1).max(1000).default(200),
+    }),
+    answer: z.object({ letters: n, people: n, lines: z.array(boardLineSchema) }),
+  }),
+  boardRows: route({
+    method: 'GET',
+    path: '/api/rounds/:round/board/rows',
+    summary: 'The rows of the list to which letters of a round belong: of those wanted',
+    params: z.object({ round: id }),
+    query: whichLines,
+    answer: z.object({ rows: z.array(n) }),
+  }),
+  heardFrom: route({
+    method: 'GET',
+    path: '/api/rounds/:round/heard/:row',
+    summary: 'The letters of a round to one person, the earlier first, with all that came back about each',
+    params: z.object({ round: id, row: id }),
+    answer: z.object({ letters: z.array(heardLetterSchema) }),
   }),
   outcomeCsv: route({
     method: 'GET',

@@ -113,7 +113,7 @@ describe('amending what waits', () => {
     expect(await hadBy('person8@village.example')).toEqual([])
     // Sent and the board have the same.
     expect((await world.sent()).length).toBe(people)
-    const board = await world.call(routes.board, { params })
+    const board = await world.board(params.round)
     expect(board.people.map((p) => p.version)).toEqual([1, 1, 1, 2, 2, 2, 2, 2, 2])
   })
 

@@ -50,7 +50,7 @@ const entries = async (show: TrayShow = 'open'): Promise<TrayLine[]> => {
   expect((await world.call(routes.mailboxes))[0].unreadMail.newest).toEqual([])
   return (await world.call(routes.inTray, { query: { show } })).lines.filter((line) => line.roundId === round)
 }
-const board = () => world.call(routes.board, { params: { round } })
+const board = () => world.board(round)
 const outcomeOf = async (name: string) => (await board()).people.find((p) => p.person === name)!.outcome
 const thread = (name: string) => ({
   inReplyTo: letters.get(name)!.messageId,

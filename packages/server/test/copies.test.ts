@@ -85,7 +85,7 @@ describe('copies are people of their own', () => {
   test('whatever whoever has a copy does with it, the person has not done it', async () => {
     const params = await posted(['Di'], { cc: [archive] }, everything)
     await world.pass(hour, 8)
-    const { people, counts } = await world.call(routes.board, { params })
+    const { people, counts } = await world.board(params.round)
     expect(people[0].outcome).toBe('sent')
     expect(counts).toMatchObject({
       sent: 1,
@@ -154,7 +154,7 @@ describe('copies are people of their own', () => {
     ])
     // The report about the copy that came back is about the copy (RFC 3464).
     await world.pass(5 * minute, 5)
-    const { people } = await world.call(routes.board, { params })
+    const { people } = await world.board(params.round)
     const bo = people.find((p) => p.person === 'Bo')!
     expect(bo.outcome).toBe('sent')
     expect(bo.responses.map((r) => [r.kind, r.of, r.words])).toEqual([
@@ -174,7 +174,7 @@ describe('copies are people of their own', () => {
     const inReplyTo = (await simpleParser(raw)).messageId
     const mail = { from: 'Ed at home <ed@elsewhere.example>', subject: 'Re: Berth fees', inReplyTo, text: 'Paid.' }
     await world.arrive({ ...mail, messageId: '<one@elsewhere.example>' })
-    const outcome = async () => (await world.call(routes.board, { params })).people[0].outcome
+    const outcome = async () => (await world.board(params.round)).people[0].outcome
     expect(await outcome()).toBe('sent')
     const { lines: tray } = await world.call(routes.inTray, {})
     const entry = tray.find((e) => e.roundId === params.round)!
@@ -256,7 +256,7 @@ test('answers and returned mail to another address of the mailbox come in too', 
   await world.call(routes.post, { params: { round }, body: { messages: 2 } })
   await world.pass(hour, 8)
   expect((await simpleParser((await world.inboxOf('ed@village.example')).at(-1)!)).from?.text).toContain(alias)
-  const { people } = await world.call(routes.board, { params: { round } })
+  const { people } = await world.board(round)
   expect(people.map((p) => [p.person, p.outcome])).toEqual([
     ['Ed', 'replied'],
     ['Di', 'bounced'],

@@ -9,6 +9,7 @@ import type { z } from 'zod'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
 import { DebianHosts, withoutHosts } from './debianHosts.ts'
 import { giveDatabase } from './template.ts'
+import { wholeBoard } from './wholeBoard.ts'
 
 const office = 'office@quay.example'
 const people = ['ada', 'bram', 'cy', 'zoë'].map(
@@ -114,8 +115,7 @@ describe.skipIf(withoutHosts !== null)('with Postfix and Dovecot as Debian has t
     return id
   }
   const lettersOf = (round: number) => ask(routes.messages, { params: { round } })
-  const outcomes = async (round: number) =>
-    (await ask(routes.board, { params: { round } })).people.map((p) => p.outcome).sort()
+  const outcomes = async (round: number) => (await wholeBoard(ask, round)).people.map((p) => p.outcome).sort()
 
   test('the settings are tried step by step, and a message to oneself is found in no folder for sent mail', async () => {
     const tried = await ask(routes.testMailbox, { body: { ...settings(), selfMessage: true } })
@@ -152,7 +152,7 @@ describe.skipIf(withoutHosts !== null)('with Postfix and Dovecot as Debian has t
   test('what comes back is known by the report that Postfix makes (RFC 3464), as soon as it is there', async () => {
     const round = await post('Second', ['ada@village.example', 'nobody@village.example'])
     await expect.poll(() => outcomes(round), patience).toEqual(['bounced', 'sent'])
-    const board = await ask(routes.board, { params: { round } })
+    const board = await wholeBoard(ask, round)
     const [bounce] = board.people.find((p) => p.outcome === 'bounced')!.responses
     expect(bounce.words).toMatch(/unknown user/i)
   })

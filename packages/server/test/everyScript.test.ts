@@ -52,7 +52,7 @@ test('a name in any script arrives right in To, subject, letter, plain text, mad
 
   await world.call(routes.post, { params, body: { messages: names.length } })
   await world.pass(minute, 20)
-  const board = await world.call(routes.board, { params })
+  const board = await world.board(params.round)
   expect(board.people.map((p) => p.outcome)).toEqual(names.map(() => 'sent'))
   for (const [i, name] of names.entries()) {
     const [raw, ...more] = await world.inboxOf(address(i))

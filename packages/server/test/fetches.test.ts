@@ -7,7 +7,7 @@ import type { Database } from '../src/db/database.ts'
 import { Examiner } from '../src/enclosures/examiner.ts'
 import { Fetches } from '../src/responses/fetches.ts'
 import { publicApp } from '../src/responses/publicAddress.ts'
-import { addFetched, responsesOfMessage } from '../src/responses/store.ts'
+import { addFetched, responsesOfMessages } from '../src/responses/store.ts'
 import { beginExamining, forgetExamining } from '../src/rounds/files.ts'
 import { signToken } from '../src/secrets.ts'
 import type { Compute } from '../src/threads/compute.ts'
@@ -118,7 +118,7 @@ describe('counting', () => {
     expect(await addFetched(db, [{ ...one, first: 5, last: 5, times: 40, sample: [{ at: 5, agent: 'b' }] }])).toEqual([
       round.id,
     ])
-    const found = await responsesOfMessage(db, message.id)
+    const found = (await responsesOfMessages(db, [message.id])).get(message.id)!
     expect(found.map((r) => [r.kind, r.at])).toEqual([
       ['open', 5],
       ['open', 20_000],

@@ -8,6 +8,7 @@ import { type PracticeMailbox, startPractice } from '../../practice/src/index.ts
 import { answers, letters, lyingZip, models, tables, workbookOf } from './hostile.ts'
 import { bare } from './http.ts'
 import { endProgram, type Program, programEnv, startProgram, watch } from './program.ts'
+import { wholeBoard } from './wholeBoard.ts'
 import { office } from './world.ts'
 
 // The whole program, in a process of its own, while each of the hostile inputs is given to it: it goes on answering whether it is there
@@ -175,7 +176,7 @@ test('answers: each by itself, and what cannot be read is noted', async () => {
   await watched(async () => {
     await ask(routes.readNow, { params: { mailbox: mailbox.id } })
   })
-  const { people } = await ask(routes.board, { params })
+  const { people } = await wholeBoard(ask, params.round)
   for (const [i, [name, , read]] of answers.entries())
     expect(people.find((p) => p.address === address(`person${i}`))!.responses.length > 0, name).toBe(read)
   expect(people.find((p) => p.address === address('last'))!.outcome).toBe('replied')
@@ -221,7 +222,7 @@ test('a flood of one picture, and of a link, by one client: answered, counted, a
     expect((await bare(program.publicUrl, link)).headers.location).toBe('https://quay.example/rules')
     // A head alone is nobody looking.
     for (let i = 0; i < 20; i++) await bare(program.publicUrl, link, {}, 'HEAD')
-    const board = await ask(routes.board, { params })
+    const board = await wholeBoard(ask, params.round)
     const { responses } = board.people[0]
     expect(responses.length).toBeLessThan(20)
     const minutes = Math.ceil((Date.now() - before) / 60_000) + 1

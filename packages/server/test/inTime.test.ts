@@ -40,7 +40,7 @@ const answer = () =>
     ),
     new Date(),
   )
-const seen = async () => (await world.call(routes.board, { params })).people[0].responses.length
+const seen = async () => (await world.board(params.round)).people[0].responses.length
 /** Waits until so many answers were seen, and says how long (ms) that took. */
 async function until(n: number): Promise<number> {
   const began = Date.now()

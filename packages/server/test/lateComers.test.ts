@@ -110,7 +110,7 @@ describe('a letter that was refused or came back', () => {
       'Ada,ada@village.example,B3,',
     ])
     await world.pass(2 * minute, 4)
-    const outcomes = async () => (await world.call(routes.board, { params })).people.map((p) => [p.person, p.outcome])
+    const outcomes = async () => (await world.board(params.round)).people.map((p) => [p.person, p.outcome])
     expect(await outcomes()).toEqual([
       ['Bo', 'refused'],
       ['Cy', 'bounced'],

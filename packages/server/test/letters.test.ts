@@ -275,7 +275,7 @@ describe('opting out', () => {
     await fetch(url, { method: 'POST' })
     const [refused] = await world.call(routes.doNotWrite)
     expect([refused.address, refused.reason]).toEqual(['cerys@village.example', 'opted out by a letter of “A round”'])
-    const board = await world.call(routes.board, { params })
+    const board = await world.board(params.round)
     expect(board.counts.optedOut).toBe(1)
     expect(board.people.find((p) => p.person === 'Cerys')?.outcome).toBe('optedOut')
     const next = await world.round('Name,Email\nCerys,CERYS@village.example\nDai,dai@village.example\n', empty)

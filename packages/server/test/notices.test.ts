@@ -36,7 +36,7 @@ describe('told without looking', () => {
     const [mailbox] = await world.call(routes.mailboxes)
     expect(mailbox).toMatchObject({ used: { ours: 7, other: 0 }, tellFault: null })
     await world.handPost.parts.inbox.readAll()
-    expect((await world.call(routes.board, { params })).counts).toMatchObject({ replied: 0, bounced: 0 })
+    expect((await world.board(params.round)).counts).toMatchObject({ replied: 0, bounced: 0 })
     expect(await notices()).toMatchObject([{ kind: 'done', roundId: params.round, subject: message.subject }])
     // Started anew, and after more time: not once more.
     await world.restart()

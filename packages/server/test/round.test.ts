@@ -94,7 +94,7 @@ describe('one round by HTTP calls alone', () => {
     expect(copy5.toString('latin1')).toBe(greylisted.toString('latin1'))
 
     await world.pass(2 * hour, 8)
-    const board = await world.call(routes.board, { params })
+    const board = await world.board(params.round)
     const outcome = (i: number) => board.people.find((p) => p.address === `person${i}@village.example`)!
     expect(board.people.map((p) => p.outcome)).toEqual([
       'replied',

@@ -93,7 +93,7 @@ describe('the public address', () => {
     for (const path of ['/', '/api/rounds', '/api/health', '/l/https://evil.example', '/p/../api/rounds'])
       expect((await bare(at, path)).status, path).not.toBe(200)
     expect((await bare(at, '/api/rounds')).status).toBe(404)
-    const [person] = (await world.call(routes.board, { params })).people
+    const [person] = (await world.board(params.round)).people
     expect(person.responses.map((r) => [r.kind, r.automatic])).toEqual([
       ['click', false],
       ['open', false],

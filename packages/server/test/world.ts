@@ -10,6 +10,7 @@ import type { z } from 'zod'
 import { type BoxName, type PracticeMailbox, type PracticeOptions, startPractice } from '../../practice/src/index.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
 import { giveDatabase } from './template.ts'
+import { wholeBoard } from './wholeBoard.ts'
 
 /** A clock that stands until it is moved. */
 export class SetClock {
@@ -93,6 +94,11 @@ export class World {
       clock: this.clock,
       log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
     })
+  }
+
+  /** A round's board with all that it can show. */
+  board(round: number) {
+    return wholeBoard((route, input) => this.call(route, input), round)
   }
 
   /** Calls the API over HTTP and checks the answer against its schema. */

@@ -123,83 +123,90 @@ export interface Answered {
   responses: Response[]
 }
 
+/** What a letter's own state makes of it, whatever came back; null for one that has gone, which what came back decides. */
+export const outcomeOfState: Readonly<Record<MessageState, Outcome | null>> = {
+  waiting: 'waiting',
+  sending: 'waiting',
+  retrying: 'waiting',
+  refused: 'refused',
+  inDoubt: 'inDoubt',
+  setAside: 'withdrawn',
+  withdrawn: 'withdrawn',
+  sent: null,
+}
+
 /** The outcome of one message. Automatic opens and clicks do not count as opened or clicked. */
 export function outcomeOf({ state, sentAt, responses }: Answered): Outcome {
-  if (state === 'refused') return 'refused'
-  if (state === 'withdrawn' || state === 'setAside') return 'withdrawn'
-  if (state === 'inDoubt') return 'inDoubt'
-  if (state !== 'sent' || sentAt === null) return 'waiting'
+  return outcomeOfState[state] ?? (sentAt === null ? 'waiting' : (heardOf(sentAt, responses).outcome ?? 'sent'))
+}
+
+/** What the board tells of a letter that has gone, beside its outcome. */
+export const firstsHeard = ['replied', 'automatic', 'opened', 'clicked', 'receipt', 'optedOut', 'bounced'] as const
+export type FirstHeard = (typeof firstsHeard)[number]
+
+/** What came back about one letter that has gone, all of it taken together. */
+export interface Heard {
+  /** What came back makes of it; null while nothing did that decides anything. */
+  outcome: Outcome | null
+  /** When each first came (ms since 1970), of a person's own; whoever followed a link has opened the letter. Null where it did not. */
+  firsts: Record<FirstHeard, number | null>
+  /** A machine has fetched its picture, whether a person opened it or not. */
+  openedByMachine: boolean
+  /** When anything last came; null where nothing did. */
+  lastAt: number | null
+}
+
+const kindsOfFirst: Readonly<Record<FirstHeard, readonly ResponseKind[]>> = {
+  replied: ['reply'],
+  automatic: ['automatic'],
+  opened: ['open', 'click'],
+  clicked: ['click'],
+  receipt: ['receipt'],
+  optedOut: ['optOut'],
+  bounced: ['bounce'],
+}
+
+/**
+ * Takes together what came back about a letter.
+ * @param sentAt when it left (ms since 1970).
+ */
+export function heardOf(sentAt: number, responses: readonly Response[]): Heard {
   const machine = automaticOnes(sentAt, responses)
-  const came = new Set(responses.filter((r) => isPersons(r) && !machine.has(r)).map((r) => r.kind))
-  const decisive = byDecision.find((kind) => came.has(kind))
-  return decisive ? outcomeOfKind(decisive) : 'sent'
+  const own = responses.filter((r) => isPersons(r) && !machine.has(r))
+  const first = (of: readonly ResponseKind[]) =>
+    own.reduce<number | null>(
+      (least, { kind, at }) => (of.includes(kind) && (least === null || at < least) ? at : least),
+      null,
+    )
+  const decisive = byDecision.find((kind) => own.some((r) => r.kind === kind))
+  return {
+    outcome: decisive ? outcomeOfKind(decisive) : null,
+    firsts: Object.fromEntries(firstsHeard.map((name) => [name, first(kindsOfFirst[name])])) as Heard['firsts'],
+    openedByMachine: responses.some((r) => r.kind === 'open' && machine.has(r)),
+    lastAt: responses.reduce<number | null>((last, { at }) => (last === null || at > last ? at : last), null),
+  }
 }
 
-/** The counts of a round's board. Every share has its denominator beside it. */
-export interface BoardCounts {
-  messages: number
-  sent: number
-  waiting: number
-  inDoubt: number
-  refused: number
-  withdrawn: number
-  bounced: number
-  /** Sent and not bounced: the denominator of what follows. */
-  arrived: number
-  replied: number
-  automatic: number
-  opened: number
-  /** Opened, or fetched by a machine, and nothing more. */
-  openedByMachine: number
-  clicked: number
-  receipts: number
-  optedOut: number
-  /** Arrived, and no reply of a person's own. */
-  unanswered: number
-}
-
-/** Counts a round's messages by what came back. People are counted, not events: two opens are one person. */
-export function countBoard(all: readonly Answered[]): BoardCounts {
-  const counts: BoardCounts = {
-    messages: all.length,
-    sent: 0,
-    waiting: 0,
-    inDoubt: 0,
-    refused: 0,
-    withdrawn: 0,
-    bounced: 0,
-    arrived: 0,
-    replied: 0,
-    automatic: 0,
-    opened: 0,
-    openedByMachine: 0,
-    clicked: 0,
-    receipts: 0,
-    optedOut: 0,
-    unanswered: 0,
-  }
-  for (const one of all) {
-    const outcome = outcomeOf(one)
-    if (outcome === 'waiting' || outcome === 'inDoubt' || outcome === 'refused' || outcome === 'withdrawn') {
-      counts[outcome]++
-      continue
-    }
-    counts.sent++
-    if (outcome === 'bounced') {
-      counts.bounced++
-      continue
-    }
-    counts.arrived++
-    const machine = automaticOnes(one.sentAt!, one.responses)
-    const has = (kind: ResponseKind) => one.responses.some((r) => r.kind === kind && isPersons(r) && !machine.has(r))
-    if (has('reply')) counts.replied++
-    else counts.unanswered++
-    if (has('automatic')) counts.automatic++
-    if (has('open') || has('click')) counts.opened++
-    else if (one.responses.some((r) => r.kind === 'open' && machine.has(r))) counts.openedByMachine++
-    if (has('click')) counts.clicked++
-    if (has('receipt')) counts.receipts++
-    if (has('optOut')) counts.optedOut++
-  }
-  return counts
-}
+/** Which of a round's letters a line of its board speaks of. Of those that arrived, where nothing else is said. */
+export const boardPicks = [
+  'replied',
+  'unanswered',
+  'automatic',
+  'opened',
+  'openedByMachine',
+  'clicked',
+  'receipts',
+  'optedOut',
+  'delayed',
+  /** Of those sent. */
+  'bounced',
+  /** Of those posted. */
+  'refused',
+  'waiting',
+  'inDoubt',
+  'withdrawn',
+  /** Whose people have been given an outcome word, and whose have none. */
+  'word',
+  'noWord',
+] as const
+export type BoardPick = (typeof boardPicks)[number]

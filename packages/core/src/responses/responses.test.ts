@@ -1,16 +1,7 @@
-import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
 import { csvText } from './csv.ts'
 import { readIncoming } from './incoming.ts'
-import {
-  automaticOnes,
-  countBoard,
-  outcomeOf,
-  outcomes,
-  type Response,
-  responseKinds,
-  strongestOutcome,
-} from './outcome.ts'
+import { automaticOnes, outcomeOf, outcomes, type Response, strongestOutcome } from './outcome.ts'
 import { withoutQuotes } from './quotes.ts'
 
 const crlf = (text: string) => text.trim().replace(/\n/g, '\r\n')
@@ -281,36 +272,6 @@ describe('outcomes', () => {
     expect(automaticOnes(0, person).size).toBe(0)
     expect(outcomeOf({ state: 'sent', sentAt: 0, responses: scanner })).toBe('sent')
     expect(outcomeOf({ state: 'sent', sentAt: 0, responses: person })).toBe('clicked')
-  })
-  test('counts are of people and add up, whatever comes back', () => {
-    const response = fc.record({
-      kind: fc.constantFrom(...responseKinds),
-      at: fc.integer({ min: 0, max: 1e9 }),
-      link: fc.nat(3),
-    })
-    const message = fc.record({
-      state: fc.constantFrom(
-        'waiting',
-        'sending',
-        'sent',
-        'retrying',
-        'refused',
-        'inDoubt',
-        'withdrawn',
-      ) as fc.Arbitrary<'sent'>,
-      sentAt: fc.constant(0),
-      responses: fc.array(response, { maxLength: 6 }),
-    })
-    fc.assert(
-      fc.property(fc.array(message), (all) => {
-        const c = countBoard(all)
-        expect(c.sent + c.waiting + c.inDoubt + c.refused + c.withdrawn).toBe(all.length)
-        expect(c.bounced + c.arrived).toBe(c.sent)
-        expect(c.replied + c.unanswered).toBe(c.arrived)
-        for (const part of [c.opened + c.openedByMachine, c.clicked, c.receipts, c.automatic])
-          expect(part).toBeLessThanOrEqual(c.arrived)
-      }),
-    )
   })
 })
 

@@ -39,7 +39,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   tryRecipe: 'quick',
   messages: 'quick',
   proofPeople: 'quick',
-  board: 'quick',
+  hearAnew: 'quick',
   paperLetters: 'quick',
   readFile: 'reading',
   readTable: 'reading',

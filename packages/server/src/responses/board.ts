@@ -1,28 +1,28 @@
-import type { Board, ResponseEntry } from '@hand-post/contract'
+import type { Board, BoardCharts, ComparedRound, HeardLetter, ResponseEntry } from '@hand-post/contract'
 import {
   automaticOnes,
-  countBoard,
   dayOf,
-  domainOf,
-  isHard,
-  isPersons,
+  type MessageState,
+  type Outcome,
   type OutcomeFormatName,
   outcomeFormats,
   outcomeList,
-  outcomeOf,
-  reasonOf,
+  outcomeOfState,
+  paperStates,
   reasonWords,
+  wallOf,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { loadList } from '../people/loadList.ts'
 import { paperLinesOf } from '../rounds/paperLetters.ts'
 import { roundById } from '../rounds/store.ts'
-import * as responses from './store.ts'
-import { wordsOfRound } from './trayStore.ts'
+import * as store from './boardStore.ts'
+import { hearAnew } from './heard.ts'
+import { responsesOfMessages, type StoredResponse } from './store.ts'
 
 /** A response as the API gives it. */
-const asEntry = (r: Omit<responses.StoredResponse, 'address'>, automatic: boolean): ResponseEntry => ({
+const asEntry = (r: Omit<StoredResponse, 'address'>, automatic: boolean): ResponseEntry => ({
   id: r.id,
   kind: r.kind,
   at: r.at,
@@ -34,77 +34,148 @@ const asEntry = (r: Omit<responses.StoredResponse, 'address'>, automatic: boolea
   status: r.details.status ?? '',
 })
 
-/** The board of a round. */
+/** The counts of a round's board. */
 export async function boardOf(db: Database, roundId: number): Promise<Board> {
   const round = await roundById(db, roundId)
-  const byMessage = new Map<number, responses.StoredResponse[]>()
-  for (const r of await responses.responsesOfRound(db, roundId)) {
-    const same = byMessage.get(r.messageId)
-    if (same) same.push(r)
-    else byMessage.set(r.messageId, [r])
-  }
-  const { words, given } = await wordsOfRound(db, roundId)
-  const timeline: Board['timeline'] = []
-  const answered = (await responses.boardMessages(db, roundId)).map((message) => {
-    const came = (byMessage.get(message.id) ?? []).map((r) => ({ ...r, link: r.details.link }))
-    const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
-    if (message.sentAt !== null) timeline.push({ at: message.sentAt, kind: 'sent', automatic: false })
-    for (const r of came.filter(isPersons)) timeline.push({ at: r.at, kind: r.kind, automatic: machine.has(r) })
-    return { message, came, machine }
-  })
+  const states = Object.entries(await store.countStates(db, roundId)) as [MessageState, number][]
+  const heard = await store.countHeard(db, roundId)
+  const sum = (some: [MessageState, number][]) => some.reduce((all, [, n]) => all + n, 0)
+  const ofState = (outcome: Outcome | null) => sum(states.filter(([state]) => outcomeOfState[state] === outcome))
+  const sent = ofState(null)
+  const arrived = sent - heard.bounced!
+  const { words, reached } =
+    round.outcomeWords.length > 0 ? await store.countWords(db, roundId) : { words: [], reached: 0 }
+  const paper = await paperLinesOf(db, roundId)
   return {
-    counts: countBoard(
-      answered.map(({ message, came }) => ({ state: message.state, sentAt: message.sentAt, responses: came })),
-    ),
-    people: answered.map(({ message, came, machine }) => ({
-      messageId: message.id,
-      rowId: message.rowId,
-      person: message.person,
-      address: message.address,
-      outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),
-      sentAt: message.sentAt,
-      lastAt: came.at(-1)?.at ?? null,
-      reason: message.reason,
-      word: given.get(message.rowId) ?? null,
-      version: message.version,
-      responses: came.map((r) => asEntry(r, machine.has(r))),
-    })),
-    outcomeWords: words,
-    returned: returnedOf(
-      answered.map(({ message, came }) => ({ address: message.address, sentAt: message.sentAt, came })),
-    ),
-    paper: await paperLinesOf(db, roundId),
-    timeline: timeline.sort((a, b) => a.at - b.at),
+    counts: {
+      messages: sum(states),
+      sent,
+      waiting: ofState('waiting'),
+      inDoubt: ofState('inDoubt'),
+      refused: ofState('refused'),
+      withdrawn: ofState('withdrawn'),
+      arrived,
+      unanswered: arrived - heard.replied!,
+      ...(heard as Record<HeardCount, number>),
+    },
     tracking: round.tracking,
+    outcomeWords: round.outcomeWords,
+    words: round.outcomeWords.map((word) => ({ word, people: words.find((one) => one.word === word)?.people ?? 0 })),
+    peopleReached: reached,
+    paper: paperStates
+      .map((state) => paper.filter((one) => one.state === state))
+      .filter((some) => some.length > 0)
+      .map((some) => ({
+        state: some[0].state,
+        letters: some.length,
+        printedAt: some.reduce<number | null>(
+          (last, { printedAt: at }) => (at !== null && (last === null || at > last) ? at : last),
+          null,
+        ),
+      })),
+  }
+}
+type HeardCount = Exclude<
+  keyof Board['counts'],
+  'messages' | 'sent' | 'waiting' | 'inDoubt' | 'refused' | 'withdrawn' | 'arrived' | 'unanswered'
+>
+const minute = 60_000
+/** Lengths (ms) of the stretches into which time is cut, and how many of them there are at most. */
+const steps = [1, 5, 15, 60, 360, 1440, 10_080].map((minutes) => minutes * minute)
+const mostStretches = 250
+/** What is drawn of when things first came. */
+const drawnFirsts = { opened: 'opened_at', replied: 'replied_at', bounced: 'bounced_at' } as const
+
+/** What happened over time, in stretches of a length that suits the time it took. */
+async function overTime(db: Database, roundId: number): Promise<BoardCharts['overTime']> {
+  const left = await store.leftByMinute(db, roundId)
+  if (left.length === 0) return { from: 0, step: steps[0], lines: [] }
+  const spans = await store.spanOf(db, roundId, Object.values(drawnFirsts))
+  const sent = {
+    count: left.reduce((all, { letters }) => all + letters, 0),
+    first: left.reduce((least, { first }) => Math.min(least, first), Number.POSITIVE_INFINITY),
+    last: left.reduce((most, { last }) => Math.max(most, last), 0),
+  }
+  // Stretches begin with a whole minute, as it is counted when letters left.
+  const from = Math.floor(sent.first / minute) * minute
+  const to = Math.max(sent.last, ...Object.values(spans).map(({ last }) => last ?? 0))
+  const step =
+    steps.find((length) => (to - from) / length < mostStretches) ??
+    Math.ceil((to - from) / mostStretches / minute) * minute
+  const stretches = new Map<number, number>()
+  for (const { minute: at, letters: n } of left) {
+    const stretch = Math.floor((at * minute - from) / step)
+    stretches.set(stretch, (stretches.get(stretch) ?? 0) + n)
+  }
+  const lines: BoardCharts['overTime']['lines'] = [
+    { kind: 'sent', ...sent, some: [...stretches].sort((a, b) => a[0] - b[0]) },
+  ]
+  for (const [kind, at] of Object.entries(drawnFirsts)) {
+    const { count, first, last } = spans[at]
+    // What the clock of another machine has before the first letter left belongs to the first stretch.
+    if (count > 0)
+      lines.push({
+        kind: kind as keyof typeof drawnFirsts,
+        count,
+        first: first!,
+        last: last!,
+        some: await store.stretchesOf(db, roundId, at, from, step),
+      })
+  }
+  return { from, step, lines }
+}
+
+/** What a round's board draws and tells beside its counts, with the rounds that it is compared with. */
+export async function chartsOf(
+  db: Database,
+  roundId: number,
+  rounds: Omit<ComparedRound, 'after'>[],
+  now: number,
+): Promise<BoardCharts> {
+  const round = await roundById(db, roundId)
+  const { timeZone } = (await mailboxById(db, round.mailboxId)).settings
+  const compared: ComparedRound[] = []
+  for (const one of rounds) compared.push({ ...one, after: await store.answeredWithin(db, one.roundId, now) })
+  return {
+    overTime: await overTime(db, roundId),
+    byHour: {
+      timeZone,
+      opened: await byHour(db, roundId, 'opened_at', timeZone),
+      replied: await byHour(db, roundId, 'replied_at', timeZone),
+    },
+    returned: (await store.returnedLetters(db, roundId)).map(({ reason, ...one }) => ({
+      ...one,
+      reason: reason === null ? otherReason : reasonWords[reason],
+    })),
+    compared,
   }
 }
 
-/** Why letters came back, by reason and domain, the most first. */
-function returnedOf(
-  letters: { address: string; sentAt: number | null; came: responses.StoredResponse[] }[],
-): Board['returned'] {
-  const sent = new Map<string, number>()
-  const groups = new Map<string, Board['returned'][number]>()
-  for (const { address, sentAt, came } of letters) {
-    if (sentAt === null) continue
-    const domain = domainOf(address)
-    sent.set(domain, (sent.get(domain) ?? 0) + 1)
-    const back = came.findLast((r) => r.kind === 'bounce' && isPersons(r))
-    if (!back) continue
-    const status = back.details.status ?? ''
-    const reason = back.details.reason ?? reasonOf(status, back.details.words ?? '')
-    const words = reason === null ? otherReason : reasonWords[reason]
-    const hard = isHard(status)
-    const key = `${words}\n${domain}\n${hard}`
-    const group = groups.get(key) ?? { reason: words, domain, hard, count: 0, sent: 0 }
-    group.count++
-    groups.set(key, group)
-  }
-  return [...groups.values()]
-    .map((group) => ({ ...group, sent: sent.get(group.domain) ?? 0 }))
-    .sort((a, b) => b.count - a.count || (a.domain < b.domain ? -1 : 1))
+/** Hours are told apart by quarters: there are zones that are ahead by half an hour, and by three quarters. */
+const quarter = 15 * minute
+
+/** At which hour of the day in a zone (IANA) something first came: 24 numbers. */
+async function byHour(db: Database, roundId: number, at: store.DrawnFirst, timeZone: string): Promise<number[]> {
+  const hours: number[] = Array(24).fill(0)
+  for (const [stretch, n] of await store.stretchesOf(db, roundId, at, 0, quarter))
+    hours[Math.floor(wallOf(stretch * quarter, timeZone) / (4 * quarter)) % 24] += n
+  return hours
 }
 const otherReason = 'for another reason'
+
+/** The letters of a round, or of one row in it, with all that came back about each. */
+export async function heardLetters(db: Database, roundId: number, rowId: number | null): Promise<HeardLetter[]> {
+  const letters = await store.lettersOfBoard(db, roundId, rowId)
+  const came = await responsesOfMessages(
+    db,
+    letters.map((letter) => letter.messageId),
+  )
+  return letters.map((letter) => {
+    const theirs = (came.get(letter.messageId) ?? []).map((r) => ({ ...r, link: r.details.link }))
+    const machine = letter.sentAt === null ? new Set() : automaticOnes(letter.sentAt, theirs)
+    return { ...letter, responses: theirs.map((r) => asEntry(r, machine.has(r))) }
+  })
+}
 
 /** A round's list with its outcomes, in one of the formats in which it is handed back. */
 export async function outcomeFile(
@@ -115,12 +186,14 @@ export async function outcomeFile(
 ): Promise<{ title: string; file: string | Uint8Array }> {
   const round = await roundById(db, roundId)
   const { settings } = await mailboxById(db, round.mailboxId)
-  const { people, paper } = await boardOf(db, round.id)
+  await hearAnew(db, round.id)
+  const letters = await heardLetters(db, round.id, null)
+  const paper = await paperLinesOf(db, round.id)
   const loaded = round.listId === null ? null : await loadList(db, round.listId, dayOf(now, settings.timeZone))
   const list = outcomeList(
     loaded?.list.columns ?? [],
     loaded?.rows ?? [],
-    people,
+    letters,
     round.addressColumn,
     settings.timeZone,
     paper,

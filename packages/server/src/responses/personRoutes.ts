@@ -15,7 +15,7 @@ import { type Desk, handle } from '../http/handle.ts'
 import * as book from '../people/bookStore.ts'
 import { listById, rowsOf } from '../people/store.ts'
 import { notFound } from '../problem.ts'
-import { responsesOfMessage } from './store.ts'
+import { responsesOfMessages } from './store.ts'
 import { addressesOf, forgetAddress } from './trayStore.ts'
 
 /** A person over all rounds: what they were sent, and what came back. */
@@ -29,19 +29,21 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
       : undefined
     const all = await addressesOf(db, key)
     const messages = await book.messagesTo(db, all)
-    const rounds = await Promise.all(
-      messages.map(async ({ id, person: _, ...message }) => {
-        const came = (await responsesOfMessage(db, id)).map((r) => ({ ...r, link: r.details.link }))
-        const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
-        return {
-          ...message,
-          outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),
-          responses: came
-            .filter((r) => isPersons(r) && !machine.has(r))
-            .map((r) => ({ kind: r.kind, at: r.at, words: r.details.words ?? '' })),
-        }
-      }),
+    const heard = await responsesOfMessages(
+      db,
+      messages.map(({ id }) => id),
     )
+    const rounds = messages.map(({ id, person: _, ...message }) => {
+      const came = (heard.get(id) ?? []).map((r) => ({ ...r, link: r.details.link }))
+      const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
+      return {
+        ...message,
+        outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),
+        responses: came
+          .filter((r) => isPersons(r) && !machine.has(r))
+          .map((r) => ({ kind: r.kind, at: r.at, words: r.details.words ?? '' })),
+      }
+    })
     return {
       address: query.address,
       also: all.filter((one) => one !== key),

@@ -1,5 +1,5 @@
 import { routes } from '@hand-post/contract'
-import { dayOf, type Outcome, outcomeFormats } from '@hand-post/core'
+import { dayOf, outcomeFormats } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -10,7 +10,10 @@ import { listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
+import { boardOf, chartsOf, heardLetters } from './board.ts'
+import { partOfBoard, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
 import type { Fetches } from './fetches.ts'
+import { isToHear } from './heard.ts'
 import type { InboxReader } from './inboxReader.ts'
 import { wholeEntry } from './inTray.ts'
 import type { ResponseJobs } from './jobs.ts'
@@ -32,9 +35,34 @@ export interface ResponseParts {
 
 /** The board, the outcome list, and the in-tray. */
 export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox, publish }: ResponseParts): void {
-  handle(desk, routes.board, async ({ params }) => {
+  /** Has everything that came back of a round taken together, what was fetched in the last second too. */
+  const hear = async (roundId: number) => {
     await fetches.flush()
-    return compute.run('board', { roundId: params.round })
+    if (await isToHear(db, roundId)) await compute.run('hearAnew', { roundId })
+  }
+  handle(desk, routes.board, async ({ params }) => {
+    await hear(params.round)
+    return boardOf(db, params.round)
+  })
+  handle(desk, routes.boardCharts, async ({ params }) => {
+    const rounds = await roundsToCompare(db, params.round)
+    for (const { roundId } of rounds) await hear(roundId)
+    return chartsOf(db, params.round, rounds, clock.now())
+  })
+  handle(desk, routes.boardLines, async ({ params, query }) => {
+    const { id } = await roundById(db, params.round)
+    await hear(id)
+    return partOfBoard(db, id, query, query)
+  })
+  handle(desk, routes.boardRows, async ({ params, query }) => {
+    const { id } = await roundById(db, params.round)
+    await hear(id)
+    return { rows: await rowsOfBoard(db, id, query) }
+  })
+  handle(desk, routes.heardFrom, async ({ params }) => {
+    const { id } = await roundById(db, params.round)
+    await hear(id)
+    return { letters: await heardLetters(db, id, params.row) }
   })
 
   handle(desk, routes.outcomeCsv, async ({ params, query: { as }, res }) => {
@@ -77,7 +105,7 @@ export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox,
   })
   handle(desk, routes.giveWords, async ({ params, body }) => {
     await roundById(db, params.round)
-    const { words } = await tray.wordsOfRound(db, params.round)
+    const { outcomeWords: words } = await roundById(db, params.round)
     const strange = body.given.find(({ word }) => word !== null && !words.includes(word))
     if (strange)
       throw new Refusal(
@@ -108,13 +136,10 @@ export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox,
   })
 
   handle(desk, routes.listFromRound, async ({ body }) => {
-    const board = await compute.run('board', { roundId: body.round })
     const { listId } = await roundById(db, body.round)
     if (listId === null) throw notFound('list')
-    const wanted = new Set<Outcome>(body.outcomes)
-    const words = new Set(body.words)
-    const hasWord = (word: string | null) => word !== null && words.has(word)
-    const rowIds = board.people.filter((p) => wanted.has(p.outcome) || hasWord(p.word)).map((p) => p.rowId)
+    await hear(body.round)
+    const rowIds = await rowsWithOutcome(db, body.round, body.outcomes, body.words)
     const now = clock.now()
     const id = await compute.run(
       'copyList',

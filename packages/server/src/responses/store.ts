@@ -3,7 +3,6 @@ import {
   type Fetched,
   type FoundBy,
   fetchedAsResponses,
-  type MessageState,
   type NamedDay,
   type Pile,
   type ResponseKind,
@@ -46,18 +45,6 @@ export interface StoredResponse {
   of: Whose
   /** The address that it came from, or, for a report, that it is about. */
   address: string | null
-}
-
-/** A message with what the board needs of it. */
-export interface BoardMessage {
-  id: number
-  rowId: number
-  person: string
-  address: string
-  state: MessageState
-  sentAt: number | null
-  reason: string | null
-  version: number
 }
 
 /** Appends what the public address was told; what came by the same way before is not added again. Returns whether it was added. */
@@ -291,13 +278,6 @@ export async function messageByKey(db: Database, key: string): Promise<MessageOf
   return found ?? null
 }
 
-export function boardMessages(db: Database, roundId: number): Promise<BoardMessage[]> {
-  return db.query(
-    'SELECT id, row_id AS "rowId", person, address, state, sent_at AS "sentAt", reason, version FROM messages WHERE round_id = $1 ORDER BY position, again',
-    [roundId],
-  )
-}
-
 /** What was fetched of one message: `what` is -1 for its picture, else the number of the link. */
 export interface FetchedOf extends Fetched {
   key: string
@@ -362,28 +342,23 @@ function asStored(rows: FetchedRow[]): StoredResponse[] {
 }
 const inOrder = (all: StoredResponse[]) => all.sort((a, b) => a.at - b.at || a.id - b.id)
 
-/** Everything that came back for a round's messages, in the order in which it came. */
-export async function responsesOfRound(db: Database, roundId: number): Promise<StoredResponse[]> {
+/** Everything that came back for some messages, by message, in the order in which it came; without the whole texts. */
+export async function responsesOfMessages(db: Database, messageIds: number[]): Promise<Map<number, StoredResponse[]>> {
+  const these = 'IN (SELECT jsonb_array_elements_text($1::jsonb)::int)'
+  const ids = json(messageIds)
   const fetched = await db.query<FetchedRow>(
-    `${selectFetched} JOIN messages m ON m.id = f.message_id WHERE m.round_id = $1 ORDER BY f.message_id, f.what DESC`,
-    [roundId],
+    `${selectFetched} WHERE f.message_id ${these} ORDER BY f.message_id, f.what DESC`,
+    [ids],
   )
   const stored = await db.query<StoredResponse>(
-    `SELECT q.id, q.message_id AS "messageId", q.kind, q.at, q.details - 'text' AS details, q.of, q.address FROM responses q JOIN messages m ON m.id = q.message_id
-     WHERE m.round_id = $1 ORDER BY q.at, q.id`,
-    [roundId],
+    `SELECT id, message_id AS "messageId", kind, at, details - 'text' AS details, of, address FROM responses WHERE message_id ${these} ORDER BY at, id`,
+    [ids],
   )
-  return inOrder([...stored, ...asStored(fetched)])
-}
-
-/** What came back for one message. */
-export async function responsesOfMessage(db: Database, messageId: number): Promise<StoredResponse[]> {
-  const stored = await db.query<StoredResponse>(
-    'SELECT id, message_id AS "messageId", kind, at, details, of, address FROM responses WHERE message_id = $1 ORDER BY at, id',
-    [messageId],
-  )
-  return inOrder([
-    ...stored,
-    ...asStored(await db.query(`${selectFetched} WHERE f.message_id = $1 ORDER BY f.what DESC`, [messageId])),
-  ])
+  const byMessage = new Map<number, StoredResponse[]>()
+  for (const r of inOrder([...stored, ...asStored(fetched)])) {
+    const same = byMessage.get(r.messageId)
+    if (same) same.push(r)
+    else byMessage.set(r.messageId, [r])
+  }
+  return byMessage
 }

@@ -37,6 +37,8 @@ export interface RoundRecord {
   /** Who gets the letter on paper, and how that is printed. */
   paper: Round['paper']
   tracking: Round['tracking']
+  /** The writer's own words for what comes of it. */
+  outcomeWords: string[]
   postedAt: number | null
   /** Since when what waits of it is being amended; null while it is not. */
   amendingSince: number | null
@@ -51,7 +53,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, posted_at AS "postedAt", amending_since AS "amendingSince", held, held_why AS "heldWhy", slowed, late,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", held, held_why AS "heldWhy", slowed, late,
   created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */

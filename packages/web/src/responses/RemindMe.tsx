@@ -14,12 +14,12 @@ import { remindMe as say } from './words.ts'
 /** Reminds the writer, at a time, of those of a round who have not answered by then. */
 export function RemindMe({
   roundId,
-  rows,
+  people,
   zone,
 }: {
   roundId: number
-  /** Some people of the round; null is everybody in it. */
-  rows: number[] | null
+  /** Some people of the round: how many, and their rows; null is everybody in it. */
+  people: { n: number; rows: () => Promise<number[]> } | null
   zone: string
 }) {
   const [open, setOpen] = useState(false)
@@ -29,6 +29,7 @@ export function RemindMe({
     const meant = typedMoment(typed, zone, Date.now())
     if ('fault' in meant) return setFault(meant.fault)
     try {
+      const rows = people && (await people.rows())
       await ask(routes.addReminder, { params: { round: roundId }, body: { rows, at: meant.at } })
       toast(say.done(moment(meant.at)))
       setOpen(false)
@@ -51,7 +52,7 @@ export function RemindMe({
         </Button>
       }
     >
-      <p>{say.of(rows?.length ?? null)}</p>
+      <p>{say.of(people?.n ?? null)}</p>
       <DateEntry label={say.when} kind="dateTime" value={typed} onChange={setTyped} />
       {fault !== null && <FaultLine fault={{ id: 'remind-me-fault', words: fault }} />}
       <Button kind="primary" onClick={() => void remind()}>

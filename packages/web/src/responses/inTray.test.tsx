@@ -88,7 +88,7 @@ const open = async (first = 'Ada') => {
     list
       .getByRole('option')
       .elements()
-      .map((e) => /Ada|Bram|Cy|Dot|Eve/.exec(e.textContent!)![0])
+      .map((e) => /Ada|Bram|Cy|Dot|Eve|Fay/.exec(e.textContent!)![0])
   const reading = screen.getByRole('article')
   return { screen, option, people, reading }
 }
@@ -258,6 +258,33 @@ test('what may be an answer says why, and is taken or refused by a key', async (
   await userEvent.keyboard('n')
   await expect.poll(people).not.toContain('Eve')
   expect(desk.bodiesOf(routes.whose).map((b) => b.of)).toEqual(['person', 'perhaps', 'no'])
+})
+
+test('the next key is about what is shown then, though the desk has not answered', async () => {
+  lines.push(aTrayLine({ ...lines[4], id: 6, rowId: 6, person: 'Fay', sorted: 'question' }))
+  const taken: number[] = []
+  let answer = () => {}
+  const answered = new Promise<void>((resolve) => {
+    answer = resolve
+  })
+  desk.on(routes.whose, async ({ params }) => {
+    taken.push(Number(params.response))
+    await answered
+    Object.assign(lines.find((l) => l.id === Number(params.response))!, { of: 'person', pile: 'question' })
+    return {}
+  })
+  const { people, screen } = await open()
+  await screen.getByRole('button', { name: 'Perhaps an answer 2' }).click()
+  await expect.poll(people).toEqual(['Fay', 'Eve'])
+  ;(screen.getByRole('listbox', { name: 'Entries' }).element() as HTMLElement).focus()
+  await userEvent.keyboard('t')
+  await expect.poll(people).toEqual(['Eve'])
+  await userEvent.keyboard('t')
+  await expect.poll(people).toEqual([])
+  expect(taken).toEqual([6, 5])
+  answer()
+  await screen.getByRole('button', { name: 'All 6' }).click()
+  await expect.poll(people).toEqual(['Fay', 'Eve', 'Ada', 'Bram', 'Cy', 'Dot'])
 })
 
 test('what the desk refuses is said, and the entry is there again', async () => {

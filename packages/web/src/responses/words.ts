@@ -195,20 +195,19 @@ export const reminders = {
 
 /** ResponsesStage.tsx */
 export const responsesStage = {
-  nPeople: (n: number) => times(n, 'person', 'people'),
   whenRoundPostedYou:
     'When the round is posted, you see here who answered, whose letter came back, and who was not heard from.',
   goDispatch: 'Go to Dispatch',
   onPaper: (letters: Board['paper']) => {
-    const of = (state: PaperState) => letters.filter((one) => one.state === state)
-    const [printed, toPrint, withdrawn] = [of('printed'), of('toPrint'), of('withdrawn')].map((all) => all.length)
-    const last = Math.max(...of('printed').map((one) => one.printedAt ?? 0))
+    const of = (state: PaperState) => letters.find((one) => one.state === state)
+    const printed = of('printed')
     const parts = [
-      printed > 0 && `${printed} printed on ${moment(last)}`,
-      toPrint > 0 && `${toPrint} to be printed at Dispatch`,
-      withdrawn > 0 && `${withdrawn} withdrawn`,
+      printed && `${printed.letters} printed on ${moment(printed.printedAt)}`,
+      of('toPrint') && `${of('toPrint')!.letters} to be printed at Dispatch`,
+      of('withdrawn') && `${of('withdrawn')!.letters} withdrawn`,
     ].filter(Boolean)
-    return `${letters.length} by paper post: ${parts.join(', ')}. What becomes of letters on paper is not seen here.`
+    const all = letters.reduce((sum, one) => sum + one.letters, 0)
+    return `${all} by paper post: ${parts.join(', ')}. What becomes of letters on paper is not seen here.`
   },
   repliedNotYetAnswered: (replied: number, unanswered: number, next: string) =>
     `${replied} replied; ${unanswered} not yet answered. ${next}`,
@@ -217,9 +216,12 @@ export const responsesStage = {
   outcomesAs: (ending: string) => `Outcomes as .${ending}`,
   ofThe: (ofGiven: number, ofWhat: string) => `Of the ${ofGiven} ${ofWhat}`,
   opensClicksWereNot: 'Opens and clicks were not asked for in this round.',
-  allTheirLetters: 'All their letters',
-  refused: 'Refused:',
-  nobodyJustNow: 'Nobody just now.',
+  replied: 'replied',
+  opened: 'opened',
+  sent: 'sent',
+  posted: 'posted',
+  bounced: 'bounced',
+  withdrawn: 'withdrawn',
   notAnswered: 'not answered',
   sentAutomaticReply: 'sent an automatic reply',
   fetchedMachineOnly: 'opened by a machine only',
@@ -237,16 +239,15 @@ export const responsesStage = {
   looking: 'Looking…',
   lookAnswers: 'Look for answers',
   showThesePeople: (n: number, ofGiven: number, ofWhat: string) => `${n} of ${ofGiven} ${ofWhat}: show these people`,
-  cameBack: 'came back',
-  delayedWay: 'is delayed on its way',
-  delivered: 'was delivered',
-  opened: 'opened it',
-  whatCameBackFrom: (person: string) => `What came back from ${person}`,
-  machineHowFast: ' (a machine, judging by the speed)',
-  whoHasCopyDoes: (from: string, person: string) =>
-    ` (of ${from || 'somebody'}, who has a copy: it does not count for ${person})`,
-  anotherAddressCountsOnce: (person: string) =>
-    ` (of another address: it counts once you say in the in-tray that it is ${person}’s)`,
+  withoutWord: 'without a word',
+  byWords: 'By your words',
+  delayed: 'delayed on their way',
+}
+
+/** BoardPeople.tsx */
+export const boardPeople = {
+  nPeople: (n: number) => times(n, 'person', 'people'),
+  nobodyJustNow: 'Nobody just now.',
   person: 'Person',
   outcome: 'Outcome',
   when: 'When',
@@ -254,15 +255,47 @@ export const responsesStage = {
   theirWords: 'In their words',
   outcomes: 'Outcomes',
   word: 'Your word',
-  withoutWord: 'without a word',
-  byWords: 'By your words',
   giveWord: (n: number) => (n === 1 ? 'Give them a word…' : `Give these ${n} a word…`),
-  delayed: 'delayed on their way',
+}
+
+/** HeardFrom.tsx */
+export const heardFrom = {
+  allTheirLetters: 'All their letters',
+  refused: 'Refused:',
+  whatCameBackFrom: (person: string) => `What came back from ${person}`,
+  machineHowFast: ' (a machine, judging by the speed)',
+  whoHasCopyDoes: (from: string, person: string) =>
+    ` (of ${from || 'somebody'}, who has a copy: it does not count for ${person})`,
+  anotherAddressCountsOnce: (person: string) =>
+    ` (of another address: it counts once you say in the in-tray that it is ${person}’s)`,
+  perhaps: ' (perhaps: it counts once you say in the in-tray that it is theirs)',
+  no: ' (no answer, by your word)',
+  kinds: {
+    reply: 'replied',
+    automatic: 'sent an automatic reply',
+    bounce: 'came back',
+    delayed: 'is delayed on its way',
+    delivered: 'was delivered',
+    receipt: 'sent a read receipt',
+    open: 'opened it',
+    click: 'followed a link',
+    optOut: 'opted out of further letters',
+  } satisfies Record<ResponseKind, string>,
+}
+
+/** BoardCharts.tsx */
+export const boardCharts = {
+  ways: { time: 'Over time', hour: 'By the hour', rounds: 'Beside earlier rounds' },
+  which: 'What is drawn',
+  drawings: 'Charts',
+  nothingSent: 'Nothing has left yet.',
+  nothingHeard: 'Nothing was opened or answered yet.',
+  noEarlier: 'There is no earlier round to this list.',
+  notADay: 'A day after the letters arrived, it stands here how many were answered.',
   whyBack: 'Why letters came back',
   returned: (count: number, sent: number, domain: string, reason: string, hard: boolean) =>
     `${count} of ${sent} at ${domain}: ${reason}${hard ? '' : ' (may be taken another time)'}`,
-  perhaps: ' (perhaps: it counts once you say in the in-tray that it is theirs)',
-  no: ' (no answer, by your word)',
+  moreReasons: (n: number) => `and ${times(n, 'further reason')}`,
 }
 
 /** RemindMe.tsx */
@@ -279,10 +312,51 @@ export const remindMe = {
 
 /** TimelineChart.tsx */
 export const timelineChart = {
-  asTable: 'As a table',
+  title: 'What came back over time',
   whatCameBackOver: 'What came back over time; the figures stand in the table below.',
+  kinds: { sent: 'sent', opened: 'opened', replied: 'replied', bounced: 'bounced' },
   what: 'What',
   howMany: 'How many',
   first: 'First',
   last: 'Last',
+}
+
+/** HourChart.tsx */
+export const hourChart = {
+  title: (zone: string) => `When in the day letters were opened and answered (time in ${zone.replaceAll('_', ' ')})`,
+  label: 'At which hour of the day letters were opened and answered; the figures stand in the table below.',
+  hour: 'Hour',
+  hourOf: (hour: number) => `${String(hour).padStart(2, '0')}:00`,
+  opened: 'opened',
+  replied: 'replied',
+}
+
+const percent = (part: number, of: number) => `${Math.round((100 * part) / of)}%`
+
+/** ComparedChart.tsx */
+export const comparedChart = {
+  title: 'Answered after so many days',
+  label:
+    'How many letters were answered after so many days, beside earlier rounds; the figures stand in the table below.',
+  round: 'Round',
+  withinDays: (days: number) => `after ${times(days, 'day')}`,
+  days: (days: number) => times(days, 'day'),
+  percent: (n: number) => `${n}%`,
+  share: (replied: number, arrived: number) => `${percent(replied, arrived)} (${replied} of ${arrived})`,
+  notYet: 'not yet',
+  shortTitle: (title: string) => (title.length > 16 ? `${title.slice(0, 15).trimEnd()}…` : title),
+  before: (title: string, replied: number, arrived: number) =>
+    `${title}, ${percent(replied, arrived)} (${replied} of ${arrived})`,
+  sentence: (days: number, replied: number, arrived: number, before: string[]) =>
+    `Answered after ${times(days, 'day')}: ${percent(replied, arrived)} (${replied} of ${arrived}). In earlier rounds to this list: ${before.join('; ')}.`,
+}
+
+/** Drawing.tsx */
+export const drawing = {
+  asTable: 'As a table',
+  keep: 'Print or keep',
+  print: 'Print…',
+  svg: 'As a drawing (.svg)',
+  png: 'As a picture (.png)',
+  noPng: 'The picture could not be made. Take the drawing (.svg) instead.',
 }

@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
-import { type CSSProperties, type ReactNode, useRef } from 'react'
+import { type CSSProperties, type ReactNode, useEffect, useRef } from 'react'
 
 /** Lines of people, as many as there may be: only those in view are drawn. */
 export function PersonGrid<Line>({
@@ -11,10 +11,12 @@ export function PersonGrid<Line>({
   heightOf = () => 34,
   className = 'min-h-40 flex-1',
   head,
+  onView,
   children,
 }: {
   label: string
-  lines: Line[]
+  /** All lines; those that are not here yet are missing, and are drawn empty. */
+  lines: readonly (Line | undefined)[]
   keyOf: (line: Line) => string | number
   isChosen: (line: Line) => boolean
   /** Pixels that a line takes. */
@@ -23,6 +25,8 @@ export function PersonGrid<Line>({
   className?: string
   /** The heads of its columns, which stay while the lines scroll. */
   head?: ReactNode
+  /** Told which lines are in view. */
+  onView?: (first: number, last: number) => void
   /** Draws what stands in a line, of {@link PersonCell}s. */
   children: (line: Line) => ReactNode
 }) {
@@ -30,10 +34,13 @@ export function PersonGrid<Line>({
   const virtual = useVirtualizer({
     count: lines.length,
     getScrollElement: () => scroller.current,
-    estimateSize: (i) => heightOf(lines[i]),
-    getItemKey: (i) => `${keyOf(lines[i])}:${heightOf(lines[i])}`,
+    estimateSize: (i) => (lines[i] === undefined ? 34 : heightOf(lines[i])),
+    getItemKey: (i) => (lines[i] === undefined ? `missing ${i}` : `${keyOf(lines[i])}:${heightOf(lines[i])}`),
     overscan: 12,
   })
+  const items = virtual.getVirtualItems()
+  const [first, last] = [items[0]?.index ?? 0, items.at(-1)?.index ?? 0]
+  useEffect(() => onView?.(first, last), [onView, first, last])
   return (
     <div
       ref={scroller}
@@ -54,9 +61,9 @@ export function PersonGrid<Line>({
         </div>
       )}
       <div role="rowgroup" className="relative text-[14px]" style={{ height: virtual.getTotalSize() }}>
-        {virtual.getVirtualItems().map((item) => {
+        {items.map((item) => {
           const line = lines[item.index]
-          const on = isChosen(line)
+          const on = line !== undefined && isChosen(line)
           return (
             <div
               key={item.key}
@@ -70,7 +77,7 @@ export function PersonGrid<Line>({
                 on ? 'bg-post-tint' : 'hover:bg-sheet-2',
               )}
             >
-              {children(line)}
+              {line !== undefined && children(line)}
             </div>
           )
         })}

@@ -1,6 +1,7 @@
 import {
   columnResizingFeature,
   columnSizingFeature,
+  type OnChangeFn,
   rowSortingFeature,
   type SortingState,
   tableFeatures,
@@ -22,8 +23,8 @@ export interface PersonColumn<Line> {
   grows?: boolean
   /** Its head and its cells stand at the right, as figures do. */
   right?: boolean
-  /** What the list can be sorted by; null stands last. Figures are sorted the largest first. */
-  by?: (line: Line) => string | number | null
+  /** What the list can be sorted by; null stands last. Figures are sorted the largest first. Of lines that are sorted elsewhere: the way that comes first. */
+  by?: ((line: Line) => string | number | null) | 'up' | 'down'
   cell: (line: Line) => ReactNode
   /** What the cell says in full. */
   title?: (line: Line) => string | null | undefined
@@ -40,15 +41,26 @@ const features = tableFeatures({
 // The lines are drawn and sorted here: there may be 100,000 of them, and while a round leaves they change every second.
 const noLines: never[] = []
 /** How a list was sorted and how wide its columns were, by its label: so it is found again while the page is open. */
-const kept = new Map<string, { sorting: SortingState; columnSizing: Record<string, number> }>()
+const keptOrder = new Map<string, SortingState>()
+const keptSizes = new Map<string, Record<string, number>>()
+
+/** How a list is sorted, and changes that. */
+export type TableOrder = [SortingState, OnChangeFn<SortingState>]
+/** The order of a list, by its label. */
+export function useOrder(label: string): TableOrder {
+  const [sorting, setSorting] = useState<SortingState>(() => keptOrder.get(label) ?? [])
+  keptOrder.set(label, sorting)
+  return [sorting, setSorting]
+}
 const inOrder = new Intl.Collator('en-GB', { numeric: true, sensitivity: 'base' })
 /** Pixels that a key makes a column wider or narrower. */
 const step = 16
 
 /** Whether a column is sorted by figures: as its first value is. */
-function figuresBy<Line>(lines: Line[], by: ((line: Line) => string | number | null) | undefined): boolean {
-  const first = by && lines.find((line) => by(line) !== null)
-  return first !== undefined && typeof by?.(first) === 'number'
+function figuresBy<Line>(lines: Line[], by: PersonColumn<Line>['by']): boolean {
+  if (typeof by !== 'function') return by === 'down'
+  const first = lines.find((line) => by(line) !== null)
+  return first !== undefined && typeof by(first) === 'number'
 }
 
 /** The lines in the order of one column; in their own where none is chosen. Those alike keep their own order. */
@@ -75,24 +87,33 @@ export function PersonTable<Line>({
   label,
   columns,
   lines,
+  order,
   below,
   wrap = (_line, cells) => cells,
   ...grid
 }: {
   label: string
   columns: PersonColumn<Line>[]
-  lines: Line[]
+  /** All lines; those that are not here yet may be missing where they are sorted elsewhere. */
+  lines: readonly (Line | undefined)[]
+  /** The order in which the lines are given, where it is not made here. */
+  order?: TableOrder
   keyOf: (line: Line) => string | number
   isChosen: (line: Line) => boolean
   heightOf?: (line: Line) => number
   /** What stands under the cells of a line. */
   below?: (line: Line) => ReactNode
+  /** Told which lines are in view. */
+  onView?: (first: number, last: number) => void
+  /** How it takes its room. */
+  className?: string
   /** What a line's cells stand in. */
   wrap?: (line: Line, cells: ReactNode) => ReactNode
 }) {
-  const [sorting, setSorting] = useState<SortingState>(() => kept.get(label)?.sorting ?? [])
-  const [columnSizing, setSizing] = useState(() => kept.get(label)?.columnSizing ?? {})
-  kept.set(label, { sorting, columnSizing })
+  const ownOrder = useOrder(label)
+  const [sorting, setSorting] = order ?? ownOrder
+  const [columnSizing, setSizing] = useState(() => keptSizes.get(label) ?? {})
+  keptSizes.set(label, columnSizing)
   const table = useTable(
     useMemo(
       () => ({
@@ -103,7 +124,7 @@ export function PersonTable<Line>({
           minSize: 40,
           maxSize: 900,
           // By name the first way is upwards, by figures downwards; then the other way; then no more.
-          sortDescFirst: figuresBy(lines, by),
+          sortDescFirst: figuresBy(lines as Line[], by),
         })),
         data: noLines as Line[] & never[],
         state: { sorting, columnSizing },
@@ -112,12 +133,15 @@ export function PersonTable<Line>({
         onSortingChange: setSorting,
         onColumnSizingChange: setSizing,
       }),
-      [columns, lines, sorting, columnSizing],
+      [columns, lines, sorting, setSorting, columnSizing],
     ),
   )
   const [sort] = sorting
   const by = columns.find((c) => c.id === sort?.id)?.by
-  const ordered = useMemo(() => sortedLines(lines, by, sort?.desc ?? false), [lines, by, sort])
+  const ordered = useMemo(
+    () => (typeof by === 'function' ? sortedLines(lines as Line[], by, sort?.desc ?? false) : lines),
+    [lines, by, sort],
+  )
   const styleOf = (column: PersonColumn<Line>) => {
     const width = table.getColumn(column.id)?.getSize() ?? column.width
     return column.grows ? { flex: `1 1 ${width}px`, minWidth: 60 } : { flex: `0 1 ${width}px`, minWidth: 24 }

@@ -218,6 +218,22 @@ export const query = {
       queryKey: keys.ofRound(id, 'board'),
       queryFn: ({ signal }) => ask(routes.board, { params: { round: id }, signal }),
     }),
+  boardCharts: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'board-charts'),
+      queryFn: ({ signal }) => ask(routes.boardCharts, { params: { round: id }, signal }),
+    }),
+  boardLines: (id: number, which: CallInput<typeof routes.boardLines>['query']) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'board-lines', which),
+      queryFn: ({ signal }) => ask(routes.boardLines, { params: { round: id }, query: which, signal }),
+    }),
+  heardFrom: (id: number, row: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'heard-from', row),
+      queryFn: ({ signal }) => ask(routes.heardFrom, { params: { round: id, row }, signal }),
+      placeholderData: keepPreviousData,
+    }),
   rehearsal: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'rehearsal'),

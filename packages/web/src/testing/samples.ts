@@ -1,4 +1,7 @@
 import {
+  type Board,
+  type BoardCharts,
+  type BoardLine,
   type Edited,
   type List,
   type Mailbox,
@@ -64,6 +67,7 @@ export const aTrayLine = (parts: Partial<TrayLine> = {}): TrayLine => ({
   id: 1,
   kind: 'reply',
   pile: 'answer',
+  sorted: 'answer',
   why: 'It asks nothing, and is more than thanks.',
   foundBy: 'header',
   at: Date.parse('2026-11-03T10:00:00Z'),
@@ -204,6 +208,64 @@ export const aMessage = (parts: Partial<MessageLine> = {}): MessageLine => ({
   asksWriter: false,
   filingFault: null,
   copies: [],
+  ...parts,
+})
+
+/** A letter of round 5 on its board. */
+export const aBoardLine = (parts: Partial<BoardLine> = {}): BoardLine => ({
+  messageId: 1,
+  rowId: 1,
+  person: 'Ada Penrose',
+  address: 'ada@quay.example',
+  outcome: 'sent',
+  sentAt: Date.parse('2026-11-02T09:00:00Z'),
+  lastAt: null,
+  reason: null,
+  said: '',
+  word: null,
+  version: 1,
+  ...parts,
+})
+
+/** The board of a round: nothing has been heard of it, where nothing else is said. */
+export const aBoard = ({
+  counts,
+  ...parts
+}: Partial<Omit<Board, 'counts'>> & { counts?: Partial<Board['counts']> } = {}): Board => ({
+  counts: {
+    messages: 2,
+    sent: 2,
+    waiting: 0,
+    inDoubt: 0,
+    refused: 0,
+    withdrawn: 0,
+    bounced: 0,
+    arrived: 2,
+    replied: 0,
+    automatic: 0,
+    opened: 0,
+    openedByMachine: 0,
+    clicked: 0,
+    receipts: 0,
+    optedOut: 0,
+    delayed: 0,
+    unanswered: 2,
+    ...counts,
+  },
+  tracking: { opens: false, clicks: false, receipts: false, optOut: false },
+  outcomeWords: [],
+  words: [],
+  peopleReached: 0,
+  paper: [],
+  ...parts,
+})
+
+/** What a board draws: nothing, where nothing else is said. */
+export const someCharts = (parts: Partial<BoardCharts> = {}): BoardCharts => ({
+  overTime: { from: 0, step: 60_000, lines: [] },
+  byHour: { timeZone: 'Europe/London', opened: Array(24).fill(0), replied: Array(24).fill(0) },
+  returned: [],
+  compared: [],
   ...parts,
 })
 

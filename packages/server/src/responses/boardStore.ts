@@ -1,0 +1,362 @@
+import { type BoardLine, type BoardOrder, type ComparedRound, comparedDays } from '@hand-post/contract'
+import {
+  type BoardPick,
+  type MessageState,
+  type Outcome,
+  outcomeOfState,
+  outcomeWords,
+  type ReturnReason,
+} from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+
+// What a board shows is counted, sorted, searched and cut into parts by the database, of what `hearAnew` took together: a round may have
+// 100,000 letters.
+const letters = 'FROM messages m LEFT JOIN heard h ON h.message_id = m.id'
+const withWords = `${letters} LEFT JOIN given_words g ON g.round_id = m.round_id AND g.row_id = m.row_id`
+
+/** The same, gone through letter by letter in the round's order. */
+const inOrder = `FROM (SELECT * FROM messages WHERE round_id = $1 ORDER BY position, again OFFSET 0) m
+  LEFT JOIN LATERAL (SELECT * FROM heard WHERE message_id = m.id OFFSET 0) h ON true
+  LEFT JOIN LATERAL (SELECT word FROM given_words WHERE round_id = $1 AND row_id = m.row_id OFFSET 0) g ON true`
+
+/** An SQL value for each of some texts, by another. */
+const cases = (of: string, table: Record<string, string | null>, otherwise: string) =>
+  `CASE ${of} ${Object.entries(table)
+    .filter(([, value]) => value !== null)
+    .map(([name, value]) => `WHEN '${name}' THEN '${value!.replaceAll("'", "''")}'`)
+    .join(' ')} ELSE ${otherwise} END`
+const outcome = cases('m.state', outcomeOfState, "coalesce(h.outcome, 'sent')")
+const said = `coalesce(nullif(h.words, ''), CASE m.state WHEN 'refused' THEN m.reason END, '')`
+
+const sent = `m.state = 'sent'`
+const notBack = `h.outcome IS DISTINCT FROM 'bounced'`
+const arrived = `${sent} AND ${notBack}`
+const ofState = (wanted: Outcome) =>
+  `m.state IN (${Object.entries(outcomeOfState)
+    .filter(([, of]) => of === wanted)
+    .map(([state]) => `'${state}'`)
+    .join(', ')})`
+
+/** What a line of the board is counted of where nothing else is wanted: the letters, what was heard of them, or both beside each other. */
+const sources = {
+  messages: 'FROM messages m WHERE m.round_id = $1',
+  heard: 'FROM heard h WHERE h.round_id = $1',
+  both: `${withWords} WHERE m.round_id = $1`,
+} as const
+/** Which letters each line of the board speaks of. Of what was heard there is something of letters only that have gone. An outcome word is `$2`. */
+const picked: Readonly<Record<BoardPick, { of: keyof typeof sources; where: string }>> = {
+  replied: { of: 'heard', where: `${notBack} AND h.replied_at IS NOT NULL` },
+  automatic: { of: 'heard', where: `${notBack} AND h.automatic_at IS NOT NULL` },
+  opened: { of: 'heard', where: `${notBack} AND h.opened_at IS NOT NULL` },
+  openedByMachine: { of: 'heard', where: `${notBack} AND h.opened_at IS NULL AND h.by_machine` },
+  clicked: { of: 'heard', where: `${notBack} AND h.clicked_at IS NOT NULL` },
+  receipts: { of: 'heard', where: `${notBack} AND h.receipt_at IS NOT NULL` },
+  optedOut: { of: 'heard', where: `${notBack} AND h.opted_out_at IS NOT NULL` },
+  delayed: { of: 'heard', where: `h.outcome = 'delayed'` },
+  bounced: { of: 'heard', where: `h.outcome = 'bounced'` },
+  refused: { of: 'messages', where: ofState('refused') },
+  waiting: { of: 'messages', where: ofState('waiting') },
+  inDoubt: { of: 'messages', where: ofState('inDoubt') },
+  withdrawn: { of: 'messages', where: ofState('withdrawn') },
+  unanswered: { of: 'both', where: `${arrived} AND h.replied_at IS NULL` },
+  word: { of: 'both', where: `${arrived} AND g.word = $2` },
+  noWord: { of: 'both', where: `${arrived} AND g.word IS NULL` },
+}
+
+/** How many letters of a round there are in each state. */
+export async function countStates(db: Database, roundId: number): Promise<Partial<Record<MessageState, number>>> {
+  const states = await db.query<{ state: MessageState; n: number }>(
+    'SELECT state, count(*)::int AS n FROM messages WHERE round_id = $1 GROUP BY state',
+    [roundId],
+  )
+  return Object.fromEntries(states.map(({ state, n }) => [state, n]))
+}
+
+/** How many letters of a round each line of its board speaks of that is counted of what was heard. */
+export async function countHeard(db: Database, roundId: number): Promise<Partial<Record<BoardPick, number>>> {
+  const counted = Object.entries(picked).filter(([, { of }]) => of === 'heard')
+  const [counts] = await db.query<Partial<Record<BoardPick, number>>>(
+    `SELECT ${counted.map(([name, { where }]) => `count(*) FILTER (WHERE ${where})::int AS "${name}"`).join(', ')} ${sources.heard}`,
+    [roundId],
+  )
+  return counts
+}
+
+/** How many people whose letters arrived have each outcome word (null: none), and how many there are. People are counted, not letters. */
+export async function countWords(
+  db: Database,
+  roundId: number,
+): Promise<{ words: { word: string | null; people: number }[]; reached: number }> {
+  const words = await db.query<{ word: string | null; people: number }>(
+    `SELECT g.word, count(DISTINCT m.row_id)::int AS people ${withWords} WHERE m.round_id = $1 AND ${arrived} GROUP BY g.word`,
+    [roundId],
+  )
+  return { words, reached: words.reduce((sum, { people }) => sum + people, 0) }
+}
+
+/** Which lines of a board are wanted; all where nothing is said. */
+export interface WhichLines {
+  pick?: BoardPick
+  word?: string
+  find: string
+}
+/** What is wanted as SQL, with its values from `$2` on: the outcome word, and each word that is looked for. */
+function wanted({ pick, word, find }: WhichLines) {
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean)
+  return {
+    // The outcome word is named whether it decides anything or not: the database asks what kind of value it is.
+    round: 'm.round_id = $1 AND $2::text IS NOT NULL',
+    pick: pick ? `AND ${picked[pick].where}` : '',
+    find: words.map((_, i) => `AND (m.address_key LIKE $${i + 3} OR lower(m.person) LIKE $${i + 3})`).join(' '),
+    values: [word ?? '', ...words.map((one) => `%${one.replace(/[\\%_]/g, '\\$&')}%`)],
+  }
+}
+
+/** By what lines are sorted; what has nothing there stands last. */
+const orders: Readonly<Record<BoardOrder, string>> = {
+  person: 'lower(m.person)',
+  outcome: cases(outcome, outcomeWords, 'NULL'),
+  word: 'lower(g.word)',
+  version: 'm.version',
+  when: 'coalesce(h.last_at, m.sent_at)',
+  said: `lower(nullif(${said}, ''))`,
+}
+const lineColumns = `m.id AS "messageId", m.row_id AS "rowId", m.person, m.address, ${outcome} AS outcome, m.sent_at AS "sentAt", h.last_at AS "lastAt",
+  m.reason, ${said} AS said, g.word, m.version`
+
+/** Which part of the lines, and in which order: the round's own where none is given. */
+export interface WhichPart {
+  by?: BoardOrder
+  way: 'up' | 'down'
+  from: number
+  count: number
+}
+
+/** Up to how many letters are looked up one by one; among more of them the first are soon found by going through the round in its order. */
+const fewLetters = 5000
+
+/** A part of the lines of a board that are wanted, with how many there are, and of how many people. */
+export async function partOfBoard(
+  db: Database,
+  roundId: number,
+  which: WhichLines,
+  part: WhichPart,
+): Promise<{ letters: number; people: number; lines: BoardLine[] }> {
+  // Who is looked for by name is mostly one of few: they are found first, and counted as they are.
+  const counts = which.find === '' ? await countLines(db, roundId, which) : null
+  if (counts?.letters === 0) return { ...counts, lines: [] }
+  const lines = await linesOfBoard(db, roundId, which, part, counts === null || counts.letters <= fewLetters)
+  if (counts !== null) return { ...counts, lines }
+  if (part.from === 0 && lines.length < part.count)
+    return { letters: lines.length, people: new Set(lines.map(({ rowId }) => rowId)).size, lines }
+  return { ...(await countLines(db, roundId, which)), lines }
+}
+
+function linesOfBoard(
+  db: Database,
+  roundId: number,
+  which: WhichLines,
+  { by, way, from, count }: WhichPart,
+  few: boolean,
+): Promise<BoardLine[]> {
+  const { round, pick, find, values } = wanted(which)
+  const of = which.pick ? picked[which.pick].of : 'messages'
+  const first =
+    find !== ''
+      ? `SELECT m.id ${sources.messages} ${find}`
+      : of === 'heard'
+        ? `SELECT h.message_id AS id ${sources.heard} ${pick}`
+        : of === 'messages' && pick !== ''
+          ? `SELECT m.id ${sources.messages} ${pick}`
+          : null
+  const narrow = few && first !== null
+  // Where many are wanted in the round's own order, the first of them are soon met by going through it; the database must not look through
+  // all of them first, as it does when it takes them for few.
+  const source = !narrow && !by ? inOrder : withWords
+  const order = by ? `${orders[by]} ${way === 'up' ? 'ASC' : 'DESC'} NULLS LAST, ` : ''
+  return db.query(
+    `${narrow ? `WITH few AS MATERIALIZED (${first})` : ''}
+     SELECT ${lineColumns} ${source} WHERE ${round} ${pick} ${narrow ? 'AND m.id IN (SELECT id FROM few)' : find}
+     ORDER BY ${order}m.position, m.again LIMIT ${count} OFFSET ${from}`,
+    [roundId, ...values],
+  )
+}
+
+/** How many lines of a board are wanted, and of how many people: counted, where it can be, without putting letters beside what was heard. */
+async function countLines(
+  db: Database,
+  roundId: number,
+  which: WhichLines,
+): Promise<{ letters: number; people: number }> {
+  const one = async (sql: string, values: unknown[] = []) =>
+    (await db.query<{ letters: number; people: number; again: number }>(sql, [roundId, ...values]))[0]
+  const { round, pick, find, values } = wanted(which)
+  const of = which.pick ? picked[which.pick].of : 'messages'
+  if (find === '') {
+    // A row has one letter that is not sent once more.
+    if (!which.pick)
+      return one(
+        `SELECT count(*)::int AS letters, count(*) FILTER (WHERE m.again = 0)::int AS people ${sources.messages}`,
+      )
+    if (of !== 'both')
+      return one(`SELECT count(*)::int AS letters, count(DISTINCT row_id)::int AS people ${sources[of]} ${pick}`)
+    if (which.pick === 'unanswered') {
+      const gone = await one(
+        `SELECT count(*)::int AS letters, count(*) FILTER (WHERE m.again > 0)::int AS again ${sources.messages} AND ${sent}`,
+      )
+      const heard = await one(
+        `SELECT count(*)::int AS letters ${sources.heard} AND (h.outcome = 'bounced' OR h.replied_at IS NOT NULL)`,
+      )
+      const letters = gone.letters - heard.letters
+      if (gone.again === 0) return { letters, people: letters }
+    }
+  }
+  return one(
+    `SELECT count(*)::int AS letters, count(DISTINCT m.row_id)::int AS people ${withWords} WHERE ${round} ${pick} ${find}`,
+    values,
+  )
+}
+
+/** The rows of the list that have a letter among those wanted. */
+export async function rowsOfBoard(db: Database, roundId: number, which: WhichLines): Promise<number[]> {
+  const { round, pick, find, values } = wanted(which)
+  const [{ rows }] = await db.query<{ rows: number[] | null }>(
+    `SELECT jsonb_agg(DISTINCT m.row_id) AS rows ${withWords} WHERE ${round} ${pick} ${find}`,
+    [roundId, ...values],
+  )
+  return rows ?? []
+}
+
+/** The rows of the list whose letters have one of some outcomes, or whose people one of some outcome words. */
+export async function rowsWithOutcome(
+  db: Database,
+  roundId: number,
+  outcomes: Outcome[],
+  words: string[],
+): Promise<number[]> {
+  const [{ rows }] = await db.query<{ rows: number[] | null }>(
+    `SELECT jsonb_agg(DISTINCT m.row_id) AS rows ${withWords} WHERE m.round_id = $1
+       AND (${outcome} IN (SELECT jsonb_array_elements_text($2::jsonb)) OR g.word IN (SELECT jsonb_array_elements_text($3::jsonb)))`,
+    [roundId, JSON.stringify(outcomes), JSON.stringify(words)],
+  )
+  return rows ?? []
+}
+
+/** The letters of a round, or of one row in it, as lines of its board, in order. */
+export const lettersOfBoard = (db: Database, roundId: number, rowId: number | null): Promise<BoardLine[]> =>
+  db.query(
+    `SELECT ${lineColumns} ${withWords} WHERE m.round_id = $1 AND ($2::int IS NULL OR m.row_id = $2) ORDER BY m.position, m.again`,
+    [roundId, rowId],
+  )
+
+/** Length (ms) of the stretches by which it is counted when letters left. */
+const minute = 60_000
+/** How many letters of a round left in each minute that one left in, with the first and the last moment. */
+export async function leftByMinute(
+  db: Database,
+  roundId: number,
+): Promise<{ minute: number; letters: number; first: number; last: number }[]> {
+  const [{ some }] = await db.query<{
+    some: { minute: number; letters: number; first: number; last: number }[] | null
+  }>(
+    `SELECT json_agg(x) AS some FROM (
+       SELECT m.sent_at / ${minute} AS minute, count(*) AS letters, min(m.sent_at) AS first, max(m.sent_at) AS last
+       FROM messages m WHERE m.round_id = $1 AND ${sent} GROUP BY 1) x`,
+    [roundId],
+  )
+  return some ?? []
+}
+
+/** When something first came of a letter, as it is drawn. */
+export type DrawnFirst = 'opened_at' | 'replied_at' | 'bounced_at'
+
+/** When something first came of letters of a round: how many, and when the first and the last. */
+export async function spanOf(
+  db: Database,
+  roundId: number,
+  firsts: readonly DrawnFirst[],
+): Promise<Record<string, { count: number; first: number | null; last: number | null }>> {
+  const [spans] = await db.query<Record<string, { count: number; first: number | null; last: number | null }>>(
+    `SELECT ${firsts.map((at) => `jsonb_build_object('count', count(${at}), 'first', min(${at}), 'last', max(${at})) AS ${at}`).join(', ')}
+     FROM heard WHERE round_id = $1`,
+    [roundId],
+  )
+  return spans
+}
+
+/** The same in stretches of a length (ms) from a moment on: in which, from 0, how many. */
+export async function stretchesOf(
+  db: Database,
+  roundId: number,
+  at: DrawnFirst,
+  from: number,
+  step: number,
+): Promise<[stretch: number, letters: number][]> {
+  const [{ some }] = await db.query<{ some: [number, number][] | null }>(
+    `SELECT jsonb_agg(jsonb_build_array(stretch, n) ORDER BY stretch) AS some FROM (
+       SELECT (${at} - $2::bigint) / $3::bigint AS stretch, count(*) AS n FROM heard WHERE round_id = $1 AND ${at} IS NOT NULL GROUP BY 1) x`,
+    [roundId, from, step],
+  )
+  return some ?? []
+}
+
+/** The domain that an address is at. */
+const domain = `split_part(m.address_key, '@', -1)`
+
+/** Why letters of a round came back, by domain and reason, the most first: how many of how many that were sent there. */
+export async function returnedLetters(
+  db: Database,
+  roundId: number,
+): Promise<{ domain: string; reason: ReturnReason | null; hard: boolean; count: number; sent: number }[]> {
+  const back = await db.query<{ domain: string; reason: ReturnReason | null; hard: boolean; count: number }>(
+    `SELECT ${domain} AS domain, h.reason, h.hard, count(*)::int AS count FROM heard h JOIN messages m ON m.id = h.message_id
+     WHERE h.round_id = $1 AND h.bounced_at IS NOT NULL GROUP BY 1, 2, 3 ORDER BY count DESC, 1, 2`,
+    [roundId],
+  )
+  if (back.length === 0) return []
+  const went = await db.query<{ domain: string; sent: number }>(
+    `SELECT ${domain} AS domain, count(*)::int AS sent FROM messages m WHERE m.round_id = $1 AND ${sent} GROUP BY 1`,
+    [roundId],
+  )
+  const sentTo = new Map(went.map((one) => [one.domain, one.sent]))
+  return back.map((one) => ({ ...one, sent: sentTo.get(one.domain) ?? 0 }))
+}
+
+/** How many earlier rounds a round is compared with. */
+const earlierRounds = 3
+
+/** A round and the earlier ones to the same list, the latest first. */
+export const roundsToCompare = (
+  db: Database,
+  roundId: number,
+): Promise<{ roundId: number; title: string; postedAt: number }[]> =>
+  db.query(
+    `SELECT r.id AS "roundId", r.title, r.posted_at AS "postedAt" FROM rounds this JOIN rounds r ON r.id = this.id OR (r.list_id = this.list_id AND r.posted_at < this.posted_at)
+     WHERE this.id = $1 AND r.posted_at IS NOT NULL ORDER BY r.posted_at DESC LIMIT ${earlierRounds + 1}`,
+    [roundId],
+  )
+
+const day = 86_400_000
+/** Of the letters of a round that arrived at least so many days before a time: how many were answered within as many. */
+export async function answeredWithin(db: Database, roundId: number, now: number): Promise<ComparedRound['after']> {
+  const by = (name: string, condition: (days: number) => string) =>
+    comparedDays.map(
+      (days) =>
+        `count(*) FILTER (WHERE sent_at <= $2::bigint - ${days * day} AND ${condition(days)})::int AS "${name} ${days}"`,
+    )
+  const [left] = await db.query<Record<string, number>>(
+    `SELECT ${by('sent', () => `state = 'sent'`).join(', ')} FROM messages WHERE round_id = $1`,
+    [roundId, now],
+  )
+  const [heard] = await db.query<Record<string, number>>(
+    `SELECT ${[...by('bounced', () => `outcome = 'bounced'`), ...by('replied', (days) => `replied_at - sent_at <= ${days * day}`)].join(', ')} FROM heard WHERE round_id = $1`,
+    [roundId, now],
+  )
+  return comparedDays
+    .map((days) => ({
+      days,
+      arrived: left[`sent ${days}`] - heard[`bounced ${days}`],
+      replied: heard[`replied ${days}`],
+    }))
+    .filter(({ arrived }) => arrived > 0)
+}

@@ -1,0 +1,380 @@
+import { type BoardLine, routes } from '@hand-post/contract'
+import {
+  automaticOnes,
+  boardPicks,
+  type MessageState,
+  messageStates,
+  outcomeOf,
+  outcomeWords,
+  type Response,
+} from '@hand-post/core'
+import fc from 'fast-check'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { addFetched } from '../src/responses/store.ts'
+import { closeWorld, csv, hour, letter, minute, open, wall, world } from './lived.ts'
+
+// The board is counted, sorted and cut into parts by the database. Beside it stands the same thing done plainly: every letter with
+// everything that came back, gone through one by one in the program.
+
+const people = 300
+const begin = Date.parse('2026-10-24T20:00:00Z')
+const day = 24 * hour
+let round: number
+let messages: { id: number; rowId: number; key: string }[]
+
+/** What each letter is made to have met with: its state, and what came back. */
+interface Met {
+  state: MessageState
+  sentAt: number | null
+  mail: {
+    kind: 'reply' | 'automatic' | 'bounce' | 'delayed' | 'delivered' | 'receipt' | 'optOut'
+    at: number
+    of: string
+    words: string
+    status: string
+  }[]
+  fetched: { what: number; at: number }[]
+}
+const met: fc.Arbitrary<Met> = fc
+  .record({
+    state: fc.constantFrom('sent' as const, 'sent' as const, 'sent' as const, 'sent' as const, ...messageStates),
+    after: fc.integer({ min: 0, max: 3 * hour }),
+    mail: fc.array(
+      fc.record({
+        kind: fc.constantFrom('reply', 'automatic', 'bounce', 'delayed', 'delivered', 'receipt', 'optOut'),
+        at: fc.integer({ min: minute, max: 20 * day }),
+        of: fc.constantFrom('person', 'person', 'person', 'copy', 'other', 'perhaps', 'no'),
+        words: fc.constantFrom('Yes.', 'No thank you', 'mailbox full', 'ÄÖ 100 % _x_'),
+        status: fc.constantFrom('5.1.1', '4.2.2', ''),
+      }),
+      { maxLength: 3 },
+    ),
+    fetched: fc.uniqueArray(
+      fc.record({
+        what: fc.integer({ min: -1, max: 3 }),
+        at: fc.oneof(fc.integer({ min: 0, max: 9000 }), fc.integer({ min: 0, max: 5 * day })),
+      }),
+      {
+        maxLength: 3,
+        selector: (one) => one.what,
+      },
+    ),
+  })
+  .map(({ state, after, mail, fetched }) => {
+    const sentAt = state === 'sent' ? begin + after : null
+    const from = sentAt ?? begin
+    return {
+      state,
+      sentAt,
+      mail: mail.map((one) => ({ ...one, at: from + one.at })) as Met['mail'],
+      fetched: fetched.map((one) => ({ ...one, at: from + one.at })),
+    }
+  })
+
+let all: Met[]
+const words = ['coming', 'not coming']
+const wordOf = (n: number) => [words[0], words[1], null][n % 3]
+
+beforeAll(async () => {
+  await open(people, '2026-10-24T19:00:00Z')
+  const { id } = await world.round(csv(people), letter)
+  round = id
+  const params = { round }
+  await world.call(routes.post, { params, body: { messages: people } })
+  await world.call(routes.hold, { params })
+  await world.handPost.parts.dispatcher.settled()
+  const { db } = world.handPost.parts
+  messages = await db.query('SELECT id, row_id AS "rowId", key FROM messages WHERE round_id = $1 ORDER BY position', [
+    round,
+  ])
+  all = fc.sample(met, { numRuns: people, seed: 20_261_128 })
+  for (const [i, { state, sentAt }] of all.entries())
+    await db.query('UPDATE messages SET state = $2, sent_at = $3, reason = $4 WHERE id = $1', [
+      messages[i].id,
+      state,
+      sentAt,
+      state === 'refused' ? 'The host said no.' : null,
+    ])
+  for (const [i, { mail, fetched }] of all.entries()) {
+    for (const [n, one] of mail.entries())
+      await db.query(
+        `INSERT INTO responses (message_id, kind, at, details, of, address, mail_id, pile) VALUES ($1, $2, $3, $4::jsonb, $5, 'a@b.example', $6, 'answer')`,
+        [
+          messages[i].id,
+          one.kind,
+          one.at,
+          JSON.stringify({ words: one.words, status: one.status }),
+          one.of,
+          `<${i}.${n}@m.example>`,
+        ],
+      )
+    await addFetched(
+      db,
+      fetched.map(({ what, at }) => ({
+        key: messages[i].key,
+        what,
+        first: at,
+        last: at,
+        times: 1,
+        sample: [{ at, agent: 'x' }],
+      })),
+    )
+  }
+  await world.call(routes.setOutcomeWords, { params, body: { words } })
+  const given = messages.flatMap(({ rowId }, i) => (wordOf(i) === null ? [] : [{ row: rowId, word: wordOf(i) }]))
+  await world.call(routes.giveWords, { params, body: { given } })
+}, 120_000)
+afterAll(closeWorld)
+
+/** The responses of one letter, as they count. */
+const came = ({ mail, fetched }: Met): Response[] =>
+  [
+    ...mail.map(({ kind, at, of }) => ({ kind, at, of: of as Response['of'] })),
+    ...fetched.map(({ what, at }): Response => (what < 0 ? { kind: 'open', at } : { kind: 'click', at, link: what })),
+  ].sort((a, b) => a.at - b.at)
+/** Each letter with its outcome and what its person did, gone through plainly. */
+const plainly = () =>
+  all.map((one, i) => {
+    const responses = came(one)
+    const machine = one.sentAt === null ? new Set<Response>() : automaticOnes(one.sentAt, responses)
+    const outcome = outcomeOf({ state: one.state, sentAt: one.sentAt, responses })
+    const has = (...kinds: string[]) =>
+      responses.some(
+        (r) =>
+          kinds.includes(r.kind) &&
+          r.of !== 'copy' &&
+          r.of !== 'other' &&
+          r.of !== 'perhaps' &&
+          r.of !== 'no' &&
+          !machine.has(r),
+      )
+    const sent = one.state === 'sent'
+    return {
+      i,
+      ...one,
+      responses,
+      machine,
+      outcome,
+      has,
+      sent,
+      arrived: sent && outcome !== 'bounced',
+      byMachine: responses.some((r) => r.kind === 'open' && machine.has(r)),
+      word: wordOf(i),
+    }
+  })
+
+const params = () => ({ round })
+const lines = (query: object = {}) =>
+  world.call(routes.boardLines, { params: params(), query: { count: 1000, ...query } })
+
+describe('a board against the same, counted plainly', () => {
+  test('its counts', async () => {
+    const letters = plainly()
+    const n = (fits: (one: (typeof letters)[number]) => boolean) => letters.filter(fits).length
+    const { counts, words: counted, peopleReached } = await world.call(routes.board, { params: params() })
+    expect(counts).toEqual({
+      messages: people,
+      sent: n((l) => l.sent),
+      arrived: n((l) => l.arrived),
+      waiting: n((l) => l.outcome === 'waiting'),
+      inDoubt: n((l) => l.outcome === 'inDoubt'),
+      refused: n((l) => l.outcome === 'refused'),
+      withdrawn: n((l) => l.outcome === 'withdrawn'),
+      bounced: n((l) => l.outcome === 'bounced'),
+      delayed: n((l) => l.outcome === 'delayed'),
+      replied: n((l) => l.arrived && l.has('reply')),
+      unanswered: n((l) => l.arrived && !l.has('reply')),
+      automatic: n((l) => l.arrived && l.has('automatic')),
+      opened: n((l) => l.arrived && l.has('open', 'click')),
+      openedByMachine: n((l) => l.arrived && !l.has('open', 'click') && l.byMachine),
+      clicked: n((l) => l.arrived && l.has('click')),
+      receipts: n((l) => l.arrived && l.has('receipt')),
+      optedOut: n((l) => l.arrived && l.has('optOut')),
+    })
+    // Nothing of this would be told apart if there were none of them.
+    for (const [name, count] of Object.entries(counts)) expect(count, name).toBeGreaterThan(0)
+    expect(counted).toEqual(words.map((word) => ({ word, people: n((l) => l.arrived && l.word === word) })))
+    expect(peopleReached).toBe(n((l) => l.arrived))
+  })
+  test('each line of it shows as many people as it counts', async () => {
+    const { counts, words: counted, peopleReached } = await world.call(routes.board, { params: params() })
+    for (const pick of boardPicks.filter((one) => one !== 'word' && one !== 'noWord')) {
+      const shown = await lines({ pick })
+      expect(shown.letters, pick).toBe(counts[pick])
+      expect(shown.lines, pick).toHaveLength(counts[pick])
+      const { rows } = await world.call(routes.boardRows, { params: params(), query: { pick } })
+      expect([...rows].sort(), pick).toEqual(shown.lines.map((l) => l.rowId).sort())
+    }
+    for (const { word, people: n } of counted) expect((await lines({ pick: 'word', word })).people).toBe(n)
+    const without = peopleReached - counted.reduce((sum, one) => sum + one.people, 0)
+    expect((await lines({ pick: 'noWord' })).people).toBe(without)
+  })
+  test('each letter has its outcome, and what came back of it is told with it', async () => {
+    const { lines: shown } = await lines()
+    expect(shown.map((l) => l.outcome)).toEqual(plainly().map((l) => l.outcome))
+    for (const [i, one] of plainly().entries()) {
+      const { letters } = await world.call(routes.heardFrom, { params: { round, row: messages[i].rowId } })
+      expect(letters).toHaveLength(1)
+      expect(letters[0].responses.map((r) => [r.kind, r.at, r.automatic])).toEqual(
+        one.responses.map((r) => [r.kind, r.at, one.machine.has(r)]),
+      )
+      const first = one.mail
+        .filter((m) => m.of === 'person' && (m.kind === 'reply' || m.kind === 'bounce'))
+        .sort((a, b) => a.at - b.at)[0]
+      if (one.sentAt !== null) {
+        expect(shown[i].said).toBe(first?.words ?? '')
+        expect(shown[i].lastAt).toBe(one.responses.at(-1)?.at ?? null)
+      }
+      if (one.state === 'refused') expect(shown[i].said).toBe('The host said no.')
+    }
+  })
+  test('in parts, in every order, both ways: together they are the whole, in that order', async () => {
+    const whole = (await lines()).lines
+    const by: Record<string, (l: BoardLine) => string | number | null> = {
+      person: (l) => l.person.toLowerCase(),
+      outcome: (l) => outcomeWords[l.outcome],
+      word: (l) => l.word,
+      version: (l) => l.version,
+      when: (l) => l.lastAt ?? l.sentAt,
+      said: (l) => l.said.toLowerCase() || null,
+    }
+    for (const [order, value] of Object.entries(by))
+      for (const way of ['up', 'down']) {
+        const parts: BoardLine[] = []
+        while (parts.length < people)
+          parts.push(...(await lines({ by: order, way, from: parts.length, count: 7 })).lines)
+        expect(new Set(parts.map((l) => l.messageId)).size).toBe(people)
+        const given = parts.map(value)
+        const there = given.filter((one) => one !== null)
+        // What has nothing there stands last, whichever way.
+        expect(given.slice(there.length).every((one) => one === null)).toBe(true)
+        for (const [i, one] of there.entries()) {
+          const before = there[i - 1]
+          if (before === undefined || typeof before === 'string') continue
+          expect(way === 'up' ? before <= (one as number) : before >= (one as number)).toBe(true)
+        }
+        // Texts are in the database's order, which for these names, of ASCII and figures, is that of their characters.
+        if (order === 'person')
+          expect(there).toEqual(there.toSorted((a, b) => (a! < b! ? -1 : 1) * (way === 'up' ? 1 : -1)))
+        expect(parts.map((l) => l.messageId).toSorted((a, b) => a - b)).toEqual(whole.map((l) => l.messageId))
+      }
+  })
+  test('what is looked for is in the name or the address; signs that mean something to the database mean themselves', async () => {
+    expect((await lines({ find: 'PERSON 27' })).lines.map((l) => l.person)).toEqual([
+      ...['', 1, 2].map((n) => `Person ${n}27`),
+      ...Array.from({ length: 10 }, (_, i) => `Person 27${i}`),
+    ])
+    expect((await lines({ find: 'person12@' })).lines.map((l) => l.person)).toEqual(['Person 12'])
+    expect((await lines({ find: '%' })).letters).toBe(0)
+    expect((await lines({ find: 'n_1' })).letters).toBe(0)
+    expect((await lines({ find: '\\' })).letters).toBe(0)
+    expect((await lines({ pick: 'word', word: "o'clock" })).letters).toBe(0)
+  })
+})
+
+describe('what a board draws', () => {
+  test('over time: as many as happened by then, in stretches', async () => {
+    const { overTime } = await world.call(routes.boardCharts, { params: params() })
+    const of: Record<string, (one: ReturnType<typeof plainly>[number]) => number[]> = {
+      sent: (l) => [l.sentAt!],
+      replied: (l) => l.responses.filter((r) => r.kind === 'reply' && r.of === 'person').map((r) => r.at),
+      bounced: (l) => l.responses.filter((r) => r.kind === 'bounce' && r.of === 'person').map((r) => r.at),
+      opened: (l) =>
+        l.responses.filter((r) => (r.kind === 'open' || r.kind === 'click') && !l.machine.has(r)).map((r) => r.at),
+    }
+    for (const [kind, times] of Object.entries(of)) {
+      const firsts = plainly()
+        .filter((l) => l.sent)
+        .map(times)
+        .filter((some) => some.length > 0)
+        .map((some) => Math.min(...some))
+      const drawn = overTime.lines.find((one) => one.kind === kind)!
+      expect([drawn.count, drawn.first, drawn.last], kind).toEqual([
+        firsts.length,
+        Math.min(...firsts),
+        Math.max(...firsts),
+      ])
+      const stretches = new Map<number, number>()
+      for (const at of firsts) {
+        const n = Math.floor((at - overTime.from) / overTime.step)
+        stretches.set(n, (stretches.get(n) ?? 0) + 1)
+      }
+      expect(drawn.some, kind).toEqual([...stretches].sort((a, b) => a[0] - b[0]))
+    }
+    expect(overTime.lines.every((one) => one.some.length <= 250)).toBe(true)
+  })
+  // Hours by ECMA-262 Temporal, over the night in which the clocks go back in London (25 October 2026).
+  test('by the hour of the day where the mailbox is, over a change of the clocks', async () => {
+    const { byHour } = await world.call(routes.boardCharts, { params: params() })
+    const hours = (fits: (r: Response, l: ReturnType<typeof plainly>[number]) => boolean) => {
+      const counted: number[] = Array(24).fill(0)
+      for (const l of plainly().filter((one) => one.sent)) {
+        const times = l.responses.filter((r) => fits(r, l)).map((r) => r.at)
+        if (times.length > 0) counted[wall(Math.min(...times), 'Europe/London').hour]++
+      }
+      return counted
+    }
+    expect(byHour.timeZone).toBe('Europe/London')
+    expect(byHour.replied).toEqual(hours((r) => r.kind === 'reply' && r.of === 'person'))
+    expect(byHour.opened).toEqual(hours((r, l) => (r.kind === 'open' || r.kind === 'click') && !l.machine.has(r)))
+  })
+  test('why letters came back: of how many that went there', async () => {
+    const { returned } = await world.call(routes.boardCharts, { params: params() })
+    const back = plainly().filter((l) => l.sent && l.responses.some((r) => r.kind === 'bounce' && r.of === 'person'))
+    expect(returned.reduce((sum, one) => sum + one.count, 0)).toBe(back.length)
+    for (const one of returned) expect(one.sent).toBe(plainly().filter((l) => l.sent).length)
+    expect(new Set(returned.map((one) => one.domain))).toEqual(new Set(['village.example']))
+  })
+  test('beside earlier rounds to the same list: of those who were given as long, how many answered within it', async () => {
+    const list = (await world.call(routes.round, { params: params() })).list!.id
+    const { id } = await world.call(routes.startRound, { body: { title: 'The next' } })
+    await world.call(routes.changeRound, { params: { round: id }, body: { listId: list, letterHtml: letter } })
+    const { db } = world.handPost.parts
+    const at = begin + 3 * day + 12 * hour
+    await db.query('UPDATE rounds SET posted_at = $2 WHERE id = $1', [id, at])
+    world.clock.move(at - world.clock.now())
+    const { compared } = await world.call(routes.boardCharts, { params: { round: id } })
+    // Nothing of the new one has been out for a day.
+    expect(compared.map((one) => [one.roundId, one.after.length])).toEqual([
+      [id, 0],
+      [round, 3],
+    ])
+    for (const { days, arrived, replied } of compared[1].after) {
+      const old = plainly().filter((l) => l.arrived && l.sentAt! <= at - days * day)
+      expect(arrived).toBe(old.length)
+      const within = (l: (typeof old)[number]) =>
+        l.responses.some((r) => r.kind === 'reply' && r.of === 'person' && r.at - l.sentAt! <= days * day)
+      expect(replied).toBe(old.filter(within).length)
+      expect(replied).toBeGreaterThan(0)
+    }
+    expect(compared[1].after.map((one) => one.days)).toEqual([1, 2, 3])
+  })
+})
+
+test('what is added, changed or taken away is on the board the next time it is looked at', async () => {
+  const { db } = world.handPost.parts
+  const i = plainly().find((l) => l.outcome === 'sent')!.i
+  const outcome = async () => (await lines()).lines[i].outcome
+  const [{ id }] = await db.query<{ id: number }>(
+    `INSERT INTO responses (message_id, kind, at, of, address, mail_id) VALUES ($1, 'reply', $2, 'person', 'a@b.example', '<new@m.example>') RETURNING id`,
+    [messages[i].id, begin + day],
+  )
+  expect(await outcome()).toBe('replied')
+  await db.query(`UPDATE responses SET of = 'no' WHERE id = $1`, [id])
+  expect(await outcome()).toBe('sent')
+  await db.query(`UPDATE responses SET of = 'person', kind = 'bounce' WHERE id = $1`, [id])
+  expect(await outcome()).toBe('bounced')
+  await db.query('DELETE FROM responses WHERE id = $1', [id])
+  expect(await outcome()).toBe('sent')
+})
+test('an answer before the letter is known to be sent counts once it is', async () => {
+  const { db } = world.handPost.parts
+  const i = all.findIndex((one) => one.state === 'waiting')
+  await db.query(
+    `INSERT INTO responses (message_id, kind, at, of, address, mail_id) VALUES ($1, 'reply', $2, 'person', 'a@b.example', '<early@m.example>')`,
+    [messages[i].id, begin],
+  )
+  expect((await lines()).lines[i].outcome).toBe('waiting')
+  await db.query(`UPDATE messages SET state = 'sent', sent_at = $2 WHERE id = $1`, [messages[i].id, begin + minute])
+  expect((await lines()).lines[i].outcome).toBe('replied')
+})

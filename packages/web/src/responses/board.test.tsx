@@ -1,0 +1,389 @@
+import { type BoardLine, routes } from '@hand-post/contract'
+import { beforeEach, describe, expect, test, vi } from 'vitest'
+import { userEvent } from 'vitest/browser'
+import { OpenRound } from '../rounds/RoundContext.tsx'
+import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
+import { aBoard, aBoardLine, aRound, someCharts, withRound } from '../testing/samples.ts'
+import { comparedWords } from './ComparedChart.tsx'
+import ResponsesStage from './ResponsesStage.tsx'
+
+const day = 86_400_000
+const sentAt = Date.parse('2026-11-02T09:00:00Z')
+const posted = aRound({ postedAt: sentAt })
+let desk: FakeDesk
+let lines: BoardLine[]
+/** What was asked of the lines, in order. */
+let asked: Record<string, string>[]
+beforeEach(() => {
+  asked = []
+  lines = [
+    aBoardLine({ messageId: 1, rowId: 1, person: 'Ada Penrose', outcome: 'replied', said: 'Yes, gladly.' }),
+    aBoardLine({ messageId: 2, rowId: 2, person: 'Bram Sloe', address: 'bram@quay.example' }),
+  ]
+  desk = openDesk()
+  withRound(desk, posted)
+  desk
+    .on(routes.messages, () => [])
+    .on(routes.timetable, () => {
+      throw new Refused(409, 'Nothing waits.')
+    })
+    .on(routes.board, () => aBoard({ counts: { replied: 1, unanswered: 1 } }))
+    .on(routes.boardCharts, () => someCharts())
+    .on(routes.boardLines, ({ query }) => {
+      asked.push(query)
+      const { pick, find = '', from = '0', count = '200', way } = query
+      const wanted = lines.filter(
+        (l) => (pick !== 'replied' || l.outcome === 'replied') && l.person.toLowerCase().includes(find.toLowerCase()),
+      )
+      if (way === 'down') wanted.reverse()
+      return {
+        letters: wanted.length,
+        people: wanted.length,
+        lines: wanted.slice(Number(from), Number(from) + Number(count)),
+      }
+    })
+    .on(routes.heardFrom, ({ params }) => ({
+      letters: lines
+        .filter((l) => l.rowId === Number(params.row))
+        .map((l) => ({
+          ...l,
+          responses: l.said
+            ? [
+                {
+                  id: 1,
+                  kind: 'reply' as const,
+                  at: sentAt,
+                  automatic: false,
+                  from: '',
+                  subject: '',
+                  words: l.said,
+                  of: 'person' as const,
+                  status: '',
+                },
+                {
+                  id: 2,
+                  kind: 'open' as const,
+                  at: sentAt,
+                  automatic: true,
+                  from: '',
+                  subject: '',
+                  words: '',
+                  of: 'person' as const,
+                  status: '',
+                },
+                {
+                  id: 3,
+                  kind: 'reply' as const,
+                  at: sentAt,
+                  automatic: false,
+                  from: 'Cy',
+                  subject: '',
+                  words: 'Me too',
+                  of: 'copy' as const,
+                  status: '',
+                },
+              ]
+            : [],
+        })),
+    }))
+})
+const open = async () => {
+  const { screen } = await draw(
+    <OpenRound round={posted} goTo={() => {}}>
+      <div style={{ height: 900 }}>
+        <ResponsesStage />
+      </div>
+    </OpenRound>,
+  )
+  const grid = screen.getByRole('grid', { name: 'Outcomes' })
+  const people = () =>
+    grid
+      .getByRole('row')
+      .elements()
+      .slice(1)
+      .map((row) => row.querySelector('[role=gridcell]')?.textContent ?? null)
+  return { screen, grid, people }
+}
+
+test('each line of the board shows the people it counts; chosen once more, all are there again', async () => {
+  const { screen, people } = await open()
+  await expect.poll(people).toEqual(['Ada Penrose', 'Bram Sloe'])
+  await screen.getByRole('button', { name: '1 replied' }).click()
+  await expect.poll(people).toEqual(['Ada Penrose'])
+  await expect.element(screen.getByText('1 person: replied')).toBeVisible()
+  await screen.getByRole('button', { name: '1 replied' }).click()
+  await expect.poll(people).toEqual(['Ada Penrose', 'Bram Sloe'])
+  expect(asked.map((one) => one.pick)).toEqual([undefined, 'replied'])
+})
+test('what the person in hand sent back is told with whose it is', async () => {
+  const { screen } = await open()
+  const heard = screen.getByRole('region', { name: 'What came back from Ada Penrose' })
+  await expect.element(heard).toHaveTextContent('replied: Yes, gladly.')
+  await expect.element(heard).toHaveTextContent('opened it (a machine, judging by the speed)')
+  await expect
+    .element(heard)
+    .toHaveTextContent('replied (of Cy, who has a copy: it does not count for Ada Penrose): Me too')
+  await screen.getByRole('button', { name: 'Bram Sloe' }).click()
+  await expect.element(heard).not.toBeInTheDocument()
+})
+test('it is sorted and searched by the desk, and says what was not found', async () => {
+  const { screen, grid, people } = await open()
+  await grid.getByRole('button', { name: 'Person' }).click()
+  await expect.poll(() => asked.at(-1)).toMatchObject({ by: 'person', way: 'up' })
+  await grid.getByRole('button', { name: 'Person' }).click()
+  await expect.poll(people).toEqual(['Bram Sloe', 'Ada Penrose'])
+  await expect.element(grid.getByRole('columnheader', { name: 'Person' })).toHaveAttribute('aria-sort', 'descending')
+  // Moments begin with the latest.
+  await grid.getByRole('button', { name: 'When' }).click()
+  await expect.poll(() => asked.at(-1)).toMatchObject({ by: 'when', way: 'down' })
+  await grid.getByRole('button', { name: 'When' }).click()
+  await grid.getByRole('button', { name: 'When' }).click()
+  await expect.element(grid.getByRole('columnheader', { name: 'When' })).not.toHaveAttribute('aria-sort')
+  await expect.poll(people).toEqual(['Ada Penrose', 'Bram Sloe'])
+  await userEvent.fill(screen.getByRole('searchbox'), 'sloe')
+  await expect.poll(people).toEqual(['Bram Sloe'])
+  await userEvent.fill(screen.getByRole('searchbox'), 'nobody')
+  await expect.element(screen.getByText(/nobody/i).first()).toBeVisible()
+  expect(asked.at(-1)).toMatchObject({ find: 'nobody' })
+  await userEvent.fill(screen.getByRole('searchbox'), '')
+})
+test('of 100,000 those in view are fetched, and no others', async () => {
+  lines = Array.from({ length: 100_000 }, (_, i) =>
+    aBoardLine({ messageId: i + 1, rowId: i + 1, person: `Person ${i}` }),
+  )
+  const { screen, grid, people } = await open()
+  await expect.poll(people).toContain('Person 0')
+  expect(asked).toHaveLength(1)
+  grid.element().scrollTop = 60_000 * 34
+  await expect.poll(people).toContain('Person 60005')
+  const from = new Set(asked.map((one) => Number(one.from)))
+  expect(from.has(60_000) || from.has(59_800)).toBe(true)
+  expect(from.size).toBeLessThan(6)
+  await expect.element(grid).toHaveAttribute('aria-rowcount', '100001')
+  await expect.element(screen.getByText('100,000 people')).toBeVisible()
+})
+test('an outcome word is given to all who are shown, whether they are fetched or not', async () => {
+  lines = Array.from({ length: 700 }, (_, i) => aBoardLine({ messageId: i + 1, rowId: i + 1, person: `Person ${i}` }))
+  desk
+    .on(routes.board, () =>
+      aBoard({ outcomeWords: ['coming'], words: [{ word: 'coming', people: 0 }], peopleReached: 700 }),
+    )
+    .on(routes.boardRows, ({ query }) => ({ rows: query.find === 'Person 6' ? [7, 61, 62] : [] }))
+    .on(routes.giveWords, ({ body }) => ({ before: body.given.map(({ row }) => ({ row, word: null })) }))
+  const { screen } = await open()
+  await userEvent.fill(screen.getByRole('searchbox'), 'Person 6')
+  await screen.getByRole('button', { name: /Give these \d+ a word/ }).click()
+  await screen.getByRole('button', { name: 'coming', exact: true }).click()
+  await expect
+    .poll(() => desk.bodiesOf(routes.giveWords))
+    .toEqual([{ given: [7, 61, 62].map((row) => ({ row, word: 'coming' })) }])
+  await userEvent.fill(screen.getByRole('searchbox'), '')
+})
+test('what the desk cannot give is said, and the counts stay', async () => {
+  desk.on(routes.boardLines, () => {
+    throw new Refused(503, 'The database does not answer. Nothing is lost.')
+  })
+  desk.on(routes.boardCharts, () => {
+    throw new Refused(503, 'The charts cannot be drawn just now.')
+  })
+  const { screen } = await open()
+  await expect.element(screen.getByText('The database does not answer. Nothing is lost.')).toBeVisible()
+  await expect.element(screen.getByText('The charts cannot be drawn just now.')).toBeVisible()
+  await expect.element(screen.getByText('2 of 2 letters sent, 2 arrived.')).toBeVisible()
+})
+test('letters on paper are counted by what became of them', async () => {
+  desk.on(routes.board, () =>
+    aBoard({
+      paper: [
+        { state: 'toPrint', letters: 3, printedAt: null },
+        { state: 'printed', letters: 2, printedAt: sentAt },
+      ],
+    }),
+  )
+  const { screen } = await open()
+  await expect
+    .element(screen.getByText(/^5 by paper post: 2 printed on Mon 2 Nov 09:00, 3 to be printed at Dispatch\./))
+    .toBeVisible()
+})
+
+describe('what is drawn', () => {
+  const charts = () =>
+    someCharts({
+      overTime: {
+        from: sentAt,
+        step: 60_000,
+        lines: [
+          {
+            kind: 'sent',
+            count: 5,
+            first: sentAt,
+            last: sentAt + 60_000,
+            some: [
+              [0, 3],
+              [1, 2],
+            ],
+          },
+          { kind: 'replied', count: 1, first: sentAt + 90_000, last: sentAt + 90_000, some: [[1, 1]] },
+        ],
+      },
+      byHour: {
+        timeZone: 'Europe/London',
+        opened: Array.from({ length: 24 }, (_, i) => (i === 9 ? 4 : 0)),
+        replied: Array.from({ length: 24 }, (_, i) => (i === 14 ? 2 : 0)),
+      },
+      compared: [
+        {
+          roundId: 5,
+          title: 'Season permits',
+          postedAt: 9,
+          after: [
+            { days: 1, arrived: 200, replied: 40 },
+            { days: 2, arrived: 200, replied: 62 },
+          ],
+        },
+        {
+          roundId: 3,
+          title: 'Season permits last year',
+          postedAt: 1,
+          after: [
+            { days: 1, arrived: 200, replied: 30 },
+            { days: 2, arrived: 200, replied: 48 },
+            { days: 3, arrived: 200, replied: 50 },
+          ],
+        },
+      ],
+      returned: Array.from({ length: 14 }, (_, i) => ({
+        reason: 'mailbox full',
+        domain: `d${i}.example`,
+        hard: i % 2 === 0,
+        count: 14 - i,
+        sent: 20,
+      })),
+    })
+  beforeEach(() => {
+    desk.on(routes.boardCharts, charts)
+  })
+  const table = async () => {
+    const { screen } = await open()
+    await expect.element(screen.getByText('As a table')).toBeVisible()
+    return screen
+  }
+  test('over time: each line ends at its sum', async () => {
+    const screen = await table()
+    await expect.element(screen.getByText('5 sent', { exact: true })).toBeVisible()
+    await expect.element(screen.getByText('1 replied', { exact: true }).last()).toBeVisible()
+    const paths = [
+      ...screen
+        .getByRole('img', { name: /^What came back over time/ })
+        .element()
+        .querySelectorAll('path'),
+    ]
+    expect(paths).toHaveLength(2)
+    // A step upwards for each stretch: from none to three to five.
+    const heights = paths[0].getAttribute('d')!.match(/[\d.]+(?=[ML]|$|,)/g)!
+    expect(heights.length).toBeGreaterThan(3)
+  })
+  test('by the hour, and beside earlier rounds, each with its figures', async () => {
+    const screen = await table()
+    await screen.getByRole('button', { name: 'By the hour' }).click()
+    await screen.getByText('As a table').click()
+    await expect.element(screen.getByRole('row', { name: '09:00 4 0' })).toBeVisible()
+    await expect.element(screen.getByRole('row', { name: '14:00 0 2' })).toBeVisible()
+    await screen.getByRole('button', { name: 'Beside earlier rounds' }).click()
+    await expect
+      .element(
+        screen.getByText(
+          'Answered after 2 days: 31% (62 of 200). In earlier rounds to this list: Season permits last year, 24% (48 of 200).',
+        ),
+      )
+      .toBeVisible()
+    await screen.getByText('As a table').click()
+    await expect
+      .element(screen.getByRole('row', { name: 'Season permits 20% (40 of 200) 31% (62 of 200) not yet' }))
+      .toBeVisible()
+  })
+  test('it is kept as a drawing that stands by itself, as a picture, and printed with its figures alone', async () => {
+    const screen = await table()
+    const files: { blob: Blob; name: string }[] = []
+    const blobs = new Map<string, Blob>()
+    vi.spyOn(URL, 'createObjectURL').mockImplementation((blob) => {
+      const name = `blob:${blobs.size}`
+      blobs.set(name, blob as Blob)
+      return name
+    })
+    vi.spyOn(HTMLAnchorElement.prototype, 'click').mockImplementation(function (this: HTMLAnchorElement) {
+      files.push({ blob: blobs.get(this.href)!, name: this.download })
+    })
+    const keep = async (as: string) => {
+      await screen.getByRole('button', { name: 'Print or keep' }).click()
+      await screen.getByRole('menuitem', { name: as }).click()
+    }
+    await keep('As a drawing (.svg)')
+    expect(files[0].name).toBe('Season permits, Over time.svg')
+    const svg = new DOMParser().parseFromString(await files[0].blob.text(), 'image/svg+xml')
+    expect(svg.querySelector('parsererror')).toBeNull()
+    expect(svg.querySelectorAll('[class]')).toHaveLength(0)
+    expect(svg.documentElement.getAttribute('viewBox')).toMatch(/^0 0 \d+/)
+    expect([...svg.querySelectorAll('path')].map((path) => path.getAttribute('stroke'))).toEqual([
+      'rgb(74, 90, 97)',
+      'rgb(11, 90, 94)',
+    ])
+    expect(svg.documentElement.textContent).toContain('5 sent')
+    await keep('As a picture (.png)')
+    await expect.poll(() => files.length).toBe(2)
+    expect(files[1].name).toBe('Season permits, Over time.png')
+    // The signature of PNG (ISO/IEC 15948, section 5.2).
+    expect([...new Uint8Array(await files[1].blob.slice(0, 8).arrayBuffer())]).toEqual([
+      137, 80, 78, 71, 13, 10, 26, 10,
+    ])
+    const picture = await createImageBitmap(files[1].blob)
+    expect(picture.height).toBe(340)
+
+    let printed = ''
+    const append = document.body.append.bind(document.body)
+    vi.spyOn(document.body, 'append').mockImplementation((...nodes) => {
+      append(...nodes)
+      const frame = nodes[0] as HTMLIFrameElement
+      frame.contentWindow!.print = () => {}
+      frame.addEventListener('load', () => {
+        printed = frame.contentDocument!.body.textContent!
+        frame.contentWindow!.print = () => {}
+      })
+    })
+    await keep('Print…')
+    await expect.poll(() => printed).toContain('What came back over time')
+    expect(printed).toContain('5 sent')
+    expect(printed).toContain('How many')
+    expect(printed).not.toContain('Ada Penrose')
+    vi.restoreAllMocks()
+  })
+  test('the most frequent reasons are written out, and it is said how many more there are', async () => {
+    const screen = await table()
+    const why = screen.getByRole('region', { name: 'Why letters came back' })
+    await expect.element(why).toHaveTextContent('14 of 20 at d0.example: mailbox full')
+    await expect.element(why).toHaveTextContent('13 of 20 at d1.example: mailbox full (may be taken another time)')
+    await expect.element(why).toHaveTextContent('and 2 further reasons')
+    await expect.element(why).not.toHaveTextContent('d12.example')
+  })
+  test('where there is nothing yet, each says so', async () => {
+    desk.on(routes.boardCharts, () => someCharts())
+    const { screen } = await open()
+    await expect.element(screen.getByText('Nothing has left yet.')).toBeVisible()
+    await screen.getByRole('button', { name: 'By the hour' }).click()
+    await expect.element(screen.getByText('Nothing was opened or answered yet.')).toBeVisible()
+    await screen.getByRole('button', { name: 'Beside earlier rounds' }).click()
+    await expect.element(screen.getByText(/^A day after the letters arrived/)).toBeVisible()
+  })
+  test('rounds are only compared after as many days as both have had', () => {
+    const round = (id: number, ...days: number[]) => ({
+      roundId: id,
+      title: `Round ${id}`,
+      postedAt: day * id,
+      after: days.map((one) => ({ days: one, arrived: 10, replied: one })),
+    })
+    expect(comparedWords([round(1)])).toBeNull()
+    expect(comparedWords([round(1, 1)])).toBeNull()
+    expect(comparedWords([round(1, 1, 2), round(2, 1)])).toBeNull()
+    expect(comparedWords([round(1, 1, 2), round(2, 1, 2, 3)])).toContain('after 2 days: 20% (2 of 10)')
+  })
+})

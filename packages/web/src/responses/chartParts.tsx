@@ -1,0 +1,28 @@
+import type { ScaleLinear } from 'd3-scale'
+
+/** Pixels around what a chart draws: room for its figures, its moments, and the words at the ends of its lines. */
+export const chartEdges = { top: 14, bottom: 24, left: 38, right: 118 }
+
+/** The figures at the left of a chart, with a line across for each. */
+export function Upwards({
+  y,
+  width,
+  words = String,
+}: {
+  y: ScaleLinear<number, number>
+  width: number
+  words?: (n: number) => string
+}) {
+  const { left, right } = chartEdges
+  return y
+    .ticks(4)
+    .filter(Number.isInteger)
+    .map((n) => (
+      <g key={n}>
+        <line x1={left} x2={width - right} y1={y(n)} y2={y(n)} className="stroke-rule" />
+        <text x={left - 6} y={y(n) + 4} textAnchor="end" className="fill-ink-2">
+          {words(n)}
+        </text>
+      </g>
+    ))
+}
