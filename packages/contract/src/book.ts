@@ -3,6 +3,7 @@ import { z } from 'zod'
 import { id } from './ids.ts'
 import { editedSchema, groupPlanSchema, listSchema } from './people.ts'
 import { readingOptions } from './readings.ts'
+import { returnedFileSchema } from './returnedFiles.ts'
 import { route } from './route.ts'
 
 export const groupSchema = z.object({ id: z.number(), name: z.string(), members: z.array(z.number()) })
@@ -42,6 +43,8 @@ export const personSchema = z.object({
       plannedAt: z.number().nullable(),
       reason: z.string().nullable(),
       responses: z.array(z.object({ kind: z.enum(responseKinds), at: z.number(), words: z.string() })),
+      /** The files that came back from them with it. */
+      returned: z.array(returnedFileSchema),
     }),
   ),
 })

@@ -1,6 +1,7 @@
 import { boardPicks, outcomeFormatNames, outcomes, paperStates, piles, responseKinds, waysFound } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
+import { returnedFileSchema } from './returnedFiles.ts'
 import { trackingSchema } from './rounds.ts'
 import { route } from './route.ts'
 
@@ -67,6 +68,8 @@ export const boardSchema = z.object({
     receipts: n,
     optedOut: n,
     delayed: n,
+    /** A file of the person's own came back. */
+    files: n,
     /** Arrived, and no reply of a person's own. */
     unanswered: n,
   }),
@@ -133,7 +136,10 @@ const whichLines = z.object({
 })
 
 /** What came back about one letter of a person's, each thing with its words. */
-export const heardLetterSchema = boardLineSchema.extend({ responses: z.array(responseSchema) })
+export const heardLetterSchema = boardLineSchema.extend({
+  responses: z.array(responseSchema),
+  returned: z.array(returnedFileSchema),
+})
 export type HeardLetter = z.infer<typeof heardLetterSchema>
 
 /** Which entries of the in-tray are shown: those to be looked at, those put by, those done. */
@@ -180,6 +186,8 @@ export const trayLineSchema = z.object({
   backDay: z.string().nullable(),
   /** The outcome word that its person was given, or null. */
   word: z.string().nullable(),
+  /** How many files came back with it and are kept. */
+  files: z.number(),
   /** To be looked at, brought back today, put by, or done. */
   state: z.enum(['open', 'back', 'putBy', 'done']),
   doneAt: z.number().nullable(),
@@ -200,6 +208,9 @@ export const trayEntrySchema = trayLineSchema.extend({
   /** The row it answers as it stands in the list now; null where it is not there any more. */
   row: z.array(z.object({ column: z.string(), shown: z.string() })).nullable(),
   outcomeWords: z.array(z.string()),
+  /** The files that came back with it, and whether there are any that are still to be fetched. */
+  returned: z.array(returnedFileSchema),
+  fetching: z.boolean(),
   /** Whether it would be seen when the letter is opened. */
   tracksOpens: z.boolean(),
   timeZone: z.string(),

@@ -11,6 +11,7 @@ import { proofRoutes } from './proof.ts'
 import { readingRoutes } from './readings.ts'
 import { rehearsalRoutes } from './rehearsal.ts'
 import { responseRoutes } from './responses.ts'
+import { returnedFileRoutes } from './returnedFiles.ts'
 import { roundRoutes } from './rounds.ts'
 
 /** Every call of the API, by name. */
@@ -28,5 +29,6 @@ export const routes = {
   ...letterRoutes,
   ...dispatchRoutes,
   ...responseRoutes,
+  ...returnedFileRoutes,
   ...mailboxRoutes,
 }

@@ -89,5 +89,6 @@ export {
   returnReasons,
 } from './responses/plainReturns.ts'
 export { withoutQuotes } from './responses/quotes.ts'
+export { broughtFiles, keptNames, maxBrought } from './responses/returnedFiles.ts'
 export { plainWords } from './schema.ts'
 export * from './words.ts'

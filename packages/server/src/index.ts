@@ -95,6 +95,7 @@ export async function startHandPost({
     if (goOn) await giveUpSealed(db, known, secrets, settings)
     const filesFolder = join(folder, 'files')
     const files = new FileStore(filesFolder)
+    await files.tidy()
     const readingsFolder = join(folder, 'readings')
     rmSync(readingsFolder, { recursive: true, force: true })
     mkdirSync(readingsFolder, { recursive: true })
@@ -121,6 +122,7 @@ export async function startHandPost({
     const inbox = new InboxReader({
       db,
       clock,
+      files,
       keys,
       compute,
       publish,

@@ -72,6 +72,8 @@ const met: fc.Arbitrary<Met> = fc
   })
 
 let all: Met[]
+/** The letters with which a file of the person's own came back. */
+let brought: Set<number>
 const words = ['coming', 'not coming']
 const wordOf = (n: number) => [words[0], words[1], null][n % 3]
 
@@ -120,6 +122,19 @@ beforeAll(async () => {
       })),
     )
   }
+  // Of every other answer a file came back: of each third one that of the letter itself, and each fifth could not be kept.
+  await db.query(`INSERT INTO files VALUES ('abc', 5, 'application/pdf')`)
+  await db.query(
+    `INSERT INTO returned_files (response_id, position, name, size, type, hash, ours)
+     SELECT id, 0, 'form.pdf', 5, 'application/pdf', CASE WHEN id % 5 > 0 THEN 'abc' END, id % 3 = 0 FROM responses WHERE kind = 'reply' AND id % 2 = 0`,
+  )
+  brought = new Set(
+    (
+      await db.query<{ id: number }>(
+        `SELECT message_id AS id FROM responses WHERE kind = 'reply' AND of = 'person' AND id % 2 = 0 AND id % 3 > 0 AND id % 5 > 0`,
+      )
+    ).map(({ id }) => id),
+  )
   await world.call(routes.setOutcomeWords, { params, body: { words } })
   const given = messages.flatMap(({ rowId }, i) => (wordOf(i) === null ? [] : [{ row: rowId, word: wordOf(i) }]))
   await world.call(routes.giveWords, { params, body: { given } })
@@ -182,6 +197,7 @@ describe('a board against the same, counted plainly', () => {
       withdrawn: n((l) => l.outcome === 'withdrawn'),
       bounced: n((l) => l.outcome === 'bounced'),
       delayed: n((l) => l.outcome === 'delayed'),
+      files: n((l) => l.arrived && brought.has(messages[l.i].id)),
       replied: n((l) => l.arrived && l.has('reply')),
       unanswered: n((l) => l.arrived && !l.has('reply')),
       automatic: n((l) => l.arrived && l.has('automatic')),
@@ -198,7 +214,7 @@ describe('a board against the same, counted plainly', () => {
   })
   test('each line of it shows as many people as it counts', async () => {
     const { counts, words: counted, peopleReached } = await world.call(routes.board, { params: params() })
-    for (const pick of boardPicks.filter((one) => one !== 'word' && one !== 'noWord')) {
+    for (const pick of boardPicks.filter((one) => one !== 'word' && one !== 'noWord' && one !== 'noFiles')) {
       const shown = await lines({ pick })
       expect(shown.letters, pick).toBe(counts[pick])
       expect(shown.lines, pick).toHaveLength(counts[pick])

@@ -1,8 +1,9 @@
 import { fileFacts as say } from './words.ts'
 /** What is wrong with a content, whatever it is called. */
 export type ContentFault = 'executable' | 'macros' | 'locked' | 'broken' | 'swells'
-/** What is wrong with a file as such, whoever gets it. */
-export type FileFault = ContentFault | 'empty' | 'wrongEnding'
+/** What can be wrong with a file as such, whoever gets it. */
+export const fileFaults = ['executable', 'macros', 'locked', 'broken', 'swells', 'empty', 'wrongEnding'] as const
+export type FileFault = (typeof fileFaults)[number]
 
 /** What is known of a file's content once it was examined. */
 export interface FileFacts {

@@ -6,6 +6,7 @@ import { sameAddressKey } from '../people/address.ts'
 import { asWords, automaticSubjects } from './habits.ts'
 import { looksReturned, type PlainReturn, readPlainReturn } from './plainReturns.ts'
 import { maxText, withoutQuotes } from './quotes.ts'
+import { mayBeFile } from './returnedFiles.ts'
 import { incoming as say } from './words.ts'
 
 /** What is read of one message at most: characters of a report, recipients of one, Message-IDs, tokens and addresses that it names. */
@@ -41,6 +42,8 @@ export interface Incoming {
   disposition: string | null
   /** What a host says in plain words instead of a report of RFC 3464; null where it sent one, or did not write it. */
   plain: PlainReturn | null
+  /** Whether it brings anything that may be a file of its writer's. */
+  brings: boolean
   /** What its text names, and so may tell which letter it belongs to: Message-IDs, what has the form of a signed address of ours, addresses. */
   names: { messageIds: string[]; tokens: string[]; addresses: string[] }
 }
@@ -140,6 +143,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     report: [],
     disposition: null,
     plain: null,
+    brings: mail.attachments.some(mayBeFile),
     names: {
       messageIds: messageIds(text),
       tokens: [...new Set(`${text} ${(mail.html ?? '').slice(0, 2 * maxText)}`.match(tokenForm) ?? [])].slice(

@@ -198,6 +198,9 @@ export const boardPicks = [
   'receipts',
   'optedOut',
   'delayed',
+  /** A file of the person's own came back, and none did. */
+  'files',
+  'noFiles',
   /** Of those sent. */
   'bounced',
   /** Of those posted. */

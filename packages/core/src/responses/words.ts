@@ -81,3 +81,8 @@ export const incoming = {
   namesMore: (words: string, more: number) =>
     `${words} The report names ${times(more, 'more address', 'more addresses')}, to which this letter did not go.`,
 }
+
+/** returnedFiles.ts */
+export const returnedFiles = {
+  unnamed: 'file',
+}

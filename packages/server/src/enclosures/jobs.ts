@@ -20,7 +20,7 @@ import { noteFile } from '../files/store.ts'
 import { eachEntry } from '../files/zip.ts'
 import { Refusal } from '../problem.ts'
 import { exactSizes } from '../rounds/exactSizes.ts'
-import { addRoundFile, beginExamining, filesOf, notExamined, noteFileFacts } from '../rounds/files.ts'
+import { addRoundFile, beginExamining, filesOf, kindsOf, notExamined, noteFileFacts } from '../rounds/files.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { everybody, loadRound } from '../rounds/loadRound.ts'
 import type { JobContext } from '../threads/job.ts'
@@ -36,6 +36,22 @@ const largestTogether = 2_000_000_000
 
 /** How often the examining of a content is begun at most. */
 const maxExamined = 2
+
+/** Examines contents, and writes down what was found in each. Gives how many they were. */
+async function examineEach(wanted: string[], { db, files, progress }: JobContext): Promise<number> {
+  const notRead = (detail: string) => ({ kind: null, fault: 'broken' as const, detail, text: null })
+  for (const [i, hash] of wanted.entries()) {
+    // Noted before it is begun: a content that took its thread with it twice is not begun again, here or at the next start.
+    const found =
+      (await beginExamining(db, hash)) > maxExamined
+        ? notRead('examining it had to be given up twice: it needs more memory or time than a file may')
+        : // What is not on the disk any more is said when it is to go; here there is nothing to be found in it.
+          await files.read(hash).then(examine, () => notRead('it is not on the disk any more'))
+    await noteFileFacts(db, hash, found)
+    progress(i + 1, wanted.length, 'Examining files')
+  }
+  return wanted.length
+}
 
 /** What is computed over files. */
 export const enclosureJobs = {
@@ -123,20 +139,16 @@ export const enclosureJobs = {
   },
 
   /** Examines the contents of a round that were not examined yet. Gives how many it were. */
-  async examine({ roundId }: { roundId: number }, { db, files, progress }: JobContext): Promise<number> {
-    const wanted = await notExamined(db, roundId)
-    const notRead = (detail: string) => ({ kind: null, fault: 'broken' as const, detail, text: null })
-    for (const [i, hash] of wanted.entries()) {
-      // Noted before it is begun: a content that took its thread with it twice is not begun again, here or at the next start.
-      const found =
-        (await beginExamining(db, hash)) > maxExamined
-          ? notRead('examining it had to be given up twice: it needs more memory or time than a file may')
-          : // What is not on the disk any more is said when it is to go; here there is nothing to be found in it.
-            await files.read(hash).then(examine, () => notRead('it is not on the disk any more'))
-      await noteFileFacts(db, hash, found)
-      progress(i + 1, wanted.length, 'Examining files')
-    }
-    return wanted.length
+  examine: async ({ roundId }: { roundId: number }, context: JobContext): Promise<number> =>
+    examineEach(await notExamined(context.db, roundId), context),
+
+  /** Examines contents that were not examined yet. Gives how many it were. */
+  examineContents: async ({ hashes }: { hashes: string[] }, context: JobContext): Promise<number> => {
+    const known = await kindsOf(context.db, hashes)
+    return examineEach(
+      [...new Set(hashes)].filter((hash) => !known.has(hash)),
+      context,
+    )
   },
 
   /** Adds the files of a zip to a round: what cannot be taken is said, and the rest is taken. */

@@ -1,6 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { createReadStream, createWriteStream } from 'node:fs'
-import { access, mkdir, open, readFile, rename, rm } from 'node:fs/promises'
+import { access, mkdir, open, readdir, readFile, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Readable } from 'node:stream'
 import { sizeWords } from '@hand-post/core'
@@ -43,6 +43,32 @@ export class FileStore {
     } catch (error) {
       await rm(temporary, { force: true })
       throw error
+    }
+  }
+
+  /**
+   * Writes a stream to a place of its own for as long as it is wanted: for what is read once, and not kept.
+   * @throws Refusal when it is larger than `largest` octets, or the disk has no room; nothing is left behind then.
+   */
+  async hold(content: Readable, largest: number): Promise<{ path: string; forget: () => Promise<void> }> {
+    content.on('error', () => {})
+    await mkdir(this.folder, { recursive: true })
+    const path = join(this.folder, `incoming-${randomBytes(8).toString('hex')}`)
+    const forget = () => rm(path, { force: true })
+    try {
+      const within = limited(largest, `It is larger than ${sizeWords(largest)}, the most that is taken here.`)
+      await receive(content, within, createWriteStream(path))
+      return { path, forget }
+    } catch (error) {
+      await forget()
+      throw error
+    }
+  }
+
+  /** Takes away what was on its way when the program ended before. */
+  async tidy(): Promise<void> {
+    for (const name of await readdir(this.folder).catch(() => [])) {
+      if (name.startsWith('incoming-')) await rm(join(this.folder, name), { force: true })
     }
   }
 

@@ -19,6 +19,7 @@ import { paperLinesOf } from '../rounds/paperLetters.ts'
 import { roundById } from '../rounds/store.ts'
 import * as store from './boardStore.ts'
 import { hearAnew } from './heard.ts'
+import { filesOfResponses } from './returnedStore.ts'
 import { responsesOfMessages, type StoredResponse } from './store.ts'
 
 /** A response as the API gives it. */
@@ -170,10 +171,18 @@ export async function heardLetters(db: Database, roundId: number, rowId: number 
     db,
     letters.map((letter) => letter.messageId),
   )
+  const files = await filesOfResponses(
+    db,
+    [...came.values()].flatMap((some) => some.flatMap(({ id, kind }) => (kind === 'reply' ? id : []))),
+  )
   return letters.map((letter) => {
     const theirs = (came.get(letter.messageId) ?? []).map((r) => ({ ...r, link: r.details.link }))
     const machine = letter.sentAt === null ? new Set() : automaticOnes(letter.sentAt, theirs)
-    return { ...letter, responses: theirs.map((r) => asEntry(r, machine.has(r))) }
+    return {
+      ...letter,
+      responses: theirs.map((r) => asEntry(r, machine.has(r))),
+      returned: theirs.flatMap((r) => files.get(r.id) ?? []),
+    }
   })
 }
 

@@ -53,6 +53,8 @@ const picked: Readonly<Record<BoardPick, { of: keyof typeof sources; where: stri
   receipts: { of: 'heard', where: `${notBack} AND h.receipt_at IS NOT NULL` },
   optedOut: { of: 'heard', where: `${notBack} AND h.opted_out_at IS NOT NULL` },
   delayed: { of: 'heard', where: `h.outcome = 'delayed'` },
+  files: { of: 'heard', where: `${notBack} AND h.files_at IS NOT NULL` },
+  noFiles: { of: 'both', where: `${arrived} AND h.files_at IS NULL` },
   bounced: { of: 'heard', where: `h.outcome = 'bounced'` },
   refused: { of: 'messages', where: ofState('refused') },
   waiting: { of: 'messages', where: ofState('waiting') },

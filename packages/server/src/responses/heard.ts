@@ -1,5 +1,6 @@
 import { type FirstHeard, heardOf, isHard, isPersons, type ReturnReason, reasonOf } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
+import { firstFiles } from './returnedStore.ts'
 import { responsesOfMessages } from './store.ts'
 
 /** How many letters are worked out together. */
@@ -43,6 +44,10 @@ export async function hearAnew(db: Database, roundId: number): Promise<void> {
       db,
       letters.map(({ id }) => id),
     )
+    const files = await firstFiles(
+      db,
+      letters.map(({ id }) => id),
+    )
     const worked = letters.map(({ id, rowId, sentAt, touched }) => {
       const theirs = (came.get(id) ?? []).map((r) => ({ ...r, link: r.details.link }))
       const { outcome, firsts, openedByMachine, lastAt } = heardOf(sentAt, theirs)
@@ -62,16 +67,17 @@ export async function hearAnew(db: Database, roundId: number): Promise<void> {
         words: said.slice(0, shownWords),
         reason,
         hard: back ? isHard(back.status ?? '') : false,
+        filesAt: files.get(id) ?? null,
       }
     })
     const names = Object.values(columns)
-    const all = [...names, 'outcome', 'by_machine', 'last_at', 'words', 'reason', 'hard']
+    const all = [...names, 'outcome', 'by_machine', 'last_at', 'words', 'reason', 'hard', 'files_at']
     await db.query(
       `INSERT INTO heard (message_id, round_id, row_id, sent_at, ${all.join(', ')})
        SELECT id, $1, "rowId", "sentAt", ${Object.keys(columns)
          .map((first) => `(firsts->>'${first}')::bigint`)
-         .join(', ')}, outcome, machine, "lastAt", words, reason, hard
-       FROM jsonb_to_recordset($2::jsonb) AS x (id int, "rowId" int, "sentAt" bigint, outcome text, firsts jsonb, machine boolean, "lastAt" bigint, words text, reason text, hard boolean)
+         .join(', ')}, outcome, machine, "lastAt", words, reason, hard, "filesAt"
+       FROM jsonb_to_recordset($2::jsonb) AS x (id int, "rowId" int, "sentAt" bigint, outcome text, firsts jsonb, machine boolean, "lastAt" bigint, words text, reason text, hard boolean, "filesAt" bigint)
        ON CONFLICT (message_id) DO UPDATE SET ${['sent_at', ...all].map((name) => `${name} = excluded.${name}`).join(', ')}`,
       [roundId, json(worked)],
     )

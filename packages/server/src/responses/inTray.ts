@@ -4,6 +4,7 @@ import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { listById, rowById } from '../people/store.ts'
 import { notFound } from '../problem.ts'
+import { filesOfResponses, isToFetch } from './returnedStore.ts'
 import { trayEntry } from './trayStore.ts'
 
 /** An entry of the in-tray, beside the letter and the row that it answers. Throws a refusal when there is none. */
@@ -27,6 +28,8 @@ export async function wholeEntry(db: Database, id: number, now: number): Promise
             .map((column) => ({ column: column.name, shown: shown(row.cells[column.id]) }))
             .filter((cell) => cell.shown !== ''),
     outcomeWords,
+    returned: (await filesOfResponses(db, [id])).get(id) ?? [],
+    fetching: await isToFetch(db, id),
     tracksOpens,
     timeZone: settings.timeZone,
   }

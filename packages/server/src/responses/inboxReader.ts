@@ -1,4 +1,5 @@
 import type { ImapFlow } from 'imapflow'
+import type { EnclosureJobs } from '../enclosures/jobs.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
 import { imapWords, inTime, junkPath, openImap, usingImap } from '../mailboxes/imap.ts'
 import {
@@ -10,12 +11,18 @@ import {
 } from '../mailboxes/store.ts'
 import { findSentDrafts } from '../proof/drafts.ts'
 import { hasOpenDrafts } from '../rounds/draftStore.ts'
+import type { Computes } from '../threads/job.ts'
+import { type FetchReturnedParts, fetchReturned } from './fetchReturned.ts'
+import type { ResponseJobs } from './jobs.ts'
+import type { IncomingJobs } from './mailJobs.ts'
 import { type Folder, type ReadFolderParts, readFolder } from './readFolder.ts'
 import { dueBetween } from './reminders.ts'
+import { toFetch } from './returnedStore.ts'
 import { cameBackBetween, forgetStrangers } from './trayStore.ts'
 
-export interface InboxReaderParts extends Omit<ReadFolderParts, 'broke' | 'ended'> {
+export interface InboxReaderParts extends Omit<ReadFolderParts, 'broke' | 'ended'>, Omit<FetchReturnedParts, 'ended'> {
   keys: MailboxKeys
+  compute: Computes<IncomingJobs & ResponseJobs & EnclosureJobs>
 }
 
 /** How often an inbox is looked into, besides when the host says that something came; and the other folders of a mailbox. */
@@ -32,6 +39,7 @@ export class InboxReader {
   private readonly clients = new Map<number, ImapFlow>()
   private readonly running = new Map<number, { again: boolean; done: Promise<number> }>()
   private readonly readingOthers = new Map<number, Promise<void>>()
+  private readonly fetching = new Map<number, { again: boolean; done: Promise<void> }>()
   private readonly othersReadAt = new Map<number, number>()
   private readonly folderParts: ReadFolderParts
   private timer: NodeJS.Timeout | null = null
@@ -78,7 +86,11 @@ export class InboxReader {
   async close(): Promise<void> {
     this.ended = true
     if (this.timer) clearInterval(this.timer)
-    await Promise.all([...[...this.running.values()].map(({ done }) => done), ...this.readingOthers.values()])
+    await Promise.all([
+      ...[...this.running.values()].map(({ done }) => done),
+      ...this.readingOthers.values(),
+      ...[...this.fetching.values()].map(({ done }) => done),
+    ])
     for (const client of this.clients.values()) client.close()
   }
 
@@ -86,6 +98,32 @@ export class InboxReader {
   async readAll(): Promise<void> {
     const all = (await mailboxRecords(this.parts.db)).filter(({ settings }) => settings.imap)
     await Promise.all(all.flatMap(({ id }) => [this.read(id), this.readOthers(id)]))
+    await Promise.all(all.map(({ id }) => this.fetchFiles(id)))
+  }
+
+  /** Fetches the files that came back with answers: on a connection of its own, so that nothing new waits for them. */
+  fetchFiles(mailboxId: number): Promise<void> {
+    const { db, log, keys } = this.parts
+    const before = this.fetching.get(mailboxId)
+    if (before) {
+      before.again = true
+      return before.done
+    }
+    const state = { again: false, done: Promise.resolve() }
+    this.fetching.set(mailboxId, state)
+    const all = async () => {
+      do {
+        state.again = false
+        if ((await toFetch(db, mailboxId, 1)).length === 0) continue
+        await usingImap(keys.accessOf(await mailboxById(db, mailboxId)), (client) =>
+          fetchReturned({ ...this.parts, ended: () => this.ended }, client, mailboxId),
+        )
+      } while (state.again && !this.ended)
+    }
+    state.done = all()
+      .catch((error) => log.warn({ mailboxId, error: String(error) }, 'files of answers could not be fetched yet'))
+      .finally(() => this.fetching.delete(mailboxId))
+    return state.done
   }
 
   /** Reads what is new in one mailbox, until nothing is. Returns how many responses were found. */
@@ -110,6 +148,7 @@ export class InboxReader {
           maxToRead,
         )
         if (mailbox.readingFault !== null) await this.noteFault(mailboxId, null)
+        if (found > 0 && !this.ended) void this.fetchFiles(mailboxId)
       } while (state.again && !this.ended)
       return found
     }

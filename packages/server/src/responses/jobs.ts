@@ -1,14 +1,95 @@
-import type { OutcomeFormatName } from '@hand-post/core'
+import { once } from 'node:events'
+import { createWriteStream } from 'node:fs'
+import { readFile } from 'node:fs/promises'
+import { Readable } from 'node:stream'
+import { finished } from 'node:stream/promises'
+import { broughtFiles, type OutcomeFormatName } from '@hand-post/core'
+import { Zip, ZipPassThrough } from 'fflate'
+import { typeOf } from '../files/mediaType.ts'
+import { noteFile } from '../files/store.ts'
+import { readMail } from '../mailboxes/readMail.ts'
+import { Refusal } from '../problem.ts'
+import { roundById } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { outcomeFile } from './board.ts'
 import { hearAnew } from './heard.ts'
+import { namedReturned } from './namedReturned.ts'
+import type { CameBack } from './returnedStore.ts'
 
-/** What came back, over a whole round. */
+interface NamedReturned {
+  roundId: number
+  pattern: string
+  today: string
+}
+
+/** What came back, over a whole round, and what is read of files that came back. */
 export const responseJobs = {
   /** Takes together what came back of a round since it was last done. */
   hearAnew: ({ roundId }: { roundId: number }, { db }: JobContext) => hearAnew(db, roundId),
 
   outcomeFile: ({ roundId, as, now }: { roundId: number; as: OutcomeFormatName; now: number }, { db }: JobContext) =>
     outcomeFile(db, roundId, as, now),
+
+  /** The files that came back in a round, and what each is called by a pattern when they are kept together. */
+  namedReturned: ({ roundId, pattern, today }: NamedReturned, { db }: JobContext) =>
+    namedReturned(db, roundId, pattern, today),
+
+  /** Packs the files that came back in a round into a zip at a path. Gives what that is called. */
+  async returnedZip(
+    { roundId, pattern, today, path }: NamedReturned & { path: string },
+    { db, files, progress }: JobContext,
+  ): Promise<string> {
+    const named = (await namedReturned(db, roundId, pattern, today)).files.filter((file) => file.keptAs !== null)
+    if (named.length === 0) throw new Refusal(409, 'No files came back yet that could be kept.', 'Nothing to keep')
+    const out = createWriteStream(path)
+    const zip = new Zip((error, chunk, last) => {
+      if (error) out.destroy(error)
+      else out.write(chunk)
+      if (last) out.end()
+    })
+    for (const [i, { keptAs, hash }] of named.entries()) {
+      const entry = new ZipPassThrough(keptAs!)
+      zip.add(entry)
+      entry.push(await files.read(hash!), true)
+      if (out.writableNeedDrain) await once(out, 'drain')
+      progress(i + 1, named.length, 'Packing')
+    }
+    zip.end()
+    await finished(out)
+    return `${(await roundById(db, roundId)).title}, returned files.zip`
+  },
+
+  /**
+   * Keeps the files that an answer brings.
+   * @param path where the whole message lies.
+   * @param own the contents (SHA-256) of the files that went with the letter.
+   */
+  async keepReturned(
+    { path, own }: { path: string; own: string[] },
+    { db, files, progress }: JobContext,
+  ): Promise<CameBack[]> {
+    const { files: brought, more } = await readMail(broughtFiles(await readFile(path)))
+    const kept: CameBack[] = []
+    for (const [i, { name, type, content }] of brought.entries()) {
+      progress(i, brought.length, 'Files')
+      const bytes = Buffer.from(content.buffer, content.byteOffset, content.byteLength)
+      const { hash, size } = await files.keep(Readable.from([bytes]), bytes.length)
+      // What a mail program calls a type is often none: by its name it is told what it is, as of an enclosure.
+      const known = typeOf(name)
+      const is = known === 'application/octet-stream' ? type : known
+      await noteFile(db, { hash, size, type: is })
+      kept.push({ name, size, type: is, hash, why: null, ours: own.includes(hash) })
+    }
+    if (more > 0)
+      kept.push({
+        name: `${more} further files`,
+        size: 0,
+        type: 'application/octet-stream',
+        hash: null,
+        why: `An answer’s first ${brought.length} files are kept. Save the others from the mail program.`,
+        ours: false,
+      })
+    return kept
+  },
 }
 export type ResponseJobs = typeof responseJobs

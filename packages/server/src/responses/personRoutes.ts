@@ -15,6 +15,7 @@ import { type Desk, handle } from '../http/handle.ts'
 import * as book from '../people/bookStore.ts'
 import { listById, rowsOf } from '../people/store.ts'
 import { notFound } from '../problem.ts'
+import { filesOfResponses } from './returnedStore.ts'
 import { responsesOfMessages } from './store.ts'
 import { addressesOf, forgetAddress } from './trayStore.ts'
 
@@ -33,6 +34,10 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
       db,
       messages.map(({ id }) => id),
     )
+    const files = await filesOfResponses(
+      db,
+      [...heard.values()].flatMap((some) => some.flatMap(({ id, kind }) => (kind === 'reply' ? id : []))),
+    )
     const rounds = messages.map(({ id, person: _, ...message }) => {
       const came = (heard.get(id) ?? []).map((r) => ({ ...r, link: r.details.link }))
       const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
@@ -42,6 +47,7 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
         responses: came
           .filter((r) => isPersons(r) && !machine.has(r))
           .map((r) => ({ kind: r.kind, at: r.at, words: r.details.words ?? '' })),
+        returned: came.flatMap((r) => (isPersons(r) ? (files.get(r.id) ?? []) : [])),
       }
     })
     return {

@@ -193,11 +193,12 @@ async function readSome(
   // Many at a time; where that does not come to its end, each by itself, so that it is known which of them it was. Where the line broke
   // over it, that is the next time.
   const folderName = `${mailbox.id}/${folder.path}`
+  const from = { path: folder.path, validity }
   for (const group of broke.has(folderName) ? ours.map((head) => [head]) : groupsOf(ours)) {
     const taken =
       group.length === 1
         ? null
-        : await takeGroup(parts, client, mailbox, group).catch(async (error) => {
+        : await takeGroup(parts, client, mailbox, from, group).catch(async (error) => {
             if (isOver(parts, error)) throw error
             if (client.usable) return null
             await noteRead(db, mailbox.id, folder.path, validity, group[0].uid - 1)
@@ -212,7 +213,7 @@ async function readSome(
         continue
       }
       try {
-        const [one] = await takeGroup(parts, client, mailbox, [head])
+        const [one] = await takeGroup(parts, client, mailbox, from, [head])
         if ('refused' in one) await unread(head, one.refused)
         else count(one.roundId)
       } catch (error) {
@@ -260,6 +261,7 @@ async function takeGroup(
   parts: ReadFolderParts,
   client: ImapFlow,
   mailbox: MailboxRecord,
+  { path, validity }: { path: string; validity: number },
   heads: Head[],
 ): Promise<Taken[]> {
   const raws = new Map<number, Buffer>()
@@ -273,7 +275,7 @@ async function takeGroup(
   const taken = await takeMail(
     parts,
     mailbox,
-    there.map(({ uid, arrived }) => ({ raw: raws.get(uid)!, arrived })),
+    there.map(({ uid, arrived, size }) => ({ raw: raws.get(uid)!, arrived, at: { path, validity, uid, size } })),
   )
   const byUid = new Map(there.map(({ uid }, i) => [uid, taken[i]]))
   return heads.map(({ uid }) => byUid.get(uid) ?? { roundId: null })

@@ -1,9 +1,15 @@
-import { routes } from '@hand-post/contract'
-import { dayOf, outcomeFormats } from '@hand-post/core'
+import { randomBytes } from 'node:crypto'
+import { createReadStream } from 'node:fs'
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
+import { mostReturned, routes } from '@hand-post/contract'
+import { dayOf, outcomeFormats, safeName } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
-import { type Desk, giveFile, handle } from '../http/handle.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { contentHeaders, type Desk, fileName, giveFile, handle } from '../http/handle.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { listById } from '../people/store.ts'
@@ -18,6 +24,7 @@ import type { InboxReader } from './inboxReader.ts'
 import { wholeEntry } from './inTray.ts'
 import type { ResponseJobs } from './jobs.ts'
 import { addReminder, endReminder, openReminders } from './reminders.ts'
+import { returnedFile } from './returnedStore.ts'
 import * as tray from './trayStore.ts'
 
 /** Most lines of the in-tray given at once. */
@@ -29,12 +36,18 @@ export interface ResponseParts {
   clock: Clock
   compute: Computes<PeopleJobs & ResponseJobs>
   fetches: Fetches
+  files: FileStore
   inbox: InboxReader
+  /** Where what is made for one answer lies meanwhile. */
+  readingsFolder: string
   publish: Publish
 }
 
 /** The board, the outcome list, and the in-tray. */
-export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox, publish }: ResponseParts): void {
+export function responseRoutes(
+  desk: Desk,
+  { db, clock, compute, fetches, files, inbox, publish, readingsFolder }: ResponseParts,
+): void {
   /** Has everything that came back of a round taken together, what was fetched in the last second too. */
   const hear = async (roundId: number) => {
     await fetches.flush()
@@ -63,6 +76,34 @@ export function responseRoutes(desk: Desk, { db, clock, compute, fetches, inbox,
     const { id } = await roundById(db, params.round)
     await hear(id)
     return { letters: await heardLetters(db, id, params.row) }
+  })
+
+  handle(desk, routes.returnedFiles, async ({ params, query }) => {
+    const { files: all, ...more } = await compute.run('namedReturned', {
+      roundId: params.round,
+      pattern: query.pattern,
+      today: dayOf(clock.now()),
+    })
+    return { ...more, files: all.slice(0, mostReturned), count: all.length }
+  })
+  handle(desk, routes.returnedZip, async ({ params, query, res, gone }) => {
+    const path = join(readingsFolder, `returned-${randomBytes(8).toString('hex')}.zip`)
+    const input = { roundId: params.round, pattern: query.pattern, today: dayOf(clock.now()), path }
+    try {
+      const name = await compute.run('returnedZip', input, { signal: gone })
+      res.set({ 'content-type': 'application/zip', ...fileName(safeName(name)) })
+      await pipeline(createReadStream(path), res).catch(() => res.destroy())
+    } finally {
+      await rm(path, { force: true })
+    }
+    return undefined
+  })
+  handle(desk, routes.returnedFile, async ({ params, res }) => {
+    const file = await returnedFile(db, params.file)
+    if (!file || !(await files.has(file.hash))) throw notFound('file')
+    res.set({ ...contentHeaders(file.type, file.name), 'content-length': String(file.size) })
+    await pipeline(files.stream(file.hash), res).catch(() => res.destroy())
+    return undefined
   })
 
   handle(desk, routes.outcomeCsv, async ({ params, query: { as }, res }) => {

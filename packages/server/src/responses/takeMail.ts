@@ -20,6 +20,7 @@ import type { MailboxRecord } from '../mailboxes/store.ts'
 import { readToken } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 import type { IncomingJobs, ReadMail } from './mailJobs.ts'
+import { type LiesAt, noteToFetch } from './returnedStore.ts'
 import {
   type Answerable,
   addMail,
@@ -99,6 +100,8 @@ const isReport = ({ kind }: Incoming) => kind !== 'reply' && kind !== 'automatic
 export interface RawMail {
   raw: Uint8Array
   arrived: number
+  /** Where it lies. */
+  at: LiesAt
 }
 
 /** What became of one piece of mail: the round whose letter it belongs to, when that is news; or why it cannot be read. */
@@ -111,7 +114,10 @@ export type Taken = { roundId: number | null } | { refused: string }
  */
 export async function takeMail(parts: TakeMailParts, mailbox: MailboxRecord, mails: RawMail[]): Promise<Taken[]> {
   const { db, compute, log } = parts
-  const reads = await compute.run('readIncoming', { mails, timeZone: mailbox.settings.timeZone })
+  const reads = await compute.run('readIncoming', {
+    mails: mails.map(({ raw, arrived }) => ({ raw, arrived })),
+    timeZone: mailbox.settings.timeZone,
+  })
   // Mail without a Message-ID is known by what it is.
   const mailIds = reads.map((read, i) =>
     'refused' in read ? '' : (read.mail.messageId ?? createHash('sha256').update(mails[i].raw).digest('base64url')),
@@ -144,7 +150,22 @@ export async function takeMail(parts: TakeMailParts, mailbox: MailboxRecord, mai
     found.push({ ...whose, mail, mailId: mailIds[i], at: i })
     said.push(...saidIn(read, whose, mailIds[i], arrived))
   }
-  const added = said.length === 0 ? new Set<string>() : await addMail(db, said)
+  // Written down together: what brings files is known by that they are to be fetched.
+  const bring = found.flatMap(({ letter, mail, mailId, at }) =>
+    mail.brings && mail.kind === 'reply' ? [{ messageId: letter.id, mailId, ...mails[at].at }] : [],
+  )
+  const added =
+    said.length === 0
+      ? new Set<string>()
+      : await db.transaction(async (tx) => {
+          const those = await addMail(tx, said)
+          await noteToFetch(
+            tx,
+            mailbox.id,
+            bring.filter(({ mailId }) => those.has(mailId)),
+          )
+          return those
+        })
   for (const { letter, by, mail, mailId, at } of found) {
     if (!added.delete(mailId)) continue
     taken[at] = { roundId: letter.roundId }
@@ -250,5 +271,6 @@ const nothingRead: Incoming = {
   report: [],
   disposition: null,
   plain: null,
+  brings: false,
   names: { messageIds: [], tokens: [], addresses: [] },
 }

@@ -23,7 +23,7 @@ const proposed = waysFound
   .map((way) => `'${way}'`)
   .join(', ')
 
-const columns = `q.id, q.kind, q.pile, coalesce(q.details->'sorted'->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
+const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files f WHERE f.response_id = q.id AND f.hash IS NOT NULL) AS files, coalesce(q.details->'sorted'->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
   m.row_id AS "rowId", m.person, m.address, q.address AS "fromAddress", coalesce(q.details->>'from', '') AS "from", coalesce(q.details->>'subject', '') AS subject,
   left(coalesce(q.details->>'words', ''), ${shownWords}) AS words, CASE WHEN q.details->'sorted'->>'pile' = q.pile THEN q.details->'sorted'->>'why' ELSE '' END AS why, q.details->>'junk' AS junk, q.details->'back'->>'day' AS "backDay",
   g.word, t.done_at AS "doneAt", t.answered_at AS "answeredAt", t.back_at AS "backAt", t.back_when AS "backWhen",
@@ -220,10 +220,12 @@ const keptFor = 24 * 60 * 60 * 1000
 
 /** Forgets the words of mail that is no answer, a day after this was said: only that it is none is kept, so that it is not proposed anew. */
 export async function forgetStrangers(db: Database, now: number): Promise<void> {
-  await db.query(
-    `UPDATE responses q SET details = '{}' FROM tray t WHERE t.response_id = q.id AND q.of = 'no' AND q.details <> '{}' AND t.done_at < $1`,
-    [now - keptFor],
-  )
+  await db.transaction(async (tx) => {
+    const forgotten = `SELECT q.id FROM responses q JOIN tray t ON t.response_id = q.id WHERE q.of = 'no' AND q.details <> '{}' AND t.done_at < $1`
+    await tx.query(`DELETE FROM returned_files WHERE response_id IN (${forgotten})`, [now - keptFor])
+    await tx.query(`DELETE FROM files_to_fetch WHERE response_id IN (${forgotten})`, [now - keptFor])
+    await tx.query(`UPDATE responses SET details = '{}' WHERE id IN (${forgotten})`, [now - keptFor])
+  })
 }
 
 /** Gives some people of a round an outcome word, or takes it from them. Returns what each had before, so that it can be taken back. */

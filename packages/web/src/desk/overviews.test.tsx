@@ -170,6 +170,7 @@ test('a person has every letter with its words, its files, and what came back; a
     sentAt: day,
     plannedAt: day,
     reason: '250 taken',
+    returned: [],
     responses: [
       { kind: 'open', at: day + 1, words: '' },
       { kind: 'reply', at: day + 2, words: 'Thank you.' },
@@ -192,6 +193,7 @@ test('a person has every letter with its words, its files, and what came back; a
           outcome: 'refused' as const,
           reason: 'No such mailbox',
           address: 'ada.home@elsewhere.example',
+          returned: [],
           responses: [],
         },
       ],

@@ -6,6 +6,7 @@ import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { moment } from '../shared/moment.ts'
 import { Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { ReturnedFiles } from './ReturnedFiles.tsx'
 import { heardFrom as say } from './words.ts'
 
 /** What the chosen person's letter brought back, each thing with its words. */
@@ -58,6 +59,7 @@ export function HeardFrom() {
           </li>
         ))}
       </ul>
+      <ReturnedFiles files={of.returned} fetching={false} />
     </section>
   )
 }

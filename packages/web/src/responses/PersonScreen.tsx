@@ -10,6 +10,7 @@ import { moment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, StateMark, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { OutcomeMark } from './outcomeMarks.tsx'
+import { ReturnedFiles } from './ReturnedFiles.tsx'
 import { personScreen as say } from './words.ts'
 
 /** Everything about one person: what the address book says, every round, what came back. */
@@ -163,6 +164,11 @@ function Letter({ letter: r, to }: { letter: PersonPage['rounds'][number]; to: s
             <p className="whitespace-pre-line break-words">{x.words}</p>
           </div>
         ))}
+      {r.returned.length > 0 && (
+        <div className="mt-1.5 border-rule border-l-2 pl-3">
+          <ReturnedFiles files={r.returned} fetching={false} />
+        </div>
+      )}
     </li>
   )
 }

@@ -2,7 +2,7 @@ import { addressOf, type Board, routes } from '@hand-post/contract'
 import { type BoardPick, outcomeFormatNames, outcomeFormats } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { Download, Printer, RefreshCw } from 'lucide-react'
+import { Download, Paperclip, Printer, RefreshCw } from 'lucide-react'
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, useChange } from '../api.ts'
@@ -13,6 +13,7 @@ import { query } from '../shared/queries.ts'
 import { BoardCharts, WhyBack } from './BoardCharts.tsx'
 import { BoardPeople, type Picked } from './BoardPeople.tsx'
 import { HeardFrom } from './HeardFrom.tsx'
+import { KeepFiles } from './KeepFiles.tsx'
 import { responsesStage as say } from './words.ts'
 
 interface BoardLine extends Picked {
@@ -43,6 +44,7 @@ function groupsOf({ counts: c, tracking, words, peopleReached }: Board): BoardGr
   if (tracking.clicks) arrived.push(line('clicked', say.followedLink, c.clicked))
   if (tracking.receipts) arrived.push(line('receipts', say.gaveReadReceipt, c.receipts))
   if (tracking.optOut || c.optedOut > 0) arrived.push(line('optedOut', say.optedOutFurtherLetters, c.optedOut))
+  if (c.files > 0) arrived.push(line('files', say.files, c.files), line('noFiles', say.noFiles, c.arrived - c.files))
   if (c.delayed > 0) arrived.push(line('delayed', say.delayed, c.delayed))
   const posted = [
     line('refused', say.refusedHost, c.refused),
@@ -83,6 +85,7 @@ function BoardOf({ board }: { board: Board }) {
   const { round } = useWork()
   const [chosen, setChosen] = useState<string | null>(null)
   const [wait, setWait] = useState(true)
+  const [keeping, setKeeping] = useState(false)
   const onShown = useCallback(() => setWait(false), [])
   const boardGroups = groupsOf(board)
   const picked = boardGroups.flatMap((g) => g.lines).find((l) => l.words === chosen) ?? null
@@ -99,6 +102,11 @@ function BoardOf({ board }: { board: Board }) {
         <Button onClick={() => read.mutate({ params: { mailbox: round.mailboxId } })} disabled={read.isPending}>
           <RefreshCw aria-hidden size={16} /> {read.isPending ? say.looking : say.lookAnswers}
         </Button>
+        {counts.files > 0 && (
+          <Button onClick={() => setKeeping(true)}>
+            <Paperclip aria-hidden size={16} /> {say.keepFiles}
+          </Button>
+        )}
         {outcomeFormatNames.map((as) => (
           <a
             key={as}
@@ -131,6 +139,7 @@ function BoardOf({ board }: { board: Board }) {
         <p className="border-rule border-b px-5 py-1.5 text-[13px] text-ink-2">{say.opensClicksWereNot}</p>
       )}
       <HeardFrom />
+      {keeping && <KeepFiles onClose={() => setKeeping(false)} />}
       <BoardPeople picked={picked} outcomeWords={board.outcomeWords} onShown={onShown} />
     </div>
   )

@@ -15,6 +15,7 @@ import { BringBack } from './BringBack.tsx'
 import { Key } from './Key.tsx'
 import { OutcomeWords } from './OutcomeWords.tsx'
 import { PileMark } from './pileMarks.tsx'
+import { ReturnedFiles } from './ReturnedFiles.tsx'
 import type { TrayActions } from './trayActions.ts'
 import { trayEntry as say } from './words.ts'
 
@@ -204,6 +205,7 @@ function Words({ line, entry }: { line: TrayLine; entry: Entry | undefined }) {
       <p className="whitespace-pre-wrap break-words">
         {words || (entry && <span className="text-ink-2">{say.noWords}</span>)}
       </p>
+      {entry && <ReturnedFiles files={entry.returned} fetching={entry.fetching} />}
       {entry && entry.text.trim() !== '' && entry.text.trim() !== words.trim() && (
         <details className="text-[13px] text-ink-2">
           <summary className="cursor-pointer">{say.quotes}</summary>

@@ -1,7 +1,7 @@
 import type { TrayLine } from '@hand-post/contract'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import clsx from 'clsx'
-import { BellRing, Check, CornerUpRight } from 'lucide-react'
+import { BellRing, Check, CornerUpRight, Paperclip } from 'lucide-react'
 import { useEffect, useRef } from 'react'
 import { dayWords } from '../shared/dates.tsx'
 import { moment, shortMoment } from '../shared/moment.ts'
@@ -104,6 +104,11 @@ export function TrayList({
                     <Mark tone="ask" icon={BellRing}>
                       {say.broughtBack}
                     </Mark>
+                  )}
+                  {line.files > 0 && (
+                    <span className="inline-flex shrink-0 items-center gap-0.5 text-ink-2">
+                      <Paperclip aria-label={say.files} size={13} /> {line.files}
+                    </span>
                   )}
                   {line.answeredAt !== null && (
                     <Mark tone="good" icon={CornerUpRight}>

@@ -47,6 +47,7 @@ beforeEach(() => {
         .filter((l) => l.rowId === Number(params.row))
         .map((l) => ({
           ...l,
+          returned: [],
           responses: l.said
             ? [
                 {

@@ -1,6 +1,6 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import type { Board, TrayLine } from '@hand-post/contract'
-import { type PaperState, type ResponseKind, times, verb } from '@hand-post/core'
+import { type FileFault, type PaperState, type ResponseKind, times, verb } from '@hand-post/core'
 import { sum } from 'd3-array'
 import { moment } from '../shared/moment.ts'
 
@@ -79,6 +79,7 @@ export const inTray = {
 
 /** TrayList.tsx */
 export const trayList = {
+  files: 'Files that came back:',
   entries: 'Entries',
   copyS: 'a copy’s',
   whose: 'whose?',
@@ -242,6 +243,9 @@ export const responsesStage = {
   withoutWord: 'without a word',
   byWords: 'By your words',
   delayed: 'delayed on their way',
+  files: 'sent a file back',
+  noFiles: 'sent no file back',
+  keepFiles: 'Files that came back…',
 }
 
 /** BoardPeople.tsx */
@@ -359,4 +363,64 @@ export const drawing = {
   svg: 'As a drawing (.svg)',
   png: 'As a picture (.png)',
   noPng: 'The picture could not be made. Take the drawing (.svg) instead.',
+}
+
+/** ReturnedFiles.tsx */
+export const returnedFiles = {
+  files: 'Files that came back',
+  fetching: 'Its files are being fetched from the mailbox.',
+  look: 'Look',
+  lookAt: (name: string) => `Look at ${name}`,
+  save: 'Save',
+  saveOf: (name: string) => `Save ${name}`,
+  ours: 'It is your own file, sent back as it was.',
+  examining: 'It is being examined.',
+  faults: {
+    executable: (detail: string) => `It is a program${detail && ` (${detail})`}: do not open it.`,
+    macros: (detail: string) => `It has macros${detail && ` (${detail})`}: open it only where they cannot run.`,
+    locked: () => 'It is locked with a password.',
+    broken: (detail: string) => `It cannot be read${detail && `: ${detail}`}.`,
+    swells: (detail: string) => `It swells when it is unpacked${detail && ` (${detail})`}: do not open it.`,
+    empty: () => 'It is empty.',
+    wrongEnding: (detail: string) => `Its ending belies what it is${detail && `: ${detail}`}.`,
+  } satisfies Record<FileFault, (detail: string) => string>,
+}
+
+/** FileView.tsx */
+export const fileView = {
+  save: 'Save it',
+  notThere: 'The file is not there any more. Load the page again.',
+  noPicture: 'This picture cannot be shown. Save it, and open it with another program.',
+  noPages: 'The pages of this PDF cannot be shown: it is damaged or not whole. Save it, and try another program.',
+  locked: 'This PDF is locked with a password. Save it, and open it with a program that asks for it.',
+  noPage: (n: number) => `Page ${n} cannot be shown.`,
+  page: (n: number, of: number, name: string) => `Page ${n} of ${of} of ${name}`,
+  more: (shown: number, of: number) => `These are the first ${shown} of ${of} pages. Save it to see them all.`,
+}
+
+/** KeepFiles.tsx */
+export const keepFiles = {
+  title: 'Files that came back',
+  person: 'Person',
+  cameAs: 'Came as',
+  keptAs: 'Kept as',
+  pattern: 'What each is called, with fields of the list in two braces, for instance {{Name}}-permit:',
+  asTheyCame: 'as they came',
+  unknown: (names: string[]) =>
+    `The list has no column ${names.map((name) => `“${name}”`).join(', ')}: nothing is written for ${names.length === 1 ? 'it' : 'them'}.`,
+  fetching: (n: number) => `${times(n, 'answer')} ${verb(n, 'brings', 'bring')} files that are still being fetched.`,
+  none: 'No files came back',
+  noneMore: 'Files that people send back with their answers stand here, with whose they are.',
+  cannotShown: 'The files cannot be shown',
+  firstOf: (shown: number, of: number) =>
+    `These are the first ${shown.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')}. The zip has all of them.`,
+  zip: (n: number | null) => (n === null ? 'Keep all as a zip' : `Keep ${times(n, 'file')} as a zip`),
+  folder: 'Write to a folder…',
+  writing: (done: number, of: number) => `${done} of ${of} written…`,
+  written: (n: number, folder: string) => `${times(n, 'file')} written to the folder “${folder}”.`,
+  taken: (names: string[]) =>
+    `The folder has ${names.length === 1 ? 'a file of this name' : 'files of these names'} already: ${names.slice(0, 5).join(', ')}${names.length > 5 ? ` and ${names.length - 5} more` : ''}. Nothing was written. Choose another folder, or another pattern.`,
+  notGiven: (name: string) => `${name} is not there any more.`,
+  brokeOff: (done: number, of: number, why: string) => `${done} of ${of} were written, then it broke off: ${why}`,
+  leftOut: (why: string) => `left out${why && `: ${why}`}`,
 }

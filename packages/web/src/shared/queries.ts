@@ -228,6 +228,12 @@ export const query = {
       queryKey: keys.ofRound(id, 'board-lines', which),
       queryFn: ({ signal }) => ask(routes.boardLines, { params: { round: id }, query: which, signal }),
     }),
+  returnedFiles: (id: number, pattern: string) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'returned-files', pattern),
+      queryFn: ({ signal }) => ask(routes.returnedFiles, { params: { round: id }, query: { pattern }, signal }),
+      placeholderData: keepPreviousData,
+    }),
   heardFrom: (id: number, row: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'heard-from', row),

@@ -73,9 +73,9 @@ export class FakeDesk {
       const body = request.method === 'GET' || route.takesFile ? {} : route.body.parse(await request.json())
       if (route.method !== 'GET') this.asked.push({ route, params, body })
       try {
-        return Response.json(
-          route.answer.parse(await answer({ params, query: Object.fromEntries(searchParams), body })),
-        )
+        const given: unknown = await answer({ params, query: Object.fromEntries(searchParams), body })
+        // A file is given as it is.
+        return route.gives ? new Response(given as BodyInit) : Response.json(route.answer.parse(given))
       } catch (error) {
         if (!(error instanceof Refused)) {
           this.faults.push(error)

@@ -90,6 +90,7 @@ export const aTrayLine = (parts: Partial<TrayLine> = {}): TrayLine => ({
   answeredAt: null,
   backAt: null,
   backWhen: null,
+  files: 0,
   ...parts,
 })
 
@@ -104,6 +105,8 @@ export const aTrayEntry = (line: TrayLine, parts: Partial<TrayEntry> = {}): Tray
   outcomeWords: [],
   tracksOpens: false,
   timeZone: 'Europe/London',
+  returned: [],
+  fetching: false,
   ...parts,
 })
 
@@ -249,6 +252,7 @@ export const aBoard = ({
     receipts: 0,
     optedOut: 0,
     delayed: 0,
+    files: 0,
     unanswered: 2,
     ...counts,
   },
