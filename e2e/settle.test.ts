@@ -64,7 +64,7 @@ test('a draft with every fault is settled where it is proofed, and then each get
   const kinds = new Set(findings.map((f) => f.check))
   // The others need a round of another kind: one to nobody, without addresses or names, made files, drafts, an earlier letter,
   // late-comers, times of people's own (packages/server/test/turns.test.ts), and a workbook's values (e2e/workbook.test.ts).
-  const elsewhere = `nobody noAddressColumn emptyLetter halfField displayName sameName madeFile noNames speaksOfFile emptySubject sameSubject noPlainText plainLoses hadAlready hadThisRound deadAddress draftSent draftLies doNotWrite failedFormula shortened dayNought oldYear twiceCurrency fraction truthWord mixedLanguages withoutForm unclearRule ownTimeUnread ownTimePast ownTimeClosed noPostalColumns postalAddress postalShort notPrinted`
+  const elsewhere = `nobody noAddressColumn emptyLetter halfField displayName sameName madeFile noNames speaksOfFile emptySubject sameSubject noPlainText plainLoses hadAlready hadThisRound deadAddress draftSent draftLies doNotWrite failedFormula shortened dayNought oldYear twiceCurrency fraction truthWord mixedLanguages withoutForm unclearRule ownTimeUnread ownTimePast ownTimeClosed noPostalColumns postalAddress postalShort notPrinted choicesUnclear choicesTogether choicesByMail`
   expect(
     checks
       .map((c) => c.name)

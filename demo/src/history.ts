@@ -233,10 +233,20 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
       listId: liftOutList.id,
       letterHtml: {
         subject: 'Lift-out of {{Boat}} on {{Lift-out, as "d MMMM"}}',
-        html: `<p>Dear {{Name}},</p><p><b>{{Boat}}</b> is to be lifted out on <b>{{Lift-out, as "EEEE d MMMM yyyy"}}</b>. Please have her at the hoist by eight in the morning, with the mast down and the batteries off.</p><p>If the day does not suit you, answer this letter within a week and we shall find another.</p><p>The Harbour Master</p>`,
+        html: `<p>Dear {{Name}},</p><p><b>{{Boat}}</b> is to be lifted out on <b>{{Lift-out, as "EEEE d MMMM yyyy"}}</b>. Please have her at the hoist by eight in the morning, with the mast down and the batteries off.</p><p>Does the day suit you? Please choose one of these within a week:</p><p>The Harbour Master</p>`,
       },
       dispatch: { perMinute: 1, brake: 30 },
     },
+  })
+  const { letter } = await ask(routes.round, { params: { round: liftOut.id } })
+  const choices: (typeof letter.body.content)[number] = {
+    type: 'choices',
+    attrs: { choices: ['The day suits me', 'Please find me another day', 'She stays afloat this winter'] },
+  }
+  const content = [...letter.body.content.slice(0, -1), choices, letter.body.content.at(-1)!]
+  await ask(routes.changeRound, {
+    params: { round: liftOut.id },
+    body: { letter: { ...letter, body: { type: 'doc', content } } },
   })
   // Some of their permits came back: the proof asks about each such address.
   const { findings } = await ask(routes.proof, { params: { round: liftOut.id }, query: { wait: 'yes' } })

@@ -1,4 +1,4 @@
-import { messageStates, outcomes, responseKinds } from '@hand-post/core'
+import { longestChoice, messageStates, mostNumbered, outcomes, responseKinds } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { editedSchema, groupPlanSchema, listSchema } from './people.ts'
@@ -196,8 +196,13 @@ export const bookRoutes = {
         round: id,
         outcomes: z.array(z.enum(outcomes)),
         words: z.array(z.string().max(40)).max(9).default([]),
+        /** Choices of the letter, as they are worded. */
+        choices: z.array(z.string().max(longestChoice)).max(mostNumbered).default([]),
       })
-      .refine(({ outcomes, words }) => outcomes.length + words.length > 0, 'Give an outcome, or an outcome word.'),
+      .refine(
+        ({ outcomes, words, choices }) => outcomes.length + words.length + choices.length > 0,
+        'Give an outcome, an outcome word, or a choice.',
+      ),
     answer: listSchema,
   }),
   person: route({

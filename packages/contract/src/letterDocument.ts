@@ -1,4 +1,12 @@
-import { comparisonNames, type Letter, letterCases, type Rule, type Selection } from '@hand-post/core'
+import {
+  comparisonNames,
+  type Letter,
+  letterCases,
+  longestChoice,
+  mostChoices,
+  type Rule,
+  type Selection,
+} from '@hand-post/core'
 import { z } from 'zod'
 
 // The tree that the editor keeps of a letter. What else stands in a part's attributes is the editor's own, and let through.
@@ -63,6 +71,10 @@ const blockShapes = [
     attrs: z.looseObject({ columns: z.array(name).max(200), totals: z.array(name).max(200).optional() }),
   }),
   z.object({ type: z.enum(['horizontalRule', 'personalNote', 'signature']) }),
+  z.object({
+    type: z.literal('choices'),
+    attrs: z.looseObject({ choices: z.array(words(longestChoice)).max(mostChoices) }),
+  }),
   z.object({
     type: z.enum(['bulletList', 'orderedList']),
     content: z

@@ -1,4 +1,13 @@
-import { boardPicks, outcomeFormatNames, outcomes, paperStates, piles, responseKinds, waysFound } from '@hand-post/core'
+import {
+  boardPicks,
+  longestChoice,
+  outcomeFormatNames,
+  outcomes,
+  paperStates,
+  piles,
+  responseKinds,
+  waysFound,
+} from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { returnedFileSchema } from './returnedFiles.ts'
@@ -39,6 +48,8 @@ export const boardLineSchema = z.object({
   said: z.string(),
   /** The writer's own word for what came of it, or null. */
   word: z.string().nullable(),
+  /** The choice of the letter that they made last, or null. */
+  choice: z.string().nullable(),
   /** Of which version of the round their letter is: 1 is as it was posted first. */
   version: z.number(),
 })
@@ -77,7 +88,9 @@ export const boardSchema = z.object({
   /** The writer's own words for what comes of this round, with how many people have each; and how many people have none of them. */
   outcomeWords: z.array(z.string()),
   words: z.array(z.object({ word: z.string(), people: n })),
-  /** People, not letters, whose letters arrived. */
+  /** The choices of the letter, with how many people chose each last. */
+  choices: z.array(z.object({ choice: z.string(), people: n })),
+  /** People, not letters, whose letters arrived; told where there are words or choices. */
   peopleReached: n,
   /** Letters on paper, of which nothing comes back here: by what became of them, with when the last was printed. */
   paper: z.array(z.object({ state: z.enum(paperStates), letters: n, printedAt: n.nullable() })),
@@ -123,14 +136,14 @@ export const boardChartsSchema = z.object({
 export type BoardCharts = z.infer<typeof boardChartsSchema>
 
 /** By what the lines of a board are sorted. */
-export const boardOrders = ['person', 'outcome', 'word', 'version', 'when', 'said'] as const
+export const boardOrders = ['person', 'outcome', 'word', 'choice', 'version', 'when', 'said'] as const
 export type BoardOrder = (typeof boardOrders)[number]
 
 /** Which lines of a board are wanted. */
 const whichLines = z.object({
   pick: z.enum(boardPicks).optional(),
-  /** The outcome word, for the pick of those who have one. */
-  word: z.string().max(40).optional(),
+  /** The outcome word, or the choice, for the pick of those who have one. */
+  word: z.string().max(longestChoice).optional(),
   /** Words of which each is looked for in name, address, and what they answered or why it came back. */
   find: z.string().trim().max(200).default(''),
 })
@@ -166,6 +179,8 @@ export const trayLineSchema = z.object({
   /** The rule that proposed the pile; '' where it lies in another, by the writer's word or because it is only perhaps an answer. */
   why: z.string(),
   foundBy: z.enum(waysFound),
+  /** The choice of the letter that it makes, or null. */
+  choice: z.string().nullable(),
   at: z.number(),
   of: responseSchema.shape.of,
   roundId: z.number(),

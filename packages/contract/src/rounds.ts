@@ -265,6 +265,8 @@ export const roundOverviewSchema = roundLineSchema.extend({
   inTray: z.number(),
   /** The writer's own words for what comes of it. */
   outcomeWords: z.array(z.string()),
+  /** The choices of its letter. */
+  choices: z.array(z.string()),
   /** Null before it is posted, and where none of its letters has a time. */
   life: lifeSchema.nullable(),
 })

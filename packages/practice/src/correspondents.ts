@@ -21,6 +21,9 @@ export interface Manner {
   returnsInWords?: 'full' | 'unknown'
   /** Answers from another address of the same domain, by a new message that names no letter in its headers. */
   strays?: boolean
+  /** Answers a letter with choices by one of them, and sends back a paper that a letter asks for. */
+  chooses?: boolean
+  brings?: boolean
   /** The address is refused at once with 550 5.1.1. */
   refused?: boolean
   /** A scanner in front of it fetches every picture and link within two seconds. */
@@ -56,6 +59,8 @@ export function mannerOf(seed: string, address: string): Manner {
     manner.opensAfter = minutes('open', 3, 900)
     if (draw('clicks') < 0.35) manner.clicksAfter = manner.opensAfter + minutes('click', 1, 20)
     if (draw('replies') < 0.45) manner.repliesAfter = manner.opensAfter + minutes('reply', 10, 2500)
+    if (draw('chooses') < 0.85) manner.chooses = true
+    if (draw('brings') < 0.5) manner.brings = true
     if (draw('receipt') < 0.5) manner.receiptAfter = manner.opensAfter + 0.2
   }
   return manner
@@ -110,6 +115,43 @@ const day = 24 * 60 * 60_000
 /** A day as people write it, without its year. */
 const dayWords = (at: number): string =>
   new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'long', timeZone: 'UTC' })
+
+/** The prepared answers (RFC 6068) that a letter offers. */
+function preparedAnswers(html: string): { to: string; subject: string; body: string }[] {
+  return [...html.matchAll(/<a class="choice" href="(mailto:[^"]{1,2000})"/g)].map(([, href]) => {
+    const [address, fields] = href.replaceAll('&amp;', '&').slice('mailto:'.length).split('?')
+    const field = (name: string) =>
+      decodeURIComponent(
+        fields
+          .split('&')
+          .find((part) => part.startsWith(`${name}=`))
+          ?.slice(name.length + 1) ?? '',
+      )
+    return { to: decodeURIComponent(address), subject: field('subject'), body: field('body') }
+  })
+}
+
+/** A page of a few words as PDF (ISO 32000-1, 7.5), as a scanner might make it. */
+function paper(words: string): Buffer {
+  const plain = words.replace(/[^\x20-\x7e]|[()\\]/g, '')
+  const stream = `BT /F1 18 Tf 72 720 Td (${plain}) Tj 0 -40 Td (Signed) Tj ET`
+  const objects = [
+    '<< /Type /Catalog /Pages 2 0 R >>',
+    '<< /Type /Pages /Kids [4 0 R] /Count 1 >>',
+    '<< /Type /Font /Subtype /Type1 /BaseFont /Helvetica >>',
+    '<< /Type /Page /Parent 2 0 R /MediaBox [0 0 595 842] /Contents 5 0 R /Resources << /Font << /F1 3 0 R >> >> >>',
+    `<< /Length ${stream.length} >>\nstream\n${stream}\nendstream`,
+  ]
+  let text = '%PDF-1.4\n'
+  const places = objects.map((one, i) => {
+    const at = text.length
+    text += `${i + 1} 0 obj\n${one}\nendobj\n`
+    return `${String(at).padStart(10, '0')} 00000 n \n`
+  })
+  const table = text.length
+  text += `xref\n0 ${objects.length + 1}\n0000000000 65535 f \n${places.join('')}trailer << /Root 1 0 R /Size ${objects.length + 1} >>\nstartxref\n${table}\n%%EOF\n`
+  return Buffer.from(text, 'latin1')
+}
 
 /** The people behind the practice host: what they do about the mail they get, and when. */
 export class Correspondents {
@@ -231,6 +273,30 @@ export class Correspondents {
         .split('\n')
         .map((line) => `> ${line}`)
         .join('\n')
+      // A prepared answer is a new message (RFC 6068): nothing in its headers names the letter.
+      const offered = preparedAnswers(typeof mail.html === 'string' ? mail.html : '')
+      const taken = manner.chooses
+        ? offered[Math.floor(chance(this.options.seed, address, 'choice') * offered.length)]
+        : undefined
+      if (taken) {
+        const more =
+          chance(this.options.seed, address, 'more') < 0.25
+            ? `\nI shall bring a friend, if I may?\n\n${name.split(' ')[0]}\n`
+            : ''
+        const text = `${taken.body}${more}`
+        const chosen = await compose({
+          from: { name, address },
+          to: taken.to,
+          subject: taken.subject,
+          text,
+          date,
+          messageId,
+        })
+        return void (await this.options.store.add(account, 'INBOX', chosen, date))
+      }
+      const asked = /\b(?:copy|form|signed|proof)\b/i.test(mail.text ?? '')
+      const attachments =
+        manner.brings && asked ? [{ filename: 'scan.pdf', content: paper(`Copy of the paper of ${name}`) }] : []
       const text = `${words}\n\nOn ${mail.date?.toUTCString() ?? 'that day'}, ${mail.from?.text ?? writer} wrote:\n${quoted}\n`
       answer = await compose({
         from: { name, address: manner.strays ? address.replace('@', '.home@') : address },
@@ -239,6 +305,7 @@ export class Correspondents {
         text: manner.strays ? words : text,
         date,
         messageId,
+        attachments,
         ...(manner.strays ? {} : thread),
       })
     } else if (deed === 'away') {

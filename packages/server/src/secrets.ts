@@ -79,10 +79,10 @@ export function hmac(key: Uint8Array, text: string): Buffer {
   return createHmac('sha256', key).update(text).digest()
 }
 
-/** What a public address stands for: the picture of a message, opting out of letters like it, or one of its links. */
+/** What a public address stands for: the picture of a message, opting out of letters like it, one of its choices, or one of its links. */
 export interface PublicTarget {
   key: string
-  what: 'picture' | 'optOut' | number
+  what: 'picture' | 'optOut' | `c${number}` | number
   /** For a link: where it leads, so that following it asks nobody. */
   to?: string
 }
@@ -104,12 +104,12 @@ export function signToken(signingKey: Uint8Array, { key, what, to }: PublicTarge
 /** Reads a token; null when it was not made by {@link signToken} with this key, to the character. */
 export function readToken(signingKey: Uint8Array, token: string): PublicTarget | null {
   if (token.length > longestCarried * 6) return null
-  const parts = /^([\w-]{22})\.(p|o|\d{1,3})\.[\w-]{22}(?:\.([\w-]+))?$/.exec(token)
+  const parts = /^([\w-]{22})\.(p|o|c\d{1,3}|\d{1,3})\.[\w-]{22}(?:\.([\w-]+))?$/.exec(token)
   if (!parts) return null
   const [, key, kind, carried] = parts
   const target: PublicTarget = {
     key,
-    what: kind === 'p' ? 'picture' : kind === 'o' ? 'optOut' : Number(kind),
+    what: kind === 'p' ? 'picture' : kind === 'o' ? 'optOut' : kind[0] === 'c' ? (kind as `c${number}`) : Number(kind),
     ...(carried === undefined ? {} : { to: Buffer.from(carried, 'base64url').toString() }),
   }
   // Made anew and compared whole: another spelling of the same octets is not taken.

@@ -214,7 +214,9 @@ describe('a board against the same, counted plainly', () => {
   })
   test('each line of it shows as many people as it counts', async () => {
     const { counts, words: counted, peopleReached } = await world.call(routes.board, { params: params() })
-    for (const pick of boardPicks.filter((one) => one !== 'word' && one !== 'noWord' && one !== 'noFiles')) {
+    for (const pick of boardPicks.filter(
+      (one) => one !== 'word' && one !== 'noWord' && one !== 'noFiles' && one !== 'choice' && one !== 'noChoice',
+    )) {
       const shown = await lines({ pick })
       expect(shown.letters, pick).toBe(counts[pick])
       expect(shown.lines, pick).toHaveLength(counts[pick])

@@ -1,5 +1,6 @@
 import { rmSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
+import { type AddressInfo, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type CallInput, call, type Edited, type Route, routes, type Wish } from '@hand-post/contract'
@@ -37,13 +38,20 @@ export class World {
     readonly practice: PracticeMailbox,
     public handPost: HandPost,
   ) {}
+  /** Where the public address is served. */
+  publicAt = ''
 
   /** `webFolder`: the built interface, for tests that use it. */
   static async open(
     {
       log = pino({ level: process.env.TEST_LOG ?? 'silent' }),
+      publicUrl,
       ...practice
-    }: Partial<PracticeOptions> & { log?: Logger } = {},
+    }: Partial<PracticeOptions> & {
+      log?: Logger
+      /** The public address as letters name it, where it is another than the local one; it is served at {@link World.publicAt} all the same. */
+      publicUrl?: string
+    } = {},
     webFolder: string | null = null,
   ): Promise<World> {
     const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
@@ -59,13 +67,19 @@ export class World {
       speed: 1,
       ...practice,
     })
+    const port = publicUrl === undefined ? 0 : await freePort()
     const handPost = await startHandPost({
-      settings: settingsFor(folder, mailbox),
+      settings: {
+        ...settingsFor(folder, mailbox),
+        HAND_POST_PUBLIC_PORT: port,
+        ...(publicUrl === undefined ? {} : { HAND_POST_PUBLIC_URL: publicUrl }),
+      },
       clock,
       webFolder,
       log,
     })
     const world = new World(folder, clock, mailbox, handPost)
+    world.publicAt = port === 0 ? handPost.publicUrl : `http://127.0.0.1:${port}`
     await handPost.parts.inbox.readAll()
     return world
   }
@@ -179,6 +193,15 @@ export const composed = (mail: ConstructorParameters<typeof MailComposer>[0]): P
   new Promise((resolve, reject) =>
     new MailComposer(mail).compile().build((error, built) => (error ? reject(error) : resolve(built!))),
   )
+
+/** A port that nobody listens at just now. */
+async function freePort(): Promise<number> {
+  const server = createServer()
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done))
+  const { port } = server.address() as AddressInfo
+  await new Promise((done) => server.close(done))
+  return port
+}
 
 export function settingsFor(folder: string, practice: PracticeMailbox) {
   return readSettings({

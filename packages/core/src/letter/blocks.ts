@@ -1,4 +1,5 @@
 import { onOneLine } from '../people/plainText.ts'
+import { boxesWriter, choicesWriter, writtenChoices } from './choices.ts'
 import { type Block, type HolderBlock, type Inline, isLine, type LeafBlock, type LineBlock } from './document.ts'
 import { escapeHtml, htmlLines } from './escape.ts'
 import { accent, headingStyles, paragraphStyle } from './frame.ts'
@@ -39,14 +40,18 @@ type WriteBlocks = (parts: Block[], indent: string, lead: string) => Write
  * @param writeLine compiles a line of words: see {@link lineWriter}.
  * @param pictureAddress where a picture of the letter is found.
  * @param signature the lines that stand where the letter keeps the place for a signature.
+ * @param forPaper whether choices are boxes to be ticked.
  */
 export function blockWriter(
   slots: Slots,
   writeLine: (line: Inline[], wrap: Wrap) => Write,
   pictureAddress: (src: string) => string,
   signature: string,
+  forPaper: boolean,
 ): WriteBlocks {
   const { hand, templateLine, addressPlace, linkPlace, use } = slots
+  /** How many choices stand before: they are numbered through the whole letter. */
+  let numbered = 0
   const lineBlock = (block: LineBlock, lead: string, indent: string): Write => {
     const line = block.content ?? []
     const end = indent === '' ? '\n\n' : '\n'
@@ -114,6 +119,13 @@ export function blockWriter(
             out.text += `${lead}${words.trim()}\n\n`
           }
         }
+      case 'choices': {
+        const choices = writtenChoices(block.attrs.choices)
+        const first = numbered
+        numbered += choices.length
+        if (choices.length === 0) return () => undefined
+        return forPaper ? boxesWriter(choices, lead) : choicesWriter(choices, first, lead)
+      }
       case 'signature': {
         const lines = signature.trim()
         return lines === ''

@@ -33,6 +33,8 @@ export type LeafBlock =
   | { type: 'personalNote' }
   /** The place for the signature of the mailbox that sends. */
   | { type: 'signature' }
+  /** Two to six answers, of which the reader chooses one. */
+  | { type: 'choices'; attrs: { choices: string[] } }
 
 /** A block that holds others. */
 export type HolderBlock =

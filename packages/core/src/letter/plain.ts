@@ -14,7 +14,7 @@ function descriptions(pictures: number, described: number): string {
  * "2 pictures". None where the text says all.
  */
 export function lostInPlain(letter: Letter): string[] {
-  let [pictures, described, tables, bands] = [0, 0, 0, 0]
+  let [pictures, described, tables, bands, choices] = [0, 0, 0, 0, 0]
   const looks = new Set<string>()
   eachBlock(letter.body.content, (part) => {
     if (part.type === 'image') {
@@ -24,6 +24,7 @@ export function lostInPlain(letter: Letter): string[] {
     if (part.type === 'table' || part.type === 'rowsTable') tables++
     if (part.type === 'band') bands++
     if (part.type === 'heading') looks.add('headings')
+    if (part.type === 'choices') choices++
   })
   const markLooks = {
     bold: 'bold',
@@ -40,6 +41,7 @@ export function lostInPlain(letter: Letter): string[] {
     ...(pictures > 0 ? [`${times(pictures, 'picture')} (${descriptions(pictures, described)})`] : []),
     ...(tables > 0 ? [say.lines(tables)] : []),
     ...(bands > 0 ? [say.bands(bands)] : []),
+    ...(choices > 0 ? [say.choices] : []),
     ...(words.length > 0 ? [words.join(', ')] : []),
     ...(letter.firstLine?.trim() ? [say.firstLineInboxesShow] : []),
   ]

@@ -82,6 +82,7 @@ const every: Block[] = [
   { type: 'rowsTable', attrs: { columns: ['Name', 'Fee'], totals: ['Fee'] } },
   { type: 'signature' },
   { type: 'personalNote' },
+  { type: 'choices', attrs: { choices: ['Yes & no', '<b>', '"so"'] } },
 ] as Block[]
 const letterOf = (content: Block[]): Letter => ({ subject: 'S', body: { type: 'doc', content } })
 

@@ -34,6 +34,7 @@ export const html = {
 
 /** plain.ts */
 export const plain = {
+  choices: 'the buttons of the choices (each has a line and an address)',
   noDescription: 'it has no description',
   noDescriptions: 'they have no descriptions',
   itsDescription: 'its description stands there instead',

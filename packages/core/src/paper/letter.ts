@@ -7,4 +7,4 @@ import type { Column } from '../people/column.ts'
  * out, which leads to a page.
  */
 export const compileForPaper = (letter: Letter, columns: Column[], making: MergeOptions): CompiledLetter =>
-  compileLetter({ ...letter, plain: false }, columns, { ...making, optOut: false })
+  compileLetter({ ...letter, plain: false }, columns, { ...making, optOut: false, forPaper: true })

@@ -1,3 +1,4 @@
+import { choiceOf, choiceSets, fewestChoices, offeredChoices } from '../letter/choices.ts'
 import { parseTemplate } from '../letter/field.ts'
 import { lostInPlain } from '../letter/plain.ts'
 import { momentWords } from '../mailboxes/zone.ts'
@@ -113,6 +114,49 @@ export const aroundChecks: Check[] = [
               mends: [toLetter, { do: 'setAside', rowId: row.id }],
             },
           ],
+  },
+  {
+    name: 'choicesUnclear',
+    grade: 'stop',
+    about: 'messages',
+    title: say.choicesUnclear,
+    looksAt: say.looksAtChoices,
+    ofRound: ({ letter }) =>
+      choiceSets(letter).flatMap((choices, i) => {
+        const keys = choices.map((choice) => choice.toLocaleLowerCase())
+        const twice = choices.find((_, n) => keys.indexOf(keys[n]) < n)
+        const message =
+          choices.length < fewestChoices
+            ? say.tooFewChoices(choices.length)
+            : twice !== undefined
+              ? say.choiceTwice(twice)
+              : null
+        return message === null ? [] : [{ place: `choices ${i}`, message, mends: [toLetter] }]
+      }),
+  },
+  {
+    name: 'choicesTogether',
+    grade: 'stop',
+    about: 'messages',
+    title: say.choicesTogether,
+    looksAt: say.looksAtChoicesTogether,
+    ofPerson: ({ merged }, { letter }) => {
+      const sets = choiceSets(letter)
+      if (sets.length < 2) return []
+      const seen = new Set(offeredChoices(`${merged.html}${merged.text}`).map((n) => choiceOf(sets, n)?.set))
+      return seen.size > 1 ? [{ place: 'choices', message: say.severalSets(seen.size), mends: [toLetter] }] : []
+    },
+  },
+  {
+    name: 'choicesByMail',
+    grade: 'note',
+    about: 'messages',
+    title: say.choicesByMail,
+    looksAt: say.looksAtChoicesByMail,
+    ofRound: ({ letter, around }) =>
+      around.preparedAnswers && choiceSets(letter).some((choices) => choices.length > 0)
+        ? [{ place: 'choices', message: say.preparedAnswers, mends: [toLetter] }]
+        : [],
   },
   {
     name: 'plainLoses',

@@ -153,6 +153,8 @@ export interface Around {
    * {@link sameAddressKey} gives them.
    */
   dead: ReadonlyMap<string, { at: number; title: string; how: 'bounced' | 'refused'; why: string }>
+  /** Choices of the letter are answered by prepared messages: there is no public address that could be reached. */
+  preparedAnswers: boolean
   /** Who has a draft of this round in the mailbox: when it was sent from there, null while it lies there. By row id. */
   drafts: ReadonlyMap<number, number | null>
   /** When each letter is to leave by a time of its person's own, and when anything may leave; null where there are no such times. */
@@ -175,6 +177,7 @@ export const nothingAround: Around = {
   had: new Map(),
   dead: new Map(),
   inRound: { addresses: new Map(), names: new Map() },
+  preparedAnswers: false,
   drafts: new Map(),
   ownTimes: null,
 }

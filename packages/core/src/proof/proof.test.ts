@@ -3,6 +3,7 @@ import { describe, expect, test } from 'vitest'
 import { encloser, noMatching, type RoundFile } from '../enclosures/match.ts'
 import { namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { base64Size, messageSize } from '../enclosures/size.ts'
+import type { Block } from '../letter/document.ts'
 import { plainField } from '../letter/field.ts'
 import { readHtml } from '../letter/html.ts'
 import { Openings, OpenTogether, readyWeeks } from '../mailboxes/hours.ts'
@@ -71,6 +72,11 @@ const good: RoundToProof = {
   pictureSizes: [],
   largestMessage: 25_000_000,
 }
+/** The good letter with further blocks. */
+const withBlocks = (...blocks: Block[]) => ({
+  ...good.letter,
+  body: { type: 'doc' as const, content: [...good.letter.body.content, ...blocks] },
+})
 /** The round as it is when a file has been found to hold some words. */
 const told = (name: string, text: string, people = good.people): Partial<RoundToProof> => ({
   people,
@@ -402,6 +408,42 @@ describe('the proof', () => {
         ['noPlainText', 'ask', 1],
         ['noPlainText', 'ask', 2],
       ],
+    ],
+    [
+      'choices that cannot be told apart',
+      { letter: withBlocks({ type: 'choices', attrs: { choices: ['Yes', 'yes'] } }) },
+      [['choicesUnclear', 'stop', null]],
+    ],
+    [
+      'a choice alone',
+      { letter: withBlocks({ type: 'choices', attrs: { choices: ['Yes', ' '] } }) },
+      [['choicesUnclear', 'stop', null]],
+    ],
+    [
+      'two sets of choices in one message',
+      {
+        letter: withBlocks(
+          { type: 'choices', attrs: { choices: ['Yes', 'No'] } },
+          { type: 'choices', attrs: { choices: ['Tea', 'Coffee'] } },
+        ),
+      },
+      [
+        ['choicesTogether', 'stop', 1],
+        ['choicesTogether', 'stop', 2],
+      ],
+    ],
+    [
+      'choices where no page can be reached',
+      {
+        letter: withBlocks({ type: 'choices', attrs: { choices: ['Yes', 'No'] } }),
+        around: { ...nothingAround, preparedAnswers: true },
+      },
+      [['choicesByMail', 'note', null]],
+    ],
+    [
+      'choices as plain text',
+      { letter: { ...withBlocks({ type: 'choices', attrs: { choices: ['Yes', 'No'] } }), plain: true } },
+      [['plainLoses', 'note', null]],
     ],
     [
       'a letter in plain text that loses its looks',

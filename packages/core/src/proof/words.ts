@@ -3,6 +3,22 @@ import { times, verb } from '../words.ts'
 
 /** aroundChecks.ts */
 export const aroundChecks = {
+  choicesUnclear: 'Choices cannot be told apart',
+  looksAtChoices: 'each set of choices, for how many there are and whether one stands there twice',
+  tooFewChoices: (n: number) =>
+    n === 0
+      ? 'A set of choices has none. Write two at least, or take it out.'
+      : 'A set of choices has one only. Write a second, or take it out.',
+  choiceTwice: (choice: string) =>
+    `The choice “${choice}” stands there twice. Word one of them otherwise, or take it out.`,
+  choicesTogether: 'More than one set of choices',
+  looksAtChoicesTogether: 'each message, for whether it has more than one set of choices',
+  severalSets: (n: number) =>
+    `This message has ${n} sets of choices, and one answer only can be told. Put the others into passages for other people, or take them out.`,
+  choicesByMail: 'Choices come back as messages',
+  looksAtChoicesByMail: 'choices, where no page can be reached on which they are chosen',
+  preparedAnswers:
+    'Hand Post has no public address that could be reached from elsewhere. Whoever clicks a choice gets a prepared answer in their mail program, and sends it; it is counted when it comes in.',
   goesPlain: (lost: string) => `The letter goes as plain text, without ${lost}.`,
   ruleCannotFollowed: 'A rule that cannot be followed',
   rulesChoosePeoplePassages:

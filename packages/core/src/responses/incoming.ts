@@ -110,7 +110,7 @@ function addressesNamed(text: string): string[] {
 }
 
 /** The form of a signed address of ours in a text. */
-const tokenForm = /[\w-]{22}\.(?:p|o|\d{1,3})\.[\w-]{22}(?:\.[\w-]{1,4000})?/g
+const tokenForm = /[\w-]{22}\.(?:p|o|c\d{1,3}|\d{1,3})\.[\w-]{22}(?:\.[\w-]{1,4000})?/g
 
 /**
  * Reads one piece of incoming mail.
@@ -146,10 +146,11 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     brings: mail.attachments.some(mayBeFile),
     names: {
       messageIds: messageIds(text),
-      tokens: [...new Set(`${text} ${(mail.html ?? '').slice(0, 2 * maxText)}`.match(tokenForm) ?? [])].slice(
-        0,
-        maxNamed,
-      ),
+      tokens: [
+        ...new Set(
+          `${oneLine(mail.subject ?? '')} ${text} ${(mail.html ?? '').slice(0, 2 * maxText)}`.match(tokenForm) ?? [],
+        ),
+      ].slice(0, maxNamed),
       addresses: addressesNamed(`${header(mail, 'x-failed-recipients') ?? ''} ${text}`),
     },
   }

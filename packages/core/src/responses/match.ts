@@ -7,6 +7,7 @@ export const foundBy = {
   header: { words: say.header, certain: true },
   report: { words: say.report, certain: true },
   token: { words: say.token, certain: true },
+  page: { words: say.page, certain: true },
   quoted: { words: say.quoted, certain: true },
   names: { words: say.names, certain: true },
   senderSubject: { words: say.senderSubject, certain: false },
@@ -33,7 +34,8 @@ const prefixes = new Set([
 ])
 
 /**
- * A subject without what mail programs put before it, with one space where it has several; and whether anything stood before it.
+ * A subject without what mail programs put before it, and without the choice that a prepared answer puts behind it, with one space where it
+ * has several; and whether anything stood before it.
  * @example bareSubject('RE: AW: Your berth').subject // 'Your berth'
  */
 export function bareSubject(subject: string): { subject: string; answers: boolean } {
@@ -47,8 +49,10 @@ export function bareSubject(subject: string): { subject: string; answers: boolea
     bare = bare.slice(colon + 1).trim()
     answers = true
   }
-  return { subject: bare, answers }
+  return { subject: bare.replace(preparedEnd, '$1'), answers }
 }
+/** What a prepared answer has behind the letter's subject: the choice, and a token that may have come to harm on its way. */
+const preparedEnd = /^(.{1,150}): .{1,80} \[[\w.\s-]{15,120}\]?$/
 
 /** A letter that mail without its headers may belong to. */
 export interface Candidate {

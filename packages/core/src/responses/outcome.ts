@@ -211,5 +211,8 @@ export const boardPicks = [
   /** Whose people have been given an outcome word, and whose have none. */
   'word',
   'noWord',
+  /** Who chose a choice of the letter, as it is named like a word, and who chose none. */
+  'choice',
+  'noChoice',
 ] as const
 export type BoardPick = (typeof boardPicks)[number]

@@ -114,6 +114,7 @@ describe('the list handed back', () => {
       sentAt: fc.option(fc.constant(sentAt)),
       reason: fc.option(text),
       version: fc.constantFrom(1, 1, 1, 2),
+      choice: fc.constantFrom(null, null, null, 'I shall come'),
       responses: fc.array(
         fc.record({
           kind: fc.constantFrom(...responseKinds),

@@ -18,6 +18,8 @@ export interface HeardOf {
   reason: string | null
   /** Of which version of the round it is: 1 is as it was posted first. */
   version: number
+  /** The choice of the letter that they made last, or null. */
+  choice: string | null
   responses: (Pick<Response, 'kind' | 'at' | 'of'> & { automatic: boolean; words: string })[]
 }
 
@@ -30,7 +32,7 @@ export interface OnPaperOf {
   printedAt: number | null
 }
 
-/** What stands behind the list's own columns; of a round that was amended, the version that each had too. */
+/** What stands behind the list's own columns; of a letter with choices that of each, and of a round that was amended, the version that each had too. */
 const headings = ['Outcome', 'Sent', 'Opened', 'Replied', say.answerOrReason]
 
 /**
@@ -59,6 +61,7 @@ export function outcomeList(
     at ? format(at, "yyyy-MM-dd'T'HH:mm:ssxxx", { in: tz(timeZone) }) : ''
   const printed = new Map(onPaper.map((one) => [one.rowId, one]))
   const amended = letters.some((letter) => letter.version > 1)
+  const chosen = letters.some((letter) => letter.choice !== null)
   const there = new Set(rows.map((row) => row.id))
   const gone = [...byRow].filter(([id]) => !there.has(id))
   const all: Pick<Row, 'id' | 'cells'>[] = [
@@ -69,7 +72,7 @@ export function outcomeList(
       .map((one) => ({ id: one.rowId, cells: columns[0] ? { [columns[0].id]: one.person } : {} })),
   ]
   return [
-    [...columns.map((c) => c.name), ...headings, ...(amended ? ['Version'] : [])],
+    [...columns.map((c) => c.name), ...headings, ...(chosen ? [say.choice] : []), ...(amended ? ['Version'] : [])],
     ...all.map((row) => {
       const theirs = byRow.get(row.id) ?? []
       const outcome = strongestOutcome(theirs.map((l) => l.outcome))
@@ -86,6 +89,7 @@ export function outcomeList(
         when(first('reply')?.at),
         (first('reply') ?? (outcome === 'bounced' ? first('bounce') : undefined))?.words ??
           (outcome === 'refused' ? (theirs.at(-1)?.reason ?? '') : ''),
+        ...(chosen ? [theirs.findLast((l) => l.choice !== null)?.choice ?? ''] : []),
         ...(amended ? [theirs.map((l) => l.version).join(', ')] : []),
       ]
     }),

@@ -4,7 +4,7 @@ import type { NamedDay } from './namedDays.ts'
 import { piles as say } from './words.ts'
 
 /** What the in-tray sorts by: what an entry wants of the writer. The most pressing first. */
-export const piles = ['question', 'answer', 'returned', 'perhaps', 'automatic', 'thanks', 'receipt'] as const
+export const piles = ['question', 'answer', 'returned', 'perhaps', 'automatic', 'thanks', 'choice', 'receipt'] as const
 export type Pile = (typeof piles)[number]
 /** How each pile is called over its entries, and beside one of them. */
 export const pileNames: Readonly<Record<Pile, string>> = say.names
@@ -26,6 +26,16 @@ const thanks = phrasesOf('thanks')
 const requests = phrasesOf('requests')
 const hesitates = phrasesOf('hesitates')
 
+/**
+ * What somebody wrote beside the choice that their prepared answer says.
+ * @example besideChoice('I shall come\n\nWith my sister.', 'I shall come') // 'With my sister.'
+ */
+export function besideChoice(newText: string, choice: string): string {
+  const lines = newText.split(/\r?\n/)
+  const at = lines.findIndex((line) => line.trim() === choice)
+  return (at < 0 ? lines : [...lines.slice(0, at), ...lines.slice(at + 1)]).join('\n').trim()
+}
+
 /** The first sentence that ends with a question mark, without addresses of pages: what stands in them asks nothing. */
 function asks(text: string): string | null {
   const plain = text.replace(/\bhttps?:\S{1,2000}/gi, ' ')
@@ -46,11 +56,13 @@ function asks(text: string): string | null {
  * @param newText the words that it adds, without what it quotes.
  * @param days the days that it names.
  * @param certain whether it is known which letter it answers.
+ * @param chosen the choice of the letter that it makes, where it makes one.
  */
 export function pileOf(
   { kind, newText }: { kind: IncomingKind; newText: string },
   days: readonly NamedDay[],
   certain: boolean,
+  chosen: string | null = null,
 ): Sorted | null {
   if (kind === 'delayed' || kind === 'delivered') return null
   if (!certain) return { pile: 'perhaps', why: say.notSure }
@@ -58,7 +70,8 @@ export function pileOf(
   if (kind === 'receipt') return { pile: 'receipt', why: say.receipt }
   if (kind === 'automatic')
     return { pile: 'automatic', why: days.length > 0 ? say.awayUntil(days[0].words) : say.sentByItself }
-  const text = newText.slice(0, maxRead)
+  const text = (chosen === null ? newText : besideChoice(newText, chosen)).slice(0, maxRead)
+  if (chosen !== null && text.trim() === '') return { pile: 'choice', why: say.choiceOnly(chosen) }
   const said = asWords(text)
   const question = asks(text)
   if (question !== null) return { pile: 'question', why: say.questionMark(question) }

@@ -32,6 +32,7 @@ export const piles = {
     perhaps: 'Perhaps an answer',
     automatic: 'Automatic',
     thanks: 'Thanks only',
+    choice: 'Choices',
     receipt: 'Receipts',
   },
   one: {
@@ -41,6 +42,7 @@ export const piles = {
     perhaps: 'perhaps',
     automatic: 'automatic',
     thanks: 'thanks only',
+    choice: 'choice',
     receipt: 'receipt',
   },
   questionMark: (sentence: string) => `It asks: “${sentence}”`,
@@ -51,6 +53,7 @@ export const piles = {
   report: 'It is a report on delivery.',
   receipt: 'It is a read receipt.',
   notSure: 'It bears no header that says which letter it answers.',
+  choiceOnly: (choice: string) => `It chooses “${choice}”, and says nothing besides.`,
   rest: 'It asks nothing, and is more than thanks.',
   empty: 'It has no words of its own.',
 }
@@ -60,6 +63,7 @@ export const match = {
   header: 'by its headers, which name the letter',
   report: 'by the report, which names the letter',
   token: 'by our signed address, which it quotes',
+  page: 'on the page of the letter’s choices',
   quoted: 'by the letter’s Message-ID, which it quotes',
   names: 'by the address that it names, and the letter’s subject',
   senderSubject: 'by its sender and its subject',
@@ -71,6 +75,7 @@ export const match = {
 
 /** outcomeList.ts */
 export const outcomeList = {
+  choice: 'Choice',
   answerOrReason: 'Answer or reason',
   notRound: 'not in this round',
   onPaper: { toPrint: 'by paper post, to be printed', printed: 'by paper post', withdrawn: 'by paper post, withdrawn' },

@@ -54,7 +54,7 @@ async function amended(
   const made =
     round.addressColumn === null
       ? []
-      : await freezeMessages(db, loaded, publicAddress, (n) => onProgress(n, waiting.length), known)
+      : await freezeMessages(db, loaded, publicAddress, { onProgress: (n) => onProgress(n, waiting.length), known })
   const makes = new Set(made.map((one) => one.rowId))
   const cannot = waiting
     .filter(({ rowId }) => !makes.has(rowId))

@@ -126,9 +126,9 @@ export const dispatchJobs = {
         'Changed meanwhile',
       )
     await sameContents(loaded, files)
-    const messages = await freezeMessages(db, loaded, publicAddress, (made) =>
-      progress(made, expected, 'Making messages'),
-    )
+    const messages = await freezeMessages(db, loaded, publicAddress, {
+      onProgress: (made) => progress(made, expected, 'Making messages'),
+    })
     const letters = await freezePaper(db, loaded)
     await db.transaction(async (tx) => {
       // What was proofed and frozen is what stands there, to the last moment.

@@ -80,7 +80,11 @@ export async function madeState(
 function signsWithoutForm(letter: Letter, loaded: LoadedRound) {
   const { columns, toProof } = loaded
   const found = new Map<number, { character: string; columnId: string | null }>()
-  const { columnIds } = compileLetter({ ...letter, plain: false }, columns, { ...toProof.making, optOut: false })
+  const { columnIds } = compileLetter({ ...letter, plain: false }, columns, {
+    ...toProof.making,
+    optOut: false,
+    forPaper: true,
+  })
   const words = [letter.subject, JSON.stringify(toProof.making.signature ?? '')]
   eachLine(letter.body.content, (line) => {
     for (const part of line)
@@ -129,7 +133,7 @@ async function makerOf(
     return async (row) => read.fill(row)
   }
   const letter = (await letterOf(db, made, loaded))!
-  const compiled = compileLetter(letter, columns, { ...toProof.making, optOut: false })
+  const compiled = compileLetter(letter, columns, { ...toProof.making, optOut: false, forPaper: true })
   if (compiled.unknown.length > 0)
     throw new Refusal(
       422,

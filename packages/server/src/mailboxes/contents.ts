@@ -18,6 +18,8 @@ export interface Contents {
   receipt: boolean
   /** Where one opts out of letters like this, or null; lacking as above. */
   optOut?: string | null
+  /** The sets of choices of the letter, numbered through all of them; lacking where it has none, and as above. */
+  choices?: string[][]
   /** The words as copies get them, where they are others: without the picture, with bare links, and with nothing to opt out of. */
   ofCopies?: { html: string; text: string }
 }

@@ -33,7 +33,7 @@ async function allMessages(
     const posted = await frozenOfRound(db, roundId)
     if (round.amendingSince === null) return { title: round.title, messages: posted }
     const known = new Map((await waitingLetters(db, roundId)).map((one) => [one.rowId, one]))
-    const made = await freezeMessages(db, loaded, publicAddress, undefined, known)
+    const made = await freezeMessages(db, loaded, publicAddress, { known })
     const anew = new Map(made.map((one) => [one.key, one]))
     return { title: round.title, messages: posted.map((one) => anew.get(one.key) ?? one) }
   }

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { escapeHtml, optOutPlace } from '@hand-post/core'
+import { choiceSets, escapeHtml, optOutPlace } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -10,7 +10,7 @@ import { composeRaw } from '../mailboxes/compose.ts'
 import { SendError, SmtpConnection } from '../mailboxes/smtp.ts'
 import { mailboxById, mailboxRecords, noteCopies } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
-import { optOutOfCopies, type PublicAddress } from '../rounds/freeze.ts'
+import { optOutOfCopies, type PublicAddress, withPlainChoices } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { senderOf } from '../rounds/loadRound.ts'
 import { roundById } from '../rounds/store.ts'
@@ -53,7 +53,11 @@ export async function sendCopies(
   const line = new SmtpConnection(keys.accessOf(mailbox))
   let sent = 0
   try {
-    for (const { address, name, cc, bcc, files: enclosed, ...merged } of made) {
+    const sets = choiceSets(round.letter)
+    for (const { address, name, cc, bcc, files: enclosed, ...asWritten } of made) {
+      // Nor is anything chosen by it.
+      const prepared = { to: own, subject: asWritten.subject }
+      const merged = { ...asWritten, ...withPlainChoices(asWritten, sets, prepared) }
       const copied = [...cc.map((a) => `Cc ${a}`), ...bcc.map((a) => `Bcc ${a}`)].map((a) => `, ${a}`).join('')
       const top = `Copy to yourself. The real one goes to ${name === '' ? address : `${name} <${address}>`}${copied}; nobody but you got this.`
       // A copy is nobody's letter: there is nothing to opt out of.

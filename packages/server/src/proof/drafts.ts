@@ -1,4 +1,4 @@
-import { headerLine } from '@hand-post/core'
+import { choiceSets, headerLine } from '@hand-post/core'
 import type { ImapFlow } from 'imapflow'
 import type { Clock } from '../clock.ts'
 import { type Database, json } from '../db/database.ts'
@@ -47,6 +47,12 @@ export async function putDrafts(
       409,
       'The letter offers to opt out, which only what Hand Post sends itself can. Switch that off at the letter, or post the round. No draft was made.',
       'Opting out needs posting',
+    )
+  if (choiceSets(round.letter).length > 0)
+    throw new Refusal(
+      409,
+      'The letter has choices, and only of what Hand Post sends itself is it known who chose which. Take them out of the letter, or post the round. No draft was made.',
+      'Choices need posting',
     )
   await examiner.soon(roundId)
   const mailbox = await mailboxById(db, round.mailboxId)

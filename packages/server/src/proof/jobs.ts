@@ -88,7 +88,7 @@ export const proofJobs = {
   ): Promise<NewMessage[]> {
     const loaded = await loadRound(db, roundId, now)
     const tracking = { ...loaded.round.tracking, opens: false, clicks: false, optOut: false }
-    return freezeMessages(db, { ...loaded, round: { ...loaded.round, tracking } }, publicAddress)
+    return freezeMessages(db, { ...loaded, round: { ...loaded.round, tracking } }, publicAddress, { uncounted: true })
   },
 }
 export type ProofJobs = typeof proofJobs

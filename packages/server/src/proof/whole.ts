@@ -15,7 +15,7 @@ import type { FileStore } from '../files/fileStore.ts'
 import { tooWide } from '../paper/setting.ts'
 import { Refusal } from '../problem.ts'
 import { exactSizes, nearLimit } from '../rounds/exactSizes.ts'
-import type { PublicAddress } from '../rounds/freeze.ts'
+import { isReachable, type PublicAddress } from '../rounds/freeze.ts'
 import { lateComers } from '../rounds/lateComers.ts'
 import { everybody, inRound, type LoadedRound } from '../rounds/loadRound.ts'
 
@@ -48,6 +48,7 @@ export async function wholly(
   return {
     ...toProof,
     paper: measured(loaded),
+    around: { ...toProof.around, preparedAnswers: !isReachable(publicAddress) },
     madeFiles: await madeState(db, loaded),
     exactSizes: await exactSizes(db, files, loaded, near, publicAddress),
   }

@@ -29,6 +29,7 @@ async function printOf(db: Database, loaded: LoadedRound): Promise<string> {
     db,
     { ...loaded, round: { ...round, tracking } },
     { url: '', signingKey: new Uint8Array() },
+    { uncounted: true },
   )
   const { settings } = await mailboxById(db, round.mailboxId)
   const print = createHash('sha256').update(JSON.stringify([round.tracking, round.dispatch, settings]))

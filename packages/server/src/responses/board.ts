@@ -1,6 +1,7 @@
 import type { Board, BoardCharts, ComparedRound, HeardLetter, ResponseEntry } from '@hand-post/contract'
 import {
   automaticOnes,
+  choiceSets,
   dayOf,
   type MessageState,
   type Outcome,
@@ -44,8 +45,11 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
   const ofState = (outcome: Outcome | null) => sum(states.filter(([state]) => outcomeOfState[state] === outcome))
   const sent = ofState(null)
   const arrived = sent - heard.bounced!
+  const chosen = await store.countChoices(db, roundId)
+  // The letter's choices in their order, and those of versions before it that somebody chose.
+  const choices = [...new Set([...choiceSets(round.letter).flat(), ...chosen.map(({ choice }) => choice)])]
   const { words, reached } =
-    round.outcomeWords.length > 0 ? await store.countWords(db, roundId) : { words: [], reached: 0 }
+    round.outcomeWords.length + choices.length > 0 ? await store.countWords(db, roundId) : { words: [], reached: 0 }
   const paper = await paperLinesOf(db, roundId)
   return {
     counts: {
@@ -62,6 +66,7 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
     tracking: round.tracking,
     outcomeWords: round.outcomeWords,
     words: round.outcomeWords.map((word) => ({ word, people: words.find((one) => one.word === word)?.people ?? 0 })),
+    choices: choices.map((choice) => ({ choice, people: chosen.find((one) => one.choice === choice)?.people ?? 0 })),
     peopleReached: reached,
     paper: paperStates
       .map((state) => paper.filter((one) => one.state === state))

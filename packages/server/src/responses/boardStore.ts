@@ -7,7 +7,7 @@ import {
   outcomeWords,
   type ReturnReason,
 } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 
 // What a board shows is counted, sorted, searched and cut into parts by the database, of what `hearAnew` took together: a round may have
 // 100,000 letters.
@@ -63,6 +63,8 @@ const picked: Readonly<Record<BoardPick, { of: keyof typeof sources; where: stri
   unanswered: { of: 'both', where: `${arrived} AND h.replied_at IS NULL` },
   word: { of: 'both', where: `${arrived} AND g.word = $2` },
   noWord: { of: 'both', where: `${arrived} AND g.word IS NULL` },
+  choice: { of: 'heard', where: `${notBack} AND h.choice = $2` },
+  noChoice: { of: 'both', where: `${arrived} AND h.choice IS NULL` },
 }
 
 /** How many letters of a round there are in each state. */
@@ -76,7 +78,7 @@ export async function countStates(db: Database, roundId: number): Promise<Partia
 
 /** How many letters of a round each line of its board speaks of that is counted of what was heard. */
 export async function countHeard(db: Database, roundId: number): Promise<Partial<Record<BoardPick, number>>> {
-  const counted = Object.entries(picked).filter(([, { of }]) => of === 'heard')
+  const counted = Object.entries(picked).filter(([name, { of }]) => of === 'heard' && name !== 'choice')
   const [counts] = await db.query<Partial<Record<BoardPick, number>>>(
     `SELECT ${counted.map(([name, { where }]) => `count(*) FILTER (WHERE ${where})::int AS "${name}"`).join(', ')} ${sources.heard}`,
     [roundId],
@@ -95,6 +97,13 @@ export async function countWords(
   )
   return { words, reached: words.reduce((sum, { people }) => sum + people, 0) }
 }
+
+/** How many people whose letters arrived have made each choice of the letter, by what they chose last. */
+export const countChoices = (db: Database, roundId: number): Promise<{ choice: string; people: number }[]> =>
+  db.query(
+    `SELECT h.choice, count(DISTINCT h.row_id)::int AS people FROM heard h WHERE h.round_id = $1 AND ${notBack} AND h.choice IS NOT NULL GROUP BY h.choice`,
+    [roundId],
+  )
 
 /** Which lines of a board are wanted; all where nothing is said. */
 export interface WhichLines {
@@ -119,12 +128,13 @@ const orders: Readonly<Record<BoardOrder, string>> = {
   person: 'lower(m.person)',
   outcome: cases(outcome, outcomeWords, 'NULL'),
   word: 'lower(g.word)',
+  choice: 'lower(h.choice)',
   version: 'm.version',
   when: 'coalesce(h.last_at, m.sent_at)',
   said: `lower(nullif(${said}, ''))`,
 }
 const lineColumns = `m.id AS "messageId", m.row_id AS "rowId", m.person, m.address, ${outcome} AS outcome, m.sent_at AS "sentAt", h.last_at AS "lastAt",
-  m.reason, ${said} AS said, g.word, m.version`
+  m.reason, ${said} AS said, g.word, h.choice, m.version`
 
 /** Which part of the lines, and in which order: the round's own where none is given. */
 export interface WhichPart {
@@ -201,7 +211,10 @@ async function countLines(
         `SELECT count(*)::int AS letters, count(*) FILTER (WHERE m.again = 0)::int AS people ${sources.messages}`,
       )
     if (of !== 'both')
-      return one(`SELECT count(*)::int AS letters, count(DISTINCT row_id)::int AS people ${sources[of]} ${pick}`)
+      return one(
+        `SELECT count(*)::int AS letters, count(DISTINCT row_id)::int AS people ${sources[of]} AND $2::text IS NOT NULL ${pick}`,
+        values,
+      )
     if (which.pick === 'unanswered') {
       const gone = await one(
         `SELECT count(*)::int AS letters, count(*) FILTER (WHERE m.again > 0)::int AS again ${sources.messages} AND ${sent}`,
@@ -229,17 +242,16 @@ export async function rowsOfBoard(db: Database, roundId: number, which: WhichLin
   return rows ?? []
 }
 
-/** The rows of the list whose letters have one of some outcomes, or whose people one of some outcome words. */
+/** The rows of the list whose letters have one of some outcomes, or whose people one of some outcome words, or made one of some choices. */
 export async function rowsWithOutcome(
   db: Database,
   roundId: number,
-  outcomes: Outcome[],
-  words: string[],
+  { outcomes, words, choices }: { outcomes: Outcome[]; words: string[]; choices: string[] },
 ): Promise<number[]> {
   const [{ rows }] = await db.query<{ rows: number[] | null }>(
     `SELECT jsonb_agg(DISTINCT m.row_id) AS rows ${withWords} WHERE m.round_id = $1
-       AND (${outcome} IN (SELECT jsonb_array_elements_text($2::jsonb)) OR g.word IN (SELECT jsonb_array_elements_text($3::jsonb)))`,
-    [roundId, JSON.stringify(outcomes), JSON.stringify(words)],
+       AND (${outcome} IN (SELECT jsonb_array_elements_text($2::jsonb)) OR g.word IN (SELECT jsonb_array_elements_text($3::jsonb)) OR h.choice IN (SELECT jsonb_array_elements_text($4::jsonb)))`,
+    [roundId, json(outcomes), json(words), json(choices)],
   )
   return rows ?? []
 }

@@ -68,16 +68,17 @@ export async function hearAnew(db: Database, roundId: number): Promise<void> {
         reason,
         hard: back ? isHard(back.status ?? '') : false,
         filesAt: files.get(id) ?? null,
+        choice: own.findLast(({ details }) => details.choice !== undefined)?.details.choice?.choice ?? null,
       }
     })
     const names = Object.values(columns)
-    const all = [...names, 'outcome', 'by_machine', 'last_at', 'words', 'reason', 'hard', 'files_at']
+    const all = [...names, 'outcome', 'by_machine', 'last_at', 'words', 'reason', 'hard', 'files_at', 'choice']
     await db.query(
       `INSERT INTO heard (message_id, round_id, row_id, sent_at, ${all.join(', ')})
        SELECT id, $1, "rowId", "sentAt", ${Object.keys(columns)
          .map((first) => `(firsts->>'${first}')::bigint`)
-         .join(', ')}, outcome, machine, "lastAt", words, reason, hard, "filesAt"
-       FROM jsonb_to_recordset($2::jsonb) AS x (id int, "rowId" int, "sentAt" bigint, outcome text, firsts jsonb, machine boolean, "lastAt" bigint, words text, reason text, hard boolean, "filesAt" bigint)
+         .join(', ')}, outcome, machine, "lastAt", words, reason, hard, "filesAt", choice
+       FROM jsonb_to_recordset($2::jsonb) AS x (id int, "rowId" int, "sentAt" bigint, outcome text, firsts jsonb, machine boolean, "lastAt" bigint, words text, reason text, hard boolean, "filesAt" bigint, choice text)
        ON CONFLICT (message_id) DO UPDATE SET ${['sent_at', ...all].map((name) => `${name} = excluded.${name}`).join(', ')}`,
       [roundId, json(worked)],
     )

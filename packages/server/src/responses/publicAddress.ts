@@ -1,4 +1,5 @@
-import { escapeHtml } from '@hand-post/core'
+import { randomBytes } from 'node:crypto'
+import { choiceOf, escapeHtml, numbersOf, pileOf } from '@hand-post/core'
 import express, { type Express, type Request, type Response } from 'express'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
@@ -6,14 +7,22 @@ import { refuseAddress } from '../dispatch/refuse.ts'
 import type { Publish } from '../events.ts'
 import { guardHeaders, setHeaders } from '../http/listeners.ts'
 import { readToken } from '../secrets.ts'
+import { askPage, type Choice, choiceStyleDigest, copyWords, sayPage, thanksPage, unknownChoice } from './choicePage.ts'
 import type { Fetches } from './fetches.ts'
-import { addResponse, type MessageOfKey, messageByKey } from './store.ts'
+import { addMail, addResponse, type MessageOfKey, messageByKey } from './store.ts'
 
 // One transparent point, as GIF89a. Always the same bytes, whether the token is known or not.
 const picture = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64')
 
 const page = (title: string, words: string) =>
   `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${title}</title></head><body><p>${words}</p></body></html>`
+
+// Pages of words and a form: they run and fetch nothing.
+const policy = "default-src 'none'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
+
+/** Characters of the words that go with a choice, and how often it may be changed on its page. */
+const maxWords = 2000
+const maxChanges = 20
 
 /** How long the database may take until the caller is asked to come again, in ms. */
 const patience = 3000
@@ -28,8 +37,8 @@ export interface PublicAddressParts {
 }
 
 /**
- * The public address: pictures and links of sent messages, and nothing else. It has no way to the desk. Pictures and links are
- * answered at once from what their tokens say; only opting out asks the database.
+ * The public address: pictures, links and choices of sent messages, and nothing else. It has no way to the desk. Pictures and links are
+ * answered at once from what their tokens say; only choices and opting out ask the database.
  */
 export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: PublicAddressParts): Express {
   const app = express()
@@ -43,8 +52,7 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
         ...guardHeaders,
         'x-frame-options': 'DENY',
         'cache-control': 'no-store, private',
-        // Pages of words and one button: they run and fetch nothing.
-        'content-security-policy': "default-src 'none'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'",
+        'content-security-policy': policy,
       },
       overTls,
     ),
@@ -135,6 +143,88 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
     publish({ topic: 'round', id: null })
     send(res, 200, 'Opted out', `${escapeHtml(message.address)} gets no more letters like this.`)
   })
+
+  // The same for a choice of a letter: its page asks once more and takes a word besides, and only its form answers.
+  const choosing = async (token: string): Promise<{ message: MessageOfKey; n: number; offered: Choice[] } | null> => {
+    const target = readToken(signingKey, token)
+    if (typeof target?.what !== 'string' || !/^c\d+$/.test(target.what)) return null
+    const n = Number(target.what.slice(1))
+    const message = await messageOf(target.key)
+    const made = message && choiceOf(message.choices, n)
+    if (!message || !made) return null
+    const offered = numbersOf(message.choices, made.set).map((one) => ({
+      n: one,
+      choice: choiceOf(message.choices, one)!.choice,
+    }))
+    return { message, n, offered }
+  }
+  const givePage = (res: Response, status: number, html: string) =>
+    void res
+      .status(status)
+      .set('content-security-policy', `${policy}; style-src '${choiceStyleDigest}'`)
+      .type('html')
+      .send(html)
+  app.get('/c/copy', (_req, res) => givePage(res, 200, sayPage('A copy', copyWords)))
+  app.get('/c/:token', async (req, res) => {
+    const asked = await choosing(req.params.token)
+    if (!asked) return givePage(res, 404, sayPage('Unknown address', unknownChoice))
+    const nonce = randomBytes(16).toString('base64url')
+    givePage(res, 200, askPage({ ...asked, nonce, fault: null, words: '' }))
+  })
+  app.post(
+    '/c/:token',
+    express.urlencoded({ extended: false, limit: '40kb', parameterLimit: 10 }),
+    async (req, res) => {
+      const asked = await choosing(req.params.token)
+      if (!asked) return givePage(res, 404, sayPage('Unknown address', unknownChoice))
+      const { message, offered } = asked
+      const given = (req.body ?? {}) as Record<string, unknown>
+      const text = (name: string) => (typeof given[name] === 'string' ? (given[name] as string) : '')
+      const chosen = offered.find(({ n }) => String(n) === text('choice'))
+      const words = text('words').replace(/\r\n?/g, '\n').trim()
+      const nonce = /^[\w-]{22}$/.test(text('nonce')) ? text('nonce') : ''
+      const again = randomBytes(16).toString('base64url')
+      const refuse = (status: number, fault: string) =>
+        givePage(
+          res,
+          status,
+          askPage({ ...asked, n: chosen?.n ?? asked.n, nonce: again, fault, words: words.slice(0, maxWords) }),
+        )
+      if (!chosen || nonce === '') return refuse(422, 'Please choose one of the answers, and send it once more.')
+      if (words.length > maxWords)
+        return refuse(
+          422,
+          `Please write ${maxWords.toLocaleString('en-GB')} characters at most; these are ${words.length.toLocaleString('en-GB')}. What is beyond them is cut off here.`,
+        )
+      if (message.chosen.times >= maxChanges)
+        return refuse(429, 'This answer has been changed very often. Please answer the letter by a message instead.')
+      const at = clock.now()
+      const sorted = pileOf({ kind: 'reply', newText: words }, [], true, words === '' ? chosen.choice : null)
+      await addMail(db, [
+        {
+          messageId: message.id,
+          // Sent twice by an impatient hand, it is one answer.
+          mailId: `choice:${nonce}`,
+          at,
+          foundBy: 'page',
+          kind: 'reply',
+          of: 'person',
+          pile: sorted!.pile,
+          address: message.address,
+          details: {
+            from: message.person === message.address ? message.address : `${message.person} <${message.address}>`,
+            subject: `Re: ${message.subject}: ${chosen.choice}`.slice(0, 500),
+            words,
+            text: words,
+            sorted: sorted!,
+            choice: chosen,
+          },
+        },
+      ])
+      publish({ topic: 'responses', id: message.roundId })
+      givePage(res, 200, thanksPage(message, chosen.choice, req.params.token))
+    },
+  )
 
   app.use((_req, res) => send(res, 404, 'Nothing here', 'There is nothing at this address.'))
   app.use((error: { status?: number }, _req: Request, res: Response, _next: express.NextFunction) => {

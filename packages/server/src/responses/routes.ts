@@ -180,7 +180,7 @@ export function responseRoutes(
     const { listId } = await roundById(db, body.round)
     if (listId === null) throw notFound('list')
     await hear(body.round)
-    const rowIds = await rowsWithOutcome(db, body.round, body.outcomes, body.words)
+    const rowIds = await rowsWithOutcome(db, body.round, body)
     const now = clock.now()
     const id = await compute.run(
       'copyList',

@@ -31,6 +31,8 @@ export interface ResponseDetails {
   /** For returned mail: by RFC 3463, and why. */
   status?: string
   reason?: ReturnReason | null
+  /** The choice of the letter that it makes: its number and its words. */
+  choice?: { n: number; choice: string }
   /** The junk folder that it lies in: of such mail only the headers were read. */
   junk?: string
 }
@@ -76,7 +78,8 @@ export interface MailSaid {
 /**
  * Appends what some mail says about letters. Mail is known by its own Message-ID: what was read before is not added again. Mail that was
  * read before mail had its Message-ID kept is known by what it said and when, and is given it. What lay in Junk was known by its headers
- * only: read whole, once it was moved, it takes the place of that. A receipt asks nothing of anybody, and is done with.
+ * only: read whole, once it was moved, it takes the place of that. A receipt asks nothing of anybody, and is done with;
+ * so is a choice with no words besides.
  * @returns the Message-IDs of the mail of which anything was added.
  */
 export async function addMail(db: Database, said: MailSaid[]): Promise<Set<string>> {
@@ -97,9 +100,9 @@ export async function addMail(db: Database, said: MailSaid[]): Promise<Set<strin
        ON CONFLICT (message_id, mail_id, address) WHERE mail_id IS NOT NULL DO UPDATE
          SET kind = excluded.kind, details = excluded.details, of = excluded.of, found_by = excluded.found_by, pile = excluded.pile
          WHERE responses.details ? 'junk' AND NOT excluded.details ? 'junk'
-       RETURNING id, mail_id, pile, at),
+       RETURNING id, mail_id, pile, of, at),
      receipts AS (
-       INSERT INTO tray (response_id, done_at) SELECT id, at FROM added WHERE pile = 'receipt' ON CONFLICT DO NOTHING)
+       INSERT INTO tray (response_id, done_at) SELECT id, at FROM added WHERE pile = 'receipt' OR (pile = 'choice' AND of = 'person') ON CONFLICT DO NOTHING)
      SELECT mail_id AS "mailId" FROM added`,
     [json(once)],
   )
@@ -265,14 +268,25 @@ export interface MessageOfKey {
   roundId: number
   roundTitle: string
   mailboxId: number
+  person: string
   address: string
+  subject: string
+  from: string
   links: string[]
+  /** The sets of choices of its letter. */
+  choices: string[][]
+  /** The versions of a choice that were made on its page: how many, and the last. */
+  chosen: { times: number; choice: string | null; at: number | null }
 }
 
-/** A sent message by its public key, with its links; null when there is none. */
+/** A sent message by its public key, with its links and choices; null when there is none. */
 export async function messageByKey(db: Database, key: string): Promise<MessageOfKey | null> {
   const [found] = await db.query<MessageOfKey>(
-    `SELECT m.id, m.round_id AS "roundId", m.mailbox_id AS "mailboxId", m.address, r.title AS "roundTitle", c.contents->'links' AS links FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
+    `SELECT m.id, m.round_id AS "roundId", m.mailbox_id AS "mailboxId", m.person, m.address, m.subject, r.title AS "roundTitle", c.contents->'links' AS links,
+       coalesce(c.contents->'choices', '[]') AS choices, coalesce(nullif(c.contents->'from'->>'name', ''), c.contents->'from'->>'address', '') AS from,
+       (SELECT jsonb_build_object('times', count(*), 'choice', (array_agg(q.details->'choice'->>'choice' ORDER BY q.at DESC, q.id DESC))[1], 'at', max(q.at))
+        FROM responses q WHERE q.message_id = m.id AND q.kind = 'reply' AND q.of = 'person' AND q.details ? 'choice') AS chosen
+     FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
     [key],
   )
   return found ?? null

@@ -3,6 +3,7 @@ import {
   answersWithin,
   bareAddress,
   bareSubject,
+  choiceOf,
   clocksDiffer,
   type FoundBy,
   type Incoming,
@@ -17,7 +18,7 @@ import {
 import type { Logger } from 'pino'
 import type { Database } from '../db/database.ts'
 import type { MailboxRecord } from '../mailboxes/store.ts'
-import { readToken } from '../secrets.ts'
+import { type PublicTarget, readToken } from '../secrets.ts'
 import type { Computes } from '../threads/job.ts'
 import type { IncomingJobs, ReadMail } from './mailJobs.ts'
 import { type LiesAt, noteToFetch } from './returnedStore.ts'
@@ -33,6 +34,7 @@ import {
   messageByKey,
   messagesByIds,
   noteAnswered,
+  type ResponseDetails,
   type StrayMail,
   type Within,
 } from './store.ts'
@@ -64,11 +66,16 @@ async function letterOf(
   mailbox: MailboxRecord,
   mail: Incoming,
   arrived: number,
-): Promise<{ letter: Answerable; by: FoundBy } | null> {
+): Promise<Found | null> {
   for (const text of mail.names.tokens) {
-    const key = readToken(signingKey, text)?.key
-    const signed = key === undefined ? null : await messageByKey(db, key)
-    if (signed?.mailboxId === mailbox.id) return { letter: (await messageById(db, signed.id))!, by: 'token' }
+    const target = readToken(signingKey, text)
+    const signed = target === null ? null : await messageByKey(db, target.key)
+    if (target !== null && signed?.mailboxId === mailbox.id)
+      return {
+        letter: (await messageById(db, signed.id))!,
+        by: 'token',
+        choice: choiceMade(mail, text, target.what, signed.choices),
+      }
   }
   const quoted = await messageByIds(db, mailbox.id, mail.names.messageIds)
   if (quoted) return { letter: quoted, by: 'quoted' }
@@ -93,6 +100,26 @@ async function letterOf(
       ? null
       : propose(about, await lettersWithSubject(db, mailbox.id, within, stray)))
   return found && { letter: (await messageById(db, found.letter.id))!, by: found.by }
+}
+/** The letter that mail belongs to, by what it was found, and the choice of the letter that it makes. */
+interface Found {
+  letter: Answerable
+  by: FoundBy
+  choice?: ResponseDetails['choice']
+}
+
+/** The choice that a prepared answer makes: by its subject alone, for what is quoted of a letter has the tokens of all of them. */
+function choiceMade(
+  mail: Pick<Incoming, 'subject' | 'kind'>,
+  token: string,
+  what: PublicTarget['what'],
+  sets: string[][],
+): ResponseDetails['choice'] {
+  if (mail.kind !== 'reply' || typeof what !== 'string' || !/^c\d+$/.test(what) || !mail.subject.includes(token))
+    return undefined
+  const n = Number(what.slice(1))
+  const made = choiceOf(sets, n)
+  return made === null ? undefined : { n, choice: made.choice }
 }
 const isReport = ({ kind }: Incoming) => kind !== 'reply' && kind !== 'automatic'
 
@@ -130,14 +157,14 @@ export async function takeMail(parts: TakeMailParts, mailbox: MailboxRecord, mai
   )
   const taken: Taken[] = []
   const said: MailSaid[] = []
-  const found: { letter: Answerable; by: FoundBy; mail: Incoming; mailId: string; at: number }[] = []
+  const found: (Found & { mail: Incoming; mailId: string; at: number })[] = []
   for (const [i, read] of reads.entries()) {
     taken.push('refused' in read ? { refused: read.refused } : { roundId: null })
     if ('refused' in read || known.has(mailIds[i])) continue
     const { mail } = read
     const { arrived } = mails[i]
     const byHeader = mail.answers.map((id) => named.get(id)).find((letter) => letter !== undefined)
-    const whose = byHeader
+    const whose: Found | null = byHeader
       ? { letter: byHeader, by: isReport(mail) ? ('report' as const) : ('header' as const) }
       : await letterOf(parts, mailbox, mail, arrived)
     if (whose === null) continue
@@ -176,15 +203,11 @@ export async function takeMail(parts: TakeMailParts, mailbox: MailboxRecord, mai
 }
 
 /** What mail says of its letter, as it is kept. */
-function saidIn(
-  read: ReadMail,
-  { letter, by }: { letter: Answerable; by: FoundBy },
-  mailId: string,
-  at: number,
-): MailSaid[] {
+function saidIn(read: ReadMail, { letter, by, choice }: Found, mailId: string, at: number): MailSaid[] {
   const { mail } = read
   const { certain } = ways[by]
-  const sort = (kind: Statement['kind'], sure: boolean) => pileOf({ kind, newText: mail.newText }, pileDays(read), sure)
+  const sort = (kind: Statement['kind'], sure: boolean) =>
+    pileOf({ kind, newText: mail.newText }, pileDays(read), sure, choice?.choice ?? null)
   return saidOf(mail, letter).map((said) => ({
     messageId: letter.id,
     mailId,
@@ -201,6 +224,7 @@ function saidIn(
       text: mail.text.slice(0, maxText),
       sorted: sort(said.kind, true) ?? undefined,
       days: read.days,
+      choice,
       back: mail.kind === 'automatic' ? read.back : null,
       ...(said.kind === 'bounce' || said.kind === 'delayed'
         ? { status: said.status, reason: mail.plain?.reason ?? reasonOf(said.status, `${said.words}\n${mail.text}`) }

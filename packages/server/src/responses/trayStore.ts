@@ -23,7 +23,7 @@ const proposed = waysFound
   .map((way) => `'${way}'`)
   .join(', ')
 
-const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files f WHERE f.response_id = q.id AND f.hash IS NOT NULL) AS files, coalesce(q.details->'sorted'->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
+const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files f WHERE f.response_id = q.id AND f.hash IS NOT NULL) AS files, coalesce(q.details->'sorted'->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", q.details->'choice'->>'choice' AS choice, m.round_id AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
   m.row_id AS "rowId", m.person, m.address, q.address AS "fromAddress", coalesce(q.details->>'from', '') AS "from", coalesce(q.details->>'subject', '') AS subject,
   left(coalesce(q.details->>'words', ''), ${shownWords}) AS words, CASE WHEN q.details->'sorted'->>'pile' = q.pile THEN q.details->'sorted'->>'why' ELSE '' END AS why, q.details->>'junk' AS junk, q.details->'back'->>'day' AS "backDay",
   g.word, t.done_at AS "doneAt", t.answered_at AS "answeredAt", t.back_at AS "backAt", t.back_when AS "backWhen",

@@ -1,14 +1,20 @@
 import { randomBytes } from 'node:crypto'
 import {
   bareAddress,
+  choiceOf,
+  choiceSets,
   compileCopies,
   compileLetter,
   displayName,
   encloser,
   escapeHtml,
+  isLoopback,
   optOutPlace,
+  type PreparedFor,
+  preparedAnswer,
   type Row,
   shown,
+  withChoices,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { pictureParts } from '../letter/pictures.ts'
@@ -65,6 +71,28 @@ const linkUrl = ({ url, signingKey }: PublicAddress, key: string, link: number, 
 const optOutUrl = ({ url, signingKey }: PublicAddress, key: string) =>
   `${url}/o/${signToken(signingKey, { key, what: 'optOut' })}`
 
+/** Whether the public address can be reached from elsewhere. */
+export const isReachable = ({ url }: Pick<PublicAddress, 'url'>): boolean => !isLoopback(new URL(url).hostname)
+
+/** Where a choice leads to: a page that asks once more or, where none can be reached, a prepared answer. */
+function choiceUrl(
+  publicAddress: PublicAddress,
+  key: string,
+  prepared: PreparedFor,
+  sets: string[][],
+  n: number,
+): string {
+  const token = signToken(publicAddress.signingKey, { key, what: `c${n}` })
+  if (isReachable(publicAddress)) return `${publicAddress.url}/c/${token}`
+  return preparedAnswer(prepared, choiceOf(sets, n)?.choice ?? '', token)
+}
+
+/** A merged letter whose choices are prepared answers that nobody's letter is counted by: in copies, and wherever it is not a letter. */
+export const withPlainChoices = (merged: { html: string; text: string }, sets: string[][], prepared: PreparedFor) =>
+  sets.length === 0
+    ? merged
+    : withChoices(merged, (n) => preparedAnswer(prepared, choiceOf(sets, n)?.choice ?? '', null))
+
 /** Where the line for opting out leads to in a copy: to a page that says that there is nothing to opt out of. */
 export const optOutOfCopies = ({ url }: Pick<PublicAddress, 'url'>) => `${url}/o/copy`
 
@@ -79,10 +107,18 @@ export function underKey(contents: Contents, was: string, key: string, publicAdd
   })
   html = html.replaceAll(escapeHtml(pictureUrl(publicAddress, was)), escapeHtml(pictureUrl(publicAddress, key)))
   const [before, after] = [optOutUrl(publicAddress, was), optOutUrl(publicAddress, key)]
+  html = html.replaceAll(escapeHtml(before), escapeHtml(after))
+  let text = contents.text.replaceAll(before, after)
+  // A token of a choice is written the same in every place.
+  for (const n of (contents.choices ?? []).flat().keys()) {
+    const [old, now] = [was, key].map((of) => signToken(publicAddress.signingKey, { key: of, what: `c${n}` }))
+    html = html.replaceAll(old, now)
+    text = text.replaceAll(old, now)
+  }
   return {
     ...contents,
-    html: html.replaceAll(escapeHtml(before), escapeHtml(after)),
-    text: contents.text.replaceAll(before, after),
+    html,
+    text,
     optOut: contents.optOut && after,
   }
 }
@@ -92,9 +128,17 @@ export async function freezeMessages(
   db: Database,
   loaded: LoadedRound,
   publicAddress: PublicAddress,
-  onProgress?: (made: number) => void,
-  /** What messages of people are already known by: they keep it. */
-  known?: ReadonlyMap<number, Pick<NewMessage, 'key' | 'messageId'>>,
+  {
+    onProgress,
+    known,
+    uncounted = false,
+  }: {
+    onProgress?: (made: number) => void
+    /** What messages of people are already known by: they keep it. */
+    known?: ReadonlyMap<number, Pick<NewMessage, 'key' | 'messageId'>>
+    /** Nothing in them is of their own name: what is switched off of the round's tracking, and choices. */
+    uncounted?: boolean
+  } = {},
 ): Promise<NewMessage[]> {
   const { round, columns, people, files } = loaded
   const { settings } = await mailboxById(db, round.mailboxId)
@@ -104,27 +148,39 @@ export async function freezeMessages(
   const enclose = encloser(loaded.toProof.files, columns, loaded.toProof.matching)
   const byId = new Map(files.map((f) => [f.id, f]))
   const optsOut = round.tracking.optOut
+  const sets = choiceSets(round.letter)
+  const copied = ({ html, text }: { html: string; text: string }) => ({
+    html: html.replace(optOutPlace, optOutOfCopies(publicAddress)),
+    text: text.replace(optOutPlace, optOutOfCopies(publicAddress)),
+  })
   const turns = new Map(leavingOrder(loaded).map((row, i) => [row.id, i]))
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
   return people.chosen.map((row: Row, i) => {
     const had = known?.get(row.id)
     const key = had?.key ?? randomBytes(16).toString('base64url')
     const rows = people.rowsOf.get(row.id)
-    const merged = compiled.merge(row, rows, loaded.toProof.notes.get(row.id))
+    const asWritten = compiled.merge(row, rows, loaded.toProof.notes.get(row.id))
+    const address = bareAddress(shown(row.cells[round.addressColumn!]))
+    const { cc, bcc, replyTo } = copies.of(row, address)
+    const prepared = { to: replyTo?.[0] ?? loaded.from.address, subject: asWritten.subject }
+    const merged =
+      sets.length === 0
+        ? asWritten
+        : {
+            ...asWritten,
+            ...(uncounted
+              ? withPlainChoices(asWritten, sets, prepared)
+              : withChoices(asWritten, (n) => choiceUrl(publicAddress, key, prepared, sets, n))),
+          }
     const optOut = optsOut ? optOutUrl(publicAddress, key) : null
     const offered = (text: string) => (optOut === null ? text : text.replace(optOutPlace, optOut))
     const bare = offered(merged.html)
     const { html, links } = trackHtml(bare, key, round.tracking, publicAddress)
-    const address = bareAddress(shown(row.cells[round.addressColumn!]))
-    const { cc, bcc, replyTo } = copies.of(row, address)
     const person = displayName(row, round.nameColumns, round.addressColumn)
     // Whoever has a copy is another: nothing that they do with it may count for the person.
     const ofCopies =
-      cc.length + bcc.length > 0 && (bare !== html || optOut !== null)
-        ? {
-            html: merged.html.replace(optOutPlace, optOutOfCopies(publicAddress)),
-            text: merged.text.replace(optOutPlace, optOutOfCopies(publicAddress)),
-          }
+      cc.length + bcc.length > 0 && (bare !== html || optOut !== null || sets.length > 0)
+        ? copied(withPlainChoices(asWritten, sets, prepared))
         : undefined
     if (i % 500 === 499) onProgress?.(i + 1)
     return {
@@ -154,6 +210,7 @@ export async function freezeMessages(
         links,
         receipt: round.tracking.receipts,
         optOut,
+        ...(sets.length > 0 && { choices: sets }),
         ...(ofCopies && { ofCopies }),
       },
     }

@@ -257,6 +257,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
       pictureSizes,
       largestMessage: mailbox.settings.largestMessage,
       around: {
+        preparedAnswers: false,
         ownDomains: [...new Set([settings.address, ...settings.aliases].map(domainOf))],
         perDay: settings.perDay,
         allowance: await allowanceOf(db, round.mailboxId, limits, now),

@@ -335,8 +335,9 @@ export async function paperCountsOf(db: Database, roundId: number): Promise<Pape
 /** All rounds with their lives, for the page of all rounds; newest change first. */
 export async function roundOverviews(db: Database, now: number): Promise<RoundOverview[]> {
   const lines = await roundLines(db)
-  const more = await db.query<Pick<RoundOverview, 'id' | 'subject' | 'inTray' | 'outcomeWords'>>(
+  const more = await db.query<Pick<RoundOverview, 'id' | 'subject' | 'inTray' | 'outcomeWords' | 'choices'>>(
     `SELECT r.id, coalesce(r.letter->>'subject', '') AS subject, r.outcome_words AS "outcomeWords",
+       jsonb_path_query_array(r.letter, 'strict $.body.**?(@.type == "choices").attrs.choices[*]', '{}', true) AS choices,
        (SELECT count(*)::int FROM responses q JOIN messages m ON m.id = q.message_id LEFT JOIN tray t ON t.response_id = q.id
         WHERE m.round_id = r.id AND ${openInTray('$1')}) AS "inTray"
      FROM rounds r`,
@@ -346,7 +347,7 @@ export async function roundOverviews(db: Database, now: number): Promise<RoundOv
   const lives = await livesOf(db)
   return lines.map((line) => ({
     ...line,
-    ...(of.get(line.id) ?? { subject: '', inTray: 0, outcomeWords: [] }),
+    ...(of.get(line.id) ?? { subject: '', inTray: 0, outcomeWords: [], choices: [] }),
     life: lives.get(line.id) ?? null,
   }))
 }

@@ -30,6 +30,7 @@ const aLine = (parts: Partial<RoundOverview>): RoundOverview => ({
   subject: '',
   inTray: 0,
   outcomeWords: [],
+  choices: [],
   life: null,
   ...parts,
 })

@@ -5,6 +5,7 @@ import { Color, TextStyle } from '@tiptap/extension-text-style'
 import { Placeholder } from '@tiptap/extensions'
 import { StarterKit } from '@tiptap/starter-kit'
 import { ownBlocks } from './blocks.tsx'
+import { ChoicesNode } from './choices.tsx'
 import { type FieldSource, fieldMenu } from './fieldMenu.tsx'
 import { FieldNode } from './fieldNode.tsx'
 import { MoveBlock } from './moveBlock.ts'
@@ -69,6 +70,13 @@ export const insertions: { name: string; what: string; keys: string; key: string
     keys: say.altShiftB,
     key: 'Alt-Shift-b',
     act: (editor) => insert(editor, { type: 'button', attrs: { href: 'https://' }, content: words(say.answerHere) }),
+  },
+  {
+    name: say.choices,
+    what: say.answersToChoose,
+    keys: say.altShiftA,
+    key: 'Alt-Shift-a',
+    act: (editor) => insert(editor, { type: 'choices', attrs: { choices: ['', ''] } }),
   },
   {
     name: say.band,
@@ -143,6 +151,7 @@ export function letterExtensions(source: () => FieldSource): AnyExtension[] {
     Picture,
     FieldNode,
     RowsTableNode,
+    ChoicesNode,
     ...tableNodes,
     ...ownBlocks,
     MoveBlock,

@@ -41,6 +41,19 @@ export const blocks = {
   hasNoneGiveOne: ': it has none; give it one at Mailboxes',
 }
 
+/** choices.tsx */
+export const choices = {
+  choices: 'Choices',
+  howAnswered: 'whoever reads the letter chooses one',
+  choice: (n: number) => `Choice ${n}`,
+  forInstanceYes: 'I shall come',
+  forInstanceNo: 'I cannot',
+  twice: 'stands there twice',
+  takeOut: (n: number) => `Take out choice ${n}`,
+  another: 'Another choice',
+  remove: 'Remove the choices',
+}
+
 /** DraftingMarks.tsx */
 export const draftingMarks = {
   left: (marks: number) => `${times(marks, 'drafting mark')} left`,
@@ -57,6 +70,9 @@ export const draftingMarks = {
 
 /** extensions.ts */
 export const extensions = {
+  choices: 'Choices',
+  answersToChoose: 'answers of which the reader chooses one; the board counts them',
+  altShiftA: 'Alt Shift A',
   passage: 'Passage',
   seenOnlyPeopleWhom: 'seen only by people whom a rule picks',
   altShiftP: 'Alt Shift P',

@@ -89,6 +89,7 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
   const [round, setRound] = useState<number>()
   const [wanted, setWanted] = useState<Outcome[]>([])
   const [words, setWords] = useState<string[]>([])
+  const [choices, setChoices] = useState<string[]>([])
   const { make, busy, said } = useMaking(onDone)
   if (posted.length === 0) return null
   const chosen = posted.find((r) => r.id === round)
@@ -102,6 +103,7 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
         onChoose={(id) => {
           setRound(id)
           setWords([])
+          setChoices([])
         }}
       />
       {chosen && (
@@ -121,29 +123,26 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
               </label>
             ))}
             {chosen.outcomeWords.map((word) => (
-              <label key={word} className="flex items-center gap-1">
-                <input
-                  type="checkbox"
-                  checked={words.includes(word)}
-                  onChange={(e) => setWords(e.target.checked ? [...words, word] : words.filter((w) => w !== word))}
-                />
-                {say.yourWord(word)}
-              </label>
+              <Tick key={word} words={say.yourWord(word)} one={word} chosen={words} choose={setWords} />
+            ))}
+            {[...new Set(chosen.choices)].filter(Boolean).map((choice) => (
+              <Tick key={choice} words={say.chose(choice)} one={choice} chosen={choices} choose={setChoices} />
             ))}
           </div>
           <Button
-            disabled={wanted.length + words.length === 0 || busy}
+            disabled={wanted.length + words.length + choices.length === 0 || busy}
             onClick={() =>
               void make(() =>
                 ask(routes.listFromRound, {
                   body: {
-                    name: `${chosen.title}: ${[...wanted.map((o) => outcomeWords[o]), ...words].join(', ')}`.slice(
+                    name: `${chosen.title}: ${[...wanted.map((o) => outcomeWords[o]), ...words, ...choices].join(', ')}`.slice(
                       0,
                       200,
                     ),
                     round: chosen.id,
                     outcomes: wanted,
                     words,
+                    choices,
                   },
                 }),
               )
@@ -155,6 +154,30 @@ export function FromRound({ onDone }: { onDone: (list: List) => void }) {
         </>
       )}
     </section>
+  )
+}
+
+/** One of several things that may be ticked. */
+function Tick({
+  words,
+  one,
+  chosen,
+  choose,
+}: {
+  words: string
+  one: string
+  chosen: string[]
+  choose: (chosen: string[]) => void
+}) {
+  return (
+    <label className="flex items-center gap-1">
+      <input
+        type="checkbox"
+        checked={chosen.includes(one)}
+        onChange={(e) => choose(e.target.checked ? [...chosen, one] : chosen.filter((other) => other !== one))}
+      />
+      {words}
+    </label>
   )
 }
 

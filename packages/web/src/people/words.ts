@@ -351,6 +351,7 @@ export const makeFrom = {
   makeList: 'Make the list',
   peopleEarlierRound: 'People of an earlier round',
   thoseOneTheseOutcomes: 'Those with one of these outcomes:',
+  chose: (choice: string) => `chose “${choice}”`,
   yourWord: (word: string) => `“${word}”`,
   emptyList: 'An empty list',
   typePeople: 'Type the people in',

@@ -1,3 +1,4 @@
+import type { Board } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { faultWords } from '../api.ts'
@@ -5,6 +6,7 @@ import { useWork } from '../rounds/RoundContext.tsx'
 import { Say, Ways } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { useWidth } from '../shared/useWidth.ts'
+import { ChoiceChart } from './ChoiceChart.tsx'
 import { ComparedChart, comparedWords } from './ComparedChart.tsx'
 import { HourChart } from './HourChart.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
@@ -13,7 +15,7 @@ import { boardCharts as say } from './words.ts'
 type Way = keyof typeof say.ways
 
 /** What came back of a round, drawn: one drawing at a time. Fetched when those who answered stand there, so that it does not hold them up. */
-export function BoardCharts({ wait }: { wait: boolean }) {
+export function BoardCharts({ board, wait }: { board: Board; wait: boolean }) {
   const { round } = useWork()
   const charts = useQuery({ ...query.boardCharts(round.id), enabled: !wait })
   const [ref, width] = useWidth<HTMLElement>()
@@ -24,9 +26,17 @@ export function BoardCharts({ wait }: { wait: boolean }) {
   return (
     <figure ref={ref} aria-label={say.drawings}>
       <div className="mb-1 flex text-[13px]">
-        <Ways legend={say.which} ways={say.ways} way={way} onChoose={setWay} />
+        <Ways
+          legend={say.which}
+          ways={say.ways}
+          without={board.choices.length === 0 ? 'choices' : undefined}
+          way={way}
+          onChoose={setWay}
+        />
       </div>
-      {charts.error ? (
+      {way === 'choices' ? (
+        <ChoiceChart board={board} width={width} name={name} />
+      ) : charts.error ? (
         <Say tone="stop">{faultWords(charts.error)}</Say>
       ) : !data || width === 0 ? (
         <div className="h-[190px]" />

@@ -30,10 +30,13 @@ const page = 200
 export function BoardPeople({
   picked,
   outcomeWords: own,
+  hasChoices,
   onShown,
 }: {
   picked: Picked | null
   outcomeWords: string[]
+  /** Whether the letter has choices. */
+  hasChoices: boolean
   /** Told when they are shown, or cannot be. */
   onShown: () => void
 }) {
@@ -88,6 +91,9 @@ export function BoardPeople({
       ...(hasWords
         ? [{ id: 'word', head: say.word, width: 104, by: 'up' as const, cell: (p: BoardLine) => p.word ?? '' }]
         : []),
+      ...(hasChoices
+        ? [{ id: 'choice', head: say.choice, width: 120, by: 'up' as const, cell: (p: BoardLine) => p.choice ?? '' }]
+        : []),
       ...(amended
         ? [{ id: 'version', head: say.version, width: 76, by: 'down' as const, cell: (p: BoardLine) => p.version }]
         : []),
@@ -110,7 +116,7 @@ export function BoardPeople({
         cell: (p) => p.said,
       },
     ],
-    [choose, amended, hasWords],
+    [choose, amended, hasWords, hasChoices],
   )
   const all = shown.current
   const there = all !== null || fault !== undefined

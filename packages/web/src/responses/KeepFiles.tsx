@@ -1,4 +1,4 @@
-import { addressOf, type CallInput, routes } from '@hand-post/contract'
+import { addressOf, type CallInput, type Round, routes } from '@hand-post/contract'
 import { times } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Download, FolderDown } from 'lucide-react'
@@ -23,7 +23,7 @@ const pickFolder = (): PickFolder | null =>
 /** All files that came back in a round: who sent which, what each is called, kept together as a zip or written to a folder. */
 export function KeepFiles({ onClose }: { onClose: () => void }) {
   const { round } = useWork()
-  const [pattern, setPattern] = useState('')
+  const [pattern, setPattern] = useState(() => byName(round))
   const wanted = useDeferredValue(pattern)
   const listed = useListed(round.id, wanted)
   const columns = useMemo<PersonColumn<Listed>[]>(
@@ -116,7 +116,7 @@ export function KeepFiles({ onClose }: { onClose: () => void }) {
             <label className="block">
               {say.pattern}
               <input
-                className="input mt-1"
+                className="input mt-1 block w-full"
                 value={pattern}
                 placeholder={say.asTheyCame}
                 onChange={(e) => setPattern(e.target.value)}
@@ -148,6 +148,13 @@ export function KeepFiles({ onClose }: { onClose: () => void }) {
     </Sheet>
   )
 }
+
+/** What files are called until somebody wants it otherwise: as their people. */
+const byName = ({ nameColumns, list }: Round): string =>
+  nameColumns
+    .flatMap((id) => list?.columns.find((column) => column.id === id)?.name ?? [])
+    .map((name) => `{{${name}}}`)
+    .join(' ')
 
 /** Why a file is not kept with the others. */
 const notKept = (file: Listed): string => say.leftOut(aboutFile(file))

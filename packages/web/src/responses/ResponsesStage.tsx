@@ -29,7 +29,7 @@ interface BoardGroup {
 }
 
 /** The lines of the board, each under what it is a part of. */
-function groupsOf({ counts: c, tracking, words, peopleReached }: Board): BoardGroup[] {
+function groupsOf({ counts: c, tracking, words, choices, peopleReached }: Board): BoardGroup[] {
   const line = (pick: BoardPick, words: string, n: number): BoardLine => ({ pick, words, n })
   const arrived = [
     line('replied', say.replied, c.replied),
@@ -58,8 +58,14 @@ function groupsOf({ counts: c, tracking, words, peopleReached }: Board): BoardGr
     ...words.map(({ word, people }): BoardLine => ({ pick: 'word', word, words: word, n: people })),
     line('noWord', say.withoutWord, without),
   ]
+  const none = peopleReached - choices.reduce((sum, { people }) => sum + people, 0)
+  const byChoice = [
+    ...choices.map(({ choice, people }): BoardLine => ({ pick: 'choice', word: choice, words: choice, n: people })),
+    line('noChoice', say.choseNothing, none),
+  ]
   return [
     { of: c.arrived, ofWhat: say.arrived, lines: arrived },
+    ...(choices.length > 0 ? [{ of: peopleReached, ofWhat: say.arrived, title: say.byChoice, lines: byChoice }] : []),
     ...(words.length > 0 ? [{ of: peopleReached, ofWhat: say.arrived, title: say.byWords, lines: byWords }] : []),
     { of: c.sent, ofWhat: say.sent, lines: [line('bounced', say.bounced, c.bounced)] },
     ...(posted.length > 0 ? [{ of: c.messages, ofWhat: say.posted, lines: posted }] : []),
@@ -122,7 +128,7 @@ function BoardOf({ board }: { board: Board }) {
           <Groups groups={boardGroups.filter((g) => !g.title)} chosen={chosen} setChosen={setChosen} />
         </div>
         <div className="min-w-72 flex-1">
-          <BoardCharts wait={wait} />
+          <BoardCharts board={board} wait={wait} />
           <div className="mt-2 w-[17rem] space-y-1.5 text-[14px]">
             <Groups groups={boardGroups.filter((g) => g.title)} chosen={chosen} setChosen={setChosen} />
           </div>
@@ -140,7 +146,12 @@ function BoardOf({ board }: { board: Board }) {
       )}
       <HeardFrom />
       {keeping && <KeepFiles onClose={() => setKeeping(false)} />}
-      <BoardPeople picked={picked} outcomeWords={board.outcomeWords} onShown={onShown} />
+      <BoardPeople
+        picked={picked}
+        outcomeWords={board.outcomeWords}
+        hasChoices={board.choices.length > 0}
+        onShown={onShown}
+      />
     </div>
   )
 }

@@ -193,6 +193,7 @@ function Words({ line, entry }: { line: TrayLine; entry: Entry | undefined }) {
     <div className="min-h-0 min-w-0 flex-1 space-y-3 p-4 lg:overflow-auto">
       <p className="flex flex-wrap items-center gap-2 text-[13px] text-ink-2">
         <PileMark pile={line.pile} />
+        {line.choice !== null && <b className="text-ink">{say.chose(line.choice)}</b>}
         {line.word !== null && <b className="text-ink">{say.outcome(line.word)}</b>}
         {line.why !== '' && <span>{say.sorted(line.why)}</span>}
       </p>

@@ -192,6 +192,45 @@ test('what the desk cannot give is said, and the counts stay', async () => {
   await expect.element(screen.getByText('The charts cannot be drawn just now.')).toBeVisible()
   await expect.element(screen.getByText('2 of 2 letters sent, 2 arrived.')).toBeVisible()
 })
+test('choices are counted, drawn and filtered by, and stand beside their people', async () => {
+  lines[0].choice = 'I shall come'
+  desk.on(routes.board, () =>
+    aBoard({
+      choices: [
+        { choice: 'I shall come', people: 1 },
+        { choice: 'I cannot', people: 0 },
+      ],
+      peopleReached: 4,
+    }),
+  )
+  const { screen, grid } = await open()
+  const group = screen.getByRole('region', { name: 'By the choices of the letter' })
+  await expect.element(group.getByRole('button', { name: '3 chose nothing' })).toBeVisible()
+  await group.getByRole('button', { name: '1 I shall come' }).click()
+  await expect.poll(() => asked.at(-1)).toMatchObject({ pick: 'choice', word: 'I shall come' })
+  await expect.element(grid.getByRole('columnheader', { name: 'Choice' })).toBeVisible()
+  await expect.element(grid.getByRole('gridcell', { name: 'I shall come' })).toBeVisible()
+  await screen.getByRole('button', { name: 'Choices' }).click()
+  await screen.getByText('As a table').click()
+  await expect.element(screen.getByRole('row', { name: 'I shall come 1 (25%)' })).toBeVisible()
+  await expect.element(screen.getByRole('row', { name: 'chose nothing 3 (75%)' })).toBeVisible()
+})
+test('a letter without choices draws none', async () => {
+  const { screen } = await open()
+  await expect.element(screen.getByRole('button', { name: 'Over time' })).toBeVisible()
+  await expect.element(screen.getByRole('button', { name: 'Choices' })).not.toBeInTheDocument()
+})
+test('files that came back: who sent one, and a way to keep them all', async () => {
+  desk
+    .on(routes.board, () => aBoard({ counts: { files: 1, arrived: 2 } }))
+    .on(routes.returnedFiles, () => ({ files: [], count: 0, toFetch: 1, unknown: [] }))
+  const { screen } = await open()
+  await expect.element(screen.getByRole('button', { name: '1 sent a file back' })).toBeVisible()
+  await screen.getByRole('button', { name: '1 sent no file back' }).click()
+  await expect.poll(() => asked.at(-1)?.pick).toBe('noFiles')
+  await screen.getByRole('button', { name: 'Files that came back…' }).click()
+  await expect.element(screen.getByText('1 answer brings files that are still being fetched.')).toBeVisible()
+})
 test('letters on paper are counted by what became of them', async () => {
   desk.on(routes.board, () =>
     aBoard({
@@ -286,11 +325,11 @@ describe('what is drawn', () => {
   })
   test('by the hour, and beside earlier rounds, each with its figures', async () => {
     const screen = await table()
-    await screen.getByRole('button', { name: 'By the hour' }).click()
+    await screen.getByRole('button', { name: 'By hour' }).click()
     await screen.getByText('As a table').click()
     await expect.element(screen.getByRole('row', { name: '09:00 4 0' })).toBeVisible()
     await expect.element(screen.getByRole('row', { name: '14:00 0 2' })).toBeVisible()
-    await screen.getByRole('button', { name: 'Beside earlier rounds' }).click()
+    await screen.getByRole('button', { name: 'Earlier rounds' }).click()
     await expect
       .element(
         screen.getByText(
@@ -370,9 +409,9 @@ describe('what is drawn', () => {
     desk.on(routes.boardCharts, () => someCharts())
     const { screen } = await open()
     await expect.element(screen.getByText('Nothing has left yet.')).toBeVisible()
-    await screen.getByRole('button', { name: 'By the hour' }).click()
+    await screen.getByRole('button', { name: 'By hour' }).click()
     await expect.element(screen.getByText('Nothing was opened or answered yet.')).toBeVisible()
-    await screen.getByRole('button', { name: 'Beside earlier rounds' }).click()
+    await screen.getByRole('button', { name: 'Earlier rounds' }).click()
     await expect.element(screen.getByText(/^A day after the letters arrived/)).toBeVisible()
   })
   test('rounds are only compared after as many days as both have had', () => {

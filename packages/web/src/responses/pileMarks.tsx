@@ -5,6 +5,7 @@ import {
   CheckCheck,
   CircleHelp,
   CornerUpLeft,
+  ListChecks,
   type LucideIcon,
   MailSearch,
   MailX,
@@ -19,6 +20,7 @@ const marks: Record<Pile, [Tone, LucideIcon]> = {
   perhaps: ['ask', MailSearch],
   automatic: ['note', CalendarClock],
   thanks: ['plain', Smile],
+  choice: ['good', ListChecks],
   receipt: ['plain', CheckCheck],
 }
 

@@ -134,7 +134,10 @@ describe('keeping all of a round together', () => {
       kept(3, 'Cy', 'Cy.pdf'),
     ]
     desk.on(routes.returnedFiles, ({ query }) => ({
-      files: query.pattern ? files.map((f) => ({ ...f, keptAs: f.keptAs && `${query.pattern}-${f.keptAs}` })) : files,
+      files:
+        query.pattern === '{{Name}}'
+          ? files
+          : files.map((f) => ({ ...f, keptAs: f.keptAs && `${query.pattern}-${f.keptAs}` })),
       count: files.length,
       toFetch: 0,
       unknown: query.pattern.includes('Quay') ? ['Quay'] : [],

@@ -117,6 +117,7 @@ export const trayActions = {
 
 /** TrayEntry.tsx */
 export const trayEntry = {
+  chose: (choice: string) => `Chose: ${choice}`,
   cannotShown: 'This entry cannot be shown',
   back: 'All entries',
   noSubject: '(no subject)',
@@ -242,6 +243,8 @@ export const responsesStage = {
   showThesePeople: (n: number, ofGiven: number, ofWhat: string) => `${n} of ${ofGiven} ${ofWhat}: show these people`,
   withoutWord: 'without a word',
   byWords: 'By your words',
+  byChoice: 'By the choices of the letter',
+  choseNothing: 'chose nothing',
   delayed: 'delayed on their way',
   files: 'sent a file back',
   noFiles: 'sent no file back',
@@ -258,6 +261,7 @@ export const boardPeople = {
   version: 'Version',
   theirWords: 'In their words',
   outcomes: 'Outcomes',
+  choice: 'Choice',
   word: 'Your word',
   giveWord: (n: number) => (n === 1 ? 'Give them a word…' : `Give these ${n} a word…`),
 }
@@ -289,7 +293,7 @@ export const heardFrom = {
 
 /** BoardCharts.tsx */
 export const boardCharts = {
-  ways: { time: 'Over time', hour: 'By the hour', rounds: 'Beside earlier rounds' },
+  ways: { time: 'Over time', choices: 'Choices', hour: 'By hour', rounds: 'Earlier rounds' },
   which: 'What is drawn',
   drawings: 'Charts',
   nothingSent: 'Nothing has left yet.',
@@ -336,6 +340,16 @@ export const hourChart = {
 }
 
 const percent = (part: number, of: number) => `${Math.round((100 * part) / of)}%`
+
+/** ChoiceChart.tsx */
+export const choiceChart = {
+  title: 'What was chosen',
+  label: 'How many people chose what; the figures stand in the table below.',
+  choice: 'Choice',
+  people: 'People',
+  nothing: 'chose nothing',
+  share: (n: number, of: number) => (of === 0 ? String(n) : `${n} (${Math.round((100 * n) / of)}%)`),
+}
 
 /** ComparedChart.tsx */
 export const comparedChart = {

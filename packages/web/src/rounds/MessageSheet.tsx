@@ -1,4 +1,4 @@
-import { sizeWords } from '@hand-post/core'
+import { optOutPlace, sizeWords, withChoices } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { Eye, Paperclip, Printer } from 'lucide-react'
@@ -32,6 +32,10 @@ export interface Shown {
 
 type View = 'letter' | 'plain' | 'source'
 const viewWords: Record<View, string> = { letter: say.letter, plain: say.plainText, source: say.source }
+
+/** A text in which every message gets an address of its own when it is made, for opting out or for a choice: the words for it until then. */
+const withOwnAddresses = (text: string) =>
+  withChoices({ html: '', text: text.replaceAll(optOutPlace, say.ownAddress) }, () => say.ownAddress).text
 
 /** A message with its headers, in whichever way it is looked at. */
 export function MessageSheet({
@@ -162,7 +166,11 @@ export function MessageSheet({
             view === 'plain' && 'whitespace-pre-wrap',
           )}
         >
-          {view === 'plain' ? message.text : <Source address={source} made={message} written={written} />}
+          {view === 'plain' ? (
+            withOwnAddresses(message.text)
+          ) : (
+            <Source address={source} made={message} written={written} />
+          )}
         </pre>
       )}
       <footer className="flex flex-wrap items-center gap-1 border-rule border-t px-2 py-1 text-[13px]">

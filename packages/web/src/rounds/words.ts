@@ -69,6 +69,7 @@ export const messagePane = {
 
 /** MessageSheet.tsx */
 export const messageSheet = {
+  ownAddress: '(an address of the message’s own)',
   noSource: 'The message cannot be shown as it goes over the line just now.',
   from: 'From',
   answers: 'Answers to',

@@ -68,6 +68,7 @@ export const aTrayLine = (parts: Partial<TrayLine> = {}): TrayLine => ({
   kind: 'reply',
   pile: 'answer',
   sorted: 'answer',
+  choice: null,
   why: 'It asks nothing, and is more than thanks.',
   foundBy: 'header',
   at: Date.parse('2026-11-03T10:00:00Z'),
@@ -226,6 +227,7 @@ export const aBoardLine = (parts: Partial<BoardLine> = {}): BoardLine => ({
   reason: null,
   said: '',
   word: null,
+  choice: null,
   version: 1,
   ...parts,
 })
@@ -259,6 +261,7 @@ export const aBoard = ({
   tracking: { opens: false, clicks: false, receipts: false, optOut: false },
   outcomeWords: [],
   words: [],
+  choices: [],
   peopleReached: 0,
   paper: [],
   ...parts,
