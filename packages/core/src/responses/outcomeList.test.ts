@@ -183,6 +183,7 @@ describe('the list handed back', () => {
       sentAt,
       reason: null,
       version: 1,
+      choice: null,
       responses: [],
     }
     const at = (moment: number, zone: string) =>

@@ -48,17 +48,17 @@ const mark = (marks: TrayMark[], words: string) =>
   }, words)
 
 /** Changes entries in the lists that are shown, or takes them out, before the desk has answered: the next key is about what is shown then. */
-function change(ids: ReadonlySet<number>, become: (line: TrayLine) => TrayLine | null): void {
+async function change(ids: ReadonlySet<number>, become: (line: TrayLine) => TrayLine | null): Promise<void> {
   const of = { queryKey: [...keys.inTray(), 'lines'] }
   // What is being fetched just now does not know of it, and would bring it back for a moment.
-  void queries.cancelQueries(of, { revert: false })
+  await queries.cancelQueries(of)
   queries.setQueriesData<{ lines: TrayLine[] }>(of, (shown) =>
     shown
       ? { ...shown, lines: shown.lines.flatMap((line) => (ids.has(line.id) ? (become(line) ?? []) : line)) }
       : shown,
   )
 }
-const takeOut = (ids: ReadonlySet<number>) => change(ids, () => null)
+const takeOut = (ids: ReadonlySet<number>) => void change(ids, () => null)
 
 /** What can be done with entries of the in-tray. Each says what was done, and can be taken back. */
 export const trayActions = {
@@ -76,7 +76,7 @@ export const trayActions = {
     return mark(marks, say.putBy(lines.length, until))
   },
   toPile(lines: TrayLine[], pile: Pile) {
-    change(new Set(lines.map((line) => line.id)), (line) => ({ ...line, pile }))
+    void change(new Set(lines.map((line) => line.id)), (line) => ({ ...line, pile }))
     const marks = lines.map(({ id }) => ({ response: id, pile }))
     return mark(marks, say.pile(lines.length, pileNames[pile]))
   },
@@ -94,7 +94,7 @@ export const trayActions = {
   whose({ id, of, person }: TrayLine, now: 'person' | 'no') {
     const params = { response: id }
     const before = of === 'other' ? 'other' : 'perhaps'
-    change(new Set([id]), (line) =>
+    void change(new Set([id]), (line) =>
       now === 'no' ? null : { ...line, of: now, pile: of === 'perhaps' ? line.sorted : line.pile },
     )
     return doing(
