@@ -181,6 +181,18 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
     ask(routes.markTray, { body: { marks: some.map(({ id: response }) => ({ response, ...what })) } })
   await mark(certain.slice(Math.ceil(certain.length / 2)), { done: true })
   // Of those that are left, some were given a word; one comes back today, and one in a week.
+  await ask(routes.saveAnswer, {
+    body: {
+      name: 'By the end of January',
+      text: 'Dear {{First name}},\n\nby 31 January, please, for {{Boat}} at berth {{Berth}}.',
+    },
+  })
+  await ask(routes.saveAnswer, {
+    body: {
+      name: 'To the office',
+      text: 'Dear {{First name}},\n\nplease ask for Mrs Tamblyn at the office, on any morning.',
+    },
+  })
   const words = ['insured', 'no insurance yet', 'gives up']
   await ask(routes.setOutcomeWords, { params: { round: permits.id }, body: { words } })
   const answered = certain.filter((entry) => entry.kind === 'reply')

@@ -1,3 +1,4 @@
+export * from './answers.ts'
 export * from './book.ts'
 export * from './desk.ts'
 export * from './dispatch.ts'

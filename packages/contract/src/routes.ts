@@ -1,3 +1,4 @@
+import { answerRoutes } from './answers.ts'
 import { bookRoutes } from './book.ts'
 import { deskRoutes } from './desk.ts'
 import { dispatchRoutes } from './dispatch.ts'
@@ -30,5 +31,6 @@ export const routes = {
   ...dispatchRoutes,
   ...responseRoutes,
   ...returnedFileRoutes,
+  ...answerRoutes,
   ...mailboxRoutes,
 }

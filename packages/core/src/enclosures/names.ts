@@ -1,10 +1,8 @@
-import { parseTemplate } from '../letter/field.ts'
-import { cellWriter } from '../letter/format.ts'
 import { slips } from '../letter/marks.ts'
+import { compileTyped } from '../letter/typedText.ts'
 import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { withoutEnd, withoutStart } from '../people/plainText.ts'
-import { inCase } from '../people/recipes.ts'
 import { names as say } from './words.ts'
 
 /**
@@ -86,34 +84,13 @@ export function compileName(
   pattern: string,
   columns: Column[],
 ): { of: (row: Row) => string | null; unknown: string[]; columnIds: string[] } {
-  const unknown: string[] = []
-  const columnIds: string[] = []
-  const folded = new Map(columns.map((c) => [c.name.trim().toLowerCase(), c]))
-  const parts = parseTemplate(pattern.trim()).map((segment) => {
-    if (typeof segment === 'string') return segment
-    const column = columns.find((c) => c.name === segment.column) ?? folded.get(segment.column.trim().toLowerCase())
-    if (!column) {
-      unknown.push(segment.column)
-      return () => ''
-    }
-    columnIds.push(column.id)
-    const write = cellWriter(column, segment.format)
-    return (row: Row) => {
-      const value = write(row.cells[column.id]).trim()
-      return value === '' ? (segment.standIn ?? '') : segment.letterCase ? inCase(value, segment.letterCase) : value
-    }
-  })
+  const { of, unknown, columnIds } = compileTyped(pattern.trim(), columns)
   return {
     unknown,
     columnIds,
     of(row) {
-      let name = ''
-      for (const part of parts) {
-        const value = typeof part === 'string' ? part : part(row)
-        if (value === '') return null
-        name += value
-      }
-      return name.trim() === '' ? null : name.trim()
+      const { text, blank } = of(row)
+      return blank.length > 0 || text.trim() === '' ? null : text.trim()
     },
   }
 }

@@ -91,3 +91,9 @@ export const incoming = {
 export const returnedFiles = {
   unnamed: 'file',
 }
+
+/** answers.ts */
+export const answers = {
+  wrote: (at: string, from: string) => `On ${at} ${from} wrote:`,
+  cut: '(What follows was left out.)',
+}

@@ -171,6 +171,18 @@ export const sentPath = (client: ImapFlow): Promise<string | null> =>
 export const draftsPath = (client: ImapFlow): Promise<string | null> =>
   boxPath(client, '\\Drafts', /^(inbox[./])?drafts?$/i)
 
+/** The same, where a draft is to be put. Throws a refusal when there is none. */
+export async function pathForDraft(client: ImapFlow): Promise<string> {
+  const path = await draftsPath(client)
+  if (path === null)
+    throw new Refusal(
+      502,
+      'The mailbox has no folder for drafts. Make one in your mail program. No draft was made.',
+      'No folder for drafts',
+    )
+  return path
+}
+
 /** The path of the box that a host puts unwanted mail into. */
 export const junkPath = (client: ImapFlow): Promise<string | null> =>
   boxPath(client, '\\Junk', /^(inbox[./])?(junk( e-?mail)?|spam|bulk mail)$/i)

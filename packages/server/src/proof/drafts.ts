@@ -7,7 +7,7 @@ import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
-import { draftsPath, imapWords, sentPath, usingImap } from '../mailboxes/imap.ts'
+import { draftsPath, imapWords, pathForDraft, sentPath, usingImap } from '../mailboxes/imap.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import { draftsOf } from '../rounds/draftStore.ts'
@@ -65,13 +65,7 @@ export async function putDrafts(
   let put = 0
   try {
     await usingImap(keys.accessOf(mailbox), async (client) => {
-      const path = await draftsPath(client)
-      if (path === null)
-        throw new Refusal(
-          502,
-          'The mailbox has no folder for drafts. Make one in your mail program. No draft was made.',
-          'No folder for drafts',
-        )
+      const path = await pathForDraft(client)
       for (const message of wanted) {
         if (signal.aborted) break
         const { key, messageId, rowId, contents } = message

@@ -10,12 +10,15 @@ import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { contentHeaders, type Desk, fileName, giveFile, handle } from '../http/handle.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
+import { beginAnswer, draftAnswer } from './answering.ts'
+import { forgetAnswer, saveAnswer } from './answerStore.ts'
 import { boardOf, chartsOf, heardLetters } from './board.ts'
 import { partOfBoard, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
 import type { Fetches } from './fetches.ts'
@@ -37,6 +40,7 @@ export interface ResponseParts {
   compute: Computes<PeopleJobs & ResponseJobs>
   fetches: Fetches
   files: FileStore
+  keys: MailboxKeys
   inbox: InboxReader
   /** Where what is made for one answer lies meanwhile. */
   readingsFolder: string
@@ -46,7 +50,7 @@ export interface ResponseParts {
 /** The board, the outcome list, and the in-tray. */
 export function responseRoutes(
   desk: Desk,
-  { db, clock, compute, fetches, files, inbox, publish, readingsFolder }: ResponseParts,
+  { db, clock, compute, fetches, files, keys, inbox, publish, readingsFolder }: ResponseParts,
 ): void {
   /** Has everything that came back of a round taken together, what was fetched in the last second too. */
   const hear = async (roundId: number) => {
@@ -135,6 +139,15 @@ export function responseRoutes(
     const roundId = await tray.setWhose(db, params.response, body.of, clock.now())
     if (roundId === null) throw notFound('answer')
     changed(roundId)
+    return {}
+  })
+  handle(desk, routes.beginAnswer, ({ params }) => beginAnswer(db, params.response))
+  handle(desk, routes.draftAnswer, async ({ params, body }) => ({
+    folder: await draftAnswer({ db, clock, files, keys }, params.response, body),
+  }))
+  handle(desk, routes.saveAnswer, async ({ body }) => ({ id: await saveAnswer(db, body.name, body.text, clock.now()) }))
+  handle(desk, routes.forgetAnswer, async ({ params }) => {
+    if (!(await forgetAnswer(db, params.answer))) throw notFound('saved answer')
     return {}
   })
   handle(desk, routes.setOutcomeWords, async ({ params, body }) => {

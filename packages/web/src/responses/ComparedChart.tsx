@@ -1,7 +1,7 @@
 import type { ComparedRound } from '@hand-post/contract'
 import { scaleLinear } from 'd3-scale'
 import { curveMonotoneX, line } from 'd3-shape'
-import { chartEdges, Upwards } from './chartParts.tsx'
+import { apart, chartEdges, Upwards } from './chartParts.tsx'
 import { Drawing } from './Drawing.tsx'
 import { comparedChart as say } from './words.ts'
 
@@ -27,13 +27,11 @@ export function ComparedChart({ compared, width, name }: { compared: ComparedRou
     ([px]) => px,
     ([, py]) => py,
   ).curve(curveMonotoneX)
-  const labels = drawn
-    .map((round) => ({ ...round, last: round.after.at(-1)! }))
-    .map((round) => ({ ...round, x: at(round.last.days), y: y(share(round.last)) }))
-    .sort((a, b) => a.y - b.y)
-  labels.forEach((l, i) => {
-    if (i > 0) l.y = Math.max(l.y, labels[i - 1].y + 15)
-  })
+  const labels = apart(
+    drawn
+      .map((round) => ({ ...round, last: round.after.at(-1)! }))
+      .map((round) => ({ ...round, x: at(round.last.days), y: y(share(round.last)) })),
+  )
   return (
     <Drawing
       title={say.title}

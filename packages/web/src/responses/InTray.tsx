@@ -10,7 +10,7 @@ import { Button, Empty, Paper, Waiting, Ways } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Key } from './Key.tsx'
 import { Reminders } from './Reminders.tsx'
-import { type Opened, replyAddress, TrayEntry } from './TrayEntry.tsx'
+import { canBeAnswered, type Opened, TrayEntry } from './TrayEntry.tsx'
 import { TrayList } from './TrayList.tsx'
 import { trayActions, undoInTray } from './trayActions.ts'
 import { inTray as say } from './words.ts'
@@ -213,7 +213,7 @@ function Workplace({ lines, now, all }: { lines: TrayLine[]; now: number; all: n
     b: () => setOpened('bringBack'),
     o: () => setOpened('word'),
     a: () => {
-      if (line.kind === 'reply') location.assign(replyAddress(line))
+      if (canBeAnswered(line)) setOpened('answer')
     },
     t: () => {
       if (line.of === 'perhaps' || line.of === 'other') void trayActions.whose(line, 'person')

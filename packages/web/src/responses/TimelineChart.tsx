@@ -4,7 +4,7 @@ import { curveStepAfter, line } from 'd3-shape'
 import { format } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
 import { moment } from '../shared/moment.ts'
-import { chartEdges, Upwards } from './chartParts.tsx'
+import { apart, chartEdges, Upwards } from './chartParts.tsx'
 import { Drawing } from './Drawing.tsx'
 import { timelineChart as say } from './words.ts'
 
@@ -36,11 +36,7 @@ export function TimelineChart({
     ([at]) => x(at),
     ([, n]) => y(n),
   ).curve(curveStepAfter)
-  // Labels stand at the line's end; those that would overlap move apart.
-  const labels = lines.map((l) => ({ ...l, y: y(l.count) })).sort((a, b) => a.y - b.y)
-  labels.forEach((l, i) => {
-    if (i > 0) l.y = Math.max(l.y, labels[i - 1].y + 15)
-  })
+  const labels = apart(lines.map((l) => ({ ...l, y: y(l.count) })))
   return (
     <Drawing
       title={say.title}

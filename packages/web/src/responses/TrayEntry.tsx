@@ -1,5 +1,5 @@
 import type { BringBack as Back, TrayEntry as Entry, TrayLine } from '@hand-post/contract'
-import { bareAddress, foundBy, type Pile, pileNames, piles } from '@hand-post/core'
+import { foundBy, type Pile, pileNames, piles } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { ArrowLeft, Check, CornerUpLeft, ExternalLink, Undo2, UserCheck, UserX } from 'lucide-react'
@@ -11,6 +11,7 @@ import { NewAddress } from '../rounds/NewAddress.tsx'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { AnswerSheet } from './AnswerSheet.tsx'
 import { BringBack } from './BringBack.tsx'
 import { Key } from './Key.tsx'
 import { OutcomeWords } from './OutcomeWords.tsx'
@@ -19,12 +20,8 @@ import { ReturnedFiles } from './ReturnedFiles.tsx'
 import type { TrayActions } from './trayActions.ts'
 import { trayEntry as say } from './words.ts'
 
-/** Where an answer to an entry is written: in the mail program (RFC 6068). Whoever wrote it names an address by it, and nothing more. */
-export const replyAddress = ({ from, address, subject }: Pick<TrayLine, 'from' | 'address' | 'subject'>): string =>
-  `mailto:${encodeURIComponent(bareAddress(from) || address).replace('%40', '@')}?subject=${encodeURIComponent(/^re:/i.test(subject) ? subject : `Re: ${subject}`)}`
-
 /** Which of the choices behind the buttons is open. */
-export type Opened = 'bringBack' | 'word' | null
+export type Opened = 'bringBack' | 'word' | 'answer' | null
 
 /** The entry in hand: what it says, beside the letter and the row that it answers; and what can be done with it, or with those selected. */
 export function TrayEntry({
@@ -102,13 +99,10 @@ export function TrayEntry({
             setOpen={(open) => setOpened(open ? 'bringBack' : null)}
             onBring={actions.putBy}
           />
-          {one && line.kind === 'reply' && (
-            <a
-              href={replyAddress(line)}
-              className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule px-3 py-1 hover:bg-sheet-2"
-            >
+          {one && canBeAnswered(line) && (
+            <Button onClick={() => setOpened('answer')}>
               <CornerUpLeft aria-hidden size={16} /> {say.answer} <Key>A</Key>
-            </a>
+            </Button>
           )}
           <OutcomeWords
             roundId={roundIds.size === 1 ? line.roundId : null}
@@ -142,6 +136,7 @@ export function TrayEntry({
           </select>
         </div>
       </header>
+      {opened === 'answer' && canBeAnswered(line) && <AnswerSheet line={line} onClose={() => setOpened(null)} />}
       <Whose line={line} actions={actions} />
       {whole.error ? (
         <Empty title={say.cannotShown}>{faultWords(whole.error)}</Empty>
@@ -155,6 +150,10 @@ export function TrayEntry({
   )
 }
 const here = Intl.DateTimeFormat().resolvedOptions().timeZone
+
+/** Whether an answer can go to whoever wrote an entry. */
+export const canBeAnswered = ({ kind, junk }: TrayLine): boolean =>
+  (kind === 'reply' || kind === 'automatic') && junk === null
 
 /** Where it is not certain whose it is: why, and the writer's word on it. */
 function Whose({ line, actions }: { line: TrayLine; actions: Pick<TrayActions, 'whose'> }) {

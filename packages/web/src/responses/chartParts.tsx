@@ -26,3 +26,14 @@ export function Upwards({
       </g>
     ))
 }
+
+/** Pixels between the words at the ends of two lines. */
+const between = 15
+/** The words at the ends of lines, from the uppermost: those that would overlap move apart. */
+export function apart<Label extends { y: number }>(labels: Label[]): Label[] {
+  const ordered = [...labels].sort((a, b) => a.y - b.y)
+  ordered.forEach((label, i) => {
+    if (i > 0) label.y = Math.max(label.y, ordered[i - 1].y + between)
+  })
+  return ordered
+}

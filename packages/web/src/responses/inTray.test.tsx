@@ -5,7 +5,6 @@ import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aMailbox, anInTray, aTrayEntry, aTrayLine } from '../testing/samples.ts'
 import { offeredDays } from './BringBack.tsx'
 import InTray from './InTray.tsx'
-import { replyAddress } from './TrayEntry.tsx'
 
 /** What the desk holds: changed by what is asked of it, as the desk itself would. */
 let lines: TrayLine[]
@@ -315,17 +314,6 @@ test('reminders stand above with those by name who have not answered', async () 
   await expect.element(line).toHaveTextContent('Person 5 and 2 more')
   await screen.getByRole('button', { name: 'Done with it' }).click()
   await expect.poll(() => desk.bodiesOf(routes.endReminder)).toEqual([{ done: true }])
-})
-
-test('an answer goes to whom it is from, whatever they have written into their address', () => {
-  const to = (from: string, subject: string) => replyAddress({ from, address: 'ada@village.example', subject })
-  expect(to('Ada <ada.home@village.example>', 'Your berth')).toBe(
-    'mailto:ada.home@village.example?subject=Re%3A%20Your%20berth',
-  )
-  expect(to('', 'RE: Your berth & boat')).toBe('mailto:ada@village.example?subject=RE%3A%20Your%20berth%20%26%20boat')
-  // RFC 6068, section 5: what separates header fields of the address is encoded, and so separates none.
-  const { protocol, searchParams } = new URL(to('Eve <eve@x.example?bcc=mallory@x.example&body=hello>', 'Hello'))
-  expect([protocol, [...searchParams.keys()]]).toEqual(['mailto:', ['subject']])
 })
 
 describe('the days that are offered', () => {

@@ -125,7 +125,7 @@ export const trayEntry = {
   done: 'Done',
   lookAgain: 'Look at it again',
   bringBack: 'Bring back…',
-  answer: 'Answer in the mail program',
+  answer: 'Answer…',
   word: 'Outcome word…',
   pile: 'Pile',
   toPile: (name: string) => `Put to “${name}”`,
@@ -437,4 +437,38 @@ export const keepFiles = {
   notGiven: (name: string) => `${name} is not there any more.`,
   brokeOff: (done: number, of: number, why: string) => `${done} of ${of} were written, then it broke off: ${why}`,
   leftOut: (why: string) => `left out${why && `: ${why}`}`,
+}
+
+/** AnswerSheet.tsx */
+export const answerSheet = {
+  title: (person: string) => `Answer ${person}`,
+  from: 'From',
+  to: 'To',
+  subject: 'Subject',
+  answer: 'Your answer',
+  quote: 'With what they wrote, quoted below',
+  quoted: 'What is quoted',
+  draft: 'Put into Drafts',
+  inProgram: 'Write it in the mail program',
+  lies: (folder: string) =>
+    `The answer lies in the folder “${folder}” of the mailbox. Look it over there, and send it. The entry says so when it was sent.`,
+  cannot: 'This cannot be answered here',
+  saved: (n: number) => (n === 0 ? 'Saved answers: none yet' : `Saved answers (${n})`),
+  saveAs: 'Save what is written under the name',
+  save: 'Save',
+  savedAs: (name: string) => `Saved as “${name}”.`,
+  forget: 'Forget',
+  forgetOf: (name: string) => `Forget ${name}`,
+  forgotten: (name: string) => `“${name}” is forgotten.`,
+  undo: 'Undo',
+  fields:
+    'Fields of the list may stand in it in two braces, for instance {{Name}}: they are filled in for the row that is answered.',
+  gaps: (blank: string[], unknown: string[]) =>
+    [
+      blank.length > 0 && `Blank in this row: ${blank.join(', ')}.`,
+      unknown.length > 0 && `No column of the list: ${unknown.join(', ')}.`,
+      'Read the answer through.',
+    ]
+      .filter(Boolean)
+      .join(' '),
 }

@@ -228,6 +228,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'board-lines', which),
       queryFn: ({ signal }) => ask(routes.boardLines, { params: { round: id }, query: which, signal }),
     }),
+  beginAnswer: (id: number) =>
+    queryOptions({
+      queryKey: [...keys.inTray(), 'answer', id],
+      queryFn: ({ signal }) => ask(routes.beginAnswer, { params: { response: id }, signal }),
+    }),
   returnedFiles: (id: number, pattern: string) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'returned-files', pattern),
