@@ -208,7 +208,13 @@ describe('what cannot be fetched now', () => {
     await world.restart()
     await world.handPost.parts.inbox.readAll()
     const entry = await entryOf('Gus')
-    expect(entry.returned.map((f) => f.name)).toEqual(['late.pdf'])
+    expect(entry.returned.map((f) => [f.name, f.examined])).toEqual([['late.pdf', true]])
+    // As if it had ended before they were examined.
+    const { hash } = entry.returned[0]
+    await world.handPost.parts.db.query('DELETE FROM file_facts WHERE hash = $1', [hash])
+    expect((await entryOf('Gus')).returned[0].examined).toBe(false)
+    await world.handPost.parts.inbox.readAll()
+    expect((await entryOf('Gus')).returned[0].examined).toBe(true)
     gus = entry.id
   })
   test('and lies elsewhere by then, is said', async () => {

@@ -66,6 +66,8 @@ describe('choices of a letter', () => {
     const { html } = merged(letter(set('Yes', 'No')), '', { forPaper: true })
     expect(html).toContain('[  ] Yes')
     expect(html).not.toContain('href')
+    // So they are in a letter that is handed out for others to read.
+    expect(merged(letter(set('Yes', 'No')), '', { asWritten: true }).html).not.toContain('choice.invalid')
   })
   test('that nobody has written leave no trace', () => {
     expect(merged(letter(set('', ' '))).text.trim()).toBe('')

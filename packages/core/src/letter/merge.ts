@@ -27,7 +27,7 @@ export interface MergeOptions {
   signature?: string
   /** The letter ends with a line by which its reader can opt out; {@link optOutPlace} stands for the address. */
   optOut?: boolean
-  /** It goes on paper: choices are boxes to be ticked, as nothing can be followed there. */
+  /** It goes on paper: choices are boxes to be ticked, as nothing can be followed there. So it is where it is shown {@link asWritten}. */
   forPaper?: boolean
   /** Fields stand in their template form and every passage is shown: a letter that is handed out for others to read. */
   asWritten?: boolean
@@ -59,7 +59,7 @@ export interface CompiledLetter {
 export function compileLetter(letter: Letter, columns: Column[], options: MergeOptions = {}): CompiledLetter {
   const { tint = false, pictureAddress = (src) => src, today = '', signature = '', asWritten = false } = options
   const slots = openSlots(columns, { today, asWritten })
-  const blocks = blockWriter(slots, lineWriter(slots, tint), pictureAddress, signature, options.forPaper ?? false)
+  const blocks = blockWriter(slots, lineWriter(slots, tint), pictureAddress, signature, options.forPaper ?? asWritten)
 
   const subject = slots.templateLine(letter.subject)
   const firstLine = slots.templateLine(letter.firstLine ?? '')

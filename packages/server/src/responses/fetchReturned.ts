@@ -70,7 +70,10 @@ export async function fetchReturned(parts: FetchReturnedParts, client: ImapFlow,
       }
       await addReturned(db, answer.responseId, files)
       publish({ topic: 'responses', id: answer.roundId })
-      await examineReturned(parts, files)
+      await examineReturned(
+        parts,
+        files.flatMap(({ hash }) => hash ?? []),
+      )
       publish({ topic: 'responses', id: answer.roundId })
     }
   }
@@ -78,9 +81,11 @@ export async function fetchReturned(parts: FetchReturnedParts, client: ImapFlow,
 
 /** How often contents are begun to be examined that take the thread with them. */
 const maxExamined = 3
-/** Examines files as enclosures are, each content once. What could not be examined counts as such. */
-async function examineReturned({ compute, log }: FetchReturnedParts, files: CameBack[]): Promise<void> {
-  const hashes = files.flatMap(({ hash }) => hash ?? [])
+/** Examines contents as enclosures are, each once. What could not be examined counts as such. */
+export async function examineReturned(
+  { compute, log }: Pick<FetchReturnedParts, 'compute' | 'log'>,
+  hashes: string[],
+): Promise<void> {
   for (let n = 0; n < maxExamined && hashes.length > 0; n++) {
     try {
       await compute.run('examineContents', { hashes })

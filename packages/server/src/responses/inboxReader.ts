@@ -12,12 +12,12 @@ import {
 import { findSentDrafts } from '../proof/drafts.ts'
 import { hasOpenDrafts } from '../rounds/draftStore.ts'
 import type { Computes } from '../threads/job.ts'
-import { type FetchReturnedParts, fetchReturned } from './fetchReturned.ts'
+import { examineReturned, type FetchReturnedParts, fetchReturned } from './fetchReturned.ts'
 import type { ResponseJobs } from './jobs.ts'
 import type { IncomingJobs } from './mailJobs.ts'
 import { type Folder, type ReadFolderParts, readFolder } from './readFolder.ts'
 import { dueBetween } from './reminders.ts'
-import { toFetch } from './returnedStore.ts'
+import { notExaminedReturned, toFetch } from './returnedStore.ts'
 import { cameBackBetween, forgetStrangers } from './trayStore.ts'
 
 export interface InboxReaderParts extends Omit<ReadFolderParts, 'broke' | 'ended'>, Omit<FetchReturnedParts, 'ended'> {
@@ -114,6 +114,7 @@ export class InboxReader {
     const all = async () => {
       do {
         state.again = false
+        await examineReturned(this.parts, await notExaminedReturned(db, mailboxId))
         if ((await toFetch(db, mailboxId, 1)).length === 0) continue
         await usingImap(keys.accessOf(await mailboxById(db, mailboxId)), (client) =>
           fetchReturned({ ...this.parts, ended: () => this.ended }, client, mailboxId),

@@ -74,6 +74,16 @@ export function addReturned(db: Database, responseId: number, files: CameBack[])
   })
 }
 
+/** Contents that came back to a mailbox and were not examined: the program ended before. */
+export async function notExaminedReturned(db: Database, mailboxId: number): Promise<string[]> {
+  const rows = await db.query<{ hash: string }>(
+    `SELECT DISTINCT f.hash FROM returned_files f JOIN responses q ON q.id = f.response_id JOIN messages m ON m.id = q.message_id
+     WHERE m.mailbox_id = $1 AND f.hash IS NOT NULL AND NOT EXISTS (SELECT 1 FROM file_facts x WHERE x.hash = f.hash)`,
+    [mailboxId],
+  )
+  return rows.map(({ hash }) => hash)
+}
+
 type Stored = Omit<ReturnedFile, 'fault' | 'examined'> & {
   kind: string | null
   contentFault: ContentFault | null
