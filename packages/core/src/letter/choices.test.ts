@@ -97,5 +97,11 @@ describe('a prepared answer (RFC 6068)', () => {
     )
     expect(decodeURIComponent(address)).not.toMatch(/subject=[^&]*[\r\n]/)
     expect(address.length).toBeLessThan(500)
+    // Characters of two units, cut anywhere.
+    for (let n = 145; n < 155; n++) {
+      const cut = preparedAnswer({ to: 'a@b.example', subject: `${'x'.repeat(n)}🛶🛶🛶` }, 'Yes', 'token')
+      expect(decodeURIComponent(cut)).toContain(': Yes [token]')
+      expect(decodeURIComponent(cut)).not.toContain('\ufffd')
+    }
   })
 })

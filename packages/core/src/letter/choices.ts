@@ -8,7 +8,7 @@ export const fewestChoices = 2
 export const mostChoices = 6
 /** Characters of a choice. */
 export const longestChoice = 80
-/** How many choices a letter has in all, each with a number of its own. */
+/** How many choices a letter has in all, each with a number of its own; the proof stops at more. */
 export const mostNumbered = 60
 
 const host = 'choice.invalid'
@@ -62,6 +62,9 @@ export function withChoices(merged: Out, addressOf: (n: number) => string): Out 
   }
 }
 
+/** Characters of the letter's subject that a prepared answer has. */
+const longestSubject = 150
+
 /** What is known of a letter whose choices are prepared answers. */
 export interface PreparedFor {
   /** Where answers go. */
@@ -74,7 +77,9 @@ export interface PreparedFor {
  * @param token what tells which letter and which choice it is, from any mail program; null where the answer may only be read by a person.
  */
 export function preparedAnswer({ to, subject }: PreparedFor, choice: string, token: string | null): string {
-  const line = `Re: ${subject.replace(/\s+/g, ' ').trim().slice(0, 150)}: ${choice}${token === null ? '' : ` [${token}]`}`
+  // Cut between characters: half of one could not be encoded.
+  const about = [...subject.replace(/\s+/g, ' ').trim()].slice(0, longestSubject).join('')
+  const line = `Re: ${about}: ${choice}${token === null ? '' : ` [${token}]`}`
   // RFC 6068, section 2: the address keeps its at sign, and everything else is encoded; lines end with CRLF (section 5).
   const address = encodeURIComponent(to).replace('%40', '@')
   return `mailto:${address}?subject=${encodeURIComponent(line)}&body=${encodeURIComponent(`${choice}\r\n`)}`

@@ -1,4 +1,4 @@
-import { choiceOf, choiceSets, fewestChoices, offeredChoices } from '../letter/choices.ts'
+import { choiceOf, choiceSets, fewestChoices, mostNumbered, offeredChoices } from '../letter/choices.ts'
 import { parseTemplate } from '../letter/field.ts'
 import { lostInPlain } from '../letter/plain.ts'
 import { momentWords } from '../mailboxes/zone.ts'
@@ -121,8 +121,12 @@ export const aroundChecks: Check[] = [
     about: 'messages',
     title: say.choicesUnclear,
     looksAt: say.looksAtChoices,
-    ofRound: ({ letter }) =>
-      choiceSets(letter).flatMap((choices, i) => {
+    ofRound: ({ letter }) => {
+      const sets = choiceSets(letter)
+      const all = sets.flat().length
+      if (all > mostNumbered)
+        return [{ place: 'choices', message: say.tooManyChoices(all, mostNumbered), mends: [toLetter] }]
+      return sets.flatMap((choices, i) => {
         const keys = choices.map((choice) => choice.toLocaleLowerCase())
         const twice = choices.find((_, n) => keys.indexOf(keys[n]) < n)
         const message =
@@ -132,7 +136,8 @@ export const aroundChecks: Check[] = [
               ? say.choiceTwice(twice)
               : null
         return message === null ? [] : [{ place: `choices ${i}`, message, mends: [toLetter] }]
-      }),
+      })
+    },
   },
   {
     name: 'choicesTogether',

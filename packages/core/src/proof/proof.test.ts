@@ -420,6 +420,24 @@ describe('the proof', () => {
       [['choicesUnclear', 'stop', null]],
     ],
     [
+      'more choices than can be told apart',
+      {
+        letter: withBlocks(
+          ...Array.from(
+            { length: 11 },
+            (_, i): Block => ({
+              type: 'passage',
+              attrs: {
+                selection: { match: 'all', rules: [{ column: 'First name', comparison: 'is', value: `N${i}` }] },
+              },
+              content: [{ type: 'choices', attrs: { choices: ['a', 'b', 'c', 'd', 'e', 'f'] } }],
+            }),
+          ),
+        ),
+      },
+      [['choicesUnclear', 'stop', null]],
+    ],
+    [
       'two sets of choices in one message',
       {
         letter: withBlocks(

@@ -9,6 +9,8 @@ export const aroundChecks = {
     n === 0
       ? 'A set of choices has none. Write two at least, or take it out.'
       : 'A set of choices has one only. Write a second, or take it out.',
+  tooManyChoices: (all: number, most: number) =>
+    `The letter has ${all} choices in all its sets, and ${most} can be told apart. Take some out.`,
   choiceTwice: (choice: string) =>
     `The choice “${choice}” stands there twice. Word one of them otherwise, or take it out.`,
   choicesTogether: 'More than one set of choices',
