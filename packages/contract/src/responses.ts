@@ -90,6 +90,8 @@ export const boardSchema = z.object({
   words: z.array(z.object({ word: z.string(), people: n })),
   /** The choices of the letter, with how many people chose each last. */
   choices: z.array(z.object({ choice: z.string(), people: n })),
+  /** People whose letters arrived and who chose nothing, by none of their letters. */
+  choseNothing: n,
   /** People, not letters, whose letters arrived; told where there are words or choices. */
   peopleReached: n,
   /** Letters on paper, of which nothing comes back here: by what became of them, with when the last was printed. */

@@ -198,6 +198,10 @@ describe('as prepared answers, where no page can be reached', () => {
     await send('Hal', 1)
     const both = (await world.board(round)).people.filter((p) => p.person === 'Hal')
     expect(both.map((p) => p.choice)).toEqual([null, 'I cannot'])
+    // They have chosen, though not by the first letter.
+    const { choseNothing } = await world.call(routes.board, { params: { round } })
+    const without = await world.call(routes.boardLines, { params: { round }, query: { pick: 'noChoice' } })
+    expect([without.people, without.lines.map((l) => l.person)]).toEqual([choseNothing, ['Eve', 'Fay', 'Gus']])
   })
   test('a copy to oneself and drafts: nothing in them counts, or it is said that it would not', async () => {
     const { id } = await world.round(csv, { subject: 'x', html: '<p>x</p>' })
@@ -298,6 +302,8 @@ describe('on their page, where there is one that can be reached', () => {
       422,
       expect.stringContaining('Please write 2,000 characters at most; these are 2,001.'),
     ])
+    // What was typed is all there, to be shortened.
+    expect(long.body).toContain(`>${'x'.repeat(2001)}</textarea>`)
     expect((await answer(path, { choice: '0', words: 'x'.repeat(60_000), nonce })).status).toBe(413)
     expect((await choiceOn('Cy')).responses).toEqual([])
   })
@@ -327,8 +333,5 @@ describe('on their page, where there is one that can be reached', () => {
     expect(answers.filter((status) => status === 200)).toHaveLength(20)
     expect(answers.slice(-2)).toEqual([429, 429])
     expect(await choiceOn('Eve')).toMatchObject({ choice: 'I cannot' })
-  })
-  test('in a copy it leads to the writer by a message, in one’s own name', async () => {
-    expect((await look('/c/copy')).body).toContain('Only the person whom the letter was written to can answer by it.')
   })
 })

@@ -1,7 +1,5 @@
 import { createHash } from 'node:crypto'
-import { createWriteStream } from 'node:fs'
 import { Readable } from 'node:stream'
-import { finished } from 'node:stream/promises'
 import type { Made } from '@hand-post/contract'
 import {
   compileLetter,
@@ -16,8 +14,8 @@ import {
   safeName,
   shown,
 } from '@hand-post/core'
-import { Zip, ZipPassThrough } from 'fflate'
 import type { Database } from '../db/database.ts'
+import { packFiles } from '../files/pack.ts'
 import { fileFacts } from '../files/store.ts'
 import { pictureHash } from '../letter/pictures.ts'
 import { shelfLetter } from '../letter/shelfStore.ts'
@@ -247,21 +245,7 @@ export const makeJobs = {
     const ids = new Set((await madeFilesOf(db, roundId)).map((m) => m.fileId))
     const made = all.filter((f) => ids.has(f.id))
     if (made.length === 0) throw new Refusal(409, 'No files have been made yet. Make them first.', 'Nothing made')
-    const out = createWriteStream(path)
-    const zip = new Zip((error, chunk, last) => {
-      if (error) out.destroy(error)
-      else out.write(chunk)
-      if (last) out.end()
-    })
-    for (const [i, file] of made.entries()) {
-      // PDF and DOCX are packed already.
-      const entry = new ZipPassThrough(file.name)
-      zip.add(entry)
-      entry.push(await files.read(file.hash), true)
-      progress(i + 1, made.length, 'Packing')
-    }
-    zip.end()
-    await finished(out)
+    await packFiles(path, made, files, (done) => progress(done, made.length, 'Packing'))
     return `${round.title}, made files.zip`
   },
 }

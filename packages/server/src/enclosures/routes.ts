@@ -1,15 +1,15 @@
 import { randomBytes } from 'node:crypto'
-import { createReadStream, createWriteStream } from 'node:fs'
+import { createWriteStream } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
-import { pipeline } from 'node:stream/promises'
 import { routes } from '@hand-post/contract'
 import { safeFolder, safeName, sizeWords } from '@hand-post/core'
 import type { FileStore } from '../files/fileStore.ts'
 import { typeOf } from '../files/mediaType.ts'
+import { giveZip } from '../files/pack.ts'
 import { noteFile } from '../files/store.ts'
 import { limited, receive } from '../files/upload.ts'
-import { type Desk, fileName, handle } from '../http/handle.ts'
+import { type Desk, handle } from '../http/handle.ts'
 import { listById } from '../people/store.ts'
 import { addRoundFile, filesOf, matchFiles, removeRoundFiles, setFileRole } from '../rounds/files.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
@@ -137,20 +137,11 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
       added(params.round)
     }
   })
-  handle(desk, routes.madeZip, async ({ params, res, gone }) => {
-    const path = join(readingsFolder, `made-${randomBytes(8).toString('hex')}.zip`)
-    try {
-      const name = await compute.run('madeZip', { roundId: params.round, path, now: clock.now() }, { signal: gone })
-      res.set({
-        'content-type': 'application/zip',
-        ...fileName(safeName(name)),
-      })
-      await pipeline(createReadStream(path), res).catch(() => res.destroy())
-    } finally {
-      await rm(path, { force: true })
-    }
-    return undefined
-  })
+  handle(desk, routes.madeZip, ({ params, res, gone }) =>
+    giveZip(res, readingsFolder, (path) =>
+      compute.run('madeZip', { roundId: params.round, path, now: clock.now() }, { signal: gone }),
+    ),
+  )
 
   handle(desk, routes.enclosures, ({ params, gone }) =>
     compute.run('enclosures', { roundId: params.round, now: clock.now(), publicAddress }, { signal: gone }),

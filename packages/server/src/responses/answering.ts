@@ -16,7 +16,7 @@ import type { FileStore } from '../files/fileStore.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { imapWords, pathForDraft, usingImap } from '../mailboxes/imap.ts'
-import { mailboxById } from '../mailboxes/store.ts'
+import { type MailboxRecord, mailboxById } from '../mailboxes/store.ts'
 import { listById, rowById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { senderOf } from '../rounds/loadRound.ts'
@@ -37,17 +37,25 @@ async function entryToAnswer(db: Database, responseId: number): Promise<ToAnswer
   return entry
 }
 
-/** What an answer to an entry begins with. */
-export async function beginAnswer(db: Database, responseId: number) {
-  const entry = await entryToAnswer(db, responseId)
-  const { settings } = await mailboxById(db, entry.mailboxId)
-  const from = senderOf(await roundById(db, entry.roundId), settings)
+/** From whom an answer to an entry goes, to whom, under which subject, and what it quotes. */
+async function headOf(db: Database, entry: ToAnswer, { settings }: MailboxRecord) {
   return {
-    from: from.name === '' ? from.address : `${from.name} <${from.address}>`,
+    from: senderOf(await roundById(db, entry.roundId), settings),
     to: answerTo(entry.from, entry.address),
     subject: answerSubject(entry.subject),
     quoted: quotedText({ from: entry.from, at: momentWords(entry.at, settings.timeZone), text: entry.text }),
-    signature: settings.signature,
+  }
+}
+
+/** What an answer to an entry begins with. */
+export async function beginAnswer(db: Database, responseId: number) {
+  const entry = await entryToAnswer(db, responseId)
+  const mailbox = await mailboxById(db, entry.mailboxId)
+  const { from, ...head } = await headOf(db, entry, mailbox)
+  return {
+    ...head,
+    from: from.name === '' ? from.address : `${from.name} <${from.address}>`,
+    signature: mailbox.settings.signature,
     saved: await savedFor(db, entry),
   }
 }
@@ -81,25 +89,24 @@ export async function draftAnswer(
       'This mailbox has no IMAP host, where drafts would lie. Answer in the mail program. No draft was made.',
       'No IMAP host',
     )
-  const begun = await beginAnswer(db, responseId)
-  const fault = addressFault(begun.to)
+  const { from, to, subject, quoted } = await headOf(db, entry, mailbox)
+  const fault = addressFault(to)
   if (fault !== null)
     throw new Refusal(
       422,
-      `“${begun.to.slice(0, 100)}” is no address that an answer can go to (${fault}). No draft was made.`,
+      `“${to.slice(0, 100)}” is no address that an answer can go to (${fault}). No draft was made.`,
       'No address',
     )
-  const from = senderOf(await roundById(db, entry.roundId), settings)
   const key = randomBytes(16).toString('base64url')
   const { inReplyTo, references } = threadOf(entry.letterId, entry.mailId)
   const contents = {
     from,
-    to: { name: '', address: begun.to },
+    to: { name: '', address: to },
     cc: [],
     bcc: [],
-    subject: begun.subject,
+    subject,
     html: '',
-    text: answerText(words, settings.signature, quote ? begun.quoted : ''),
+    text: answerText(words, settings.signature, quote ? quoted : ''),
     files: [],
     pictures: [],
     links: [],

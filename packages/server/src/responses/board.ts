@@ -67,6 +67,8 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
     outcomeWords: round.outcomeWords,
     words: round.outcomeWords.map((word) => ({ word, people: words.find((one) => one.word === word)?.people ?? 0 })),
     choices: choices.map((choice) => ({ choice, people: chosen.find((one) => one.choice === choice)?.people ?? 0 })),
+    choseNothing:
+      choices.length === 0 ? 0 : (await store.countLines(db, roundId, { pick: 'noChoice', find: '' })).people,
     peopleReached: reached,
     paper: paperStates
       .map((state) => paper.filter((one) => one.state === state))

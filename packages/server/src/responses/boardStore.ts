@@ -64,7 +64,11 @@ const picked: Readonly<Record<BoardPick, { of: keyof typeof sources; where: stri
   word: { of: 'both', where: `${arrived} AND g.word = $2` },
   noWord: { of: 'both', where: `${arrived} AND g.word IS NULL` },
   choice: { of: 'heard', where: `${notBack} AND h.choice = $2` },
-  noChoice: { of: 'both', where: `${arrived} AND h.choice IS NULL` },
+  // Whoever has had several letters chose something by whichever.
+  noChoice: {
+    of: 'both',
+    where: `${arrived} AND m.row_id NOT IN (SELECT row_id FROM heard WHERE round_id = $1 AND choice IS NOT NULL)`,
+  },
 }
 
 /** How many letters of a round there are in each state. */
@@ -195,7 +199,7 @@ function linesOfBoard(
 }
 
 /** How many lines of a board are wanted, and of how many people: counted, where it can be, without putting letters beside what was heard. */
-async function countLines(
+export async function countLines(
   db: Database,
   roundId: number,
   which: WhichLines,

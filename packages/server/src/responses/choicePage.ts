@@ -25,9 +25,6 @@ export const choiceStyleDigest = `sha256-${createHash('sha256').update(style).di
 /** What is said of an address that no letter has. */
 export const unknownChoice =
   'This address is not known here, or is not whole. Please copy it again from the letter, or answer the letter by a message.'
-/** What is said to whoever has a copy of a letter. */
-export const copyWords =
-  'This link stood in a copy of a letter. Only the person whom the letter was written to can answer by it.'
 
 const page = (title: string, inside: string) =>
   `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta name="robots" content="noindex"><title>${escapeHtml(title)}</title><style>${style}</style></head><body><main><h1>${escapeHtml(title)}</h1>${inside}</main></body></html>`

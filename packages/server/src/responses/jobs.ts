@@ -1,11 +1,8 @@
-import { once } from 'node:events'
-import { createWriteStream } from 'node:fs'
 import { readFile } from 'node:fs/promises'
 import { Readable } from 'node:stream'
-import { finished } from 'node:stream/promises'
 import { broughtFiles, type OutcomeFormatName } from '@hand-post/core'
-import { Zip, ZipPassThrough } from 'fflate'
 import { typeOf } from '../files/mediaType.ts'
+import { packFiles } from '../files/pack.ts'
 import { noteFile } from '../files/store.ts'
 import { readMail } from '../mailboxes/readMail.ts'
 import { Refusal } from '../problem.ts'
@@ -41,21 +38,8 @@ export const responseJobs = {
   ): Promise<string> {
     const named = (await namedReturned(db, roundId, pattern, today)).files.filter((file) => file.keptAs !== null)
     if (named.length === 0) throw new Refusal(409, 'No files came back yet that could be kept.', 'Nothing to keep')
-    const out = createWriteStream(path)
-    const zip = new Zip((error, chunk, last) => {
-      if (error) out.destroy(error)
-      else out.write(chunk)
-      if (last) out.end()
-    })
-    for (const [i, { keptAs, hash }] of named.entries()) {
-      const entry = new ZipPassThrough(keptAs!)
-      zip.add(entry)
-      entry.push(await files.read(hash!), true)
-      if (out.writableNeedDrain) await once(out, 'drain')
-      progress(i + 1, named.length, 'Packing')
-    }
-    zip.end()
-    await finished(out)
+    const entries = named.map(({ keptAs, hash }) => ({ name: keptAs!, hash: hash! }))
+    await packFiles(path, entries, files, (done) => progress(done, named.length, 'Packing'))
     return `${(await roundById(db, roundId)).title}, returned files.zip`
   },
 

@@ -7,7 +7,7 @@ import { refuseAddress } from '../dispatch/refuse.ts'
 import type { Publish } from '../events.ts'
 import { guardHeaders, setHeaders } from '../http/listeners.ts'
 import { readToken } from '../secrets.ts'
-import { askPage, type Choice, choiceStyleDigest, copyWords, sayPage, thanksPage, unknownChoice } from './choicePage.ts'
+import { askPage, type Choice, choiceStyleDigest, sayPage, thanksPage, unknownChoice } from './choicePage.ts'
 import type { Fetches } from './fetches.ts'
 import { addMail, addResponse, type MessageOfKey, messageByKey } from './store.ts'
 
@@ -164,7 +164,6 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
       .set('content-security-policy', `${policy}; style-src '${choiceStyleDigest}'`)
       .type('html')
       .send(html)
-  app.get('/c/copy', (_req, res) => givePage(res, 200, sayPage('A copy', copyWords)))
   app.get('/c/:token', async (req, res) => {
     const asked = await choosing(req.params.token)
     if (!asked) return givePage(res, 404, sayPage('Unknown address', unknownChoice))
@@ -185,16 +184,12 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
       const nonce = /^[\w-]{22}$/.test(text('nonce')) ? text('nonce') : ''
       const again = randomBytes(16).toString('base64url')
       const refuse = (status: number, fault: string) =>
-        givePage(
-          res,
-          status,
-          askPage({ ...asked, n: chosen?.n ?? asked.n, nonce: again, fault, words: words.slice(0, maxWords) }),
-        )
+        givePage(res, status, askPage({ ...asked, n: chosen?.n ?? asked.n, nonce: again, fault, words }))
       if (!chosen || nonce === '') return refuse(422, 'Please choose one of the answers, and send it once more.')
       if (words.length > maxWords)
         return refuse(
           422,
-          `Please write ${maxWords.toLocaleString('en-GB')} characters at most; these are ${words.length.toLocaleString('en-GB')}. What is beyond them is cut off here.`,
+          `Please write ${maxWords.toLocaleString('en-GB')} characters at most; these are ${words.length.toLocaleString('en-GB')}. Nothing was sent yet.`,
         )
       if (message.chosen.times >= maxChanges)
         return refuse(429, 'This answer has been changed very often. Please answer the letter by a message instead.')

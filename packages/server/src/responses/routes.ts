@@ -1,15 +1,12 @@
-import { randomBytes } from 'node:crypto'
-import { createReadStream } from 'node:fs'
-import { rm } from 'node:fs/promises'
-import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { mostReturned, routes } from '@hand-post/contract'
-import { dayOf, outcomeFormats, safeName } from '@hand-post/core'
+import { dayOf, outcomeFormats } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
-import { contentHeaders, type Desk, fileName, giveFile, handle } from '../http/handle.ts'
+import { giveZip } from '../files/pack.ts'
+import { contentHeaders, type Desk, giveFile, handle } from '../http/handle.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
@@ -90,18 +87,15 @@ export function responseRoutes(
     })
     return { ...more, files: all.slice(0, mostReturned), count: all.length }
   })
-  handle(desk, routes.returnedZip, async ({ params, query, res, gone }) => {
-    const path = join(readingsFolder, `returned-${randomBytes(8).toString('hex')}.zip`)
-    const input = { roundId: params.round, pattern: query.pattern, today: dayOf(clock.now()), path }
-    try {
-      const name = await compute.run('returnedZip', input, { signal: gone })
-      res.set({ 'content-type': 'application/zip', ...fileName(safeName(name)) })
-      await pipeline(createReadStream(path), res).catch(() => res.destroy())
-    } finally {
-      await rm(path, { force: true })
-    }
-    return undefined
-  })
+  handle(desk, routes.returnedZip, ({ params, query, res, gone }) =>
+    giveZip(res, readingsFolder, (path) =>
+      compute.run(
+        'returnedZip',
+        { roundId: params.round, pattern: query.pattern, today: dayOf(clock.now()), path },
+        { signal: gone },
+      ),
+    ),
+  )
   handle(desk, routes.returnedFile, async ({ params, res }) => {
     const file = await returnedFile(db, params.file)
     if (!file || !(await files.has(file.hash))) throw notFound('file')

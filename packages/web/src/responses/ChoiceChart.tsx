@@ -11,18 +11,17 @@ const drawnWords = 60
 
 /** How many people chose each of the letter's choices, and how many chose none. */
 export function ChoiceChart({
-  board: { choices, peopleReached },
+  board: { choices, choseNothing, peopleReached },
   width,
   name,
 }: {
-  board: Pick<Board, 'choices' | 'peopleReached'>
+  board: Pick<Board, 'choices' | 'choseNothing' | 'peopleReached'>
   width: number
   name: string
 }) {
-  const none = peopleReached - choices.reduce((sum, { people }) => sum + people, 0)
   const bars = [
     ...choices.map(({ choice, people }) => ({ words: choice, n: people, chosen: true })),
-    { words: say.nothing, n: none, chosen: false },
+    { words: say.nothing, n: choseNothing, chosen: false },
   ]
   const x = scaleLinear([0, Math.max(1, ...bars.map(({ n }) => n))], [left, Math.max(left + 60, width - right)])
   return (

@@ -29,7 +29,7 @@ interface BoardGroup {
 }
 
 /** The lines of the board, each under what it is a part of. */
-function groupsOf({ counts: c, tracking, words, choices, peopleReached }: Board): BoardGroup[] {
+function groupsOf({ counts: c, tracking, words, choices, choseNothing, peopleReached }: Board): BoardGroup[] {
   const line = (pick: BoardPick, words: string, n: number): BoardLine => ({ pick, words, n })
   const arrived = [
     line('replied', say.replied, c.replied),
@@ -58,10 +58,9 @@ function groupsOf({ counts: c, tracking, words, choices, peopleReached }: Board)
     ...words.map(({ word, people }): BoardLine => ({ pick: 'word', word, words: word, n: people })),
     line('noWord', say.withoutWord, without),
   ]
-  const none = peopleReached - choices.reduce((sum, { people }) => sum + people, 0)
   const byChoice = [
     ...choices.map(({ choice, people }): BoardLine => ({ pick: 'choice', word: choice, words: choice, n: people })),
-    line('noChoice', say.choseNothing, none),
+    line('noChoice', say.choseNothing, choseNothing),
   ]
   return [
     { of: c.arrived, ofWhat: say.arrived, lines: arrived },

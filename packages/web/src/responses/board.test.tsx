@@ -200,6 +200,7 @@ test('choices are counted, drawn and filtered by, and stand beside their people'
         { choice: 'I shall come', people: 1 },
         { choice: 'I cannot', people: 0 },
       ],
+      choseNothing: 3,
       peopleReached: 4,
     }),
   )

@@ -262,6 +262,7 @@ export const aBoard = ({
   outcomeWords: [],
   words: [],
   choices: [],
+  choseNothing: 0,
   peopleReached: 0,
   paper: [],
   ...parts,
