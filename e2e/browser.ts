@@ -43,6 +43,22 @@ export async function openPage(browser: Browser, address: string, theme: 'light'
 export const toStage = (page: Page, name: string) =>
   page.getByRole('navigation', { name: 'Stages of the round' }).getByRole('link', { name }).click()
 
+/** Waits out the moment after a click in which an editor may still put back the selection that it knew of; no hand is as quick. */
+export const editorHasHeard = (page: Page) => page.evaluate(() => new Promise((done) => setTimeout(done, 100)))
+
+/** Puts the cursor where something stands in an editor, and waits until it stays there. */
+export async function cursorTo(place: Locator): Promise<void> {
+  await see(async () => {
+    await place.click()
+    await editorHasHeard(place.page())
+    const stays = (at: Element) => {
+      const { anchorNode, isCollapsed } = getSelection()!
+      return isCollapsed && at.contains(anchorNode)
+    }
+    expect(await place.evaluate(stays)).toBe(true)
+  }).toPass()
+}
+
 /** Drops files and folders of this machine on a place, as the browser gets them from the desktop. */
 export async function drop(page: Page, onto: Locator, files: string[]): Promise<void> {
   const box = await onto.boundingBox()

@@ -5,7 +5,7 @@ import { simpleParser } from 'mailparser'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { tinyPdf } from '../packages/server/test/tinyPdf.ts'
 import { minute, office, World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
+import { cursorTo, openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
 
 // What an office asks for and gets back: an answer of two, and a signed form. From the letter to the board, in the browser of both sides.
 
@@ -39,7 +39,7 @@ test('choices are written in the letter, answered on their page without scripts,
   )
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
-  await page.getByRole('textbox', { name: 'Letter', exact: true }).click()
+  await cursorTo(page.getByRole('textbox', { name: 'Letter', exact: true }))
   await page.keyboard.press('Control+End')
   await page.keyboard.press('Enter')
   await page.keyboard.press('Alt+Shift+A')

@@ -4,7 +4,7 @@ import { routes } from '@hand-post/contract'
 import type { Browser } from '@playwright/test'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { peopleCsv, World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
+import { cursorTo, openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
 
 let world: World
 let browser: Browser
@@ -90,7 +90,7 @@ test('a field is given a stand-in on its chip, follows its column, and is swappe
   await see(body.getByRole('button', { name: /Holder or “neighbour”/ })).toBeVisible()
 
   // A name that no column has shows as broken, and the nearest is offered.
-  await body.click()
+  await cursorTo(body)
   await page.keyboard.press('Control+End')
   await page.keyboard.type(' {{Bearth}}')
   await body.getByRole('button', { name: /no such column Bearth/ }).click()
@@ -108,7 +108,7 @@ test('links, pictures and copies; undo; who sees whom is said', async () => {
   await page.goto(`/rounds/${round.id}/letter`)
   const body = page.getByRole('textbox', { name: 'Letter', exact: true })
   const frame = page.getByRole('region', { name: 'Message' }).frameLocator('iframe')
-  await body.click()
+  await cursorTo(body)
   await page.keyboard.press('Control+End')
   await page.getByRole('button', { name: 'Link' }).click()
   await page.getByLabel('Where the link leads').fill('brindlequay.example/rules')

@@ -2,7 +2,7 @@ import { routes } from '@hand-post/contract'
 import type { Browser, Page } from '@playwright/test'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
+import { cursorTo, editorHasHeard, openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
 
 let world: World
 let browser: Browser
@@ -35,7 +35,7 @@ test('a draft with marks, pasted from a document, becomes a clean letter with fi
   await page.goto(`/rounds/${round.id}/letter`)
   await page.getByRole('textbox', { name: 'Subject' }).click()
   await page.keyboard.type('Your berth [berth]')
-  await letterBox(page).click()
+  await cursorTo(letterBox(page))
   const item = (text: string) =>
     `<p style="mso-list:l0 level1 lfo1"><span style="mso-list:Ignore">·<span>&nbsp; </span></span>${text}</p>`
   await paste(
@@ -78,7 +78,7 @@ test('a draft with marks, pasted from a document, becomes a clean letter with fi
   // Other stages and back: undo still reaches.
   await toStage(page, 'People')
   await toStage(page, 'Letter')
-  await letterBox(page).click()
+  await cursorTo(letterBox(page))
   await page.keyboard.press('Control+z')
   await see(letterBox(page).getByRole('button', { name: /or “the first of the month”/ })).toBeHidden()
   expect(faults).toEqual([])
@@ -88,7 +88,7 @@ test('a passage is in for some and left out for others; notes are written from p
   const round = await world.round(csv, { subject: 'S', html: '<p>Dear {{First name}},</p><p>end</p>' })
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
-  await letterBox(page).getByText('end').click()
+  await cursorTo(letterBox(page).getByText('end'))
   await page.keyboard.press('Home')
   await page.keyboard.press('Enter')
   await page.keyboard.press('ArrowUp')
@@ -106,7 +106,7 @@ test('a passage is in for some and left out for others; notes are written from p
   await see(passage).toContainText('Only where “Area” is pontoon')
   await see(passage).toContainText('in for Ada')
   await passage.getByRole('button', { name: 'Add “otherwise”' }).click()
-  await passage.locator('[data-otherwise] p').click()
+  await cursorTo(passage.locator('[data-otherwise] p'))
   await page.keyboard.type('for moorings')
   await see(frame(page).getByText('for pontoons')).toBeVisible()
   await person(page, 'bram@village.example')
@@ -114,7 +114,7 @@ test('a passage is in for some and left out for others; notes are written from p
   await see(frame(page).getByText('for pontoons')).toBeHidden()
   await see(passage).toContainText('left out for Bram')
 
-  await letterBox(page).getByText('end', { exact: true }).click()
+  await cursorTo(letterBox(page).getByText('end', { exact: true }))
   await page.keyboard.press('End')
   await page.keyboard.press('Enter')
   await page.keyboard.press('Alt+Shift+N')
@@ -145,7 +145,7 @@ test('tables, blocks and addresses by keyboard; the shelf, versions and a file i
   const round = await world.round(csv, { subject: 'First', html: '<p>one</p><p>two</p>' })
   const { page, faults } = await openPage(browser, world.handPost.address)
   await page.goto(`/rounds/${round.id}/letter`)
-  await letterBox(page).getByText('two').click()
+  await cursorTo(letterBox(page).getByText('two'))
   await page.keyboard.press('Alt+Shift+ArrowUp')
   await see(letterBox(page).locator('p')).toHaveText(['two', 'one'])
   // By the grip beside it: to behind the middle of the next block.
@@ -162,13 +162,13 @@ test('tables, blocks and addresses by keyboard; the shelf, versions and a file i
   await page.mouse.move(target.x + target.width - 20, target.y + target.height - 3, { steps: 8 })
   await page.mouse.up()
   await see(letterBox(page).locator('p')).toHaveText(['one', 'two'])
-  await letterBox(page).getByText('two').click()
+  await cursorTo(letterBox(page).getByText('two'))
   await page.keyboard.press('Alt+Shift+ArrowUp')
   await see(letterBox(page).locator('p')).toHaveText(['two', 'one'])
   await page.keyboard.press('Control+End')
   await page.keyboard.press('Enter')
   await page.keyboard.press('Alt+Shift+T')
-  await letterBox(page).locator('th').first().click()
+  await cursorTo(letterBox(page).locator('th').first())
   await page.keyboard.type('Berth')
   await page.keyboard.press('Tab')
   await page.keyboard.type('Due')
@@ -250,8 +250,7 @@ test('a large picture is scaled down on the way in, its words are asked for, and
     })
   expect(stored).toEqual([1136, 568, 568])
   await letterBox(page).getByText('bold').dblclick()
-  // The editor hears of a selection a moment later.
-  await page.waitForTimeout(100)
+  await editorHasHeard(page)
   await page.keyboard.press('Control+\\')
   await see(letterBox(page).locator('strong')).toHaveCount(0)
   await see(frame(page).locator('strong')).toHaveCount(0)
@@ -273,7 +272,7 @@ test('a letter that could not be written is written by itself later; one that is
     return route.fulfill({ status: 409, contentType: 'application/problem+json', body: JSON.stringify(problem) })
   })
   const stored = async () => (await world.call(routes.round, { params: { round: round.id } })).letter
-  await letterBox(page).getByText('Dear').click()
+  await cursorTo(letterBox(page).getByText('Dear'))
   await page.keyboard.press('End')
   await page.keyboard.type(' friend')
   await see(page.getByText('The letter is not saved')).toBeVisible()

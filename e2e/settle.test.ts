@@ -8,7 +8,7 @@ import { inspectionPdf } from '../demo/src/documents.ts'
 import { startFaultyRound } from '../demo/src/faulty.ts'
 import { type Holder, holders, sheetFile } from '../demo/src/world.ts'
 import { hour, office, World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
+import { editorHasHeard, openBrowser, openPage, see, toStage, webFolder } from './browser.ts'
 
 let world: World
 let browser: Browser
@@ -42,8 +42,7 @@ async function retype(page: Page, words: string, others: string): Promise<void> 
     return false
   }, words)
   expect(there, `“${words}” stands in the letter`).toBe(true)
-  // The editor hears of a selection a moment later.
-  await page.waitForTimeout(100)
+  await editorHasHeard(page)
   if (others === '') await page.keyboard.press('Delete')
   else await page.keyboard.type(others)
 }

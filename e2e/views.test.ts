@@ -3,7 +3,7 @@ import type { Browser } from '@playwright/test'
 import { source } from 'axe-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { hour, minute, peopleCsv, World } from '../packages/server/test/world.ts'
-import { openBrowser, openPage, see, webFolder } from './browser.ts'
+import { cursorTo, openBrowser, openPage, see, webFolder } from './browser.ts'
 import { layoutFaults } from './layout.ts'
 
 let world: World
@@ -167,7 +167,7 @@ test('a long list scrolls, and typing in the letter shows in the message', async
   await see(grid.getByRole('gridcell', { name: 'Person 9999', exact: true })).toBeVisible()
   expect(await grid.getByRole('row').count()).toBeLessThan(100)
   await page.goto(`/rounds/${round.id}/letter`)
-  await page.getByRole('textbox', { name: 'Letter', exact: true }).click()
+  await cursorTo(page.getByRole('textbox', { name: 'Letter', exact: true }))
   await page.keyboard.press('Control+End')
   const message = page.getByRole('region', { name: 'Message' }).frameLocator('iframe')
   // Written to the desk between two words: the cursor stays where it is, and nothing typed is lost.
