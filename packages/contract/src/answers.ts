@@ -1,5 +1,6 @@
 import { longestAnswer } from '@hand-post/core'
 import { z } from 'zod'
+import { messageSchema } from './dispatch.ts'
 import { id } from './ids.ts'
 import { route } from './route.ts'
 
@@ -18,6 +19,25 @@ export const savedAnswerSchema = z.object({
 })
 export type SavedAnswer = z.infer<typeof savedAnswerSchema>
 
+/** Files that go with one answer. */
+const mostFiles = 20
+const answerFiles = z
+  .array(z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/), name: z.string().trim().min(1).max(300) }))
+  .max(mostFiles, `Up to ${mostFiles} files go with an answer.`)
+  .default([])
+const written = z.object({ words, quote: z.boolean(), files: answerFiles })
+
+/** An answer that was sent from here, or is about to be. */
+export const sentAnswerSchema = messageSchema
+  .pick({ id: true, state: true, plannedAt: true, sentAt: true, reason: true, asksWriter: true, subject: true })
+  .extend({
+    /** When it was written (ms since 1970), and its words without signature and quotation. */
+    at: z.number(),
+    words: z.string(),
+    files: z.array(z.object({ name: z.string(), size: z.number(), hash: z.string() })),
+  })
+export type SentAnswer = z.infer<typeof sentAnswerSchema>
+
 export const answerRoutes = {
   beginAnswer: route({
     method: 'GET',
@@ -31,6 +51,8 @@ export const answerRoutes = {
       subject: z.string(),
       quoted: z.string(),
       signature: z.string(),
+      /** Why nothing is sent to this address from here; null when nothing speaks against it. */
+      refused: z.string().nullable(),
       saved: z.array(savedAnswerSchema),
     }),
   }),
@@ -39,8 +61,34 @@ export const answerRoutes = {
     path: '/api/in-tray/:response/draft',
     summary: 'Put an answer as a draft into the mailbox, in the thread, to be finished and sent in the mail program',
     params: z.object({ response: id }),
-    body: z.object({ words, quote: z.boolean() }),
+    body: written,
     answer: z.object({ folder: z.string() }),
+  }),
+  answerFile: route({
+    method: 'POST',
+    path: '/api/in-tray/:response/answer-files',
+    summary: 'Bring a file that is to go with an answer; what is to be said of it is told',
+    params: z.object({ response: id }),
+    query: z.object({ name: z.string().min(1).max(300) }),
+    takesFile: true,
+    answer: z.object({
+      hash: z.string(),
+      name: z.string(),
+      size: z.number(),
+      /** What is wrong with it; with `stops` it cannot go as it is. */
+      warning: z.object({ stops: z.boolean(), words: z.string() }).nullable(),
+    }),
+  }),
+  sendAnswer: route({
+    method: 'POST',
+    path: '/api/in-tray/:response/send',
+    summary: 'Send an answer from the mailbox, in the thread; for the first seconds it can be withdrawn',
+    params: z.object({ response: id }),
+    body: written.extend({
+      /** A name of the caller's for this very answer: asked for twice under one name, it goes once. */
+      askedAs: z.string().regex(/^[\w-]{8,64}$/),
+    }),
+    answer: sentAnswerSchema,
   }),
   saveAnswer: route({
     method: 'POST',

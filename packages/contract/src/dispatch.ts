@@ -323,7 +323,15 @@ export const dispatchRoutes = {
     summary: 'Everything that is waiting to go, over all rounds, in the order of leaving; and what needs the writer',
     answer: z.object({
       waiting: z.number(),
-      messages: z.array(messageSchema.extend({ round: z.string(), held: z.boolean(), mailboxId: z.number() })),
+      messages: z.array(
+        messageSchema.extend({
+          round: z.string(),
+          /** It is an answer that the writer gives to somebody of the round, and no letter of it. */
+          answer: z.boolean(),
+          held: z.boolean(),
+          mailboxId: z.number(),
+        }),
+      ),
       /** Mailboxes in which several rounds wait, with these in the order in which they take turns. */
       sharing: z.array(
         z.object({

@@ -9,6 +9,7 @@ import {
   waysFound,
 } from '@hand-post/core'
 import { z } from 'zod'
+import { sentAnswerSchema } from './answers.ts'
 import { id } from './ids.ts'
 import { returnedFileSchema } from './returnedFiles.ts'
 import { trackingSchema } from './rounds.ts'
@@ -228,6 +229,8 @@ export const trayEntrySchema = trayLineSchema.extend({
   /** The files that came back with it, and whether there are any that are still to be fetched. */
   returned: z.array(returnedFileSchema),
   fetching: z.boolean(),
+  /** What was answered to it from here, the oldest first. */
+  answers: z.array(sentAnswerSchema),
   /** Whether it would be seen when the letter is opened. */
   tracksOpens: z.boolean(),
   timeZone: z.string(),

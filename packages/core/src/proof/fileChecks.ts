@@ -1,4 +1,4 @@
-import { type FileFault, faultOf } from '../enclosures/fileFacts.ts'
+import { type FileFacts, type FileFault, faultOf } from '../enclosures/fileFacts.ts'
 import type { EnclosedFile, RoundFile } from '../enclosures/match.ts'
 import { endingOf, namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { sizeWords } from '../enclosures/size.ts'
@@ -15,15 +15,31 @@ const aside = (row: Row): Mend => ({ do: 'setAside', rowId: row.id })
 const expectsOwn = ({ matching, ownFiles }: RoundFacts) =>
   matching.column !== null || matching.pattern !== null || (ownFiles > 0 && matching.byHand.size > 0)
 
+/** What goes to nobody as it is; what else may be wrong with a file is asked about. */
+const stopping: readonly FileFault[] = ['empty', 'executable', 'broken', 'wrongEnding', 'swells']
+
+/**
+ * What is to be said of a file before it goes to anybody.
+ * @param facts what was found in its content; undefined while it was not examined.
+ * @returns whether it may not go at all, and why in words; null when nothing is to be said.
+ */
+export function fileWarning(
+  file: { name: string; size: number },
+  facts: FileFacts | undefined,
+): { stops: boolean; words: string } | null {
+  const wrong = faultOf(file, facts)
+  return wrong && { stops: stopping.includes(wrong.fault), words: faultWords[wrong.fault](file, wrong.detail) }
+}
+
 /** Files that go to nobody as they are, or with what nobody should get. */
-const faultsOf = (wanted: FileFault[]) => (facts: RoundFacts) =>
+const faultsOf = (stops: boolean) => (facts: RoundFacts) =>
   facts.files.flatMap((file): Found[] => {
-    const wrong = faultOf(file, facts.fileFacts.get(file.hash))
-    return wrong !== null && wanted.includes(wrong.fault)
+    const wrong = fileWarning(file, facts.fileFacts.get(file.hash))
+    return wrong?.stops === stops
       ? [
           {
             place: `${file.id} ${file.hash.slice(0, 12)}`,
-            message: faultWords[wrong.fault](file, wrong.detail),
+            message: wrong.words,
             mends: [{ do: 'removeFile', fileId: file.id, name: file.name }, toEnclosures],
           },
         ]
@@ -31,7 +47,7 @@ const faultsOf = (wanted: FileFault[]) => (facts: RoundFacts) =>
   })
 
 const because = (detail: string) => (detail === '' ? '' : `: ${detail}`)
-const faultWords: Record<FileFault, (file: RoundFile, detail: string) => string> = {
+const faultWords: Record<FileFault, (file: { name: string }, detail: string) => string> = {
   empty: ({ name }) => text.emptySaveAnewAdd(name),
   executable: ({ name }, detail) => text.runsWhenOpenedMail(name, because(detail)),
   macros: ({ name }, detail) => text.carriesMacrosManyHosts(name, because(detail)),
@@ -406,14 +422,14 @@ export const fileChecks: Check[] = [
     grade: 'stop',
     title: text.fileCannotGo,
     looksAt: text.everyFileSContent,
-    ofRound: faultsOf(['empty', 'executable', 'broken', 'wrongEnding', 'swells']),
+    ofRound: faultsOf(true),
   },
   {
     name: 'riskyFile',
     grade: 'ask',
     title: text.fileMayRefusedOr,
     looksAt: text.everyFileSContent2,
-    ofRound: faultsOf(['macros', 'locked']),
+    ofRound: faultsOf(false),
   },
   {
     name: 'tooLarge',

@@ -306,11 +306,16 @@ export class Dispatcher {
 
   /** Tells the writer of what has come to an end, and of what wants an answer. */
   private async tell(mailboxId: number): Promise<void> {
-    const { db, notices } = this.parts
+    const { db, notices, publish } = this.parts
     if (!notices || this.ended) return
-    const rounds = this.touched.get(mailboxId)
+    const rounds = new Set(this.touched.get(mailboxId))
     this.touched.delete(mailboxId)
-    for (const id of rounds ?? []) await notices.whenDone(id)
+    // Answers are seen where they were written.
+    for (const id of await store.roundsOfAnswers(db, [...rounds])) {
+      rounds.delete(id)
+      publish({ topic: 'responses', id })
+    }
+    for (const id of rounds) await notices.whenDone(id)
     await notices.whenInDoubt(mailboxId)
     const mailbox = await mailboxById(db, mailboxId)
     if (mailbox.stopped || (mailbox.pausedUntil ?? 0) > this.parts.clock.now()) return

@@ -50,10 +50,11 @@ export class Notices {
     await this.tell(roundId, 'held', `held ${this.parts.clock.now()}`)
   }
 
-  /** Tells of letters in doubt that ask the writer and were not told of yet. */
+  /** Tells of letters in doubt that ask the writer and were not told of yet. Answers lie in the in-tray once more. */
   async whenInDoubt(mailboxId: number): Promise<void> {
     const rounds = await this.parts.db.query<{ id: number; last: number }>(
-      `SELECT round_id AS id, max(looked_at) AS last FROM messages WHERE mailbox_id = $1 AND state = 'inDoubt' AND looked_at IS NOT NULL GROUP BY round_id`,
+      `SELECT m.round_id AS id, max(m.looked_at) AS last FROM messages m JOIN rounds r ON r.id = m.round_id AND r.answers_of IS NULL
+       WHERE m.mailbox_id = $1 AND m.state = 'inDoubt' AND m.looked_at IS NOT NULL GROUP BY m.round_id`,
       [mailboxId],
     )
     for (const { id, last } of rounds) await this.tell(id, 'doubt', `doubt ${last}`)

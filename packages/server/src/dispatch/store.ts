@@ -76,9 +76,9 @@ export async function messageLine(db: Database, id: number): Promise<MessageLine
 export function outTray(
   db: Database,
   most: number,
-): Promise<(MessageLine & { round: string; held: boolean; mailboxId: number })[]> {
+): Promise<(MessageLine & { round: string; answer: boolean; held: boolean; mailboxId: number })[]> {
   return db.query(
-    `SELECT ${lineColumns}, r.title AS round, r.held, m.mailbox_id AS "mailboxId" FROM messages m JOIN rounds r ON r.id = m.round_id
+    `SELECT ${lineColumns}, coalesce(r.answers_of, r.id) AS "roundId", r.answers_of IS NOT NULL AS answer, r.title AS round, r.held, m.mailbox_id AS "mailboxId" FROM messages m JOIN rounds r ON r.id = m.round_id
      WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt') ORDER BY (m.state = 'inDoubt') DESC, m.planned_at, m.id LIMIT $1`,
     [most],
   )
@@ -183,7 +183,7 @@ export function sharing(db: Database): Promise<
   return db.query(
     `WITH waiting AS (
        SELECT r.id, r.title, r.held, r.mailbox_id, r.turn, r.posted_at, count(*)::int AS waiting FROM messages m JOIN rounds r ON r.id = m.round_id
-       WHERE m.state IN ('waiting', 'retrying') GROUP BY r.id
+       WHERE m.state IN ('waiting', 'retrying') AND r.answers_of IS NULL GROUP BY r.id
      ) SELECT b.id AS "mailboxId", b.settings->>'name' AS mailbox, b.evenly,
          jsonb_agg(jsonb_build_object('id', w.id, 'title', w.title, 'waiting', w.waiting, 'held', w.held) ORDER BY w.turn, w.posted_at, w.id) AS rounds
        FROM waiting w JOIN mailboxes b ON b.id = w.mailbox_id GROUP BY b.id HAVING count(*) > 1 ORDER BY b.id`,
@@ -713,6 +713,15 @@ export async function sendingOf(db: Database, roundId: number): Promise<number> 
     [roundId],
   )
   return n
+}
+
+/** Those of some rounds by which answers to others leave. */
+export async function roundsOfAnswers(db: Database, rounds: readonly number[]): Promise<number[]> {
+  const rows = await db.query<{ id: number }>(
+    'SELECT id FROM rounds WHERE answers_of IS NOT NULL AND id = ANY ($1::int[])',
+    [rounds],
+  )
+  return rows.map(({ id }) => id)
 }
 
 /** Has a round hold itself, with why. Returns whether it did: one that is held already stays as it is. */

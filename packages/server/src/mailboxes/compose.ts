@@ -56,7 +56,7 @@ export async function composeRaw(
   files: ContentsOfFiles,
   headers: Record<string, string> = {},
 ): Promise<Buffer> {
-  const { from, to, cc, replyTo, subject, html, text, receipt, optOut } = contents
+  const { from, to, cc, replyTo, subject, html, text, receipt, optOut, thread } = contents
   const attachments = [
     ...(await Promise.all(
       contents.pictures.map(async ({ cid, hash, type }) => ({
@@ -87,6 +87,7 @@ export async function composeRaw(
     date: new Date(date),
     messageId,
     attachments,
+    ...thread,
     headers: {
       // RFC 2369, section 3.2, and RFC 8058, section 3.1.
       ...(optOut ? { 'List-Unsubscribe': `<${optOut}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' } : {}),

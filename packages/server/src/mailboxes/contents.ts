@@ -20,6 +20,8 @@ export interface Contents {
   optOut?: string | null
   /** The sets of choices of the letter, numbered through all of them; lacking where it has none, and as above. */
   choices?: string[][]
+  /** What it answers: the Message-ID of that mail, and those of its thread (RFC 5322, section 3.6.4). */
+  thread?: { inReplyTo: string; references: string[] }
   /** The words as copies get them, where they are others: without the picture, with bare links, and with nothing to opt out of. */
   ofCopies?: { html: string; text: string }
 }

@@ -114,6 +114,14 @@ export function refusedAddresses(db: Database): Promise<RefusedAddress[]> {
   return db.query('SELECT address, reason, at FROM do_not_write ORDER BY at DESC, address')
 }
 
+/** Why, and since when, no round may write to an address; null when it may. */
+export async function refusedFor(db: Database, address: string): Promise<RefusedAddress | null> {
+  const [found] = await db.query<RefusedAddress>('SELECT address, reason, at FROM do_not_write WHERE address = $1', [
+    sameAddressKey(address),
+  ])
+  return found ?? null
+}
+
 /** Puts an address on the do-not-write list. What waits for it is set aside by {@link refuseAddress} of dispatch. */
 export async function noteRefused(db: Database, address: string, reason: string, now: number): Promise<void> {
   await db.query(

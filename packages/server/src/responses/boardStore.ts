@@ -349,7 +349,7 @@ export const roundsToCompare = (
   roundId: number,
 ): Promise<{ roundId: number; title: string; postedAt: number }[]> =>
   db.query(
-    `SELECT r.id AS "roundId", r.title, r.posted_at AS "postedAt" FROM rounds this JOIN rounds r ON r.id = this.id OR (r.list_id = this.list_id AND r.posted_at < this.posted_at)
+    `SELECT r.id AS "roundId", r.title, r.posted_at AS "postedAt" FROM rounds this JOIN rounds r ON r.id = this.id OR (r.list_id = this.list_id AND r.posted_at < this.posted_at AND r.answers_of IS NULL)
      WHERE this.id = $1 AND r.posted_at IS NOT NULL ORDER BY r.posted_at DESC LIMIT ${earlierRounds + 1}`,
     [roundId],
   )

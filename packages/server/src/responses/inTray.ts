@@ -4,6 +4,7 @@ import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { listById, rowById } from '../people/store.ts'
 import { notFound } from '../problem.ts'
+import { answersTo } from './answerStore.ts'
 import { filesOfResponses, isToFetch } from './returnedStore.ts'
 import { trayEntry } from './trayStore.ts'
 
@@ -30,6 +31,7 @@ export async function wholeEntry(db: Database, id: number, now: number): Promise
     outcomeWords,
     returned: (await filesOfResponses(db, [id])).get(id) ?? [],
     fetching: await isToFetch(db, id),
+    answers: await answersTo(db, id),
     tracksOpens,
     timeZone: settings.timeZone,
   }

@@ -3,6 +3,8 @@ import { mostReturned, routes } from '@hand-post/contract'
 import { dayOf, outcomeFormats } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
+import type { Dispatcher } from '../dispatch/dispatcher.ts'
+import type { EnclosureJobs } from '../enclosures/jobs.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { giveZip } from '../files/pack.ts'
@@ -14,7 +16,7 @@ import { listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
-import { beginAnswer, draftAnswer } from './answering.ts'
+import { beginAnswer, draftAnswer, keepAnswerFile, sendAnswer } from './answering.ts'
 import { forgetAnswer, saveAnswer } from './answerStore.ts'
 import { boardOf, chartsOf, heardLetters } from './board.ts'
 import { partOfBoard, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
@@ -34,7 +36,8 @@ const maxInTray = 5000
 export interface ResponseParts {
   db: Database
   clock: Clock
-  compute: Computes<PeopleJobs & ResponseJobs>
+  compute: Computes<PeopleJobs & EnclosureJobs & ResponseJobs>
+  dispatcher: Pick<Dispatcher, 'replan' | 'wake'>
   fetches: Fetches
   files: FileStore
   keys: MailboxKeys
@@ -47,7 +50,7 @@ export interface ResponseParts {
 /** The board, the outcome list, and the in-tray. */
 export function responseRoutes(
   desk: Desk,
-  { db, clock, compute, fetches, files, keys, inbox, publish, readingsFolder }: ResponseParts,
+  { db, clock, compute, dispatcher, fetches, files, keys, inbox, publish, readingsFolder }: ResponseParts,
 ): void {
   /** Has everything that came back of a round taken together, what was fetched in the last second too. */
   const hear = async (roundId: number) => {
@@ -136,9 +139,16 @@ export function responseRoutes(
     return {}
   })
   handle(desk, routes.beginAnswer, ({ params }) => beginAnswer(db, params.response))
+  const answering = { db, clock, compute, files, keys, dispatcher }
+  handle(desk, routes.answerFile, ({ query, req }) => keepAnswerFile(answering, query.name, req))
   handle(desk, routes.draftAnswer, async ({ params, body }) => ({
-    folder: await draftAnswer({ db, clock, files, keys }, params.response, body),
+    folder: await draftAnswer(answering, params.response, body),
   }))
+  handle(desk, routes.sendAnswer, async ({ params, body }) => {
+    const sent = await sendAnswer(answering, params.response, body)
+    changed(null)
+    return sent
+  })
   handle(desk, routes.saveAnswer, async ({ body }) => ({ id: await saveAnswer(db, body.name, body.text, clock.now()) }))
   handle(desk, routes.forgetAnswer, async ({ params }) => {
     if (!(await forgetAnswer(db, params.answer))) throw notFound('saved answer')

@@ -234,7 +234,7 @@ export function sentSince(
 ): Promise<{ address: string; subject: string; at: number; title: string }[]> {
   return db.query(
     `SELECT m.address, m.subject, m.sent_at AS at, r.title FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.state = 'sent' AND m.sent_at > $2 AND m.round_id <> $1 ORDER BY m.sent_at`,
+     WHERE m.state = 'sent' AND m.sent_at > $2 AND m.round_id <> $1 AND r.answers_of IS NULL ORDER BY m.sent_at`,
     [roundId, since],
   )
 }

@@ -339,8 +339,8 @@ export async function roundOverviews(db: Database, now: number): Promise<RoundOv
     `SELECT r.id, coalesce(r.letter->>'subject', '') AS subject, r.outcome_words AS "outcomeWords",
        jsonb_path_query_array(r.letter, 'strict $.body.**?(@.type == "choices").attrs.choices[*]', '{}', true) AS choices,
        (SELECT count(*)::int FROM responses q JOIN messages m ON m.id = q.message_id LEFT JOIN tray t ON t.response_id = q.id
-        WHERE m.round_id = r.id AND ${openInTray('$1')}) AS "inTray"
-     FROM rounds r`,
+        WHERE (m.round_id = r.id OR m.round_id = (SELECT a.id FROM rounds a WHERE a.answers_of = r.id)) AND ${openInTray('$1')}) AS "inTray"
+     FROM rounds r WHERE r.answers_of IS NULL`,
     [now],
   )
   const of = new Map(more.map(({ id, ...rest }) => [id, rest]))
@@ -391,7 +391,7 @@ export async function roundLines(db: Database): Promise<RoundLine[]> {
        (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'reply' AND q.of = 'person') AS replied,
        (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'bounce' AND q.of = 'person') AS bounced,
        ${stateCountColumns}
-     FROM rounds r LEFT JOIN lists l ON l.id = r.list_id LEFT JOIN messages m ON m.round_id = r.id
+     FROM rounds r LEFT JOIN lists l ON l.id = r.list_id LEFT JOIN messages m ON m.round_id = r.id WHERE r.answers_of IS NULL
      GROUP BY r.id, l.name ORDER BY r.changed_at DESC`,
   )
   return rows.map(({ waiting, sending, sent, retrying, refused, inDoubt, setAside, withdrawn, ...line }) => ({
