@@ -26,7 +26,7 @@ afterAll(async () => {
   await world?.close()
 })
 
-test('two hundred answers of all kinds find their people, and the in-tray is emptied by keyboard; what is put by comes back', async () => {
+test('two hundred answers of all kinds find their people, and the in-tray is emptied by keyboard; what is put by comes back, and is answered', async () => {
   const csv = ['Name,Email,Berth']
   for (let i = 0; i < people; i++) csv.push(`Person ${i},person${i}@village${i % 4}.example,B${i}`)
   const { id: round } = await world.round(
@@ -125,8 +125,30 @@ test('two hundred answers of all kinds find their people, and the in-tray is emp
   await world.handPost.parts.inbox.tellDue()
   await see(page.getByText('1 entry to look at, 1 of them brought back.')).toBeVisible()
   await see(list.getByRole('option')).toContainText('brought back')
+
+  // It is answered on the spot, withdrawn while it may be, and sent once more as it was written.
+  const [{ address, id }] = (await world.call(routes.inTray)).lines
+  const sheet = page.getByRole('dialog', { name: /^Answer / })
   await list.focus()
-  await key(page, 'd')
+  await key(page, 'a')
+  await see(sheet.getByLabel('Your answer')).toBeFocused()
+  await page.keyboard.type('Any day that suits you.')
+  await key(page, 'Control+Enter')
   await see(page.getByText('Nothing wants you just now.')).toBeVisible()
+  await page.getByRole('button', { name: 'Withdraw' }).click()
+  await see(page.getByText('1 entry to look at, 1 of them brought back.')).toBeVisible()
+  await see(page.getByRole('region', { name: 'Your answers' })).toContainText('Withdrawn by you: it did not go.')
+  await page.getByRole('button', { name: 'Write it again…' }).click()
+  await see(sheet.getByLabel('Your answer')).toHaveValue('Any day that suits you.')
+  await sheet.getByRole('button', { name: 'Send the answer' }).click()
+  await see(page.getByText('Nothing wants you just now.')).toBeVisible()
+  await world.pass(minute)
+  const theirs = await Promise.all((await world.inboxOf(address)).map((raw) => simpleParser(raw)))
+  expect(theirs.filter((mail) => mail.text?.startsWith('Any day that suits you.'))).toHaveLength(1)
+  await page.goto('/in-tray')
+  await page.getByText(/^Done \d/).click()
+  await list.getByRole('option').first().click()
+  await see(page.getByRole('region', { name: 'Your answers' })).toContainText(/Sent on /)
+  expect((await world.call(routes.trayEntry, { params: { response: id } })).answers).toHaveLength(2)
   expect(faults).toEqual([])
 })

@@ -36,7 +36,7 @@ export async function limitsOf(db: Database, mailbox: Limited, now: number): Pro
   const { wanted, days } = settings.gentleStart
   return {
     zone: settings.timeZone,
-    hours: { week: settings.hours.week, off: daysOffOf(settings.hours, now) },
+    hours: { week: settings.hours.week, off: await daysOffOf(settings.hours, now) },
     perDay: settings.perDay,
     dayZone: settings.dayZone,
     perHour: settings.perHour,

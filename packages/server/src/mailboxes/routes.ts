@@ -16,10 +16,10 @@ import type { SignIns } from './signIns.ts'
 import * as store from './store.ts'
 import { testMailbox } from './trial.ts'
 
-function check(settings: MailboxSettings): void {
+async function check(settings: MailboxSettings): Promise<void> {
   const [fault] = mailboxFaults(settings)
   if (fault) throw new Refusal(422, fault.words, fault.title)
-  checkHolidays(settings.hours)
+  await checkHolidays(settings.hours)
 }
 
 /** Settings as they are stored: without the password, and addresses without their names. */
@@ -168,16 +168,16 @@ export function mailboxRoutes(
 
   handle(desk, routes.holidays, async ({ query: { country, region } }) => {
     const place = country === undefined ? null : { country, region: region ?? null }
-    if (place) checkHolidays({ week: [], off: [], holidays: { ...place, worked: [] } })
+    if (place) await checkHolidays({ week: [], off: [], holidays: { ...place, worked: [] } })
     return {
-      countries: countries(),
-      regions: place ? regionsOf(place.country) : [],
-      days: place ? holidaysFrom(clock.now(), place.country, place.region) : [],
+      countries: await countries(),
+      regions: place ? await regionsOf(place.country) : [],
+      days: place ? await holidaysFrom(clock.now(), place.country, place.region) : [],
     }
   })
 
   handle(desk, routes.addMailbox, async ({ body }) => {
-    check(body)
+    await check(body)
     const settings = kept(body)
     const id = await store.insertMailbox(db, settings, secrets.lock(secretFor(body, null)), false)
     if (body.flow) signIns.forget(body.flow)
@@ -188,7 +188,7 @@ export function mailboxRoutes(
   })
 
   handle(desk, routes.changeMailbox, async ({ params, body }) => {
-    check(body)
+    await check(body)
     const settings = kept(body)
     const before = await store.mailboxById(db, params.mailbox)
     const secret = secrets.lock(secretFor(body, before))

@@ -63,13 +63,13 @@ export default function OutTray() {
 
 type Lying = z.output<typeof routes.outTray.answer>['messages'][number]
 
-/** The round that a letter is of. */
+/** The round that a letter is of, or that somebody of is answered. */
 const roundOf = (m: Lying) => (
   <>
-    <Link className="text-post underline" to={`/rounds/${m.roundId}/dispatch`}>
-      {m.round}
+    <Link className="text-post underline" to={m.answer ? '/in-tray' : `/rounds/${m.roundId}/dispatch`}>
+      {nameOfRound(m)}
     </Link>
     {m.held && ' (held)'} <PracticeMark mailboxId={m.mailboxId} />
   </>
 )
-const nameOfRound = (m: Lying) => m.round
+const nameOfRound = (m: Lying) => (m.answer ? say.answerIn(m.round) : m.round)

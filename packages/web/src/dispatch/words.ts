@@ -147,6 +147,7 @@ export const outTray = {
   firstShown: (messages: number) => ` The first ${messages.toLocaleString('en-GB')} are shown.`,
   outTrayCannotShown: 'The out-tray cannot be shown',
   outTrayEmpty: 'The out-tray is empty',
+  answerIn: (round: string) => `An answer, ${round}`,
 }
 
 /** Progress.tsx */

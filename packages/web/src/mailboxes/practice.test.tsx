@@ -32,6 +32,7 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
     copies: [],
     round: 'Permits',
     held: false,
+    answer: false,
   }
   const answers = [1, 2].map((id) => aTrayLine({ id, mailboxId: id, at: -id }))
   openDesk()
@@ -57,8 +58,8 @@ test('wherever something of a practice mailbox stands, it says so, and of no oth
     title: 'Permits',
     listName: null,
     rowCount: 0,
-    postedAt: null,
     held: false,
+    answer: false,
     states: { waiting: 0, sending: 0, sent: 0, retrying: 0, refused: 0, inDoubt: 0, setAside: 0, withdrawn: 0 },
     paperLetters: noPaper,
     replied: 0,

@@ -1,17 +1,36 @@
-import { routes, type SavedAnswer, type TrayLine } from '@hand-post/contract'
-import { longestAnswer } from '@hand-post/core'
+import { routes, type SavedAnswer, type SentAnswer, type TrayLine } from '@hand-post/contract'
+import { longestAnswer, sizeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { FilePen, Mail } from 'lucide-react'
+import { FilePen, Mail, Paperclip, Send } from 'lucide-react'
 import { useRef, useState } from 'react'
 import { toast } from 'sonner'
-import { ask, faultWords, stale } from '../api.ts'
+import type { z } from 'zod'
+import { ask, faultWords, stale, tellFault } from '../api.ts'
+import { AddFiles } from '../enclosures/AddFiles.tsx'
 import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { answerSheet as say } from './words.ts'
 
+/** A file that is to go with an answer. */
+type Brought = z.output<typeof routes.answerFile.answer>
+
+/** An answer as it is being written. Its name is its own: asked for twice, it goes once. */
+interface Writing {
+  words: string
+  files: Brought[]
+  askedAs: string
+}
+const nothing = (): Writing => ({ words: '', files: [], askedAs: crypto.randomUUID() })
+
 /** What was written to whom, while the page is open: a sheet that is closed by mistake loses nothing. */
-const written = new Map<number, string>()
+const written = new Map<number, Writing>()
+
+/** Has an answer that did not go written once more, where its words stand already. */
+export function writeAgain(entry: number, { words, files }: Pick<SentAnswer, 'words' | 'files'>): void {
+  if (!written.get(entry)?.words.trim())
+    written.set(entry, { ...nothing(), words, files: files.map((file) => ({ ...file, warning: null })) })
+}
 
 /** Octets of an address that mail programs take (common practice, no source): beyond it they open with nothing in them. */
 const longestMailto = 1800
@@ -23,19 +42,23 @@ export function inMailProgram({ to, subject }: { to: string; subject: string }, 
   return words.trim() !== '' && whole.length <= longestMailto ? whole : address
 }
 
-/** A short answer to an entry of the in-tray, put as a draft into the mailbox, in its thread; or begun in the mail program. */
+/** A short answer to an entry of the in-tray: sent from the mailbox, put as a draft into it, or begun in the mail program. */
 export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => void }) {
   const begun = useQuery(query.beginAnswer(line.id))
-  const [words, setWords] = useState(() => written.get(line.id) ?? '')
+  const [writing, setWriting] = useState(() => written.get(line.id) ?? nothing())
+  const { words, files, askedAs } = writing
   const [quote, setQuote] = useState(true)
   const [fault, setFault] = useState<string | null>(null)
   const [busy, setBusy] = useState(false)
   const [taken, setTaken] = useState<SavedAnswer | null>(null)
   const field = useRef<HTMLTextAreaElement>(null)
-  const put = (next: string) => {
-    written.set(line.id, next)
-    setWords(next)
-  }
+  const change = (parts: Partial<Writing>) =>
+    setWriting((before) => {
+      const next = { ...before, ...parts }
+      written.set(line.id, next)
+      return next
+    })
+  const put = (next: string) => change({ words: next })
   /** Puts a saved answer where the caret is. */
   const take = (saved: SavedAnswer) => {
     const [from, to] = field.current
@@ -56,14 +79,39 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
       setBusy(false)
     }
   }
+  const body = { words, quote, files: files.map(({ hash, name }) => ({ hash, name })) }
+  const bring = (some: File[]) =>
+    doing(async () => {
+      let all = files
+      for (const file of some) {
+        const brought = await ask(routes.answerFile, {
+          params: { response: line.id },
+          query: { name: file.name.slice(0, 300) },
+          file,
+        })
+        all = [...all.filter((one) => one.name !== brought.name), brought]
+        change({ files: all })
+      }
+    })
   const draft = () =>
     doing(async () => {
-      const { folder } = await ask(routes.draftAnswer, { params: { response: line.id }, body: { words, quote } })
+      const { folder } = await ask(routes.draftAnswer, { params: { response: line.id }, body })
       written.delete(line.id)
       toast(say.lies(folder))
       onClose()
     })
+  const send = () =>
+    doing(async () => {
+      const sent = await ask(routes.sendAnswer, { params: { response: line.id }, body: { ...body, askedAs } })
+      written.delete(line.id)
+      tellSent(line, sent, sent.words === words.trim())
+      onClose()
+      await stale(keys.inTray(), keys.rounds())
+    })
   const data = begun.data
+  const stops = files.some((file) => file.warning?.stops)
+  const isReady = !busy && words.trim() !== '' && !stops
+  const maySend = isReady && data?.refused === null
   return (
     <Sheet
       title={say.title(line.person)}
@@ -71,7 +119,10 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
       footer={
         data && (
           <>
-            <Button kind="primary" disabled={busy || words.trim() === ''} onClick={() => void draft()}>
+            <Button kind="primary" disabled={!maySend} title={say.sendBy} onClick={() => void send()}>
+              <Send aria-hidden size={16} /> {say.send}
+            </Button>
+            <Button disabled={!isReady} onClick={() => void draft()}>
               <FilePen aria-hidden size={16} /> {say.draft}
             </Button>
             <a
@@ -102,6 +153,7 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
               </div>
             ))}
           </dl>
+          {data.refused !== null && <Say tone="ask">{data.refused}</Say>}
           <label className="block font-bold">
             {say.answer}
             <textarea
@@ -112,12 +164,20 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
               maxLength={longestAnswer}
               value={words}
               onChange={(e) => put(e.target.value)}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter' && (e.ctrlKey || e.metaKey) && maySend) void send()
+              }}
             />
           </label>
           <Saved saved={data.saved} words={words} onTake={take} doing={doing} busy={busy} />
           {taken && taken.blank.length + taken.unknown.length > 0 && (
             <Say tone="ask">{say.gaps(taken.blank, taken.unknown)}</Say>
           )}
+          <Enclosed
+            files={files}
+            onBring={(some) => void bring(some)}
+            onTakeOut={(file) => change({ files: files.filter((one) => one !== file) })}
+          />
           {data.signature.trim() !== '' && (
             <p className="whitespace-pre-wrap border-rule border-l-2 pl-3 text-[13px] text-ink-2">{data.signature}</p>
           )}
@@ -135,6 +195,69 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
         </div>
       )}
     </Sheet>
+  )
+}
+
+/** Says when an answer leaves, for as long as it can be withdrawn by a click. */
+function tellSent(line: TrayLine, sent: SentAnswer, asWritten: boolean): void {
+  if (!asWritten) {
+    toast(say.asFirstWritten(line.person), { duration: 12_000 })
+    return
+  }
+  toast(say.leaves(line.person, sent.plannedAt), {
+    duration: 10_000,
+    action: {
+      label: say.withdraw,
+      onClick: () => {
+        void withdrawAnswer(line.id, sent)
+      },
+    },
+  })
+}
+
+/** Withdraws an answer that has not left; its words stand in the sheet again. */
+export async function withdrawAnswer(entry: number, sent: SentAnswer): Promise<void> {
+  try {
+    await ask(routes.withdrawLetter, { params: { message: sent.id } })
+    writeAgain(entry, sent)
+    toast(say.withdrawn)
+  } catch (error) {
+    tellFault(error)
+  }
+  await stale(keys.inTray(), keys.rounds(), keys.outTray())
+}
+
+/** The files that go with an answer, each with what is to be said of it. */
+function Enclosed({
+  files,
+  onBring,
+  onTakeOut,
+}: {
+  files: Brought[]
+  onBring: (some: File[]) => void
+  onTakeOut: (file: Brought) => void
+}) {
+  return (
+    <div className="space-y-1">
+      {files.length > 0 && (
+        <ul aria-label={say.files} className="space-y-1">
+          {files.map((file) => (
+            <li key={file.name}>
+              <span className="flex items-center gap-2">
+                <Paperclip aria-hidden size={14} />
+                <span className="min-w-0 break-all">{file.name}</span>
+                <span className="text-[13px] text-ink-2">{sizeWords(file.size)}</span>
+                <Button kind="quiet" aria-label={say.takeOutOf(file.name)} onClick={() => onTakeOut(file)}>
+                  {say.takeOut}
+                </Button>
+              </span>
+              {file.warning && <Say tone={file.warning.stops ? 'stop' : 'ask'}>{file.warning.words}</Say>}
+            </li>
+          ))}
+        </ul>
+      )}
+      <AddFiles label={say.addFiles} onFiles={onBring} />
+    </div>
   )
 }
 

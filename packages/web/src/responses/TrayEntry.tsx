@@ -17,6 +17,7 @@ import { Key } from './Key.tsx'
 import { OutcomeWords } from './OutcomeWords.tsx'
 import { PileMark } from './pileMarks.tsx'
 import { ReturnedFiles } from './ReturnedFiles.tsx'
+import { SentAnswers } from './SentAnswers.tsx'
 import type { TrayActions } from './trayActions.ts'
 import { trayEntry as say } from './words.ts'
 
@@ -142,7 +143,7 @@ export function TrayEntry({
         <Empty title={say.cannotShown}>{faultWords(whole.error)}</Empty>
       ) : (
         <div className="flex min-h-0 flex-1 max-lg:flex-col max-lg:overflow-auto">
-          <Words line={line} entry={entry} />
+          <Words line={line} entry={entry} onWrite={() => setOpened('answer')} />
           <Letter line={line} letter={entry?.letter} />
         </div>
       )}
@@ -185,7 +186,7 @@ function Whose({ line, actions }: { line: TrayLine; actions: Pick<TrayActions, '
 }
 
 /** The new words first; what it quotes folded; the row that it answers. */
-function Words({ line, entry }: { line: TrayLine; entry: Entry | undefined }) {
+function Words({ line, entry, onWrite }: { line: TrayLine; entry: Entry | undefined; onWrite: () => void }) {
   const bounce = line.kind === 'bounce'
   const words = entry?.newText ?? line.words
   return (
@@ -196,7 +197,10 @@ function Words({ line, entry }: { line: TrayLine; entry: Entry | undefined }) {
         {line.word !== null && <b className="text-ink">{say.outcome(line.word)}</b>}
         {line.why !== '' && <span>{say.sorted(line.why)}</span>}
       </p>
-      {line.answeredAt !== null && <Say tone="good">{say.answered(moment(line.answeredAt))}</Say>}
+      {entry && <SentAnswers entry={line.id} answers={entry.answers} onWrite={onWrite} />}
+      {line.answeredAt !== null && (!entry || entry.answers.length === 0) && (
+        <Say tone="good">{say.answered(moment(line.answeredAt))}</Say>
+      )}
       {bounce && line.of === 'person' && (
         <div className="border-rule border-y py-2">
           <NewAddress roundId={line.roundId} rowId={line.rowId} person={line.person} address={line.address} />

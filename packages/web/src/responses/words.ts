@@ -439,6 +439,25 @@ export const keepFiles = {
   leftOut: (why: string) => `left out${why && `: ${why}`}`,
 }
 
+/** SentAnswers.tsx */
+export const sentAnswers = {
+  title: 'Your answers',
+  written: (at: string) => `Written on ${at}`,
+  leaves: (at: number | null) =>
+    at === null ? 'Waits: nothing leaves this mailbox just now.' : `Leaves on ${moment(at)}.`,
+  leaving: 'Leaves just now.',
+  sent: (at: number | null) => (at === null ? 'Sent.' : `Sent on ${moment(at)}.`),
+  retrying: (at: number | null, why: string) => `Put off${at === null ? '' : ` until ${moment(at)}`}: ${why}`,
+  notGone: (why: string) => `Did not go: ${why}`,
+  withdrawn: 'Withdrawn by you: it did not go.',
+  looking: 'It was cut off while it left. Hand Post looks in Sent whether it went.',
+  doubt:
+    'Nobody knows whether it went: it was cut off while it left, and it is not in Sent. Ask the person, then say so at the',
+  outTray: 'out-tray',
+  withdraw: 'Withdraw',
+  again: 'Write it again…',
+}
+
 /** AnswerSheet.tsx */
 export const answerSheet = {
   title: (person: string) => `Answer ${person}`,
@@ -448,6 +467,20 @@ export const answerSheet = {
   answer: 'Your answer',
   quote: 'With what they wrote, quoted below',
   quoted: 'What is quoted',
+  send: 'Send the answer',
+  sendBy: 'Ctrl+Enter in the text. It leaves ten seconds later, and can be withdrawn until then.',
+  leaves: (person: string, at: number | null) =>
+    at === null
+      ? `The answer to ${person} waits: nothing leaves this mailbox just now. See Mailboxes.`
+      : `The answer to ${person} leaves on ${moment(at)}.`,
+  withdraw: 'Withdraw',
+  withdrawn: 'Withdrawn: it does not go. What you wrote is kept.',
+  asFirstWritten: (person: string) =>
+    `The answer to ${person} was on its way already, as you first wrote it. What you changed since did not go with it: see the entry.`,
+  files: 'Files of the answer',
+  addFiles: 'Add files',
+  takeOut: 'Take out',
+  takeOutOf: (name: string) => `Take out ${name}`,
   draft: 'Put into Drafts',
   inProgram: 'Write it in the mail program',
   lies: (folder: string) =>

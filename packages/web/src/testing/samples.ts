@@ -108,6 +108,7 @@ export const aTrayEntry = (line: TrayLine, parts: Partial<TrayEntry> = {}): Tray
   timeZone: 'Europe/London',
   returned: [],
   fetching: false,
+  answers: [],
   ...parts,
 })
 
