@@ -168,6 +168,7 @@ export class Dispatcher {
   /** Takes up the work where it was left: settles what was cut off, plans what waits from now, and begins. */
   async start(): Promise<void> {
     await this.parts.notices?.settleCutOff()
+    await store.noteFollowing(this.parts.db)
     for (const { id } of await mailboxRecords(this.parts.db)) {
       await store.settleCutOff(this.parts.db, id)
       await this.late(id, notRunning)

@@ -242,7 +242,7 @@ export async function writePlan(db: Database, mailboxId: number, lanes: Lane[], 
     for (let i = 0; i < copies.length; i += 2000) {
       const some = copies.slice(i, i + 2000)
       await tx.query(
-        `UPDATE copies c SET planned_at = x.at FROM unnest($1::int[], $2::bigint[], $3::bigint[]) AS x (id, at, not_before)
+        `UPDATE copies c SET planned_at = x.at, follows = true FROM unnest($1::int[], $2::bigint[], $3::bigint[]) AS x (id, at, not_before)
          WHERE c.message_id = x.id AND c.not_before = x.not_before AND c.state IN ('waiting', 'retrying')`,
         [some.map((t) => t.id), some.map((t) => t.at), some.map((t) => t.notBefore)],
       )
@@ -254,8 +254,10 @@ export async function writePlan(db: Database, mailboxId: number, lanes: Lane[], 
  * Recipients that a mailbox has promised already: copies of letters that have gone, and have not gone themselves. What is in doubt
  * counts for a day, as in the plan. ($1 is the mailbox, $2 now.)
  */
-const promised = `coalesce((SELECT count(*) FROM copies k JOIN messages l ON l.id = k.message_id
-  WHERE l.mailbox_id = $1 AND l.state = 'sent' AND (k.state IN ('waiting', 'retrying') OR (k.state IN ('sending', 'inDoubt') AND k.claimed_at > $2 - ${day}))), 0)`
+const promised = `coalesce((
+  WITH k AS MATERIALIZED (SELECT message_id, state, claimed_at FROM copies WHERE follows AND state IN ('waiting', 'retrying', 'sending', 'inDoubt'))
+  SELECT count(*) FROM k JOIN messages l ON l.id = k.message_id
+  WHERE l.mailbox_id = $1 AND (k.state IN ('waiting', 'retrying') OR k.claimed_at > $2 - ${day})), 0)`
 
 const refusedBy = (key: string) => `EXISTS (SELECT 1 FROM do_not_write d WHERE d.address = ${key})`
 const onTheList = (key: string) =>
@@ -309,12 +311,12 @@ export function claimDue(
          + coalesce((SELECT sum(recipients) FROM other_mail WHERE mailbox_id = $1 AND at > x.since), 0)
          + coalesce((SELECT sum(recipients) FROM messages WHERE mailbox_id = $1 AND state IN ('sending', 'inDoubt') AND claimed_at > x.since), 0) AS n
        FROM unnest($3::bigint[], $5::bigint[], $6::text[]) AS x (since, most, by)
-     ), room AS MATERIALIZED (
+     ), promised AS MATERIALIZED (SELECT ${promised} AS n), room AS MATERIALIZED (
        SELECT min(CASE
          WHEN used.by = 'gentle' AND used.n = 0
            THEN greatest(used.most - p.n, (SELECT due.recipients FROM due WHERE NOT refused ORDER BY planned_at, id LIMIT 1))
          ELSE used.most - used.n - p.n END) AS n
-       FROM used, (SELECT ${promised} AS n) p
+       FROM used, promised p
      ), covered AS (
        SELECT c.id FROM (SELECT id, sum(recipients) OVER (ORDER BY planned_at, id) AS running FROM due WHERE NOT refused) c, room
        WHERE c.running <= room.n
@@ -367,10 +369,10 @@ export async function nextDue(
     `SELECT
        (SELECT m.planned_at FROM messages m
         WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at IS NOT NULL
-          AND NOT EXISTS (SELECT 1 FROM rounds r WHERE r.id = m.round_id AND r.held)
+          AND m.round_id NOT IN (SELECT id FROM rounds WHERE held)
         ORDER BY m.planned_at LIMIT 1) AS letter,
-       (SELECT min(c.planned_at) FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
-        WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying') AND NOT r.held) AS copy`,
+       (WITH c AS MATERIALIZED (SELECT message_id, planned_at FROM copies WHERE follows AND state IN ('waiting', 'retrying') AND planned_at IS NOT NULL)
+        SELECT min(c.planned_at) FROM c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id WHERE m.mailbox_id = $1 AND NOT r.held) AS copy`,
     [mailboxId],
   )
   return due
@@ -422,7 +424,7 @@ export async function writeProgress(db: Database, progress: Progress[], now: num
   if (followed.length > 0)
     writes.push(
       db.query(
-        `UPDATE copies c SET planned_at = x.at FROM unnest($1::int[], $2::bigint[]) AS x (id, at) WHERE c.message_id = x.id AND c.state IN ('waiting', 'retrying')`,
+        `UPDATE copies c SET planned_at = x.at, follows = true FROM unnest($1::int[], $2::bigint[]) AS x (id, at) WHERE c.message_id = x.id AND c.state IN ('waiting', 'retrying')`,
         [followed.map((a) => a.id), followed.map((a) => a.copiesAt)],
       ),
     )
@@ -527,6 +529,13 @@ export async function markCopy(db: Database, id: number, fate: CopyFate): Promis
 /** Said of what was being handed over when it was cut off. */
 const cutOff = 'Hand Post was ended while this was being handed over.'
 const copyInDoubt = `${cutOff} It is not known whether this copy went. Ask whoever it is for, then say here whether it went.`
+
+/** Notes of copies whose letter has gone that it has, where an end of the program came between the two. */
+export async function noteFollowing(db: Database): Promise<void> {
+  await db.query(
+    `UPDATE copies c SET follows = true FROM messages m WHERE m.id = c.message_id AND m.state = 'sent' AND NOT c.follows AND c.state IN ('waiting', 'retrying')`,
+  )
+}
 
 /** Settles what a run that was cut off left behind: what was being handed over is in doubt, what was only claimed waits again. */
 export async function settleCutOff(db: Database, mailboxId: number): Promise<void> {

@@ -332,7 +332,7 @@ export async function allowanceOf(db: Database, id: number, limits: Limits, now:
 async function waitingCopies(db: Database, id: number): Promise<number> {
   const [{ n }] = await db.query<{ n: number }>(
     `SELECT count(*)::int AS n FROM copies c JOIN messages m ON m.id = c.message_id
-     WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN ('waiting', 'retrying')`,
+     WHERE m.mailbox_id = $1 AND c.follows AND c.state IN ('waiting', 'retrying')`,
     [id],
   )
   return n
