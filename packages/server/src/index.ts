@@ -36,7 +36,7 @@ import { noteAnswered } from './responses/store.ts'
 import { forgetExamining, roundsToExamine } from './rounds/files.ts'
 import { Secrets } from './secrets.ts'
 import { readSettings, type Settings } from './settings.ts'
-import { Compute } from './threads/compute.ts'
+import { Compute, type Lanes } from './threads/compute.ts'
 
 export { type Clock, Refusal, readSettings, type Settings }
 
@@ -46,6 +46,8 @@ export interface ServerOptions {
   /** The built web app, or null for the API alone. */
   webFolder?: string | null
   log?: Logger
+  /** The computing threads. */
+  lanes?: Lanes
 }
 
 /** What the desk's own answers bear besides: its pages run nothing but its own files, and what it tells is kept nowhere. */
@@ -76,6 +78,7 @@ export async function startHandPost({
   clock = systemClock,
   webFolder = null,
   log = pino({ level: 'warn' }),
+  lanes = threads,
 }: ServerOptions): Promise<HandPost> {
   const folder = settings.HAND_POST_DATA
   const certificate = readCertificate(settings)
@@ -103,7 +106,7 @@ export async function startHandPost({
     const { publish, subscribe } = new Events()
     if (known.length === 0)
       await insertMailbox(db, practiceSettings(settings), secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD), true)
-    const compute = new Compute(db, filesFolder, threads)
+    const compute = new Compute(db, filesFolder, lanes)
     const examiner = new Examiner({ compute, publish, log })
     const keys = new MailboxKeys({ db, clock, secrets, publish })
     const otherMail = new OtherMailReader({

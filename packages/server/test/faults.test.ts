@@ -27,7 +27,7 @@ afterEach(async () => {
   for (const end of ends.splice(0).reverse()) await end()
 })
 async function openWorld(...given: Parameters<typeof World.open>): Promise<World> {
-  const world = await World.open(...given)
+  const world = await World.open({ allThreads: true, ...given[0] }, given[1])
   ends.push(() => world.close())
   return world
 }

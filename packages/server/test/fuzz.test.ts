@@ -277,7 +277,7 @@ describe('readers', () => {
 })
 
 test('every JSON route, from its schema', async () => {
-  const world = await World.open()
+  const world = await World.open({ allThreads: true })
   const { id } = await world.round('Name,Email\nAda,ada@village.example\nBo,bo@village.example\n', {
     subject: 'S',
     html: '<p>Dear {{Name}}</p>',

@@ -17,7 +17,7 @@ let world: World
 let settings: MailboxSettings
 const closing: (() => void)[] = []
 beforeAll(async () => {
-  world = await World.open()
+  world = await World.open({ allThreads: true })
   const [mailbox] = await world.call(routes.mailboxes)
   settings = { ...mailboxSettingsSchema.parse(mailbox), password }
 })

@@ -14,7 +14,7 @@ const sockets = new Set<Socket>()
 const silent = createServer((socket) => sockets.add(socket))
 beforeAll(async () => {
   await new Promise<void>((done) => silent.listen(0, '127.0.0.1', () => done()))
-  world = await World.open({ manners: { 'ada@village.example': {} } })
+  world = await World.open({ allThreads: true, manners: { 'ada@village.example': {} } })
   const { id } = await world.round('Name,Email\nAda,ada@village.example', {
     subject: 'S',
     html: '<p>Dear {{Name}}</p>',

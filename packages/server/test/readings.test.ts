@@ -10,7 +10,7 @@ import { World } from './world.ts'
 
 let world: World
 beforeAll(async () => {
-  world = await World.open()
+  world = await World.open({ allThreads: true })
 })
 afterAll(() => world.close())
 

@@ -8,7 +8,7 @@ import { minute, office, settingsFor, World } from './world.ts'
 
 let world: World
 beforeAll(async () => {
-  world = await World.open()
+  world = await World.open({ allThreads: true })
 })
 afterAll(() => world.close())
 
@@ -45,7 +45,7 @@ describe('the desk', () => {
   })
   test('beyond this machine it wants a password, and signing in', async () => {
     expect(() => readSettings({ HAND_POST_HOST: '0.0.0.0' })).toThrow(/HAND_POST_PASSWORD/)
-    const other = await World.open()
+    const other = await World.open({ allThreads: true })
     await other.handPost.close()
     const settings = { ...settingsFor(other.folder, other.practice), HAND_POST_PASSWORD: 'low-water-0430' }
     other.handPost = await startHandPost({ settings, log: pino({ level: 'silent' }) })

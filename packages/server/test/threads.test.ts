@@ -212,7 +212,7 @@ test('when the thread of the database dies, the program says so and ends with 1;
 })
 
 test('the practice mailbox ending does not end the desk, nor the reverse', async () => {
-  const world = await World.open()
+  const world = await World.open({ allThreads: true })
   await world.practice.close()
   expect((await fetch(`${world.handPost.address}/api/health`)).status).toBe(200)
   await world.handPost.parts.inbox.readAll()

@@ -25,7 +25,7 @@ const signedIn = async (at = desk) => {
   return answer.headers['set-cookie']!.map((cookie) => cookie.split(';')[0]).join('; ')
 }
 beforeAll(async () => {
-  world = await World.open()
+  world = await World.open({ allThreads: true })
   await world.handPost.close()
   const settings = { ...settingsFor(world.folder, world.practice), HAND_POST_PASSWORD: password }
   world.handPost = await startHandPost({ settings, webFolder, log: silent })

@@ -9,7 +9,9 @@ import pino, { type Logger } from 'pino'
 import type { z } from 'zod'
 // The practice mailbox is met over its ports; tests start it beside the server.
 import { type BoxName, type PracticeMailbox, type PracticeOptions, startPractice } from '../../practice/src/index.ts'
+import { threads } from '../src/app/threads.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
+import type { Lanes } from '../src/threads/compute.ts'
 import { giveDatabase } from './template.ts'
 import { wholeBoard } from './wholeBoard.ts'
 
@@ -30,6 +32,9 @@ export const hour = 60 * minute
 export const recipientsIn = ({ departures }: { departures: { recipients: number }[] }): number =>
   departures.reduce((sum, d) => sum + d.recipients, 0)
 
+/** One thread for all jobs, where threads are not what is tested: each takes half a second of a core to begin, in every test anew. */
+const oneThread: Lanes = { ...threads, laneOf: () => 'quick', fromTheStart: ['quick'] }
+
 /** A whole Hand Post with its practice mailbox, on free ports and in folders of its own. */
 export class World {
   private constructor(
@@ -37,6 +42,7 @@ export class World {
     readonly clock: SetClock,
     readonly practice: PracticeMailbox,
     public handPost: HandPost,
+    private readonly lanes: Lanes,
   ) {}
   /** Where the public address is served. */
   publicAt = ''
@@ -46,11 +52,14 @@ export class World {
     {
       log = pino({ level: process.env.TEST_LOG ?? 'silent' }),
       publicUrl,
+      allThreads = false,
       ...practice
     }: Partial<PracticeOptions> & {
       log?: Logger
       /** The public address as letters name it, where it is another than the local one; it is served at {@link World.publicAt} all the same. */
       publicUrl?: string
+      /** With the computing threads as they are; so it is with an interface. */
+      allThreads?: boolean
     } = {},
     webFolder: string | null = null,
   ): Promise<World> {
@@ -68,7 +77,9 @@ export class World {
       ...practice,
     })
     const port = publicUrl === undefined ? 0 : await freePort()
+    const lanes = allThreads || webFolder !== null ? threads : oneThread
     const handPost = await startHandPost({
+      lanes,
       settings: {
         ...settingsFor(folder, mailbox),
         HAND_POST_PUBLIC_PORT: port,
@@ -78,7 +89,7 @@ export class World {
       webFolder,
       log,
     })
-    const world = new World(folder, clock, mailbox, handPost)
+    const world = new World(folder, clock, mailbox, handPost, lanes)
     world.publicAt = port === 0 ? handPost.publicUrl : `http://127.0.0.1:${port}`
     await handPost.parts.inbox.readAll()
     return world
@@ -88,6 +99,7 @@ export class World {
   async restart(webFolder: string | null = null): Promise<void> {
     await this.handPost.close()
     this.handPost = await startHandPost({
+      lanes: this.lanes,
       settings: settingsFor(this.folder, this.practice),
       clock: this.clock,
       webFolder,
@@ -104,6 +116,7 @@ export class World {
     await this.handPost.close().catch(() => {})
     rmSync(join(this.folder, 'data', 'in-use.json'), { force: true })
     this.handPost = await startHandPost({
+      lanes: this.lanes,
       settings: settingsFor(this.folder, this.practice),
       clock: this.clock,
       log: pino({ level: process.env.TEST_LOG ?? 'silent' }),

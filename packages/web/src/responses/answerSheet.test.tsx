@@ -159,7 +159,10 @@ test('Ctrl+Enter sends it, under one name however often it is tried; then it can
   })
   await screen.getByRole('button', { name: 'Withdraw' }).click()
   await expect.element(screen.getByText('Withdrawn: it does not go. What you wrote is kept.')).toBeVisible()
-  await screen.getByRole('article').getByRole('button', { name: /^Answer/ }).click()
+  await screen
+    .getByRole('article')
+    .getByRole('button', { name: /^Answer/ })
+    .click()
   await expect.element(field).toHaveValue('Yes.')
   // It is another answer now.
   await sheet.getByRole('button', { name: 'Send the answer' }).click()
