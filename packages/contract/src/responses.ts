@@ -1,6 +1,7 @@
 import {
   boardPicks,
-  longestChoice,
+  devices,
+  machineReasons,
   outcomeFormatNames,
   outcomes,
   paperStates,
@@ -20,6 +21,18 @@ export const responseSchema = z.object({
   kind: z.enum(responseKinds),
   at: z.number(),
   automatic: z.boolean(),
+  /** By what it is seen that a machine did it; null where a person did, as far as can be seen. */
+  machine: z.enum(machineReasons).nullable(),
+  /** For opens and clicks: what fetched, as far as it tells of itself; and the country, where that is looked up. */
+  client: z
+    .object({
+      program: z.string().nullable(),
+      device: z.enum(devices).nullable(),
+      proxy: z.boolean(),
+      machine: z.enum(['robot', 'ahead']).nullable(),
+    })
+    .nullable(),
+  country: z.string().nullable(),
   /** The sender, the new words, or the reason: what a person wants to read of it. */
   from: z.string(),
   subject: z.string(),
@@ -138,6 +151,26 @@ export const boardChartsSchema = z.object({
 })
 export type BoardCharts = z.infer<typeof boardChartsSchema>
 
+/** Who looked at a round's letters: letters are counted, of those that arrived. */
+export const boardSeenSchema = z.object({
+  tracking: trackingSchema,
+  arrived: n,
+  /** Opened by a person, by picture or by link, as far as can be seen; and of those, fetched by their mail service in their place. */
+  opened: n,
+  proxied: n,
+  /** Of those opened and not fetched in somebody's place, by program and by device; null is not told. */
+  programs: z.array(z.object({ program: z.string().nullable(), letters: n })),
+  devices: z.array(z.object({ device: z.enum(devices).nullable(), letters: n })),
+  /** By country; null where countries are not looked up. */
+  countries: z.array(z.object({ country: z.string().nullable(), letters: n })).nullable(),
+  /** Fetched by machines only, by what that is seen. */
+  machines: z.array(z.object({ why: z.enum(machineReasons).nullable(), letters: n })),
+  /** The links of the letter, with how many letters somebody followed each of; and how many further ones were followed. */
+  links: z.array(z.object({ address: z.string(), letters: n })),
+  moreLinks: n,
+})
+export type BoardSeen = z.infer<typeof boardSeenSchema>
+
 /** By what the lines of a board are sorted. */
 export const boardOrders = ['person', 'outcome', 'word', 'choice', 'version', 'when', 'said'] as const
 export type BoardOrder = (typeof boardOrders)[number]
@@ -145,8 +178,8 @@ export type BoardOrder = (typeof boardOrders)[number]
 /** Which lines of a board are wanted. */
 const whichLines = z.object({
   pick: z.enum(boardPicks).optional(),
-  /** The outcome word, or the choice, for the pick of those who have one. */
-  word: z.string().max(longestChoice).optional(),
+  /** The outcome word, the choice, or the link, for the pick of those who have one. */
+  word: z.string().max(300).optional(),
   /** Words of which each is looked for in name, address, and what they answered or why it came back. */
   find: z.string().trim().max(200).default(''),
 })
@@ -278,6 +311,14 @@ export const responseRoutes = {
     summary: 'What came back of a round by the hour of the day, why letters came back, and how earlier rounds did',
     params: z.object({ round: id }),
     answer: boardChartsSchema,
+  }),
+  boardSeen: route({
+    method: 'GET',
+    path: '/api/rounds/:round/seen',
+    summary:
+      'Who opened the letters of a round, with what, and which links were followed: what is known, and what is not',
+    params: z.object({ round: id }),
+    answer: boardSeenSchema,
   }),
   boardLines: route({
     method: 'GET',

@@ -68,6 +68,18 @@ export function mannerOf(seed: string, address: string): Manner {
 
 type Deed = 'open' | 'click' | 'scan' | 'reply' | 'away' | 'receipt' | 'bounce'
 
+/** With what correspondents read their mail, in the forms in which programs name themselves (RFC 9110, section 10.1.5); one reads through their service. */
+const programs = [
+  'PaperReader/7.0 (X11; Linux x86_64)',
+  'Mozilla/5.0 (Windows NT 10.0; Win64; x64) AppleWebKit/537.36 (KHTML, like Gecko) Tidemail/4.2 Safari/537.36',
+  'Mozilla/5.0 (Linux; Android 14; Quay One) AppleWebKit/537.36 (KHTML, like Gecko) Tidemail/4.2 Mobile Safari/537.36',
+  'Mozilla/5.0 (Linux; Android 14; Quay Slate) AppleWebKit/537.36 (KHTML, like Gecko) Gullpost/2.1 Safari/537.36',
+  'PaperReader/7.0',
+  'Mozilla/5.0 (via village.example ImageProxy)',
+]
+const programOf = (seed: string, address: string): string =>
+  programs[Math.floor(chance(seed, address.toLowerCase(), 'program') * programs.length)]
+
 /** Something a correspondent is going to do: plain data, so that it outlives a restart. */
 interface Appointment {
   at: number
@@ -231,11 +243,11 @@ export class Correspondents {
       return
     }
     if (deed === 'open') {
-      for (const url of pictures) await fetchOnLoopback(url, 'PaperReader/7.0')
+      for (const url of pictures) await fetchOnLoopback(url, programOf(this.options.seed, address))
       return
     }
     if (deed === 'click') {
-      if (links.length > 0) await fetchOnLoopback(links[0], 'PaperReader/7.0')
+      if (links.length > 0) await fetchOnLoopback(links[0], programOf(this.options.seed, address))
       return
     }
 

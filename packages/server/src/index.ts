@@ -29,6 +29,7 @@ import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, update
 import { Refusal } from './problem.ts'
 import { clearRehearsal } from './rehearsal/rehearsal.ts'
 import { lastRehearsed } from './rehearsal/store.ts'
+import { readCountries } from './responses/countries.ts'
 import { Fetches } from './responses/fetches.ts'
 import { InboxReader } from './responses/inboxReader.ts'
 import { publicApp } from './responses/publicAddress.ts'
@@ -133,7 +134,9 @@ export async function startHandPost({
       signingKey: secrets.signingKey,
       cameBack: ({ roundId, id }) => dispatcher.brake(roundId, id),
     })
-    const fetches = new Fetches({ db, publish, log })
+    const countries = settings.HAND_POST_COUNTRIES === 'yes' ? await readCountries() : null
+    const fetches = new Fetches({ db, publish, log, countries, folder: join(folder, 'fetched') })
+    await fetches.start()
 
     const publicServer = serverFor(
       publicApp({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, publish }),
@@ -157,6 +160,7 @@ export async function startHandPost({
       otherMail,
       inbox,
       fetches,
+      countries,
       practicePort: settings.HAND_POST_PRACTICE_SMTP_PORT,
       readingsFolder,
       dataFolder: folder,

@@ -28,6 +28,8 @@ const settingsSchema = z
     HAND_POST_NEW_KEY: z.literal('yes').optional(),
     /** From which level on things are noted in the log. */
     HAND_POST_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
+    /** For opens and clicks the country that their address is registered in is kept; never the address. */
+    HAND_POST_COUNTRIES: z.literal('yes').optional(),
     /** The desk is being filled by a program, as when the demo is made: it says so, and is not ready. */
     HAND_POST_BEING_FILLED: z.literal('yes').optional(),
   })

@@ -2,6 +2,7 @@ import { type BoardLine, routes } from '@hand-post/contract'
 import {
   automaticOnes,
   boardPicks,
+  type MachineReason,
   type MessageState,
   messageStates,
   outcomeOf,
@@ -33,8 +34,21 @@ interface Met {
     words: string
     status: string
   }[]
-  fetched: { what: number; at: number }[]
+  fetched: { what: number; at: number; agent: string; country?: string }[]
 }
+/** Programs as they might name themselves (RFC 9110, section 10.1.5), with what is known of each. */
+const agents = {
+  'Gullmail/3.1 (X11; Linux x86_64)': { program: 'Gullmail', device: 'computer' },
+  'Mozilla/5.0 (Linux; Android 14; Quay One) AppleWebKit/537.36 (KHTML, like Gecko) Ternpost/2.0 Mobile Safari/537.36':
+    {
+      program: 'Ternpost',
+      device: 'phone',
+    },
+  'Mozilla/5.0 (Windows NT 5.1; rv:11.0) Gecko (via quay.example ImageProxy)': 'proxy',
+  'Harbourbot/1.0': 'robot',
+  'Mozilla/5.0': 'ahead',
+  x: { program: null, device: null },
+} as const
 const met: fc.Arbitrary<Met> = fc
   .record({
     state: fc.constantFrom('sent' as const, 'sent' as const, 'sent' as const, 'sent' as const, ...messageStates),
@@ -53,6 +67,8 @@ const met: fc.Arbitrary<Met> = fc
       fc.record({
         what: fc.integer({ min: -1, max: 3 }),
         at: fc.oneof(fc.integer({ min: 0, max: 9000 }), fc.integer({ min: 0, max: 5 * day })),
+        agent: fc.constantFrom(...Object.keys(agents)),
+        country: fc.constantFrom('GB', 'DE', undefined),
       }),
       {
         maxLength: 3,
@@ -72,6 +88,7 @@ const met: fc.Arbitrary<Met> = fc
   })
 
 let all: Met[]
+let linksOf: (i: number) => string[]
 /** The letters with which a file of the person's own came back. */
 let brought: Set<number>
 const words = ['coming', 'not coming']
@@ -82,6 +99,13 @@ beforeAll(async () => {
   const { id } = await world.round(csv(people), letter)
   round = id
   const params = { round }
+  // Four links, as the letters of the round have them; the third leads to where the first does, but for what is each person's own.
+  linksOf = (i: number) => [
+    'https://quay.example/a?who=1',
+    'https://quay.example/b',
+    `https://quay.example/a?who=${i}`,
+    'no address',
+  ]
   await world.call(routes.post, { params, body: { messages: people } })
   await world.call(routes.hold, { params })
   await world.handPost.parts.dispatcher.settled()
@@ -112,16 +136,21 @@ beforeAll(async () => {
       )
     await addFetched(
       db,
-      fetched.map(({ what, at }) => ({
+      fetched.map(({ what, at, ...client }) => ({
         key: messages[i].key,
         what,
         first: at,
         last: at,
         times: 1,
-        sample: [{ at, agent: 'x' }],
+        sample: [{ at, ...client }],
       })),
     )
   }
+  for (const [i, { id: message }] of messages.entries())
+    await db.query(
+      `UPDATE message_contents SET contents = contents || jsonb_build_object('links', $2::jsonb) WHERE message_id = $1`,
+      [message, JSON.stringify(linksOf(i))],
+    )
   // Of every other answer a file came back: of each third one that of the letter itself, and each fifth could not be kept.
   await db.query(`INSERT INTO files VALUES ('abc', 5, 'application/pdf')`)
   await db.query(
@@ -145,13 +174,15 @@ afterAll(closeWorld)
 const came = ({ mail, fetched }: Met): Response[] =>
   [
     ...mail.map(({ kind, at, of }) => ({ kind, at, of: of as Response['of'] })),
-    ...fetched.map(({ what, at }): Response => (what < 0 ? { kind: 'open', at } : { kind: 'click', at, link: what })),
+    ...fetched.map(
+      ({ what, ...one }): Response => (what < 0 ? { kind: 'open', ...one } : { kind: 'click', ...one, link: what }),
+    ),
   ].sort((a, b) => a.at - b.at)
 /** Each letter with its outcome and what its person did, gone through plainly. */
 const plainly = () =>
   all.map((one, i) => {
     const responses = came(one)
-    const machine = one.sentAt === null ? new Set<Response>() : automaticOnes(one.sentAt, responses)
+    const machine = one.sentAt === null ? new Map<Response, MachineReason>() : automaticOnes(one.sentAt, responses)
     const outcome = outcomeOf({ state: one.state, sentAt: one.sentAt, responses })
     const has = (...kinds: string[]) =>
       responses.some(
@@ -215,7 +246,13 @@ describe('a board against the same, counted plainly', () => {
   test('each line of it shows as many people as it counts', async () => {
     const { counts, words: counted, peopleReached } = await world.call(routes.board, { params: params() })
     for (const pick of boardPicks.filter(
-      (one) => one !== 'word' && one !== 'noWord' && one !== 'noFiles' && one !== 'choice' && one !== 'noChoice',
+      (one) =>
+        one !== 'word' &&
+        one !== 'noWord' &&
+        one !== 'noFiles' &&
+        one !== 'choice' &&
+        one !== 'noChoice' &&
+        one !== 'link',
     )) {
       const shown = await lines({ pick })
       expect(shown.letters, pick).toBe(counts[pick])
@@ -226,6 +263,47 @@ describe('a board against the same, counted plainly', () => {
     for (const { word, people: n } of counted) expect((await lines({ pick: 'word', word })).people).toBe(n)
     const without = peopleReached - counted.reduce((sum, one) => sum + one.people, 0)
     expect((await lines({ pick: 'noWord' })).people).toBe(without)
+  })
+  test('who looked at the letters, with what, and which links they followed, is counted of those that arrived', async () => {
+    const seen = await world.call(routes.boardSeen, { params: params() })
+    const arrived = plainly().filter((l) => l.arrived)
+    const opened = arrived.filter((l) => l.has('open', 'click'))
+    expect([seen.arrived, seen.opened]).toEqual([arrived.length, opened.length])
+    /** What a letter was opened with: the first that tells anything of itself, else the first. */
+    const withWhat = opened.map(({ responses, machine }) => {
+      const own = responses.filter((r) => (r.kind === 'open' || r.kind === 'click') && !machine.has(r))
+      const known = own.map((r) => ({ ...r, is: agents[r.agent as keyof typeof agents] }))
+      return known.find(({ is }) => typeof is === 'object' && is.program !== null) ?? known[0]
+    })
+    expect(seen.proxied).toBe(withWhat.filter(({ is }) => is === 'proxy').length)
+    const told = withWhat.flatMap(({ is }) => (typeof is === 'object' ? [is] : []))
+    const tally = (some: unknown[]) => [
+      ...some.reduce((m: Map<unknown, number>, one) => m.set(one, (m.get(one) ?? 0) + 1), new Map()),
+    ]
+    const asTally = <T extends { letters: number }>(some: T[], of: (one: T) => unknown) =>
+      new Map(some.map((one) => [of(one), one.letters]))
+    expect(asTally(seen.programs, (one) => one.program)).toEqual(
+      new Map(tally(told.map(({ program }) => program)) as never),
+    )
+    expect(asTally(seen.devices, (one) => one.device)).toEqual(
+      new Map(tally(told.map(({ device }) => device)) as never),
+    )
+    const byMachines = arrived.filter((l) => !l.has('open', 'click') && l.byMachine)
+    expect(seen.machines.reduce((sum, { letters }) => sum + letters, 0)).toBe(byMachines.length)
+    const why = byMachines.map((l) => l.machine.get(l.responses.find((r) => r.kind === 'open' && l.machine.has(r))!))
+    expect(asTally(seen.machines, (one) => one.why)).toEqual(new Map(tally(why) as never))
+    // Countries are not looked up here: what stands there from elsewhere is not shown.
+    expect(seen.countries).toBeNull()
+    const family = (address: string) => address.split('?')[0]
+    const followed = arrived.flatMap((l) => {
+      const links = l.responses.flatMap((r) => (r.kind === 'click' && !l.machine.has(r) ? [linksOf(l.i)[r.link!]] : []))
+      return [...new Set(links.map(family))].filter((one) => one.startsWith('https'))
+    })
+    expect(asTally(seen.links, (one) => one.address)).toEqual(new Map(tally(followed) as never))
+    expect(seen.links).toHaveLength(2)
+    for (const { address, letters } of seen.links)
+      expect((await lines({ pick: 'link', word: address })).letters).toBe(letters)
+    expect((await lines({ pick: 'link', word: 'https://elsewhere.example/' })).letters).toBe(0)
   })
   test('each letter has its outcome, and what came back of it is told with it', async () => {
     const { lines: shown } = await lines()

@@ -1,10 +1,14 @@
+import { appendFileSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer, type Server } from 'node:http'
 import type { AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { routes } from '@hand-post/contract'
 import pino from 'pino'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { Database } from '../src/db/database.ts'
 import { Examiner } from '../src/enclosures/examiner.ts'
+import { readCountries } from '../src/responses/countries.ts'
 import { Fetches } from '../src/responses/fetches.ts'
 import { publicApp } from '../src/responses/publicAddress.ts'
 import { addFetched, responsesOfMessages } from '../src/responses/store.ts'
@@ -17,6 +21,8 @@ import { minute, World } from './world.ts'
 
 const log = pino({ level: 'silent' })
 const signingKey = Buffer.alloc(32, 5)
+const folder = mkdtempSync(join(tmpdir(), 'hand-post-fetched-'))
+afterAll(() => rmSync(folder, { recursive: true }))
 const key = 'AbCdEfGhIjKlMnOpQrStUw'
 
 describe('the public address while the database does not answer', () => {
@@ -26,7 +32,7 @@ describe('the public address while the database does not answer', () => {
   let base: string
   let fetches: Fetches
   beforeAll(async () => {
-    fetches = new Fetches({ db: never, publish: () => {}, log })
+    fetches = new Fetches({ db: never, publish: () => {}, log, countries: null, folder })
     const parts = { db: never, clock: { now: () => 5 }, signingKey, fetches, overTls: false, publish: () => {} }
     server = createServer(publicApp(parts))
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', () => done()))
@@ -70,7 +76,7 @@ describe('counting', () => {
       },
     } as unknown as Database
     const told: unknown[] = []
-    const fetches = new Fetches({ db, publish: (event) => told.push(event), log })
+    const fetches = new Fetches({ db, publish: (event) => told.push(event), log, countries: null, folder })
     fetches.note('127.0.0.1', key, 'picture', 1000, 'a')
     await fetches.flush()
     fetches.note('127.0.0.1', key, 'picture', 90_000, 'b')
@@ -82,7 +88,7 @@ describe('counting', () => {
   })
   test('a client is counted so often for one thing, and so often in all; others are not touched by it', async () => {
     const kept: Map<string, { times: number }>[] = []
-    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log })
+    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log, countries: null, folder })
     for (let i = 0; i < 500; i++) fetches.note('198.51.100.1', key, 'picture', i, 'x')
     for (let i = 0; i < 20_000; i++) fetches.note('198.51.100.2', key, i % 999, i, 'x')
     fetches.note('198.51.100.3', key, 'picture', 600_000, 'y')
@@ -126,11 +132,56 @@ describe('counting', () => {
     expect(found[0].details.words).toBe('42 times in all')
     await world.close()
   })
+  test('what was answered is counted once, wherever the program was killed: before, while and after it was written', async () => {
+    const world = await World.open()
+    const round = await world.round('Name,Email\nAda,ada@village.example\n', { subject: 'S', html: '<p>Hi</p>' })
+    await world.call(routes.post, { params: { round: round.id }, body: { messages: 1 } })
+    await world.pass(minute)
+    const times = async () => {
+      await world.handPost.parts.fetches.flush()
+      const { db } = world.handPost.parts
+      const [found] = await db.query<{ times: number }>('SELECT times FROM fetched WHERE what = -1')
+      return found?.times ?? 0
+    }
+    const { db } = world.handPost.parts
+    const [{ key: own }] = await db.query<{ key: string }>('SELECT key FROM messages')
+    const journals = join(world.folder, 'data', 'fetched')
+    const fetchPicture = () => {
+      world.clock.move(5000)
+      world.handPost.parts.fetches.note('127.0.0.1', own, 'picture', world.clock.now(), 'Gullmail/3.1')
+    }
+    // Before it was written.
+    for (let i = 0; i < 5; i++) fetchPicture()
+    expect(readdirSync(journals)).toHaveLength(1)
+    await world.crash()
+    expect(await times()).toBe(5)
+    expect(readdirSync(journals)).toEqual([])
+    // After it was written, and before its journal was taken away.
+    for (let i = 0; i < 3; i++) fetchPicture()
+    const [name] = readdirSync(journals)
+    const lines = readFileSync(join(journals, name))
+    expect(await times()).toBe(8)
+    await world.handPost.parts.db.query('INSERT INTO fetched_journals VALUES ($1)', [name])
+    writeFileSync(join(journals, name), lines)
+    await world.crash()
+    expect(await times()).toBe(8)
+    expect(readdirSync(journals)).toEqual([])
+    // In the middle of a line; what is no journal stays as it is.
+    fetchPicture()
+    const [last] = readdirSync(journals)
+    appendFileSync(join(journals, last), '["cut off in the mid')
+    writeFileSync(join(journals, 'notes.txt'), 'x')
+    await world.crash()
+    expect(await times()).toBe(9)
+    expect(readdirSync(journals)).toEqual(['notes.txt'])
+    expect(await world.handPost.parts.db.query('SELECT * FROM fetched_journals')).toEqual([])
+    await world.close()
+  })
 })
 
 describe('examining contents', () => {
   test('one that took its thread with it twice is not begun again, and is said; others are examined all the same', async () => {
-    const world = await World.open()
+    const world = await World.open({ allThreads: true })
     const params = { round: (await world.call(routes.startRound, { body: { title: 'Files' } })).id }
     const add = (name: string, file: string) =>
       world.call(routes.addFile, { params, query: { name, role: 'own' }, file: Buffer.from(file) })
@@ -170,5 +221,25 @@ describe('examining contents', () => {
     const told: unknown[] = []
     await new Examiner({ compute, publish: (event) => told.push(event), log }).soon(7)
     expect([ends, told]).toEqual([[], [{ topic: 'round', id: 7 }]])
+  })
+  test('where countries are looked up, the country is kept and the address nowhere', async () => {
+    const countries = await readCountries()
+    // RIPE NCC's own network, in the Netherlands by its registry's statistics (from memory); the range of RFC 5737 is nobody's.
+    expect(['193.0.6.139', '::ffff:193.0.6.139', '2001:67c:2e8::1'].map((one) => countries.of(one))).toEqual([
+      'NL',
+      'NL',
+      'NL',
+    ])
+    for (const nobody of ['127.0.0.1', '::1', '192.0.2.7', 'no address', ''])
+      expect(countries.of(nobody), nobody).toBeUndefined()
+    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log, countries, folder })
+    fetches.note('193.0.6.139', key, 'picture', 5, 'Gullmail/3.1')
+    fetches.note('127.0.0.1', key, 2, 5, 'Gullmail/3.1')
+    const kept = [...(fetches as unknown as { kept: Map<string, unknown> }).kept.values()]
+    expect(kept).toMatchObject([
+      { sample: [{ agent: 'Gullmail/3.1', country: 'NL' }] },
+      { sample: [{ agent: 'Gullmail/3.1' }] },
+    ])
+    expect(JSON.stringify(kept)).not.toContain('193.0')
   })
 })

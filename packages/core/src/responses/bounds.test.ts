@@ -66,7 +66,7 @@ describe('what was fetched of a letter', () => {
     })
     fc.assert(
       fc.property(fc.array(response, { maxLength: 40 }), (all) => {
-        expect(automaticOnes(0, all)).toEqual(bySquare(0, all))
+        expect(new Set(automaticOnes(0, all).keys())).toEqual(bySquare(0, all))
       }),
     )
     const many = Array.from(

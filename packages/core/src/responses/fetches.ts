@@ -6,6 +6,8 @@ export interface Fetch {
   at: number
   /** The program that asked, as it named itself. */
   agent: string
+  /** The country (ISO 3166-1) that its address is registered in, where that is looked up. The address itself is kept nowhere. */
+  country?: string
 }
 
 /** What is kept of all the times that one picture, or one link, of one message was fetched. */
@@ -45,7 +47,22 @@ export const fetchedOnce = (fetch: Fetch): Fetched => ({ first: fetch.at, last: 
 
 /** What is kept of fetches as responses, for telling machines from people and for counting. `what`: the picture, or the link's number. */
 export function fetchedAsResponses(what: 'picture' | number, { sample }: Pick<Fetched, 'sample'>): Response[] {
-  return sample.map(({ at, agent }) =>
-    what === 'picture' ? { kind: 'open', at, agent } : { kind: 'click', at, agent, link: what },
+  return sample.map((fetch) =>
+    what === 'picture' ? { kind: 'open', ...fetch } : { kind: 'click', ...fetch, link: what },
   )
+}
+
+/** Characters of a link by which it is told apart. */
+const longestFamily = 300
+
+/**
+ * By what the links of a letter are told apart: where one leads (the URL standard), without its query and fragment, which may be each
+ * person's own.
+ * @returns '' for what is no address of the web.
+ * @example linkFamily('https://quay.example/pay?berth=B12#now') // 'https://quay.example/pay'
+ */
+export function linkFamily(address: string): string {
+  if (!URL.canParse(address)) return ''
+  const { protocol, host, pathname } = new URL(address)
+  return /^https?:$/.test(protocol) ? `${protocol}//${host}${pathname}`.slice(0, longestFamily) : ''
 }

@@ -1,4 +1,5 @@
 import type { MessageState } from '../dispatch/lifecycle.ts'
+import { clientOf, type Device } from './clients.ts'
 import type { Whose } from './incoming.ts'
 import { outcome as say } from './words.ts'
 
@@ -41,6 +42,8 @@ export interface Response {
   agent?: string
   /** For clicks: which link of the message, from 0. */
   link?: number
+  /** For opens and clicks: the country (ISO 3166-1) that the address is registered in, where that is looked up. */
+  country?: string
 }
 
 /** Whether a response is the person's own, and so counts for their outcome. */
@@ -51,14 +54,23 @@ const machineQuick = 10_000
 /** Within how many milliseconds several different links are followed only by a machine. Common practice, no source. */
 const machineBurst = 5_000
 
+/** By what an open or click is seen to be a machine's: when it came, what came together with it, or what it says of itself. */
+export const machineReasons = ['quick', 'burst', 'robot', 'ahead'] as const
+export type MachineReason = (typeof machineReasons)[number]
+
 /**
- * Tells automatic opens and clicks from a person's by how they behave: within seconds of sending, or as part of a burst
- * that fetches several links (or the picture and a link) at once.
- * @returns the opens and clicks that are a machine's.
+ * Tells automatic opens and clicks from a person's: by how they behave, within seconds of sending or as part of a burst that fetches
+ * several links (or the picture and a link) at once; and by what they say of themselves.
+ * @returns the opens and clicks that are a machine's, each with the reason.
  */
-export function automaticOnes<T extends Response>(sentAt: number, responses: readonly T[]): Set<T> {
+export function automaticOnes<T extends Response>(sentAt: number, responses: readonly T[]): Map<T, MachineReason> {
   const fetched = responses.filter((r) => kinds[r.kind].fetched).sort((a, b) => a.at - b.at)
-  const machine = new Set<T>(fetched.filter((r) => r.at - sentAt < machineQuick))
+  const machine = new Map<T, MachineReason>()
+  for (const r of fetched) {
+    const said = r.agent === undefined ? null : clientOf(r.agent).machine
+    if (said !== null) machine.set(r, said)
+    else if (r.at - sentAt < machineQuick) machine.set(r, 'quick')
+  }
   // One pass with a window from each fetch over what follows within the burst's time; the links in it are counted as it moves.
   const links = new Map<number | undefined, number>()
   const count = ({ kind, link }: T, by: 1 | -1) => {
@@ -72,7 +84,9 @@ export function automaticOnes<T extends Response>(sentAt: number, responses: rea
   let noted = 0
   for (const [begin, start] of fetched.entries()) {
     while (end < fetched.length && fetched[end].at - start.at < machineBurst) count(fetched[end++], 1)
-    if (links.size >= 2) for (noted = Math.max(noted, begin); noted < end; noted++) machine.add(fetched[noted])
+    if (links.size >= 2)
+      for (noted = Math.max(noted, begin); noted < end; noted++)
+        if (!machine.has(fetched[noted])) machine.set(fetched[noted], 'burst')
     count(start, -1)
   }
   return machine
@@ -144,14 +158,27 @@ export function outcomeOf({ state, sentAt, responses }: Answered): Outcome {
 export const firstsHeard = ['replied', 'automatic', 'opened', 'clicked', 'receipt', 'optedOut', 'bounced'] as const
 export type FirstHeard = (typeof firstsHeard)[number]
 
+/** What a letter was opened with, as far as was said; what was not is null. */
+export interface Seen {
+  program: string | null
+  device: Device | null
+  /** Fetched in the person's place by their mail service. */
+  proxy: boolean
+  country: string | null
+}
+
 /** What came back about one letter that has gone, all of it taken together. */
 export interface Heard {
   /** What came back makes of it; null while nothing did that decides anything. */
   outcome: Outcome | null
   /** When each first came (ms since 1970), of a person's own; whoever followed a link has opened the letter. Null where it did not. */
   firsts: Record<FirstHeard, number | null>
-  /** A machine has fetched its picture, whether a person opened it or not. */
-  openedByMachine: boolean
+  /** By what it was seen that a machine has fetched its picture, whether a person opened it or not; null where none did. */
+  byMachine: MachineReason | null
+  /** What it was first opened with by a person, as far as that was said; null where nobody opened it. */
+  seen: Seen | null
+  /** Which of its links a person followed. */
+  followed: number[]
   /** When anything last came; null where nothing did. */
   lastAt: number | null
 }
@@ -182,9 +209,22 @@ export function heardOf(sentAt: number, responses: readonly Response[]): Heard {
   return {
     outcome: decisive ? outcomeOfKind(decisive) : null,
     firsts: Object.fromEntries(firstsHeard.map((name) => [name, first(kindsOfFirst[name])])) as Heard['firsts'],
-    openedByMachine: responses.some((r) => r.kind === 'open' && machine.has(r)),
+    byMachine: responses.flatMap((r) => (r.kind === 'open' && machine.get(r)) || [])[0] ?? null,
+    seen: seenBy(own),
+    followed: [
+      ...new Set(own.flatMap(({ kind, link }) => (kind === 'click' && link !== undefined ? [link] : []))),
+    ].sort((a, b) => a - b),
     lastAt: responses.reduce<number | null>((last, { at }) => (last === null || at > last ? at : last), null),
   }
+}
+
+/** What told most of itself among those that opened a letter for a person, the earliest first: a service's own proxy tells nothing. */
+function seenBy(own: readonly Response[]): Seen | null {
+  const opened = own.filter(({ kind }) => kinds[kind].fetched).sort((a, b) => a.at - b.at)
+  const all = opened.map(({ agent, country }) => ({ ...clientOf(agent ?? ''), country: country ?? null }))
+  const { program, device, proxy, country } =
+    all.find((one) => one.program !== null || one.device !== null) ?? all[0] ?? {}
+  return program === undefined ? null : { program, device: device!, proxy: proxy!, country: country! }
 }
 
 /** Which of a round's letters a line of its board speaks of. Of those that arrived, where nothing else is said. */
@@ -195,6 +235,8 @@ export const boardPicks = [
   'opened',
   'openedByMachine',
   'clicked',
+  /** Followed one of the letter's links, as it is named like a word. */
+  'link',
   'receipts',
   'optedOut',
   'delayed',

@@ -1,8 +1,12 @@
-import type { Board, BoardCharts, ComparedRound, HeardLetter, ResponseEntry } from '@hand-post/contract'
+import type { Board, BoardCharts, BoardSeen, ComparedRound, HeardLetter, ResponseEntry } from '@hand-post/contract'
 import {
+  addressesOf,
   automaticOnes,
   choiceSets,
+  clientOf,
   dayOf,
+  linkFamily,
+  type MachineReason,
   type MessageState,
   type Outcome,
   type OutcomeFormatName,
@@ -21,14 +25,17 @@ import { roundById } from '../rounds/store.ts'
 import * as store from './boardStore.ts'
 import { hearAnew } from './heard.ts'
 import { filesOfResponses } from './returnedStore.ts'
-import { responsesOfMessages, type StoredResponse } from './store.ts'
+import { asHeard, responsesOfMessages, type StoredResponse } from './store.ts'
 
 /** A response as the API gives it. */
-const asEntry = (r: Omit<StoredResponse, 'address'>, automatic: boolean): ResponseEntry => ({
+const asEntry = (r: Omit<StoredResponse, 'address'>, machine: MachineReason | null): ResponseEntry => ({
   id: r.id,
   kind: r.kind,
   at: r.at,
-  automatic,
+  automatic: machine !== null,
+  machine,
+  client: r.details.agent === undefined ? null : clientOf(r.details.agent),
+  country: r.details.country ?? null,
   from: r.details.from ?? r.details.agent ?? '',
   subject: r.details.subject ?? '',
   words: r.details.words ?? '',
@@ -171,6 +178,27 @@ async function byHour(db: Database, roundId: number, at: store.DrawnFirst, timeZ
 }
 const otherReason = 'for another reason'
 
+/** Who looked at a round's letters, with what, and which links they followed; of the letters that arrived. */
+export async function seenOf(db: Database, roundId: number, countries: boolean): Promise<BoardSeen> {
+  const round = await roundById(db, roundId)
+  const seen = await store.countSeen(db, roundId)
+  const links = await store.countLinks(db, roundId, mostLinks)
+  // Those that nobody followed stand there too, where they are the same for everybody.
+  const plain = addressesOf(round.letter)
+    .filter((href) => !href.includes('{{'))
+    .map(linkFamily)
+  const none = [...new Set(plain)].filter((address) => address !== '' && !links.some((one) => one.address === address))
+  return {
+    ...seen,
+    tracking: round.tracking,
+    countries: countries ? seen.countries : null,
+    links: [...links, ...none.map((address) => ({ address, letters: 0 }))].slice(0, mostLinks),
+    moreLinks: Math.max(0, (await store.countAllLinks(db, roundId)) - mostLinks),
+  }
+}
+/** How many links are listed. */
+const mostLinks = 50
+
 /** The letters of a round, or of one row in it, with all that came back about each. */
 export async function heardLetters(db: Database, roundId: number, rowId: number | null): Promise<HeardLetter[]> {
   const letters = await store.lettersOfBoard(db, roundId, rowId)
@@ -183,11 +211,11 @@ export async function heardLetters(db: Database, roundId: number, rowId: number 
     [...came.values()].flatMap((some) => some.flatMap(({ id, kind }) => (kind === 'reply' ? id : []))),
   )
   return letters.map((letter) => {
-    const theirs = (came.get(letter.messageId) ?? []).map((r) => ({ ...r, link: r.details.link }))
-    const machine = letter.sentAt === null ? new Set() : automaticOnes(letter.sentAt, theirs)
+    const theirs = (came.get(letter.messageId) ?? []).map(asHeard)
+    const machine = letter.sentAt === null ? new Map<unknown, MachineReason>() : automaticOnes(letter.sentAt, theirs)
     return {
       ...letter,
-      responses: theirs.map((r) => asEntry(r, machine.has(r))),
+      responses: theirs.map((r) => asEntry(r, machine.get(r) ?? null)),
       returned: theirs.flatMap((r) => files.get(r.id) ?? []),
     }
   })

@@ -1,4 +1,4 @@
-import { type BoardLine, type BoardOrder, type ComparedRound, comparedDays } from '@hand-post/contract'
+import { type BoardLine, type BoardOrder, type BoardSeen, type ComparedRound, comparedDays } from '@hand-post/contract'
 import {
   type BoardPick,
   type MessageState,
@@ -50,6 +50,7 @@ const picked: Readonly<Record<BoardPick, { of: keyof typeof sources; where: stri
   opened: { of: 'heard', where: `${notBack} AND h.opened_at IS NOT NULL` },
   openedByMachine: { of: 'heard', where: `${notBack} AND h.opened_at IS NULL AND h.by_machine` },
   clicked: { of: 'heard', where: `${notBack} AND h.clicked_at IS NOT NULL` },
+  link: { of: 'heard', where: `${notBack} AND $2 = ANY (h.followed)` },
   receipts: { of: 'heard', where: `${notBack} AND h.receipt_at IS NOT NULL` },
   optedOut: { of: 'heard', where: `${notBack} AND h.opted_out_at IS NOT NULL` },
   delayed: { of: 'heard', where: `h.outcome = 'delayed'` },
@@ -82,7 +83,9 @@ export async function countStates(db: Database, roundId: number): Promise<Partia
 
 /** How many letters of a round each line of its board speaks of that is counted of what was heard. */
 export async function countHeard(db: Database, roundId: number): Promise<Partial<Record<BoardPick, number>>> {
-  const counted = Object.entries(picked).filter(([name, { of }]) => of === 'heard' && name !== 'choice')
+  const counted = Object.entries(picked).filter(
+    ([name, { of }]) => of === 'heard' && name !== 'choice' && name !== 'link',
+  )
   const [counts] = await db.query<Partial<Record<BoardPick, number>>>(
     `SELECT ${counted.map(([name, { where }]) => `count(*) FILTER (WHERE ${where})::int AS "${name}"`).join(', ')} ${sources.heard}`,
     [roundId],
@@ -108,6 +111,62 @@ export const countChoices = (db: Database, roundId: number): Promise<{ choice: s
     `SELECT h.choice, count(DISTINCT h.row_id)::int AS people FROM heard h WHERE h.round_id = $1 AND ${notBack} AND h.choice IS NOT NULL GROUP BY h.choice`,
     [roundId],
   )
+
+/** How many of a round's letters that arrived were opened by people, with what, and how many by machines only, and why. */
+export async function countSeen(
+  db: Database,
+  roundId: number,
+): Promise<
+  Omit<BoardSeen, 'tracking' | 'links' | 'moreLinks' | 'countries'> & { countries: NonNullable<BoardSeen['countries']> }
+> {
+  const [{ gone }] = await db.query<{ gone: number }>(
+    `SELECT count(*)::int AS gone FROM messages m WHERE m.round_id = $1 AND ${sent}`,
+    [roundId],
+  )
+  const [counts] = await db.query<{ back: number; opened: number; proxied: number }>(
+    `SELECT count(*) FILTER (WHERE NOT (${notBack}))::int AS back, count(*) FILTER (WHERE ${notBack} AND h.opened_at IS NOT NULL)::int AS opened,
+       count(*) FILTER (WHERE ${notBack} AND h.opened_at IS NOT NULL AND h.through_proxy)::int AS proxied ${sources.heard}`,
+    [roundId],
+  )
+  const by = <T>(what: string, where: string) =>
+    db.query<T>(
+      `SELECT ${what}, count(*)::int AS letters ${sources.heard} AND ${notBack} AND ${where} GROUP BY 1 ORDER BY count(*) DESC, 1 LIMIT ${mostFamilies}`,
+      [roundId],
+    )
+  const opened = 'h.opened_at IS NOT NULL AND NOT coalesce(h.through_proxy, false)'
+  return {
+    arrived: gone - counts.back,
+    opened: counts.opened,
+    proxied: counts.proxied,
+    programs: await by('h.program', opened),
+    devices: await by('h.device', opened),
+    countries: await by('h.country', 'h.opened_at IS NOT NULL'),
+    machines: await by('h.machine_why AS why', 'h.opened_at IS NULL AND h.by_machine'),
+  }
+}
+/** How many families of programs, and how many countries, are told apart; of more the most frequent. */
+const mostFamilies = 30
+
+/** How many letters somebody followed each link of, the most followed first. */
+export const countLinks = (
+  db: Database,
+  roundId: number,
+  most: number,
+): Promise<{ address: string; letters: number }[]> =>
+  db.query(
+    `SELECT address, count(*)::int AS letters FROM heard h, unnest(h.followed) AS address WHERE h.round_id = $1 AND ${notBack}
+     GROUP BY address ORDER BY count(*) DESC, address LIMIT ${most}`,
+    [roundId],
+  )
+
+/** How many links of a round's letters somebody followed. */
+export async function countAllLinks(db: Database, roundId: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `SELECT count(DISTINCT address)::int AS n FROM heard h, unnest(h.followed) AS address WHERE h.round_id = $1 AND ${notBack}`,
+    [roundId],
+  )
+  return n
+}
 
 /** Which lines of a board are wanted; all where nothing is said. */
 export interface WhichLines {

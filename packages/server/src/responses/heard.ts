@@ -1,7 +1,7 @@
-import { type FirstHeard, heardOf, isHard, isPersons, type ReturnReason, reasonOf } from '@hand-post/core'
+import { type FirstHeard, heardOf, isHard, isPersons, linkFamily, type ReturnReason, reasonOf } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { firstFiles } from './returnedStore.ts'
-import { responsesOfMessages } from './store.ts'
+import { asHeard, linksOfMessages, responsesOfMessages } from './store.ts'
 
 /** How many letters are worked out together. */
 const atOnce = 2000
@@ -48,9 +48,13 @@ export async function hearAnew(db: Database, roundId: number): Promise<void> {
       db,
       letters.map(({ id }) => id),
     )
+    const links = await linksOfMessages(
+      db,
+      letters.flatMap(({ id }) => ((came.get(id) ?? []).some(({ kind }) => kind === 'click') ? id : [])),
+    )
     const worked = letters.map(({ id, rowId, sentAt, touched }) => {
-      const theirs = (came.get(id) ?? []).map((r) => ({ ...r, link: r.details.link }))
-      const { outcome, firsts, openedByMachine, lastAt } = heardOf(sentAt, theirs)
+      const theirs = (came.get(id) ?? []).map(asHeard)
+      const { outcome, firsts, byMachine, seen, followed, lastAt } = heardOf(sentAt, theirs)
       const own = theirs.filter(isPersons)
       const said = own.find(({ kind }) => kind === 'reply' || kind === 'bounce')?.details.words ?? ''
       const back = own.findLast(({ kind }) => kind === 'bounce')?.details
@@ -62,7 +66,13 @@ export async function hearAnew(db: Database, roundId: number): Promise<void> {
         touched,
         outcome,
         firsts,
-        machine: openedByMachine,
+        machine: byMachine !== null,
+        machineWhy: byMachine,
+        program: seen?.program ?? null,
+        device: seen?.device ?? null,
+        proxy: seen?.proxy ?? null,
+        country: seen?.country ?? null,
+        followed: [...new Set(followed.map((link) => linkFamily(links.get(id)?.[link] ?? '')).filter(Boolean))],
         lastAt,
         words: said.slice(0, shownWords),
         reason,
@@ -72,13 +82,32 @@ export async function hearAnew(db: Database, roundId: number): Promise<void> {
       }
     })
     const names = Object.values(columns)
-    const all = [...names, 'outcome', 'by_machine', 'last_at', 'words', 'reason', 'hard', 'files_at', 'choice']
+    const all = [
+      ...names,
+      'outcome',
+      'by_machine',
+      'last_at',
+      'words',
+      'reason',
+      'hard',
+      'files_at',
+      'choice',
+      'machine_why',
+      'program',
+      'device',
+      'through_proxy',
+      'country',
+      'followed',
+    ]
     await db.query(
       `INSERT INTO heard (message_id, round_id, row_id, sent_at, ${all.join(', ')})
        SELECT id, $1, "rowId", "sentAt", ${Object.keys(columns)
          .map((first) => `(firsts->>'${first}')::bigint`)
-         .join(', ')}, outcome, machine, "lastAt", words, reason, hard, "filesAt", choice
-       FROM jsonb_to_recordset($2::jsonb) AS x (id int, "rowId" int, "sentAt" bigint, outcome text, firsts jsonb, machine boolean, "lastAt" bigint, words text, reason text, hard boolean, "filesAt" bigint, choice text)
+         .join(
+           ', ',
+         )}, outcome, machine, "lastAt", words, reason, hard, "filesAt", choice, "machineWhy", program, device, proxy, country,
+         ARRAY(SELECT jsonb_array_elements_text(followed))
+       FROM jsonb_to_recordset($2::jsonb) AS x (id int, "rowId" int, "sentAt" bigint, outcome text, firsts jsonb, machine boolean, "lastAt" bigint, words text, reason text, hard boolean, "filesAt" bigint, choice text, "machineWhy" text, program text, device text, proxy boolean, country text, followed jsonb)
        ON CONFLICT (message_id) DO UPDATE SET ${['sent_at', ...all].map((name) => `${name} = excluded.${name}`).join(', ')}`,
       [roundId, json(worked)],
     )

@@ -16,7 +16,7 @@ import * as book from '../people/bookStore.ts'
 import { listById, rowsOf } from '../people/store.ts'
 import { notFound } from '../problem.ts'
 import { filesOfResponses } from './returnedStore.ts'
-import { responsesOfMessages } from './store.ts'
+import { asHeard, responsesOfMessages } from './store.ts'
 import { addressesOf, forgetAddress } from './trayStore.ts'
 
 /** A person over all rounds: what they were sent, and what came back. */
@@ -39,8 +39,8 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
       [...heard.values()].flatMap((some) => some.flatMap(({ id, kind }) => (kind === 'reply' ? id : []))),
     )
     const rounds = messages.map(({ id, person: _, ...message }) => {
-      const came = (heard.get(id) ?? []).map((r) => ({ ...r, link: r.details.link }))
-      const machine = message.sentAt === null ? new Set() : automaticOnes(message.sentAt, came)
+      const came = (heard.get(id) ?? []).map(asHeard)
+      const machine = message.sentAt === null ? new Map() : automaticOnes(message.sentAt, came)
       return {
         ...message,
         outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),

@@ -75,9 +75,9 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
 
   app.get('/p/:token', (req, res) => {
     const target = readToken(signingKey, req.params.token)
+    if (target?.what === 'picture') note(req, target.key, 'picture')
     // Mail read in a browser shows it on a page of another site.
     res.set({ 'content-type': 'image/gif', 'cross-origin-resource-policy': 'cross-origin' }).send(picture)
-    if (target?.what === 'picture') note(req, target.key, 'picture')
   })
 
   app.get('/l/:token', async (req, res) => {
@@ -92,8 +92,8 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
     // Letters of before say only which link it is; where it leads stands with the message.
     const to = target.to ?? (await messageOf(target.key))?.links[target.what]
     if (!to) return send(res, 404, 'Unknown link', 'The letter that this link stood in is not known here any more.')
-    res.redirect(302, to)
     note(req, target.key, target.what)
+    res.redirect(302, to)
   })
 
   // Looking at the page changes nothing: scanners fetch whatever stands in a letter. Only the form, or the one click of a mail

@@ -18,8 +18,9 @@ import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
 import { beginAnswer, draftAnswer, keepAnswerFile, sendAnswer } from './answering.ts'
 import { forgetAnswer, saveAnswer } from './answerStore.ts'
-import { boardOf, chartsOf, heardLetters } from './board.ts'
+import { boardOf, chartsOf, heardLetters, seenOf } from './board.ts'
 import { partOfBoard, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
+import type { Countries } from './countries.ts'
 import type { Fetches } from './fetches.ts'
 import { isToHear } from './heard.ts'
 import type { InboxReader } from './inboxReader.ts'
@@ -39,6 +40,7 @@ export interface ResponseParts {
   compute: Computes<PeopleJobs & EnclosureJobs & ResponseJobs>
   dispatcher: Pick<Dispatcher, 'replan' | 'wake'>
   fetches: Fetches
+  countries: Countries | null
   files: FileStore
   keys: MailboxKeys
   inbox: InboxReader
@@ -50,7 +52,7 @@ export interface ResponseParts {
 /** The board, the outcome list, and the in-tray. */
 export function responseRoutes(
   desk: Desk,
-  { db, clock, compute, dispatcher, fetches, files, keys, inbox, publish, readingsFolder }: ResponseParts,
+  { db, clock, compute, countries, dispatcher, fetches, files, keys, inbox, publish, readingsFolder }: ResponseParts,
 ): void {
   /** Has everything that came back of a round taken together, what was fetched in the last second too. */
   const hear = async (roundId: number) => {
@@ -65,6 +67,11 @@ export function responseRoutes(
     const rounds = await roundsToCompare(db, params.round)
     for (const { roundId } of rounds) await hear(roundId)
     return chartsOf(db, params.round, rounds, clock.now())
+  })
+  handle(desk, routes.boardSeen, async ({ params }) => {
+    const { id } = await roundById(db, params.round)
+    await hear(id)
+    return seenOf(db, id, countries !== null)
   })
   handle(desk, routes.boardLines, async ({ params, query }) => {
     const { id } = await roundById(db, params.round)

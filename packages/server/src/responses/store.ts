@@ -23,6 +23,7 @@ export interface ResponseDetails {
   text?: string
   agent?: string
   link?: number
+  country?: string
   /** The pile that its words propose, with the rule; whether it is certain whose it is or not. */
   sorted?: Sorted
   /** The days that its new words name and, of an automatic reply, the one on which its owner is back. */
@@ -302,8 +303,13 @@ export interface FetchedOf extends Fetched {
  * Adds to what was fetched of messages. Keys that no message has are passed over.
  * @returns the rounds that are touched.
  */
-export function addFetched(db: Database, some: FetchedOf[]): Promise<number[]> {
+export function addFetched(db: Database, some: FetchedOf[], journals: readonly string[] = []): Promise<number[]> {
   return db.transaction(async (tx) => {
+    if (journals.length > 0)
+      await tx.query(
+        'INSERT INTO fetched_journals SELECT jsonb_array_elements_text($1::jsonb) ON CONFLICT DO NOTHING',
+        [json(journals)],
+      )
     const before = await tx.query<FetchedOf & { messageId: number; roundId: number; known: boolean }>(
       `SELECT m.id AS "messageId", m.round_id AS "roundId", x.key, x.what, f.message_id IS NOT NULL AS known, f.first_at AS first, f.last_at AS last, f.times, f.sample
        FROM jsonb_to_recordset($1::jsonb) AS x (key text, what int) JOIN messages m ON m.key = x.key
@@ -326,6 +332,23 @@ export function addFetched(db: Database, some: FetchedOf[]): Promise<number[]> {
   })
 }
 
+/** Which of some journals of fetches the database has taken in. */
+export async function journalsWritten(db: Database, names: readonly string[]): Promise<Set<string>> {
+  if (names.length === 0) return new Set()
+  const rows = await db.query<{ name: string }>(
+    'SELECT name FROM fetched_journals WHERE name IN (SELECT jsonb_array_elements_text($1::jsonb))',
+    [json(names)],
+  )
+  return new Set(rows.map(({ name }) => name))
+}
+
+/** Forgets the journals of fetches that are not there any more. */
+export async function forgetJournals(db: Database, there: readonly string[]): Promise<void> {
+  await db.query('DELETE FROM fetched_journals WHERE name NOT IN (SELECT jsonb_array_elements_text($1::jsonb))', [
+    json(there),
+  ])
+}
+
 interface FetchedRow {
   messageId: number
   what: number
@@ -338,7 +361,7 @@ const selectFetched = 'SELECT f.message_id AS "messageId", f.what, f.times, f.sa
 function asStored(rows: FetchedRow[]): StoredResponse[] {
   let id = -rows.reduce((sum, { sample }) => sum + sample.length, 0)
   return rows.flatMap(({ messageId, what, times, sample }) =>
-    fetchedAsResponses(what < 0 ? 'picture' : what, { sample }).map(({ kind, at, agent, link }, i) => ({
+    fetchedAsResponses(what < 0 ? 'picture' : what, { sample }).map(({ kind, at, agent, link, country }, i) => ({
       id: id++,
       messageId,
       kind,
@@ -349,12 +372,30 @@ function asStored(rows: FetchedRow[]): StoredResponse[] {
       details: {
         agent,
         link,
+        ...(country === undefined ? {} : { country }),
         ...(i === 0 && times > sample.length ? { words: `${times.toLocaleString('en-GB')} times in all` } : {}),
       },
     })),
   )
 }
+/** A response as core takes it: what fetched stands beside what it is. */
+export const asHeard = (r: StoredResponse) => ({
+  ...r,
+  link: r.details.link,
+  agent: r.details.agent,
+  country: r.details.country,
+})
 const inOrder = (all: StoredResponse[]) => all.sort((a, b) => a.at - b.at || a.id - b.id)
+
+/** Where the links of some messages lead, by message, in their order. */
+export async function linksOfMessages(db: Database, messageIds: number[]): Promise<Map<number, string[]>> {
+  if (messageIds.length === 0) return new Map()
+  const rows = await db.query<{ id: number; links: string[] | null }>(
+    `SELECT message_id AS id, contents->'links' AS links FROM message_contents WHERE message_id IN (SELECT jsonb_array_elements_text($1::jsonb)::int)`,
+    [json(messageIds)],
+  )
+  return new Map(rows.map(({ id, links }) => [id, links ?? []]))
+}
 
 /** Everything that came back for some messages, by message, in the order in which it came; without the whole texts. */
 export async function responsesOfMessages(db: Database, messageIds: number[]): Promise<Map<number, StoredResponse[]>> {

@@ -26,7 +26,7 @@ export function WeekFields({ name }: { name: string }) {
       <Ways
         legend={say.readyChoices}
         ways={say.ready}
-        without={whole && readyWeekOf(whole) === null ? undefined : 'own'}
+        without={whole && readyWeekOf(whole) === null ? undefined : ['own']}
         way={(whole && readyWeekOf(whole)) ?? 'own'}
         onChoose={choose}
       />

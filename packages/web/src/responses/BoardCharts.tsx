@@ -9,13 +9,25 @@ import { useWidth } from '../shared/useWidth.ts'
 import { ChoiceChart } from './ChoiceChart.tsx'
 import { ComparedChart, comparedWords } from './ComparedChart.tsx'
 import { HourChart } from './HourChart.tsx'
+import { SeenBy } from './SeenBy.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
 import { boardCharts as say } from './words.ts'
 
 type Way = keyof typeof say.ways
 
 /** What came back of a round, drawn: one drawing at a time. Fetched when those who answered stand there, so that it does not hold them up. */
-export function BoardCharts({ board, wait }: { board: Board; wait: boolean }) {
+export function BoardCharts({
+  board,
+  wait,
+  link,
+  setLink,
+}: {
+  board: Board
+  wait: boolean
+  /** The link whose followers are shown. */
+  link: string | null
+  setLink: (link: string | null) => void
+}) {
   const { round } = useWork()
   const charts = useQuery({ ...query.boardCharts(round.id), enabled: !wait })
   const [ref, width] = useWidth<HTMLElement>()
@@ -29,13 +41,18 @@ export function BoardCharts({ board, wait }: { board: Board; wait: boolean }) {
         <Ways
           legend={say.which}
           ways={say.ways}
-          without={board.choices.length === 0 ? 'choices' : undefined}
+          without={[
+            ...(board.choices.length === 0 ? (['choices'] as const) : []),
+            ...(board.tracking.opens || board.tracking.clicks ? [] : (['seen'] as const)),
+          ]}
           way={way}
           onChoose={setWay}
         />
       </div>
       {way === 'choices' ? (
         <ChoiceChart board={board} width={width} name={name} />
+      ) : way === 'seen' ? (
+        <SeenBy width={width} name={name} link={link} setLink={setLink} />
       ) : charts.error ? (
         <Say tone="stop">{faultWords(charts.error)}</Say>
       ) : !data || width === 0 ? (

@@ -49,7 +49,8 @@ export function HeardFrom() {
             <span className="w-32 shrink-0 text-ink-2">{moment(r.at)}</span>
             <span className="min-w-0 whitespace-pre-line">
               {say.kinds[r.kind]}
-              {r.automatic && say.machineHowFast}
+              {say.by(r.client, r.country)}
+              {r.machine !== null && say.machine[r.machine]}
               {r.of === 'copy' && say.whoHasCopyDoes(r.from, of.person)}
               {r.of === 'other' && say.anotherAddressCountsOnce(of.person)}
               {r.of === 'perhaps' && say.perhaps}

@@ -88,12 +88,25 @@ export default function ResponsesStage() {
 
 function BoardOf({ board }: { board: Board }) {
   const { round } = useWork()
-  const [chosen, setChosen] = useState<string | null>(null)
+  const [chosen, choose] = useState<string | null>(null)
+  const [link, chooseLink] = useState<string | null>(null)
+  // People are shown by one thing at a time.
+  const setChosen = (words: string | null) => {
+    choose(words)
+    chooseLink(null)
+  }
+  const setLink = (address: string | null) => {
+    chooseLink(address)
+    choose(null)
+  }
   const [wait, setWait] = useState(true)
   const [keeping, setKeeping] = useState(false)
   const onShown = useCallback(() => setWait(false), [])
   const boardGroups = groupsOf(board)
-  const picked = boardGroups.flatMap((g) => g.lines).find((l) => l.words === chosen) ?? null
+  const picked: Picked | null =
+    link === null
+      ? (boardGroups.flatMap((g) => g.lines).find((l) => l.words === chosen) ?? null)
+      : { pick: 'link', word: link, words: say.followed(link) }
   const read = useChange(routes.readNow, ({ found }) => toast(found === 0 ? say.nothingNew : say.found(found)))
   const { counts } = board
   const next = useNextDeparture()
@@ -127,7 +140,7 @@ function BoardOf({ board }: { board: Board }) {
           <Groups groups={boardGroups.filter((g) => !g.title)} chosen={chosen} setChosen={setChosen} />
         </div>
         <div className="min-w-72 flex-1">
-          <BoardCharts board={board} wait={wait} />
+          <BoardCharts board={board} wait={wait} link={link} setLink={setLink} />
           <div className="mt-2 w-[17rem] space-y-1.5 text-[14px]">
             <Groups groups={boardGroups.filter((g) => g.title)} chosen={chosen} setChosen={setChosen} />
           </div>

@@ -1,9 +1,10 @@
 import { type BoardLine, routes } from '@hand-post/contract'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
+import { queries } from '../api.ts'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aBoard, aBoardLine, aRound, someCharts, withRound } from '../testing/samples.ts'
+import { aBoard, aBoardLine, aResponse, aRound, aSeen, someCharts, withRound } from '../testing/samples.ts'
 import { comparedWords } from './ComparedChart.tsx'
 import ResponsesStage from './ResponsesStage.tsx'
 
@@ -50,39 +51,21 @@ beforeEach(() => {
           returned: [],
           responses: l.said
             ? [
-                {
-                  id: 1,
-                  kind: 'reply' as const,
+                aResponse({ kind: 'reply', at: sentAt, words: l.said }),
+                aResponse({ id: 2, at: sentAt, automatic: true, machine: 'quick' }),
+                aResponse({ id: 3, kind: 'reply', at: sentAt, from: 'Cy', words: 'Me too', of: 'copy' }),
+                aResponse({
+                  id: 4,
                   at: sentAt,
-                  automatic: false,
-                  from: '',
-                  subject: '',
-                  words: l.said,
-                  of: 'person' as const,
-                  status: '',
-                },
-                {
-                  id: 2,
-                  kind: 'open' as const,
+                  client: { program: 'Gullmail', device: 'phone', proxy: false, machine: null },
+                  country: 'GB',
+                }),
+                aResponse({
+                  id: 5,
+                  kind: 'click',
                   at: sentAt,
-                  automatic: true,
-                  from: '',
-                  subject: '',
-                  words: '',
-                  of: 'person' as const,
-                  status: '',
-                },
-                {
-                  id: 3,
-                  kind: 'reply' as const,
-                  at: sentAt,
-                  automatic: false,
-                  from: 'Cy',
-                  subject: '',
-                  words: 'Me too',
-                  of: 'copy' as const,
-                  status: '',
-                },
+                  client: { program: null, device: null, proxy: true, machine: null },
+                }),
               ]
             : [],
         })),
@@ -116,11 +99,66 @@ test('each line of the board shows the people it counts; chosen once more, all a
   await expect.poll(people).toEqual(['Ada Penrose', 'Bram Sloe'])
   expect(asked.map((one) => one.pick)).toEqual([undefined, 'replied'])
 })
+test('opens are told with what they were made, with what is not known of them; a link shows who followed it', async () => {
+  let seen = aSeen()
+  desk
+    .on(routes.board, () => aBoard({ tracking: seen.tracking, counts: { replied: 1, unanswered: 1 } }))
+    .on(routes.boardSeen, () => seen)
+  const { screen } = await open()
+  await screen.getByRole('button', { name: 'Opens and links' }).click()
+  await expect
+    .element(
+      screen.getByText('10 of the 20 letters that arrived were opened by a person (50%), as far as can be seen.'),
+    )
+    .toBeVisible()
+  await expect
+    .element(screen.getByText('Apart from these, machines only: 3 letters within ten seconds of sending.'))
+    .toBeVisible()
+  await expect.element(screen.getByText(/Whoever reads without pictures opens nothing here\.$/)).toBeVisible()
+  const drawing = (name: RegExp) => screen.getByRole('img', { name })
+  await expect
+    .element(drawing(/^With which programs/))
+    .toHaveTextContent('Gullmail5 (50%)not told3 (30%)by the mail service, in their place2 (20%)')
+  await expect.element(drawing(/^On which devices/)).toHaveTextContent('computer5 (50%)not told3 (30%)')
+  await expect.element(drawing(/^From which countries/)).not.toBeInTheDocument()
+  const links = screen.getByRole('region', { name: 'Links of the letter' })
+  await expect.element(links).toHaveTextContent('0 of 20 (0%)https://quay.example/map')
+  await links.getByRole('button', { name: '4 of 20 (20%) https://quay.example/rules' }).click()
+  await expect.poll(() => asked.at(-1)).toMatchObject({ pick: 'link', word: 'https://quay.example/rules' })
+  await expect.element(screen.getByText(/: followed https:\/\/quay\.example\/rules/)).toBeVisible()
+  // One thing at a time: a line of the board takes its place.
+  await screen.getByRole('button', { name: '1 replied' }).click()
+  await expect.poll(() => asked.at(-1)).toMatchObject({ pick: 'replied' })
+  await expect.element(links.getByRole('button', { name: /rules/ })).toHaveAttribute('aria-pressed', 'false')
+  seen = aSeen({
+    tracking: { ...seen.tracking, clicks: false, opens: false },
+    opened: 0,
+    machines: [],
+    countries: [{ country: 'GB', letters: 1 }],
+  })
+  await queries.invalidateQueries()
+  await expect.element(screen.getByText('Nothing was opened yet.')).toBeVisible()
+  await expect.element(screen.getByText('Links were not counted in this round.')).toBeVisible()
+  await expect.element(screen.getByText(/^Opens were not asked for in this round/)).toBeVisible()
+})
+test('where nothing is counted there are no opens to be drawn', async () => {
+  desk.on(routes.board, () =>
+    aBoard({
+      tracking: { opens: false, clicks: false, receipts: false, optOut: false },
+      counts: { replied: 1, unanswered: 1 },
+    }),
+  )
+  const { screen } = await open()
+  await expect.element(screen.getByRole('button', { name: 'By hour' })).toBeVisible()
+  await expect.element(screen.getByRole('button', { name: 'Opens and links' })).not.toBeInTheDocument()
+})
 test('what the person in hand sent back is told with whose it is', async () => {
   const { screen } = await open()
   const heard = screen.getByRole('region', { name: 'What came back from Ada Penrose' })
   await expect.element(heard).toHaveTextContent('replied: Yes, gladly.')
-  await expect.element(heard).toHaveTextContent('opened it (a machine, judging by the speed)')
+  await expect.element(heard).toHaveTextContent('opened it (a machine: within ten seconds of sending)')
+  await expect.element(heard).toHaveTextContent('opened it, with Gullmail on a phone, from United Kingdom')
+  await expect.element(heard).toHaveTextContent('followed a link, fetched by their mail service in their place')
   await expect
     .element(heard)
     .toHaveTextContent('replied (of Cy, who has a copy: it does not count for Ada Penrose): Me too')

@@ -1,6 +1,14 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
-import type { Board, TrayLine } from '@hand-post/contract'
-import { type FileFault, type PaperState, type ResponseKind, times, verb } from '@hand-post/core'
+import type { Board, ResponseEntry, TrayLine } from '@hand-post/contract'
+import {
+  type Device,
+  type FileFault,
+  type MachineReason,
+  type PaperState,
+  type ResponseKind,
+  times,
+  verb,
+} from '@hand-post/core'
 import { sum } from 'd3-array'
 import { moment } from '../shared/moment.ts'
 
@@ -248,6 +256,7 @@ export const responsesStage = {
   delayed: 'delayed on their way',
   files: 'sent a file back',
   noFiles: 'sent no file back',
+  followed: (address: string) => `followed ${address}`,
   keepFiles: 'Files that came back…',
 }
 
@@ -266,12 +275,71 @@ export const boardPeople = {
   giveWord: (n: number) => (n === 1 ? 'Give them a word…' : `Give these ${n} a word…`),
 }
 
+/** By what it is seen that a machine did it. */
+const machineWords: Record<MachineReason, string> = {
+  quick: ' (a machine: within ten seconds of sending)',
+  burst: ' (a machine: several links within five seconds)',
+  robot: ' (a machine: it calls itself one)',
+  ahead: ' (a machine: it names no program, as mail services do that fetch pictures ahead)',
+}
+const countries = new Intl.DisplayNames('en-GB', { type: 'region' })
+/** A country by its name. */
+const nameOfCountry = (code: string): string => countries.of(code) ?? code
+
+/** SeenBy.tsx */
+export const seenBy = {
+  title: 'Opened with',
+  label: 'With which programs letters were opened; the figures stand in the table below.',
+  program: 'Program',
+  letters: 'Letters',
+  unknown: 'not told',
+  proxied: 'by the mail service, in their place',
+  devicesTitle: 'On which devices',
+  devicesLabel: 'On which devices letters were opened; the figures stand in the table below.',
+  device: 'Device',
+  devices: { computer: 'computer', phone: 'phone', tablet: 'tablet' } satisfies Record<Device, string>,
+  countriesTitle: 'From which countries',
+  countriesLabel: 'From which countries letters were opened; the figures stand in the table below.',
+  country: 'Country',
+  nameOfCountry,
+  opened: (n: number, of: number) =>
+    of === 0
+      ? 'No letter has arrived yet.'
+      : `${n} of the ${times(of, 'letter')} that arrived ${verb(n, 'was', 'were')} opened by a person (${Math.round((100 * n) / of)}%), as far as can be seen.`,
+  honest:
+    'An open tells that a program fetched the picture in the letter, and a followed link that an address was asked for: not that somebody read. Whoever reads without pictures opens nothing here.',
+  noOpens: 'Opens were not asked for in this round: who followed a link has opened the letter.',
+  machines: (some: { why: MachineReason | null; letters: number }[]) =>
+    `Apart from these, machines only: ${some.map(({ why, letters }) => `${times(letters, 'letter')} ${why === null ? '' : shortly[why]}`.trim()).join(', ')}.`,
+  links: 'Links of the letter',
+  followed: (n: number, of: number) => (of === 0 ? String(n) : `${n} of ${of} (${Math.round((100 * n) / of)}%)`),
+  whoFollowed: (address: string) => `Show who followed ${address}`,
+  more: (n: number) => `and ${times(n, 'further address', 'further addresses')}, each followed by fewer.`,
+  withoutQuery: 'Links are told apart without what stands behind “?”: that may be each person’s own.',
+  noLinks: 'Links were not counted in this round.',
+  noneYet: 'Nothing was opened yet.',
+}
+const shortly: Record<MachineReason, string> = {
+  quick: 'within ten seconds of sending',
+  burst: 'with several links within five seconds',
+  robot: 'by what calls itself a machine',
+  ahead: 'by what names no program',
+}
+
 /** HeardFrom.tsx */
 export const heardFrom = {
   allTheirLetters: 'All their letters',
   refused: 'Refused:',
   whatCameBackFrom: (person: string) => `What came back from ${person}`,
-  machineHowFast: ' (a machine, judging by the speed)',
+  /** What opened or followed, as far as it tells of itself. */
+  by: (client: ResponseEntry['client'], country: string | null) => {
+    if (!client) return ''
+    const what = client.proxy
+      ? 'fetched by their mail service in their place'
+      : [client.program && `with ${client.program}`, client.device && `on a ${client.device}`].filter(Boolean).join(' ')
+    return [what && `, ${what}`, country && `, from ${nameOfCountry(country)}`].filter(Boolean).join('')
+  },
+  machine: machineWords,
   whoHasCopyDoes: (from: string, person: string) =>
     ` (of ${from || 'somebody'}, who has a copy: it does not count for ${person})`,
   anotherAddressCountsOnce: (person: string) =>
@@ -293,7 +361,7 @@ export const heardFrom = {
 
 /** BoardCharts.tsx */
 export const boardCharts = {
-  ways: { time: 'Over time', choices: 'Choices', hour: 'By hour', rounds: 'Earlier rounds' },
+  ways: { time: 'Over time', choices: 'Choices', seen: 'Opens and links', hour: 'By hour', rounds: 'Earlier rounds' },
   which: 'What is drawn',
   drawings: 'Charts',
   nothingSent: 'Nothing has left yet.',
@@ -341,6 +409,11 @@ export const hourChart = {
 
 const percent = (part: number, of: number) => `${Math.round((100 * part) / of)}%`
 
+/** BarsChart.tsx */
+export const barsChart = {
+  share: (n: number, of: number) => (of === 0 ? String(n) : `${n} (${Math.round((100 * n) / of)}%)`),
+}
+
 /** ChoiceChart.tsx */
 export const choiceChart = {
   title: 'What was chosen',
@@ -348,7 +421,6 @@ export const choiceChart = {
   choice: 'Choice',
   people: 'People',
   nothing: 'chose nothing',
-  share: (n: number, of: number) => (of === 0 ? String(n) : `${n} (${Math.round((100 * n) / of)}%)`),
 }
 
 /** ComparedChart.tsx */

@@ -178,7 +178,7 @@ export function MessageSheet({
           <Ways<View>
             legend={say.showMessageAs}
             ways={viewWords}
-            without={isPlain ? 'letter' : undefined}
+            without={isPlain ? ['letter'] : undefined}
             way={view}
             onChoose={setView}
           />

@@ -258,8 +258,8 @@ export function Ways<Way extends string>({
   legend: string
   /** What each is called, in their order. */
   ways: Record<Way, string>
-  /** One that there is not just now. */
-  without?: Way
+  /** Those that there are not just now. */
+  without?: readonly Way[]
   way: Way
   onChoose: (way: Way) => void
 }) {
@@ -267,7 +267,7 @@ export function Ways<Way extends string>({
     <fieldset className="flex">
       <legend className="sr-only">{legend}</legend>
       {(Object.keys(ways) as Way[])
-        .filter((one) => one !== without)
+        .filter((one) => !without?.includes(one))
         .map((one) => (
           <button
             key={one}

@@ -223,6 +223,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'board-charts'),
       queryFn: ({ signal }) => ask(routes.boardCharts, { params: { round: id }, signal }),
     }),
+  boardSeen: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'board-seen'),
+      queryFn: ({ signal }) => ask(routes.boardSeen, { params: { round: id }, signal }),
+    }),
   boardLines: (id: number, which: CallInput<typeof routes.boardLines>['query']) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'board-lines', which),

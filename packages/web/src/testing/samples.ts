@@ -2,11 +2,13 @@ import {
   type Board,
   type BoardCharts,
   type BoardLine,
+  type BoardSeen,
   type Edited,
   type List,
   type Mailbox,
   type MessageLine,
   type Reminder,
+  type ResponseEntry,
   type Round,
   routes,
   type TrayEntry,
@@ -275,6 +277,47 @@ export const someCharts = (parts: Partial<BoardCharts> = {}): BoardCharts => ({
   byHour: { timeZone: 'Europe/London', opened: Array(24).fill(0), replied: Array(24).fill(0) },
   returned: [],
   compared: [],
+  ...parts,
+})
+
+/** A thing that came back of a letter: an open by nobody knows what, where nothing else is said. */
+export const aResponse = (parts: Partial<ResponseEntry> = {}): ResponseEntry => ({
+  id: 1,
+  kind: 'open',
+  at: Date.parse('2026-11-02T10:00:00Z'),
+  automatic: false,
+  machine: null,
+  client: null,
+  country: null,
+  from: '',
+  subject: '',
+  words: '',
+  of: 'person',
+  status: '',
+  ...parts,
+})
+
+/** Who looked at letters: ten of twenty, with two programs, where nothing else is said. */
+export const aSeen = (parts: Partial<BoardSeen> = {}): BoardSeen => ({
+  tracking: { opens: true, clicks: true, receipts: false, optOut: false },
+  arrived: 20,
+  opened: 10,
+  proxied: 2,
+  programs: [
+    { program: 'Gullmail', letters: 5 },
+    { program: null, letters: 3 },
+  ],
+  devices: [
+    { device: 'computer', letters: 5 },
+    { device: null, letters: 3 },
+  ],
+  countries: null,
+  machines: [{ why: 'quick', letters: 3 }],
+  links: [
+    { address: 'https://quay.example/rules', letters: 4 },
+    { address: 'https://quay.example/map', letters: 0 },
+  ],
+  moreLinks: 0,
   ...parts,
 })
 
