@@ -1,10 +1,9 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto'
 import { readFileSync } from 'node:fs'
-import { createServer, type RequestListener, type Server } from 'node:http'
+import { createServer, type IncomingMessage, type RequestListener, type Server, type ServerResponse } from 'node:http'
 import { createServer as createTlsServer } from 'node:https'
 import { type AddressInfo, isIP } from 'node:net'
 import { isLoopback } from '@hand-post/core'
-import type { NextFunction, Request, Response } from 'express'
 import type { Settings } from '../settings.ts'
 
 /** The certificate by which both listeners speak HTTPS. */
@@ -55,9 +54,9 @@ export const guardHeaders = {
 
 /** Sets headers on every answer. */
 export function setHeaders(headers: Record<string, string>, overTls: boolean) {
-  const all = overTls ? { ...headers, 'strict-transport-security': 'max-age=31536000' } : headers
-  return (_req: Request, res: Response, next: NextFunction) => {
-    res.set(all)
+  const all = Object.entries(overTls ? { ...headers, 'strict-transport-security': 'max-age=31536000' } : headers)
+  return (_req: IncomingMessage, res: ServerResponse, next: () => void) => {
+    for (const [name, value] of all) res.setHeader(name, value)
     next()
   }
 }

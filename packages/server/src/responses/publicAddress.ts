@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
+import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http'
 import { choiceOf, escapeHtml, numbersOf, pileOf } from '@hand-post/core'
-import express, { type Express, type Request, type Response } from 'express'
+import express, { type Request, type Response } from 'express'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import { refuseAddress } from '../dispatch/refuse.ts'
@@ -13,6 +14,12 @@ import { addMail, addResponse, type MessageOfKey, messageByKey } from './store.t
 
 // One transparent point, as GIF89a. Always the same bytes, whether the token is known or not.
 const picture = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64')
+// Mail read in a browser shows it on a page of another site.
+const pictureHeaders = {
+  'content-type': 'image/gif',
+  'content-length': picture.length,
+  'cross-origin-resource-policy': 'cross-origin',
+}
 
 const page = (title: string, words: string) =>
   `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>${title}</title></head><body><p>${words}</p></body></html>`
@@ -40,27 +47,31 @@ export interface PublicAddressParts {
  * The public address: pictures, links and choices of sent messages, and nothing else. It has no way to the desk. Pictures and links are
  * answered at once from what their tokens say; only choices and opting out ask the database.
  */
-export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: PublicAddressParts): Express {
+export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: PublicAddressParts): RequestListener {
   const app = express()
   app.disable('x-powered-by')
   app.set('etag', false)
   app.enable('case sensitive routing')
   app.enable('strict routing')
-  app.use(
-    setHeaders(
-      {
-        ...guardHeaders,
-        'x-frame-options': 'DENY',
-        'cache-control': 'no-store, private',
-        'content-security-policy': policy,
-      },
-      overTls,
-    ),
+  const guard = setHeaders(
+    {
+      ...guardHeaders,
+      'x-frame-options': 'DENY',
+      'cache-control': 'no-store, private',
+      'content-security-policy': policy,
+    },
+    overTls,
   )
+  app.use(guard)
   /** Counts a fetch. A head alone (RFC 9110, section 9.3.2) is nobody looking. */
-  const note = (req: Request, key: string, what: 'picture' | number) => {
+  const note = (req: IncomingMessage, key: string, what: 'picture' | number) => {
     if (req.method !== 'GET') return
-    fetches.note(req.socket.remoteAddress ?? '', key, what, clock.now(), req.get('user-agent') ?? '')
+    fetches.note(req.socket.remoteAddress ?? '', key, what, clock.now(), req.headers['user-agent'] ?? '')
+  }
+  const givePicture = (req: IncomingMessage, res: ServerResponse, token: string) => {
+    const target = readToken(signingKey, token)
+    if (target?.what === 'picture') note(req, target.key, 'picture')
+    res.writeHead(200, pictureHeaders).end(picture)
   }
   const send = (res: Response, status: number, title: string, words: string) =>
     void res.status(status).type('html').send(page(title, words))
@@ -73,12 +84,7 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
     return Promise.race([messageByKey(db, key), late]).finally(() => clearTimeout(timer))
   }
 
-  app.get('/p/:token', (req, res) => {
-    const target = readToken(signingKey, req.params.token)
-    if (target?.what === 'picture') note(req, target.key, 'picture')
-    // Mail read in a browser shows it on a page of another site.
-    res.set({ 'content-type': 'image/gif', 'cross-origin-resource-policy': 'cross-origin' }).send(picture)
-  })
+  app.get('/p/:token', (req, res) => givePicture(req, res, req.params.token))
 
   app.get('/l/:token', async (req, res) => {
     const target = readToken(signingKey, req.params.token)
@@ -228,5 +234,13 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
       return send(res, error.status, 'Nothing here', 'This address is not whole. Please copy it again from the letter.')
     send(res, 503, 'Not just now', 'Please try again in a few minutes.')
   })
-  return app
+  // Pictures are what is fetched most by far: the framework, which takes longer than all that is done here, is left out.
+  return (req, res) => {
+    const token = req.method === 'GET' ? plainPicture.exec(req.url ?? '')?.[1] : undefined
+    if (token === undefined) return void app(req, res)
+    guard(req, res, () => givePicture(req, res, token))
+  }
 }
+
+/** The path of a picture as letters have it. */
+const plainPicture = /^\/p\/([\w.-]{1,100})$/
