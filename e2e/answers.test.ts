@@ -140,7 +140,7 @@ test('two hundred answers of all kinds find their people, and the in-tray is emp
   await see(page.getByRole('region', { name: 'Your answers' })).toContainText('Withdrawn by you: it did not go.')
   await page.getByRole('button', { name: 'Write it again…' }).click()
   await see(sheet.getByLabel('Your answer')).toHaveValue('Any day that suits you.')
-  await sheet.getByRole('button', { name: 'Send the answer' }).click()
+  await sheet.getByRole('button', { name: 'Send', exact: true }).click()
   await see(page.getByText('Nothing wants you just now.')).toBeVisible()
   await world.pass(minute)
   const theirs = await Promise.all((await world.inboxOf(address)).map((raw) => simpleParser(raw)))

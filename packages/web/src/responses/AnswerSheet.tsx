@@ -119,7 +119,7 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
       footer={
         data && (
           <>
-            <Button kind="primary" disabled={!maySend} title={say.sendBy} onClick={() => void send()}>
+            <Button kind="primary" disabled={!maySend} onClick={() => void send()}>
               <Send aria-hidden size={16} /> {say.send}
             </Button>
             <Button disabled={!isReady} onClick={() => void draft()}>
@@ -169,6 +169,7 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
               }}
             />
           </label>
+          <p className="!mt-1 text-[13px] text-ink-2">{say.sendBy}</p>
           <Saved saved={data.saved} words={words} onTake={take} doing={doing} busy={busy} />
           {taken && taken.blank.length + taken.unknown.length > 0 && (
             <Say tone="ask">{say.gaps(taken.blank, taken.unknown)}</Say>
@@ -204,7 +205,8 @@ function tellSent(line: TrayLine, sent: SentAnswer, asWritten: boolean): void {
     toast(say.asFirstWritten(line.person), { duration: 12_000 })
     return
   }
-  toast(say.leaves(line.person, sent.plannedAt), {
+  const soon = sent.plannedAt !== null && sent.plannedAt - sent.at <= 15_000
+  toast(say.leaves(line.person, sent.plannedAt, soon), {
     duration: 10_000,
     action: {
       label: say.withdraw,

@@ -42,7 +42,7 @@ export function SeenBy({
       ) : (
         <div className="flex flex-wrap gap-x-6 gap-y-2">
           <div style={{ width: half }}>
-            <h4 className="text-[13px] text-ink-2">{say.title}</h4>
+            <h4 className="text-[13px] text-ink-2">{say.ofOpened(say.title, opened)}</h4>
             <BarsChart
               title={say.title}
               name={`${name}, ${say.title}`}
@@ -54,7 +54,7 @@ export function SeenBy({
             />
           </div>
           <div style={{ width: half }}>
-            <h4 className="text-[13px] text-ink-2">{say.devicesTitle}</h4>
+            <h4 className="text-[13px] text-ink-2">{say.ofOpened(say.devicesTitle, opened)}</h4>
             <BarsChart
               title={say.devicesTitle}
               name={`${name}, ${say.devicesTitle}`}
@@ -71,7 +71,7 @@ export function SeenBy({
           </div>
           {countries && (
             <div style={{ width: half }}>
-              <h4 className="text-[13px] text-ink-2">{say.countriesTitle}</h4>
+              <h4 className="text-[13px] text-ink-2">{say.ofOpened(say.countriesTitle, opened)}</h4>
               <BarsChart
                 title={say.countriesTitle}
                 name={`${name}, ${say.countriesTitle}`}

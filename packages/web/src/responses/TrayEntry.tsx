@@ -197,7 +197,6 @@ function Words({ line, entry, onWrite }: { line: TrayLine; entry: Entry | undefi
         {line.word !== null && <b className="text-ink">{say.outcome(line.word)}</b>}
         {line.why !== '' && <span>{say.sorted(line.why)}</span>}
       </p>
-      {entry && <SentAnswers entry={line.id} answers={entry.answers} onWrite={onWrite} />}
       {line.answeredAt !== null && (!entry || entry.answers.length === 0) && (
         <Say tone="good">{say.answered(moment(line.answeredAt))}</Say>
       )}
@@ -210,6 +209,7 @@ function Words({ line, entry, onWrite }: { line: TrayLine; entry: Entry | undefi
         {words || (entry && <span className="text-ink-2">{say.noWords}</span>)}
       </p>
       {entry && <ReturnedFiles files={entry.returned} fetching={entry.fetching} />}
+      {entry && <SentAnswers entry={line.id} answers={entry.answers} onWrite={onWrite} />}
       {entry && entry.text.trim() !== '' && entry.text.trim() !== words.trim() && (
         <details className="text-[13px] text-ink-2">
           <summary className="cursor-pointer">{say.quotes}</summary>

@@ -289,6 +289,7 @@ const nameOfCountry = (code: string): string => countries.of(code) ?? code
 /** SeenBy.tsx */
 export const seenBy = {
   title: 'Opened with',
+  ofOpened: (title: string, opened: number) => `${title}, of the ${opened} opened`,
   label: 'With which programs letters were opened; the figures stand in the table below.',
   program: 'Program',
   letters: 'Letters',
@@ -539,12 +540,14 @@ export const answerSheet = {
   answer: 'Your answer',
   quote: 'With what they wrote, quoted below',
   quoted: 'What is quoted',
-  send: 'Send the answer',
-  sendBy: 'Ctrl+Enter in the text. It leaves ten seconds later, and can be withdrawn until then.',
-  leaves: (person: string, at: number | null) =>
+  send: 'Send',
+  sendBy: 'Ctrl+Enter sends it. It leaves ten seconds later, and can be withdrawn until then.',
+  leaves: (person: string, at: number | null, soon: boolean) =>
     at === null
       ? `The answer to ${person} waits: nothing leaves this mailbox just now. See Mailboxes.`
-      : `The answer to ${person} leaves on ${moment(at)}.`,
+      : soon
+        ? `The answer to ${person} leaves in ten seconds.`
+        : `The answer to ${person} leaves on ${moment(at)}.`,
   withdraw: 'Withdraw',
   withdrawn: 'Withdrawn: it does not go. What you wrote is kept.',
   asFirstWritten: (person: string) =>
@@ -554,7 +557,7 @@ export const answerSheet = {
   takeOut: 'Take out',
   takeOutOf: (name: string) => `Take out ${name}`,
   draft: 'Put into Drafts',
-  inProgram: 'Write it in the mail program',
+  inProgram: 'In the mail program',
   lies: (folder: string) =>
     `The answer lies in the folder “${folder}” of the mailbox. Look it over there, and send it. The entry says so when it was sent.`,
   cannot: 'This cannot be answered here',
