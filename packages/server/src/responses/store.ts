@@ -214,17 +214,20 @@ export async function mayBeOurs(
   heads: { ids: string[]; sender: string; subject: string }[],
 ): Promise<Set<number>> {
   const rows = await db.query<{ n: number }>(
-    `WITH heads AS (
+    // One by one, by their indexes: taken together, all letters of the mailbox would be gone through for each part of a mailbox.
+    `WITH heads AS MATERIALIZED (
        SELECT (x.n - 1)::int AS n, x.head->'ids' AS ids, x.head->>'sender' AS sender, x.head->>'subject' AS subject
        FROM jsonb_array_elements($4::jsonb) WITH ORDINALITY AS x (head, n)),
-     named AS (
-       SELECT h.n FROM heads h CROSS JOIN LATERAL jsonb_array_elements_text(h.ids) i JOIN messages m ON m.message_id = i.value WHERE m.mailbox_id = $1),
-     known AS (
-       SELECT h.n FROM heads h WHERE EXISTS (SELECT 1 FROM messages m WHERE m.address_key = h.sender AND m.mailbox_id = $1 AND m.sent_at BETWEEN $2 AND $3)
-       UNION ALL SELECT h.n FROM heads h JOIN also_addresses a ON a.address = h.sender)
-     SELECT n FROM named UNION SELECT n FROM known
-     UNION SELECT h.n FROM heads h WHERE h.subject <> '' AND h.n NOT IN (SELECT n FROM named) AND EXISTS (
-       SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.state = 'sent' AND ${subjectForm('m.subject')} = ${subjectForm('h.subject')} AND m.sent_at BETWEEN $2 AND $3)`,
+     known AS MATERIALIZED (
+       SELECT h.n FROM heads h CROSS JOIN LATERAL jsonb_array_elements_text(h.ids) i
+         CROSS JOIN LATERAL (SELECT 1 FROM messages m WHERE m.message_id = i.value AND m.mailbox_id = $1 LIMIT 1) named
+       UNION SELECT h.n FROM heads h
+         CROSS JOIN LATERAL (SELECT 1 FROM messages m WHERE m.address_key = h.sender AND m.mailbox_id = $1 AND m.sent_at BETWEEN $2 AND $3 LIMIT 1) written
+       UNION SELECT h.n FROM heads h JOIN also_addresses a ON a.address = h.sender)
+     SELECT n FROM known
+     UNION SELECT h.n FROM heads h CROSS JOIN LATERAL (
+       SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.state = 'sent' AND ${subjectForm('m.subject')} = ${subjectForm('h.subject')} AND m.sent_at BETWEEN $2 AND $3 LIMIT 1
+     ) called WHERE h.subject <> '' AND h.n NOT IN (SELECT n FROM known)`,
     [mailboxId, within.from, within.to, json(heads)],
   )
   return new Set(rows.map(({ n }) => n))
@@ -233,8 +236,9 @@ export async function mayBeOurs(
 /** Which of some mail was taken into account already, for whichever letter: by its Message-ID. */
 export async function knownMail(db: Database, mailboxId: number, mailIds: string[]): Promise<Set<string>> {
   const rows = await db.query<{ mailId: string }>(
-    `SELECT DISTINCT q.mail_id AS "mailId" FROM jsonb_array_elements_text($2::jsonb) AS x (mail_id)
-     JOIN responses q ON q.mail_id = x.mail_id JOIN messages m ON m.id = q.message_id AND m.mailbox_id = $1 WHERE NOT q.details ? 'junk'`,
+    `SELECT x.mail_id AS "mailId" FROM jsonb_array_elements_text($2::jsonb) AS x (mail_id) CROSS JOIN LATERAL (
+       SELECT 1 FROM responses q JOIN messages m ON m.id = q.message_id AND m.mailbox_id = $1 WHERE q.mail_id = x.mail_id AND NOT q.details ? 'junk' LIMIT 1
+     ) known`,
     [mailboxId, json(mailIds)],
   )
   return new Set(rows.map(({ mailId }) => mailId))
