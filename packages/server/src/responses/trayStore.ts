@@ -14,7 +14,8 @@ const showing: Record<TrayShow, string> = {
   putBy: `(t.done_at IS NULL AND NOT ${isOpen} AND NOT ${isDone})`,
   done: isDone,
 }
-const from = `FROM responses q JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray t ON t.response_id = q.id
+const from = `FROM responses q CROSS JOIN LATERAL jsonb_to_record(q.details) AS d ("from" text, subject text, words text, junk text, sorted jsonb, back jsonb, choice jsonb)
+  JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray t ON t.response_id = q.id
   LEFT JOIN given_words g ON g.round_id = coalesce(r.answers_of, r.id) AND g.row_id = m.row_id`
 
 /** The ways of finding a letter by which mail is only proposed. */
@@ -23,9 +24,9 @@ const proposed = waysFound
   .map((way) => `'${way}'`)
   .join(', ')
 
-const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files f WHERE f.response_id = q.id AND f.hash IS NOT NULL) AS files, coalesce(q.details->'sorted'->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", q.details->'choice'->>'choice' AS choice, coalesce(r.answers_of, r.id) AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
-  m.row_id AS "rowId", m.person, m.address, q.address AS "fromAddress", coalesce(q.details->>'from', '') AS "from", coalesce(q.details->>'subject', '') AS subject,
-  left(coalesce(q.details->>'words', ''), ${shownWords}) AS words, CASE WHEN q.details->'sorted'->>'pile' = q.pile THEN q.details->'sorted'->>'why' ELSE '' END AS why, q.details->>'junk' AS junk, q.details->'back'->>'day' AS "backDay",
+const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files f WHERE f.response_id = q.id AND f.hash IS NOT NULL) AS files, coalesce(d.sorted->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", d.choice->>'choice' AS choice, coalesce(r.answers_of, r.id) AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
+  m.row_id AS "rowId", m.person, m.address, q.address AS "fromAddress", coalesce(d."from", '') AS "from", coalesce(d.subject, '') AS subject,
+  left(coalesce(d.words, ''), ${shownWords}) AS words, CASE WHEN d.sorted->>'pile' = q.pile THEN d.sorted->>'why' ELSE '' END AS why, d.junk, d.back->>'day' AS "backDay",
   g.word, t.done_at AS "doneAt", t.answered_at AS "answeredAt", t.back_at AS "backAt", t.back_when AS "backWhen",
   CASE WHEN ${isDone} THEN 'done' WHEN NOT ${isOpen} THEN 'putBy' WHEN t.put_by_at IS NOT NULL AND ${isBack('$1')} THEN 'back' ELSE 'open' END AS state`
 
