@@ -246,15 +246,15 @@ test('what its host refuses, or nobody knows of, lies in the in-tray once more, 
 test('nothing goes to an address of the do-not-write list, put there before or while the answer rests', async () => {
   await open(2, started)
   await gone(2)
-  const [id, later] = [await theyAsk(0), await theyAsk(1)]
+  const [id, other] = [await theyAsk(0), await theyAsk(1)]
   await world.call(routes.refuseAddress, { body: { address: 'Person0@village.example', reason: 'Asked by telephone' } })
   expect((await world.call(routes.beginAnswer, { params: { response: id } })).refused).toContain('Asked by telephone')
   expect(await refusal(send(id))).toMatch(/do-not-write list \(Asked by telephone\).*Nothing was sent\./)
   expect((await entry(id)).answers).toEqual([])
-  await send(later)
+  await send(other)
   await world.call(routes.refuseAddress, { body: { address: 'person1@village.example', reason: 'Moved' } })
   await rest()
-  expect(await entry(later)).toMatchObject({
+  expect(await entry(other)).toMatchObject({
     state: 'open',
     answers: [{ state: 'setAside', reason: expect.stringContaining('Moved') }],
   })
