@@ -39,6 +39,37 @@ const send = (response: number, words = 'Yes, B7 is free.', more: object = {}) =
     body: { words, quote: true, askedAs: `asked-${response}-${words.length}`, ...more },
   })
 const entry = (response: number) => world.call(routes.trayEntry, { params: { response } })
+/** A report (RFC 3464) that a message could not be delivered. */
+const bounceOf = ({ messageId }: { messageId?: string }) =>
+  Buffer.from(
+    [
+      'From: Mail delivery <postmaster@village.example>',
+      'To: office@brindlequay.example',
+      'Subject: Not delivered',
+      'Message-ID: <report.1@village.example>',
+      'Content-Type: multipart/report; report-type=delivery-status; boundary=b',
+      '',
+      '--b',
+      'Content-Type: text/plain',
+      '',
+      'There is no such mailbox.',
+      '--b',
+      'Content-Type: message/delivery-status',
+      '',
+      'Reporting-MTA: dns; mx.village.example',
+      '',
+      'Final-Recipient: rfc822; person0@village.example',
+      'Action: failed',
+      'Status: 5.1.1',
+      '',
+      '--b',
+      'Content-Type: text/rfc822-headers',
+      '',
+      `Message-ID: ${messageId}`,
+      '--b--',
+      '',
+    ].join('\r\n'),
+  )
 const readAt = async (n: number) =>
   Promise.all((await world.inboxOf(`person${n}@village.example`)).map((raw) => simpleParser(raw)))
 const rest = () => moveTo(world.clock.now() + answerRests + 1000)
@@ -304,15 +335,23 @@ test('what they answer to an answer lies in the in-tray under the round, and is 
     text: 'And the day after?',
     inReplyTo: answer.messageId,
     references: [letter.messageId!, answer.inReplyTo!, answer.messageId!],
+    attachments: [{ filename: 'form.txt', content: 'Signed.' }],
   })
   const [line] = (await world.call(routes.inTray)).lines
   expect(line).toMatchObject({ roundId: round, round: 'Harbour day', words: 'And the day after?', foundBy: 'header' })
-  expect((await entry(line.id)).letter.text).toContain('Yes, B7 is free.')
+  // It belongs to the letter that all of it is about, with what they send back.
+  expect((await entry(line.id)).letter.subject).toBe('Hello')
+  expect((await world.board(round)).counts).toMatchObject({ replied: 1, files: 1 })
   expect((await world.call(routes.rounds))[0].inTray).toBe(1)
   await send(line.id, 'That too.')
   await rest()
   const third = (await readAt(0))[2]
-  expect(third.references).toEqual([answer.messageId, third.inReplyTo])
+  expect(third.references).toEqual([letter.messageId, third.inReplyTo])
+  // Of a report on an answer the letter knows nothing: that was delivered.
+  await world.arrive(await bounceOf(answer))
+  expect((await world.board(round)).counts).toMatchObject({ bounced: 0, replied: 1 })
+  const back = (await world.call(routes.inTray)).lines.find((one) => one.kind === 'bounce')
+  expect(back).toMatchObject({ roundId: round, person: 'Person 0' })
   const { db } = world.handPost.parts
   expect(await db.query('SELECT count(*)::int AS n FROM rounds')).toEqual([{ n: 2 }])
   // A word for what came of it is the round's.

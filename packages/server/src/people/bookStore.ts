@@ -156,7 +156,7 @@ export function messagesTo(
   }[]
 > {
   return db.query(
-    `SELECT m.id, m.address, m.round_id AS round, r.title, m.row_id AS row, m.person, m.subject, m.state, m.sent_at AS "sentAt", m.planned_at AS "plannedAt", m.reason,
+    `SELECT m.id, m.address, coalesce(r.answers_of, r.id) AS round, r.title, m.row_id AS row, m.person, m.subject, m.state, m.sent_at AS "sentAt", m.planned_at AS "plannedAt", m.reason,
        c.contents->>'text' AS text,
        (SELECT coalesce(jsonb_agg(jsonb_build_object('name', f->>'name', 'hash', f->>'hash', 'size', (f->>'size')::bigint)), '[]') FROM jsonb_array_elements(c.contents->'files') f) AS files
      FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id

@@ -203,6 +203,17 @@ export function lettersWithSubject(
   )
 }
 
+/** The letters that answers sent from here were about, by the answer's id; of what is no such answer there is none. */
+export async function lettersAnswered(db: Database, ids: readonly number[]): Promise<Map<number, Answerable>> {
+  if (ids.length === 0) return new Map()
+  const found = await db.query<Answerable & { answer: number }>(
+    `SELECT a.message_id AS answer, ${answerable} FROM sent_answers a JOIN responses q ON q.id = a.response_id JOIN messages m ON m.id = q.message_id
+     WHERE a.message_id IN (SELECT jsonb_array_elements_text($1::jsonb)::int)`,
+    [json(ids)],
+  )
+  return new Map(found.map(({ answer, ...letter }) => [answer, letter]))
+}
+
 /**
  * Which of some mail, by its headers, may have to do with letters of a mailbox: it names one, or comes from somebody who was written to
  * in a time, or bears the subject of a letter of that time. `n`: the place in what is given.

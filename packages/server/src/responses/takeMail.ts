@@ -26,6 +26,7 @@ import {
   type Answerable,
   addMail,
   knownMail,
+  lettersAnswered,
   lettersTo,
   lettersWithSubject,
   type MailSaid,
@@ -155,6 +156,10 @@ export async function takeMail(parts: TakeMailParts, mailbox: MailboxRecord, mai
     mailbox.id,
     reads.flatMap((read) => ('refused' in read ? [] : read.mail.answers)),
   )
+  const ofAnswers = await lettersAnswered(
+    db,
+    [...named.values()].map(({ id }) => id),
+  )
   const taken: Taken[] = []
   const said: MailSaid[] = []
   const found: (Found & { mail: Incoming; mailId: string; at: number })[] = []
@@ -164,10 +169,15 @@ export async function takeMail(parts: TakeMailParts, mailbox: MailboxRecord, mai
     const { mail } = read
     const { arrived } = mails[i]
     const byHeader = mail.answers.map((id) => named.get(id)).find((letter) => letter !== undefined)
-    const whose: Found | null = byHeader
+    const answered: Found | null = byHeader
       ? { letter: byHeader, by: isReport(mail) ? ('report' as const) : ('header' as const) }
       : await letterOf(parts, mailbox, mail, arrived)
-    if (whose === null) continue
+    if (answered === null) continue
+    // What they write to an answer of ours belongs to the letter that it was about; a report on the answer is about the answer.
+    const about = byHeader ? ofAnswers : await lettersAnswered(db, [answered.letter.id])
+    const whose: Found = isReport(mail)
+      ? answered
+      : { ...answered, letter: about.get(answered.letter.id) ?? answered.letter }
     // The writer's own answer to an answer, a copy of which came back to them, is nobody's answer to the letter.
     if (mail.kind === 'reply' && isOwn(mailbox, mail.from.address) && !isOwn(mailbox, whose.letter.address)) {
       const [roundId] = await noteAnswered(db, mailbox.id, [{ at: arrived, answers: mail.answers }])
@@ -266,7 +276,8 @@ export async function takeJunk(
   folder: string,
   arrived: number,
 ): Promise<number | null> {
-  const letter = await messageByIds(db, mailbox.id, ids)
+  const named = await messageByIds(db, mailbox.id, ids)
+  const letter = named && ((await lettersAnswered(db, [named.id])).get(named.id) ?? named)
   const address = bareAddress(from)
   if (letter === null || messageId === '' || isOwn(mailbox, address)) return null
   if ((await knownMail(db, mailbox.id, [messageId])).size > 0) return null

@@ -1,6 +1,7 @@
 import type { BoardSeen } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
+import type { ComponentProps } from 'react'
 import { faultWords } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Say } from '../shared/parts.tsx'
@@ -27,6 +28,21 @@ export function SeenBy({
   if (!seen.data) return <div className="h-[190px]" />
   const { arrived, opened, machines, tracking, countries } = seen.data
   const half = width < 520 ? width : Math.floor((width - 24) / 2)
+  /** Bars of their own under their heading. */
+  const part = ({ title, label, what }: (typeof say)['programs'], bars: ComponentProps<typeof BarsChart>['bars']) => (
+    <div style={{ width: half }}>
+      <h4 className="text-[13px] text-ink-2">{say.ofOpened(title, opened)}</h4>
+      <BarsChart
+        title={title}
+        name={`${name}, ${title}`}
+        width={half}
+        label={label}
+        heads={[what, say.letters]}
+        bars={bars}
+        of={opened}
+      />
+    </div>
+  )
   return (
     <div className="space-y-2 text-[14px]">
       <p>
@@ -41,52 +57,24 @@ export function SeenBy({
         <p className="py-4 text-center text-ink-2">{say.noneYet}</p>
       ) : (
         <div className="flex flex-wrap gap-x-6 gap-y-2">
-          <div style={{ width: half }}>
-            <h4 className="text-[13px] text-ink-2">{say.ofOpened(say.title, opened)}</h4>
-            <BarsChart
-              title={say.title}
-              name={`${name}, ${say.title}`}
-              width={half}
-              label={say.label}
-              heads={[say.program, say.letters]}
-              bars={bars(seen.data)}
-              of={opened}
-            />
-          </div>
-          <div style={{ width: half }}>
-            <h4 className="text-[13px] text-ink-2">{say.ofOpened(say.devicesTitle, opened)}</h4>
-            <BarsChart
-              title={say.devicesTitle}
-              name={`${name}, ${say.devicesTitle}`}
-              width={half}
-              label={say.devicesLabel}
-              heads={[say.device, say.letters]}
-              bars={seen.data.devices.map(({ device, letters }) => ({
-                words: device === null ? say.unknown : say.devices[device],
-                n: letters,
-                rest: device === null,
-              }))}
-              of={opened}
-            />
-          </div>
-          {countries && (
-            <div style={{ width: half }}>
-              <h4 className="text-[13px] text-ink-2">{say.ofOpened(say.countriesTitle, opened)}</h4>
-              <BarsChart
-                title={say.countriesTitle}
-                name={`${name}, ${say.countriesTitle}`}
-                width={half}
-                label={say.countriesLabel}
-                heads={[say.country, say.letters]}
-                bars={countries.map(({ country, letters }) => ({
-                  words: country === null ? say.unknown : say.nameOfCountry(country),
-                  n: letters,
-                  rest: country === null,
-                }))}
-                of={opened}
-              />
-            </div>
+          {part(say.programs, bars(seen.data))}
+          {part(
+            say.onDevices,
+            seen.data.devices.map(({ device, letters }) => ({
+              words: device === null ? say.unknown : say.devices[device],
+              n: letters,
+              rest: device === null,
+            })),
           )}
+          {countries &&
+            part(
+              say.fromCountries,
+              countries.map(({ country, letters }) => ({
+                words: country === null ? say.unknown : say.nameOfCountry(country),
+                n: letters,
+                rest: country === null,
+              })),
+            )}
         </div>
       )}
       <Links seen={seen.data} link={link} setLink={setLink} />

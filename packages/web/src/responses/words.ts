@@ -288,20 +288,26 @@ const nameOfCountry = (code: string): string => countries.of(code) ?? code
 
 /** SeenBy.tsx */
 export const seenBy = {
-  title: 'Opened with',
   ofOpened: (title: string, opened: number) => `${title}, of the ${opened} opened`,
-  label: 'With which programs letters were opened; the figures stand in the table below.',
-  program: 'Program',
+  programs: {
+    title: 'Opened with',
+    label: 'With which programs letters were opened; the figures stand in the table below.',
+    what: 'Program',
+  },
+  onDevices: {
+    title: 'On which devices',
+    label: 'On which devices letters were opened; the figures stand in the table below.',
+    what: 'Device',
+  },
+  fromCountries: {
+    title: 'From which countries',
+    label: 'From which countries letters were opened; the figures stand in the table below.',
+    what: 'Country',
+  },
   letters: 'Letters',
   unknown: 'not told',
   proxied: 'by the mail service, in their place',
-  devicesTitle: 'On which devices',
-  devicesLabel: 'On which devices letters were opened; the figures stand in the table below.',
-  device: 'Device',
   devices: { computer: 'computer', phone: 'phone', tablet: 'tablet' } satisfies Record<Device, string>,
-  countriesTitle: 'From which countries',
-  countriesLabel: 'From which countries letters were opened; the figures stand in the table below.',
-  country: 'Country',
   nameOfCountry,
   opened: (n: number, of: number) =>
     of === 0
