@@ -1,15 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
 import { HelpCircle, LogOut, Moon, Search, Sun } from 'lucide-react'
-import { Popover } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink, useMatch } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
 import { practice } from '../mailboxes/words.ts'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
-import { openTour } from '../shared/tour.ts'
-import { topLine as say, tour } from './words.ts'
+import { topLine as say } from './words.ts'
 
 /** The theme the reader chose, else the system's; kept on this machine. */
 function useTheme(): [string, () => void] {
@@ -145,38 +143,21 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
   )
 }
 
+/** Opened by hand: what it is made of is fetched then, and not with the first view. */
+const HelpOpened = lazy(() => import('./HelpOpened.tsx'))
+
 function Help() {
-  const health = useQuery(query.health()).data
-  return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <Button aria-label={say.help}>
-          <HelpCircle aria-hidden size={16} />
-        </Button>
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content align="end" sideOffset={6} className="paper z-50 w-96 space-y-2 p-4 shadow-lg">
-          <Popover.Close asChild>
-            <Button kind="primary" onClick={() => openTour('beginning')}>
-              {tour.title}
-            </Button>
-          </Popover.Close>
-          <p>
-            <kbd>{say.ctrlK}</kbd> {say.findsEveryActionRound} <kbd>{say.alt}</kbd> {say.and} <kbd>{say.alt2}</kbd>{' '}
-            {say.goFromPersonPerson} <kbd>{say.alt1}</kbd> {say.to} <kbd>{say.alt6}</kbd> {say.fromStageStage}
-          </p>
-          {health && (
-            <p className="text-[13px] text-ink-2">
-              {say.picturesLinksLettersGo(health.publicAddress, health.publicIsLocal)}
-            </p>
-          )}
-          <p className="text-[13px]">
-            <a className="text-post underline" href="/api/openapi.json">
-              {say.apiDescribed}
-            </a>
-          </p>
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+  const [asked, setAsked] = useState(false)
+  const closed = (
+    <Button aria-label={say.help} aria-expanded={false} onClick={() => setAsked(true)}>
+      <HelpCircle aria-hidden size={16} />
+    </Button>
+  )
+  return asked ? (
+    <Suspense fallback={closed}>
+      <HelpOpened />
+    </Suspense>
+  ) : (
+    closed
   )
 }

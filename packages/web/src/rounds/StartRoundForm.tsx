@@ -14,7 +14,7 @@ import { startRound as say } from './words.ts'
 export type StartValues = z.input<typeof routes.startRound.body>
 
 /** A round's title and mailbox, filled in. */
-export default function StartRoundForm({
+export function StartRoundForm({
   kept,
   letter,
   ofList,
