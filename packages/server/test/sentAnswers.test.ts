@@ -123,6 +123,17 @@ test('asked for twice in one moment, and once more later, it goes once; another 
   expect(new Set(twice.map((one) => one.id)).size).toBe(1)
   await rest()
   expect((await send(id)).state).toBe('sent')
+  // Whatever speaks against it by now: it has gone, and is not said not to have.
+  const address = 'person0@village.example'
+  await world.call(routes.refuseAddress, { body: { address, reason: 'Moved' } })
+  expect((await send(id)).state).toBe('sent')
+  await world.call(routes.allowAddress, { query: { address } })
+  // Under the name of an answer to somebody else nothing is sent.
+  const other = await theyAsk(1)
+  expect(await refusal(send(other, 'For you.', { askedAs: `asked-${id}-16` }))).toMatch(/answer to somebody else/)
+  expect((await entry(other)).answers).toEqual([])
+  const strange = { params: { response: 99_999 }, query: { name: 'a.txt' }, file: new Uint8Array(3) }
+  expect(await refusal(world.call(routes.answerFile, strange))).toContain('answer')
   await send(id, 'And B8 as well.')
   await rest()
   await due()

@@ -79,10 +79,8 @@ export function insertAnswer(
   return db.transaction(async (tx) => {
     const round = await answersRound(tx, roundId, now)
     // Answers of one round are written one after another: what was asked for twice is found by the second.
-    const [before] = await tx.query<{ id: number }>('SELECT message_id AS id FROM sent_answers WHERE asked_as = $1', [
-      askedAs,
-    ])
-    if (before) return { id: before.id, isNew: false }
+    const before = await askedBefore(tx, askedAs)
+    if (before !== null) return { id: before, isNew: false }
     const [{ again }] = await tx.query<{ again: number }>(
       'SELECT coalesce(max(again) + 1, 0) AS again FROM messages WHERE round_id = $1 AND row_id = $2',
       [round, message.rowId],
@@ -100,6 +98,14 @@ export function insertAnswer(
     )
     return { id, isNew: true }
   })
+}
+
+/** The message of the answer that was asked for under a name; null when none was. */
+export async function askedBefore(db: Database, askedAs: string): Promise<number | null> {
+  const [found] = await db.query<{ id: number }>('SELECT message_id AS id FROM sent_answers WHERE asked_as = $1', [
+    askedAs,
+  ])
+  return found?.id ?? null
 }
 
 /** What was answered to an entry from here, the oldest first. */

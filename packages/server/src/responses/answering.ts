@@ -33,7 +33,7 @@ import { fileFactsOf } from '../rounds/files.ts'
 import { senderOf } from '../rounds/loadRound.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
-import { answersTo, insertAnswer, savedAnswers, type ToAnswer, toAnswer } from './answerStore.ts'
+import { answersTo, askedBefore, insertAnswer, savedAnswers, type ToAnswer, toAnswer } from './answerStore.ts'
 
 export interface AnsweringParts {
   db: Database
@@ -110,9 +110,11 @@ const largestFile = 100_000_000
 /** Keeps a file that is to go with an answer, and examines it. */
 export async function keepAnswerFile(
   { db, compute, files }: AnsweringParts,
+  responseId: number,
   given: string,
   content: Readable,
 ): Promise<{ hash: string; name: string; size: number; warning: ReturnType<typeof fileWarning> }> {
+  await entryToAnswer(db, responseId)
   const name = safeName(given)
   const { hash, size } = await files.keep(content, largestFile)
   await noteFile(db, { hash, size, type: typeOf(name) })
@@ -175,6 +177,9 @@ export async function sendAnswer(
 ): Promise<SentAnswer> {
   const { db, clock, files, dispatcher } = parts
   const entry = await entryToAnswer(db, responseId)
+  // Looked for before anything speaks against it: what went already is not said not to have gone.
+  const before = await askedBefore(db, askedAs)
+  if (before !== null) return sentTo(db, responseId, before)
   const mailbox = await mailboxById(db, entry.mailboxId)
   const frozen = await composed(parts, entry, mailbox, written)
   const to = frozen.contents.to.address
@@ -204,7 +209,19 @@ export async function sendAnswer(
     await dispatcher.replan(mailbox.id)
     dispatcher.wake(mailbox.id)
   }
-  return (await answersTo(db, responseId)).find((one) => one.id === id)!
+  return sentTo(db, responseId, id)
+}
+
+/** An answer to an entry, by its message. Throws a refusal when it answers another. */
+async function sentTo(db: Database, responseId: number, id: number): Promise<SentAnswer> {
+  const found = (await answersTo(db, responseId)).find((one) => one.id === id)
+  if (!found)
+    throw new Refusal(
+      409,
+      'An answer to somebody else was asked for under this name. Nothing was sent for this one.',
+      'Name taken',
+    )
+  return found
 }
 
 /**

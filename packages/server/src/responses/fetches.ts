@@ -68,7 +68,14 @@ export class Fetches {
     for (const name of names) {
       this.last = Math.max(this.last, Number(journalName.exec(name)![1]))
       if (written.has(name)) await rm(join(folder, name), { force: true })
-      else await this.takeUp(name)
+      // One that cannot be read is no reason not to start.
+      else
+        await this.takeUp(name).catch((error) =>
+          this.parts.log.error(
+            { name, error: String(error) },
+            'a journal of fetches cannot be read; it stays where it is',
+          ),
+        )
     }
     await forgetJournals(db, await readdir(folder))
   }
@@ -88,6 +95,7 @@ export class Fetches {
         // The last line was being written when the program was killed: nobody was answered for it.
         continue
       }
+      if (!Array.isArray(noted) || typeof noted[0] !== 'string') continue
       const [key, what, at, agent, country] = noted
       this.add(key, what, fetchedOnce({ at, agent, ...(country ? { country } : {}) }))
     }

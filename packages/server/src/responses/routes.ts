@@ -147,7 +147,9 @@ export function responseRoutes(
   })
   handle(desk, routes.beginAnswer, ({ params }) => beginAnswer(db, params.response))
   const answering = { db, clock, compute, files, keys, dispatcher }
-  handle(desk, routes.answerFile, ({ query, req }) => keepAnswerFile(answering, query.name, req))
+  handle(desk, routes.answerFile, ({ params, query, req }) =>
+    keepAnswerFile(answering, params.response, query.name, req),
+  )
   handle(desk, routes.draftAnswer, async ({ params, body }) => ({
     folder: await draftAnswer(answering, params.response, body),
   }))
