@@ -21,7 +21,10 @@ interface Writing {
   files: Brought[]
   askedAs: string
 }
-const nothing = (): Writing => ({ words: '', files: [], askedAs: crypto.randomUUID() })
+const nothing = (): Writing => ({ words: '', files: [], askedAs: aName() })
+/** A name that nobody else makes. Not by `randomUUID`, which a browser has only over HTTPS and on its own machine. */
+const aName = (): string =>
+  Array.from(crypto.getRandomValues(new Uint8Array(16)), (octet) => octet.toString(16).padStart(2, '0')).join('')
 
 /** What was written to whom, while the page is open: a sheet that is closed by mistake loses nothing. */
 const written = new Map<number, Writing>()
