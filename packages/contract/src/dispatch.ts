@@ -2,7 +2,7 @@ import { messageStates, neverReasons, reasons, selectionSchema } from '@hand-pos
 import { z } from 'zod'
 import { id, ofRound, rowOfRound } from './ids.ts'
 import { hoursSchema } from './mailboxes.ts'
-import { dispatchSchema, roundSchema } from './rounds.ts'
+import { dispatchSchema, roundSchema, stateCountsSchema } from './rounds.ts'
 import { route } from './route.ts'
 
 /** A Cc or Bcc of one letter, with what has become of it. It goes when the person's letter was taken, and not before. */
@@ -41,6 +41,9 @@ export const messageSchema = z.object({
 })
 export type MessageLine = z.infer<typeof messageSchema>
 
+/** By what the messages of a round can be sorted. */
+export const messageOrders = ['state', 'person', 'version', 'when', 'words'] as const
+export type MessageOrder = (typeof messageOrders)[number]
 const message = z.object({ message: id })
 
 const settling = z.object({ went: z.boolean() })
@@ -182,9 +185,36 @@ export const dispatchRoutes = {
   messages: route({
     method: 'GET',
     path: '/api/rounds/:round/messages',
-    summary: 'The messages of a posted round',
+    summary: 'The messages of a posted round: all, those of one row of its list, or those that wait',
     params: ofRound,
+    query: z.object({ row: id.optional(), waiting: z.literal('yes').optional() }),
     answer: z.array(messageSchema),
+  }),
+  messageLines: route({
+    method: 'GET',
+    path: '/api/rounds/:round/message-lines',
+    summary: 'The messages of a posted round: a part of those wanted, in an order, with how many are in each state',
+    params: ofRound,
+    query: z.object({
+      /** Words that name or address have. */
+      find: z.string().trim().max(200).default(''),
+      state: z.enum(messageStates).optional(),
+      by: z.enum(messageOrders).optional(),
+      way: z.enum(['up', 'down']).default('up'),
+      from: z.coerce.number().int().min(0).max(10_000_000).default(0),
+      count: z.coerce.number().int().min(1).max(1000).default(200),
+    }),
+    /**
+     * `found`: how many are wanted. Of the whole round: `states`, how many are in each; `copies`, the same of the copies of letters
+     * that have gone; `asking`, how many are in doubt and wait for the writer's word.
+     */
+    answer: z.object({
+      found: z.number(),
+      states: stateCountsSchema,
+      copies: stateCountsSchema,
+      asking: z.number(),
+      lines: z.array(messageSchema),
+    }),
   }),
   hold: route({
     method: 'POST',

@@ -190,6 +190,9 @@ export function phraseIn(text: string, phrases: readonly string[]): string | nul
 export const phrasesOf = (kind: 'wrote' | 'before' | 'thanks' | 'requests' | 'hesitates'): string[] =>
   languages.flatMap((language) => all[language][kind])
 
+/** The small words of each language. */
+const smallWords = languages.map((language) => [language, new Set(all[language].small.split(' '))] as const)
+
 /**
  * The language that a text is most likely written in, by its small words; English where they say nothing.
  */
@@ -197,8 +200,7 @@ export function languageOf(text: string): Language {
   const there = asWords(text.slice(0, 5000)).split(' ')
   let best: Language = 'en'
   let most = 0
-  for (const language of languages) {
-    const small = new Set(all[language].small.split(' '))
+  for (const [language, small] of smallWords) {
     const n = there.filter((word) => small.has(word)).length
     if (n > most) [best, most] = [language, n]
   }

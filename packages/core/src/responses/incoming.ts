@@ -80,6 +80,7 @@ const messageIds = (value: string | undefined) =>
 
 const header = (mail: Email, name: string) => mail.headers.find((h) => h.key === name)?.value
 
+const automaticBeginnings = automaticSubjects.map(asWords)
 /** Whether mail was sent by a machine on its own (RFC 3834, section 5, and the common older headers). */
 function isAutomatic(mail: Email): boolean {
   const submitted = header(mail, 'auto-submitted')
@@ -91,7 +92,7 @@ function isAutomatic(mail: Email): boolean {
     /^(auto_reply|bulk|junk|list)$/i.test(header(mail, 'precedence')?.trim() ?? '') ||
     /^auto:/i.test(mail.subject ?? '') ||
     // At its beginning only: whoever answers a letter about being out of the office is a person.
-    automaticSubjects.some((words) => subject.startsWith(asWords(words)))
+    automaticBeginnings.some((words) => subject.startsWith(words))
   )
 }
 

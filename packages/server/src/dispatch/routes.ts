@@ -24,6 +24,7 @@ import type { Computes, Progress } from '../threads/job.ts'
 import { calendarOf } from './calendar.ts'
 import type { Dispatcher } from './dispatcher.ts'
 import type { DispatchJobs } from './jobs.ts'
+import * as lines from './lines.ts'
 import { noticesAfter } from './notices.ts'
 import * as messages from './store.ts'
 
@@ -67,7 +68,8 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     publish({ topic: 'round', id: roundId })
   }
 
-  handle(desk, routes.messages, ({ params }) => messages.messagesOf(db, params.round))
+  handle(desk, routes.messages, ({ params, query }) => lines.messagesOf(db, params.round, query))
+  handle(desk, routes.messageLines, ({ params, query }) => lines.partOfMessages(db, params.round, query, query))
   handle(desk, routes.hold, async ({ params }) => {
     const round = await posted(params.round)
     await messages.setHeld(db, round.id, true)
@@ -142,14 +144,14 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   const leftAlready = () =>
     new Refusal(409, 'This letter does not wait any more: it has left, or is leaving. Nothing was changed.', 'Has left')
   handle(desk, routes.moveLetter, async ({ params, body }) => {
-    const { roundId } = await messages.messageLine(db, params.message)
+    const { roundId } = await lines.messageLine(db, params.message)
     const { mailboxId } = await roundById(db, roundId)
     if (!(await messages.moveLetter(db, params.message, body.to))) throw leftAlready()
     await again(mailboxId, roundId)
     return {}
   })
   handle(desk, routes.withdrawLetter, async ({ params }) => {
-    const { roundId } = await messages.messageLine(db, params.message)
+    const { roundId } = await lines.messageLine(db, params.message)
     const { letters } = await withdrawn(await roundById(db, roundId), [params.message])
     if (letters === 0) throw leftAlready()
     return {}
@@ -203,7 +205,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     return { settled: letters.length + copies.length - there.size, found: there.size }
   }
   handle(desk, routes.settleDoubt, async ({ params, body }) => {
-    const { roundId } = await messages.messageLine(db, params.message)
+    const { roundId } = await lines.messageLine(db, params.message)
     const { mailboxId } = await roundById(db, roundId)
     const letters = (await messages.askingDoubts(db, roundId)).letters.filter(({ id }) => id === params.message)
     return settle(mailboxId, roundId, { letters, copies: [] }, body.went)
@@ -226,8 +228,8 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   })
   handle(desk, routes.notices, ({ query }) => noticesAfter(db, query.after))
   handle(desk, routes.outTray, async () => ({
-    waiting: await messages.outTrayCount(db),
-    messages: await messages.outTray(db, maxInTray),
+    waiting: await lines.outTrayCount(db),
+    messages: await lines.outTray(db, maxInTray),
     sharing: await messages.sharing(db),
   }))
 

@@ -1,4 +1,3 @@
-import type { MessageLine } from '@hand-post/contract'
 import {
   brakeWindow,
   type capsAt,
@@ -50,46 +49,6 @@ export interface Claimed extends Frozen {
 const withoutLetter = (ids: string) =>
   `UPDATE copies SET state = 'withdrawn', planned_at = NULL, reason = 'Not sent, because the letter to the person was not.'
    WHERE message_id IN (SELECT id FROM ${ids}) AND state IN (${from('withdrawn')})`
-
-const copiesOfLine = `coalesce((SELECT jsonb_agg(jsonb_build_object('id', k.id, 'address', k.address, 'role', k.role, 'state', k.state, 'at', coalesce(k.sent_at, k.planned_at), 'reason', k.reason) ORDER BY k.id)
-   FROM copies k WHERE k.message_id = m.id), '[]') AS copies`
-
-const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.subject, m.state,
-  m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.version, m.reason,
-  m.filing_fault AS "filingFault", (m.state = 'inDoubt' AND m.looked_at IS NOT NULL) AS "asksWriter", ${copiesOfLine}`
-
-/** The messages of a round, in the list's order. */
-export function messagesOf(db: Database, roundId: number): Promise<MessageLine[]> {
-  return db.query<MessageLine>(`SELECT ${lineColumns} FROM messages m WHERE m.round_id = $1 ORDER BY m.position`, [
-    roundId,
-  ])
-}
-
-/** One message's line. Throws a refusal when it is not there. */
-export async function messageLine(db: Database, id: number): Promise<MessageLine> {
-  const [found] = await db.query<MessageLine>(`SELECT ${lineColumns} FROM messages m WHERE m.id = $1`, [id])
-  if (!found) throw notFound('message')
-  return found
-}
-
-/** What is waiting over all rounds, in the order of leaving, and what is in doubt. */
-export function outTray(
-  db: Database,
-  most: number,
-): Promise<(MessageLine & { round: string; answer: boolean; held: boolean; mailboxId: number })[]> {
-  return db.query(
-    `SELECT ${lineColumns}, coalesce(r.answers_of, r.id) AS "roundId", r.answers_of IS NOT NULL AS answer, r.title AS round, r.held, m.mailbox_id AS "mailboxId" FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt') ORDER BY (m.state = 'inDoubt') DESC, m.planned_at, m.id LIMIT $1`,
-    [most],
-  )
-}
-
-export async function outTrayCount(db: Database): Promise<number> {
-  const [{ n }] = await db.query<{ n: number }>(
-    `SELECT count(*)::int AS n FROM messages WHERE state IN ('waiting', 'sending', 'retrying', 'inDoubt')`,
-  )
-  return n
-}
 
 /** The frozen contents of a message, by id. */
 export async function frozenById(

@@ -8,6 +8,7 @@ import {
   type ReturnReason,
 } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
+import { wordsLookedFor } from '../rounds/lookedFor.ts'
 
 // What a board shows is counted, sorted, searched and cut into parts by the database, of what `hearAnew` took together: a round may have
 // 100,000 letters.
@@ -176,13 +177,13 @@ export interface WhichLines {
 }
 /** What is wanted as SQL, with its values from `$2` on: the outcome word, and each word that is looked for. */
 function wanted({ pick, word, find }: WhichLines) {
-  const words = find.toLowerCase().split(/\s+/).filter(Boolean)
+  const { where, values } = wordsLookedFor(find, 3)
   return {
     // The outcome word is named whether it decides anything or not: the database asks what kind of value it is.
     round: 'm.round_id = $1 AND $2::text IS NOT NULL',
     pick: pick ? `AND ${picked[pick].where}` : '',
-    find: words.map((_, i) => `AND (m.address_key LIKE $${i + 3} OR lower(m.person) LIKE $${i + 3})`).join(' '),
-    values: [word ?? '', ...words.map((one) => `%${one.replace(/[\\%_]/g, '\\$&')}%`)],
+    find: where,
+    values: [word ?? '', ...values],
   }
 }
 

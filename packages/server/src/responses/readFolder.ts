@@ -120,11 +120,10 @@ export async function readFolder(
     let found = 0
     const rounds = new Set<number>()
     try {
-      for (let at = 0; at < uids.length && !parts.ended(); at += atOnce) {
-        const some = uids.slice(at, at + atOnce)
+      for await (const some of fetchedAhead(parts, client, mailbox, folder, uids)) {
         found += await readSome(parts, client, mailbox, folder, validity, some, rounds)
         // The place moves on whatever was in them: a message that cannot be read is noted, and is not met again.
-        await noteRead(db, mailbox.id, folder.path, validity, some.at(-1)!)
+        await noteRead(db, mailbox.id, folder.path, validity, some.lastUid)
       }
       parts.broke.delete(`${mailbox.id}/${folder.path}`)
       if (uids.length === 0 && (known === null || known.validity !== validity))
@@ -138,17 +137,47 @@ export async function readFolder(
   }
 }
 
-/** Reads some messages, each by itself. Returns how many responses were found; their rounds go into `rounds`. */
-async function readSome(
+/** Some messages of which it was decided by their headers which are read whole. */
+interface Some {
+  lastUid: number
+  /** Those that may be ours, in groups that are read together. */
+  groups: Head[][]
+  /** The first of these groups as it was fetched; null where it was not, or could not be. */
+  first: Map<number, Buffer> | null
+}
+
+/** The messages of a folder, some at a time: while some are read, the next are fetched. */
+async function* fetchedAhead(
   parts: ReadFolderParts,
   client: ImapFlow,
   mailbox: MailboxRecord,
   folder: Folder,
-  validity: number,
   uids: number[],
-  rounds: Set<number>,
-): Promise<number> {
-  const { db, clock, log, publish, broke } = parts
+): AsyncGenerator<Some> {
+  const fetchFrom = (at: number) => fetchSome(parts, client, mailbox, folder, uids.slice(at, at + atOnce))
+  let next: Promise<Some> | null = null
+  try {
+    for (let at = 0; at < uids.length && !parts.ended(); at += atOnce) {
+      const some: Some = await (next ?? fetchFrom(at))
+      // Where much is still to be fetched of these, the next wait: should the line break, it is known over which message.
+      next = some.groups.length < 2 && at + atOnce < uids.length ? fetchFrom(at + atOnce) : null
+      // Its fault is met when it is waited for, and not before.
+      next?.catch(() => {})
+      yield some
+    }
+  } finally {
+    await next?.catch(() => {})
+  }
+}
+
+/** Decides by the headers of some messages which of them may be ours, and fetches the first of these. */
+async function fetchSome(
+  { db, clock, broke }: ReadFolderParts,
+  client: ImapFlow,
+  mailbox: MailboxRecord,
+  folder: Folder,
+  uids: number[],
+): Promise<Some> {
   const heads: Head[] = []
   for await (const m of client.fetch(
     uidSet(uids),
@@ -168,6 +197,25 @@ async function readSome(
       subject: bareSubject(subject).subject,
     })),
   )
+  const ours = heads.filter((head, i) => maybe.has(i) || head.returned)
+  // Many at a time; where that does not come to its end, each by itself, so that it is known which of them it was. Where the line broke
+  // over it, that is the next time.
+  const groups = broke.has(`${mailbox.id}/${folder.path}`) ? ours.map((head) => [head]) : groupsOf(ours)
+  const first = folder.junk || !(groups[0]?.length > 1) ? null : await fetchWhole(client, groups[0]).catch(() => null)
+  return { lastUid: uids.at(-1)!, groups, first }
+}
+
+/** Reads some messages, each by itself. Returns how many responses were found; their rounds go into `rounds`. */
+async function readSome(
+  parts: ReadFolderParts,
+  client: ImapFlow,
+  mailbox: MailboxRecord,
+  folder: Folder,
+  validity: number,
+  { groups, first }: Some,
+  rounds: Set<number>,
+): Promise<number> {
+  const { db, clock, log, publish, broke } = parts
   let found = 0
   const count = (roundId: number | null) => {
     if (roundId === null) return
@@ -182,23 +230,20 @@ async function readSome(
     if (await noteUnread(db, mailbox.id, { source: sourceOf(head), ...mail }))
       publish({ topic: 'mailboxes', id: mailbox.id })
   }
-  const ours = heads.filter((head, i) => maybe.has(i) || head.returned)
   if (folder.junk) {
-    for (const head of ours)
+    for (const head of groups.flat())
       count(
         await takeJunk(parts, mailbox, { ...head, automatic: sentByItself.test(head.text) }, folder.path, head.arrived),
       )
     return found
   }
-  // Many at a time; where that does not come to its end, each by itself, so that it is known which of them it was. Where the line broke
-  // over it, that is the next time.
   const folderName = `${mailbox.id}/${folder.path}`
   const from = { path: folder.path, validity }
-  for (const group of broke.has(folderName) ? ours.map((head) => [head]) : groupsOf(ours)) {
+  for (const [n, group] of groups.entries()) {
     const taken =
       group.length === 1
         ? null
-        : await takeGroup(parts, client, mailbox, from, group).catch(async (error) => {
+        : await takeGroup(parts, client, mailbox, from, group, n === 0 ? first : null).catch(async (error) => {
             if (isOver(parts, error)) throw error
             if (client.usable) return null
             await noteRead(db, mailbox.id, folder.path, validity, group[0].uid - 1)
@@ -256,14 +301,8 @@ function groupsOf(heads: Head[]): Head[][] {
   return groups
 }
 
-/** Reads some messages whole, and takes them into account. One that is not there any more is none of ours. */
-async function takeGroup(
-  parts: ReadFolderParts,
-  client: ImapFlow,
-  mailbox: MailboxRecord,
-  { path, validity }: { path: string; validity: number },
-  heads: Head[],
-): Promise<Taken[]> {
+/** Fetches some messages whole, up to as much of each as is read; by their uids. One that is not there any more is missing. */
+async function fetchWhole(client: ImapFlow, heads: Head[]): Promise<Map<number, Buffer>> {
   const raws = new Map<number, Buffer>()
   for await (const { uid, source } of client.fetch(
     uidSet(heads.map(({ uid }) => uid)),
@@ -271,6 +310,19 @@ async function takeGroup(
     { uid: true },
   ))
     if (source) raws.set(uid, source)
+  return raws
+}
+
+/** Takes some messages into account, as they were fetched or are fetched now. One that is not there any more is none of ours. */
+async function takeGroup(
+  parts: ReadFolderParts,
+  client: ImapFlow,
+  mailbox: MailboxRecord,
+  { path, validity }: { path: string; validity: number },
+  heads: Head[],
+  fetched: Map<number, Buffer> | null = null,
+): Promise<Taken[]> {
+  const raws = fetched ?? (await fetchWhole(client, heads))
   const there = heads.filter(({ uid }) => raws.has(uid))
   const taken = await takeMail(
     parts,

@@ -1,12 +1,15 @@
-import { type CopyLine, type MessageLine, routes } from '@hand-post/contract'
-import { type MessageState, stateWords } from '@hand-post/core'
-import { type ReactNode, useCallback, useMemo } from 'react'
+import { type CopyLine, type MessageLine, type MessageOrder, messageOrders, routes } from '@hand-post/contract'
+import { type MessageState, messageStates, stateWords } from '@hand-post/core'
+import { type ReactNode, useDeferredValue, useMemo, useState } from 'react'
 import { toast } from 'sonner'
-import { stale, useChange } from '../api.ts'
-import { usePerson } from '../rounds/RoundContext.tsx'
+import { faultWords, stale, useChange } from '../api.ts'
+import { usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { NoneFound, useFind } from '../shared/find.tsx'
 import { moment } from '../shared/moment.ts'
-import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
-import { Button, Empty, StateMark } from '../shared/parts.tsx'
+import { type PersonColumn, PersonTable, type TableOrder, useOrder } from '../shared/PersonTable.tsx'
+import { usePages } from '../shared/pages.ts'
+import { Button, Say, StateMark } from '../shared/parts.tsx'
+import { query } from '../shared/queries.ts'
 import { LetterMenu } from './LetterMenu.tsx'
 import { messageTable as text } from './words.ts'
 
@@ -52,81 +55,175 @@ const lastWords = (m: MessageLine) =>
 
 const copiesInDoubt = (m: MessageLine) => m.copies.filter((c) => c.state === 'inDoubt')
 
-/** A live line for each message of the round that is open. */
-export function MessageTable({ messages, amended }: { messages: MessageLine[]; amended: boolean }) {
+/** The messages of the round that is open, as they are wanted: those in view are fetched. */
+export function useMessages() {
+  const { round } = useWork()
+  const { field, find: typed } = useFind('messages', `messages ${round.id}`)
+  const find = useDeferredValue(typed)
+  const [state, setState] = useState<MessageState | null>(null)
+  const order = useOrder(text.messages)
+  const [sort] = order[0]
+  const which = useMemo(
+    () => ({
+      find,
+      ...(state ? { state } : {}),
+      ...(sort && isOrder(sort.id) ? { by: sort.id, way: sort.desc ? ('down' as const) : ('up' as const) } : {}),
+    }),
+    [find, state, sort],
+  )
+  const pages = usePages(
+    (part) => query.messageLines(round.id, { ...which, ...part }),
+    ({ found, lines }) => ({ count: found, lines }),
+  )
+  return { ...pages, field, find: typed, state, setState, order }
+}
+const isOrder = (id: string): id is MessageOrder => (messageOrders as readonly string[]).includes(id)
+
+/** A live line for each message of the round that is open: those of a state, or of somebody who is looked for. */
+export function MessageTable({ messages, amended }: { messages: ReturnType<typeof useMessages>; amended: boolean }) {
   const { person, choose } = usePerson()
-  const onChoose = useCallback((m: MessageLine) => choose(m.rowId), [choose])
-  return <MessageRows messages={messages} chosen={person?.id ?? null} onChoose={onChoose} amended={amended} />
+  const { shown, fault, onView, field, find, state, setState, order } = messages
+  const columns = useMemo(
+    () => columnsOf<MessageLine>({ onChoose: (m) => choose(m.rowId), amended, elsewhere: true }),
+    [choose, amended],
+  )
+  const { states, found } = shown!.part
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-3 px-5 py-1.5 text-[14px]">
+        <label className="flex items-center gap-2">
+          {text.show}
+          <select
+            className="input"
+            value={state ?? ''}
+            onChange={(e) => setState(messageStates.find((one) => one === e.target.value) ?? null)}
+          >
+            <option value="">{text.allLetters(Object.values(states).reduce((sum, n) => sum + n, 0))}</option>
+            {messageStates
+              .filter((one) => states[one] > 0 || one === state)
+              .map((one) => (
+                <option key={one} value={one}>
+                  {text.ofState(stateWords[one], states[one])}
+                </option>
+              ))}
+          </select>
+        </label>
+        {field}
+        <p role="status" className="text-[13px] text-ink-2">
+          {find !== '' && text.found(found)}
+        </p>
+      </div>
+      {fault && <Say tone="stop">{faultWords(fault)}</Say>}
+      {found > 0 ? (
+        <MessageLines
+          label={text.messages}
+          columns={columns}
+          messages={shown!.lines}
+          chosen={person?.id ?? null}
+          order={order}
+          onView={onView}
+        />
+      ) : find !== '' ? (
+        <NoneFound find={find} />
+      ) : (
+        <Say>{text.noneOfState}</Say>
+      )}
+    </>
+  )
 }
 
-/** Lines of messages: who, what state, when, and what the host said. */
+/** The letters of all rounds that wait, as the out-tray has them. */
 export function MessageRows<M extends MessageLine>({
   messages,
-  chosen = null,
+  roundOf,
+  nameOfRound,
+}: {
+  messages: M[]
+  /** A further column naming the round, and what it is sorted by. */
+  roundOf: (message: M) => ReactNode
+  nameOfRound: (message: M) => string
+}) {
+  const columns = useMemo(() => columnsOf({ roundOf, nameOfRound }), [roundOf, nameOfRound])
+  return <MessageLines label={text.messagesAllRounds} columns={columns} messages={messages} />
+}
+
+/** The columns of messages: who, what state, when, and what the host said. */
+function columnsOf<M extends MessageLine>({
   onChoose,
   roundOf,
   nameOfRound,
   amended = false,
+  elsewhere = false,
 }: {
-  messages: M[]
-  /** The row id of the person whose line is marked. */
-  chosen?: number | null
   onChoose?: (message: M) => void
-  /** A further column naming the round, and what it is sorted by. */
   roundOf?: (message: M) => ReactNode
   nameOfRound?: (message: M) => string
   /** Whether the round has several versions: then a column says of which each letter is. */
   amended?: boolean
+  /** Whether they are sorted by the desk, and not here. */
+  elsewhere?: boolean
+}): PersonColumn<M>[] {
+  const by = (of: (message: M) => string | number | null, way: 'up' | 'down' = 'up') => (elsewhere ? way : of)
+  return [
+    {
+      id: 'state',
+      head: text.state,
+      width: 110,
+      by: by((m) => stateWords[m.state]),
+      cell: (m) => <StateMark state={stateWords[m.state]} />,
+    },
+    {
+      id: 'person',
+      head: text.person,
+      width: 176,
+      by: by((m) => m.person),
+      title: (m) => m.address,
+      onClick: onChoose,
+      cell: (m) => m.person,
+    },
+    ...(roundOf ? [{ id: 'round', head: text.round, width: 224, by: nameOfRound, cell: roundOf }] : []),
+    ...(amended
+      ? [{ id: 'version', head: text.version, width: 76, by: by((m) => m.version, 'down'), cell: (m: M) => m.version }]
+      : []),
+    {
+      id: 'when',
+      head: text.when,
+      width: 192,
+      by: by((m) => m.sentAt ?? m.plannedAt, 'down'),
+      className: 'text-ink-2',
+      cell: whenOf,
+    },
+    {
+      id: 'words',
+      head: text.whatBecame,
+      width: 160,
+      grows: true,
+      by: by(lastWords),
+      className: 'text-[13px] text-ink-2',
+      title: lastWords,
+      cell: lastWords,
+    },
+    { id: 'more', head: text.more, width: 56, cell: (m) => <LetterMenu message={m} /> },
+  ]
+}
+
+/** Lines of messages; those in doubt ask for the writer's word. */
+function MessageLines<M extends MessageLine>({
+  messages,
+  chosen = null,
+  ...table
+}: {
+  label: string
+  columns: PersonColumn<M>[]
+  messages: readonly (M | undefined)[]
+  /** The row id of the person whose line is marked. */
+  chosen?: number | null
+  order?: TableOrder
+  onView?: (first: number, last: number) => void
 }) {
-  const columns = useMemo<PersonColumn<M>[]>(
-    () => [
-      {
-        id: 'state',
-        head: text.state,
-        width: 110,
-        by: (m) => stateWords[m.state as MessageState],
-        cell: (m) => <StateMark state={stateWords[m.state as MessageState]} />,
-      },
-      {
-        id: 'person',
-        head: text.person,
-        width: 176,
-        by: (m) => m.person,
-        title: (m) => m.address,
-        onClick: onChoose,
-        cell: (m) => m.person,
-      },
-      ...(roundOf ? [{ id: 'round', head: text.round, width: 224, by: nameOfRound, cell: roundOf }] : []),
-      ...(amended
-        ? [{ id: 'version', head: text.version, width: 76, by: (m: M) => m.version, cell: (m: M) => m.version }]
-        : []),
-      {
-        id: 'when',
-        head: text.when,
-        width: 192,
-        by: (m) => m.sentAt ?? m.plannedAt,
-        className: 'text-ink-2',
-        cell: whenOf,
-      },
-      {
-        id: 'words',
-        head: text.whatBecame,
-        width: 160,
-        grows: true,
-        by: lastWords,
-        className: 'text-[13px] text-ink-2',
-        title: lastWords,
-        cell: lastWords,
-      },
-      { id: 'more', head: text.more, width: 56, cell: (m) => <LetterMenu message={m} /> },
-    ],
-    [onChoose, roundOf, nameOfRound, amended],
-  )
-  if (messages.length === 0) return <Empty title={text.noMessages}>{text.nothingHereJustNow}</Empty>
   return (
     <PersonTable
-      label={roundOf ? text.messagesAllRounds : text.messages}
-      columns={columns}
+      {...table}
       lines={messages}
       keyOf={(m) => m.id}
       isChosen={(m) => chosen !== null && m.rowId === chosen}

@@ -1,6 +1,5 @@
-import { type Mailbox, type Round, routes } from '@hand-post/contract'
-import { type MessageState, messageStates } from '@hand-post/core'
-import { useQuery } from '@tanstack/react-query'
+import { type Mailbox, type Round, routes, type StateCounts } from '@hand-post/contract'
+import { messageStates } from '@hand-post/core'
 import { CalendarClock, Hand, ListX, PenLine, Play, Undo2 } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
@@ -8,22 +7,17 @@ import { faultWords, queries, stale, useChange } from '../api.ts'
 import { PaperLetters } from '../paper/PaperLetters.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
-import { keys, query } from '../shared/queries.ts'
-import { MessageTable, sayWhatCame } from './MessageTable.tsx'
+import { keys } from '../shared/queries.ts'
+import { MessageTable, sayWhatCame, useMessages } from './MessageTable.tsx'
 import { useNextDeparture } from './nextDeparture.ts'
 import { PaceSheet } from './PaceSheet.tsx'
 import { WithdrawSome } from './WithdrawSome.tsx'
 import { paceSheet, progress as say, withdrawSome } from './words.ts'
 
-/** How many are in each state. */
-function countStates(all: MessageState[]): Record<MessageState, number> {
-  const counts = Object.fromEntries(messageStates.map((state) => [state, 0])) as Record<MessageState, number>
-  for (const state of all) counts[state]++
-  return counts
-}
+const none = Object.fromEntries(messageStates.map((state) => [state, 0])) as StateCounts
 
 /** What has become of the copies of letters that have gone. */
-function copiesSentence(copies: Record<MessageState, number>): string {
+function copiesSentence(copies: StateCounts): string {
   const all = Object.values(copies).reduce((a, b) => a + b, 0)
   if (all === 0) return ''
   return `${[
@@ -42,7 +36,6 @@ function copiesSentence(copies: Record<MessageState, number>): string {
 /** What has become of every message of a posted round; hold, carry on and withdraw. */
 export function Progress({ mailbox }: { mailbox: Mailbox }) {
   const { round, goTo } = useWork()
-  const messages = useQuery(query.messages(round.id))
   const [asking, setAsking] = useState(false)
   const [pacing, setPacing] = useState(false)
   const [choosing, setChoosing] = useState(false)
@@ -68,17 +61,14 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
     return sayWhatCame(came)
   })
   // As the lines below have it, so that what is counted and what is shown are never two things.
-  const lines = messages.data
-  const states = useMemo(() => (lines ? countStates(lines.map((m) => m.state)) : round.states), [lines, round.states])
-  // Copies have a fate of their own from when their letter has gone.
-  const copies = useMemo(
-    () => countStates((lines ?? []).filter((m) => m.state === 'sent').flatMap((m) => m.copies.map((c) => c.state))),
-    [lines],
-  )
+  const messages = useMessages()
+  const counted = messages.shown?.part
+  const states = counted?.states ?? round.states
+  const copies = counted?.copies ?? none
   const left = states.waiting + states.retrying
   const { toPrint } = round.paperLetters
   const copiesLeft = copies.waiting + copies.retrying
-  const doubtful = (lines ?? []).filter((m) => m.asksWriter).length
+  const doubtful = counted?.asking ?? 0
   const allDoubts = doubtful + copies.inDoubt
   const all = Object.values(states).reduce((a, b) => a + b, 0)
   const params = { round: round.id }
@@ -152,13 +142,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
             <ListX aria-hidden size={16} /> {withdrawSome.open}
           </Button>
         )}
-        {choosing && (
-          <WithdrawSome
-            round={round}
-            waiting={(lines ?? []).filter((m) => m.state === 'waiting' || m.state === 'retrying')}
-            onClose={() => setChoosing(false)}
-          />
-        )}
+        {choosing && <WithdrawSome round={round} onClose={() => setChoosing(false)} />}
         {left + copiesLeft + toPrint > 0 && (
           <Button onClick={() => setAsking(true)}>
             <Undo2 aria-hidden size={16} /> {say.withdrawNotYetSent(left + toPrint, copiesLeft)}
@@ -174,16 +158,14 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
       </section>
       <PaperLetters />
       {round.versions.length > 0 && <Versions round={round} />}
-      {messages.error ? (
-        <Empty title={say.messagesCannotShown}>{faultWords(messages.error)}</Empty>
-      ) : messages.data ? (
-        messages.data.length === 0 && all === 0 ? (
-          <Empty title={say.allOnPaper}>{say.allOnPaperWords}</Empty>
-        ) : (
-          <MessageTable messages={messages.data} amended={round.versions.length > 0} />
-        )
-      ) : (
+      {messages.fault && !messages.shown ? (
+        <Empty title={say.messagesCannotShown}>{faultWords(messages.fault)}</Empty>
+      ) : !messages.shown ? (
         <Waiting />
+      ) : all === 0 ? (
+        <Empty title={say.allOnPaper}>{say.allOnPaperWords}</Empty>
+      ) : (
+        <MessageTable messages={messages} amended={round.versions.length > 0} />
       )}
       <Ask
         open={settling !== null}

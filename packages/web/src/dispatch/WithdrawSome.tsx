@@ -9,24 +9,18 @@ import { ColumnValues } from '../people/RuleValue.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable } from '../shared/PersonTable.tsx'
-import { Ask, Button, Say } from '../shared/parts.tsx'
+import { Ask, Button, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { withdrawSome as say } from './words.ts'
 
+const noLetters: MessageLine[] = []
 const noRules: Selection = { match: 'all', rules: [] }
 
 /** Chooses some of the letters that wait, by rules, by hand, or by rules and then by hand, and withdraws them. */
-export function WithdrawSome({
-  round,
-  waiting,
-  onClose,
-}: {
-  round: Round
-  /** The letters that wait. */
-  waiting: MessageLine[]
-  onClose: () => void
-}) {
+export function WithdrawSome({ round, onClose }: { round: Round; onClose: () => void }) {
+  const letters = useQuery(query.messages(round.id, { waiting: 'yes' }))
+  const waiting = letters.data ?? noLetters
   const { id: list, version, columns } = round.list!
   const values = useMemo(() => ({ list, version, idOf: (column: string) => column }), [list, version])
   const [rules, setRules] = useState(noRules)
@@ -109,7 +103,11 @@ export function WithdrawSome({
         {field}
       </div>
       <div className="flex min-h-0 flex-1 flex-col border-rule border-t">
-        {shown.length === 0 ? (
+        {letters.error ? (
+          <Say tone="stop">{faultWords(letters.error)}</Say>
+        ) : !letters.data ? (
+          <Waiting />
+        ) : shown.length === 0 ? (
           <NoneFound find={find} />
         ) : (
           <PersonTable label={say.title} columns={table} lines={shown} keyOf={(m) => m.id} isChosen={isChosen} />

@@ -119,15 +119,10 @@ test('some letters are withdrawn: chosen by a rule, then by hand, named, and ask
     }))
     .on(routes.withdrawSome, () => ({ withdrawn: 1 }))
     .on(routes.rows, () => ({ version: 1, rows: someRows }))
+    .on(routes.messages, ({ query }) => (query.waiting ? [line(1, 'Ada'), line(2, 'Ben'), line(3, 'Cai')] : []))
     .on(routes.columnValues, () => ({ values: [], different: 0, blank: 0 }))
   const closed = vi.fn()
-  const { screen } = await draw(
-    <WithdrawSome
-      round={aRound({ list: aList() })}
-      waiting={[line(1, 'Ada'), line(2, 'Ben'), line(3, 'Cai')]}
-      onClose={closed}
-    />,
-  )
+  const { screen } = await draw(<WithdrawSome round={aRound({ list: aList() })} onClose={closed} />)
   const button = screen.getByRole('button', { name: /^Withdraw \d letters?$/ })
   await expect.element(screen.getByText('0 of the 3 that wait are chosen.')).toBeVisible()
   await expect.element(button).toBeDisabled()

@@ -103,7 +103,6 @@ export const lateComers = {
 /** MessageTable.tsx */
 export const messageTable = {
   version: 'Version',
-  nothingHereJustNow: 'Nothing is here just now.',
   went: 'It went',
   didNotSend: 'It did not: send it',
   willTry: 'will try',
@@ -119,7 +118,11 @@ export const messageTable = {
   when: 'When',
   whatBecame: 'What became of it',
   more: 'More',
-  noMessages: 'No messages',
+  show: 'Show',
+  allLetters: (n: number) => `all (${n.toLocaleString('en-GB')})`,
+  ofState: (state: string, n: number) => `${state} (${n.toLocaleString('en-GB')})`,
+  found: (n: number) => times(n, 'letter'),
+  noneOfState: 'No letter is in that state any more.',
   messagesAllRounds: 'Messages of all rounds',
   messages: 'Messages',
   foundSentAfterAll: 'It was found in Sent after all, so it is not sent again.',

@@ -1,13 +1,14 @@
 import { type BoardLine, type BoardOrder, boardOrders, routes } from '@hand-post/contract'
 import type { BoardPick } from '@hand-post/core'
-import { useQueries, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { Tag } from 'lucide-react'
-import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { useDeferredValue, useEffect, useMemo, useState } from 'react'
 import { ask, faultWords, tellFault } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable, useOrder } from '../shared/PersonTable.tsx'
+import { usePages } from '../shared/pages.ts'
 import { Button, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { OutcomeWords } from './OutcomeWords.tsx'
@@ -22,9 +23,6 @@ export interface Picked {
   word?: string
   words: string
 }
-
-/** How many lines are fetched together. */
-const page = 200
 
 /** The letters that a line of the board speaks of, or all: those in view are fetched, in the order that is wanted. */
 export function BoardPeople({
@@ -54,26 +52,10 @@ export function BoardPeople({
     }),
     [find, picked, sort],
   )
-  const [view, setView] = useState<[number, number]>([0, 0])
-  const onView = useCallback((first: number, last: number) => setView([first, last]), [])
-  const pages = useMemo(() => {
-    const [first, last] = view.map((at) => Math.floor(at / page))
-    return Array.from({ length: last - first + 1 }, (_, i) => first + i)
-  }, [view])
-  const parts = useQueries({
-    queries: pages.map((at) => query.boardLines(round.id, { ...which, from: at * page, count: page })),
-  })
-  const fetched = parts.filter((part) => part.data !== undefined)
-  const fault = parts.find((part) => part.error)?.error
-  // While others are wanted, those of before stay, so that nothing jumps.
-  const shown = useRef<{ letters: number; people: number; lines: (BoardLine | undefined)[] } | null>(null)
-  if (fetched.length > 0) {
-    const { letters, people } = fetched[0].data!
-    const lines: (BoardLine | undefined)[] = new Array(letters).fill(undefined)
-    for (const [i, part] of parts.entries())
-      for (const [n, line] of (part.data?.lines ?? []).entries()) lines[pages[i] * page + n] = line
-    shown.current = { letters, people, lines }
-  }
+  const { shown, fault, onView } = usePages(
+    (part) => query.boardLines(round.id, { ...which, ...part }),
+    ({ letters, lines }) => ({ count: letters, lines }),
+  )
   const amended = round.versions.length > 0
   const hasWords = own.length > 0
   const columns = useMemo<PersonColumn<BoardLine>[]>(
@@ -118,7 +100,7 @@ export function BoardPeople({
     ],
     [choose, amended, hasWords, hasChoices],
   )
-  const all = shown.current
+  const all = shown && { ...shown.part, lines: shown.lines }
   const there = all !== null || fault !== undefined
   useEffect(() => {
     if (there) onShown()

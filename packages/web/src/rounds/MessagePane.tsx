@@ -139,7 +139,7 @@ function OnceMore() {
   const { round } = useWork()
   const { person } = usePerson()
   const [open, setOpen] = useState(false)
-  const had = (useQuery(query.messages(round.id)).data ?? []).filter((m) => m.rowId === person!.id)
+  const had = useQuery(query.messages(round.id, { row: person!.id })).data ?? []
   const sent = had.filter((m) => m.state === 'sent')
   const onItsWay = had.some(
     (m) => m.state !== 'sent' && m.state !== 'withdrawn' && m.state !== 'refused' && m.state !== 'setAside',

@@ -208,10 +208,16 @@ export const query = {
       staleTime: 0,
       gcTime: 0,
     }),
-  messages: (id: number) =>
+  /** The messages of one row of a round's list, or those that wait. */
+  messages: (id: number, which: { row: number } | { waiting: 'yes' }) =>
     queryOptions({
-      queryKey: keys.ofRound(id, 'messages'),
-      queryFn: ({ signal }) => ask(routes.messages, { params: { round: id }, signal }),
+      queryKey: keys.ofRound(id, 'messages', which),
+      queryFn: ({ signal }) => ask(routes.messages, { params: { round: id }, query: which, signal }),
+    }),
+  messageLines: (id: number, which: CallInput<typeof routes.messageLines>['query']) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'message-lines', which),
+      queryFn: ({ signal }) => ask(routes.messageLines, { params: { round: id }, query: which, signal }),
     }),
   board: (id: number) =>
     queryOptions({
