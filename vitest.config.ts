@@ -66,8 +66,6 @@ export default defineConfig({
           include: ['packages/{server,practice}/{src,test}/**/*.test.ts', 'e2e/**/*.test.ts', 'bench/*.test.ts'],
           pool: 'forks',
           isolate: false,
-          // A database lives for seconds here: what compiles it quickly wins over what makes it quick.
-          execArgv: ['--liftoff-only'],
         },
       },
       // Parts of the interface, each alone, drawn by Debian's Chromium; what they ask the desk is answered in the page.

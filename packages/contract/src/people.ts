@@ -64,7 +64,9 @@ export const listSchema = z.object({
 export type List = z.infer<typeof listSchema>
 
 /** A list as the page of all lists shows it: with the rounds that are written to its people, newest first. */
-export const listLineSchema = listSchema.extend({ rounds: z.array(z.object({ id: z.number(), title: z.string() })) })
+export const listLineSchema = listSchema.extend({
+  rounds: z.array(z.object({ id: z.number(), title: z.string(), posted: z.boolean() })),
+})
 export type ListLine = z.infer<typeof listLineSchema>
 
 const rowId = z.number().int().positive().max(largestId)

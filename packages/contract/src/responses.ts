@@ -333,6 +333,17 @@ export const responseRoutes = {
     }),
     answer: z.object({ letters: n, people: n, lines: z.array(boardLineSchema) }),
   }),
+  cameOf: route({
+    method: 'GET',
+    path: '/api/rounds/:round/came-of',
+    summary: 'What came of a round for each row of its list, as columns can show it: row, outcome, word, choice',
+    params: z.object({ round: id }),
+    answer: z.object({
+      title: z.string(),
+      list: n.nullable(),
+      rows: z.array(z.tuple([n, z.enum(outcomes), z.string().nullable(), z.string().nullable()])),
+    }),
+  }),
   boardRows: route({
     method: 'GET',
     path: '/api/rounds/:round/board/rows',
@@ -406,7 +417,8 @@ export const responseRoutes = {
     summary: "The writer's own words for what comes of a round; one that is left out is taken from whoever had it",
     params: z.object({ round: id }),
     body: z.object({ words: z.array(outcomeWord).max(9, 'A round has up to nine outcome words.') }),
-    answer: z.object({ words: z.array(z.string()) }),
+    /** `lost`: who had a word that is none any more; given again once it is, it is as it was. */
+    answer: z.object({ words: z.array(z.string()), lost: z.array(z.object({ row: id, word: outcomeWord })) }),
   }),
   giveWords: route({
     method: 'POST',

@@ -543,8 +543,13 @@ describe('outcome words and reminders', () => {
     await give([{ row: 4, word: null }])
     // A word that is no more one of the round’s goes from whoever had it.
     await give([{ row: 3, word: 'coming' }])
-    await world.call(routes.setOutcomeWords, { params, body: { words: ['not coming'] } })
+    const { lost } = await world.call(routes.setOutcomeWords, { params, body: { words: ['not coming'] } })
     expect(await words()).toEqual(Array(5).fill(null))
+    // Who that was is told, and gets it again with the word.
+    expect(lost).toEqual([{ row: 3, word: 'coming' }])
+    await world.call(routes.setOutcomeWords, { params, body: { words: ['coming', 'not coming'] } })
+    await give(lost)
+    expect((await words()).filter((word) => word === 'coming')).toHaveLength(1)
   })
 
   test('a reminder stands on the desk and in the in-tray at its time, with those by name who have not answered', async () => {

@@ -324,6 +324,53 @@ describe('a board against the same, counted plainly', () => {
       if (one.state === 'refused') expect(shown[i].said).toBe('The host said no.')
     }
   })
+  test('as columns of the list: outcome and word of every row, by which the next round chooses its people', async () => {
+    const { list } = await world.call(routes.round, { params: { round } })
+    const told = await world.call(routes.cameOf, { params: { round } })
+    const all = plainly()
+    expect(told).toMatchObject({ list: list!.id, title: (await world.call(routes.round, { params: { round } })).title })
+    expect(told.rows).toEqual(all.map((l, i) => [messages[i].rowId, l.outcome, wordOf(i), null]))
+    const column = (name: string, what: 'outcome' | 'word') => ({
+      do: 'addColumn' as const,
+      column: { name, kind: 'text' as const, recipe: { do: 'cameOf' as const, round, what } },
+    })
+    const params = { list: list!.id }
+    const edited = await world.call(routes.editList, {
+      params,
+      body: { words: 'Add', wishes: [column('Last time', 'outcome'), column('Said', 'word')] },
+    })
+    const [outcome, word] = edited.list.columns.slice(-2).map((c) => c.id)
+    const shown = await world.call(routes.derivedRows, { params, query: { from: 0, count: people } })
+    expect(shown.faults).toEqual([])
+    expect(shown.rows.map((r) => [r.cells[outcome], r.cells[word] ?? null])).toEqual(
+      all.map((l, i) => [outcomeWords[l.outcome], wordOf(i)]),
+    )
+    // The next round to the same list, to those who have a word.
+    const next = await world.call(routes.startRound, { body: { title: 'Next' } })
+    await world.call(routes.changeRound, {
+      params: { round: next.id },
+      body: {
+        listId: list!.id,
+        selection: { match: 'all', rules: [{ column: word, comparison: 'is', value: words[0] }] },
+      },
+    })
+    const chosen = async () =>
+      (await world.call(routes.people, { params: { round: next.id } })).chosen.toSorted((a, b) => a - b)
+    const having = (wanted: string) => messages.flatMap(({ rowId }, i) => (wordOf(i) === wanted ? [rowId] : []))
+    expect(await chosen()).toEqual(having(words[0]).toSorted((a, b) => a - b))
+    // Given to one more, the list knows it too, soon.
+    const more = messages[2].rowId
+    await world.call(routes.giveWords, { params: { round }, body: { given: [{ row: more, word: words[0] }] } })
+    await expect.poll(async () => (await chosen()).includes(more), { timeout: 20_000 }).toBe(true)
+    await world.call(routes.giveWords, { params: { round }, body: { given: [{ row: more, word: null }] } })
+    await world.call(routes.deleteRound, { params: { round: next.id } })
+    // In a copy of the list, whose rows are others, it says that it cannot be told.
+    const copy = await world.call(routes.copyList, { params, body: { name: 'Copy' } })
+    const there = await world.call(routes.derivedRows, { params: { list: copy.id }, query: { from: 0, count: 5 } })
+    if (copy.columns.some((c) => c.recipe)) expect(there.faults[0].why).toMatch(/is gone, or was to another list/)
+    else expect(there.rows[0].cells[outcome]).toBe(outcomeWords[all[0].outcome])
+    await world.call(routes.undoEdit, { params })
+  })
   test('in parts, in every order, both ways: together they are the whole, in that order', async () => {
     const whole = (await lines()).lines
     const by: Record<string, (l: BoardLine) => string | number | null> = {

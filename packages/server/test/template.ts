@@ -1,6 +1,8 @@
 import { cpSync, existsSync, mkdirSync, readdirSync, rmSync, statfsSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { buildServer } from '../../../scripts/buildServer.mjs'
 import { openDatabase } from '../src/db/open.ts'
 
@@ -43,4 +45,16 @@ export async function setup(): Promise<() => void> {
 /** Gives a data folder a new database, as the program would make it at its first start. */
 export function giveDatabase(folder: string): void {
   if (existsSync(template())) cpSync(template(), join(folder, 'database'), { recursive: true })
+}
+
+const wasm = join(dirname(createRequire(import.meta.url).resolve('@electric-sql/pglite')), 'pglite.wasm')
+const held = globalThis as { compiledDatabase?: Promise<WebAssembly.Module> }
+
+/**
+ * Has this process hold the database's program compiled: the engine shares it among all threads as long as something holds it; else it
+ * would be compiled anew for each test, or run slowly.
+ */
+export async function holdCompiled(): Promise<void> {
+  held.compiledDatabase ??= readFile(wasm).then((octets) => WebAssembly.compile(octets))
+  await held.compiledDatabase
 }

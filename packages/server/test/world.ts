@@ -12,7 +12,7 @@ import { type BoxName, type PracticeMailbox, type PracticeOptions, startPractice
 import { threads } from '../src/app/threads.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
 import type { Lanes } from '../src/threads/compute.ts'
-import { giveDatabase } from './template.ts'
+import { giveDatabase, holdCompiled } from './template.ts'
 import { wholeBoard } from './wholeBoard.ts'
 
 /** A clock that stands until it is moved. */
@@ -65,6 +65,7 @@ export class World {
   ): Promise<World> {
     const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
     giveDatabase(join(folder, 'data'))
+    await holdCompiled()
     const clock = new SetClock()
     const mailbox = await startPractice({
       folder: join(folder, 'practice'),

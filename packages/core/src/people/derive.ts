@@ -1,7 +1,7 @@
 import type { Row } from './cell.ts'
 import type { Column } from './column.ts'
 import type { RuleContext } from './comparisons.ts'
-import { compileRecipe, type Derived, dependsOn, type OtherList } from './recipes.ts'
+import { type Beside, compileRecipe, type Derived, dependsOn } from './recipes.ts'
 import { derive as say } from './words.ts'
 /** A list's rows with their derived cells. */
 export interface Deriver {
@@ -15,13 +15,9 @@ export interface Deriver {
 
 /**
  * Compiles the recipes of a list's columns: each is worked out after those that it reads.
- * @param others the lists that are looked into, by id.
+ * @param beside what recipes look into besides the list.
  */
-export function compileRecipes(
-  columns: Column[],
-  context: RuleContext,
-  others: ReadonlyMap<number, OtherList>,
-): Deriver {
+export function compileRecipes(columns: Column[], context: RuleContext, beside: Beside): Deriver {
   const byId = new Map(columns.map((c) => [c.id, c]))
   const steps: { column: Column; make: (row: Row, faults: Record<string, string>) => Derived }[] = []
   const state = new Map<string, 'begun' | 'done'>()
@@ -38,7 +34,7 @@ export function compileRecipes(
       if (read) visit(read, [...path, column.id])
     }
     state.set(column.id, 'done')
-    const make = compileRecipe(column.recipe, { columns: byId, context, others })
+    const make = compileRecipe(column.recipe, { columns: byId, context, beside })
     steps.push({
       column,
       make: (row, faults) => {

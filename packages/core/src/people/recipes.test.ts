@@ -20,7 +20,7 @@ const row: Row = {
   number: 1,
   cells: { c1: 'ada', c2: "o'hara-penrose", c3: '£1,234.50', c4: '12.5', c5: '30/01/2026', c6: ' b ' },
 }
-const others = new Map<number, OtherList>([
+const lists = new Map<number, OtherList>([
   [
     9,
     {
@@ -38,8 +38,23 @@ const others = new Map<number, OtherList>([
     },
   ],
 ])
+const beside = {
+  lists,
+  rounds: new Map([
+    [
+      4,
+      {
+        title: 'Permits',
+        rows: new Map([
+          [1, { outcome: 'replied', word: 'coming' }],
+          [2, { outcome: 'not answered', choice: 'I shall come' }],
+        ]),
+      },
+    ],
+  ]),
+}
 const derivedBy = (recipe: Recipe, of: Row = row) => {
-  const deriver = compileRecipes([...typedIn, { id: 'c9', name: 'New', kind: 'text', recipe }], context, others)
+  const deriver = compileRecipes([...typedIn, { id: 'c9', name: 'New', kind: 'text', recipe }], context, beside)
   return { shown: shown(deriver.derive(of).cells.c9), fault: deriver.faults(of).c9 }
 }
 const worked = (left: string | number, sign: Sign, right: string | number, decimals: number | null = null): Recipe => {
@@ -97,12 +112,24 @@ test.each<[RegExp, Recipe, Record<string, string>]>([
   ],
   [/several rows with “C”/, { do: 'lookedUp', column: 'c6', list: 9, key: 'c1', value: 'c2' }, { c6: 'C' }],
   [/looks into is gone/, { do: 'lookedUp', column: 'c6', list: 8, key: 'c1', value: 'c2' }, {}],
+  [/round that it looks into is gone/, { do: 'cameOf', round: 5, what: 'outcome' }, {}],
   [/“:” does not stand in it/, { do: 'partOf', column: 'c1', part: 'before', count: 0, mark: ':' }, {}],
   [/column that its recipe reads is gone/, { do: 'case', column: 'c77', case: 'upper' }, {}],
 ])('a cell that cannot be worked out says why: %s', (words, recipe, cells) => {
   const { shown, fault } = derivedBy(recipe, { ...row, cells: { ...row.cells, ...cells } })
   expect(shown).toBe('')
   expect(fault).toMatch(words)
+})
+
+test('what came of a round is told for each row that has a letter of it', () => {
+  const tell = (what: 'outcome' | 'word' | 'choice', id: number) =>
+    derivedBy({ do: 'cameOf', round: 4, what }, { ...row, id })
+  expect(tell('outcome', 1)).toEqual({ shown: 'replied', fault: undefined })
+  expect(tell('word', 1)).toEqual({ shown: 'coming', fault: undefined })
+  expect(tell('choice', 1)).toEqual({ shown: '', fault: undefined })
+  expect(tell('choice', 2)).toEqual({ shown: 'I shall come', fault: undefined })
+  // Who has no letter of it is blank, which is no fault.
+  expect(tell('outcome', 3)).toEqual({ shown: '', fault: undefined })
 })
 
 test('recipes read one another in whatever order the columns stand; circles say so and stop nothing else', () => {
@@ -121,7 +148,7 @@ test('recipes read one another in whatever order the columns stand; circles say 
   ]
   fc.assert(
     fc.property(fc.shuffledSubarray(chain, { minLength: chain.length }), (shuffled) => {
-      const deriver = compileRecipes([...shuffled, ...typedIn], context, others)
+      const deriver = compileRecipes([...shuffled, ...typedIn], context, beside)
       expect(shown(deriver.derive(row).cells.d3)).toBe('Pay £740.70')
       const faults = deriver.faults(row)
       expect(faults.e1).toMatch(/leads back to itself/)

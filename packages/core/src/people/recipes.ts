@@ -19,12 +19,30 @@ export interface OtherList {
   rows: Row[]
 }
 
+/** What may be asked of a round about each row of its list. */
+export const cameOfFields = ['outcome', 'word', 'choice'] as const
+export type CameOfField = (typeof cameOfFields)[number]
+
+/** What came of a round, for the rows of the list that it was posted to. */
+export interface CameOf {
+  title: string
+  /** In words, by the row's id; what there is none of is left out. */
+  rows: ReadonlyMap<number, Readonly<Partial<Record<CameOfField, string>>>>
+}
+
+/** What recipes look into besides their own list, by id. */
+export interface Beside {
+  lists: ReadonlyMap<number, OtherList>
+  rounds: ReadonlyMap<number, CameOf>
+}
+/** For lists that look into nothing else. */
+export const nothingBeside: Beside = { lists: new Map(), rounds: new Map() }
+
 /** What a recipe may look at besides the row. */
 interface Around {
   columns: ReadonlyMap<string, PlainColumn>
   context: RuleContext
-  /** The lists that are looked into, by id. */
-  others: ReadonlyMap<number, OtherList>
+  beside: Beside
 }
 
 /** One way of making a column's cells of others. */
@@ -231,11 +249,42 @@ const lookedUp = recipe(lookedUpSchema)({
   // No list is chosen yet, so nothing can come of it.
   begun: (columns) => ({ do: 'lookedUp', column: columns[0].id, list: 0, key: 'c1', value: 'c2' }),
   dependsOn: ({ column }) => [column],
-  compile: (given, { others }) => lookUp(given, others.get(given.list)),
+  compile: (given, { beside }) => lookUp(given, beside.lists.get(given.list)),
+})
+
+const cameOfSchema = z.object({
+  do: z.literal('cameOf'),
+  /** A round that was posted to this list. */
+  round: z.number().int().positive(say.chooseRound),
+  what: z.enum(cameOfFields),
+})
+
+const cameOf = recipe(cameOfSchema)({
+  words: [say.cameOf, say.whoHasNotAnswered],
+  // No round is chosen yet, so nothing can come of it.
+  begun: () => ({ do: 'cameOf', round: 0, what: 'outcome' }),
+  dependsOn: () => [],
+  compile: ({ round, what }, { beside }) => {
+    const rows = beside.rounds.get(round)?.rows
+    if (!rows) return () => ({ fault: say.roundGone })
+    return (row) => {
+      const cell = rows.get(row.id)?.[what]
+      return cell === undefined ? blank : { cell }
+    }
+  },
 })
 
 /** Every way of making a column's cells, by name, in the order in which they are offered. A recipe is an entry of this table. */
-export const recipes = { joined, byRule, workedOut, dateMoved, partOf: partOfWords, case: changedCase, lookedUp }
+export const recipes = {
+  joined,
+  byRule,
+  workedOut,
+  dateMoved,
+  partOf: partOfWords,
+  case: changedCase,
+  lookedUp,
+  cameOf,
+}
 export type RecipeName = keyof typeof recipes
 export const recipeNames = Object.keys(recipes) as RecipeName[]
 /** How the cells of a derived column are made. Columns are named by id. */
@@ -249,6 +298,7 @@ export const recipeSchema: z.ZodType<Recipe, Recipe> = z.discriminatedUnion('do'
   partOfWords.schema,
   changedCase.schema,
   lookedUp.schema,
+  cameOf.schema,
 ])
 
 const entryOf = (of: Recipe): RecipeEntry<Recipe> => recipes[of.do] as unknown as RecipeEntry<Recipe>

@@ -1,4 +1,5 @@
 import type { MessageState } from '../dispatch/lifecycle.ts'
+import type { CameOf } from '../people/recipes.ts'
 import { clientOf, type Device } from './clients.ts'
 import type { Whose } from './incoming.ts'
 import { outcome as say } from './words.ts'
@@ -122,6 +123,26 @@ const all: [Outcome, words: string, strength: number][] = [
 export const outcomes = all.map(([name]) => name) as [Outcome, ...Outcome[]]
 /** How each outcome is called. */
 export const outcomeWords = Object.fromEntries(all.map(([name, words]) => [name, words])) as Record<Outcome, string>
+/**
+ * What came of a round as recipes ask for it.
+ * @param rows of each row of its list that has a letter: its id, the outcome, the writer's word for it, and the choice made.
+ * @example cameOf('Permits', [[1, 'replied', 'coming', null]]).rows.get(1)?.word // 'coming'
+ */
+export function cameOf(
+  title: string,
+  rows: readonly (readonly [row: number, outcome: Outcome, word: string | null, choice: string | null])[],
+): CameOf {
+  return {
+    title,
+    rows: new Map(
+      rows.map(([row, outcome, word, choice]) => [
+        row,
+        { outcome: outcomeWords[outcome], ...(word !== null && { word }), ...(choice !== null && { choice }) },
+      ]),
+    ),
+  }
+}
+
 /** From the strongest to the weakest: what one of somebody's letters brought back counts, whatever became of another. */
 const byStrength = [...all].sort((a, b) => a[2] - b[2]).map(([name]) => name)
 

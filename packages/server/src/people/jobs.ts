@@ -13,13 +13,12 @@ import {
   newColumnId,
   possibleKeys,
   type Recipe,
-  type Row,
   shown,
 } from '@hand-post/core'
 import { notFound, Refusal } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
 import { editingJobs, type Follow } from './editingJobs.ts'
-import { loadList, storedRows } from './loadList.ts'
+import { besideOf, loadList, storedRows } from './loadList.ts'
 import { readingJobs } from './readingJobs.ts'
 import { insertList, listById } from './store.ts'
 import { type Newer, newerTable, peopleOfGroups } from './tables.ts'
@@ -81,15 +80,11 @@ const listJobs = {
     { db }: JobContext,
   ) {
     const { list, rows } = await loadList(db, listId, today)
-    const others = new Map<number, { name: string; columns: Column[]; rows: Row[] }>()
-    if (recipe.do === 'lookedUp') {
-      const other = await loadList(db, recipe.list, today)
-      others.set(recipe.list, { name: other.list.name, columns: other.list.columns, rows: other.rows })
-    }
+    const beside = await besideOf(db, [recipe], listId)
     // What the list derives already is there in its rows.
     const columns = (list.columns as Column[]).map(({ recipe: _, ...c }) => c)
     const id = newColumnId(columns.map((c) => c.id))
-    const deriver = compileRecipes([...columns, { id, name: 'New', kind: 'text', recipe }], { today }, others)
+    const deriver = compileRecipes([...columns, { id, name: 'New', kind: 'text', recipe }], { today }, beside)
     return {
       cells: rows.slice(0, count).map((row) => ({
         shown: shown(deriver.derive(row).cells[id]),

@@ -1,15 +1,19 @@
 import type { List } from '@hand-post/contract'
 import {
-  type Column,
+  type Beside,
+  type CameOf,
   compileRecipes,
   type Deriver,
+  nothingBeside,
   numbered,
   type OtherList,
   parsedValue,
+  type Recipe,
   type Row,
   sortRows,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
+import { cameOfRound } from './cameOf.ts'
 import { listById, rowsOf } from './store.ts'
 
 /** A list as it is computed over. */
@@ -51,29 +55,39 @@ export async function storedRows(db: Database, list: List): Promise<Row[]> {
 /** What was made of stored rows the last time, as long as what it was made with is the same. */
 const made = new WeakMap<Row[], { key: string; loaded: Pick<LoadedList, 'rows' | 'deriver'> }>()
 
-/** The lists that recipes look into. */
-async function othersOf(
+/**
+ * What recipes look into besides the list, with a key that is another one whenever any of it has changed.
+ */
+export async function besideOf(
   db: Database,
-  columns: Column[],
+  recipes: readonly (Recipe | undefined)[],
   listId: number,
-): Promise<{ others: Map<number, OtherList>; key: string }> {
-  const others = new Map<number, OtherList>()
+): Promise<Beside & { key: string }> {
+  const lists = new Map<number, OtherList>()
+  const rounds = new Map<number, CameOf>()
   const versions: string[] = []
-  for (const { recipe } of columns) {
-    if (recipe?.do !== 'lookedUp' || others.has(recipe.list)) continue
-    const other = await listById(db, recipe.list).catch(() => null)
-    if (!other) continue
-    const stored = await storedRows(db, other)
-    // What another list derives is known there; from what a third list says it is not.
-    const { derive } = compileRecipes(other.columns, { today: '' }, new Map())
-    others.set(other.id, {
-      name: other.name,
-      columns: other.columns,
-      rows: other.id === listId ? stored : stored.map(derive),
-    })
-    versions.push(`${other.id}:${other.version}`)
+  for (const recipe of recipes) {
+    if (recipe?.do === 'lookedUp' && !lists.has(recipe.list)) {
+      const other = await listById(db, recipe.list).catch(() => null)
+      if (!other) continue
+      const stored = await storedRows(db, other)
+      // What another list derives is known there; from what a third list says it is not.
+      const { derive } = compileRecipes(other.columns, { today: '' }, nothingBeside)
+      lists.set(other.id, {
+        name: other.name,
+        columns: other.columns,
+        rows: other.id === listId ? stored : stored.map(derive),
+      })
+      versions.push(`${other.id}:${other.version}`)
+    }
+    if (recipe?.do === 'cameOf' && !rounds.has(recipe.round)) {
+      const told = await cameOfRound(db, recipe.round, listId)
+      if (!told) continue
+      rounds.set(recipe.round, told.came)
+      versions.push(`round ${recipe.round}:${told.change}`)
+    }
   }
-  return { others, key: versions.join() }
+  return { lists, rounds, key: versions.join() }
 }
 
 /**
@@ -83,11 +97,15 @@ async function othersOf(
 export async function loadList(db: Database, listId: number, today: string): Promise<LoadedList> {
   const list = await listById(db, listId)
   const stored = await storedRows(db, list)
-  const { others, key: versions } = await othersOf(db, list.columns, list.id)
+  const { key: versions, ...beside } = await besideOf(
+    db,
+    list.columns.map((c) => c.recipe),
+    list.id,
+  )
   const key = `${today}|${versions}|${JSON.stringify(list.columns)}|${JSON.stringify(list.sort)}`
   const before = made.get(stored)
   if (before?.key === key) return { list, stored, ...before.loaded }
-  const deriver = compileRecipes(list.columns, { today }, others)
+  const deriver = compileRecipes(list.columns, { today }, beside)
   const derived = deriver.any ? stored.map(deriver.derive) : stored
   const ordered = sortRows(derived, list.sort, list.columns, (row, column) => parsedValue(row.cells[column.id], column))
   const rows = numbered(ordered, list.source.firstRow)

@@ -43,8 +43,8 @@ const toList = ({
 
 /** All lists but the address book, newest first, with how many rounds use each. */
 export async function lists(db: Database): Promise<ListLine[]> {
-  const rounds = await db.query<{ list: number; id: number; title: string }>(
-    'SELECT list_id AS list, id, title FROM rounds WHERE list_id IS NOT NULL AND answers_of IS NULL ORDER BY id DESC',
+  const rounds = await db.query<{ list: number; id: number; title: string; posted: boolean }>(
+    'SELECT list_id AS list, id, title, posted_at IS NOT NULL AS posted FROM rounds WHERE list_id IS NOT NULL AND answers_of IS NULL ORDER BY id DESC',
   )
   const of = new Map<number, ListLine['rounds']>()
   for (const { list, ...round } of rounds) of.set(list, [...(of.get(list) ?? []), round])

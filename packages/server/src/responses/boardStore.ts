@@ -306,6 +306,25 @@ export async function rowsOfBoard(db: Database, roundId: number, which: WhichLin
   return rows ?? []
 }
 
+/**
+ * What came of a posted round for each row of its list: JSON text of row, outcome, the writer's word and choice, of the latest letter of
+ * each. Null where there is no such round.
+ */
+export async function cameOfRows(
+  db: Database,
+  roundId: number,
+): Promise<{ title: string; listId: number | null; text: string } | null> {
+  const [found] = await db.query<{ title: string; listId: number | null; text: string }>(
+    `SELECT r.title, r.list_id AS "listId", coalesce((
+       SELECT jsonb_agg(jsonb_build_array(x.row_id, x.outcome, g.word, x.choice) ORDER BY x.row_id) FROM (
+         SELECT DISTINCT ON (m.row_id) m.row_id, ${outcome} AS outcome, h.choice ${letters} WHERE m.round_id = $1 ORDER BY m.row_id, m.again DESC
+       ) x LEFT JOIN given_words g ON g.round_id = $1 AND g.row_id = x.row_id), '[]')::text AS text
+     FROM rounds r WHERE r.id = $1 AND r.posted_at IS NOT NULL AND r.answers_of IS NULL`,
+    [roundId],
+  )
+  return found ?? null
+}
+
 /** The rows of the list whose letters have one of some outcomes, or whose people one of some outcome words, or made one of some choices. */
 export async function rowsWithOutcome(
   db: Database,

@@ -19,7 +19,7 @@ import type { Computes } from '../threads/job.ts'
 import { beginAnswer, draftAnswer, keepAnswerFile, sendAnswer } from './answering.ts'
 import { forgetAnswer, saveAnswer } from './answerStore.ts'
 import { boardOf, chartsOf, heardLetters, seenOf } from './board.ts'
-import { partOfBoard, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
+import { cameOfRows, partOfBoard, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
 import type { Countries } from './countries.ts'
 import type { Fetches } from './fetches.ts'
 import { isToHear } from './heard.ts'
@@ -77,6 +77,12 @@ export function responseRoutes(
     const { id } = await roundById(db, params.round)
     await hear(id)
     return partOfBoard(db, id, query, query)
+  })
+  handle(desk, routes.cameOf, async ({ params }) => {
+    await hear(params.round)
+    const found = await cameOfRows(db, params.round)
+    if (found === null) throw notFound('round')
+    return { title: found.title, list: found.listId, rows: JSON.parse(found.text) }
   })
   handle(desk, routes.boardRows, async ({ params, query }) => {
     const { id } = await roundById(db, params.round)
@@ -166,9 +172,9 @@ export function responseRoutes(
   handle(desk, routes.setOutcomeWords, async ({ params, body }) => {
     await roundById(db, params.round)
     const words = [...new Set(body.words)]
-    await tray.setOutcomeWords(db, params.round, words)
+    const lost = await tray.setOutcomeWords(db, params.round, words)
     changed(params.round)
-    return { words }
+    return { words, lost }
   })
   handle(desk, routes.giveWords, async ({ params, body }) => {
     await roundById(db, params.round)

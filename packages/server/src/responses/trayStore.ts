@@ -258,12 +258,17 @@ export function giveWords(
   })
 }
 
-/** What the writer calls what comes of a round. What is no word any more is taken from whoever had it. */
-export async function setOutcomeWords(db: Database, roundId: number, words: readonly string[]): Promise<void> {
-  await db.transaction(async (tx) => {
+/** What the writer calls what comes of a round. What is no word any more is taken from whoever had it: who that was is given. */
+export function setOutcomeWords(
+  db: Database,
+  roundId: number,
+  words: readonly string[],
+): Promise<{ row: number; word: string }[]> {
+  return db.transaction(async (tx) => {
     await tx.query('UPDATE rounds SET outcome_words = $2 WHERE id = $1', [roundId, json(words)])
-    await tx.query(
-      'DELETE FROM given_words WHERE round_id = $1 AND word NOT IN (SELECT jsonb_array_elements_text($2::jsonb))',
+    return tx.query<{ row: number; word: string }>(
+      `DELETE FROM given_words WHERE round_id = $1 AND word NOT IN (SELECT jsonb_array_elements_text($2::jsonb))
+       RETURNING row_id AS row, word`,
       [roundId, json(words)],
     )
   })

@@ -139,7 +139,7 @@ test('lists show their file, columns, rounds and day; one that a round uses cann
   const lists: ListLine[] = [
     {
       ...aList({ id: 3, name: 'Holders', columns, source: { fileName: 'holders.xlsx', sheet: 'Pier A', said: [] } }),
-      rounds: [4, 3, 2, 1].map((id) => ({ id, title: `Round ${id}` })),
+      rounds: [4, 3, 2, 1].map((id) => ({ id, title: `Round ${id}`, posted: false })),
     },
     { ...aList({ id: 4, name: 'Typed', source: { fileName: null, sheet: null, said: [] } }), rounds: [] },
   ]

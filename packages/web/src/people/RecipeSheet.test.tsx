@@ -16,7 +16,14 @@ async function drawSheet(recipe?: Recipe) {
       routes.lists,
       () =>
         [
-          { ...list, rounds: [], usedAt: null },
+          {
+            ...list,
+            rounds: [
+              { id: 3, title: 'Not posted', posted: false },
+              { id: 4, title: 'Permits', posted: true },
+            ],
+            usedAt: null,
+          },
           {
             ...aList({
               id: 9,
@@ -66,18 +73,20 @@ const samples: { [Name in RecipeName]: Extract<Recipe, { do: Name }> } = {
   partOf: { do: 'partOf', column: 'c2', part: 'after', count: 1, mark: '@' },
   case: { do: 'case', column: 'c1', case: 'upper' },
   lookedUp: { do: 'lookedUp', column: 'c1', list: 9, key: 'c1', value: 'c2' },
+  cameOf: { do: 'cameOf', round: 4, what: 'word' },
 }
 
 test.each(recipeNames)('a recipe of the kind “%s” is shown as it is, and given back unchanged', async (name) => {
   const { screen, done, add } = await drawSheet(samples[name])
   // Where a list is looked into, its columns are shown when the lists are here.
   if (name === 'lookedUp') await expect.element(screen.getByLabelText('What is written')).toHaveValue('c2')
+  if (name === 'cameOf') await expect.element(screen.getByLabelText('Round', { exact: true })).toHaveValue('4')
   await expect.element(screen.getByText('it is blank')).toBeVisible()
   await add.click()
   await vi.waitFor(() => expect(done).toHaveBeenCalledWith('Worked out', samples[name]))
 })
 
-test('each kind begins with something whole, but a list that is still to be chosen, and that is said', async () => {
+test('each kind begins with something whole, but a list or a round that is still to be chosen, and that is said', async () => {
   const { screen, done, add } = await drawSheet()
   await screen.getByLabelText('Name of the column').fill('New')
   for (const name of recipeNames) {
@@ -85,8 +94,9 @@ test('each kind begins with something whole, but a list that is still to be chos
     await expect.element(screen.getByText(`For example: ${recipes[name].words[1]}.`)).toBeVisible()
     done.mockClear()
     await add.click()
-    if (name === 'lookedUp') {
-      await expect.element(screen.getByLabelText('List', { exact: true })).toHaveAccessibleDescription('Choose a list.')
+    const toChoose = { lookedUp: ['List', 'Choose a list.'], cameOf: ['Round', 'Choose a round.'] }[name as string]
+    if (toChoose) {
+      await expect.element(screen.getByLabelText(toChoose[0], { exact: true })).toHaveAccessibleDescription(toChoose[1])
       await expect.element(screen.getByText(/Nothing yet: something above/)).toBeVisible()
       expect(done).not.toHaveBeenCalled()
     } else {
@@ -94,6 +104,15 @@ test('each kind begins with something whole, but a list that is still to be chos
       expect(done.mock.calls[0]).toEqual(['New', recipes[name].begun(list.columns)])
     }
   }
+  // Only a round that was posted to this list can be chosen.
+  const round = screen.getByLabelText('Round', { exact: true })
+  expect([...(round.element() as HTMLSelectElement).options].map((one) => one.text)).toEqual(['choose one', 'Permits'])
+  await round.selectOptions('Permits')
+  await add.click()
+  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  expect(done.mock.calls[0][1]).toEqual({ do: 'cameOf', round: 4, what: 'outcome' })
+  done.mockClear()
+  await screen.getByLabelText('What is done').selectOptions(recipes.lookedUp.words[0])
   await screen.getByLabelText('List', { exact: true }).selectOptions('Pontoons')
   await add.click()
   await vi.waitFor(() => expect(done).toHaveBeenCalled())

@@ -1,5 +1,7 @@
 import {
+  type CameOfField,
   type Column,
+  cameOfFields,
   type DateUnit,
   dateUnits,
   type Figure,
@@ -455,6 +457,40 @@ function LookedUp({ columns, listId }: FormProps) {
   )
 }
 
+const cameOfWords: Record<CameOfField, string> = {
+  outcome: say.outcome,
+  word: say.outcomeWord,
+  choice: say.choice,
+}
+
+function CameOf({ listId }: FormProps) {
+  const { round } = useRecipe<'cameOf'>()
+  const { data: lists } = useQuery(query.lists())
+  const rounds = lists?.find((l) => l.id === listId)?.rounds.filter((r) => r.posted)
+  if (rounds?.length === 0) return <Say tone="note">{say.noRoundYet}</Say>
+  return (
+    <div className={line}>
+      {say.write}
+      <Choice name="recipe.what" label={say.whatOfIt}>
+        {cameOfFields.map((one) => (
+          <option key={one} value={one}>
+            {cameOfWords[one]}
+          </option>
+        ))}
+      </Choice>
+      {say.ofRound}
+      <Choice name="recipe.round" label={say.round} options={{ setValueAs: Number }}>
+        {!rounds?.some((r) => r.id === round) && <option value={0}>{say.chooseOne}</option>}
+        {rounds?.map((r) => (
+          <option key={r.id} value={r.id}>
+            {r.title}
+          </option>
+        ))}
+      </Choice>
+    </div>
+  )
+}
+
 /** The part of a form that fills in a recipe, for every one of core's table. */
 export const recipeForms: Record<RecipeName, ComponentType<FormProps>> = {
   joined: Joined,
@@ -464,4 +500,5 @@ export const recipeForms: Record<RecipeName, ComponentType<FormProps>> = {
   partOf: PartOf,
   case: ChangedCase,
   lookedUp: LookedUp,
+  cameOf: CameOf,
 }

@@ -1,5 +1,17 @@
 import { type Edited, type List, routes, type Wish } from '@hand-post/contract'
-import { applyEdits, type Cell, compileRecipes, dayOf, type Edit, type OtherList, type Row } from '@hand-post/core'
+import {
+  applyEdits,
+  type Beside,
+  type CameOf,
+  type Cell,
+  cameOf,
+  compileRecipes,
+  dayOf,
+  type Edit,
+  nothingBeside,
+  type OtherList,
+  type Row,
+} from '@hand-post/core'
 import { useQueries, useQuery } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef } from 'react'
 import { ask, queries, stale, tellFault } from '../api.ts'
@@ -27,25 +39,38 @@ export interface TableWork {
   redo: () => Promise<void>
 }
 
-/** The lists that recipes look into, with their rows. */
-function useOthers(list: List | null): Map<number, OtherList> {
-  const ids = useMemo(
-    () => [...new Set((list?.columns ?? []).flatMap((c) => (c.recipe?.do === 'lookedUp' ? [c.recipe.list] : [])))],
-    [list?.columns],
-  )
+/** What recipes look into besides their list. */
+function useBeside(list: List | null): Beside {
+  const [ids, roundIds] = useMemo(() => {
+    const recipes = (list?.columns ?? []).map((c) => c.recipe)
+    return [
+      [...new Set(recipes.flatMap((r) => (r?.do === 'lookedUp' ? [r.list] : [])))],
+      [...new Set(recipes.flatMap((r) => (r?.do === 'cameOf' ? [r.round] : [])))],
+    ]
+  }, [list?.columns])
   const lists = useQuery({ ...query.lists(), enabled: ids.length > 0 }).data
   const rows = useQueries({ queries: ids.map((id) => rowsQuery(id)), combine: (all) => all.map((q) => q.data) })
+  const told = useQueries({
+    queries: roundIds.map((id) => query.cameOf(id)),
+    combine: (all) => all.map((q) => q.data),
+  })
+  const listId = list?.id
   return useMemo(() => {
     const others = new Map<number, OtherList>()
     ids.forEach((id, i) => {
       const found = lists?.find((l) => l.id === id)
       const stored = rows[i]?.rows
       if (!found || !stored) return
-      const { derive } = compileRecipes(found.columns, { today: dayOf(Date.now()) }, new Map())
+      const { derive } = compileRecipes(found.columns, { today: dayOf(Date.now()) }, nothingBeside)
       others.set(id, { name: found.name, columns: found.columns, rows: stored.map(derive) })
     })
-    return others
-  }, [ids, lists, rows])
+    const rounds = new Map<number, CameOf>()
+    roundIds.forEach((id, i) => {
+      const round = told[i]
+      if (round && round.list === listId) rounds.set(id, cameOf(round.title, round.rows))
+    })
+    return { lists: others, rounds }
+  }, [ids, roundIds, lists, rows, told, listId])
 }
 
 /** Puts a changed list wherever it is shown. */
@@ -95,10 +120,10 @@ export function useTable(list: List | null): TableWork | null {
     return ordered
   }, [stored.data, sorted, order.data])
 
-  const others = useOthers(list)
+  const beside = useBeside(list)
   const deriver = useMemo(
-    () => compileRecipes(list?.columns ?? [], { today: dayOf(Date.now()) }, others),
-    [list?.columns, others],
+    () => compileRecipes(list?.columns ?? [], { today: dayOf(Date.now()) }, beside),
+    [list?.columns, beside],
   )
   const derived = useMemo(() => {
     const rowsMade = new WeakMap<Row, Row>()

@@ -6,6 +6,7 @@ import { Button, FaultLine, Labelled, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { Card } from './Card.tsx'
 import { Key } from './Key.tsx'
+import { trayActions } from './trayActions.ts'
 import { outcomeWord as say, trayEntry } from './words.ts'
 
 /** How many words a round may have, each with a figure for its key, and how long one may be. */
@@ -105,7 +106,8 @@ function WordsForm({ roundId, words, onDone }: { roundId: number; words: string[
     if (lines.length > maxWords) return setFault(say.tooMany)
     if (lines.some((line) => line.length > longestWord)) return setFault(say.tooLong)
     try {
-      await ask(routes.setOutcomeWords, { params: { round: roundId }, body: { words: lines } })
+      const { lost } = await ask(routes.setOutcomeWords, { params: { round: roundId }, body: { words: lines } })
+      trayActions.wordsChanged(roundId, words, lost)
       await stale(keys.inTray(), keys.round(roundId))
       onDone()
     } catch (error) {

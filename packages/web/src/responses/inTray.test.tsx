@@ -223,7 +223,7 @@ describe('outcome words', () => {
     words = []
     desk.on(routes.setOutcomeWords, ({ body }) => {
       words = body.words
-      return body
+      return { ...body, lost: [] }
     })
     const { screen } = await open()
     await userEvent.keyboard('o')
@@ -235,6 +235,27 @@ describe('outcome words', () => {
     await screen.getByRole('button', { name: 'Save the words' }).click()
     await expect.element(screen.getByRole('button', { name: 'paid', exact: true })).toBeVisible()
     expect(desk.bodiesOf(routes.setOutcomeWords)).toEqual([{ words: ['paid', 'not yet'] }])
+  })
+  test('words that are taken from people are told, and given back', async () => {
+    desk
+      .on(routes.setOutcomeWords, ({ body }) => {
+        words = body.words
+        return { ...body, lost: words.includes('coming') ? [] : [{ row: 1, word: 'coming' }] }
+      })
+      .on(routes.giveWords, () => ({ before: [] }))
+    const before = [...words]
+    const { screen } = await open()
+    await userEvent.keyboard('o')
+    await screen.getByRole('button', { name: 'Change the words…' }).click()
+    await screen.getByRole('textbox', { name: 'Words of this round, one a line' }).fill('paid')
+    await screen.getByRole('button', { name: 'Save the words' }).click()
+    await expect
+      .element(screen.getByText('The round has other words now. 1 person lost the one they had.'))
+      .toBeVisible()
+    await screen.getByRole('button', { name: 'Undo' }).click()
+    await expect.element(screen.getByText('Taken back.')).toBeVisible()
+    expect(desk.bodiesOf(routes.setOutcomeWords)).toEqual([{ words: ['paid'] }, { words: before }])
+    expect(desk.bodiesOf(routes.giveWords)).toEqual([{ given: [{ row: 1, word: 'coming' }] }])
   })
   test('entries of several rounds are not given one word', async () => {
     lines[1].roundId = 2

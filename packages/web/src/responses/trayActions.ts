@@ -26,12 +26,17 @@ export async function undoInTray(): Promise<void> {
   await fresh()
 }
 
+/** Says what was done, and keeps what takes it back. */
+function wasDone(undo: () => Promise<unknown>, words: string): void {
+  undos.push(undo)
+  if (undos.length > maxUndos) undos.shift()
+  toast(words, { action: { label: say.undo, onClick: () => void undoInTray() } })
+}
+
 /** Does something that can be taken back, and says so. */
 async function doing(work: () => Promise<() => Promise<unknown>>, words: string): Promise<boolean> {
   try {
-    undos.push(await work())
-    if (undos.length > maxUndos) undos.shift()
-    toast(words, { action: { label: say.undo, onClick: () => void undoInTray() } })
+    wasDone(await work(), words)
     return true
   } catch (error) {
     tellFault(error)
@@ -90,6 +95,14 @@ export const trayActions = {
       },
       say.word(given.length, word),
     )
+  },
+  /** Says that a round has other outcome words than before, and who lost theirs. */
+  wordsChanged(roundId: number, before: string[], lost: { row: number; word: string }[]) {
+    const params = { round: roundId }
+    wasDone(async () => {
+      await ask(routes.setOutcomeWords, { params, body: { words: before } })
+      if (lost.length > 0) await ask(routes.giveWords, { params, body: { given: lost } })
+    }, say.wordsChanged(lost.length))
   },
   whose({ id, of, person }: TrayLine, now: 'person' | 'no') {
     const params = { response: id }

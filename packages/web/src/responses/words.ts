@@ -115,6 +115,8 @@ export const trayActions = {
     word === null
       ? `${times(n, 'person', 'people')} without a word now.`
       : `${times(n, 'person', 'people')}: “${word}”.`,
+  wordsChanged: (lost: number) =>
+    `The round has other words now.${lost === 0 ? '' : ` ${times(lost, 'person', 'people')} lost the one they had.`}`,
   taken: (person: string) => `It counts for ${person} now, and their address is remembered.`,
   refused: 'It is no answer to the letter, and is not kept.',
   undo: 'Undo',

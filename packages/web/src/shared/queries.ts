@@ -239,6 +239,14 @@ export const query = {
       queryKey: keys.ofRound(id, 'board-lines', which),
       queryFn: ({ signal }) => ask(routes.boardLines, { params: { round: id }, query: which, signal }),
     }),
+  /** What came of a round, for the columns of its list. */
+  cameOf: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'came-of'),
+      queryFn: ({ signal }) => ask(routes.cameOf, { params: { round: id }, signal }),
+      structuralSharing: false,
+      retry: false,
+    }),
   beginAnswer: (id: number) =>
     queryOptions({
       queryKey: [...keys.inTray(), 'answer', id],
