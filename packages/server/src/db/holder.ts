@@ -5,6 +5,7 @@ import { type MessagePort, parentPort, workerData } from 'node:worker_threads'
 import type { Transaction } from '@electric-sql/pglite'
 import type { DatabaseAnswer, DatabaseRequest } from './database.ts'
 import { migrate } from './migrate.ts'
+import { nextUpkeep } from './upkeep.ts'
 
 // The thread that holds PGlite. PGlite computes where it is called, so it must not be on the server's main thread.
 const { folder } = workerData as { folder: string | null }
@@ -127,16 +128,55 @@ function leave(port: MessagePort): void {
     }
 }
 
+/** How often (ms) it is looked whether a table wants upkeep, and how long nobody must have asked for anything before that, and before what may take longer. */
+const upkeepEvery = 5000
+const restsFor = 1000
+const quietFor = 60_000
+let underWay = 0
+let lastAsked = performance.now()
+let keepingUp = false
+
+/** Does what upkeep the tables want, one after another, until somebody asks for something. */
+async function keepUp(): Promise<void> {
+  const resting = () => performance.now() - lastAsked
+  while (underWay === 0 && transactions.size === 0 && resting() > restsFor) {
+    const next = await nextUpkeep(pg, resting() > quietFor)
+    if (next === null) return
+    await pg.exec(next)
+  }
+}
+
+/** What upkeep needs room for may not be there: that is met, and said, by whoever writes next. */
+const upkeep = setInterval(() => {
+  if (keepingUp) return
+  keepingUp = true
+  void keepUp()
+    .catch(() => {})
+    .finally(() => {
+      keepingUp = false
+    })
+}, upkeepEvery)
+upkeep.unref()
+
 function serve(port: MessagePort): void {
   port.on('close', () => leave(port))
   port.on('message', (request: DatabaseRequest | { connect: MessagePort } | { close: true }) => {
     if ('connect' in request) return serve(request.connect)
-    if ('close' in request) return void pg.close().then(() => parentPort!.postMessage({ closed: true }))
-    answer(request, port).then(
-      (found) => port.postMessage({ id: request.id, ...found }),
-      (error: Error & { code?: string }) =>
-        port.postMessage({ id: request.id, fault: { message: error.message, code: error.code } }),
-    )
+    if ('close' in request) {
+      clearInterval(upkeep)
+      return void pg.close().then(() => parentPort!.postMessage({ closed: true }))
+    }
+    underWay++
+    answer(request, port)
+      .then(
+        (found) => port.postMessage({ id: request.id, ...found }),
+        (error: Error & { code?: string }) =>
+          port.postMessage({ id: request.id, fault: { message: error.message, code: error.code } }),
+      )
+      .finally(() => {
+        underWay--
+        lastAsked = performance.now()
+      })
   })
 }
 

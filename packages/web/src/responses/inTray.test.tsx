@@ -252,7 +252,7 @@ describe('outcome words', () => {
     await expect
       .element(screen.getByText('The round has other words now. 1 person lost the one they had.'))
       .toBeVisible()
-    await screen.getByRole('button', { name: 'Undo' }).click()
+    await userEvent.keyboard('{Escape}u')
     await expect.element(screen.getByText('Taken back.')).toBeVisible()
     expect(desk.bodiesOf(routes.setOutcomeWords)).toEqual([{ words: ['paid'] }, { words: before }])
     expect(desk.bodiesOf(routes.giveWords)).toEqual([{ given: [{ row: 1, word: 'coming' }] }])
