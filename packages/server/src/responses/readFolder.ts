@@ -25,7 +25,7 @@ export interface Folder {
 }
 
 /** How many messages are looked at until it is noted how far the folder was read. */
-const atOnce = 200
+const atOnce = 1000
 /** Octets of one message that are read: what somebody answers stands before what they enclose. */
 const largestRead = 5_000_000
 /** Octets of messages that are read together. */

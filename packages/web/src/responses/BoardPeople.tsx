@@ -2,7 +2,7 @@ import { type BoardLine, type BoardOrder, boardOrders, routes } from '@hand-post
 import type { BoardPick } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Tag } from 'lucide-react'
-import { useDeferredValue, useEffect, useMemo, useState } from 'react'
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import { ask, faultWords, tellFault } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
@@ -63,15 +63,15 @@ export function BoardPeople({
       {
         id: 'person',
         head: say.person,
-        width: 152,
+        width: 120,
         by: 'up',
         title: (p) => p.address,
         onClick: (p) => choose(p.rowId),
         cell: (p) => p.person,
       },
-      { id: 'outcome', head: say.outcome, width: 168, by: 'up', cell: (p) => <OutcomeMark outcome={p.outcome} /> },
+      { id: 'outcome', head: say.outcome, width: 172, by: 'up', cell: (p) => <OutcomeMark outcome={p.outcome} /> },
       ...(hasWords
-        ? [{ id: 'word', head: say.word, width: 104, by: 'up' as const, cell: (p: BoardLine) => p.word ?? '' }]
+        ? [{ id: 'word', head: say.word, width: 80, by: 'up' as const, cell: (p: BoardLine) => p.word ?? '' }]
         : []),
       ...(hasChoices
         ? [{ id: 'choice', head: say.choice, width: 120, by: 'up' as const, cell: (p: BoardLine) => p.choice ?? '' }]
@@ -82,7 +82,7 @@ export function BoardPeople({
       {
         id: 'when',
         head: say.when,
-        width: 128,
+        width: 132,
         by: 'down',
         className: 'text-[13px] text-ink-2',
         cell: (p) => moment(p.lastAt ?? p.sentAt),
@@ -90,7 +90,7 @@ export function BoardPeople({
       {
         id: 'said',
         head: say.theirWords,
-        width: 160,
+        width: 60,
         grows: true,
         by: 'up',
         className: 'text-[13px] text-ink-2',
@@ -100,6 +100,12 @@ export function BoardPeople({
     ],
     [choose, amended, hasWords, hasChoices],
   )
+  // Whoever has asked for these people sees them, however much stands above.
+  const place = useRef<HTMLDivElement>(null)
+  const pickedWords = picked?.words
+  useEffect(() => {
+    if (pickedWords !== undefined) place.current?.scrollIntoView({ block: 'end' })
+  }, [pickedWords])
   const all = shown && { ...shown.part, lines: shown.lines }
   const there = all !== null || fault !== undefined
   useEffect(() => {
@@ -108,7 +114,7 @@ export function BoardPeople({
   if (fault && !all) return <Say tone="stop">{faultWords(fault)}</Say>
   if (!all) return <Waiting />
   return (
-    <>
+    <div ref={place} className="flex shrink-0 flex-col">
       <div className="flex flex-wrap items-center justify-end gap-2 px-5 pt-2 text-[14px]">
         <p role="status" className="flex-1 text-[13px] text-ink-2">
           {say.nPeople(all.people)}
@@ -137,7 +143,7 @@ export function BoardPeople({
       ) : (
         <Say>{say.nobodyJustNow}</Say>
       )}
-    </>
+    </div>
   )
 }
 const isOrder = (id: string): id is BoardOrder => (boardOrders as readonly string[]).includes(id)
