@@ -1,7 +1,8 @@
 import { execFile } from 'node:child_process'
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, test } from 'vitest'
+import { beforeAll, expect, test } from 'vitest'
+import { buildBench } from '../scripts/buildServer.mjs'
 
 // Each measurement runs to its end, with a fiftieth of what it measures: whether figures are kept is no matter of tests.
 const root = join(import.meta.dirname, '..')
@@ -13,12 +14,16 @@ const measurements = readdirSync(import.meta.dirname).filter(
 )
 
 test('there are measurements', () => expect(measurements.length).toBeGreaterThan(6))
+let built: string
+beforeAll(async () => {
+  built = await buildBench(measurements.map((name) => join(import.meta.dirname, name)))
+})
 test.each(measurements)('%s', async (name) => {
   const { code, out } = await new Promise<{ code: number; out: string }>((done) =>
     execFile(
       process.execPath,
-      // As the tests themselves: a database that lives for seconds is compiled quickly.
-      ['--liftoff-only', '--import', 'tsx', join('bench', name)],
+      // A database that lives for seconds is compiled quickly.
+      ['--liftoff-only', join(built, name.replace(/\.ts$/, '.mjs'))],
       { cwd: root, env: { ...process.env, BENCH_SMALL: '1', NODE_OPTIONS: '' }, timeout: 600_000 },
       (error, stdout, stderr) => done({ code: Number(error?.code ?? (error ? 1 : 0)), out: `${stdout}${stderr}` }),
     ),

@@ -2,3 +2,5 @@
 export declare const builtServer: string
 /** Builds what the server runs, and gives the folder in which it lies. */
 export declare function buildServer(): Promise<string>
+/** Builds the measurements, and gives the folder in which they lie. */
+export declare function buildBench(files: string[]): Promise<string>

@@ -43,7 +43,7 @@ const ours = {
         : { path, external: true },
     )
     // A module goes on finding what lies beside its source.
-    onLoad({ filter: /server\/src\/.*\.ts$/ }, async ({ path }) => ({
+    onLoad({ filter: /(server|practice)\/(src|test)\/.*\.ts$|\/bench\/\w+\.ts$/ }, async ({ path }) => ({
       loader: 'ts',
       contents: (await readFile(path, 'utf8'))
         .replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href))
@@ -52,12 +52,12 @@ const ours = {
   },
 }
 
-/** Builds what the server runs, and gives the folder in which it lies. */
-export async function buildServer() {
-  await build({
-    entryPoints: ['main', 'db/holder', 'app/thread', 'app/jobs', 'app/mailJobs'].map((name) => join(src, `${name}.ts`)),
-    outbase: src,
-    outdir: builtServer,
+/** Builds modules as plain JavaScript, with what of ours they use. */
+const buildModules = (entryPoints, outbase, outdir) =>
+  build({
+    entryPoints,
+    outbase,
+    outdir,
     outExtension: { '.js': '.mjs' },
     bundle: true,
     splitting: true,
@@ -68,5 +68,21 @@ export async function buildServer() {
     logLevel: 'warning',
     plugins: [ours],
   })
+
+/** Builds what the server runs, and gives the folder in which it lies. */
+export async function buildServer() {
+  const names = ['main', 'db/holder', 'app/thread', 'app/jobs', 'app/mailJobs']
+  await buildModules(
+    names.map((name) => join(src, `${name}.ts`)),
+    src,
+    builtServer,
+  )
   return builtServer
+}
+
+/** Builds the measurements, and gives the folder in which they lie: each would read all of the server as TypeScript else. */
+export async function buildBench(files) {
+  const built = join(builtServer, 'bench')
+  await buildModules(files, join(packages, '../bench'), built)
+  return built
 }

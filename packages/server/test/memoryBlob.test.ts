@@ -1,6 +1,6 @@
+import { readIncoming } from '@hand-post/core'
 import fc from 'fast-check'
 import MailComposer from 'nodemailer/lib/mail-composer'
-import PostalMime from 'postal-mime'
 import { afterEach, expect, test } from 'vitest'
 import { keepBlobsInMemory } from '../src/mailboxes/memoryBlob.ts'
 
@@ -71,9 +71,9 @@ test('mail is read as it is with Node’s own', async () => {
   await fc.assert(
     fc.asyncProperty(mail, async (composed) => {
       const raw = await composed.build()
-      const nodes = await PostalMime.parse(raw)
+      const nodes = await readIncoming(raw)
       keepBlobsInMemory()
-      const ours = await PostalMime.parse(raw).finally(() => {
+      const ours = await readIncoming(raw).finally(() => {
         globalThis.Blob = ofNode
       })
       expect(ours).toEqual(nodes)
