@@ -12,7 +12,7 @@ import {
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { addFetched } from '../src/responses/store.ts'
-import { closeWorld, csv, hour, letter, minute, open, wall, world } from './lived.ts'
+import { closeWorld, csv, hour, letter, minute, open, refusal, wall, world } from './lived.ts'
 
 // The board is counted, sorted and cut into parts by the database. Beside it stands the same thing done plainly: every letter with
 // everything that came back, gone through one by one in the program.
@@ -358,6 +358,36 @@ describe('a board against the same, counted plainly', () => {
       (await world.call(routes.people, { params: { round: next.id } })).chosen.toSorted((a, b) => a - b)
     const having = (wanted: string) => messages.flatMap(({ rowId }, i) => (wordOf(i) === wanted ? [rowId] : []))
     expect(await chosen()).toEqual(having(words[0]).toSorted((a, b) => a - b))
+    // What came since the last word was said is noticed at posting: other people would get it than were told of.
+    await world.call(routes.changeRound, {
+      params: { round: next.id },
+      body: { letterHtml: { subject: 'Once more', html: '<p>Dear {{Name}}</p>' } },
+    })
+    const said = await world.call(routes.lastWord, { params: { round: next.id } })
+    await world.call(routes.giveWords, {
+      params: { round },
+      body: { given: [{ row: having(words[0])[0], word: null }] },
+    })
+    await world.call(routes.giveWords, {
+      params: { round },
+      body: { given: [{ row: having(words[1])[0], word: words[0] }] },
+    })
+    expect(
+      await refusal(
+        world.call(routes.post, {
+          params: { round: next.id },
+          body: { messages: said.letters, paper: 0, print: said.print },
+        }),
+      ),
+    ).toMatch(/changed since you saw it/)
+    await world.call(routes.giveWords, {
+      params: { round },
+      body: { given: [{ row: having(words[1])[0], word: words[1] }] },
+    })
+    await world.call(routes.giveWords, {
+      params: { round },
+      body: { given: [{ row: having(words[0])[0], word: words[0] }] },
+    })
     // Given to one more, the list knows it too, soon.
     const more = messages[2].rowId
     await world.call(routes.giveWords, { params: { round }, body: { given: [{ row: more, word: words[0] }] } })

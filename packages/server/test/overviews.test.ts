@@ -82,8 +82,8 @@ test('all lists: each says which rounds are written to its people, and is not de
   const second = await world.call(routes.startRound, { body: { title: 'Another', listId: first.list!.id } })
   const line = async () => (await world.call(routes.lists)).find((l) => l.id === first.list!.id)!
   expect((await line()).rounds).toEqual([
-    { id: second.id, title: 'Another' },
-    { id: first.id, title: 'A round' },
+    { id: second.id, title: 'Another', posted: false },
+    { id: first.id, title: 'A round', posted: false },
   ])
   await world.call(routes.deleteRound, { params: { round: second.id } })
   const remove = world.call(routes.deleteList, { params: { list: first.list!.id } })

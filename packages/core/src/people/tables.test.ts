@@ -62,8 +62,9 @@ describe('every recipe is whole', () => {
       const begun = recipes[name].begun(columns)
       expect(begun.do).toBe(name)
       expect(recipes[name].words.every((words) => words !== '')).toBe(true)
-      // That a list to look into is chosen is what is left to do.
-      const whole = begun.do === 'lookedUp' ? { ...begun, list: 1 } : begun
+      // That a list or a round to look into is chosen is what is left to do.
+      const whole =
+        begun.do === 'lookedUp' ? { ...begun, list: 1 } : begun.do === 'cameOf' ? { ...begun, round: 1 } : begun
       expect(recipeSchema.parse(whole)).toEqual(whole)
       expect(dependsOn(begun).every((id) => columns.some((c) => c.id === id))).toBe(true)
       expect(kindNames).toContain(kindOfRecipe(begun, columns))

@@ -11,8 +11,8 @@ import {
 } from '@hand-post/core'
 import { mailboxById } from '../mailboxes/store.ts'
 import { kindsOf } from '../rounds/files.ts'
+import { postingFingerprint } from '../rounds/fingerprint.ts'
 import { loadRound } from '../rounds/loadRound.ts'
-import { postingFingerprint } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { planRound } from './planRound.ts'
 

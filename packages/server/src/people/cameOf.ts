@@ -1,12 +1,14 @@
 import type { CameOf } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 
-/** What came of a round that was posted to a list, and which change of it that is; null where there is no such round. */
+/** What came of a round that was posted to a list, with a digest of it: another one says that something came meanwhile. Null where there is no such round. */
 export type TellWhatCame = (
   db: Database,
   roundId: number,
   listId: number,
-) => Promise<{ came: CameOf; change: number } | null>
+  /** Whether what was known a moment ago will not do. */
+  now: boolean,
+) => Promise<{ came: CameOf; digest: string } | null>
 
 let tell: TellWhatCame = async () => null
 

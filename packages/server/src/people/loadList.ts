@@ -57,11 +57,13 @@ const made = new WeakMap<Row[], { key: string; loaded: Pick<LoadedList, 'rows' |
 
 /**
  * What recipes look into besides the list, with a key that is another one whenever any of it has changed.
+ * @param now whether what was known a moment ago will not do.
  */
 export async function besideOf(
   db: Database,
   recipes: readonly (Recipe | undefined)[],
   listId: number,
+  now = false,
 ): Promise<Beside & { key: string }> {
   const lists = new Map<number, OtherList>()
   const rounds = new Map<number, CameOf>()
@@ -81,10 +83,10 @@ export async function besideOf(
       versions.push(`${other.id}:${other.version}`)
     }
     if (recipe?.do === 'cameOf' && !rounds.has(recipe.round)) {
-      const told = await cameOfRound(db, recipe.round, listId)
+      const told = await cameOfRound(db, recipe.round, listId, now)
       if (!told) continue
       rounds.set(recipe.round, told.came)
-      versions.push(`round ${recipe.round}:${told.change}`)
+      versions.push(`round ${recipe.round}:${told.digest}`)
     }
   }
   return { lists, rounds, key: versions.join() }

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { type CameOf, cameOf } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { cameOfRows } from './boardStore.ts'
@@ -8,38 +9,31 @@ const holdsFor = 1000
 
 interface Told {
   at: number
-  text: string
   listId: number | null
   came: CameOf
-  change: number
+  digest: string
 }
 /** What was told last of each round. Kept by the thread that tells it. */
 const told = new Map<number, Told>()
 const maxTold = 8
-let changes = 0
 
-/** What came of a round that was posted to a list: as it is now, or was a second ago. */
+/** What came of a round that was posted to a list: as it is now, or, where that need not be, as it was within the last second. */
 export async function tellWhatCame(
   db: Database,
   roundId: number,
   listId: number,
-): Promise<{ came: CameOf; change: number } | null> {
+  now: boolean,
+): Promise<{ came: CameOf; digest: string } | null> {
   let known = told.get(roundId)
-  if (known === undefined || performance.now() - known.at > holdsFor) {
+  if (known === undefined || now || performance.now() - known.at > holdsFor) {
     await hearAnew(db, roundId)
     const read = await cameOfRows(db, roundId)
     if (read === null) return null
     const { text, title } = read
+    const digest = createHash('md5').update(`${title}|${text}`).digest('hex')
     // Where nothing came meanwhile, what was worked out with it holds.
-    const same = known !== undefined && known.text === text && known.came.title === title
-    known = {
-      at: performance.now(),
-      text,
-      listId: read.listId,
-      ...(same
-        ? { came: known!.came, change: known!.change }
-        : { came: cameOf(title, JSON.parse(text)), change: ++changes }),
-    }
+    const came = known?.digest === digest ? known.came : cameOf(title, JSON.parse(text))
+    known = { at: performance.now(), listId: read.listId, came, digest }
     told.delete(roundId)
     told.set(roundId, known)
     for (const old of told.keys()) if (told.size > maxTold) told.delete(old)

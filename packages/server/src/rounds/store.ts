@@ -213,24 +213,6 @@ export async function changeDispatch(
   )
 }
 
-/**
- * A print of everything that a round's messages are made of and chosen by, as it stands in the database: two that are the same say that
- * nothing was changed between them.
- */
-export async function postingFingerprint(db: Database, roundId: number): Promise<string> {
-  const of = (columns: string, table: string) =>
-    `(SELECT md5(coalesce(string_agg(concat_ws(':', ${columns}), ',' ORDER BY ${columns}), '')) FROM ${table})`
-  const ofRound = (columns: string, table: string) => of(columns, `${table} x WHERE x.round_id = r.id`)
-  const [{ print }] = await db.query<{ print: string }>(
-    `SELECT md5(concat_ws('|', r.version, r.files_version, r.list_id, l.version, b.settings::text,
-       ${ofRound('x.row_id, x.words', 'notes')}, ${ofRound('x.row_id', 'set_aside')}, ${ofRound('x.row_id', 'on_paper')}, ${ofRound('x.row_id, x.file_id', 'file_matches')},
-       ${ofRound('x.row_id, x.print', 'made_files')}, ${ofRound('x.key', 'accepted')}, ${of('address', 'do_not_write')})) AS print
-     FROM rounds r JOIN mailboxes b ON b.id = r.mailbox_id LEFT JOIN lists l ON l.id = r.list_id WHERE r.id = $1`,
-    [roundId],
-  )
-  return print
-}
-
 /** Deletes a round; its row must never have been posted. */
 export async function deleteRound(db: Database, id: number): Promise<void> {
   await db.query('DELETE FROM rounds WHERE id = $1 AND posted_at IS NULL', [id])

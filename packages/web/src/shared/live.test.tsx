@@ -83,6 +83,24 @@ test('what the desk says has changed is fetched anew, and nothing else', async (
   expect(state.asked).toBe(1)
 })
 
+test('what came of a round is news to the rounds whose list has a column of it', async () => {
+  const desk = openDesk()
+  const list = aList()
+  const recipe = { do: 'cameOf', round: 4, what: 'outcome' } as const
+  const columns = [...list.columns, { id: 'c9', name: 'Last time', kind: 'text' as const, recipe }]
+  const kept = withRound(desk, aRound({ list: { ...list, columns } }))
+  desk.on(routes.mailboxes, () => [aMailbox()]).on(routes.rows, () => ({ version: 1, rows: someRows }))
+  stop = listen(() => {})
+  const { screen } = await draw(<Seen />)
+  await expect.element(screen.getByText(/Season permits/)).toBeVisible()
+  kept.round = { ...kept.round, title: 'Winter lift-out', version: kept.round.version + 1 }
+  Stream.last.tell({ topic: 'responses', id: 6 })
+  await new Promise((done) => setTimeout(done, 200))
+  await expect.element(screen.getByText(/Season permits/)).toBeVisible()
+  Stream.last.tell({ topic: 'responses', id: 4 })
+  await expect.element(screen.getByText(/Winter lift-out/)).toBeVisible()
+})
+
 test('how far long work is is shown as it is told', async () => {
   const { shows } = await drawSeen()
   Stream.last.tell({ topic: 'progress', id: 5, progress: { done: 3, of: 9, words: 'Posting' } })

@@ -1,4 +1,4 @@
-import { type DeskEvent, eventSchema, routes } from '@hand-post/contract'
+import { type DeskEvent, eventSchema, type Round, routes } from '@hand-post/contract'
 import type { QueryKey } from '@tanstack/react-query'
 import { queries, stale } from '../api.ts'
 import { keys, type StoredRows } from './queries.ts'
@@ -38,6 +38,19 @@ function rowsAreStale(listId: number | null, version: number | undefined): boole
   return (queries.getQueryData<StoredRows>(keys.rows(listId))?.version ?? 0) < version
 }
 
+/** The rounds that are open whose list has a column of what came of a round. */
+function lookingInto(id: number | null): QueryKey[] {
+  const open = queries.getQueriesData<Round>({
+    queryKey: keys.anyRound(),
+    predicate: ({ queryKey }) => queryKey.length === 2,
+  })
+  return open.flatMap(([key, round]) =>
+    round?.list?.columns.some(({ recipe }) => recipe?.do === 'cameOf' && (id === null || recipe.round === id))
+      ? [key, keys.anyOrder()]
+      : [],
+  )
+}
+
 /** What a change touches of what was fetched. */
 function touched(topic: DeskEvent['topic'], id: number | null, version: number | undefined): QueryKey[] {
   const round = id === null ? keys.anyRound() : keys.round(id)
@@ -47,7 +60,7 @@ function touched(topic: DeskEvent['topic'], id: number | null, version: number |
     case 'messages':
       return [keys.rounds(), round, keys.outTray(), keys.mailboxes()]
     case 'responses':
-      return [keys.rounds(), round, keys.inTray()]
+      return [keys.rounds(), round, keys.inTray(), ...lookingInto(id)]
     case 'letters':
       return [keys.rounds(), keys.letters()]
     case 'mailboxes':
