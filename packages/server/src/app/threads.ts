@@ -4,7 +4,7 @@ import type { Jobs } from './jobs.ts'
 
 const minutes = (n: number) => n * 60_000
 const all = new URL('./jobs.ts', import.meta.url).href
-const mail = new URL('./mailJobs.ts', import.meta.url).href
+const mail = new URL('./mailThread.ts', import.meta.url).href
 
 /**
  * The computing threads. What comes from outside has threads of its own, so that no file and no message can hold up posting or the
