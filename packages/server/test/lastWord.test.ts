@@ -144,6 +144,35 @@ describe('what is posted is what was seen', () => {
     await world.call(routes.withdraw, { params: made.params })
   })
 
+  test('another list that a column looks into, changed since: nothing is posted', async () => {
+    const made = await draft(2)
+    const other = await world.call(routes.startList, {
+      body: {
+        name: 'Wardens',
+        columns: [
+          { name: 'Who', kind: 'text' },
+          { name: 'Warden', kind: 'text' },
+        ],
+      },
+    })
+    await world.edit(other.id, { do: 'addRows', rows: [{ c1: 'P0', c2: 'Tolland' }] })
+    await world.edit(made.list, {
+      do: 'addColumn',
+      column: {
+        name: 'Warden',
+        kind: 'text',
+        recipe: { do: 'lookedUp', column: 'c1', list: other.id, key: 'c1', value: 'c2' },
+      },
+    })
+    await made.accept()
+    const { print } = await made.word()
+    expect((await made.word()).print).toBe(print)
+    await world.edit(other.id, { do: 'cells', cells: [[1, 'c2', 'Marsh']] })
+    await made.accept()
+    const post = () => world.call(routes.post, { params: made.params, body: { messages: 2, print } })
+    expect(await said(post())).toBe('409 Changed meanwhile')
+  })
+
   test('also what is changed while it is being posted', async () => {
     const made = await draft(2)
     const { print } = await made.word()

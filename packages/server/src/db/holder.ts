@@ -139,10 +139,13 @@ let keepingUp = false
 /** Does what upkeep the tables want, one after another, until somebody asks for something. */
 async function keepUp(): Promise<void> {
   const resting = () => performance.now() - lastAsked
+  const done = new Set<string>()
   while (underWay === 0 && transactions.size === 0 && resting() > restsFor) {
     const next = await nextUpkeep(pg, resting() > quietFor)
-    if (next === null) return
+    // What changed nothing would change nothing the second time.
+    if (next === null || done.has(next)) return
     await pg.exec(next)
+    done.add(next)
   }
 }
 

@@ -1,4 +1,4 @@
-import { type DeskEvent, eventSchema, type Round, routes } from '@hand-post/contract'
+import { type DeskEvent, eventSchema, type List, type Round, routes } from '@hand-post/contract'
 import type { QueryKey } from '@tanstack/react-query'
 import { queries, stale } from '../api.ts'
 import { keys, type StoredRows } from './queries.ts'
@@ -38,17 +38,18 @@ function rowsAreStale(listId: number | null, version: number | undefined): boole
   return (queries.getQueryData<StoredRows>(keys.rows(listId))?.version ?? 0) < version
 }
 
-/** The rounds that are open whose list has a column of what came of a round. */
+/** The rounds and lists that are known here and have a column of what came of a round, with the order of rows that may be sorted by it. */
 function lookingInto(id: number | null): QueryKey[] {
-  const open = queries.getQueriesData<Round>({
-    queryKey: keys.anyRound(),
-    predicate: ({ queryKey }) => queryKey.length === 2,
-  })
-  return open.flatMap(([key, round]) =>
-    round?.list?.columns.some(({ recipe }) => recipe?.do === 'cameOf' && (id === null || recipe.round === id))
-      ? [key, keys.anyOrder()]
-      : [],
-  )
+  const looks = (list: List | null | undefined) =>
+    list?.columns.some(({ recipe }) => recipe?.do === 'cameOf' && (id === null || recipe.round === id))
+  const itself = ({ queryKey }: { queryKey: QueryKey }) => queryKey.length === 2
+  const rounds = queries
+    .getQueriesData<Round>({ queryKey: keys.anyRound(), predicate: itself })
+    .filter(([, round]) => looks(round?.list))
+  const lists = queries
+    .getQueriesData<List>({ queryKey: keys.anyList(), predicate: itself })
+    .filter(([, list]) => looks(list))
+  return rounds.length + lists.length === 0 ? [] : [...rounds.map(([key]) => key), keys.anyOrder()]
 }
 
 /** What a change touches of what was fetched. */
