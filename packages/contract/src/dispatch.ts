@@ -148,6 +148,8 @@ export const lastWordSchema = timetableSchema.extend({
   /** How many recipients the mailbox may write to when the last letter has left, what other rounds have waiting being counted. */
   afterwards: z.object({ at: z.number(), left: z.number() }).nullable(),
   waitingElsewhere: z.number(),
+  /** The chasers that are posted together with it: to how many at most, and on which days, in words. */
+  chasers: z.array(z.object({ id: z.number(), title: z.string(), letters: z.number(), days: z.string() })),
 })
 export type LastWord = z.infer<typeof lastWordSchema>
 

@@ -1,4 +1,4 @@
-import { sameAddressWays, selectionSchema, slowestPace, usualBrake } from '@hand-post/core'
+import { chaserSchema, sameAddressWays, selectionSchema, slowestPace, usualBrake } from '@hand-post/core'
 import { z } from 'zod'
 import { id, ofRound, rowOfRound } from './ids.ts'
 import { letterSchema } from './letterDocument.ts'
@@ -29,6 +29,8 @@ export const countsSchema = z.object({
   doNotWrite: z.number(),
   joined: z.number(),
   sameAddress: z.number(),
+  /** Of a chaser: who has no letter that it follows, or what it is for is done. */
+  notChased: z.number(),
 })
 
 export const dispatchSchema = z.object({
@@ -158,6 +160,24 @@ export const postedVersionSchema = z.object({
 })
 export type PostedVersion = z.infer<typeof postedVersionSchema>
 
+/** A chaser as its round shows it. */
+export const chaserLineSchema = z.object({
+  id: z.number(),
+  title: z.string(),
+  chaser: chaserSchema,
+  postedAt: z.number().nullable(),
+  held: z.boolean(),
+  heldWhy: z.string().nullable(),
+  amendingSince: z.number().nullable(),
+  states: stateCountsSchema,
+  /** Of those that wait: how many are not to go, as far as is known now. */
+  unfit: z.number(),
+  /** When the first and the last that is to go leaves by the plan (ms since 1970). */
+  from: z.number().nullable(),
+  until: z.number().nullable(),
+})
+export type ChaserLine = z.infer<typeof chaserLineSchema>
+
 export const roundSchema = z.object({
   id: z.number(),
   title: z.string(),
@@ -212,6 +232,11 @@ export const roundSchema = z.object({
    */
   late: z.object({ from: z.number(), until: z.number(), letters: z.number().nullable(), why: z.string() }).nullable(),
   counts: countsSchema,
+  /** Of a chaser: the round whose letters it follows; and what makes it one. */
+  chases: z.object({ id: z.number(), title: z.string(), postedAt: z.number().nullable() }).nullable(),
+  chaser: chaserSchema.nullable(),
+  /** The chasers of this round, in the order in which they leave. */
+  chasers: z.array(chaserLineSchema),
   /** Row ids set aside by hand, with the reasons. */
   setAside: z.array(z.object({ rowId: z.number(), reason: z.string() })),
   states: stateCountsSchema,
@@ -346,6 +371,28 @@ export const roundRoutes = {
     }),
     answer: roundSchema.extend({ said: z.array(z.string()) }),
   }),
+  addChaser: route({
+    method: 'POST',
+    path: '/api/rounds/:round/chasers',
+    summary:
+      'Begin a chaser of a round: a further letter, a round of its own, posted together with it or, when that is posted already, by itself',
+    params: ofRound,
+    body: z.object({
+      /** What is left out is as usual: after five working days, to those of whom nothing has come, in the thread. */
+      chaser: chaserSchema.partial().omit({ rows: true, since: true }).optional(),
+      /** Only these rows of the list, as they were chosen on the board: who has written since, or of whom anything else has come, gets none. */
+      rows: z.array(id).min(1).max(200_000).optional(),
+    }),
+    answer: roundSchema,
+  }),
+  changeChaser: route({
+    method: 'PATCH',
+    path: '/api/rounds/:round/chaser',
+    summary: 'Change when a chaser that is not posted yet leaves, to whom, and how',
+    params: ofRound,
+    body: chaserSchema.partial().omit({ rows: true, since: true }),
+    answer: roundSchema,
+  }),
   deleteRound: route({
     method: 'DELETE',
     path: '/api/rounds/:round',
@@ -372,6 +419,8 @@ export const roundRoutes = {
       joined: z.array(z.number()),
       together: z.array(z.array(z.number())),
       sameAddress: z.array(z.number()),
+      /** Of a chaser: who has no letter that it follows, or what it is for is done. */
+      notChased: z.array(z.number()),
       /** How many addresses stand on several rows that are otherwise in the round. */
       doubled: z.number(),
       /** For a posted round: who is in it now but has no message yet, the late-comers. */

@@ -1,4 +1,5 @@
 export * from './dispatch/brake.ts'
+export * from './dispatch/chaser.ts'
 export * from './dispatch/lifecycle.ts'
 export * from './dispatch/notices.ts'
 export * from './dispatch/plan.ts'

@@ -10,6 +10,7 @@ import { threads } from './app/threads.ts'
 import { type Clock, systemClock } from './clock.ts'
 import type { Database } from './db/database.ts'
 import { type OpenDatabase, openDatabase, takeFolder } from './db/open.ts'
+import { Chasers } from './dispatch/chasers.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
 import { Notices } from './dispatch/notices.ts'
 import { OtherMailReader } from './dispatch/otherMail.ts'
@@ -122,8 +123,23 @@ export async function startHandPost({
     })
     let address = ''
     const notices = new Notices({ db, clock, files, keys, publish, log, deskAddress: () => address })
-    const dispatcher = new Dispatcher({ db, clock, files, keys, publish, log, otherMail, notices })
-    const inbox = new InboxReader({
+    let publicUrl = ''
+    const chasers = new Chasers({
+      db,
+      clock,
+      compute,
+      publicAddress: () => ({ url: publicUrl, signingKey: secrets.signingKey }),
+      publish,
+      log,
+      readUpToNow: (mailboxId) => inbox.readUpToNow(mailboxId),
+      held: (roundId) => notices.held(roundId),
+    })
+    const dispatcher = new Dispatcher({ db, clock, files, keys, publish, log, otherMail, notices, chasers })
+    // What has come, or what the writer says of it, decides who is chased.
+    subscribe(({ topic }) => {
+      if (topic === 'responses') dispatcher.judgeSoon()
+    })
+    const inbox: InboxReader = new InboxReader({
       db,
       clock,
       files,
@@ -144,7 +160,7 @@ export async function startHandPost({
     )
     servers.push(publicServer)
     const publicPort = await listen(publicServer, settings.HAND_POST_PUBLIC_PORT, settings.HAND_POST_HOST)
-    const publicUrl = (settings.HAND_POST_PUBLIC_URL ?? `${scheme}://127.0.0.1:${publicPort}`).replace(/\/$/, '')
+    publicUrl = (settings.HAND_POST_PUBLIC_URL ?? `${scheme}://127.0.0.1:${publicPort}`).replace(/\/$/, '')
 
     const parts = {
       db,

@@ -8,7 +8,17 @@ const usual: LastLook = {
   // A Thursday, nine and ten in the morning, in London.
   departures: [Date.parse('2026-11-26T09:00:00Z'), Date.parse('2026-11-26T10:00:00Z')],
   zone: 'Europe/London',
-  counts: { list: 60, round: 58, onPaper: 0, byRule: 2, setAside: 0, doNotWrite: 0, joined: 0, sameAddress: 0 },
+  counts: {
+    list: 60,
+    round: 58,
+    onPaper: 0,
+    byRule: 2,
+    setAside: 0,
+    doNotWrite: 0,
+    joined: 0,
+    sameAddress: 0,
+    notChased: 0,
+  },
   readingSet: 6,
   read: 2,
 }

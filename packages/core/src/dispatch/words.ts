@@ -135,3 +135,42 @@ export const notices = {
     'It is not known whether it went: it was being handed over when the connection or Hand Post ended, and it is not in Sent. Ask whoever it is for, then say at Dispatch whether it went.',
   where: (address: string) => `The round: ${address}`,
 }
+
+/** chaser.ts */
+const days = (n: number, of: 'workingDays' | 'days') => times(n, of === 'days' ? 'day' : 'working day')
+const chasedPeople: Readonly<Record<'silent' | 'softBounce' | 'noChoice' | 'noFile' | 'chosen', string>> = {
+  silent: 'who have not answered',
+  softBounce: 'whose letter came back for a while only',
+  noChoice: 'who have chosen nothing',
+  noFile: 'who have sent no file back',
+  chosen: 'who were chosen on the board',
+}
+export const chaser = {
+  tooSoon: 'A chaser leaves 1 day after the letter, or later.',
+  tooLate: 'A chaser leaves 366 days after the letter at the latest.',
+  nobody: 'A chaser to nobody is none: choose whom it goes to.',
+  optedOut: (when: string) => `They have opted out, ${when}.`,
+  cameBack: (when: string) => `Their letter came back, ${when}.`,
+  cameBackSoftly: (when: string) => `Their letter came back for a while only, ${when}.`,
+  answered: (when: string) => `They have answered, ${when}.`,
+  hasWord: (word: string) => `They have the outcome word “${word}”.`,
+  notMeant: 'What has come of them meanwhile is not what the chaser is for.',
+  proposed: 'It waits: what may be their answer lies in the in-tray. Say there whether it is.',
+  atOnce: 'at once',
+  after: (n: number, of: 'workingDays' | 'days') => `${days(n, of)} after the letter`,
+  who: (kinds: readonly (keyof typeof chasedPeople | 'word')[], given: readonly string[]) =>
+    kinds
+      .map((kind) =>
+        kind === 'word' ? `who have ${given.map((word) => `“${word}”`).join(' or ')}` : chasedPeople[kind],
+      )
+      .join(', or '),
+  sameDay: (n: number, of: 'workingDays' | 'days') =>
+    `Two chasers would leave ${days(n, of)} after the letter. Give one of them another day.`,
+  dayOf: (written: string) =>
+    new Intl.DateTimeFormat('en-GB', { weekday: 'short', day: 'numeric', month: 'long', timeZone: 'UTC' }).format(
+      Date.parse(`${written}T00:00:00Z`),
+    ),
+  upTo: (letters: number, from: string, to: string | null) =>
+    `up to ${times(letters, 'chaser')} ${to === null ? `on ${from}` : `between ${from} and ${to}`}`,
+  never: (letters: number) => `${times(letters, 'chaser')}, with no day on which they could leave`,
+}

@@ -55,6 +55,18 @@ export function readyWeekOf(week: Week): ReadyWeek | null {
 /** Any time at all. */
 export const anyTime: Hours = { week: readyWeeks.anyTime, off: [] }
 
+/**
+ * Whether a day counts as a working day: one on which the mailbox opens, and that is none of its days off. Where it opens on every day
+ * of the week, those are Monday to Friday (common practice, no source).
+ * @param number of the day, in days since 1970.
+ */
+export function isWorkingDay({ week, off }: Hours, number: number): boolean {
+  // 1 January 1970 was a Thursday.
+  const weekday = (((number + 3) % 7) + 7) % 7
+  const works = week.every((spans) => spans.length > 0) ? weekday < 5 : week[weekday].length > 0
+  return works && !off.some(({ from, to }) => number >= dayNumber(from) && number <= dayNumber(to))
+}
+
 /** How far ahead it is looked for an hour that is open: longer than any calendar of days off. */
 const horizonDays = 3 * 366
 

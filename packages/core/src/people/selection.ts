@@ -27,14 +27,16 @@ export interface Choice {
   doNotWrite: ReadonlySet<string>
   /** Who gets the letter on paper, and the rows that were chosen for it by hand. */
   onPaper: { who: OnPaper; byHand: ReadonlySet<number> }
+  /** Of a chaser: the rows that it may go to. Null, or lacking, is all of the list. */
+  among?: ReadonlySet<number> | null
   context: RuleContext
 }
 
 /**
  * Why a row of the list gets, or does not get, a message of the round. `onPaper`: it gets its letter by paper post; `joined`: it goes
- * with the message of an earlier row.
+ * with the message of an earlier row; `notChased`: it has no letter to chase, or what the chaser is for is done.
  */
-export type Standing = 'in' | 'onPaper' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress'
+export type Standing = 'in' | 'onPaper' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'notChased'
 
 /** The people of a round and how the count came about. */
 export interface PeopleOfRound {
@@ -69,6 +71,7 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
     doNotWrite: 0,
     joined: 0,
     sameAddress: 0,
+    notChased: 0,
   }
   const first = new Map<string, Row>()
   const doubled = new Set<string>()
@@ -81,7 +84,8 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
       paper.byHand.has(row.id) ||
       (paper.who === 'withoutAddress' && addressColumn !== null && address === '')
     let state: Standing = 'in'
-    if (setAside.has(row.id)) state = 'setAside'
+    if (choice.among && !choice.among.has(row.id)) state = 'notChased'
+    else if (setAside.has(row.id)) state = 'setAside'
     else if (!fits(row)) state = 'byRule'
     // Who is not to be written to is not written to on paper either.
     else if (address !== '' && doNotWrite.has(address)) state = 'doNotWrite'
@@ -107,6 +111,7 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
 }
 
 const standingWords: [keyof PeopleOfRound['counts'], string][] = [
+  ['notChased', say.notChased],
   ['byRule', say.leftOutRule],
   ['setAside', say.setAside],
   ['doNotWrite', say.doNotWriteList],

@@ -126,6 +126,7 @@ export const rules = {
 
 /** selection.ts */
 export const selection = {
+  notChased: 'not to be chased',
   leftOutRule: 'left out by rule',
   setAside: 'set aside',
   doNotWriteList: 'on the do-not-write list',

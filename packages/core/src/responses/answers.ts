@@ -9,8 +9,8 @@ const mostQuoted = 20_000
 export interface QuotedMail {
   /** Who wrote it, as the mail has it. */
   from: string
-  /** When it came, in words. */
-  at: string
+  /** When it came, in words; null where that is not known. */
+  at: string | null
   text: string
 }
 

@@ -94,6 +94,6 @@ export const returnedFiles = {
 
 /** answers.ts */
 export const answers = {
-  wrote: (at: string, from: string) => `On ${at} ${from} wrote:`,
+  wrote: (at: string | null, from: string) => (at === null ? `${from} wrote:` : `On ${at} ${from} wrote:`),
   cut: '(What follows was left out.)',
 }

@@ -12,6 +12,7 @@ import type { RehearsalParts } from '../rehearsal/rehearsal.ts'
 import { rehearsalRoutes } from '../rehearsal/routes.ts'
 import { personRoutes } from '../responses/personRoutes.ts'
 import { type ResponseParts, responseRoutes } from '../responses/routes.ts'
+import { chaserRoutes } from '../rounds/chaserRoutes.ts'
 import { type RoundLetterParts, roundLetterRoutes } from '../rounds/letterRoutes.ts'
 import { type RoundParts, roundRoutes } from '../rounds/routes.ts'
 import { type DeskParts, deskRoutes } from './deskRoutes.ts'
@@ -41,6 +42,7 @@ export function registerRoutes(desk: Desk, parts: RouteParts): void {
     bookRoutes,
     letterRoutes,
     roundRoutes,
+    chaserRoutes,
     roundLetterRoutes,
     enclosureRoutes,
     paperRoutes,

@@ -19,13 +19,15 @@ import { planGiven } from './planRound.ts'
 /** How many people are named at most. */
 const maxNamed = 200
 
-const whyNot: Record<Exclude<Standing, 'in'> | 'gone', string> = {
+/** Why a letter cannot be made anew, by how its row stands now. */
+export const whyNot: Record<Exclude<Standing, 'in'> | 'gone', string> = {
   gone: 'Their row is not in the list any more.',
   onPaper: 'As the list is now, their letter goes on paper.',
   byRule: 'A rule leaves them out as their row is now.',
   setAside: 'They are set aside.',
   doNotWrite: 'They are on the do-not-write list.',
   joined: 'As the list is now, their message goes with that of another row of the same address.',
+  notChased: 'They have no letter of the round that this one follows.',
   sameAddress: 'As the list is now, another row of the same address has the message.',
 }
 

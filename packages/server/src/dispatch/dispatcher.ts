@@ -39,6 +39,7 @@ import {
   usedSince,
 } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
+import { type Chasers, writeFollowTimes } from './chasers.ts'
 import type { Notices } from './notices.ts'
 import type { OtherMailReader } from './otherMail.ts'
 import { mailboxGiven } from './planRound.ts'
@@ -73,6 +74,8 @@ export interface DispatcherParts {
   log: Logger
   /** Reads what left a mailbox by other ways. */
   otherMail?: Pick<OtherMailReader, 'read'>
+  /** Sees to it that chasers go only to whom they are meant for. */
+  chasers?: Pick<Chasers, 'judge' | 'clear' | 'nextUnfit'>
   /** Tells the writer without being looked at. */
   notices?: Pick<Notices, 'whenDone' | 'held' | 'whenInDoubt' | 'settleCutOff' | 'send'>
   /** How long (ms) a host that files sent mail itself is given for doing so. */
@@ -106,6 +109,8 @@ const worthALine = 15
 const maxOctetsKept = 50_000_000
 /** How often (ms) it is looked whether more has gone, while letters leave. */
 const lookForMore = 40
+/** How long (ms) after something has come it is looked at who is chased. */
+const judgeAfter = 500
 /** Minutes until a copy that Sent did not take is tried again. */
 const filingGaps = [1, 5, 30, 120, 720]
 /** How long (ms) a host that files sent mail itself is given for the first letter of a round. */
@@ -161,6 +166,7 @@ export class Dispatcher {
   private readonly aside = new Map<number, number>()
   /** Rounds of each mailbox of which something has changed since it was looked whether they are done. */
   private readonly touched = new Map<number, Set<number>>()
+  private judging: NodeJS.Timeout | null = null
   private ended = false
 
   constructor(private readonly parts: DispatcherParts) {}
@@ -204,6 +210,21 @@ export class Dispatcher {
     for (const { id } of await mailboxRecords(this.parts.db)) this.wake(id)
   }
 
+  /** Has it looked at who is chased, a moment later: answers come by the dozen. */
+  judgeSoon(): void {
+    if (this.judging || this.ended) return
+    this.judging = setTimeout(() => {
+      this.judging = null
+      store.mailboxesOfChasers(this.parts.db).then(
+        (some) => {
+          for (const id of some) this.wake(id)
+        },
+        (error) => this.parts.log.warn({ error: String(error) }, 'chasers could not be looked at'),
+      )
+    }, judgeAfter)
+    this.judging.unref()
+  }
+
   /** Waits until nothing is being sent or filed just now. */
   async settled(): Promise<void> {
     while (this.running.size > 0 || this.filing.size > 0)
@@ -212,6 +233,7 @@ export class Dispatcher {
 
   async close(): Promise<void> {
     this.ended = true
+    if (this.judging) clearTimeout(this.judging)
     for (const { timer } of this.timers.values()) clearTimeout(timer)
     await this.settled()
     for (const { lines, closing } of this.lines.values()) {
@@ -231,9 +253,14 @@ export class Dispatcher {
   async replan(mailboxId: number): Promise<void> {
     const { db, clock } = this.parts
     const now = clock.now()
-    const { limits, history, lanes, ...given } = await mailboxGiven(db, mailboxId, now)
-    const planned = plan(given.now, { lanes, evenly: given.evenly }, limits, history, given.paused)
-    await store.writePlan(db, mailboxId, lanes, planned)
+    await writeFollowTimes(db, mailboxId, now)
+    // A chaser's time depends on that of the letter that it follows: where those were planned anew, once more.
+    for (let once = true; ; once = false) {
+      const { limits, history, lanes, ...given } = await mailboxGiven(db, mailboxId, now)
+      const planned = plan(given.now, { lanes, evenly: given.evenly }, limits, history, given.paused)
+      await store.writePlan(db, mailboxId, lanes, planned)
+      if (!once || !(await writeFollowTimes(db, mailboxId, now))) break
+    }
     this.parts.publish({ topic: 'messages', id: null })
   }
 
@@ -339,6 +366,7 @@ export class Dispatcher {
     await this.lookForDoubtful(mailboxId)
     this.file(mailboxId)
     if (await afterClockWentBack(db, mailboxId, clock.now())) await this.replan(mailboxId)
+    if (await this.parts.chasers?.judge(mailboxId)) await this.replan(mailboxId)
     // Worked out from all that has left: the same for as long as letters leave one after another.
     let limits: { value: Limits; at: number } | null = null
     let workedUntil: number | null = null
@@ -355,6 +383,8 @@ export class Dispatcher {
       }
       const next = await store.nextDue(db, mailboxId)
       const due = store.earlier(next)
+      const unfit = (await this.parts.chasers?.nextUnfit(mailboxId)) ?? null
+      if (unfit !== null) this.wakeAt(mailboxId, unfit - now)
       if (due === null) return
       if (due > now) return this.wakeAt(mailboxId, due - now)
       // The host counts other mail too: what of it is new takes from the allowance, and what waits is planned around it.
@@ -368,6 +398,11 @@ export class Dispatcher {
         await this.replan(mailboxId)
         const replanned = store.earlier(await store.nextDue(db, mailboxId))
         if (replanned !== null && replanned > clock.now()) continue
+      }
+      if (next.letter !== null && (await this.parts.chasers?.clear(mailbox))) {
+        await this.replan(mailboxId)
+        for (const id of await store.chaserRounds(db, mailboxId)) this.touch(mailboxId, id)
+        continue
       }
       if (limits === null || Math.abs(clock.now() - limits.at) > limitsHold)
         limits = { value: await limitsOf(db, mailbox, clock.now()), at: clock.now() }

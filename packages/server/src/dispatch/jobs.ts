@@ -10,18 +10,23 @@ import {
   selectionFaults,
   shown,
 } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import type { FileStore } from '../files/fileStore.ts'
 import { groupMembers } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
+import { chasersOfAll, linkChasers, openChasers } from '../rounds/chasers.ts'
 import { postingFingerprint } from '../rounds/fingerprint.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
 import { freezePaper } from '../rounds/freezePaper.ts'
-import { loadPeople, loadRound } from '../rounds/loadRound.ts'
-import { fateOf, insertMessages, waitingOf } from '../rounds/messages.ts'
+import { type LoadedRound, loadPeople, loadRound, onlySome } from '../rounds/loadRound.ts'
+import { fateOf, insertMessages, type NewMessage, waitingOf } from '../rounds/messages.ts'
 import { insertPaperLetters } from '../rounds/paperLetters.ts'
+import { type RoundRecord, roundById } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { amendJobs } from './amendJobs.ts'
+import { chaserJobs } from './chaserJobs.ts'
 import { lastWordJobs } from './lastWordJob.ts'
 import { planGiven, planRound } from './planRound.ts'
 
@@ -29,6 +34,7 @@ import { planGiven, planRound } from './planRound.ts'
 export const dispatchJobs = {
   ...lastWordJobs,
   ...amendJobs,
+  ...chaserJobs,
   async timetable({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Timetable> {
     return (await planRound(db, await loadRound(db, roundId, now), now)).table
   },
@@ -97,22 +103,15 @@ export const dispatchJobs = {
       )
     if (!late && round.postedAt !== null)
       throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
+    if (!late && round.chases !== null && (await roundById(db, round.chases)).postedAt === null)
+      throw new Refusal(
+        409,
+        'A chaser is posted together with the round that it follows. Post that one. Nothing was posted.',
+        'Posted with its round',
+      )
     const loaded = late ? await onlyLate(db, whole) : whole
     const { people } = loaded
-    const findings = proofRound(await wholly(db, files, loaded, publicAddress))
-    const accepted = await acceptedOf(db, roundId)
-    if (unreadOf(loaded.toProof) > 0)
-      throw new Refusal(
-        409,
-        'Some of the files are still being examined. Nothing was posted; try again in a moment.',
-        'Not examined yet',
-      )
-    if (!mayPost(findings, new Set(accepted.keys())))
-      throw new Refusal(
-        409,
-        'The proof has something to settle. Nothing was posted; look at Proof first.',
-        'Not settled',
-      )
+    await settledProof(db, files, loaded, publicAddress)
     if (people.chosen.length !== expected)
       throw new Refusal(
         409,
@@ -130,28 +129,28 @@ export const dispatchJobs = {
       onProgress: (made) => progress(made, expected, 'Making messages'),
     })
     const letters = await freezePaper(db, loaded)
+    const chasers = late ? [] : await readyChasers(db, files, roundId, messages, now, publicAddress, progress)
     await db.transaction(async (tx) => {
       // What was proofed and frozen is what stands there, to the last moment.
       if ((await postingFingerprint(tx, roundId)) !== before) throw changedMeanwhile()
-      const taken = await tx.query(
-        `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2,
-           turn = CASE WHEN posted_at IS NULL THEN (SELECT coalesce(max(o.turn), 0) + 1 FROM rounds o WHERE o.mailbox_id = rounds.mailbox_id AND o.posted_at IS NOT NULL) ELSE turn END
-         WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
-        [roundId, now, late],
-      )
-      if (taken.length === 0)
-        throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
-      await insertMessages(
-        tx,
-        {
-          id: roundId,
-          mailboxId: round.mailboxId,
-          notBefore: null,
-        },
-        messages,
-      )
+      await writePosted(tx, round, { late, now, messages })
       await insertPaperLetters(tx, roundId, letters, now)
+      for (const one of chasers) await writePosted(tx, one.round, { late: false, now, messages: one.messages })
     })
+    // Whoever comes late to a round comes late to its chasers too.
+    if (late)
+      for (const id of await chasersOfAll(db, roundId)) {
+        const late = await onlyLate(db, await loadRound(db, id, now, true))
+        const rows = new Set(messages.map((one) => one.rowId))
+        const only = onlySome(
+          late,
+          late.people.chosen.filter((row) => rows.has(row.id)),
+        )
+        if (only.people.chosen.length === 0) continue
+        await settledProof(db, files, only, publicAddress, lateChasers)
+        const chasing = await freezeMessages(db, only, publicAddress)
+        await db.transaction((tx) => writePosted(tx, only.round, { late: true, now, messages: chasing }))
+      }
     return messages.length + letters.length
   },
 
@@ -163,8 +162,9 @@ export const dispatchJobs = {
       now,
       publicAddress,
     }: { roundId: number; rowId: number; now: number; publicAddress: PublicAddress },
-    { db, files }: JobContext,
+    context: JobContext,
   ): Promise<void> {
+    const { db, files } = context
     const whole = await loadRound(db, roundId, now, true)
     const row = whole.rows.find((r) => r.id === rowId)
     const had = await fateOf(db, roundId, rowId)
@@ -183,11 +183,7 @@ export const dispatchJobs = {
         'Same address',
       )
     const others = whole.people.chosen.filter((one) => one.id !== rowId)
-    const only = {
-      ...whole,
-      people: { ...whole.people, chosen: [row] },
-      toProof: { ...whole.toProof, people: [row], paper: null, others },
-    }
+    const only = onlySome(whole, [row], others)
     const accepted = await acceptedOf(db, roundId)
     const open = proofRound(await wholly(db, files, only, publicAddress)).filter(
       (f) => f.grade === 'stop' || (f.grade === 'ask' && !accepted.has(f.key)),
@@ -225,6 +221,96 @@ export const dispatchJobs = {
         [{ ...message, position: had.position }],
       )
     })
+    // What is to chase it goes to the new address too, and follows the new letter.
+    for (const id of await chasersOfAll(db, roundId)) {
+      await linkChasers(db, id, [rowId])
+      await chaserJobs.renewChasers({ roundId: id, rows: [rowId], now, publicAddress }, context)
+    }
   },
 }
 export type DispatchJobs = typeof dispatchJobs
+
+/** Refuses to post what was not examined, or of which the proof has something to settle. `of`: whose proof that is, in words. */
+async function settledProof(
+  db: Database,
+  files: FileStore,
+  loaded: LoadedRound,
+  publicAddress: PublicAddress,
+  { of, nothing } = { of: 'The proof', nothing: 'Nothing was posted' },
+): Promise<void> {
+  const findings = proofRound(await wholly(db, files, loaded, publicAddress))
+  if (unreadOf(loaded.toProof) > 0)
+    throw new Refusal(
+      409,
+      `Some of the files are still being examined. ${nothing}; try again in a moment.`,
+      'Not examined yet',
+    )
+  if (!mayPost(findings, new Set((await acceptedOf(db, loaded.round.id)).keys())))
+    throw new Refusal(409, `${of} has something to settle. ${nothing}; look at Proof first.`, 'Not settled')
+}
+const lateChasers = {
+  of: 'The letters were posted; the proof of a chaser',
+  nothing: 'The chasers to those who came late were not posted',
+}
+
+/** The chasers of a round that is being posted, proofed and frozen: each letter in the thread of the one that it follows. */
+async function readyChasers(
+  db: Database,
+  files: FileStore,
+  roundId: number,
+  messages: readonly NewMessage[],
+  now: number,
+  publicAddress: PublicAddress,
+  progress: JobContext['progress'],
+): Promise<{ round: RoundRecord; messages: NewMessage[] }[]> {
+  const first = messages.map(({ rowId, messageId, contents }) => ({
+    rowId,
+    messageId,
+    subject: contents.subject,
+    from: contents.from,
+    text: contents.text,
+    textOfCopies: contents.ofCopies?.text ?? contents.text,
+    sentAt: null,
+  }))
+  const ready = []
+  for (const id of await openChasers(db, roundId)) {
+    const loaded = await loadRound(db, id, now, true)
+    const { title } = loaded.round
+    await settledProof(db, files, loaded, publicAddress, {
+      of: `The proof of “${title}”`,
+      nothing: 'Nothing was posted',
+    })
+    if (loaded.people.chosen.length === 0)
+      throw new Refusal(
+        409,
+        `“${title}” would go to nobody. Choose whom it goes to, or take it away. Nothing was posted.`,
+        'Nobody to chase',
+      )
+    await sameContents(loaded, files)
+    const { length } = loaded.people.chosen
+    const made = await freezeMessages(db, loaded, publicAddress, {
+      first,
+      onProgress: (n) => progress(n, length, 'Making chasers'),
+    })
+    ready.push({ round: loaded.round, messages: made })
+  }
+  return ready
+}
+
+/** Writes a round as posted, with its messages as waiting. Refuses what is posted already, or with `late` what is not. */
+async function writePosted(
+  tx: Database,
+  { id, mailboxId, chases }: RoundRecord,
+  { late, now, messages }: { late: boolean; now: number; messages: NewMessage[] },
+): Promise<void> {
+  const taken = await tx.query(
+    `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2,
+       turn = CASE WHEN posted_at IS NULL THEN (SELECT coalesce(max(o.turn), 0) + 1 FROM rounds o WHERE o.mailbox_id = rounds.mailbox_id AND o.posted_at IS NOT NULL) ELSE turn END
+     WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
+    [id, now, late],
+  )
+  if (taken.length === 0)
+    throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
+  await insertMessages(tx, { id, mailboxId, notBefore: null }, messages)
+  if (chases !== null) await linkChasers(tx, id, late ? messages.map((one) => one.rowId) : null)
+}

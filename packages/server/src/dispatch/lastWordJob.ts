@@ -1,6 +1,8 @@
-import type { LastWord } from '@hand-post/contract'
+import type { LastWord, Timetable } from '@hand-post/contract'
 import {
   bareAddress,
+  chaserDaysWords,
+  chaserDue,
   compileCopies,
   displayName,
   domainOf,
@@ -8,11 +10,14 @@ import {
   isOwn,
   shown,
   whyNotPrinted,
+  ZoneDays,
 } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
+import { openChasers } from '../rounds/chasers.ts'
 import { kindsOf } from '../rounds/files.ts'
 import { postingFingerprint } from '../rounds/fingerprint.ts'
-import { loadRound } from '../rounds/loadRound.ts'
+import { type LoadedRound, loadPeople, loadRound } from '../rounds/loadRound.ts'
 import type { JobContext } from '../threads/job.ts'
 import { planRound } from './planRound.ts'
 
@@ -81,6 +86,38 @@ export const lastWordJobs = {
       },
       ...planned,
       ...table,
+      chasers: round.postedAt === null ? await chasersToCome(db, loaded, table, now) : [],
     }
   },
 }
+
+/** The chasers that are posted together with a round: to how many at most, and when, by the times at which its letters leave. */
+async function chasersToCome(
+  db: Database,
+  { round }: LoadedRound,
+  { departures, limits }: Pick<Timetable, 'departures' | 'limits'>,
+  now: number,
+): Promise<LastWord['chasers']> {
+  const days = new ZoneDays(limits.zone)
+  const leaves = new Map(departures.map(({ rowId, at }) => [rowId, at]))
+  const found = []
+  for (const id of await openChasers(db, round.id)) {
+    const { round: chaser, people } = await loadPeople(db, id, now)
+    const { after } = chaser.chaser!
+    const due = people.chosen.flatMap((row) => {
+      const at = leaves.get(row.id)
+      const when = at === undefined || after === null ? null : chaserDue(at, after, limits.hours, days)
+      return when === null ? [] : [when]
+    })
+    const [first, last] = due.length === 0 ? [null, null] : [due.reduce(least), due.reduce(most)]
+    found.push({
+      id,
+      title: chaser.title,
+      letters: people.chosen.length,
+      days: chaserDaysWords(people.chosen.length, first, last, days),
+    })
+  }
+  return found
+}
+const least = (a: number, b: number) => Math.min(a, b)
+const most = (a: number, b: number) => Math.max(a, b)

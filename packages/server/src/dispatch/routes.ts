@@ -13,6 +13,7 @@ import { limitsOf } from '../mailboxes/limits.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { notFound, Refusal } from '../problem.ts'
+import { chasersOf } from '../rounds/chasers.ts'
 import { type PublicAddress, underKey } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
@@ -22,6 +23,7 @@ import { changeDispatch, draftById, paperCountsOf, type RoundRecord, roundById, 
 import { wholeRound } from '../rounds/wholeRound.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import { calendarOf } from './calendar.ts'
+import { openWords } from './chasers.ts'
 import type { Dispatcher } from './dispatcher.ts'
 import type { DispatchJobs } from './jobs.ts'
 import * as lines from './lines.ts'
@@ -105,6 +107,17 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     return { letters: await compute.run('waitingBy', given, { signal: gone }) }
   })
 
+  /** Has what is to chase a round follow its letters as they are now. */
+  const renewAll = async (roundId: number) => {
+    for (const { id, postedAt, amendingSince } of await chasersOf(db, roundId)) {
+      if (postedAt === null || amendingSince !== null) continue
+      const given = { roundId: id, rows: null, now: clock.now(), publicAddress }
+      const { open } = await compute.run('renewChasers', given, { onProgress: progressOf(roundId) })
+      if (open !== null) await messages.holdItself(db, id, openWords(open))
+      changed(id)
+    }
+  }
+
   handle(desk, routes.beginAmending, async ({ params }) => {
     const round = await posted(params.round)
     const { waiting, retrying, sending } = await statesOf(db, round.id)
@@ -133,6 +146,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       { roundId: round.id, expected: body.letters, print: body.print, now: clock.now(), publicAddress },
       { onProgress: progressOf(round.id) },
     )
+    await renewAll(round.id)
     return leaving(round)
   })
   handle(desk, routes.giveUpAmendment, async ({ params }) => {

@@ -22,6 +22,8 @@ const from = (to: MessageState) =>
     .map((s) => `'${s}'`)
     .join(', ')
 const day = 24 * 60 * 60 * 1000
+/** How long (ms) it holds that a chaser goes: until then it is to be claimed. */
+export const clearedFor = 60_000
 
 /** One Cc or Bcc of a letter that is being sent. */
 interface ClaimedCopy {
@@ -64,6 +66,11 @@ export async function frozenById(
   return found
 }
 
+/** A letter that is no chaser, or a chaser that is to go, as far as is known, and whose time is known. */
+const mayFollow = '(m.follows IS NULL OR (m.follows_at IS NOT NULL AND m.unfit IS NULL))'
+/** The same of one that leaves now: it was looked at a moment ago, and nothing has come of its person since. `$2`: now. */
+const isCleared = `(m.follows IS NULL OR (m.unfit IS NULL AND m.judged_at > $2 - ${clearedFor}))`
+
 /** What waits of one round, as the database gives it. */
 type Waits = ToPlan & { roundId: number }
 
@@ -86,9 +93,9 @@ export async function waitingLanes(
     [mailboxId, evenHeld],
   )
   const letters = await db.query<Waits>(
-    `SELECT m.round_id AS "roundId", m.id, 1 AS recipients, m.recipients - 1 AS copies, m.not_before AS "notBefore", m.row_id AS seed
+    `SELECT m.round_id AS "roundId", m.id, 1 AS recipients, m.recipients - 1 AS copies, greatest(m.not_before, nullif(m.follows_at, 0)) AS "notBefore", m.row_id AS seed
      FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2) ORDER BY m.turn, m.position, m.again, m.id`,
+     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2) AND ${mayFollow} ORDER BY m.turn, m.position, m.again, m.id`,
     [mailboxId, evenHeld],
   )
   const ids = [...new Set([...copies, ...letters].map((one) => one.roundId))]
@@ -242,7 +249,8 @@ export async function setAsideFor(db: Database, key: string): Promise<number> {
 
 /**
  * Claims up to `most` due letters of a mailbox, in order, as far as all its limits cover them and their copies: the one statement
- * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead.
+ * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead; of chasers only
+ * those are claimed that were judged to go a moment ago, and of whose people nothing has come since.
  * What room there is is worked out once (MATERIALIZED): else it is summed up anew for each letter that is looked at.
  * @param but rounds of which none is claimed just now.
  */
@@ -257,7 +265,7 @@ export function claimDue(
   return db.query<Claimed>(
     `WITH due AS (
        SELECT m.id, m.recipients, m.planned_at, ${refusedBy('m.address_key')} AS refused FROM messages m JOIN rounds r ON r.id = m.round_id
-       WHERE m.mailbox_id = $1 AND m.state IN (${from('sending')}) AND m.planned_at <= $2 AND NOT r.held AND NOT r.id = ANY ($7::int[])
+       WHERE m.mailbox_id = $1 AND m.state IN (${from('sending')}) AND m.planned_at <= $2 AND NOT r.held AND NOT r.id = ANY ($7::int[]) AND ${isCleared}
        ORDER BY m.planned_at, m.id LIMIT $4 FOR UPDATE OF m SKIP LOCKED
      ), refused AS (
        UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = ${onTheList('m.address_key')}
@@ -335,6 +343,93 @@ export async function nextDue(
     [mailboxId],
   )
   return due
+}
+
+/** Whether any chaser waits in a mailbox. */
+export async function anyChaserWaits(db: Database, mailboxId: number): Promise<boolean> {
+  const [{ any }] = await db.query<{ any: boolean }>(
+    `SELECT EXISTS (SELECT 1 FROM messages m WHERE m.mailbox_id = $1 AND m.follows IS NOT NULL AND m.state IN ('waiting', 'retrying')) AS any`,
+    [mailboxId],
+  )
+  return any
+}
+
+/** The rounds of chasers in a mailbox. */
+export async function chaserRounds(db: Database, mailboxId: number): Promise<number[]> {
+  const rows = await db.query<{ id: number }>(
+    'SELECT id FROM rounds WHERE mailbox_id = $1 AND chases IS NOT NULL AND posted_at IS NOT NULL',
+    [mailboxId],
+  )
+  return rows.map(({ id }) => id)
+}
+
+/** The mailboxes in which chasers wait. */
+export async function mailboxesOfChasers(db: Database): Promise<number[]> {
+  const rows = await db.query<{ id: number }>(
+    `SELECT DISTINCT m.mailbox_id AS id FROM messages m WHERE m.follows IS NOT NULL AND m.state IN ('waiting', 'retrying')`,
+  )
+  return rows.map(({ id }) => id)
+}
+
+const unfitOf = `mailbox_id = $1 AND follows IS NOT NULL AND state IN (${from('setAside')}) AND unfit IS NOT NULL AND judged_at = 1`
+
+/** Sets aside those chasers of a mailbox that are not to go and whose time has come. Returns how many. */
+export async function setUnfitAside(db: Database, mailboxId: number, now: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `WITH done AS (
+       UPDATE messages SET state = 'setAside', planned_at = NULL, reason = unfit WHERE ${unfitOf} AND (follows_at <= $2 OR follows IN (SELECT id FROM messages WHERE state IN ('refused', 'withdrawn', 'setAside'))) RETURNING id
+     ), alone AS (${withoutLetter('done')})
+     SELECT count(*)::int AS n FROM done`,
+    [mailboxId, now],
+  )
+  return n
+}
+
+/** When the time of the next chaser comes that is not to go; null where there is none. */
+export async function nextUnfit(db: Database, mailboxId: number): Promise<number | null> {
+  const [{ at }] = await db.query<{ at: number | null }>(
+    `SELECT min(follows_at) AS at FROM messages WHERE ${unfitOf}`,
+    [mailboxId],
+  )
+  return at
+}
+
+/** Sets letters aside that wait, each with why. */
+export async function setAsideWith(db: Database, letters: readonly { id: number; why: string }[]): Promise<void> {
+  await db.query(
+    `WITH done AS (
+       UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = x.why FROM jsonb_to_recordset($1::jsonb) AS x (id int, why text)
+       WHERE m.id = x.id AND m.state IN (${from('setAside')}) RETURNING m.id
+     ) ${withoutLetter('done')}`,
+    [json(letters)],
+  )
+}
+
+/** Puts chasers off until a time, with why. */
+export async function putOffChasers(db: Database, ids: readonly number[], until: number, why: string): Promise<void> {
+  await db.query(
+    `UPDATE messages SET not_before = $2, planned_at = $2, reason = $3 WHERE id = ANY ($1::int[]) AND state IN ('waiting', 'retrying')`,
+    [ids, until, why],
+  )
+}
+
+/** Puts all chasers of a mailbox off that are due, with why, which their rounds say too. */
+export async function putOffAllDue(
+  db: Database,
+  mailboxId: number,
+  now: number,
+  until: number,
+  why: string,
+): Promise<void> {
+  await db.query(
+    `WITH off AS (
+       UPDATE messages m SET not_before = $3, planned_at = $3, reason = $4 FROM rounds r
+       WHERE r.id = m.round_id AND NOT r.held AND m.mailbox_id = $1 AND m.follows IS NOT NULL AND m.state IN ('waiting', 'retrying') AND m.planned_at <= $2 RETURNING m.round_id
+     ), some AS (SELECT round_id, count(*)::int AS letters FROM off GROUP BY round_id)
+     UPDATE rounds r SET late = jsonb_build_object('from', CASE WHEN r.late->>'why' = $4 THEN (r.late->>'from')::bigint ELSE $2::bigint END, 'until', $3::bigint, 'letters', some.letters, 'why', $4::text)
+     FROM some WHERE r.id = some.round_id`,
+    [mailboxId, now, until, why],
+  )
 }
 
 /** The earlier of two times; null where there is neither. */

@@ -181,7 +181,7 @@ export async function noteFolderFault(db: Database, id: number, path: string, fa
 }
 
 /** What keeps folders that are wanted from being read; null when nothing does. */
-async function folderFaults(db: Database, id: number): Promise<string | null> {
+export async function folderFaults(db: Database, id: number): Promise<string | null> {
   const rows = await db.query<{ path: string; fault: string }>(
     'SELECT path, fault FROM read_folders WHERE mailbox_id = $1 AND fault IS NOT NULL ORDER BY path LIMIT 5',
     [id],

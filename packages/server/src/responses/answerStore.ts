@@ -24,7 +24,7 @@ export interface ToAnswer {
 /** An entry of the in-tray that can be answered; null when there is none of that number, or a machine wrote it. */
 export async function toAnswer(db: Database, responseId: number): Promise<ToAnswer | null> {
   const [found] = await db.query<ToAnswer>(
-    `SELECT m.mailbox_id AS "mailboxId", coalesce(r.answers_of, r.id) AS "roundId", r.list_id AS "listId", m.row_id AS "rowId", m.person, coalesce(q.details->>'from', '') AS from, m.address,
+    `SELECT m.mailbox_id AS "mailboxId", r.family AS "roundId", r.list_id AS "listId", m.row_id AS "rowId", m.person, coalesce(q.details->>'from', '') AS from, m.address,
        coalesce(nullif(q.details->>'subject', ''), m.subject) AS subject, coalesce(nullif(q.details->>'text', ''), q.details->>'words', '') AS text, q.at,
        q.mail_id AS "mailId", m.message_id AS "letterId"
      FROM responses q JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id WHERE q.id = $1 AND q.kind IN ('reply', 'automatic') AND q.pile IS NOT NULL`,

@@ -3,6 +3,7 @@ import type { EnclosureJobs } from '../enclosures/jobs.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
 import { imapWords, inTime, junkPath, openImap, usingImap } from '../mailboxes/imap.ts'
 import {
+  folderFaults,
   type MailboxRecord,
   mailboxById,
   mailboxRecords,
@@ -163,6 +164,20 @@ export class InboxReader {
       })
       .finally(() => this.running.delete(mailboxId))
     return state.done
+  }
+
+  /**
+   * Reads everything that lies in a mailbox now: its inbox, and the other folders unless they were looked into lately.
+   * @returns what kept it from being read, in words; null where nothing did.
+   */
+  async readUpToNow(mailboxId: number): Promise<string | null> {
+    const { db } = this.parts
+    if (!(await mailboxById(db, mailboxId)).settings.imap)
+      return 'The mailbox has no IMAP host any more, so its answers cannot be read. Give it one at Mailboxes.'
+    await this.read(mailboxId)
+    await this.readOthers(mailboxId)
+    if (this.ended) return 'Hand Post is ending.'
+    return (await mailboxById(db, mailboxId)).readingFault ?? (await folderFaults(db, mailboxId))
   }
 
   /** What kept the answers from being read, without anything secret. */

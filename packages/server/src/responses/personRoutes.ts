@@ -33,6 +33,8 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
     const heard = await responsesOfMessages(
       db,
       messages.map(({ id }) => id),
+      // Every letter has a line of its own here, that of a chaser too.
+      false,
     )
     const files = await filesOfResponses(
       db,

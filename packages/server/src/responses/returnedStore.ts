@@ -125,15 +125,18 @@ export async function isToFetch(db: Database, responseId: number): Promise<boole
   return there
 }
 
+/** Letters of a round, and of its chasers: what comes with an answer to either belongs to the round. */
+const withChasers = 'm.round_id IN (SELECT x.id FROM rounds x WHERE x.id = $1 OR x.chases = $1)'
+
 /** All files that came back in a round from the people it was written to, in the order of the list; how many answers are still to be fetched. */
 export async function filesOfRound(db: Database, roundId: number): Promise<{ files: ReturnedOf[]; toFetch: number }> {
   const files = await db.query<Stored & { rowId: number; person: string; at: number }>(
     `SELECT ${columns}, m.row_id AS "rowId", m.person, q.at ${withFacts} JOIN responses q ON q.id = f.response_id JOIN messages m ON m.id = q.message_id
-     WHERE m.round_id = $1 AND q.of = 'person' ORDER BY m.position, m.again, q.at, f.position`,
+     WHERE ${withChasers} AND q.of = 'person' ORDER BY m.position, m.again, q.at, f.position`,
     [roundId],
   )
   const [{ n }] = await db.query<{ n: number }>(
-    'SELECT count(*)::int AS n FROM files_to_fetch f JOIN responses q ON q.id = f.response_id JOIN messages m ON m.id = q.message_id WHERE m.round_id = $1',
+    `SELECT count(*)::int AS n FROM files_to_fetch f JOIN responses q ON q.id = f.response_id JOIN messages m ON m.id = q.message_id WHERE ${withChasers}`,
     [roundId],
   )
   return { files: files.map(asReturned), toFetch: n }
@@ -154,8 +157,12 @@ export async function returnedFile(
 /** When a file of the person's own first came back with each of some letters. */
 export async function firstFiles(db: Database, messageIds: number[]): Promise<Map<number, number>> {
   const rows = await db.query<{ messageId: number; at: number }>(
-    `SELECT q.message_id AS "messageId", min(q.at) AS at FROM returned_files f JOIN responses q ON q.id = f.response_id
-     WHERE q.message_id IN (SELECT jsonb_array_elements_text($1::jsonb)::int) AND q.of = 'person' AND f.hash IS NOT NULL AND NOT f.ours GROUP BY 1`,
+    `WITH l AS (
+       SELECT id, id AS of FROM messages WHERE id IN (SELECT jsonb_array_elements_text($1::jsonb)::int)
+       UNION ALL SELECT id, follows FROM messages WHERE follows IN (SELECT jsonb_array_elements_text($1::jsonb)::int)
+     )
+     SELECT l.of AS "messageId", min(q.at) AS at FROM l JOIN responses q ON q.message_id = l.id JOIN returned_files f ON f.response_id = q.id
+     WHERE q.of = 'person' AND f.hash IS NOT NULL AND NOT f.ours GROUP BY 1`,
     [json(messageIds)],
   )
   return new Map(rows.map(({ messageId, at }) => [messageId, at]))

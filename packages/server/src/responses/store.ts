@@ -416,7 +416,11 @@ export async function linksOfMessages(db: Database, messageIds: number[]): Promi
 }
 
 /** Everything that came back for some messages, by message, in the order in which it came; without the whole texts. */
-export async function responsesOfMessages(db: Database, messageIds: number[]): Promise<Map<number, StoredResponse[]>> {
+export async function responsesOfMessages(
+  db: Database,
+  messageIds: number[],
+  chasers = true,
+): Promise<Map<number, StoredResponse[]>> {
   const these = 'IN (SELECT jsonb_array_elements_text($1::jsonb)::int)'
   const ids = json(messageIds)
   const fetched = await db.query<FetchedRow>(
@@ -424,8 +428,11 @@ export async function responsesOfMessages(db: Database, messageIds: number[]): P
     [ids],
   )
   const stored = await db.query<StoredResponse>(
-    `SELECT id, message_id AS "messageId", kind, at, details - 'text' AS details, of, address FROM responses WHERE message_id ${these} ORDER BY at, id`,
-    [ids],
+    `SELECT id, message_id AS "messageId", kind, at, details - 'text' AS details, of, address FROM responses WHERE message_id ${these}
+     UNION ALL
+     SELECT q.id, c.follows, q.kind, q.at, q.details - 'text', q.of, q.address FROM messages c JOIN responses q ON q.message_id = c.id
+     WHERE $2 AND c.follows ${these} AND q.kind IN ('reply', 'optOut') ORDER BY at, id`,
+    [ids, chasers],
   )
   const byMessage = new Map<number, StoredResponse[]>()
   for (const r of inOrder([...stored, ...asStored(fetched)])) {

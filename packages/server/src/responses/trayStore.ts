@@ -16,7 +16,7 @@ const showing: Record<TrayShow, string> = {
 }
 const from = `FROM responses q CROSS JOIN LATERAL jsonb_to_record(q.details) AS d ("from" text, subject text, words text, junk text, sorted jsonb, back jsonb, choice jsonb)
   JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id LEFT JOIN tray t ON t.response_id = q.id
-  LEFT JOIN given_words g ON g.round_id = coalesce(r.answers_of, r.id) AND g.row_id = m.row_id`
+  LEFT JOIN given_words g ON g.round_id = r.family AND g.row_id = m.row_id`
 
 /** The ways of finding a letter by which mail is only proposed. */
 const proposed = waysFound
@@ -24,7 +24,7 @@ const proposed = waysFound
   .map((way) => `'${way}'`)
   .join(', ')
 
-const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files f WHERE f.response_id = q.id AND f.hash IS NOT NULL) AS files, coalesce(d.sorted->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", d.choice->>'choice' AS choice, coalesce(r.answers_of, r.id) AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
+const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files f WHERE f.response_id = q.id AND f.hash IS NOT NULL) AS files, coalesce(d.sorted->>'pile', 'answer') AS sorted, q.at, q.of, CASE WHEN q.of = 'person' AND q.found_by IN (${proposed}) THEN 'taken' ELSE q.found_by END AS "foundBy", d.choice->>'choice' AS choice, r.family AS "roundId", r.title AS round, m.mailbox_id AS "mailboxId",
   m.row_id AS "rowId", m.person, m.address, q.address AS "fromAddress", coalesce(d."from", '') AS "from", coalesce(d.subject, '') AS subject,
   left(coalesce(d.words, ''), ${shownWords}) AS words, CASE WHEN d.sorted->>'pile' = q.pile THEN d.sorted->>'why' ELSE '' END AS why, d.junk, d.back->>'day' AS "backDay",
   g.word, t.done_at AS "doneAt", t.answered_at AS "answeredAt", t.back_at AS "backAt", t.back_when AS "backWhen",
@@ -41,7 +41,7 @@ export async function trayLines(
   // Put together by the database: thousands of lines handed over one by one take several times as long.
   const [{ lines }] = await db.query<{ lines: string | null }>(
     `SELECT json_agg(line)::text AS lines FROM (
-       SELECT ${columns} ${from} WHERE ${inTray} AND ${showing[show]} AND ($3::int IS NULL OR coalesce(r.answers_of, r.id) = $3)
+       SELECT ${columns} ${from} WHERE ${inTray} AND ${showing[show]} AND ($3::int IS NULL OR r.family = $3)
        ORDER BY (t.put_by_at IS NOT NULL AND t.done_at IS NULL AND ${isBack('$1')}) DESC NULLS LAST, coalesce(t.done_at, q.at) DESC, q.id DESC LIMIT $2
      ) line`,
     [now, most, roundId],

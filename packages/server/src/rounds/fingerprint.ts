@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import type { Column } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { besideOf } from '../people/loadList.ts'
+import { openChasers } from './chasers.ts'
 
 /**
  * A print of everything that a round's messages are made of and chosen by, as it stands in the database, with what the recipes of its list
@@ -19,12 +20,16 @@ export async function postingFingerprint(db: Database, roundId: number): Promise
      FROM rounds r JOIN mailboxes b ON b.id = r.mailbox_id LEFT JOIN lists l ON l.id = r.list_id WHERE r.id = $1`,
     [roundId],
   )
-  if (list === null || columns === null) return print
+  // Its chasers are posted together with it.
+  const chasers = []
+  for (const id of await openChasers(db, roundId)) chasers.push(`${id} ${await postingFingerprint(db, id)}`)
+  const whole = [print, ...chasers].join('|')
+  if (list === null || columns === null) return whole
   const { key } = await besideOf(
     db,
     columns.map(({ recipe }) => recipe),
     list,
     true,
   )
-  return createHash('md5').update(`${print}|${key}`).digest('hex')
+  return createHash('md5').update(`${whole}|${key}`).digest('hex')
 }

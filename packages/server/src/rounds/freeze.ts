@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto'
 import {
+  answerSubject,
   bareAddress,
   choiceOf,
   choiceSets,
@@ -9,11 +10,14 @@ import {
   encloser,
   escapeHtml,
   isLoopback,
+  momentWords,
   optOutPlace,
   type PreparedFor,
   preparedAnswer,
+  quotedText,
   type Row,
   shown,
+  threadOf,
   withChoices,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
@@ -21,6 +25,7 @@ import { pictureParts } from '../letter/pictures.ts'
 import type { Contents } from '../mailboxes/contents.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { signToken } from '../secrets.ts'
+import { type FirstLetter, firstLetters } from './chasers.ts'
 import { type LoadedRound, leavingOrder, timeOf } from './loadRound.ts'
 import type { NewMessage } from './messages.ts'
 
@@ -132,12 +137,15 @@ export async function freezeMessages(
     onProgress,
     known,
     uncounted = false,
+    first = null,
   }: {
     onProgress?: (made: number) => void
     /** What messages of people are already known by: they keep it. */
     known?: ReadonlyMap<number, Pick<NewMessage, 'key' | 'messageId'>>
     /** Nothing in them is of their own name: what is switched off of the round's tracking, and choices. */
     uncounted?: boolean
+    /** Of a chaser: the letters that its own follow, where they are not in the database yet. */
+    first?: readonly FirstLetter[] | null
   } = {},
 ): Promise<NewMessage[]> {
   const { round, columns, people, files } = loaded
@@ -155,6 +163,7 @@ export async function freezeMessages(
   })
   const turns = new Map(leavingOrder(loaded).map((row, i) => [row.id, i]))
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
+  const following = await followingFirst(db, loaded, settings.timeZone, first)
   return people.chosen.map((row: Row, i) => {
     const had = known?.get(row.id)
     const key = had?.key ?? randomBytes(16).toString('base64url')
@@ -193,7 +202,7 @@ export async function freezeMessages(
       recipients: 1 + cc.length + bcc.length,
       notBefore: timeOf(loaded, row),
       turn: turns.get(row.id) ?? i,
-      contents: {
+      contents: following(row.id, {
         from: loaded.from,
         replyTo,
         to: { name: person === address ? '' : person, address },
@@ -212,7 +221,63 @@ export async function freezeMessages(
         optOut,
         ...(sets.length > 0 && { choices: sets }),
         ...(ofCopies && { ofCopies }),
-      },
+      }),
     }
   })
+}
+
+/** What a chaser's letters have of those that they follow: their thread and subject, and below their own words what those said. */
+async function followingFirst(
+  db: Database,
+  { round, people }: LoadedRound,
+  timeZone: string,
+  given: readonly FirstLetter[] | null,
+): Promise<(rowId: number, contents: Contents) => Contents> {
+  const { chases, chaser } = round
+  if (chases === null || chaser === null || (!chaser.thread && !chaser.quote)) return (_, contents) => contents
+  const rows = people.chosen.length < fewRows ? people.chosen.map((row) => row.id) : null
+  const first = new Map((given ?? (await firstLetters(db, chases, rows))).map((one) => [one.rowId, one]))
+  return (rowId, contents) => {
+    const letter = first.get(rowId)
+    if (!letter) return contents
+    const { from, sentAt, text, textOfCopies } = letter
+    const quoted = (words: string) =>
+      chaser.quote
+        ? quotedText({
+            from: from.name === '' ? from.address : `${from.name} <${from.address}>`,
+            at: sentAt === null ? null : momentWords(sentAt, timeZone),
+            text: words,
+          })
+        : ''
+    const below = ({ html, text: own }: { html: string; text: string }, words: string) => {
+      const quote = quoted(words)
+      if (quote === '') return { html, text: own }
+      return {
+        html: html === '' ? '' : html.replace(endOfHtml, () => `${quoteAsHtml(quote)}${endOfHtml}`),
+        text: `${own.trimEnd()}\n\n${quote}`,
+      }
+    }
+    return {
+      ...contents,
+      ...below(contents, text),
+      ...(contents.ofCopies && { ofCopies: below(contents.ofCopies, textOfCopies) }),
+      ...(!contents.ofCopies &&
+        textOfCopies !== text &&
+        contents.cc.length + contents.bcc.length > 0 && { ofCopies: below(contents, textOfCopies) }),
+      ...(chaser.thread && {
+        subject: answerSubject(letter.subject),
+        thread: threadOf(letter.messageId, null),
+      }),
+    }
+  }
+}
+/** Of so few people their first letters alone are read. */
+const fewRows = 5000
+const endOfHtml = '</div></body>'
+
+/** A quotation in plain text as HTML. */
+const quoteAsHtml = (quote: string) => {
+  const [head, ...lines] = quote.trimEnd().split('\n')
+  const words = lines.map((line) => escapeHtml(line.replace(/^> ?/, ''))).join('<br>')
+  return `<p>${escapeHtml(head)}</p><blockquote style="margin:0 0 0 .5em;padding-left:.75em;border-left:2px solid #888">${words}</blockquote>`
 }

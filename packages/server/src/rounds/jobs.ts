@@ -38,6 +38,7 @@ export const roundJobs = {
       doNotWrite: [],
       joined: [],
       sameAddress: [],
+      notChased: [],
     }
     for (const [id, standing] of people.standing) if (standing !== 'in') out[standing].push(id)
     const late = round.postedAt === null ? [] : await lateComers(db, round.id, [...people.chosen, ...people.onPaper])
@@ -63,6 +64,8 @@ export const roundJobs = {
     const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
     const why = (row: Row): string => {
       switch (people.standing.get(row.id)) {
+        case 'notChased':
+          return 'not to be chased: they have no letter of the round, or what the chaser is for is done'
         case 'setAside':
           return `set aside${aside.get(row.id) ? `: ${aside.get(row.id)}` : ''}`
         case 'byRule':

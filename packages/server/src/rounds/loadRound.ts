@@ -10,8 +10,10 @@ import {
   errorIn,
   hadKey,
   inLeavingOrder,
+  judgeChaser,
   type Matching,
   nothingAround,
+  nothingCame,
   Openings,
   type OwnTime,
   type PeopleOfRound,
@@ -30,6 +32,7 @@ import { limitsOf } from '../mailboxes/limits.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
 import { loadList } from '../people/loadList.ts'
+import { cameOfChased } from './chasers.ts'
 import { draftsOf } from './draftStore.ts'
 import { madeFilesOf, matchesOf } from './files.ts'
 import { filesWithFacts } from './knownFacts.ts'
@@ -84,6 +87,7 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
     nameColumns: record.nameColumns.filter((id) => known.has(id)),
     paper: { ...record.paper, columns: record.paper.columns.filter(({ column }) => known.has(column)) },
   }
+  const among = round.chases === null ? null : await amongOf(db, round, now, settings.timeZone)
   const aside = await setAsideOf(db, roundId)
   const refused = await refusedAddresses(db)
   const byHand = await onPaperByHand(db, roundId)
@@ -94,6 +98,7 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
     sameAddress: round.sameAddress,
     doNotWrite: new Set(refused.map((r) => r.address)),
     onPaper: { who: round.paper.who, byHand: new Set(byHand) },
+    among,
     context: {
       today,
       members: JSON.stringify(round.selection).includes('nGroup') ? await groupMembers(db) : undefined,
@@ -112,6 +117,7 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
     today,
     columns,
     members,
+    among && [...among],
   ])
   const before = chosenBefore.get(rows)
   const people = before?.key === key ? before.people : choosePeople(rows, columns, choice)
@@ -125,6 +131,28 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
   const open = new Set([...chosen, ...onPaper])
   const gone = [...people.chosen, ...people.onPaper].filter((row) => !open.has(row))
   return { round, columns, rows, people: { ...people, chosen, onPaper }, choice, gone }
+}
+
+/**
+ * The rows that a chaser may go to: those with a letter of the round that it follows or, while that is not posted, those that would get
+ * one; and, until it is posted itself, only those that it would go to now. A row whose message goes with another's is among them.
+ */
+async function amongOf(db: Database, round: RoundRecord, now: number, zone: string): Promise<Set<number>> {
+  const parent = await roundById(db, round.chases!)
+  const only = round.chaser?.rows ? new Set(round.chaser.rows) : null
+  const all = await loadPeople(db, parent.id, now)
+  const together = (first: number) => [first, ...(all.people.rowsOf.get(first) ?? []).map((row) => row.id)]
+  if (parent.postedAt === null) {
+    const rows = all.people.chosen.flatMap((row) => together(row.id))
+    return new Set(only ? rows.filter((row) => only.has(row)) : rows)
+  }
+  const having = (await havingLetter(db, parent.id)).map(({ rowId }) => rowId)
+  const wanted = only ? having.filter((row) => only.has(row)) : having
+  if (round.postedAt !== null) return new Set(wanted.flatMap(together))
+  const came = await cameOfChased(db, parent.id, null)
+  return new Set(
+    wanted.filter((row) => judgeChaser(round.chaser!, came.get(row) ?? nothingCame, zone) === null).flatMap(together),
+  )
 }
 
 const nobody: Row[] = []
@@ -190,6 +218,17 @@ export async function inRound(
     ]),
   }
 }
+
+/** A round as it is for some of its people only, who get messages; the others are in it, and need not be looked at. */
+export const onlySome = (
+  loaded: LoadedRound,
+  chosen: Row[],
+  others: Row[] = loaded.people.chosen.filter((row) => !chosen.includes(row)),
+): LoadedRound => ({
+  ...loaded,
+  people: { ...loaded.people, chosen },
+  toProof: { ...loaded.toProof, people: chosen, paper: null, others },
+})
 
 /** The people of a round in the order in which their letters are to leave. */
 export const leavingOrder = ({ round, columns, people }: LoadedRound): Row[] =>

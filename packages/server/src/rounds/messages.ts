@@ -147,6 +147,19 @@ export function waitingLetters(db: Database, roundId: number): Promise<WaitingLe
   )
 }
 
+/** By what the letters of a round that wait are known: of some rows, or of all. */
+export function waitingKeys(
+  db: Database,
+  roundId: number,
+  rows: readonly number[] | null,
+): Promise<Pick<WaitingLetter, 'id' | 'rowId' | 'key' | 'messageId'>[]> {
+  return db.query(
+    `SELECT id, row_id AS "rowId", key, message_id AS "messageId" FROM messages
+     WHERE round_id = $1 AND state IN ('waiting', 'retrying') AND ($2::jsonb IS NULL OR row_id IN (SELECT jsonb_array_elements_text($2::jsonb)::int))`,
+    [roundId, rows && json(rows)],
+  )
+}
+
 /** The letters of a round that wait, in the order of the list, each with whose it is. */
 export function waitingOf(db: Database, roundId: number): Promise<{ id: number; rowId: number }[]> {
   return db.query(
@@ -163,12 +176,13 @@ export async function waitingRows(db: Database, roundId: number): Promise<Set<nu
 /**
  * Puts other contents in the place of those that letters were posted with, while they wait: the same letters under the same
  * Message-IDs, so that nobody can get two.
+ * @param version that they are of from now on; null leaves the one that they have.
  * @returns how many letters that was: what does not wait any more stays as it is.
  */
 export async function amendMessages(
   db: Database,
   roundId: number,
-  version: number,
+  version: number | null,
   messages: readonly NewMessage[],
 ): Promise<number> {
   let amended = 0
@@ -180,7 +194,7 @@ export async function amendMessages(
       `WITH given AS (
          SELECT * FROM jsonb_to_recordset($3::jsonb) AS x (key text, person text, address text, "addressKey" text, recipients int, contents jsonb)
        ), made AS (
-         UPDATE messages m SET version = $2, person = g.person, address = g.address, address_key = g."addressKey", recipients = g.recipients, subject = g.contents->>'subject'
+         UPDATE messages m SET version = coalesce($2, m.version), person = g.person, address = g.address, address_key = g."addressKey", recipients = g.recipients, subject = g.contents->>'subject'
          FROM given g WHERE m.round_id = $1 AND m.key = g.key AND m.state IN ('waiting', 'retrying') RETURNING m.id, m.key
        ), held AS (
          UPDATE message_contents c SET contents = given.contents FROM made JOIN given ON given.key = made.key WHERE c.message_id = made.id
@@ -234,7 +248,8 @@ export function sentSince(
 ): Promise<{ address: string; subject: string; at: number; title: string }[]> {
   return db.query(
     `SELECT m.address, m.subject, m.sent_at AS at, r.title FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.state = 'sent' AND m.sent_at > $2 AND m.round_id <> $1 AND r.answers_of IS NULL ORDER BY m.sent_at`,
+     WHERE m.state = 'sent' AND m.sent_at > $2 AND r.answers_of IS NULL
+       AND r.family <> (SELECT o.family FROM rounds o WHERE o.id = $1) ORDER BY m.sent_at`,
     [roundId, since],
   )
 }

@@ -22,6 +22,7 @@ import type { PeopleJobs } from '../people/jobs.ts'
 import { hasRow, listById, rememberAddress, rememberNames, rememberPostal } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import type { Computes } from '../threads/job.ts'
+import { chaserSubject, chasersFollow, openChasers } from './chasers.ts'
 import { draftsOf } from './draftStore.ts'
 import { removeMadeFiles } from './files.ts'
 import type { RoundJobs } from './jobs.ts'
@@ -58,6 +59,9 @@ function mayAmend(keys: string[]): void {
     'Posted already',
   )
 }
+
+/** What a chaser has of the round that it follows. */
+const ofItsRound = new Set(['mailboxId', 'listId', 'addressColumn', 'nameColumns', 'sameAddress'])
 
 /** What the routes of rounds need. */
 export interface RoundParts {
@@ -125,6 +129,12 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         ? await store.roundById(db, params.round)
         : await store.openById(db, params.round)
     if (round.amendingSince !== null) mayAmend(keys)
+    if (round.chases !== null && keys.some((key) => ofItsRound.has(key)))
+      throw new Refusal(
+        409,
+        'A chaser goes from the mailbox of the round that it follows, to the addresses of its list. Change them there. Nothing was changed.',
+        'Of its round',
+      )
     const said: string[] = []
     const changes: Parameters<typeof store.updateRound>[2] = { title, ...rest }
     const { settings } = await mailboxById(db, body.mailboxId ?? round.mailboxId)
@@ -144,6 +154,12 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       changes.letter = { ...round.letter, subject: letterHtml.subject, body: read.body }
     }
     if (changes.letter) changes.letter = await keepPictures(parts, changes.letter)
+    // In the thread of a letter a chaser has the subject of that.
+    if (changes.letter && round.chases !== null && round.chaser?.thread)
+      changes.letter = {
+        ...changes.letter,
+        subject: chaserSubject((await store.roundById(db, round.chases)).letter.subject),
+      }
     if (paper) changes.paper = { ...round.paper, ...paper }
     if (dispatch) changes.dispatch = { ...round.dispatch, ...dispatch }
     if (tracking) changes.tracking = { ...round.tracking, ...tracking }
@@ -192,6 +208,11 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       if (body.addressColumn !== undefined && listId !== null) await rememberAddress(tx, listId, body.addressColumn)
       if (paper?.columns !== undefined && listId !== null) await rememberPostal(tx, listId, paper.columns)
       if (!(await store.updateRound(tx, round.id, changes, clock.now()))) await store.openById(tx, round.id)
+      if (round.postedAt === null && round.chases === null) {
+        if (otherList)
+          for (const id of await openChasers(tx, round.id)) said.push(...(await store.forgetPeople(tx, id)))
+        await chasersFollow(tx, round.id)
+      }
     })
     changed(round.id)
     return { ...(await wholeRound(parts, round.id)), said }
@@ -205,8 +226,9 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         `“${round.title}” is posted: its messages are the record of what was sent, and cannot be deleted.`,
         'Posted already',
       )
-    await clearRehearsal(round.id)
+    for (const id of [...(await openChasers(db, round.id)), round.id]) await clearRehearsal(id)
     await store.deleteRound(db, round.id)
+    if (round.chases !== null) changed(round.chases)
     publish({ topic: 'rounds', id: null })
     return {}
   })

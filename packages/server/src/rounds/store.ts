@@ -8,7 +8,7 @@ import {
   type RoundOverview,
   type StateCounts,
 } from '@hand-post/contract'
-import type { Letter, SameAddress, Selection } from '@hand-post/core'
+import type { Chaser, Letter, SameAddress, Selection } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { openInTray } from './openInTray.ts'
@@ -50,11 +50,14 @@ export interface RoundRecord {
   createdAt: number
   changedAt: number
   version: number
+  /** Of a chaser: the round whose letters it follows, and what makes it one. */
+  chases: number | null
+  chaser: Chaser | null
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
   name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", held, held_why AS "heldWhy", slowed, late,
-  created_at AS "createdAt", changed_at AS "changedAt", version FROM rounds`
+  created_at AS "createdAt", changed_at AS "changedAt", version, chases, chaser FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
 export async function roundById(db: Database, id: number): Promise<RoundRecord> {
@@ -292,7 +295,17 @@ export async function writeNote(db: Database, roundId: number, rowId: number, wo
     ])
 }
 
-const stateCountColumns = ['waiting', 'sending', 'sent', 'retrying', 'refused', 'inDoubt', 'setAside', 'withdrawn']
+/** How many messages `m` are in each state, as columns. */
+export const stateCountColumns = [
+  'waiting',
+  'sending',
+  'sent',
+  'retrying',
+  'refused',
+  'inDoubt',
+  'setAside',
+  'withdrawn',
+]
   .map((state) => `count(*) FILTER (WHERE m.state = '${state}')::int AS "${state}"`)
   .join(', ')
 
@@ -314,6 +327,9 @@ export async function paperCountsOf(db: Database, roundId: number): Promise<Pape
   return counts
 }
 
+/** Which rounds stand on the desk: no answers, and no chasers that are not posted, which are found with their round. */
+const onTheDesk = 'r.answers_of IS NULL AND (r.chases IS NULL OR r.posted_at IS NOT NULL)'
+
 /** All rounds with their lives, for the page of all rounds; newest change first. */
 export async function roundOverviews(db: Database, now: number): Promise<RoundOverview[]> {
   const lines = await roundLines(db)
@@ -321,8 +337,8 @@ export async function roundOverviews(db: Database, now: number): Promise<RoundOv
     `SELECT r.id, coalesce(r.letter->>'subject', '') AS subject, r.outcome_words AS "outcomeWords",
        jsonb_path_query_array(r.letter, 'strict $.body.**?(@.type == "choices").attrs.choices[*]', '{}', true) AS choices,
        (SELECT count(*)::int FROM responses q JOIN messages m ON m.id = q.message_id LEFT JOIN tray t ON t.response_id = q.id
-        WHERE (m.round_id = r.id OR m.round_id = (SELECT a.id FROM rounds a WHERE a.answers_of = r.id)) AND ${openInTray('$1')}) AS "inTray"
-     FROM rounds r WHERE r.answers_of IS NULL`,
+        WHERE r.chases IS NULL AND m.round_id IN (SELECT a.id FROM rounds a WHERE a.family = r.family) AND ${openInTray('$1')}) AS "inTray"
+     FROM rounds r WHERE ${onTheDesk}`,
     [now],
   )
   const of = new Map(more.map(({ id, ...rest }) => [id, rest]))
@@ -373,7 +389,7 @@ export async function roundLines(db: Database): Promise<RoundLine[]> {
        (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'reply' AND q.of = 'person') AS replied,
        (SELECT count(DISTINCT q.message_id)::int FROM responses q JOIN messages n ON n.id = q.message_id WHERE n.round_id = r.id AND q.kind = 'bounce' AND q.of = 'person') AS bounced,
        ${stateCountColumns}
-     FROM rounds r LEFT JOIN lists l ON l.id = r.list_id LEFT JOIN messages m ON m.round_id = r.id WHERE r.answers_of IS NULL
+     FROM rounds r LEFT JOIN lists l ON l.id = r.list_id LEFT JOIN messages m ON m.round_id = r.id WHERE ${onTheDesk}
      GROUP BY r.id, l.name ORDER BY r.changed_at DESC`,
   )
   return rows.map(({ waiting, sending, sent, retrying, refused, inDoubt, setAside, withdrawn, ...line }) => ({

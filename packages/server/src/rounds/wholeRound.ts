@@ -4,6 +4,7 @@ import type { Database } from '../db/database.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { listById } from '../people/store.ts'
 import type { Computes } from '../threads/job.ts'
+import { chasersOf } from './chasers.ts'
 import { filesOf, madeFilesOf, matchesOf } from './files.ts'
 import type { RoundJobs } from './jobs.ts'
 import { postedVersions } from './postedVersions.ts'
@@ -25,7 +26,8 @@ function addressesToAsk({ addressColumn, columns }: List): string[] | null {
 
 /** A round as the API gives it. */
 export async function wholeRound({ db, compute, clock }: WholeParts, id: number): Promise<Round> {
-  const { listId, filesVersion: _, ...round } = await roundById(db, id)
+  const { listId, filesVersion: _, chases, ...round } = await roundById(db, id)
+  const followed = chases === null ? null : await roundById(db, chases)
   const list = listId === null ? null : await listById(db, listId)
   const setAside = await setAsideOf(db, id)
   const known = new Set(list?.columns.map((c) => c.id))
@@ -43,6 +45,8 @@ export async function wholeRound({ db, compute, clock }: WholeParts, id: number)
         ? (await compute.run('namesOf', { listId: list.id })).columns
         : null,
     list,
+    chases: followed && { id: followed.id, title: followed.title, postedAt: followed.postedAt },
+    chasers: await chasersOf(db, id),
     setAside,
     counts: await compute.run('counts', { roundId: id, now: clock.now() }),
     files: await filesOf(db, id),
