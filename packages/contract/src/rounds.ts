@@ -310,6 +310,8 @@ export const mergedSchema = z.object({
   text: z.string(),
   files: z.array(z.object({ name: z.string(), size: z.number(), hash: z.string() })),
   size: z.number(),
+  /** When it left (ms since 1970); null where it has not. */
+  sentAt: z.number().nullable(),
 })
 
 /** Rounds, their people and messages. */

@@ -1,3 +1,4 @@
+import { escapeHtml } from '../letter/escape.ts'
 import { bareAddress } from '../people/address.ts'
 import { answers as say } from './words.ts'
 
@@ -28,6 +29,19 @@ export function quotedText({ from, at, text }: QuotedMail): string {
   const cut = text.length > mostQuoted
   const lines = `${text.slice(0, mostQuoted).trimEnd()}${cut ? `\n${say.cut}` : ''}`.split(/\r?\n/)
   return `${say.wrote(at, from)}\n${lines.map((line) => (line.startsWith('>') ? `>${line}` : `> ${line}`.trimEnd())).join('\n')}\n`
+}
+
+const endOfHtml = '</div></body>'
+
+/** A letter with what it quotes below its own words, in both its forms. */
+export function quotedBelow(letter: { html: string; text: string }, quoted: string): { html: string; text: string } {
+  const [head, ...lines] = quoted.trimEnd().split('\n')
+  const words = lines.map((line) => escapeHtml(line.replace(/^> ?/, ''))).join('<br>')
+  const quote = `<p>${escapeHtml(head)}</p><blockquote style="margin:0 0 0 .5em;padding-left:.75em;border-left:2px solid #888">${words}</blockquote>`
+  return {
+    html: letter.html.replace(endOfHtml, () => `${quote}${endOfHtml}`),
+    text: `${letter.text.trimEnd()}\n\n${quoted}`,
+  }
 }
 
 /** An answer's whole text: its words, the signature behind its line (RFC 3676, section 4.3), and what it quotes. */

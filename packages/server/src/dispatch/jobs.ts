@@ -18,7 +18,7 @@ import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { chasersOfAll, linkChasers, openChasers } from '../rounds/chasers.ts'
 import { postingFingerprint } from '../rounds/fingerprint.ts'
-import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
+import { asFirst, freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
 import { freezePaper } from '../rounds/freezePaper.ts'
 import { type LoadedRound, loadPeople, loadRound, onlySome } from '../rounds/loadRound.ts'
 import { fateOf, insertMessages, type NewMessage, waitingOf } from '../rounds/messages.ts'
@@ -263,15 +263,7 @@ async function readyChasers(
   publicAddress: PublicAddress,
   progress: JobContext['progress'],
 ): Promise<{ round: RoundRecord; messages: NewMessage[] }[]> {
-  const first = messages.map(({ rowId, messageId, contents }) => ({
-    rowId,
-    messageId,
-    subject: contents.subject,
-    from: contents.from,
-    text: contents.text,
-    textOfCopies: contents.ofCopies?.text ?? contents.text,
-    sentAt: null,
-  }))
+  const first = asFirst(messages)
   const ready = []
   for (const id of await openChasers(db, roundId)) {
     const loaded = await loadRound(db, id, now, true)

@@ -1,8 +1,7 @@
-import type { LastWord, Timetable } from '@hand-post/contract'
+import type { LastWord } from '@hand-post/contract'
 import {
   bareAddress,
   chaserDaysWords,
-  chaserDue,
   compileCopies,
   displayName,
   domainOf,
@@ -19,7 +18,7 @@ import { kindsOf } from '../rounds/files.ts'
 import { postingFingerprint } from '../rounds/fingerprint.ts'
 import { type LoadedRound, loadPeople, loadRound } from '../rounds/loadRound.ts'
 import type { JobContext } from '../threads/job.ts'
-import { planRound } from './planRound.ts'
+import { followTimes, planRound } from './planRound.ts'
 
 /** How many people or addresses the last word names. */
 const maxNamed = 200
@@ -86,35 +85,30 @@ export const lastWordJobs = {
       },
       ...planned,
       ...table,
-      chasers: round.postedAt === null ? await chasersToCome(db, loaded, table, now) : [],
+      chasers: round.postedAt === null ? await chasersToCome(db, loaded, settings.timeZone, now) : [],
     }
   },
 }
 
-/** The chasers that are posted together with a round: to how many at most, and when, by the times at which its letters leave. */
+/** The chasers that are posted together with a round: to how many at most, and on which days. */
 async function chasersToCome(
   db: Database,
   { round }: LoadedRound,
-  { departures, limits }: Pick<Timetable, 'departures' | 'limits'>,
+  zone: string,
   now: number,
 ): Promise<LastWord['chasers']> {
-  const days = new ZoneDays(limits.zone)
-  const leaves = new Map(departures.map(({ rowId, at }) => [rowId, at]))
   const found = []
   for (const id of await openChasers(db, round.id)) {
-    const { round: chaser, people } = await loadPeople(db, id, now)
-    const { after } = chaser.chaser!
-    const due = people.chosen.flatMap((row) => {
-      const at = leaves.get(row.id)
-      const when = at === undefined || after === null ? null : chaserDue(at, after, limits.hours, days)
-      return when === null ? [] : [when]
-    })
+    const loaded = await loadPeople(db, id, now)
+    const { length } = loaded.people.chosen
+    const times = (await followTimes(db, loaded, now)) ?? new Map<number, number | null>()
+    const due = loaded.people.chosen.flatMap((row) => times.get(row.id) ?? [])
     const [first, last] = due.length === 0 ? [null, null] : [due.reduce(least), due.reduce(most)]
     found.push({
       id,
-      title: chaser.title,
-      letters: people.chosen.length,
-      days: chaserDaysWords(people.chosen.length, first, last, days),
+      title: loaded.round.title,
+      letters: length,
+      days: chaserDaysWords(length, first, last, new ZoneDays(zone)),
     })
   }
   return found

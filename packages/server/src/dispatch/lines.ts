@@ -12,7 +12,7 @@ const copiesOfLine = `coalesce((SELECT jsonb_agg(jsonb_build_object('id', k.id, 
 const asksWriter = `m.state = 'inDoubt' AND m.looked_at IS NOT NULL`
 
 const lineColumns = `m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, m.subject, m.state,
-  m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.version, m.reason,
+  m.planned_at AS "plannedAt", m.sent_at AS "sentAt", m.filed_at AS "filedAt", m.attempts, m.version, coalesce(CASE WHEN m.state IN ('waiting', 'retrying') THEN m.unfit END, m.reason) AS reason,
   m.filing_fault AS "filingFault", (${asksWriter}) AS "asksWriter", ${copiesOfLine}`
 
 /** The messages of a round, in the list's order: all, those of a row, those that wait. */

@@ -1,6 +1,7 @@
 import type { Timetable } from '@hand-post/contract'
 import {
   bareAddress,
+  chaserDue,
   compileCopies,
   type Lane,
   type PlanGiven,
@@ -8,22 +9,59 @@ import {
   shown,
   timetableOf,
   timetableSentence,
+  ZoneDays,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { limitsOf } from '../mailboxes/limits.ts'
 import { departuresOf, mailboxById } from '../mailboxes/store.ts'
-import { type LoadedRound, leavingOrder, timeOf } from '../rounds/loadRound.ts'
+import { type LoadedRound, leavingOrder, loadRound, timeOf } from '../rounds/loadRound.ts'
 import { waitingOf } from '../rounds/messages.ts'
-import { leftOf, waitingLanes } from './store.ts'
+import { departuresOfRound, leftOf, waitingLanes } from './store.ts'
 
 /** The letters that a round which is not posted would have waiting: their ids are rows. */
-function lettersOf(loaded: LoadedRound): Lane['letters'] {
+function lettersOf(loaded: LoadedRound, follow: FollowTimes | null): Lane['letters'] {
   const { round, columns, toProof } = loaded
   const copiesOf = compileCopies(toProof.copies, columns)
-  return leavingOrder(loaded).map((row) => {
+  return leavingOrder(loaded).flatMap((row) => {
+    // A chaser of a letter that has no time has none itself.
+    const due = follow === null ? null : follow.get(row.id)
+    if (due === undefined) return []
     const { cc, bcc } = copiesOf.of(row, round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : '')
-    return { id: row.id, recipients: 1, copies: cc.length + bcc.length, notBefore: timeOf(loaded, row), seed: row.id }
+    return {
+      id: row.id,
+      recipients: 1,
+      copies: cc.length + bcc.length,
+      notBefore: due ?? timeOf(loaded, row),
+      seed: row.id,
+    }
   })
+}
+
+/** When chasers of rows may leave (ms since 1970), by row; null is at once. Rows whose letter has no time are lacking. */
+type FollowTimes = ReadonlyMap<number, number | null>
+
+/** When the letters of a chaser that is not posted yet may leave, by those that they follow as these left, or are planned to. */
+export async function followTimes(
+  db: Database,
+  { round }: Pick<LoadedRound, 'round'>,
+  now: number,
+): Promise<FollowTimes | null> {
+  const { chases, chaser } = round
+  if (chases === null || chaser === null) return null
+  const parent = await loadRound(db, chases, now)
+  const mailbox = await mailboxById(db, round.mailboxId)
+  const { hours } = await limitsOf(db, mailbox, now)
+  const days = new ZoneDays(mailbox.settings.timeZone)
+  const leaves =
+    parent.round.postedAt === null
+      ? timetableOf(await planGiven(db, parent, now)).departures
+      : await departuresOfRound(db, chases)
+  const times = new Map<number, number | null>()
+  for (const { rowId, at } of leaves) {
+    const due = chaser.after === null ? null : chaserDue(at, chaser.after, hours, days)
+    if (due !== null || chaser.after === null) times.set(rowId, due)
+  }
+  return times
 }
 
 /** What a mailbox has waiting, with its limits and what has left it; `evenHeld` is a round that counts though it is held. */
@@ -48,7 +86,12 @@ export async function planGiven(db: Database, loaded: LoadedRound, now: number):
   const { round } = loaded
   const given = await mailboxGiven(db, round.mailboxId, now, round.id)
   if (round.postedAt === null) {
-    const mine = { id: round.id, letters: lettersOf(loaded), copies: [], pace: round.dispatch }
+    const mine = {
+      id: round.id,
+      letters: lettersOf(loaded, await followTimes(db, loaded, now)),
+      copies: [],
+      pace: round.dispatch,
+    }
     return { ...given, round: round.id, lanes: [...given.lanes, { ...mine, gone: 0, last: null, lastByPace: null }] }
   }
   const rowOf = new Map((await waitingOf(db, round.id)).map(({ id, rowId }) => [id, rowId]))
@@ -62,7 +105,7 @@ export async function planGiven(db: Database, loaded: LoadedRound, now: number):
 
 /** A round's letters when they come late to what was posted of it: behind those of it that wait still. */
 async function withLate(db: Database, given: PlanGiven, loaded: LoadedRound): Promise<PlanGiven> {
-  const letters = lettersOf(loaded)
+  const letters = lettersOf(loaded, null)
   const { id, dispatch } = loaded.round
   if (given.lanes.some((lane) => lane.id === id))
     return {

@@ -23,7 +23,7 @@ export interface CopyParts {
   compute: Computes<RoundJobs>
   files: FileStore
   keys: MailboxKeys
-  publicAddress: Pick<PublicAddress, 'url'>
+  publicAddress: PublicAddress
   publish: Publish
 }
 
@@ -49,7 +49,7 @@ export async function sendCopies(
       'Not an own address',
     )
   const pictures = await pictureParts(db, round.letter)
-  const made = await compute.run('messages', { roundId, rowIds, now: clock.now() })
+  const made = await compute.run('messages', { roundId, rowIds, now: clock.now(), publicAddress })
   const line = new SmtpConnection(keys.accessOf(mailbox))
   let sent = 0
   try {

@@ -14,6 +14,7 @@ import {
   optOutPlace,
   type PreparedFor,
   preparedAnswer,
+  quotedBelow,
   quotedText,
   type Row,
   shown,
@@ -26,8 +27,9 @@ import type { Contents } from '../mailboxes/contents.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { signToken } from '../secrets.ts'
 import { type FirstLetter, firstLetters } from './chasers.ts'
-import { type LoadedRound, leavingOrder, timeOf } from './loadRound.ts'
+import { type LoadedRound, leavingOrder, loadRound, onlySome, timeOf } from './loadRound.ts'
 import type { NewMessage } from './messages.ts'
+import { roundById } from './store.ts'
 
 /** What freezing needs beside the round: how its public addresses are made. */
 export interface PublicAddress {
@@ -163,7 +165,7 @@ export async function freezeMessages(
   })
   const turns = new Map(leavingOrder(loaded).map((row, i) => [row.id, i]))
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
-  const following = await followingFirst(db, loaded, settings.timeZone, first)
+  const following = await followingFirst(db, loaded, publicAddress, first)
   return people.chosen.map((row: Row, i) => {
     const had = known?.get(row.id)
     const key = had?.key ?? randomBytes(16).toString('base64url')
@@ -226,58 +228,76 @@ export async function freezeMessages(
   })
 }
 
-/** What a chaser's letters have of those that they follow: their thread and subject, and below their own words what those said. */
-async function followingFirst(
+/** What of a message a chaser has from the letter that it follows. */
+export type Followed = Pick<Contents, 'subject' | 'html' | 'text' | 'thread' | 'ofCopies'>
+
+/**
+ * What a chaser's letters have of those that they follow: their thread and subject, and below their own words what those said.
+ * @param given the letters that they follow, where these are not in the database yet.
+ */
+export async function followingFirst(
   db: Database,
-  { round, people }: LoadedRound,
-  timeZone: string,
-  given: readonly FirstLetter[] | null,
-): Promise<(rowId: number, contents: Contents) => Contents> {
-  const { chases, chaser } = round
+  loaded: LoadedRound,
+  publicAddress: PublicAddress,
+  given: readonly FirstLetter[] | null = null,
+): Promise<<C extends Followed>(rowId: number, contents: C) => C> {
+  const { chases, chaser } = loaded.round
   if (chases === null || chaser === null || (!chaser.thread && !chaser.quote)) return (_, contents) => contents
-  const rows = people.chosen.length < fewRows ? people.chosen.map((row) => row.id) : null
-  const first = new Map((given ?? (await firstLetters(db, chases, rows))).map((one) => [one.rowId, one]))
+  const { timeZone } = (await mailboxById(db, loaded.round.mailboxId)).settings
+  const first = new Map(
+    (given ?? (await lettersFollowed(db, loaded, chases, publicAddress))).map((one) => [one.rowId, one]),
+  )
   return (rowId, contents) => {
     const letter = first.get(rowId)
     if (!letter) return contents
     const { from, sentAt, text, textOfCopies } = letter
     const quoted = (words: string) =>
-      chaser.quote
-        ? quotedText({
-            from: from.name === '' ? from.address : `${from.name} <${from.address}>`,
-            at: sentAt === null ? null : momentWords(sentAt, timeZone),
-            text: words,
-          })
-        : ''
-    const below = ({ html, text: own }: { html: string; text: string }, words: string) => {
-      const quote = quoted(words)
-      if (quote === '') return { html, text: own }
-      return {
-        html: html === '' ? '' : html.replace(endOfHtml, () => `${quoteAsHtml(quote)}${endOfHtml}`),
-        text: `${own.trimEnd()}\n\n${quote}`,
-      }
-    }
+      quotedText({
+        from: from.name === '' ? from.address : `${from.name} <${from.address}>`,
+        at: sentAt === null ? null : momentWords(sentAt, timeZone),
+        text: words,
+      })
     return {
       ...contents,
-      ...below(contents, text),
-      ...(contents.ofCopies && { ofCopies: below(contents.ofCopies, textOfCopies) }),
-      ...(!contents.ofCopies &&
-        textOfCopies !== text &&
-        contents.cc.length + contents.bcc.length > 0 && { ofCopies: below(contents, textOfCopies) }),
-      ...(chaser.thread && {
-        subject: answerSubject(letter.subject),
-        thread: threadOf(letter.messageId, null),
+      ...(chaser.thread && { subject: answerSubject(letter.subject), thread: threadOf(letter.messageId, null) }),
+      ...(chaser.quote && {
+        ...quotedBelow(contents, quoted(text)),
+        // What acts for the person in the first letter acts for nobody else.
+        ...((contents.ofCopies || textOfCopies !== text) && {
+          ofCopies: quotedBelow(contents.ofCopies ?? contents, quoted(textOfCopies)),
+        }),
       }),
     }
   }
 }
+
 /** Of so few people their first letters alone are read. */
 const fewRows = 5000
-const endOfHtml = '</div></body>'
 
-/** A quotation in plain text as HTML. */
-const quoteAsHtml = (quote: string) => {
-  const [head, ...lines] = quote.trimEnd().split('\n')
-  const words = lines.map((line) => escapeHtml(line.replace(/^> ?/, ''))).join('<br>')
-  return `<p>${escapeHtml(head)}</p><blockquote style="margin:0 0 0 .5em;padding-left:.75em;border-left:2px solid #888">${words}</blockquote>`
+/** The letters that a chaser's own follow: as they were posted or, while they are not, as they would be now. */
+async function lettersFollowed(
+  db: Database,
+  { people, now }: LoadedRound,
+  roundId: number,
+  publicAddress: PublicAddress,
+): Promise<FirstLetter[]> {
+  const rows = people.chosen.map((row) => row.id)
+  if ((await roundById(db, roundId)).postedAt !== null)
+    return firstLetters(db, roundId, rows.length < fewRows ? rows : null)
+  const first = await loadRound(db, roundId, now)
+  const wanted = new Set(rows)
+  const some = first.people.chosen.filter((row) => wanted.has(row.id))
+  return asFirst(await freezeMessages(db, onlySome(first, some), publicAddress, { uncounted: true }))
 }
+
+/** Messages that were just made as letters that others follow. */
+export const asFirst = (messages: readonly NewMessage[]): FirstLetter[] =>
+  messages.map(({ rowId, messageId, contents: { subject, from, text, ofCopies } }) => ({
+    rowId,
+    messageId,
+    subject,
+    from,
+    text,
+    textOfCopies: ofCopies?.text ?? text,
+    sentAt: null,
+  }))

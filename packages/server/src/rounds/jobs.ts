@@ -17,9 +17,9 @@ import {
 import { groups, refusedAddresses } from '../people/bookStore.ts'
 import { notFound } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
-import { freezeMessages, type PublicAddress } from './freeze.ts'
+import { type Followed, followingFirst, freezeMessages, type PublicAddress } from './freeze.ts'
 import { lateComers } from './lateComers.ts'
-import { loadPeople, loadRound } from './loadRound.ts'
+import { loadPeople, loadRound, onlySome, whyNotChased } from './loadRound.ts'
 import type { NewMessage } from './messages.ts'
 import { setAsideOf } from './store.ts'
 
@@ -61,11 +61,12 @@ export const roundJobs = {
     const aside = new Map((await setAsideOf(db, roundId)).map((s) => [s.rowId, s.reason]))
     const first = new Map<number, Row>()
     for (const together of people.rowsOf.values()) for (const row of together) first.set(row.id, together[0])
+    const notChased = await whyNotChased(db, round, now)
     const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
     const why = (row: Row): string => {
       switch (people.standing.get(row.id)) {
         case 'notChased':
-          return 'not to be chased: they have no letter of the round, or what the chaser is for is done'
+          return `not to be chased: ${notChased(row.id)}`
         case 'setAside':
           return `set aside${aside.get(row.id) ? `: ${aside.get(row.id)}` : ''}`
         case 'byRule':
@@ -85,8 +86,26 @@ export const roundJobs = {
   },
 
   /** The messages of some people as the round stands. Pictures are named by the letter's own `file:…` addresses. */
-  async messages({ roundId, rowIds, now }: { roundId: number; rowIds: number[]; now: number }, { db }: JobContext) {
-    const { round, columns, rows, people, files, from, toProof } = await loadRound(db, roundId, now)
+  async messages(
+    {
+      roundId,
+      rowIds,
+      now,
+      publicAddress,
+    }: { roundId: number; rowIds: number[]; now: number; publicAddress: PublicAddress },
+    { db }: JobContext,
+  ) {
+    const loaded = await loadRound(db, roundId, now)
+    const { round, columns, rows, people, files, from, toProof } = loaded
+    const wanted = new Set(rowIds)
+    const following = await followingFirst(
+      db,
+      onlySome(
+        loaded,
+        rows.filter((row) => wanted.has(row.id)),
+      ),
+      publicAddress,
+    )
     const compiled = compileLetter(round.letter, columns, toProof.making)
     const printed = compileForPaper(round.letter, columns, toProof.making)
     const copies = compileCopies(toProof.copies, columns)
@@ -96,7 +115,14 @@ export const roundJobs = {
       if (!row) throw notFound('row')
       const together = people.rowsOf.get(row.id)
       const isOnPaper = people.standing.get(row.id) === 'onPaper'
-      const merged = (isOnPaper ? printed : compiled).merge(row, together, toProof.notes.get(row.id))
+      const own: ReturnType<typeof compiled.merge> & Followed = (isOnPaper ? printed : compiled).merge(
+        row,
+        together,
+        toProof.notes.get(row.id),
+      )
+      const { thread: _, ofCopies, ...followed } = isOnPaper ? own : following(row.id, own)
+      // It is looked at, and nothing is done by it.
+      const merged = { ...followed, ...ofCopies }
       const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
       const person = displayName(row, round.nameColumns, round.addressColumn)
       const byId = new Map(files.map((f) => [f.id, f]))

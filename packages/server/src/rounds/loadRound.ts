@@ -55,6 +55,8 @@ export interface RoundPeople {
 /** A round with everything that is computed over: its columns, rows, people and files. */
 export interface LoadedRound extends RoundPeople {
   files: RoundFileEntry[]
+  /** When it was loaded (ms since 1970). */
+  now: number
   /** From whom its letters are. */
   from: { name: string; address: string }
   toProof: RoundToProof
@@ -153,6 +155,29 @@ async function amongOf(db: Database, round: RoundRecord, now: number, zone: stri
   return new Set(
     wanted.filter((row) => judgeChaser(round.chaser!, came.get(row) ?? nothingCame, zone) === null).flatMap(together),
   )
+}
+
+/** Why rows of a chaser's list are not to be chased, in words that go on in a sentence. */
+export async function whyNotChased(
+  db: Database,
+  { chases, chaser, mailboxId }: Pick<RoundRecord, 'chases' | 'chaser' | 'mailboxId'>,
+  now: number,
+): Promise<(row: number) => string> {
+  if (chases === null || chaser === null) return () => ''
+  const { timeZone } = (await mailboxById(db, mailboxId)).settings
+  const parent = await loadPeople(db, chases, now)
+  const having =
+    parent.round.postedAt === null
+      ? new Set(parent.people.chosen.map((row) => row.id))
+      : new Set((await havingLetter(db, chases)).map(({ rowId }) => rowId))
+  const only = chaser.rows && new Set(chaser.rows)
+  const came = await cameOfChased(db, chases, null)
+  return (row) => {
+    if (!having.has(row)) return 'they have no letter of the round that it follows'
+    if (only && !only.has(row)) return 'they were not chosen for it'
+    const why = judgeChaser(chaser, came.get(row) ?? nothingCame, timeZone)?.why ?? ''
+    return why.charAt(0).toLowerCase() + why.slice(1).replace(/\.$/, '')
+  }
 }
 
 const nobody: Row[] = []
@@ -255,6 +280,7 @@ export async function loadRound(db: Database, roundId: number, now: number, with
   return {
     ...loaded,
     files,
+    now,
     ownTimeOf,
     from: senderOf(round, settings),
     toProof: {

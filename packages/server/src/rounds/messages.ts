@@ -216,14 +216,13 @@ export async function amendMessages(
   return amended
 }
 
+/** A person's message in a round as it is frozen, and when it left. */
+type FrozenOfRow = Frozen & { id: number; sentAt: number | null }
+
 /** The frozen contents of a person's message in a round, or null when the round has none for them. */
-export async function frozenOfRow(
-  db: Database,
-  roundId: number,
-  rowId: number,
-): Promise<(Frozen & { id: number }) | null> {
-  const [found] = await db.query<Frozen & { id: number }>(
-    `SELECT m.id, m.key, m.message_id AS "messageId", c.contents
+export async function frozenOfRow(db: Database, roundId: number, rowId: number): Promise<FrozenOfRow | null> {
+  const [found] = await db.query<FrozenOfRow>(
+    `SELECT m.id, m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt"
      FROM messages m JOIN message_contents c ON c.message_id = m.id WHERE m.round_id = $1 AND m.row_id = $2 ORDER BY m.again DESC LIMIT 1`,
     [roundId, rowId],
   )
@@ -235,7 +234,7 @@ export async function asPosted(
   db: Database,
   round: { id: number; amendingSince: number | null },
   rowId: number,
-): Promise<(Frozen & { id: number }) | null> {
+): Promise<FrozenOfRow | null> {
   if (round.amendingSince !== null && (await waitingRows(db, round.id)).has(rowId)) return null
   return frozenOfRow(db, round.id, rowId)
 }

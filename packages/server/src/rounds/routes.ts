@@ -25,6 +25,7 @@ import type { Computes } from '../threads/job.ts'
 import { chaserSubject, chasersFollow, openChasers } from './chasers.ts'
 import { draftsOf } from './draftStore.ts'
 import { removeMadeFiles } from './files.ts'
+import type { PublicAddress } from './freeze.ts'
 import type { RoundJobs } from './jobs.ts'
 import { asPosted } from './messages.ts'
 import { paperAsPosted } from './paperLetters.ts'
@@ -69,6 +70,7 @@ export interface RoundParts {
   clock: Clock
   compute: Computes<PeopleJobs & LetterJobs & RoundJobs>
   files: FileStore
+  publicAddress: PublicAddress
   /** Takes away what the last rehearsal of a round has left. */
   clearRehearsal: (roundId: number) => Promise<void>
   publish: Publish
@@ -280,6 +282,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         text: '',
         files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
         size: 0,
+        sentAt: null,
       }
     }
     const frozen = await asPosted(db, round, params.row)
@@ -302,12 +305,14 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
           text,
           enclosed.map((f) => f.size),
         ),
+        sentAt: frozen.sentAt,
       }
     }
     const [{ address, name, from, wrong: _, left: __, files: enclosed, ...merged }] = await compute.run('messages', {
       roundId: params.round,
       rowIds: [params.row],
       now: clock.now(),
+      publicAddress: parts.publicAddress,
     })
     return {
       from: mailName(from),
@@ -315,6 +320,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
       ...merged,
       html: withPictures(merged.html, (src) => `/api/files/${pictureHash(src) ?? ''}`),
       files: enclosed.map(({ name, size, hash }) => ({ name, size, hash })),
+      sentAt: null,
     }
   })
 }

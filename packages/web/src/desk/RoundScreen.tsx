@@ -26,6 +26,7 @@ const stageScreens = {
   responses: lazy(() => import('../responses/ResponsesStage.tsx')),
 }
 const AmendBar = lazy(() => import('../dispatch/AmendBar.tsx'))
+const ChaserBar = lazy(() => import('../dispatch/Chasers.tsx'))
 const RowsTable = lazy(() => import('../rounds/RowsTable.tsx'))
 type Stage = keyof typeof stageScreens
 
@@ -130,6 +131,11 @@ function Stages({ stage }: { stage: Stage }) {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Title stage={stage} />
+      {round.chases !== null && (
+        <Suspense>
+          <ChaserBar />
+        </Suspense>
+      )}
       {round.amendingSince !== null && (
         <Suspense>
           <AmendBar />

@@ -52,6 +52,7 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   const late = useQuery(query.people(round.id)).data?.lateComers.length ?? 0
   const { counts, states } = round
   const out = [
+    counts.notChased > 0 ? say.notChased(counts.notChased) : '',
     counts.byRule > 0 ? say.rule(counts.byRule) : '',
     counts.setAside > 0 ? say.setAside(counts.setAside) : '',
     counts.doNotWrite > 0 ? say.notWritten(counts.doNotWrite) : '',

@@ -149,6 +149,7 @@ export const routingSlip = {
   underWay: 'under way',
   rule: (byRule: number) => `${byRule} by rule`,
   setAside: (setAside: number) => `${setAside} set aside`,
+  notChased: (n: number) => `${n} not to be chased`,
   notWritten: (doNotWrite: number) => `${doNotWrite} not to be written to`,
   sameAddress: (joined: number, sameAddress: number) => `${joined + sameAddress} of the same address`,
   cameLateNoLetter: (late: number) =>

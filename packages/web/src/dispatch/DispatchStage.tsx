@@ -2,15 +2,17 @@ import { type LastWord, type Round, routes } from '@hand-post/contract'
 import { unusualThings } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
 import { faultWords, queries, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
+import { Chasers } from './Chasers.tsx'
 import { Progress } from './Progress.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
 import { usePlan } from './usePlan.ts'
 import { Wishes } from './Wishes.tsx'
-import { dispatchStage as say } from './words.ts'
+import { chaserPosting, dispatchStage as say } from './words.ts'
 
 /** The present, taken anew every few seconds. */
 function useNow(every = 5000): number {
@@ -76,8 +78,26 @@ export default function DispatchStage() {
           )}
         </p>
       </section>
-      {posted ? <Progress mailbox={mailbox} /> : <LastWordAndPost round={round} />}
+      <Chasers round={round} />
+      {posted ? (
+        <Progress mailbox={mailbox} />
+      ) : round.chases?.postedAt === null ? (
+        <WithItsRound {...round.chases} />
+      ) : (
+        <LastWordAndPost round={round} />
+      )}
     </div>
+  )
+}
+
+/** A chaser whose round is not posted yet is posted together with it. */
+function WithItsRound({ id, title }: { id: number; title: string }) {
+  const navigate = useNavigate()
+  return (
+    <section aria-label={say.post2} className="flex flex-wrap items-center gap-3 px-5 py-4">
+      <p className="min-w-60 flex-1">{chaserPosting.withItsRound(title)}</p>
+      <Button onClick={() => void navigate(`/rounds/${id}/dispatch`)}>{chaserPosting.goToRound}</Button>
+    </section>
   )
 }
 
@@ -292,6 +312,9 @@ function LastWordAndPost({ round }: { round: Round }) {
               {set.length > 0 && (
                 <li>{read === set.length ? say.readingSetReadEnd : say.showEveryVariationLetter(set.length, read)}</li>
               )}
+              {said.chasers.map(({ id, title, days }) => (
+                <li key={id}>{chaserPosting.toCome(title, days)}</li>
+              ))}
               {said.letters > 0 && <li>{allowanceSentence(said, mailbox?.timeZone ?? 'UTC')}</li>}
             </ul>
           </>

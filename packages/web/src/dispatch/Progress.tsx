@@ -72,6 +72,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
   const allDoubts = doubtful + copies.inDoubt
   const all = Object.values(states).reduce((a, b) => a + b, 0)
   const params = { round: round.id }
+  const isChaser = round.chases !== null
   const sentence = useMemo(
     () =>
       [
@@ -81,12 +82,12 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
         states.retrying && say.triedAgain(states.retrying),
         states.refused && `${states.refused} refused`,
         states.inDoubt && say.doubt(states.inDoubt),
-        states.setAside && say.setAsideDoNot(states.setAside),
+        states.setAside && (isChaser ? say.chaserNotNeeded : say.setAsideDoNot)(states.setAside),
         states.withdrawn && `${states.withdrawn} withdrawn`,
       ]
         .filter(Boolean)
         .join(', '),
-    [states, all],
+    [states, all, isChaser],
   )
   const copySentence = copiesSentence(copies)
   return (

@@ -73,6 +73,13 @@ export const dispatchStage = {
     `Of the ${times(set, 'message')} that show every variation of the letter, ${read === 0 ? 'none was' : `${read} ${verb(read, 'was', 'were')}`} read.`,
 }
 
+/** DispatchStage.tsx, of a chaser, and of its round */
+export const chaserPosting = {
+  withItsRound: (title: string) => `This chaser is posted together with “${title}”, and shown in its last word.`,
+  goToRound: 'Go to that round',
+  toCome: (title: string, days: string) => `Behind them, “${title}”: ${days}.`,
+}
+
 /** LateComers.tsx */
 export const lateComers = {
   setAsideWhy: 'set aside when topping up',
@@ -177,6 +184,7 @@ export const progress = {
   triedAgain: (retrying: number) => `${retrying} to be tried again`,
   doubt: (inDoubt: number) => `${inDoubt} in doubt`,
   setAsideDoNot: (setAside: number) => `${setAside} set aside (do-not-write list)`,
+  chaserNotNeeded: (setAside: number) => `${setAside} not needed`,
   sent: (sent: number, all: number) => `${sent} of ${times(all, 'letter')} sent`,
   beingHandedOver: (sending: number) => `${sending} being handed over`,
   progress: 'Progress',
@@ -443,4 +451,73 @@ export const wishes = {
   whoOpensSmallPicture: 'who opens it, by a small picture',
   whoFollowsLinks: 'who follows its links',
   whoHasReadAsking: 'who has read it, by asking for a receipt',
+}
+
+const many = (n: number) => n.toLocaleString('en-GB')
+/** Chasers.tsx */
+export const chasers = {
+  chasers: 'Chasers',
+  chaser: 'Chaser',
+  none: 'Whoever does not answer can be written to again by itself. A moment before, the mailbox is read: nobody who has answered gets it.',
+  some: 'A moment before each leaves, the mailbox is read: nobody who has answered gets it.',
+  add: 'Add a chaser…',
+  addAnother: 'Add another…',
+  change: 'When and to whom…',
+  chaserOf: 'A chaser of',
+  goes: (after: string, who: string, rows: number | null) =>
+    `${after}, to ${rows === null ? 'those' : `those of ${times(rows, 'person', 'people')}`} ${who}`,
+  postedTogether: 'it is posted together with this round',
+  notPosted: 'not posted yet',
+  toSettle: (n: number) => (n === 0 ? 'Its files are still being examined.' : `Its proof has ${n} to settle first.`),
+  sent: (n: number) => `${many(n)} sent`,
+  sending: (n: number) => `${many(n)} being handed over`,
+  toGo: (n: number) => `${many(n)} to go`,
+  toGoFrom: (n: number, from: string) => `${many(n)} to go, from ${from}`,
+  held: (n: number) => `${many(n)} held`,
+  amended: (n: number) => `${many(n)} being amended`,
+  unfit: (n: number) => `${many(n)} will not be needed`,
+  notNeeded: (n: number) => `${many(n)} not needed`,
+  refused: (n: number) => `${many(n)} refused`,
+  inDoubt: (n: number) => `${many(n)} in doubt`,
+  withdrawn: (n: number) => `${many(n)} withdrawn`,
+}
+
+/** ChaserSheet.tsx */
+export const chaserSheet = {
+  begin: 'Add a chaser',
+  changeIt: 'When the chaser leaves, and to whom',
+  addIt: 'Add it, and write it',
+  keep: 'Keep',
+  added: 'The chaser was added. Say it in your own words here.',
+  when: 'When',
+  atOnce: 'At once, when it is posted',
+  howMany: 'How many days',
+  ofWhat: 'Which days',
+  workingDays: 'working days',
+  allDays: 'days, weekends too',
+  afterLetter: 'after each person’s letter',
+  sameTime: 'At the time at which their letter left, within the mailbox’s hours. Its days off are no working days.',
+  toWhom: 'To those',
+  chosen: (n: number) => `Of the ${times(n, 'person', 'people')} chosen on the board, those`,
+  whoChosen: 'of whom nothing has come since',
+  whoChosenHint: 'No answer, no choice, no returned mail and no outcome word since they were chosen.',
+  silent: 'who have not answered',
+  silentHint: 'Nor chosen anything, nor been given an outcome word. An automatic reply is no answer.',
+  softBounce: 'whose letter came back for a while only',
+  softBounceHint: 'As when their mailbox was full.',
+  noChoice: 'who have chosen nothing',
+  noFile: 'who have sent no file back',
+  evenIfTheyWrote: 'Even if they have written.',
+  word: (word: string) => `who have the outcome word “${word}”`,
+  never: 'Never to whoever has opted out, is on the do-not-write list, or whose letter came back for good.',
+  how: 'How',
+  thread: 'In the thread of their letter, under its subject',
+  threadHint: 'Else it is a letter of its own, with a subject of its own.',
+  quote: 'With what their letter said below',
+  madeOf: 'Made of',
+  asNow: 'the row as it is when the chaser leaves',
+  asNowHint: 'It is proofed once more then. Should anything be to settle, the chaser holds itself and says so.',
+  asPosted: 'the row as it is when it is posted',
+  daysFault: (days: string) => `“${days}” is no number of days from 1 to 366.`,
+  whoFault: 'Choose whom it goes to: to nobody it is none.',
 }

@@ -22,6 +22,7 @@ export default function LetterStage() {
   const { person } = usePerson()
   const { letter, setLetter, letterFromOutside } = useLetter()
   const editable = isOpen(round)
+  const inThread = round.chaser?.thread ?? false
   const put = useCallback(
     (parts: Partial<Letter>) => {
       now.current.letter = { ...now.current.letter, ...parts }
@@ -78,13 +79,14 @@ export default function LetterStage() {
             <TemplateLine
               label={text.subject}
               text={letter.subject}
-              editable={editable}
+              editable={editable && !inThread}
               fromOutside={letterFromOutside}
               onChange={(subject) => put({ subject })}
               onLeave={leaveSubject}
               onFocus={setInSubject}
               editors={lineEditors}
             />
+            {inThread && <p className="text-[13px] text-ink-2">{text.inThread}</p>}
           </div>
           {!withFirstLine && editable && (
             <Button kind="quiet" onClick={() => setWithFirstLine(true)}>

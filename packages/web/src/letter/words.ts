@@ -219,6 +219,7 @@ export const letterStage = {
   nWords: (n: number) => times(n, 'word'),
   nLines: (n: number) => times(n, 'line'),
   subject: 'Subject',
+  inThread: 'In the thread of each person’s first letter, so it has the subject of that.',
   addFirstLine: 'Add a first line',
   firstLine: 'First line',
   notSeenLetterItself: 'Not seen in the letter itself: inboxes show it beside the subject.',

@@ -39,7 +39,15 @@ async function drawRound(start: Round, children: React.ReactNode) {
     .on(routes.people, () => {
       const { who } = kept.round.paper
       const onPaper = who === 'everybody' ? [1, 2, 3] : who === 'withoutAddress' ? [2, 3] : []
-      const none = { byRule: [], setAside: [], doNotWrite: [], joined: [], together: [], sameAddress: [] }
+      const none = {
+        byRule: [],
+        setAside: [],
+        doNotWrite: [],
+        joined: [],
+        together: [],
+        sameAddress: [],
+        notChased: [],
+      }
       return {
         ...none,
         counts: kept.round.counts,

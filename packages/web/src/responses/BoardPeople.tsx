@@ -1,16 +1,17 @@
 import { type BoardLine, type BoardOrder, boardOrders, routes } from '@hand-post/contract'
-import type { BoardPick } from '@hand-post/core'
+import type { BoardPick, Chaser } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { Tag } from 'lucide-react'
+import { MailPlus, Tag } from 'lucide-react'
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
-import { ask, faultWords, tellFault } from '../api.ts'
+import { useNavigate } from 'react-router'
+import { ask, faultWords, queries, stale, tellFault } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable, useOrder } from '../shared/PersonTable.tsx'
 import { usePages } from '../shared/pages.ts'
 import { Button, Say, Waiting } from '../shared/parts.tsx'
-import { query } from '../shared/queries.ts'
+import { keys, query } from '../shared/queries.ts'
 import { OutcomeWords } from './OutcomeWords.tsx'
 import { OutcomeMark } from './outcomeMarks.tsx'
 import { RemindMe } from './RemindMe.tsx'
@@ -148,7 +149,16 @@ export function BoardPeople({
 }
 const isOrder = (id: string): id is BoardOrder => (boardOrders as readonly string[]).includes(id)
 
-/** What can be done with all the people who are shown: an outcome word for them, or a reminder of them. */
+/** Whom a letter is for that is begun from a line of the board, where the line says it; else whoever nothing has come of since. */
+function chaserFor({ pick, word }: { pick?: BoardPick; word?: string }): Partial<Chaser> {
+  if (pick === 'unanswered') return { who: ['silent'] }
+  if (pick === 'noChoice') return { who: ['noChoice'] }
+  if (pick === 'noFiles') return { who: ['noFile'] }
+  if (pick === 'word' && word !== undefined) return { who: ['word'], words: [word] }
+  return {}
+}
+
+/** What can be done with all the people who are shown: an outcome word for them, a further letter, or a reminder of them. */
 function WithThese({
   people,
   which,
@@ -175,6 +185,23 @@ function WithThese({
       tellFault(error)
     }
   }
+  const navigate = useNavigate()
+  const [writing, setWriting] = useState(false)
+  /** Begins a letter to them: whoever has answered by the time it leaves gets none. */
+  const write = async () => {
+    setWriting(true)
+    try {
+      const body = { rows: await rows(), chaser: chaserFor(which) }
+      const begun = await ask(routes.addChaser, { params: { round: round.id }, body })
+      queries.setQueryData(keys.round(begun.id), begun)
+      await stale(keys.round(round.id))
+      void navigate(`/rounds/${begun.id}/letter`)
+    } catch (error) {
+      tellFault(error)
+    } finally {
+      setWriting(false)
+    }
+  }
   return (
     <>
       <OutcomeWords
@@ -190,6 +217,11 @@ function WithThese({
           </Button>
         }
       />
+      {round.chases === null && (
+        <Button disabled={writing} onClick={() => void write()}>
+          <MailPlus aria-hidden size={16} /> {say.writeTo(people)}
+        </Button>
+      )}
       {zone && <RemindMe roundId={round.id} people={all ? null : { n: people, rows }} zone={zone} />}
     </>
   )

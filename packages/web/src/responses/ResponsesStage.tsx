@@ -6,6 +6,7 @@ import { Download, Paperclip, Printer, RefreshCw } from 'lucide-react'
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, useChange } from '../api.ts'
+import { Chasers } from '../dispatch/Chasers.tsx'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Button, Empty, Waiting } from '../shared/parts.tsx'
@@ -156,6 +157,7 @@ function BoardOf({ board }: { board: Board }) {
       {!board.tracking.opens && !board.tracking.clicks && (
         <p className="border-rule border-b px-5 py-1.5 text-[13px] text-ink-2">{say.opensClicksWereNot}</p>
       )}
+      {round.chasers.length > 0 && <Chasers round={round} />}
       <HeardFrom />
       {keeping && <KeepFiles onClose={() => setKeeping(false)} />}
       <BoardPeople

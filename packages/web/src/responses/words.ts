@@ -264,6 +264,7 @@ export const responsesStage = {
 
 /** BoardPeople.tsx */
 export const boardPeople = {
+  writeTo: (n: number) => (n === 1 ? 'Write to this person…' : `Write to these ${n.toLocaleString('en-GB')}…`),
   nPeople: (n: number) => times(n, 'person', 'people'),
   nobodyJustNow: 'Nobody just now.',
   person: 'Person',

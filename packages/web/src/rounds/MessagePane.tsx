@@ -1,5 +1,6 @@
-import { routes } from '@hand-post/contract'
+import { type Round, routes } from '@hand-post/contract'
 import {
+  answerSubject,
   bareAddress,
   compileCopies,
   compileForPaper,
@@ -7,7 +8,10 @@ import {
   displayName,
   encloser,
   messageSize,
+  momentWords,
   postalLines,
+  quotedBelow,
+  quotedText,
   shown,
 } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
@@ -210,10 +214,12 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
     const made = new Map(madeFiles.map(({ rowId, fileId }) => [rowId, fileId]))
     return encloser(all, columns, { column: filesColumn, pattern: filePattern, byHand, made, sentAs })
   }, [all, columns, filesColumn, filePattern, sentAs, fileMatches, madeFiles])
+  const first = useFirstLetter(person?.id ?? null)
   const message = useMemo<Shown>(() => {
     const row = person!
     const rows = together.get(row.id)
-    const merged = compiled.merge(row, rows, notes.get(row.id))
+    const own = compiled.merge(row, rows, notes.get(row.id))
+    const merged = first === null ? own : { ...own, ...followed(own, first, round, mailbox?.timeZone ?? 'UTC') }
     const enclosed = enclose(row, rows)
     const files = enclosed.files.map(({ sentAs, size, hash }) => ({
       name: sentAs,
@@ -237,8 +243,30 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
       ),
       estimated: true,
     }
-  }, [compiled, copies, enclose, person, printed, round, sender, mailbox, together, notes])
+  }, [compiled, copies, enclose, person, printed, round, sender, mailbox, together, notes, first])
   return <PersonSheet message={message} looks={looks} setLooks={setLooks} />
+}
+
+/** Of a chaser the letter that a person's own follows; null where there is none, or it is on its way. */
+function useFirstLetter(rowId: number | null) {
+  const { chases, chaser } = useWork().round
+  const wanted = chases !== null && chaser !== null && (chaser.thread || chaser.quote) && rowId !== null
+  const data = useQuery({ ...query.message(chases?.id ?? 0, rowId ?? 0), enabled: wanted }).data
+  return wanted && data ? data : null
+}
+
+/** What a chaser's message has of the letter that it follows, as it is put together when it is posted. */
+function followed(
+  own: { html: string; text: string; subject: string },
+  { from, subject, text, sentAt }: { from: string; subject: string; text: string; sentAt: number | null },
+  { chaser }: Pick<Round, 'chaser'>,
+  zone: string,
+) {
+  const at = sentAt === null ? null : momentWords(sentAt, zone)
+  return {
+    ...(chaser?.quote && quotedBelow(own, quotedText({ from, at, text }))),
+    ...(chaser?.thread && { subject: answerSubject(subject) }),
+  }
 }
 
 function FrozenMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {

@@ -1,7 +1,7 @@
 import { routes } from '@hand-post/contract'
 import { type Column, fieldsOf, type Row } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { Ban, Check, Clock3, Filter, Link2, Printer, UserMinus } from 'lucide-react'
+import { Ban, BellOff, Check, Clock3, Filter, Link2, Printer, UserMinus } from 'lucide-react'
 import { type ReactNode, useCallback, useMemo, useState } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
@@ -13,7 +13,7 @@ import { keys, query } from '../shared/queries.ts'
 import { useLetter, usePerson, useWork } from './RoundContext.tsx'
 import { rowsTable as say } from './words.ts'
 
-type Out = 'onPaper' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'late'
+type Out = 'onPaper' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'notChased' | 'late'
 const outWords: Record<Out, [string, typeof Check, string]> = {
   onPaper: [say.onPaper, Printer, say.byPaperPost],
   byRule: [say.rule, Filter, say.leftOutYourRules],
@@ -21,6 +21,7 @@ const outWords: Record<Out, [string, typeof Check, string]> = {
   doNotWrite: [say.doNotWrite, Ban, say.doNotWriteList],
   joined: ['joined', Link2, say.goesMessageEarlierRow],
   sameAddress: [say.had, Link2, say.earlierRowSameAddress],
+  notChased: [say.notChased, BellOff, say.notChasedWhy],
   late: [say.cameLate, Clock3, say.roundButWithoutMessage],
 }
 
@@ -41,7 +42,7 @@ export default function RowsTable({
   const people = useQuery(query.people(round.id)).data
   const out = useMemo(() => {
     const all = new Map<number, Out>()
-    for (const kind of ['onPaper', 'byRule', 'setAside', 'doNotWrite', 'joined', 'sameAddress'] as const)
+    for (const kind of ['onPaper', 'byRule', 'setAside', 'doNotWrite', 'joined', 'sameAddress', 'notChased'] as const)
       for (const id of people?.[kind] ?? []) all.set(id, kind)
     for (const id of people?.lateComers ?? []) all.set(id, 'late')
     return all

@@ -180,6 +180,8 @@ export const roundLines = {
 
 /** RowsTable.tsx */
 export const rowsTable = {
+  notChased: 'settled',
+  notChasedWhy: 'Has no letter of the round that this one chases, or what the chaser is for is done',
   onPaper: 'on paper',
   byPaperPost: 'Gets the letter by paper post. Click to set this person aside.',
   putSelectedOnPaper: 'Put the selected rows on paper',
