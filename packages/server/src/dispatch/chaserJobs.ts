@@ -25,7 +25,7 @@ interface Judged {
 const fewRows = 5000
 
 /** The letter that a chaser follows has not gone, and will not. */
-const notSent = new Set(['refused', 'withdrawn', 'setAside'])
+const notSent = ['refused', 'withdrawn', 'setAside']
 const firstNotSent = 'The letter that it follows was not sent.'
 const sayUnfit = (why: string) => `No chaser to this person: ${why}`
 
@@ -42,8 +42,8 @@ export const chaserJobs = {
   ): Promise<{ changed: boolean; fits: number[] }> {
     // Marked first: whatever comes in from here on takes the mark away, and nothing is claimed by what was known before it.
     await db.query(
-      `UPDATE messages SET judged_at = -$2::bigint WHERE mailbox_id = $1 AND follows IS NOT NULL AND state IN ('waiting', 'retrying')
-         AND ${ids ? 'id = ANY ($3::int[])' : '$3::int[] IS NULL AND judged_at IS NULL'}`,
+      `UPDATE messages m SET judged_at = -$2::bigint FROM messages p WHERE p.id = m.follows AND m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying')
+         AND ${ids ? 'm.id = ANY ($3::int[])' : `$3::int[] IS NULL AND (m.judged_at IS NULL OR (m.unfit IS NULL AND p.state IN (${notSent.map((state) => `'${state}'`).join(', ')})))`}`,
       [mailboxId, now, ids],
     )
     const letters = await db.query<Judged>(
@@ -59,7 +59,7 @@ export const chaserJobs = {
       const some = letters.filter((one) => one.chases === parent)
       const came = await cameOfChased(db, parent, some.length < fewRows ? some.map((one) => one.rowId) : null)
       for (const { id, rowId, chaser, first } of some) {
-        const not = notSent.has(first)
+        const not = notSent.includes(first)
           ? { why: firstNotSent, yet: false }
           : judgeChaser(chaser, came.get(rowId) ?? nothingCame, zone)
         verdicts.push({ id, unfit: not && sayUnfit(not.why), yet: not?.yet ?? false })

@@ -425,9 +425,9 @@ export async function putOffAllDue(
     `WITH off AS (
        UPDATE messages m SET not_before = $3, planned_at = $3, reason = $4 FROM rounds r
        WHERE r.id = m.round_id AND NOT r.held AND m.mailbox_id = $1 AND m.follows IS NOT NULL AND m.state IN ('waiting', 'retrying') AND m.planned_at <= $2 RETURNING m.round_id
-     ), some AS (SELECT round_id, count(*)::int AS letters FROM off GROUP BY round_id)
-     UPDATE rounds r SET late = jsonb_build_object('from', CASE WHEN r.late->>'why' = $4 THEN (r.late->>'from')::bigint ELSE $2::bigint END, 'until', $3::bigint, 'letters', some.letters, 'why', $4::text)
-     FROM some WHERE r.id = some.round_id`,
+     ), put AS (SELECT round_id, count(*)::int AS letters FROM off GROUP BY round_id)
+     UPDATE rounds r SET late = jsonb_build_object('from', CASE WHEN r.late->>'why' = $4 THEN (r.late->>'from')::bigint ELSE $2::bigint END, 'until', $3::bigint, 'letters', put.letters, 'why', $4::text)
+     FROM put WHERE r.id = put.round_id`,
     [mailboxId, now, until, why],
   )
 }

@@ -275,7 +275,7 @@ export async function deadAddresses(
          SELECT coalesce(q.details->>'words', '') AS words FROM responses q
          WHERE q.message_id = m.id AND q.kind = 'bounce' AND q.of = 'person' AND coalesce(q.details->>'words', '') !~ '[(]4[.]|[(][45][.]2[.]2[)]' ORDER BY q.at DESC LIMIT 1
        ) b ON true
-       WHERE m.state IN ('sent', 'refused') AND m.round_id <> $1
+       WHERE m.state IN ('sent', 'refused') AND m.round_id NOT IN (SELECT o.id FROM rounds o WHERE o.family = (SELECT t.family FROM rounds t WHERE t.id = $1))
      ), newest AS (SELECT DISTINCT ON (key) * FROM fates ORDER BY key, at DESC NULLS LAST, how NULLS FIRST)
      SELECT n.key, n.at, r.title, n.how, n.why FROM newest n JOIN rounds r ON r.id = n.round_id WHERE n.how IS NOT NULL AND n.at IS NOT NULL`,
     [roundId],
