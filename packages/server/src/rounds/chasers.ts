@@ -1,6 +1,7 @@
 import type { ChaserLine } from '@hand-post/contract'
 import { answerSubject, type ChasedFacts, type Chaser, nothingCame } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
+import { notFound } from '../problem.ts'
 import { stateCountColumns } from './store.ts'
 
 /** The chasers of a round, in the order in which they leave. */
@@ -25,12 +26,14 @@ export async function insertChaser(
   dispatch: unknown,
   chaser: Chaser,
 ): Promise<number> {
-  const [{ id }] = await db.query<{ id: number }>(
+  const [made] = await db.query<{ id: number }>(
     `INSERT INTO rounds (title, mailbox_id, list_id, letter, dispatch, address_column, name_columns, same_address, sender, paper, chases, chaser, created_at, changed_at)
      SELECT $2, mailbox_id, list_id, $3::jsonb, $4::jsonb, address_column, name_columns, same_address, sender, paper || '{"who": "byHand"}', id, $5::jsonb, $6, $6 FROM rounds WHERE id = $1 RETURNING id`,
     [of.id, of.title, json(letter), json(dispatch), json(chaser), of.now],
   )
-  return id
+  // It was deleted meanwhile.
+  if (!made) throw notFound('round')
+  return made.id
 }
 
 /** Changes what makes a chaser one. It counts as a change of its round, and of the round that it follows. */
