@@ -1,4 +1,5 @@
 import { type BoardLine, routes } from '@hand-post/contract'
+import { usualChaser } from '@hand-post/core'
 import { beforeEach, describe, expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { queries } from '../api.ts'
@@ -72,7 +73,7 @@ beforeEach(() => {
     }))
 })
 const open = async () => {
-  const { screen } = await draw(
+  const { screen, router } = await draw(
     <OpenRound round={posted} goTo={() => {}}>
       <div style={{ height: 900 }}>
         <ResponsesStage />
@@ -86,7 +87,7 @@ const open = async () => {
       .elements()
       .slice(1)
       .map((row) => row.querySelector('[role=gridcell]')?.textContent ?? null)
-  return { screen, grid, people }
+  return { screen, router, grid, people }
 }
 
 test('each line of the board shows the people it counts; chosen once more, all are there again', async () => {
@@ -218,6 +219,25 @@ test('an outcome word is given to all who are shown, whether they are fetched or
     .toEqual([{ given: [7, 61, 62].map((row) => ({ row, word: 'coming' })) }])
   await userEvent.fill(screen.getByRole('searchbox'), '')
 })
+test('a further letter is begun to those who are shown, for what the line speaks of', async () => {
+  desk
+    .on(routes.boardRows, ({ query }) => ({ rows: query.pick === 'unanswered' ? [2] : [1, 2] }))
+    .on(routes.addChaser, ({ body }) => {
+      if (body.rows?.length === 2) throw new Refused(409, 'A round has at most 9 chasers. Nothing was begun.')
+      return aRound({ id: 9, chases: { id: 5, title: posted.title, postedAt: sentAt }, chaser: usualChaser })
+    })
+  const { screen, router } = await open()
+  await screen.getByRole('button', { name: 'Write to these 2…' }).click()
+  await expect.element(screen.getByText('A round has at most 9 chasers. Nothing was begun.')).toBeVisible()
+  await screen.getByRole('button', { name: /not answered/ }).click()
+  await screen.getByRole('button', { name: /^Write to th/ }).click()
+  await expect.poll(() => router.state.location.pathname).toBe('/rounds/9/letter')
+  expect(desk.bodiesOf(routes.addChaser)).toEqual([
+    { rows: [1, 2], chaser: {} },
+    { rows: [2], chaser: { who: ['silent'] } },
+  ])
+})
+
 test('what the desk cannot give is said, and the counts stay', async () => {
   desk.on(routes.boardLines, () => {
     throw new Refused(503, 'The database does not answer. Nothing is lost.')
