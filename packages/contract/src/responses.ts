@@ -2,6 +2,7 @@ import {
   boardPicks,
   devices,
   machineReasons,
+  outcomeColumns,
   outcomeFormatNames,
   outcomes,
   paperStates,
@@ -191,6 +192,18 @@ export const heardLetterSchema = boardLineSchema.extend({
 })
 export type HeardLetter = z.infer<typeof heardLetterSchema>
 
+/** In which formats outcomes are handed back; `original` is the workbook that the list was made of. */
+export const sheetFormats = ['original', 'xlsx', 'ods', 'csv'] as const
+export const outcomeSheetAboutSchema = z.object({
+  /** What the workbook is called that outcomes are handed back in; null where there is none. */
+  original: z.string().nullable(),
+  /** What is to be said of it, in words. */
+  said: z.array(z.string()),
+  /** The columns that were chosen for this list last, in their order. */
+  columns: z.array(z.enum(outcomeColumns)),
+})
+export type OutcomeSheetAbout = z.infer<typeof outcomeSheetAboutSchema>
+
 /** Which entries of the in-tray are shown: those to be looked at, those put by, those done. */
 export const trayShows = ['open', 'putBy', 'done'] as const
 export type TrayShow = (typeof trayShows)[number]
@@ -358,6 +371,40 @@ export const responseRoutes = {
     summary: 'The letters of a round to one person, the earlier first, with all that came back about each',
     params: z.object({ round: id, row: id }),
     answer: z.object({ letters: z.array(heardLetterSchema) }),
+  }),
+  outcomeSheetAbout: route({
+    method: 'GET',
+    path: '/api/rounds/:round/outcome-sheet/about',
+    summary:
+      'What the outcome sheet of a round would be: in which workbook, with which columns, and what is to be said of it',
+    params: z.object({ round: id }),
+    answer: outcomeSheetAboutSchema,
+  }),
+  outcomeSheet: route({
+    method: 'GET',
+    path: '/api/rounds/:round/outcome-sheet',
+    summary:
+      'The list with outcome columns at its right: in the workbook that it was made of, as it was otherwise, or in a new one. Times are of the mailbox’s zone',
+    params: z.object({ round: id }),
+    query: z.object({
+      as: z.enum(sheetFormats).default('csv'),
+      /** Names of columns in their order, with commas between; left out, those that were chosen last. */
+      columns: z
+        .string()
+        .max(1000)
+        .transform((text) => text.split(',').filter(Boolean))
+        .pipe(z.array(z.enum(outcomeColumns)).min(1).max(outcomeColumns.length))
+        .optional(),
+    }),
+    gives: 'application/octet-stream',
+    answer: z.string(),
+  }),
+  rememberOutcomeColumns: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/outcome-sheet/columns',
+    summary: 'Keep which columns the outcome sheets of a round’s list have, in their order',
+    params: z.object({ round: id }),
+    body: z.object({ columns: z.array(z.enum(outcomeColumns)).min(1).max(outcomeColumns.length) }),
   }),
   outcomeCsv: route({
     method: 'GET',

@@ -97,3 +97,36 @@ export const answers = {
   wrote: (at: string | null, from: string) => (at === null ? `${from} wrote:` : `On ${at} ${from} wrote:`),
   cut: '(What follows was left out.)',
 }
+
+/** outcomeSheet.ts */
+export const outcomeSheet = {
+  headings: {
+    outcome: 'Outcome',
+    sentAt: 'Sent',
+    to: 'Sent to',
+    from: 'Sent from',
+    subject: 'Subject',
+    files: 'Files sent',
+    answer: 'Host’s answer',
+    delivered: 'Delivered',
+    opened: 'Opened',
+    openedLast: 'Last opened',
+    openedTimes: 'Times opened',
+    clicked: 'Followed a link',
+    clickedTimes: 'Links followed',
+    links: 'Which links',
+    repliedAt: 'Answered',
+    words: 'Their words',
+    automaticAt: 'Automatic reply',
+    awayUntil: 'Away until',
+    bouncedAt: 'Came back',
+    bouncedWhy: 'Why it came back',
+    choice: 'Choice',
+    word: 'Outcome word',
+    returned: 'Files returned',
+    chasedTimes: 'Times chased',
+    chasedLast: 'Last chased',
+    optedOut: 'Opted out',
+    paperAt: 'Printed for paper post',
+  },
+}

@@ -1,14 +1,37 @@
+import { createReadStream } from 'node:fs'
 import { basename } from 'node:path'
 import type { Reading, Table } from '@hand-post/contract'
-import { addressFault, findAddressColumn, type Row, shown } from '@hand-post/core'
+import { addressFault, findAddressColumn, type Row, shown, type TableFound } from '@hand-post/core'
+import type { Database } from '../db/database.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { typeOf } from '../files/mediaType.ts'
+import { noteFile } from '../files/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
+import { insertSource } from './sources.ts'
 import { insertList } from './store.ts'
 import { fileRead, type GivenFile, type ReadingOptions, readings, tableOf } from './tables.ts'
 import type { SheetRead } from './workbook/sheet.ts'
 
 /** How many rows of a sheet are looked through for an address. */
 const searchedForAddresses = 2000
+
+/** Octets of a workbook that is kept. */
+const largestKept = 200_000_000
+
+/** Keeps the workbook that a list was made of, to hand outcomes back in it. */
+async function keepSource(
+  db: Database,
+  files: FileStore,
+  listId: number,
+  { path, name }: GivenFile,
+  { sheet, found }: { sheet: number; found: TableFound },
+): Promise<void> {
+  const { hash, size } = await files.keep(createReadStream(path), largestKept)
+  await noteFile(db, { hash, size, type: typeOf(name) })
+  const headings = found.headingRows === 0 ? 0 : found.headingsRow + found.headingRows
+  await insertSource(db, { listId, hash, name, sheet, headings, rows: found.rowNumbers })
+}
 
 /** Reading tables that are given, and making lists of them. */
 export const readingJobs = {
@@ -87,7 +110,7 @@ export const readingJobs = {
       addressColumn,
       now,
     }: { file: GivenFile; options: ReadingOptions; name?: string; addressColumn?: string; now: number },
-    { db, progress }: JobContext,
+    { db, files, progress }: JobContext,
   ): Promise<number> {
     const { read, sheet, found, said } = await tableOf(file, options)
     // Cards, and what was pasted, stand in no sheet whose rows have numbers.
@@ -124,6 +147,7 @@ export const readingJobs = {
       found.rows,
       (stored) => progress(stored, found.rows.length, words),
     )
+    if (read.language !== null) await keepSource(db, files, id, file, { sheet: options.sheet, found })
     // Whatever was read of the file takes as much memory as the list itself, and is not wanted any more.
     for (const key of readings.keys()) if (key.startsWith(basename(file.path))) readings.delete(key)
     return id

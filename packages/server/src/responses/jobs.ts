@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { Readable } from 'node:stream'
-import { broughtFiles, type OutcomeFormatName } from '@hand-post/core'
+import { broughtFiles, type OutcomeColumn, type OutcomeFormatName } from '@hand-post/core'
 import { typeOf } from '../files/mediaType.ts'
 import { packFiles } from '../files/pack.ts'
 import { noteFile } from '../files/store.ts'
@@ -11,6 +11,7 @@ import type { JobContext } from '../threads/job.ts'
 import { outcomeFile } from './board.ts'
 import { hearAnew } from './heard.ts'
 import { namedReturned } from './namedReturned.ts'
+import { outcomeSheet, type SheetFormat } from './outcomeSheet.ts'
 import type { CameBack } from './returnedStore.ts'
 
 interface NamedReturned {
@@ -26,6 +27,15 @@ export const responseJobs = {
 
   outcomeFile: ({ roundId, as, now }: { roundId: number; as: OutcomeFormatName; now: number }, { db }: JobContext) =>
     outcomeFile(db, roundId, as, now),
+
+  /** A round's outcomes as a sheet, and what it is called. */
+  async outcomeSheet(
+    given: { roundId: number; as: SheetFormat; columns: readonly OutcomeColumn[]; now: number },
+    { db, files }: JobContext,
+  ): Promise<{ name: string; file: Uint8Array }> {
+    await hearAnew(db, given.roundId)
+    return outcomeSheet(db, files, given)
+  },
 
   /** The files that came back in a round, and what each is called by a pattern when they are kept together. */
   namedReturned: ({ roundId, pattern, today }: NamedReturned, { db }: JobContext) =>

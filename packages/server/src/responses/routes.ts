@@ -7,6 +7,7 @@ import type { Dispatcher } from '../dispatch/dispatcher.ts'
 import type { EnclosureJobs } from '../enclosures/jobs.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
+import { typeOf } from '../files/mediaType.ts'
 import { giveZip } from '../files/pack.ts'
 import { contentHeaders, type Desk, giveFile, handle } from '../http/handle.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
@@ -26,6 +27,7 @@ import { isToHear } from './heard.ts'
 import type { InboxReader } from './inboxReader.ts'
 import { wholeEntry } from './inTray.ts'
 import type { ResponseJobs } from './jobs.ts'
+import { aboutSheet, rememberColumns } from './outcomeSheet.ts'
 import { addReminder, endReminder, openReminders } from './reminders.ts'
 import { returnedFile } from './returnedStore.ts'
 import * as tray from './trayStore.ts'
@@ -125,6 +127,21 @@ export function responseRoutes(
     const { title, file } = await compute.run('outcomeFile', { roundId: params.round, as, now: clock.now() })
     const { ending, mediaType } = outcomeFormats[as]
     return giveFile(res, `${title} outcome.${ending}`, mediaType, typeof file === 'string' ? file : Buffer.from(file))
+  })
+
+  handle(desk, routes.outcomeSheetAbout, ({ params }) => aboutSheet(db, files, params.round))
+  handle(desk, routes.rememberOutcomeColumns, async ({ params, body }) => {
+    const { listId } = await roundById(db, params.round)
+    if (listId === null) throw notFound('list')
+    await rememberColumns(db, listId, body.columns)
+    return {}
+  })
+  handle(desk, routes.outcomeSheet, async ({ params, query: { as, columns }, res, gone }) => {
+    await fetches.flush()
+    const wanted = columns ?? (await aboutSheet(db, files, params.round)).columns
+    const given = { roundId: params.round, as, columns: wanted, now: clock.now() }
+    const { name, file } = await compute.run('outcomeSheet', given, { signal: gone })
+    return giveFile(res, name, typeOf(name), Buffer.from(file))
   })
 
   /** A round's responses have changed; every round's, where it is not known whose. */

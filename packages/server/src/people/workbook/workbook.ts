@@ -5,7 +5,7 @@ import { readOds } from './ods.ts'
 import { readXlsx, type WorkbookRead } from './xlsx.ts'
 
 /** What a workbook may unpack to: beyond is no table but a trap. */
-const unpacking: UnpackLimits = { largest: 400_000_000, ratio: 200, always: 50_000_000, most: 5000 }
+export const unpacking: UnpackLimits = { largest: 400_000_000, ratio: 200, always: 50_000_000, most: 5000 }
 
 /** A workbook is locked with a password. */
 export class WorkbookLocked extends Error {}

@@ -5,7 +5,7 @@ import { languageSaid } from './properties.ts'
 import { Formats, SheetMaker, type SheetRead } from './sheet.ts'
 
 /** The namespaces of a .xlsx workbook: those of ECMA-376 as it is mostly written, and of its strict form. */
-const namespaces: Record<string, string> = {
+export const namespaces: Record<string, string> = {
   'http://schemas.openxmlformats.org/spreadsheetml/2006/main': '',
   'http://purl.oclc.org/ooxml/spreadsheetml/main': '',
   'http://schemas.openxmlformats.org/package/2006/relationships': '',
@@ -77,7 +77,7 @@ export function readXlsx(parts: ReadonlyMap<string, Buffer>, wanted?: string): W
   }
 }
 
-function readContents(content: Buffer) {
+export function readContents(content: Buffer) {
   const sheets: { name: string; id: string; hidden: boolean }[] = []
   let date1904 = false
   readXml(content, namespaces, {
@@ -90,7 +90,7 @@ function readContents(content: Buffer) {
   return { sheets, date1904 }
 }
 
-function readRelations(content: Buffer | undefined): Map<string, string> {
+export function readRelations(content: Buffer | undefined): Map<string, string> {
   const targets = new Map<string, string>()
   if (content)
     readXml(content, namespaces, {
@@ -129,7 +129,7 @@ function readTexts(content: Buffer | undefined): string[] {
 }
 
 /** The codes of number formats by their numbers (18.8.31), and which number each style of cells has (18.8.10). */
-function readStyles(content: Buffer | undefined): { codes: Map<number, string>; ids: number[] } {
+export function readStyles(content: Buffer | undefined): { codes: Map<number, string>; ids: number[] } {
   const codes = new Map<number, string>()
   const ids: number[] = []
   let inCells = false
