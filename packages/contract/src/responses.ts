@@ -3,7 +3,6 @@ import {
   devices,
   machineReasons,
   outcomeColumns,
-  outcomeFormatNames,
   outcomes,
   paperStates,
   piles,
@@ -405,15 +404,6 @@ export const responseRoutes = {
     summary: 'Keep which columns the outcome sheets of a round’s list have, in their order',
     params: z.object({ round: id }),
     body: z.object({ columns: z.array(z.enum(outcomeColumns)).min(1).max(outcomeColumns.length) }),
-  }),
-  outcomeCsv: route({
-    method: 'GET',
-    path: '/api/rounds/:round/outcome.csv',
-    summary: 'The list with outcome columns, in one of its formats',
-    params: z.object({ round: id }),
-    query: z.object({ as: z.enum(outcomeFormatNames).default('csv') }),
-    gives: 'text/csv',
-    answer: z.string(),
   }),
   inTray: route({
     method: 'GET',

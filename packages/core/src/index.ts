@@ -83,7 +83,6 @@ export * from './responses/incoming.ts'
 export * from './responses/match.ts'
 export * from './responses/namedDays.ts'
 export * from './responses/outcome.ts'
-export * from './responses/outcomeList.ts'
 export * from './responses/outcomeSheet.ts'
 export * from './responses/piles.ts'
 export {

@@ -176,7 +176,9 @@ describe('as prepared answers, where no page can be reached', () => {
     expect(await who({ pick: 'choice', word: choices[0] })).toEqual(['Ada', 'Dot'])
     expect(await who({ pick: 'noChoice' })).toEqual(['Eve', 'Fay', 'Gus', 'Hal'])
     expect((await who({ by: 'choice', way: 'up' })).slice(0, 4)).toEqual(['Bram', 'Ada', 'Dot', 'Cy'])
-    const [head, ...rows] = (await world.call(routes.outcomeCsv, { params: { round } })).split('\r\n')
+    const [head, ...rows] = (await world.call(routes.outcomeSheet, { query: { as: 'csv' }, params: { round } })).split(
+      '\r\n',
+    )
     expect(head).toContain(',Choice')
     expect(rows.find((row) => row.startsWith('Ada'))).toContain(choices[0])
     expect((await world.call(routes.rounds)).find((r) => r.id === round)?.choices).toEqual(choices)

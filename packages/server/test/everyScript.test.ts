@@ -68,7 +68,7 @@ test('a name in any script arrives right in To, subject, letter, plain text, mad
     expect(file.filename).toBe(`Notice for ${name}.pdf`)
     expect(lettersOf((await examine(file.content)).text ?? ''), name).toBe(lettersOf(`${name} Dear ${name}, welcome.`))
   }
-  const outcome = await (await fetch(`${world.handPost.address}/api/rounds/${round.id}/outcome.csv`)).text()
+  const outcome = await (await fetch(`${world.handPost.address}/api/rounds/${round.id}/outcome-sheet?as=csv`)).text()
   for (const name of names) expect(outcome).toContain(name)
 })
 

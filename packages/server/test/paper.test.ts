@@ -130,7 +130,9 @@ describe('letters on paper', () => {
       { state: 'toPrint', letters: 1, printedAt: null },
       { state: 'printed', letters: 1, printedAt: at },
     ])
-    const csv = (await world.call(routes.outcomeCsv, { params })).split('\r\n')
+    const csv = (
+      await world.call(routes.outcomeSheet, { query: { as: 'csv', columns: 'outcome,paperAt' }, params })
+    ).split('\r\n')
     expect(csv[2]).toContain('by paper post,2026-11-26T09:0')
     expect(csv.slice(3).join('\n')).toContain('"by paper post, to be printed"')
     expect(await world.call(routes.withdraw, { params })).toEqual({ withdrawn: 0, copies: 0, paper: 1 })

@@ -136,7 +136,7 @@ describe('one round by HTTP calls alone', () => {
       ['bounce', 'returned', 'Person 2'],
       ['reply', expect.stringMatching(/^(answer|thanks|question)$/), 'Person 0'],
     ])
-    const csv = await world.call(routes.outcomeCsv, { params })
+    const csv = await world.call(routes.outcomeSheet, { query: { as: 'csv' }, params })
     expect(csv).toContain('Person 0,person0@village.example,B000,permit-0.pdf,replied')
     expect(csv.split('\r\n')).toHaveLength(10)
   })

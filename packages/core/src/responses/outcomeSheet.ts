@@ -1,7 +1,8 @@
 import type { MessageState } from '../dispatch/lifecycle.ts'
+import { wallOf } from '../mailboxes/zone.ts'
 import type { PaperState } from '../paper/states.ts'
 import { isPersons, type Outcome, outcomeWords, type Response, strongestOutcome } from './outcome.ts'
-import { outcomeSheet as say, outcomeList as sayList } from './words.ts'
+import { outcomeSheet as say } from './words.ts'
 
 /** One letter of a round as the outcome sheet asks of it. Times in ms since 1970. */
 export interface SheetLetter {
@@ -15,6 +16,8 @@ export interface SheetLetter {
   files: readonly string[]
   /** What its host answered, or why it does not go, in words. */
   answer: string | null
+  /** Of which version of the round it is: 1 is as it was posted first. */
+  version: number
   choice: string | null
   word: string | null
   responses: readonly (Pick<Response, 'kind' | 'at' | 'of'> & { automatic: boolean; words: string })[]
@@ -62,7 +65,7 @@ const byPeople = (row: SheetRow, kind: 'open' | 'click', all: (letter: SheetLett
 const table = {
   outcome: (row) => {
     const outcome = strongestOutcome(row.letters.map((letter) => letter.outcome))
-    return text(outcome ? outcomeWords[outcome] : row.paper ? sayList.onPaper[row.paper.state] : sayList.notRound)
+    return text(outcome ? outcomeWords[outcome] : row.paper ? say.onPaper[row.paper.state] : say.notRound)
   },
   sentAt: (row) => {
     const sent = row.letters.flatMap((letter) => letter.sentAt ?? [])
@@ -92,6 +95,7 @@ const table = {
   chasedTimes: ({ chased }) => times(chased.length),
   chasedLast: ({ chased }) => at(chased.length > 0 ? Math.max(...chased.map((one) => one.sentAt)) : null),
   optedOut: (row) => at(first(row, 'optOut')?.at),
+  version: ({ letters }) => text(letters.map((letter) => letter.version).join(', ')),
   paperAt: ({ paper }) => at(paper?.printedAt),
 } as const satisfies Record<string, (row: SheetRow) => SheetCell>
 
@@ -120,3 +124,35 @@ export const usualOutcomeColumns: readonly OutcomeColumn[] = [
  */
 export const outcomeCells = (columns: readonly OutcomeColumn[], row: SheetRow): SheetCell[] =>
   columns.map((name) => table[name](row))
+
+/** What stands in cells of a column: words, numbers, or moments. */
+export const outcomeKind = (name: OutcomeColumn): 'text' | 'number' | 'dateTime' =>
+  momentColumns.has(name) ? 'dateTime' : countColumns.has(name) ? 'number' : 'text'
+const momentColumns: ReadonlySet<string> = new Set<OutcomeColumn>([
+  'sentAt',
+  'delivered',
+  'opened',
+  'openedLast',
+  'clicked',
+  'repliedAt',
+  'automaticAt',
+  'bouncedAt',
+  'chasedLast',
+  'optedOut',
+  'paperAt',
+])
+const countColumns: ReadonlySet<string> = new Set<OutcomeColumn>(['openedTimes', 'clickedTimes', 'chasedTimes'])
+
+/**
+ * A moment by the clock of a zone, with the hours that it is ahead (ISO 8601).
+ * @param at ms since 1970.
+ * @param zone IANA.
+ * @example zonedIso(Date.UTC(2026, 6, 1, 9), 'Europe/London') // '2026-07-01T10:00:00+01:00'
+ */
+export function zonedIso(at: number, zone: string): string {
+  const wall = wallOf(at, zone)
+  const ahead = Math.round((wall - at) / 60_000)
+  const two = (n: number) => String(Math.floor(n)).padStart(2, '0')
+  const by = `${ahead < 0 ? '-' : '+'}${two(Math.abs(ahead) / 60)}:${two(Math.abs(ahead) % 60)}`
+  return `${new Date(wall).toISOString().slice(0, 19)}${by}`
+}

@@ -73,14 +73,6 @@ export const match = {
   taken: 'by your word',
 }
 
-/** outcomeList.ts */
-export const outcomeList = {
-  choice: 'Choice',
-  answerOrReason: 'Answer or reason',
-  notRound: 'not in this round',
-  onPaper: { toPrint: 'by paper post, to be printed', printed: 'by paper post', withdrawn: 'by paper post, withdrawn' },
-}
-
 /** incoming.ts */
 export const incoming = {
   namesMore: (words: string, more: number) =>
@@ -100,6 +92,8 @@ export const answers = {
 
 /** outcomeSheet.ts */
 export const outcomeSheet = {
+  notRound: 'not in this round',
+  onPaper: { toPrint: 'by paper post, to be printed', printed: 'by paper post', withdrawn: 'by paper post, withdrawn' },
   headings: {
     outcome: 'Outcome',
     sentAt: 'Sent',
@@ -127,6 +121,7 @@ export const outcomeSheet = {
     chasedTimes: 'Times chased',
     chasedLast: 'Last chased',
     optedOut: 'Opted out',
+    version: 'Version',
     paperAt: 'Printed for paper post',
   },
 }

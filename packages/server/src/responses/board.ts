@@ -4,14 +4,10 @@ import {
   automaticOnes,
   choiceSets,
   clientOf,
-  dayOf,
   linkFamily,
   type MachineReason,
   type MessageState,
   type Outcome,
-  type OutcomeFormatName,
-  outcomeFormats,
-  outcomeList,
   outcomeOfState,
   paperStates,
   reasonWords,
@@ -19,11 +15,9 @@ import {
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
-import { loadList } from '../people/loadList.ts'
 import { paperLinesOf } from '../rounds/paperLetters.ts'
 import { roundById } from '../rounds/store.ts'
 import * as store from './boardStore.ts'
-import { hearAnew } from './heard.ts'
 import { filesOfResponses } from './returnedStore.ts'
 import { asHeard, responsesOfMessages, type StoredResponse } from './store.ts'
 
@@ -219,28 +213,4 @@ export async function heardLetters(db: Database, roundId: number, rowId: number 
       returned: theirs.flatMap((r) => files.get(r.id) ?? []),
     }
   })
-}
-
-/** A round's list with its outcomes, in one of the formats in which it is handed back. */
-export async function outcomeFile(
-  db: Database,
-  roundId: number,
-  as: OutcomeFormatName,
-  now: number,
-): Promise<{ title: string; file: string | Uint8Array }> {
-  const round = await roundById(db, roundId)
-  const { settings } = await mailboxById(db, round.mailboxId)
-  await hearAnew(db, round.id)
-  const letters = await heardLetters(db, round.id, null)
-  const paper = await paperLinesOf(db, round.id)
-  const loaded = round.listId === null ? null : await loadList(db, round.listId, dayOf(now, settings.timeZone))
-  const list = outcomeList(
-    loaded?.list.columns ?? [],
-    loaded?.rows ?? [],
-    letters,
-    round.addressColumn,
-    settings.timeZone,
-    paper,
-  )
-  return { title: round.title, file: outcomeFormats[as].write(list) }
 }

@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises'
 import { Readable } from 'node:stream'
-import { broughtFiles, type OutcomeColumn, type OutcomeFormatName } from '@hand-post/core'
+import { broughtFiles, type OutcomeColumn } from '@hand-post/core'
 import { typeOf } from '../files/mediaType.ts'
 import { packFiles } from '../files/pack.ts'
 import { noteFile } from '../files/store.ts'
@@ -8,7 +8,6 @@ import { readMail } from '../mailboxes/readMail.ts'
 import { Refusal } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
-import { outcomeFile } from './board.ts'
 import { hearAnew } from './heard.ts'
 import { namedReturned } from './namedReturned.ts'
 import { outcomeSheet, type SheetFormat } from './outcomeSheet.ts'
@@ -24,9 +23,6 @@ interface NamedReturned {
 export const responseJobs = {
   /** Takes together what came back of a round since it was last done. */
   hearAnew: ({ roundId }: { roundId: number }, { db }: JobContext) => hearAnew(db, roundId),
-
-  outcomeFile: ({ roundId, as, now }: { roundId: number; as: OutcomeFormatName; now: number }, { db }: JobContext) =>
-    outcomeFile(db, roundId, as, now),
 
   /** A round's outcomes as a sheet, and what it is called. */
   async outcomeSheet(

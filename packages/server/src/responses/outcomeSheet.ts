@@ -2,6 +2,7 @@ import type { OutcomeSheetAbout } from '@hand-post/contract'
 import {
   automaticOnes,
   type Column,
+  choiceSets,
   csvText,
   linkFamily,
   type MessageState,
@@ -9,6 +10,7 @@ import {
   type OutcomeColumn,
   outcomeCells,
   outcomeHeadings,
+  outcomeKind,
   outcomeOf,
   type Row,
   type SheetCell,
@@ -19,6 +21,7 @@ import {
   times,
   usualOutcomeColumns,
   wallOf,
+  zonedIso,
 } from '@hand-post/core'
 import { zipSync } from 'fflate'
 import type { Database } from '../db/database.ts'
@@ -31,9 +34,10 @@ import { WorkbookFault } from '../people/workbook/limits.ts'
 import { unpacking } from '../people/workbook/workbook.ts'
 import { writeTable } from '../people/writeFile.ts'
 import { Refusal } from '../problem.ts'
+import { chasersOf } from '../rounds/chasers.ts'
 import { loadPeople } from '../rounds/loadRound.ts'
 import { paperLinesOf } from '../rounds/paperLetters.ts'
-import { roundById } from '../rounds/store.ts'
+import { type RoundRecord, roundById } from '../rounds/store.ts'
 import { asHeard, linksOfMessages, responsesOfMessages } from './store.ts'
 
 /** The formats in which outcomes are handed back. */
@@ -48,7 +52,7 @@ async function rowsOfRound(db: Database, roundId: number): Promise<Map<number, S
     followed: string[]
   }
   const letters = await db.query<Line>(
-    `SELECT m.id, m.row_id AS "rowId", m.state, m.sent_at AS "sentAt", m.address, m.subject, m.reason AS answer, h.choice, g.word,
+    `SELECT m.id, m.row_id AS "rowId", m.state, m.sent_at AS "sentAt", m.address, m.subject, m.reason AS answer, m.version, h.choice, g.word,
        concat_ws(' ', nullif(c.contents->'from'->>'name', ''), '<' || (c.contents->'from'->>'address') || '>') AS from,
        (SELECT coalesce(jsonb_agg(f->>'name'), '[]') FROM jsonb_array_elements(c.contents->'files') f) AS files,
        coalesce((SELECT sum(f.times) FROM fetched f WHERE f.message_id = m.id AND f.what < 0), 0)::int AS opens,
@@ -116,13 +120,22 @@ async function rowsOfRound(db: Database, roundId: number): Promise<Map<number, S
 
 const nothing: SheetRow = { letters: [], chased: [], paper: null }
 
-/** Which columns an outcome sheet of a list has, by what the writer chose last. */
-async function columnsOf(db: Database, listId: number | null): Promise<OutcomeColumn[]> {
+/** Which columns an outcome sheet of a round has: by what the writer chose for its list last, else what there may be something to tell of. */
+async function columnsOf(db: Database, round: RoundRecord): Promise<OutcomeColumn[]> {
   const [found] = await db.query<{ columns: OutcomeColumn[] | null }>(
     'SELECT outcome_columns AS columns FROM lists WHERE id = $1',
-    [listId],
+    [round.listId],
   )
-  return (found?.columns ?? usualOutcomeColumns).filter((name) => name in outcomeHeadings)
+  if (found?.columns) return found.columns.filter((name) => name in outcomeHeadings)
+  const { opens, clicks } = round.tracking
+  const chasers = (await chasersOf(db, round.id)).length > 0
+  const without = new Set<OutcomeColumn>([
+    ...(opens || clicks ? [] : (['opened'] as const)),
+    ...(choiceSets(round.letter).length > 0 ? [] : (['choice'] as const)),
+    ...(round.outcomeWords.length > 0 ? [] : (['word'] as const)),
+    ...(chasers ? [] : (['chasedTimes', 'chasedLast'] as const)),
+  ])
+  return usualOutcomeColumns.filter((name) => !without.has(name))
 }
 
 /** Keeps which columns the outcome sheets of a round's list have. */
@@ -151,9 +164,10 @@ const isXlsx = ({ name }: ListSource) => /\.xls[xm]$/i.test(name)
 
 /** What an outcome sheet of a round would be. */
 export async function aboutSheet(db: Database, files: FileStore, roundId: number): Promise<OutcomeSheetAbout> {
-  const { listId } = await roundById(db, roundId)
+  const round = await roundById(db, roundId)
+  const { listId } = round
   const source = listId === null ? null : await sourceOf(db, listId)
-  const columns = await columnsOf(db, listId)
+  const columns = await columnsOf(db, round)
   if (source === null) return { original: null, said: [], columns }
   if (!isXlsx(source))
     return {
@@ -227,7 +241,9 @@ export async function outcomeSheet(
         ? cell.text
         : 'number' in cell
           ? String(cell.number)
-          : isoOf(cell.at, timeZone, as === 'csv')
+          : as === 'csv'
+            ? zonedIso(cell.at, timeZone)
+            : zonedIso(cell.at, timeZone).slice(0, 16).replace('T', ' ')
   if (as === 'csv')
     return {
       name: safeName(`${round.title}, outcomes.csv`),
@@ -245,8 +261,7 @@ export async function outcomeSheet(
   const more = columns.map((name): Column => {
     const id = newColumnId(taken)
     taken.push(id)
-    const kind = momentColumns.has(name) ? 'dateTime' : countColumns.has(name) ? 'number' : 'text'
-    return { id, name: outcomeHeadings[name], kind }
+    return { id, name: outcomeHeadings[name], kind: outcomeKind(name) }
   })
   const filled = all.map((row) => {
     const cells = outcomeCells(columns, came.get(row.id) ?? nothing)
@@ -259,31 +274,6 @@ export async function outcomeSheet(
     name: safeName(`${round.title}, outcomes.${as}`),
     file: writeTable(as, 'Outcomes', [...own, ...more], filled),
   }
-}
-
-const momentColumns: ReadonlySet<OutcomeColumn> = new Set<OutcomeColumn>([
-  'sentAt',
-  'delivered',
-  'opened',
-  'openedLast',
-  'clicked',
-  'repliedAt',
-  'automaticAt',
-  'bouncedAt',
-  'chasedLast',
-  'optedOut',
-  'paperAt',
-])
-const countColumns: ReadonlySet<OutcomeColumn> = new Set<OutcomeColumn>(['openedTimes', 'clickedTimes', 'chasedTimes'])
-
-/** A moment by a zone's clock (ISO 8601): to the minute, or with seconds and the hours that the zone is ahead. */
-function isoOf(at: number, zone: string, exact: boolean): string {
-  const wall = wallOf(at, zone)
-  const text = new Date(wall).toISOString()
-  if (!exact) return text.slice(0, 16).replace('T', ' ')
-  const ahead = Math.round((wall - at) / 60_000)
-  const two = (n: number) => String(Math.floor(n)).padStart(2, '0')
-  return `${text.slice(0, 19)}${ahead < 0 ? '-' : '+'}${two(Math.abs(ahead) / 60)}:${two(Math.abs(ahead) % 60)}`
 }
 
 /** What the workbook is called that is handed back: never as the one that was brought in. */

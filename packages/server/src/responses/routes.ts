@@ -1,6 +1,6 @@
 import { pipeline } from 'node:stream/promises'
 import { mostReturned, routes } from '@hand-post/contract'
-import { dayOf, outcomeFormats } from '@hand-post/core'
+import { dayOf } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Dispatcher } from '../dispatch/dispatcher.ts'
@@ -120,13 +120,6 @@ export function responseRoutes(
     res.set({ ...contentHeaders(file.type, file.name), 'content-length': String(file.size) })
     await pipeline(files.stream(file.hash), res).catch(() => res.destroy())
     return undefined
-  })
-
-  handle(desk, routes.outcomeCsv, async ({ params, query: { as }, res }) => {
-    await fetches.flush()
-    const { title, file } = await compute.run('outcomeFile', { roundId: params.round, as, now: clock.now() })
-    const { ending, mediaType } = outcomeFormats[as]
-    return giveFile(res, `${title} outcome.${ending}`, mediaType, typeof file === 'string' ? file : Buffer.from(file))
   })
 
   handle(desk, routes.outcomeSheetAbout, ({ params }) => aboutSheet(db, files, params.round))

@@ -1,8 +1,8 @@
-import { addressOf, type Board, routes } from '@hand-post/contract'
-import { type BoardPick, outcomeFormatNames, outcomeFormats } from '@hand-post/core'
+import { type Board, routes } from '@hand-post/contract'
+import type { BoardPick } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { Download, Paperclip, Printer, RefreshCw } from 'lucide-react'
+import { FileSpreadsheet, Paperclip, Printer, RefreshCw } from 'lucide-react'
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, useChange } from '../api.ts'
@@ -13,9 +13,10 @@ import { Button, Empty, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { BoardCharts, WhyBack } from './BoardCharts.tsx'
 import { BoardPeople, type Picked } from './BoardPeople.tsx'
+import { HandBack } from './HandBack.tsx'
 import { HeardFrom } from './HeardFrom.tsx'
 import { KeepFiles } from './KeepFiles.tsx'
-import { responsesStage as say } from './words.ts'
+import { handBack, responsesStage as say } from './words.ts'
 
 interface BoardLine extends Picked {
   n: number
@@ -102,6 +103,7 @@ function BoardOf({ board }: { board: Board }) {
   }
   const [wait, setWait] = useState(true)
   const [keeping, setKeeping] = useState(false)
+  const [handingBack, setHandingBack] = useState(false)
   const onShown = useCallback(() => setWait(false), [])
   const boardGroups = groupsOf(board)
   const picked: Picked | null =
@@ -126,15 +128,9 @@ function BoardOf({ board }: { board: Board }) {
             <Paperclip aria-hidden size={16} /> {say.keepFiles}
           </Button>
         )}
-        {outcomeFormatNames.map((as) => (
-          <a
-            key={as}
-            href={addressOf(routes.outcomeCsv, { params: { round: round.id }, query: { as } })}
-            className="inline-flex min-h-8 items-center gap-1.5 rounded-paper border border-rule bg-sheet px-3 py-1 hover:bg-sheet-2"
-          >
-            <Download aria-hidden size={16} /> {say.outcomesAs(outcomeFormats[as].ending)}
-          </a>
-        ))}
+        <Button onClick={() => setHandingBack(true)}>
+          <FileSpreadsheet aria-hidden size={16} /> {handBack.open}
+        </Button>
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
@@ -159,6 +155,7 @@ function BoardOf({ board }: { board: Board }) {
       )}
       {round.chasers.length > 0 && <Chasers round={round} />}
       <HeardFrom />
+      {handingBack && <HandBack onClose={() => setHandingBack(false)} />}
       {keeping && <KeepFiles onClose={() => setKeeping(false)} />}
       <BoardPeople
         picked={picked}

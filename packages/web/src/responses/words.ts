@@ -225,7 +225,6 @@ export const responsesStage = {
     `${replied} replied; ${unanswered} not yet answered. ${next}`,
   sentArrived: (sent: number, messages: number, arrived: number) =>
     `${sent} of ${times(messages, 'letter')} sent, ${arrived} arrived.`,
-  outcomesAs: (ending: string) => `Outcomes as .${ending}`,
   ofThe: (ofGiven: number, ofWhat: string) => `Of the ${ofGiven} ${ofWhat}`,
   opensClicksWereNot: 'Opens and clicks were not asked for in this round.',
   replied: 'replied',
@@ -588,4 +587,27 @@ export const answerSheet = {
     ]
       .filter(Boolean)
       .join(' '),
+}
+
+/** HandBack.tsx */
+export const handBack = {
+  open: 'Hand back the list…',
+  title: 'Hand back the list with its outcomes',
+  as: 'As',
+  original: (name: string) => `“${name}”, as it was, with columns added at its right`,
+  originalHint:
+    'A copy: the workbook that you brought in stays as it is. Formats, formulas, widths and other sheets are kept.',
+  formats: {
+    original: '',
+    xlsx: 'a new workbook (.xlsx)',
+    ods: 'a new workbook (.ods)',
+    csv: 'text (.csv), with times in ISO 8601',
+  },
+  columns: 'Columns',
+  columnsHint: 'In this order, behind the list’s own. What is chosen is kept for this list.',
+  noColumns: 'Choose one column at least.',
+  more: 'More columns',
+  earlier: (name: string) => `${name}: further to the left`,
+  later: (name: string) => `${name}: further to the right`,
+  download: 'Download',
 }

@@ -219,6 +219,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'message-lines', which),
       queryFn: ({ signal }) => ask(routes.messageLines, { params: { round: id }, query: which, signal }),
     }),
+  outcomeSheet: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'outcome-sheet'),
+      queryFn: () => ask(routes.outcomeSheetAbout, { params: { round: id } }),
+    }),
   board: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'board'),
