@@ -168,12 +168,26 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
     [47, 'has the permit already'],
   ] as const)
     await ask(routes.setAside, { params: { round: permits.id, row }, body: { reason } })
+  // Whoever has not answered after five working days is written to again.
+  const chaser = await ask(routes.addChaser, { params: { round: permits.id }, body: {} })
+  await ask(routes.changeRound, {
+    params: { round: chaser.id },
+    body: {
+      letterHtml: {
+        subject: '',
+        html: '<p>Dear {{First name}},</p><p>A week ago we sent you permit <b>{{Permit no}}</b> for <i>{{Boat}}</i>, and have not had your insurance yet. Please send us a copy, or tell us if anything is in the way. If your answer has crossed with this letter, thank you.</p><p>Brindle Quay Harbour Office</p>',
+      },
+    },
+  })
   await ask(routes.post, { params: { round: permits.id }, body: { messages: people.length - 2 } })
   await pass(clock + 8 * minute, 6000)
   await pass(clock + 2 * hour, 5 * minute)
   await pass(clock + day, hour)
 
-  // Answers come in over the days; some are looked at and done.
+  // Answers come in over the days. Minute by minute while chasers leave; then some answers are looked at and done.
+  const [{ from: chasedAt }] = (await ask(routes.round, { params: { round: permits.id } })).chasers
+  await pass(chasedAt! - hour, 4 * hour)
+  await pass(chasedAt! + 12 * minute, minute)
   await pass(liftOutAt, 4 * hour)
   const { lines: entries } = await ask(routes.inTray)
   const certain = entries.filter((entry) => entry.pile !== 'perhaps')

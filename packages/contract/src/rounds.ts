@@ -172,6 +172,8 @@ export const chaserLineSchema = z.object({
   states: stateCountsSchema,
   /** Of those that wait: how many are not to go, as far as is known now. */
   unfit: z.number(),
+  /** And how many wait for the writer's word on what may be an answer. */
+  wantsWord: z.number(),
   /** When the first and the last that is to go leaves by the plan (ms since 1970). */
   from: z.number().nullable(),
   until: z.number().nullable(),

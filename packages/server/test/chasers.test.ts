@@ -216,7 +216,7 @@ test('each thing that comes of somebody takes them out, or not, as the chaser sa
   await moveTo(fifthWorkingDay - hour)
   const [line] = (await roundOf(round)).chasers
   // Person 10 was set aside when they were put on the list.
-  expect(line).toMatchObject({ unfit: 6, states: { waiting: 11, setAside: 1 } })
+  expect(line).toMatchObject({ unfit: 4, wantsWord: 2, states: { waiting: 11, setAside: 1 } })
   // What the writer says of it decides; the other is still open when the day has come.
   await world.call(routes.whose, { params: { response: stranger }, body: { of: 'no' } })
   await moveTo(fifthWorkingDay + minute)

@@ -955,8 +955,8 @@ export async function withoutTime(
   isHeld: boolean,
 ): Promise<{ held: number; never: { by: NeverReason; letters: number }[] }> {
   const rows = await db.query<{ by: NeverReason | null; letters: number }>(
-    `SELECT planned_by AS by, count(*)::int AS letters FROM messages
-     WHERE round_id = $1 AND state IN ('waiting', 'retrying') AND planned_at IS NULL GROUP BY planned_by`,
+    `SELECT m.planned_by AS by, count(*)::int AS letters FROM messages m
+     WHERE m.round_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at IS NULL AND ${mayFollow} GROUP BY m.planned_by`,
     [roundId],
   )
   const letters = rows.reduce((sum, row) => sum + row.letters, 0)

@@ -9,7 +9,8 @@ export function chasersOf(db: Database, roundId: number): Promise<ChaserLine[]> 
   return db.query<ChaserLine>(
     `SELECT c.id, c.title, c.chaser, c.posted_at AS "postedAt", c.held, c.held_why AS "heldWhy", c.amending_since AS "amendingSince",
        (SELECT to_jsonb(s) FROM (SELECT ${stateCountColumns} FROM messages m WHERE m.round_id = c.id) s) AS states,
-       (SELECT count(*)::int FROM messages m WHERE m.round_id = c.id AND m.state IN ('waiting', 'retrying') AND m.unfit IS NOT NULL) AS unfit,
+       (SELECT count(*)::int FROM messages m WHERE m.round_id = c.id AND m.state IN ('waiting', 'retrying') AND m.unfit IS NOT NULL AND m.judged_at IS NOT NULL) AS unfit,
+       (SELECT count(*)::int FROM messages m WHERE m.round_id = c.id AND m.state IN ('waiting', 'retrying') AND m.unfit IS NOT NULL AND m.judged_at IS NULL) AS "wantsWord",
        (SELECT min(coalesce(m.sent_at, m.planned_at)) FROM messages m WHERE m.round_id = c.id) AS "from",
        (SELECT max(coalesce(m.sent_at, m.planned_at)) FROM messages m WHERE m.round_id = c.id) AS until
      FROM rounds c WHERE c.chases = $1

@@ -12,10 +12,13 @@ import { ChaserSheet } from './ChaserSheet.tsx'
 import { chasers as say } from './words.ts'
 
 /** How a chaser stands, in words. */
-function standing({ postedAt, held, amendingSince, states, unfit, from }: ChaserLine, roundPosted: boolean): string {
+function standing(
+  { postedAt, held, amendingSince, states, unfit, wantsWord, from }: ChaserLine,
+  roundPosted: boolean,
+): string {
   if (postedAt === null) return roundPosted ? say.notPosted : say.postedTogether
   const waiting = states.waiting + states.retrying
-  const to = waiting - unfit
+  const to = waiting - unfit - wantsWord
   return [
     states.sent > 0 && say.sent(states.sent),
     states.sending > 0 && say.sending(states.sending),
@@ -27,6 +30,7 @@ function standing({ postedAt, held, amendingSince, states, unfit, from }: Chaser
           : from === null || states.sent > 0
             ? say.toGo(to)
             : say.toGoFrom(to, moment(from))),
+    wantsWord > 0 && say.wantsWord(wantsWord),
     unfit > 0 && say.unfit(unfit),
     states.setAside > 0 && say.notNeeded(states.setAside),
     states.refused > 0 && say.refused(states.refused),

@@ -18,6 +18,7 @@ const aChaser = (parts: Partial<ChaserLine> = {}, chaser: Partial<Chaser> = {}):
   amendingSince: null,
   states: none,
   unfit: 0,
+  wantsWord: 0,
   from: null,
   until: null,
   ...parts,
@@ -122,7 +123,14 @@ test('how each chaser stands is said in words, and what it has to settle first',
     chasers: [
       aChaser({ postedAt: 1, states: { ...none, sent: 40, setAside: 20 } }),
       aChaser(
-        { id: 10, postedAt: 1, states: { ...none, waiting: 60 }, unfit: 26, from: Date.parse('2026-12-03T09:00Z') },
+        {
+          id: 10,
+          postedAt: 1,
+          states: { ...none, waiting: 60 },
+          unfit: 25,
+          wantsWord: 1,
+          from: Date.parse('2026-12-03T09:00Z'),
+        },
         later,
       ),
       aChaser({
@@ -143,7 +151,9 @@ test('how each chaser stands is said in words, and what it has to settle first',
     .toHaveTextContent('5 working days after the letter, to those who have not answered: 40 sent; 20 not needed.')
   await expect
     .element(line(1))
-    .toHaveTextContent(/^10 working days .*: 34 to go, from Thu 3 Dec .*; 26 will not be needed\.$/)
+    .toHaveTextContent(
+      /^10 working days .*: 34 to go, from Thu 3 Dec .*; 1 waits for your word in the in-tray on what may be an answer; 25 will not be needed\.$/,
+    )
   await expect.element(line(2)).toHaveTextContent(/: 3 held\.The chaser holds itself\.$/)
   await expect
     .element(line(3))

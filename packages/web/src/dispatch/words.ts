@@ -475,6 +475,8 @@ export const chasers = {
   toGoFrom: (n: number, from: string) => `${many(n)} to go, from ${from}`,
   held: (n: number) => `${many(n)} held`,
   amended: (n: number) => `${many(n)} being amended`,
+  wantsWord: (n: number) =>
+    `${many(n)} ${verb(n, 'waits', 'wait')} for your word in the in-tray on what may be an answer`,
   unfit: (n: number) => `${many(n)} will not be needed`,
   notNeeded: (n: number) => `${many(n)} not needed`,
   refused: (n: number) => `${many(n)} refused`,
