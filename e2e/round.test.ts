@@ -150,8 +150,15 @@ test('from a workbook to answers on the board, in the browser', async () => {
   await page.getByLabel('who opens it').check()
   await page.getByLabel('asking for a receipt').check()
   await see(page.getByRole('region', { name: 'Timetable' }).getByRole('status')).toContainText('within a minute')
+  // Whoever has not answered after five working days is to be written to again.
+  await page.getByRole('button', { name: 'Add a chaser…' }).click()
+  await page.getByRole('button', { name: 'Add it, and write it' }).click()
+  await see(page.getByRole('region', { name: 'Chaser' })).toContainText('5 working days after the letter')
+  await page.getByRole('region', { name: 'Chaser' }).getByRole('link').click()
+  await see(page.getByRole('region', { name: 'Chasers' })).toContainText('it is posted together with this round.')
   await page.getByRole('button', { name: `Post ${chosen.length} letters` }).click()
   const dialog = page.getByRole('dialog')
+  await see(dialog).toContainText(`up to ${chosen.length} chasers on `)
   await see(dialog).toContainText(`Outside brindlequay.example: ${chosen.length} of ${chosen.length} people.`)
   await see(dialog).toContainText('practice mailbox')
   await dialog.getByRole('button', { name: `Post ${chosen.length} letters` }).click()
@@ -189,17 +196,41 @@ test('from a workbook to answers on the board, in the browser', async () => {
   await page.getByRole('button', { name: '1 replied' }).click()
   await see(page.getByRole('grid', { name: 'Outcomes' }).getByRole('rowgroup').getByRole('row')).toHaveCount(1)
   await see(page.getByRole('region', { name: /What came back from Adah/ })).toContainText('replied')
+  await page.getByRole('button', { name: 'Hand back the list…' }).click()
+  await page.getByRole('radio', { name: 'text (.csv)' }).click()
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'Outcomes as .csv' }).click(),
+    page.getByRole('link', { name: 'Download' }).click(),
   ])
   expect(await readFile((await download.path())!, 'utf8')).toMatch(new RegExp(`Adah,${chosen[0].last}.*replied`))
+  await page.keyboard.press('Escape')
   await page.getByRole('link', { name: 'In-tray' }).click()
   await see(page.getByText('2 entries to look at.')).toBeVisible()
   await page.getByRole('listbox', { name: 'Entries' }).getByRole('option', { name: /Adah/ }).click()
   await see(page.getByRole('region', { name: 'The letter it answers' })).toContainText(`Permit for ${chosen[0].boat}`)
   await page.getByRole('button', { name: 'Done', exact: true }).click()
   await see(page.getByText('1 entry to look at.')).toBeVisible()
+
+  // The day of the chasers comes: they go to those of whom nothing has come, in their threads.
+  const round = (await world.call(routes.rounds)).find((r) => r.title === 'Season permits')!
+  const [{ id, from }] = (await world.call(routes.round, { params: { round: round.id } })).chasers
+  world.clock.move(from! - world.clock.now())
+  await world.pass(5 * minute, 30)
+  const lines = await world.call(routes.messages, { params: { round: id } })
+  expect(new Set(lines.map((m) => m.state))).toEqual(new Set(['sent', 'setAside']))
+  for (const { address, state } of lines) {
+    const mails = await Promise.all(
+      (await world.inboxOf(address)).map((raw) => simpleParser(raw, { skipImageLinks: true })),
+    )
+    expect(
+      mails.map((m) => m.inReplyTo ?? null),
+      address,
+    ).toEqual(state === 'sent' ? [null, mails[0].messageId] : [null])
+  }
+  await page.goto(`${world.handPost.address}/rounds/${round.id}/responses`)
+  await see(page.getByRole('region', { name: 'Chasers' })).toContainText(
+    `${lines.filter((m) => m.state === 'sent').length} sent; ${lines.filter((m) => m.state === 'setAside').length} not needed.`,
+  )
   expect(faults).toEqual([])
 })
 
