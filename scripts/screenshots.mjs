@@ -71,6 +71,12 @@ await shoot('rehearsal', `/rounds/${inspections}/rehearsal`, 'What Ada Penrose s
 await fetch(`${address}/api/rounds/${inspections}/rehearsal`, { method: 'DELETE' })
 await shoot('dispatch', `/rounds/${liftOut}/dispatch`, 'Withdraw the')
 await shoot('responses', `/rounds/${permits}/responses`, 'Look for answers')
+await shoot('chaser', `/rounds/${permits}/responses`, 'Look for answers', {
+  act: async (page) => {
+    await page.getByRole('button', { name: 'Add another…' }).click()
+    await page.getByText('With what their letter said below').waitFor()
+  },
+})
 await shoot('in-tray', '/in-tray', /to look at/)
 await shoot('out-tray', '/out-tray', /waiting to go/)
 await shoot('mailboxes', '/mailboxes', 'Harbour master')
@@ -81,7 +87,6 @@ const started = await (
     body: '{"title":"Open day"}',
   })
 ).json()
-const holdersList = { listId: holders }
 const send = (method, path, body) =>
   fetch(address + path, { method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
 // Half of the tenants have no address: their letters on paper.
@@ -99,37 +104,6 @@ await shoot('bring-in', `/rounds/${started.id}/people`, 'Who gets this letter?',
     await page.getByLabel('File with the list').setInputFiles(join(root, 'data/demo/files-to-try/Berth holders.xlsx'))
     await page.getByRole('region', { name: 'First rows' }).waitFor()
   },
-})
-// A letter with a passage and a personal note.
-const words = (...content) => ({ type: 'paragraph', content })
-const text = (said) => ({ type: 'text', text: said })
-const field = (column) => ({ type: 'field', attrs: { column, standIn: null, format: null, letterCase: null } })
-const passage = {
-  type: 'passage',
-  attrs: { selection: { match: 'all', rules: [{ column: 'Berth', comparison: 'begins', value: 'A' }] } },
-  content: [
-    words(text('Your pontoon is swept first, from eight in the morning.')),
-    { type: 'otherwise', content: [words(text('Your mooring is looked at in the afternoon.'))] },
-  ],
-}
-await send('PATCH', `/api/rounds/${started.id}`, {
-  ...holdersList,
-  letter: {
-    subject: 'Open day at the quay',
-    body: {
-      type: 'doc',
-      content: [
-        words(text('Dear '), field('First name'), text(',')),
-        words(text('on our open day we look over every line.')),
-        passage,
-        { type: 'personalNote' },
-        words(text('With good wishes, Brindle Quay Harbour Office')),
-      ],
-    },
-  },
-})
-await shoot('passage', `/rounds/${started.id}/letter`, 'Each person gets', {
-  act: (page) => page.getByLabel(/Personal note for/).fill('Thank you for lending us the ladder.'),
 })
 await fetch(`${address}/api/rounds/${started.id}`, { method: 'DELETE' })
 await browser.close()

@@ -2,7 +2,7 @@ import { createRequire } from 'node:module'
 import type * as Xlsx from '@e965/xlsx'
 import { routes } from '@hand-post/contract'
 import type { OutcomeColumn } from '@hand-post/core'
-import ExcelJS from 'exceljs'
+import Other from 'exceljs'
 import fc from 'fast-check'
 import { unzipSync, zipSync } from 'fflate'
 import { afterEach, describe, expect, test } from 'vitest'
@@ -17,7 +17,7 @@ const SheetJs = createRequire(import.meta.url)('@e965/xlsx') as typeof Xlsx
 
 /** A workbook as an office has it: a title over the table, formats, widths, a formula, what is frozen, filtered and hidden, and another sheet. */
 async function officeWorkbook(people: number): Promise<Buffer> {
-  const book = new ExcelJS.Workbook()
+  const book = new Other.Workbook()
   const sheet = book.addWorksheet('Berths', { views: [{ state: 'frozen', xSplit: 1, ySplit: 3 }] })
   sheet.mergeCells('A1:E1')
   sheet.getCell('A1').value = 'Berths of the season'
@@ -80,7 +80,7 @@ const sheetOf = async (round: number, as: string, columns: OutcomeColumn[] | nul
   }
 }
 const readBook = async (bytes: Buffer) => {
-  const book = new ExcelJS.Workbook()
+  const book = new Other.Workbook()
   await book.xlsx.load(bytes as never)
   return book
 }
@@ -313,6 +313,13 @@ describe('columns added to a sheet', () => {
     const book = await readBook(packed(made(workbook(sheet), new Map())))
     const hidden = (n: number) => book.worksheets[0].getColumn(n).hidden
     expect([1, 2, 3, 4, 16_384].map(hidden)).toEqual([false, false, false, true, true])
+  })
+
+  test('a comment between rows, and words in CDATA, hinder nothing', () => {
+    const sheet = `<worksheet ${ns}><sheetData><!-- <row r="9"><c r="Z9"/></row> --><row r="1"><c r="A1" t="inlineStr"><is><t><![CDATA[a < b]]></t></is></c></row></sheetData></worksheet>`
+    const read = SheetJs.read(packed(made(workbook(sheet), new Map([[2, [{ text: 'c' }, null]]])))).Sheets.S
+    expect([read.A1.v, read.B1.v, read.C1.v, read.B2.v]).toEqual(['a < b', 'First', 'Second', 'c'])
+    expect(() => made(workbook(sheet.replace('-->', '')), new Map())).toThrow('not whole')
   })
 
   test('days count from 1904 where the workbook counts so', () => {

@@ -296,12 +296,16 @@ async function bytesOf(files: FileStore, { hash, name }: ListSource): Promise<Bu
 const pressed = /\.(png|jpe?g|gif|bin|emf|wmf)$/i
 
 /** Adds columns to a workbook: all its other parts go over as they are. */
-async function intoWorkbook(bytes: Buffer, name: string, added: Parameters<typeof addColumns>[1]): Promise<Buffer> {
+export async function intoWorkbook(
+  bytes: Buffer,
+  name: string,
+  added: Parameters<typeof addColumns>[1],
+): Promise<Buffer> {
   try {
     const parts = await unpack(bytes, unpacking, () => true)
     for (const [path, content] of addColumns(parts, added)) parts.set(path, content)
-    const named: Record<string, [Uint8Array, { level: 0 | 6 }]> = Object.create(null)
-    for (const [path, content] of parts) named[path] = [content, { level: pressed.test(path) ? 0 : 6 }]
+    const named: Record<string, [Uint8Array, { level: 0 | 3 }]> = Object.create(null)
+    for (const [path, content] of parts) named[path] = [content, { level: pressed.test(path) ? 0 : 3 }]
     return Buffer.from(zipSync(named))
   } catch (error) {
     if (!(error instanceof WorkbookFault || error instanceof ZipFault)) throw error

@@ -1,7 +1,6 @@
-import { readXml } from '../../files/sax.ts'
 import { xmlText } from '../../files/xml.ts'
 import { WorkbookFault } from './limits.ts'
-import { namespaces, readContents, readRelations, readStyles } from './xlsx.ts'
+import { readContents, readRelations, readStyles } from './xlsx.ts'
 
 /** A cell that is added: words, a number, or a moment by the clock on the wall, told in ms since 1970 as if that clock were UTC's. */
 export type AddedCell = { text: string } | { number: number } | { wall: number } | null
@@ -45,9 +44,9 @@ interface Tag {
   kind: 'open' | 'close' | 'empty'
 }
 
-/** The tags of a well-formed document, one after another; comments, CDATA and instructions are passed over. */
-function* tagsOf(xml: string): Generator<Tag> {
-  for (let at = xml.indexOf('<'); at >= 0; ) {
+/** The tags of a well-formed document from a place on, one after another; comments, CDATA and instructions are passed over. */
+function* tagsOf(xml: string, from = 0): Generator<Tag> {
+  for (let at = xml.indexOf('<', from); at >= 0; ) {
     const skip = (ending: string) => {
       const end = xml.indexOf(ending, at)
       if (end < 0) throw new WorkbookFault('a part of it is not whole; the file is damaged.')
@@ -166,33 +165,76 @@ function edited(text: string, edits: [from: number, to: number, text: string][])
   return out + text.slice(done)
 }
 
-/** The last column that any cell of a sheet stands in, or that is merged; and the style of the last cell of a row. */
-function lookOver(content: Buffer, headingRow: number): { last: number; headingStyle: string | null } {
-  let last = 0
-  let row = 0
-  let column = 0
-  let headingStyle: string | null = null
-  const columnOf = (reference: string) => {
-    let n = 0
-    for (const c of reference.slice(0, 4)) {
-      if (c < 'A' || c > 'Z') break
-      n = 26 * n + c.charCodeAt(0) - 64
-    }
-    return n
+/** A row as it stands in a sheet: its opening tag, and where its closing one begins; null where it is empty. */
+interface SheetRow {
+  number: number
+  from: number
+  to: number
+  close: number | null
+  /** The column of its last cell, from 1, and the style of that; 0 where it has none. */
+  last: number
+  style: string | null
+}
+
+/** The column of a reference such as "AB12", from 1; 0 where it has none. */
+function columnOf(reference: string): number {
+  let n = 0
+  for (const c of reference.slice(0, 4)) {
+    if (c < 'A' || c > 'Z') break
+    n = 26 * n + c.charCodeAt(0) - 64
   }
-  readXml(content, namespaces, {
-    open(tag, a) {
-      if (tag === 'row') {
-        row = a.r === undefined ? row + 1 : Number(a.r)
-        column = 0
-      } else if (tag === 'c') {
-        column = a.r === undefined ? column + 1 : columnOf(a.r)
-        last = Math.max(last, column)
-        if (row === headingRow) headingStyle = a.s ?? null
-      } else if (tag === 'mergeCell') last = Math.max(last, columnOf((a.ref ?? '').split(':').at(-1) ?? ''))
-    },
-  })
-  return { last, headingStyle }
+  return n
+}
+
+/** The last cell of a row, whose cells stand in their order (18.3.1.73); one that does not say its place stands behind the one before it. */
+function lastCell(xml: string, from: number, close: number, prefix: string): Pick<SheetRow, 'last' | 'style'> {
+  // Within the row alone: of a whole sheet it would be looked for to its beginning, row by row.
+  const row = xml.slice(from, close)
+  const at = row.lastIndexOf(`<${prefix}c `)
+  if (at >= 0) {
+    const tag = row.slice(at, row.indexOf('>', at) + 1)
+    const r = attribute(tag, 'r')
+    if (r !== undefined && row.lastIndexOf(`<${prefix}c>`) < at)
+      return { last: columnOf(r), style: attribute(tag, 's') ?? null }
+  }
+  let [last, style]: [number, string | null] = [0, null]
+  for (const tag of tagsOf(row)) {
+    if (local(tag.name) !== 'c' || tag.kind === 'close') continue
+    const whole = row.slice(tag.from, tag.to)
+    const r = attribute(whole, 'r')
+    last = r === undefined ? last + 1 : columnOf(r)
+    style = attribute(whole, 's') ?? null
+  }
+  return { last, style }
+}
+
+/** The rows of a sheet, in their order. Looked for by the names of their tags: there may be a million cells between. */
+function* rowsOf(xml: string, begin: number, end: number, prefix: string): Generator<SheetRow> {
+  const opening = `<${prefix}row`
+  const closing = `</${prefix}row`
+  let number = 0
+  for (let at = xml.indexOf(opening, begin); at >= 0 && at < end; ) {
+    const behind = xml[at + opening.length]
+    if (!' \t\r\n/>'.includes(behind)) {
+      at = xml.indexOf(opening, at + opening.length)
+      continue
+    }
+    const to = xml.indexOf('>', at) + 1
+    const r = attribute(xml.slice(at, to), 'r')
+    number = r === undefined ? number + 1 : Number(r)
+    const empty = xml[to - 2] === '/'
+    const close = empty ? null : xml.indexOf(closing, to)
+    if (close !== null && (close < 0 || close > end))
+      throw new WorkbookFault('a row of it is not whole; the file is damaged.')
+    yield {
+      number,
+      from: at,
+      to,
+      close,
+      ...(close === null ? { last: 0, style: null } : lastCell(xml, to, close, prefix)),
+    }
+    at = xml.indexOf(opening, close ?? to)
+  }
 }
 
 /** The columns of a sheet (18.3.1.17) with those that are added, whatever was said of all columns behind the last. */
@@ -234,12 +276,32 @@ export function addColumns(
   if (path === undefined || !content) throw new WorkbookFault('the sheet is not in it any more.')
   const styles = parts.get('xl/styles.xml')
   const styled = styles ? withMomentStyle(textOf(styles)) : null
-  const { last, headingStyle } = lookOver(content, headingRow)
+  // What is no part of the table between its rows would be in the way of finding them, and says nothing to anybody.
+  const xml = withoutComments(textOf(content))
+  const head: Tag[] = []
+  let data: Tag | null = null
+  for (const tag of tagsOf(xml)) {
+    if (local(tag.name) === 'sheetData') {
+      data = tag
+      break
+    }
+    head.push(tag)
+  }
+  if (data === null) throw new WorkbookFault('its sheet has no place for cells; the file is damaged.')
+  const prefix = data.name.slice(0, data.name.length - 'sheetData'.length)
+  const end = data.kind === 'empty' ? data.to : xml.indexOf(`</${data.name}`, data.to)
+  if (end < 0) throw new WorkbookFault('a part of it is not whole; the file is damaged.')
+  const there = data.kind === 'empty' ? [] : [...rowsOf(xml, data.to, end, prefix)]
+  let last = there.reduce((most, row) => Math.max(most, row.last), 0)
+  for (const tag of tagsOf(xml, end))
+    if (local(tag.name) === 'mergeCell')
+      last = Math.max(last, columnOf(attribute(xml.slice(tag.from, tag.to), 'ref')?.split(':').at(-1) ?? ''))
+  const headingStyle = there.find((row) => row.number === headingRow)?.style ?? null
   const first = last + 1
   if (first + headings.length - 1 > lastColumn)
     throw new WorkbookFault('its sheet is full to the last column, so there is no room at its right.')
 
-  const cellXml = (prefix: string, row: number, cell: AddedCell, i: number, style: string | null): string => {
+  const cellXml = (row: number, cell: AddedCell, i: number, style: string | null): string => {
     if (cell === null) return ''
     const r = `r="${letters(first + i)}${row}"`
     if ('number' in cell) return `<${prefix}c ${r}><${prefix}v>${cell.number}</${prefix}v></${prefix}c>`
@@ -251,12 +313,12 @@ export function addColumns(
     const s = style === null ? '' : ` s="${style}"`
     return `<${prefix}c ${r}${s} t="inlineStr"><${prefix}is><${prefix}t xml:space="preserve">${stringXml(words)}</${prefix}t></${prefix}is></${prefix}c>`
   }
-  const added = new Map<number, (prefix: string) => string>()
-  for (const [row, cells] of rows)
-    added.set(row, (prefix) => cells.map((cell, i) => cellXml(prefix, row, cell, i, null)).join(''))
-  added.set(headingRow, (prefix) =>
-    headings.map((words, i) => cellXml(prefix, headingRow, { text: words }, i, headingStyle)).join(''),
-  )
+  const added = new Map<number, () => string>()
+  for (const [row, cells] of rows) added.set(row, () => cells.map((cell, i) => cellXml(row, cell, i, null)).join(''))
+  if (headingRow > 0)
+    added.set(headingRow, () =>
+      headings.map((words, i) => cellXml(headingRow, { text: words }, i, headingStyle)).join(''),
+    )
   const order = [...added.keys()].sort((a, b) => a - b)
 
   const widths = headings.map((_, i) =>
@@ -267,65 +329,49 @@ export function addColumns(
       ? momentWidth
       : textWidth,
   )
-  const xml = textOf(content)
   const edits: [from: number, to: number, text: string][] = []
   const described: string[] = []
   let columnsAt: { from: number; to: number } | null = null
-  let next = 0
-  let row = 0
-  /** Rows that the sheet has not, up to one that it has. */
-  const missing = (before: number, prefix: string) => {
-    let out = ''
-    for (; next < order.length && order[next] < before; next++)
-      out += `<${prefix}row r="${order[next]}">${added.get(order[next])!(prefix)}</${prefix}row>`
-    return out
-  }
-  for (const tag of tagsOf(xml)) {
+  for (const tag of head) {
+    const whole = xml.slice(tag.from, tag.to)
     const name = local(tag.name)
-    const prefix = tag.name.slice(0, tag.name.length - name.length)
-    const whole = () => xml.slice(tag.from, tag.to)
     if (name === 'dimension' && tag.kind !== 'close') {
-      const ref = attribute(whole(), 'ref') ?? ''
+      const ref = attribute(whole, 'ref') ?? ''
       const [from = 'A1', to = from] = ref.split(':')
       const lastRow = Math.max(order.at(-1) ?? 1, Number(to.replace(/\D/g, '')) || 1)
-      edits.push([tag.from, tag.to, whole().replace(ref, `${from}:${letters(first + headings.length - 1)}${lastRow}`)])
+      edits.push([tag.from, tag.to, whole.replace(ref, `${from}:${letters(first + headings.length - 1)}${lastRow}`)])
     } else if (name === 'cols') {
       if (tag.kind !== 'close') columnsAt = { from: tag.from, to: tag.to }
       else if (columnsAt) columnsAt.to = tag.to
-    } else if (name === 'col' && tag.kind !== 'close') described.push(whole())
-    else if (name === 'sheetData' && tag.kind !== 'close') {
-      const cols = withWidths(described, first, widths, prefix)
-      edits.push(columnsAt ? [columnsAt.from, columnsAt.to, cols] : [tag.from, tag.from, cols])
-      if (tag.kind === 'empty')
-        edits.push([
-          tag.from,
-          tag.to,
-          `<${prefix}sheetData>${missing(Number.POSITIVE_INFINITY, prefix)}</${prefix}sheetData>`,
-        ])
-    } else if (name === 'sheetData') edits.push([tag.from, tag.from, missing(Number.POSITIVE_INFINITY, prefix)])
-    else if (name === 'row') {
-      if (tag.kind !== 'close') {
-        const r = attribute(whole(), 'r')
-        row = r === undefined ? row + 1 : Number(r)
-        const before = missing(row, prefix)
-        if (order[next] !== row) {
-          if (before !== '') edits.push([tag.from, tag.from, before])
-          continue
-        }
-        // How far a row reaches is a hint only (18.3.1.73), and would be wrong now.
-        const open = without(whole(), 'spans')
-        if (tag.kind === 'open') edits.push([tag.from, tag.to, before + open])
-        else {
-          const cells = added.get(row)!(prefix)
-          edits.push([tag.from, tag.to, `${before}${open.slice(0, -2).trimEnd()}>${cells}</${prefix}row>`])
-          next++
-        }
-      } else if (order[next] === row) {
-        edits.push([tag.from, tag.from, added.get(row)!(prefix)])
-        next++
-      }
-    }
+    } else if (name === 'col' && tag.kind !== 'close') described.push(whole)
   }
+  const cols = withWidths(described, first, widths, prefix)
+  edits.push(columnsAt ? [columnsAt.from, columnsAt.to, cols] : [data.from, data.from, cols])
+
+  let next = 0
+  /** Rows that the sheet has not, up to one that it has. */
+  const missing = (before: number) => {
+    let out = ''
+    for (; next < order.length && order[next] < before; next++)
+      out += `<${prefix}row r="${order[next]}">${added.get(order[next])!()}</${prefix}row>`
+    return out
+  }
+  for (const row of there) {
+    const before = missing(row.number)
+    if (order[next] !== row.number) {
+      if (before !== '') edits.push([row.from, row.from, before])
+      continue
+    }
+    const cells = added.get(order[next++])!()
+    // How far a row reaches is a hint only (18.3.1.73), and would be wrong now.
+    const open = without(xml.slice(row.from, row.to), 'spans')
+    if (row.close === null)
+      edits.push([row.from, row.to, `${before}${open.slice(0, -2).trimEnd()}>${cells}</${prefix}row>`])
+    else edits.push([row.from, row.to, before + open], [row.close, row.close, cells])
+  }
+  const rest = missing(Number.POSITIVE_INFINITY)
+  if (data.kind === 'empty') edits.push([data.from, data.to, `<${data.name}>${rest}</${data.name}>`])
+  else if (rest !== '') edits.push([end, end, rest])
   const out = new Map([[path, Buffer.from(edited(xml, edits))]])
   if (styled) out.set('xl/styles.xml', Buffer.from(styled.xml))
   return out
@@ -335,6 +381,26 @@ export function addColumns(
 const stringXml = (words: string) => xmlText(words.slice(0, longestText).replace(/_(?=x[0-9A-Fa-f]{4}_)/g, '_x005F_'))
 /** Characters of a cell, as programs take them. */
 const longestText = 32_767
+
+/** XML without comments, and with CDATA as plain text. Most sheets have neither. */
+function withoutComments(xml: string): string {
+  if (!xml.includes('<!--') && !xml.includes('<![CDATA[')) return xml
+  const kinds = [
+    { opens: '<!--', closes: '-->', kept: () => '' },
+    { opens: '<![CDATA[', closes: ']]>', kept: xmlText },
+  ].map((kind) => ({ ...kind, next: xml.indexOf(kind.opens) }))
+  let out = ''
+  for (let at = 0; ; ) {
+    const there = kinds.filter((kind) => kind.next >= 0)
+    if (there.length === 0) return out + xml.slice(at)
+    const first = there.reduce((a, b) => (a.next < b.next ? a : b))
+    const end = xml.indexOf(first.closes, first.next + first.opens.length)
+    if (end < 0) throw new WorkbookFault('a part of it is not whole; the file is damaged.')
+    out += xml.slice(at, first.next) + first.kept(xml.slice(first.next + first.opens.length, end))
+    at = end + first.closes.length
+    for (const kind of kinds) if (kind.next >= 0 && kind.next < at) kind.next = xml.indexOf(kind.opens, at)
+  }
+}
 
 /** A part as text. Workbooks are written in UTF-8, now and then in UTF-16 (18.2; XML 1.0, 4.3.3). */
 function textOf(content: Buffer): string {

@@ -5,7 +5,7 @@ import { languageSaid } from './properties.ts'
 import { Formats, SheetMaker, type SheetRead } from './sheet.ts'
 
 /** The namespaces of a .xlsx workbook: those of ECMA-376 as it is mostly written, and of its strict form. */
-export const namespaces: Record<string, string> = {
+const namespaces: Record<string, string> = {
   'http://schemas.openxmlformats.org/spreadsheetml/2006/main': '',
   'http://purl.oclc.org/ooxml/spreadsheetml/main': '',
   'http://schemas.openxmlformats.org/package/2006/relationships': '',
