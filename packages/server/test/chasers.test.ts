@@ -145,6 +145,9 @@ test('what is to chase nobody, on the same day, or without anybody knowing of an
   expect(await refusal(world.call(routes.post, { params: { round: chaser.id }, body: { messages: 2 } }))).toContain(
     'posted together with the round',
   )
+  expect(await refusal(world.call(routes.putDrafts, { params: { round: chaser.id } }))).toContain(
+    'goes only to those who have not answered',
+  )
   await settings({ imap: null })
   expect(await add({})).toContain('no IMAP host')
 })
@@ -419,6 +422,31 @@ test('late-comers are chased too, a new address gets both letters, and what was 
   expect((await mailTo(4)).map((mail) => mail.subject)).toEqual(['Your berth, Late', 'Re: Your berth, Late'])
 })
 
+test('where the chaser to late-comers has something to settle, their letters are posted all the same, and it is said', async () => {
+  const { round, chaser } = await gone(2)
+  // The chaser has a field more than the letter.
+  await world.call(routes.beginAmending, { params: { round: chaser } })
+  const { list } = await roundOf(round)
+  const [name, email] = list!.columns.map((c) => c.id)
+  await world.edit(list!.id, { do: 'addColumn', column: { name: 'Berth', kind: 'text' } })
+  const berth = (await roundOf(round)).list!.columns.at(-1)!.id
+  const rows = await world.rows(list!.id)
+  await world.edit(list!.id, { do: 'cells', cells: rows.map((row): [number, string, string] => [row.id, berth, 'B1']) })
+  await world.call(routes.changeRound, {
+    params: { round: chaser },
+    body: { letterHtml: { subject: '', html: '<p>Dear {{Name}}, of {{Berth}}.</p>' } },
+  })
+  const { print } = await world.call(routes.amendment, { params: { round: chaser } })
+  await world.call(routes.postAmendment, { params: { round: chaser }, body: { letters: 2, print } })
+  await world.edit(list!.id, { do: 'addRows', rows: [{ [name]: 'Late', [email]: 'person2@village.example' }] })
+  const said = await refusal(world.call(routes.topUp, { params: { round }, body: { messages: 1 } }))
+  expect(said).toBe(
+    'The letters were posted; the proof of a chaser has something to settle. The chasers to those who came late were not posted; look at Proof first.',
+  )
+  await untilGone(round)
+  expect([await states(round), await states(chaser)]).toMatchObject([{ sent: 3 }, { waiting: 2 }])
+})
+
 test('a letter that was never sent is not chased, and while it waits its chaser has the day after its own', async () => {
   await open(3, '2026-11-05T10:00:00Z', { perDay: 2, perMinute: 10_000 })
   const { round, chaser } = await withChaser(3, { body: { chaser: { after: { n: 2, of: 'days' } } } })
@@ -456,6 +484,8 @@ test('a letter begun on the board goes to those who were chosen, and of whom not
     body: { dispatch: { perMinute: 1 } },
   })
   await post(begun.id)
+  // Whoever was chosen, and had answered by then, has not come late to it.
+  expect((await world.call(routes.people, { params: { round: begun.id } })).lateComers).toEqual([])
   await came(round, 2, 'optOut', world.clock.now())
   await untilGone(begun.id, 2)
   await moveTo(world.clock.now() + minute)

@@ -169,6 +169,9 @@ test('the workbook comes back as it was, cell by cell, with what came of each at
     '1 row of the list was changed since: the workbook has it as it was brought in.',
     '1 row of the workbook is not in the list any more; what came of its letter stands there all the same.',
   ])
+  // In a table of its own, who is gone from the list stands behind the others, by their address.
+  const csv = (await sheetOf(round, 'csv', ['outcome'])).bytes.toString().trim().split('\r\n')
+  expect([csv.length, csv.at(-1)]).toEqual([1 + people + 2, ',person1@village.example,,,,replied'])
   const later = (await readBook((await sheetOf(round, 'original', columns)).bytes)).worksheets[0]
   expect([later.getCell('A4').value, later.getCell('F5').value]).toEqual(['Person 0', 'replied'])
 })

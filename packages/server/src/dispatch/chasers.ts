@@ -28,6 +28,9 @@ const atOnce = 20
 /** How long (ms) chasers wait until the mailbox is tried again that could not be read. */
 const readAgain = 5 * 60_000
 
+/** How long (ms) reading the mailbox may keep its letters waiting. */
+const maxToRead = 60_000
+
 /** A chaser that is due. */
 interface Due {
   id: number
@@ -87,7 +90,7 @@ export class Chasers {
       )
       return true
     }
-    const fault = await this.parts.readUpToNow(mailbox.id)
+    const fault = await withinTime(this.parts.readUpToNow(mailbox.id))
     if (fault !== null) {
       const words = `Chasers wait, for it cannot be known who has answered. ${fault}`
       const until = begun + readAgain
@@ -123,6 +126,19 @@ export class Chasers {
   }
 }
 
+/** What kept a mailbox from being read, where it takes longer than others of its letters should wait for that. */
+async function withinTime(reading: Promise<string | null>): Promise<string | null> {
+  let timer: NodeJS.Timeout | undefined
+  const late = new Promise<string>((resolve) => {
+    timer = setTimeout(() => resolve('Reading the mailbox takes longer than a minute.'), maxToRead)
+  })
+  try {
+    return await Promise.race([reading, late])
+  } finally {
+    clearTimeout(timer)
+  }
+}
+
 /** Why a chaser holds itself, when the proof of its letters as they would be now has something to settle. */
 export const openWords = (open: string) =>
   `The chaser holds itself: as the list is now, the proof has something to settle. ${open} Amend what waits, or carry on when the rows are right.`
@@ -141,7 +157,7 @@ function dueChasers(db: Database, mailboxId: number, now: number, today: number)
        EXISTS (SELECT 1 FROM rounds f JOIN messages o ON o.round_id = f.id AND o.row_id = m.row_id
          WHERE f.family = r.family AND f.answers_of IS NULL AND o.id <> m.id AND o.state IN ('sending', 'sent', 'inDoubt') AND coalesce(o.sent_at, o.claimed_at) >= $3) AS "hadToday"
      FROM messages m JOIN rounds r ON r.id = m.round_id JOIN messages p ON p.id = m.follows
-     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at <= $2 AND NOT r.held AND (m.judged_at IS NULL OR m.judged_at <= $2 - ${store.clearedFor})
+     WHERE m.mailbox_id = $1 AND m.follows IS NOT NULL AND m.state IN ('waiting', 'retrying') AND m.planned_at <= $2 AND NOT r.held AND (m.judged_at IS NULL OR m.judged_at <= $2 - ${store.clearedFor})
      ORDER BY m.planned_at, m.id LIMIT ${atOnce}`,
     [mailboxId, now, today],
   )

@@ -27,8 +27,10 @@ import { type RoundRecord, roundById } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { amendJobs } from './amendJobs.ts'
 import { chaserJobs } from './chaserJobs.ts'
+import { openWords } from './chasers.ts'
 import { lastWordJobs } from './lastWordJob.ts'
 import { planGiven, planRound } from './planRound.ts'
+import { holdItself } from './store.ts'
 
 /** Planning and posting. */
 export const dispatchJobs = {
@@ -61,7 +63,8 @@ export const dispatchJobs = {
 
   /**
    * Posts a round, or with `late` a posted one to those who came late to its list: proofs it once more, freezes every message
-   * and writes them as waiting, all in one transaction.
+   * and writes them as waiting, all in one transaction. Its chasers are posted with it.
+   * @returns why those who came late are not chased, in words, where that is so: their letters were posted.
    */
   async post(
     {
@@ -84,7 +87,7 @@ export const dispatchJobs = {
       publicAddress: PublicAddress
     },
     { db, files, progress }: JobContext,
-  ): Promise<number> {
+  ): Promise<{ chasersNot: string | null }> {
     const before = await postingFingerprint(db, roundId)
     const changedMeanwhile = () =>
       new Refusal(
@@ -137,21 +140,7 @@ export const dispatchJobs = {
       await insertPaperLetters(tx, roundId, letters, now)
       for (const one of chasers) await writePosted(tx, one.round, { late: false, now, messages: one.messages })
     })
-    // Whoever comes late to a round comes late to its chasers too.
-    if (late)
-      for (const id of await chasersOfAll(db, roundId)) {
-        const late = await onlyLate(db, await loadRound(db, id, now, true))
-        const rows = new Set(messages.map((one) => one.rowId))
-        const only = onlySome(
-          late,
-          late.people.chosen.filter((row) => rows.has(row.id)),
-        )
-        if (only.people.chosen.length === 0) continue
-        await settledProof(db, files, only, publicAddress, lateChasers)
-        const chasing = await freezeMessages(db, only, publicAddress)
-        await db.transaction((tx) => writePosted(tx, only.round, { late: true, now, messages: chasing }))
-      }
-    return messages.length + letters.length
+    return { chasersNot: late ? await chaseLate(db, files, roundId, messages, now, publicAddress) : null }
   },
 
   /** Posts one person's letter anew, to the address that stands in the list now, when the one before was refused or came back. */
@@ -224,7 +213,8 @@ export const dispatchJobs = {
     // What is to chase it goes to the new address too, and follows the new letter.
     for (const id of await chasersOfAll(db, roundId)) {
       await linkChasers(db, id, [rowId])
-      await chaserJobs.renewChasers({ roundId: id, rows: [rowId], now, publicAddress }, context)
+      const { open } = await chaserJobs.renewChasers({ roundId: id, rows: [rowId], now, publicAddress }, context)
+      if (open !== null) await holdItself(db, id, openWords(open))
     }
   },
 }
@@ -247,6 +237,37 @@ async function settledProof(
     )
   if (!mayPost(findings, new Set((await acceptedOf(db, loaded.round.id)).keys())))
     throw new Refusal(409, `${of} has something to settle. ${nothing}; look at Proof first.`, 'Not settled')
+}
+
+/** Posts the chasers of a round to those who came late to it. Returns why that cannot be, in words. */
+async function chaseLate(
+  db: Database,
+  files: FileStore,
+  roundId: number,
+  messages: readonly NewMessage[],
+  now: number,
+  publicAddress: PublicAddress,
+): Promise<string | null> {
+  const rows = messages.map((one) => one.rowId)
+  for (const id of await chasersOfAll(db, roundId)) {
+    const whole = await loadRound(db, id, now, true, rows)
+    const late = new Set(rows)
+    const only = onlySome(
+      whole,
+      whole.people.chosen.filter((row) => late.has(row.id)),
+    )
+    if (only.people.chosen.length === 0) continue
+    try {
+      await settledProof(db, files, only, publicAddress, lateChasers)
+      await sameContents(only, files)
+    } catch (error) {
+      if (error instanceof Refusal) return error.message
+      throw error
+    }
+    const made = await freezeMessages(db, only, publicAddress)
+    await db.transaction((tx) => writePosted(tx, only.round, { late: true, now, messages: made }))
+  }
+  return null
 }
 const lateChasers = {
   of: 'The letters were posted; the proof of a chaser',

@@ -298,7 +298,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     late: boolean,
   ) => {
     await examiner.soon(round.id)
-    await compute.run(
+    const { chasersNot } = await compute.run(
       'post',
       {
         roundId: round.id,
@@ -311,7 +311,9 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       },
       { onProgress: progressOf(round.id) },
     )
-    return leaving(round)
+    const whole = await leaving(round)
+    if (chasersNot !== null) throw new Refusal(409, chasersNot, 'Chasers not posted')
+    return whole
   }
   const leaving = async (round: RoundRecord) => {
     await dispatcher.replan(round.mailboxId)

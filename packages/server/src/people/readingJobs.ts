@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs'
 import { basename } from 'node:path'
 import type { Reading, Table } from '@hand-post/contract'
-import { addressFault, findAddressColumn, type Row, shown, type TableFound } from '@hand-post/core'
+import { addressFault, findAddressColumn, type Row, shown } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { typeOf } from '../files/mediaType.ts'
@@ -19,18 +19,11 @@ const searchedForAddresses = 2000
 /** Octets of a workbook that is kept. */
 const largestKept = 200_000_000
 
-/** Keeps the workbook that a list was made of, to hand outcomes back in it. */
-async function keepSource(
-  db: Database,
-  files: FileStore,
-  listId: number,
-  { path, name }: GivenFile,
-  { sheet, found }: { sheet: number; found: TableFound },
-): Promise<void> {
+/** Keeps the workbook that a list is made of, to hand outcomes back in it. Returns its hash. */
+async function keepWorkbook(db: Database, files: FileStore, { path, name }: GivenFile): Promise<string> {
   const { hash, size } = await files.keep(createReadStream(path), largestKept)
   await noteFile(db, { hash, size, type: typeOf(name) })
-  const headings = found.headingRows === 0 ? 0 : found.headingsRow + found.headingRows
-  await insertSource(db, { listId, hash, name, sheet, headings, rows: found.rowNumbers })
+  return hash
 }
 
 /** Reading tables that are given, and making lists of them. */
@@ -129,6 +122,7 @@ export const readingJobs = {
     for (const { name: undecided } of found.undecided)
       if (!options.monthFirst?.includes(undecided))
         said.push(`The dates in “${undecided}” could be read either way round; they are read day first.`)
+    const workbook = read.language === null ? null : await keepWorkbook(db, files, file)
     const words = `Storing ${found.rows.length.toLocaleString('en-GB')} rows`
     const id = await insertList(
       db,
@@ -147,7 +141,15 @@ export const readingJobs = {
       found.rows,
       (stored) => progress(stored, found.rows.length, words),
     )
-    if (read.language !== null) await keepSource(db, files, id, file, { sheet: options.sheet, found })
+    if (workbook !== null)
+      await insertSource(db, {
+        listId: id,
+        hash: workbook,
+        name: file.name,
+        sheet: options.sheet,
+        headings: found.headingRows === 0 ? 0 : found.headingsRow + found.headingRows,
+        rows: found.rowNumbers,
+      })
     // Whatever was read of the file takes as much memory as the list itself, and is not wanted any more.
     for (const key of readings.keys()) if (key.startsWith(basename(file.path))) readings.delete(key)
     return id

@@ -42,7 +42,7 @@ export async function sourceOf(db: Database, listId: number): Promise<ListSource
   const [found] = await db.query<Omit<ListSource, 'rowOf'> & { rows: number[] }>(
     `SELECT s.hash, s.name, s.sheet, s.headings, s.rows,
        (SELECT count(*)::int FROM list_rows r WHERE r.list_id = s.list_id AND r.id > cardinality(s.rows)) AS added,
-       (SELECT count(*)::int FROM list_rows r WHERE r.list_id = s.list_id AND r.id <= cardinality(s.rows) AND md5(r.cells::text) <> s.prints[r.id]) AS changed,
+       (SELECT count(*)::int FROM unnest(s.prints) WITH ORDINALITY AS p (print, n) JOIN list_rows r ON r.list_id = s.list_id AND r.id = p.n WHERE md5(r.cells::text) <> p.print) AS changed,
        cardinality(s.rows) - (SELECT count(*)::int FROM list_rows r WHERE r.list_id = s.list_id AND r.id <= cardinality(s.rows)) AS removed
      FROM list_sources s WHERE s.list_id = $1`,
     [listId],

@@ -42,6 +42,12 @@ export async function putDrafts(
   signal: AbortSignal,
 ): Promise<number> {
   const round = await draftById(db, roundId)
+  if (round.chases !== null)
+    throw new Refusal(
+      409,
+      'A chaser goes only to those who have not answered, and of drafts nobody could see to that. Post it. No draft was made.',
+      'Chasers need posting',
+    )
   if (round.tracking.optOut)
     throw new Refusal(
       409,

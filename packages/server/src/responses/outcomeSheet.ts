@@ -24,7 +24,7 @@ import {
   zonedIso,
 } from '@hand-post/core'
 import { zipSync } from 'fflate'
-import type { Database } from '../db/database.ts'
+import { type Database, json } from '../db/database.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { unpack, ZipFault } from '../files/zip.ts'
 import { mailboxById } from '../mailboxes/store.ts'
@@ -144,7 +144,7 @@ export const rememberColumns = async (
   listId: number,
   columns: readonly OutcomeColumn[],
 ): Promise<void> => {
-  await db.query('UPDATE lists SET outcome_columns = $2 WHERE id = $1', [listId, JSON.stringify(columns)])
+  await db.query('UPDATE lists SET outcome_columns = $2 WHERE id = $1', [listId, json(columns)])
 }
 
 /** How the list stands beside the workbook that it was made of, in words. */
@@ -199,6 +199,7 @@ export async function outcomeSheet(
   for (const [first, together] of people.rowsOf)
     for (const { id } of together) if (!came.has(id) && came.has(first)) came.set(id, came.get(first)!)
   const headings = columns.map((name) => outcomeHeadings[name])
+  const there = new Set(rows.map((row) => row.id))
   if (as === 'original') {
     const source = round.listId === null ? null : await sourceOf(db, round.listId)
     if (source === null || !isXlsx(source))
@@ -213,9 +214,7 @@ export async function outcomeSheet(
       [...source.rowOf].flatMap(([id, row]) => {
         const one = came.get(id)
         // Who is neither in the list any more nor in the round has nothing to be told of.
-        return one || rows.some((r) => r.id === id)
-          ? [[row, outcomeCells(columns, one ?? nothing).map(wall)] as const]
-          : []
+        return one || there.has(id) ? [[row, outcomeCells(columns, one ?? nothing).map(wall)] as const] : []
       }),
     )
     const added = { sheet: source.sheet, headingRow: source.headings, headings, rows: cells }
@@ -226,14 +225,15 @@ export async function outcomeSheet(
   }
   const all: Row[] = [...rows]
   // Whoever was taken out of the list after posting has a line all the same.
-  const there = new Set(rows.map((row) => row.id))
-  for (const [id, { letters }] of came)
-    if (!there.has(id) && letters.length > 0)
-      all.push({
-        id,
-        position: '',
-        cells: round.addressColumn ? { [round.addressColumn]: letters.at(-1)!.address } : {},
-      })
+  const onPaper = new Map((await paperLinesOf(db, roundId)).map(({ rowId, person }) => [rowId, person]))
+  for (const [id, { letters }] of came) {
+    if (there.has(id)) continue
+    const [column, words] =
+      letters.length > 0
+        ? [round.addressColumn, letters.at(-1)!.address]
+        : [round.nameColumns[0] ?? own[0]?.id, onPaper.get(id) ?? '']
+    all.push({ id, position: '', cells: column ? { [column]: words } : {} })
+  }
   const asText = (cell: SheetCell): string =>
     cell === null
       ? ''

@@ -62,7 +62,9 @@ export async function chasersFollow(db: Database, roundId: number): Promise<void
        sender = CASE WHEN c.mailbox_id = r.mailbox_id THEN c.sender ELSE r.sender END,
        letter = CASE WHEN (c.chaser->>'thread')::boolean THEN c.letter || jsonb_build_object('subject', $2::text) ELSE c.letter END,
        version = c.version + 1
-     FROM rounds r WHERE r.id = $1 AND c.chases = r.id AND c.posted_at IS NULL`,
+     FROM rounds r WHERE r.id = $1 AND c.chases = r.id AND c.posted_at IS NULL
+       AND ((c.mailbox_id, c.list_id, c.address_column, c.name_columns, c.same_address) IS DISTINCT FROM (r.mailbox_id, r.list_id, r.address_column, r.name_columns, r.same_address)
+         OR ((c.chaser->>'thread')::boolean AND c.letter->>'subject' IS DISTINCT FROM $2::text))`,
     [roundId, chaserSubject(subject)],
   )
 }
@@ -83,6 +85,14 @@ export async function chasersOfAll(db: Database, roundId: number): Promise<numbe
     [roundId],
   )
   return rows.map(({ id }) => id)
+}
+
+/** The rows that have a letter of a chaser, whatever has become of it. */
+export async function rowsChased(db: Database, chaserId: number): Promise<number[]> {
+  const rows = await db.query<{ row: number }>('SELECT DISTINCT row_id AS row FROM messages WHERE round_id = $1', [
+    chaserId,
+  ])
+  return rows.map(({ row }) => row)
 }
 
 /** A letter that a chaser follows. */

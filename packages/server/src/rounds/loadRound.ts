@@ -32,7 +32,7 @@ import { limitsOf } from '../mailboxes/limits.ts'
 import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import { groupMembers, refusedAddresses } from '../people/bookStore.ts'
 import { loadList } from '../people/loadList.ts'
-import { cameOfChased } from './chasers.ts'
+import { cameOfChased, rowsChased } from './chasers.ts'
 import { draftsOf } from './draftStore.ts'
 import { madeFilesOf, matchesOf } from './files.ts'
 import { filesWithFacts } from './knownFacts.ts'
@@ -73,8 +73,16 @@ export function timeOf({ ownTimeOf }: LoadedRound, row: Row): number | null {
   return 'at' in time ? time.at : null
 }
 
-/** Reads who is in a round. A column that is gone from the list counts as not chosen. */
-export async function loadPeople(db: Database, roundId: number, now: number): Promise<RoundPeople> {
+/**
+ * Reads who is in a round. A column that is gone from the list counts as not chosen.
+ * @param also of a posted chaser: rows that are to have a letter of it beside those that have.
+ */
+export async function loadPeople(
+  db: Database,
+  roundId: number,
+  now: number,
+  also: readonly number[] = [],
+): Promise<RoundPeople> {
   const record = await roundById(db, roundId)
   const { settings } = await mailboxById(db, record.mailboxId)
   const today = dayOf(now, settings.timeZone)
@@ -89,7 +97,7 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
     nameColumns: record.nameColumns.filter((id) => known.has(id)),
     paper: { ...record.paper, columns: record.paper.columns.filter(({ column }) => known.has(column)) },
   }
-  const among = round.chases === null ? null : await amongOf(db, round, now, settings.timeZone)
+  const among = round.chases === null ? null : await amongOf(db, round, now, settings.timeZone, also)
   const aside = await setAsideOf(db, roundId)
   const refused = await refusedAddresses(db)
   const byHand = await onPaperByHand(db, roundId)
@@ -136,10 +144,17 @@ export async function loadPeople(db: Database, roundId: number, now: number): Pr
 }
 
 /**
- * The rows that a chaser may go to: those with a letter of the round that it follows or, while that is not posted, those that would get
- * one; and, until it is posted itself, only those that it would go to now. A row whose message goes with another's is among them.
+ * The rows that a chaser may go to: those with a letter of the round that it follows that it would go to now or, while that round is not
+ * posted, those that would get one; once it is posted itself, those that have a letter of it. A row whose message goes with another's is
+ * among them.
  */
-async function amongOf(db: Database, round: RoundRecord, now: number, zone: string): Promise<Set<number>> {
+async function amongOf(
+  db: Database,
+  round: RoundRecord,
+  now: number,
+  zone: string,
+  also: readonly number[],
+): Promise<Set<number>> {
   const parent = await roundById(db, round.chases!)
   const only = round.chaser?.rows ? new Set(round.chaser.rows) : null
   const all = await loadPeople(db, parent.id, now)
@@ -148,9 +163,9 @@ async function amongOf(db: Database, round: RoundRecord, now: number, zone: stri
     const rows = all.people.chosen.flatMap((row) => together(row.id))
     return new Set(only ? rows.filter((row) => only.has(row)) : rows)
   }
+  if (round.postedAt !== null) return new Set([...(await rowsChased(db, round.id)), ...also].flatMap(together))
   const having = (await havingLetter(db, parent.id)).map(({ rowId }) => rowId)
   const wanted = only ? having.filter((row) => only.has(row)) : having
-  if (round.postedAt !== null) return new Set(wanted.flatMap(together))
   const came = await cameOfChased(db, parent.id, null)
   return new Set(
     wanted.filter((row) => judgeChaser(round.chaser!, came.get(row) ?? nothingCame, zone) === null).flatMap(together),
@@ -262,9 +277,16 @@ export const leavingOrder = ({ round, columns, people }: LoadedRound): Row[] =>
 /**
  * Reads a round from the database.
  * @param withFacts whether what is known of the files' contents is wanted, their words among it.
+ * @param also as {@link loadPeople} takes it.
  */
-export async function loadRound(db: Database, roundId: number, now: number, withFacts = false): Promise<LoadedRound> {
-  const loaded = await loadPeople(db, roundId, now)
+export async function loadRound(
+  db: Database,
+  roundId: number,
+  now: number,
+  withFacts = false,
+  also: readonly number[] = [],
+): Promise<LoadedRound> {
+  const loaded = await loadPeople(db, roundId, now, also)
   const { round, columns, people } = loaded
   const { files, facts } = await filesWithFacts(db, round, withFacts)
   const mailbox = await mailboxById(db, round.mailboxId)

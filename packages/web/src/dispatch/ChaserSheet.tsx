@@ -1,7 +1,7 @@
 import { type ChaserLine, type Round, routes } from '@hand-post/contract'
 import { type ChasedKind, type Chaser, usualChaser } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { type ReactNode, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { toast } from 'sonner'
 import { ask, faultWords, queries, stale } from '../api.ts'
@@ -48,7 +48,7 @@ function Choice({
   onChoose,
 }: {
   name: string
-  label: ReactNode
+  label: string
   hint?: string
   checked: boolean
   onChoose: () => void
@@ -154,32 +154,31 @@ export function ChaserSheet({
           )}
           <Choice
             name="when"
-            label={
-              <span className="flex flex-wrap items-baseline gap-1.5">
-                <input
-                  aria-label={say.howMany}
-                  inputMode="numeric"
-                  className="input w-16"
-                  value={days}
-                  onChange={(e) => setDays(e.target.value.trim())}
-                  onFocus={() => chaser.after === null && put({ after: { n: usualDays, of: 'workingDays' } })}
-                />
-                <select
-                  aria-label={say.ofWhat}
-                  className="input"
-                  value={chaser.after?.of ?? 'workingDays'}
-                  onChange={(e) => put({ after: { n: usualDays, of: e.target.value as 'workingDays' | 'days' } })}
-                >
-                  <option value="workingDays">{say.workingDays}</option>
-                  <option value="days">{say.allDays}</option>
-                </select>
-                {say.afterLetter}
-              </span>
-            }
-            hint={say.sameTime}
+            label={say.afterLetter}
             checked={chaser.after !== null}
             onChoose={() => put({ after: chaser.after ?? { n: usualDays, of: 'workingDays' } })}
           />
+          <div className="flex items-baseline gap-1.5 pl-6">
+            <input
+              aria-label={say.howMany}
+              inputMode="numeric"
+              className="input w-16"
+              value={days}
+              onChange={(e) => setDays(e.target.value.trim())}
+              onFocus={() => chaser.after === null && put({ after: { n: usualDays, of: 'workingDays' } })}
+            />
+            <select
+              aria-label={say.ofWhat}
+              className="input w-52"
+              value={chaser.after?.of ?? 'workingDays'}
+              onChange={(e) => put({ after: { n: usualDays, of: e.target.value as 'workingDays' | 'days' } })}
+            >
+              <option value="workingDays">{say.workingDays}</option>
+              <option value="days">{say.allDays}</option>
+            </select>
+            {say.later}
+          </div>
+          <p className="pl-6 text-[13px] text-ink-2">{say.sameTime}</p>
         </fieldset>
         <fieldset className="space-y-1">
           <legend className="font-bold text-[13px]">{say.toWhom}</legend>

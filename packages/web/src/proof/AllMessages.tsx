@@ -52,7 +52,7 @@ export function AllMessages() {
               <p className="text-[13px] text-ink-2">{say.asTheyArePrinted}</p>
             </div>
           )}
-          {round.postedAt === null && <Drafts />}
+          {round.postedAt === null && round.chases === null && <Drafts />}
           {busy && (
             <p role="status" className="text-[13px]">
               {say.ofIt(progress.words, progress.done, progress.of)}

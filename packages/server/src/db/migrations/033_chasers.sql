@@ -24,20 +24,19 @@ CREATE FUNCTION judge_anew(families integer[], row_ids integer[]) RETURNS void L
   FROM unnest(families, row_ids) AS t (family, row_id) JOIN rounds r ON r.chases = t.family
   WHERE c.round_id = r.id AND c.row_id = t.row_id AND c.state IN ('waiting', 'retrying') AND c.judged_at IS NOT NULL
 $$;
-CREATE FUNCTION note_chased() RETURNS trigger LANGUAGE plpgsql AS $$
-DECLARE
-  families integer[];
-  row_ids integer[];
+CREATE FUNCTION came_anew(families integer[], row_ids integer[]) RETURNS void LANGUAGE plpgsql AS $$
 BEGIN
-  SELECT array_agg(x.family), array_agg(x.row_id) INTO families, row_ids FROM (
+  IF families IS NULL THEN RETURN; END IF;
+  PERFORM judge_anew(families, row_ids);
+  INSERT INTO to_hear (message_id, round_id)
+  SELECT m.id, m.round_id FROM unnest(families, row_ids) AS t (family, row_id) JOIN messages m ON m.round_id = t.family AND m.row_id = t.row_id
+  ON CONFLICT (message_id) DO UPDATE SET touched = to_hear.touched + 1;
+END $$;
+CREATE FUNCTION note_chased() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+  PERFORM came_anew(array_agg(x.family), array_agg(x.row_id)) FROM (
     SELECT DISTINCT r.family, m.row_id FROM some_responses s JOIN messages m ON m.id = s.message_id JOIN rounds r ON r.id = m.round_id
     WHERE EXISTS (SELECT 1 FROM rounds c WHERE c.chases = r.family)) x;
-  IF families IS NOT NULL THEN
-    PERFORM judge_anew(families, row_ids);
-    INSERT INTO to_hear (message_id, round_id)
-    SELECT m.id, m.round_id FROM unnest(families, row_ids) AS t (family, row_id) JOIN messages m ON m.round_id = t.family AND m.row_id = t.row_id
-    ON CONFLICT (message_id) DO UPDATE SET touched = to_hear.touched + 1;
-  END IF;
   RETURN NULL;
 END $$;
 CREATE TRIGGER chased_added AFTER INSERT ON responses REFERENCING NEW TABLE AS some_responses FOR EACH STATEMENT EXECUTE FUNCTION note_chased();
@@ -45,19 +44,10 @@ CREATE TRIGGER chased_changed AFTER UPDATE ON responses REFERENCING NEW TABLE AS
 CREATE TRIGGER chased_taken AFTER DELETE ON responses REFERENCING OLD TABLE AS some_responses FOR EACH STATEMENT EXECUTE FUNCTION note_chased();
 
 CREATE FUNCTION note_chased_files() RETURNS trigger LANGUAGE plpgsql AS $$
-DECLARE
-  families integer[];
-  row_ids integer[];
 BEGIN
-  SELECT array_agg(x.family), array_agg(x.row_id) INTO families, row_ids FROM (
+  PERFORM came_anew(array_agg(x.family), array_agg(x.row_id)) FROM (
     SELECT DISTINCT r.family, m.row_id FROM some_files f JOIN responses s ON s.id = f.response_id JOIN messages m ON m.id = s.message_id
     JOIN rounds r ON r.id = m.round_id WHERE EXISTS (SELECT 1 FROM rounds c WHERE c.chases = r.family)) x;
-  IF families IS NOT NULL THEN
-    PERFORM judge_anew(families, row_ids);
-    INSERT INTO to_hear (message_id, round_id)
-    SELECT m.id, m.round_id FROM unnest(families, row_ids) AS t (family, row_id) JOIN messages m ON m.round_id = t.family AND m.row_id = t.row_id
-    ON CONFLICT (message_id) DO UPDATE SET touched = to_hear.touched + 1;
-  END IF;
   RETURN NULL;
 END $$;
 CREATE TRIGGER chased_files_added AFTER INSERT ON returned_files REFERENCING NEW TABLE AS some_files FOR EACH STATEMENT EXECUTE FUNCTION note_chased_files();

@@ -270,7 +270,9 @@ export function addColumns(
   parts: ReadonlyMap<string, Buffer>,
   { sheet, headingRow, headings, rows }: Added,
 ): Map<string, Buffer> {
-  const { sheets, date1904 } = readContents(parts.get('xl/workbook.xml')!)
+  const contents = parts.get('xl/workbook.xml')
+  if (!contents) throw new WorkbookFault('it is not of the format .xlsx.')
+  const { sheets, date1904 } = readContents(contents)
   const path = readRelations(parts.get('xl/_rels/workbook.xml.rels')).get(sheets[sheet]?.id ?? '')
   const content = path === undefined ? undefined : parts.get(path)
   if (path === undefined || !content) throw new WorkbookFault('the sheet is not in it any more.')
