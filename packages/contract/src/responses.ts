@@ -348,12 +348,18 @@ export const responseRoutes = {
   cameOf: route({
     method: 'GET',
     path: '/api/rounds/:round/came-of',
-    summary: 'What came of a round for each row of its list, as columns can show it: row, outcome, word, choice',
+    summary:
+      'What came of a round for each row of its list, as columns can show it: row, outcome, word, choice and, where there is any of that, when they answered, how many files came back and how often they were chased',
     params: z.object({ round: id }),
     answer: z.object({
       title: z.string(),
       list: n.nullable(),
-      rows: z.array(z.tuple([n, z.enum(outcomes), z.string().nullable(), z.string().nullable()])),
+      rows: z.array(
+        z.tuple(
+          [n, z.enum(outcomes), z.string().nullable(), z.string().nullable()],
+          z.object({ repliedAt: z.string().optional(), files: n.optional(), chased: n.optional() }),
+        ),
+      ),
     }),
   }),
   boardRows: route({

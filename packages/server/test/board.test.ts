@@ -10,6 +10,7 @@ import {
   type Response,
 } from '@hand-post/core'
 import fc from 'fast-check'
+import { Temporal } from 'temporal-polyfill'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { addFetched } from '../src/responses/store.ts'
 import { closeWorld, csv, hour, letter, minute, open, refusal, wall, world } from './lived.ts'
@@ -329,7 +330,22 @@ describe('a board against the same, counted plainly', () => {
     const told = await world.call(routes.cameOf, { params: { round } })
     const all = plainly()
     expect(told).toMatchObject({ list: list!.id, title: (await world.call(routes.round, { params: { round } })).title })
-    expect(told.rows).toEqual(all.map((l, i) => [messages[i].rowId, l.outcome, wordOf(i), null]))
+    expect(told.rows.map((row) => row.slice(0, 4))).toEqual(
+      all.map((l, i) => [messages[i].rowId, l.outcome, wordOf(i), null]),
+    )
+    const [{ timeZone }] = await world.call(routes.mailboxes)
+    const clock = (at: number) =>
+      Temporal.Instant.fromEpochMilliseconds(at)
+        .toZonedDateTimeISO(timeZone)
+        .toPlainDateTime()
+        .toString({ smallestUnit: 'minute' })
+        .replace('T', ' ')
+    expect(told.rows.map((row) => row[4]?.repliedAt)).toEqual(
+      all.map(({ mail, sentAt: left }) => {
+        const replies = mail.filter((m) => m.kind === 'reply' && m.of === 'person').map((m) => m.at)
+        return left === null || replies.length === 0 ? undefined : clock(Math.min(...replies))
+      }),
+    )
     const column = (name: string, what: 'outcome' | 'word') => ({
       do: 'addColumn' as const,
       column: { name, kind: 'text' as const, recipe: { do: 'cameOf' as const, round, what } },

@@ -118,6 +118,9 @@ test('after five working days exactly those get the chaser who have not answered
     expect(second.text).toMatch(/^On Thu 5 Nov 10:\d\d .*wrote:\n(?:>.*\n)*> Please say by Friday/m)
     expect(second.html).toContain('Please say by Friday')
   }
+  // How often somebody was chased is a column of the list, if wished.
+  const told = await world.call(routes.cameOf, { params: { round: round.id } })
+  expect(told.rows.map((row) => row[4]?.chased ?? 0).sort()).toEqual([...Array(20).fill(0), ...Array(40).fill(1)])
   // The round's own board knows nothing of a chaser but what was answered to it.
   await answer(40)
   await read()

@@ -108,10 +108,9 @@ describe('copies are people of their own', () => {
       person: 'Di',
     })
     expect((await world.call(routes.rounds)).find((r) => r.id === params.round)).toMatchObject({ replied: 0 })
-    const { file: text } = await world.handPost.parts.compute.run('outcomeFile', {
-      roundId: params.round,
-      now: world.clock.now(),
-      as: 'csv',
+    const text = await world.call(routes.outcomeSheet, {
+      params,
+      query: { as: 'csv', columns: 'outcome,sentAt,repliedAt' },
     })
     expect(text).toContain('sent, nothing heard')
   })

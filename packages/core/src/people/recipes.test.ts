@@ -3,7 +3,7 @@ import { expect, test } from 'vitest'
 import { type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { compileRecipes } from './derive.ts'
-import { type DateUnit, kindOfRecipe, type OtherList, type Recipe, type Sign } from './recipes.ts'
+import { type CameOfField, type DateUnit, kindOfRecipe, type OtherList, type Recipe, type Sign } from './recipes.ts'
 
 const context = { today: '2026-11-26' }
 const typedIn: Column[] = [
@@ -47,7 +47,7 @@ const beside = {
         title: 'Permits',
         rows: new Map([
           [1, { outcome: 'replied', word: 'coming' }],
-          [2, { outcome: 'not answered', choice: 'I shall come' }],
+          [2, { outcome: 'not answered', choice: 'I shall come', repliedAt: '2026-11-05 10:30', chased: '2' }],
         ]),
       },
     ],
@@ -122,12 +122,15 @@ test.each<[RegExp, Recipe, Record<string, string>]>([
 })
 
 test('what came of a round is told for each row that has a letter of it', () => {
-  const tell = (what: 'outcome' | 'word' | 'choice', id: number) =>
-    derivedBy({ do: 'cameOf', round: 4, what }, { ...row, id })
+  const tell = (what: CameOfField, id: number) => derivedBy({ do: 'cameOf', round: 4, what }, { ...row, id })
   expect(tell('outcome', 1)).toEqual({ shown: 'replied', fault: undefined })
   expect(tell('word', 1)).toEqual({ shown: 'coming', fault: undefined })
   expect(tell('choice', 1)).toEqual({ shown: '', fault: undefined })
   expect(tell('choice', 2)).toEqual({ shown: 'I shall come', fault: undefined })
+  expect([tell('repliedAt', 2).shown, tell('chased', 2).shown]).toEqual(['2026-11-05 10:30', '2'])
+  expect(
+    (['outcome', 'repliedAt', 'files'] as const).map((what) => kindOfRecipe({ do: 'cameOf', round: 4, what }, typedIn)),
+  ).toEqual(['text', 'dateTime', 'number'])
   // Who has no letter of it is blank, which is no fault.
   expect(tell('outcome', 3)).toEqual({ shown: '', fault: undefined })
 })

@@ -20,7 +20,7 @@ export interface OtherList {
 }
 
 /** What may be asked of a round about each row of its list. */
-export const cameOfFields = ['outcome', 'word', 'choice'] as const
+export const cameOfFields = ['outcome', 'word', 'choice', 'repliedAt', 'files', 'chased'] as const
 export type CameOfField = (typeof cameOfFields)[number]
 
 /** What came of a round, for the rows of the list that it was posted to. */
@@ -263,6 +263,7 @@ const cameOf = recipe(cameOfSchema)({
   words: [say.cameOf, say.whoHasNotAnswered],
   // No round is chosen yet, so nothing can come of it.
   begun: () => ({ do: 'cameOf', round: 0, what: 'outcome' }),
+  kind: ({ what }) => (what === 'repliedAt' ? 'dateTime' : what === 'files' || what === 'chased' ? 'number' : 'text'),
   dependsOn: () => [],
   compile: ({ round, what }, { beside }) => {
     const rows = beside.rounds.get(round)?.rows

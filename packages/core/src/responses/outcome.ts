@@ -125,19 +125,33 @@ export const outcomes = all.map(([name]) => name) as [Outcome, ...Outcome[]]
 export const outcomeWords = Object.fromEntries(all.map(([name, words]) => [name, words])) as Record<Outcome, string>
 /**
  * What came of a round as recipes ask for it.
- * @param rows of each row of its list that has a letter: its id, the outcome, the writer's word for it, and the choice made.
+ * @param rows of each row of its list that has a letter: its id, the outcome, the writer's word for it, the choice made, and where there
+ * is anything of that, when they answered (by the mailbox's clock), how many files came back and how often they were chased.
  * @example cameOf('Permits', [[1, 'replied', 'coming', null]]).rows.get(1)?.word // 'coming'
  */
 export function cameOf(
   title: string,
-  rows: readonly (readonly [row: number, outcome: Outcome, word: string | null, choice: string | null])[],
+  rows: readonly (readonly [
+    row: number,
+    outcome: Outcome,
+    word: string | null,
+    choice: string | null,
+    ...more: { repliedAt?: string; files?: number; chased?: number }[],
+  ])[],
 ): CameOf {
   return {
     title,
     rows: new Map(
-      rows.map(([row, outcome, word, choice]) => [
+      rows.map(([row, outcome, word, choice, { repliedAt, files, chased } = {}]) => [
         row,
-        { outcome: outcomeWords[outcome], ...(word !== null && { word }), ...(choice !== null && { choice }) },
+        {
+          outcome: outcomeWords[outcome],
+          ...(word !== null && { word }),
+          ...(choice !== null && { choice }),
+          ...(repliedAt !== undefined && { repliedAt }),
+          ...(files !== undefined && { files: String(files) }),
+          ...(chased !== undefined && { chased: String(chased) }),
+        },
       ]),
     ),
   }

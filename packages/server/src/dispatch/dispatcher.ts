@@ -343,6 +343,8 @@ export class Dispatcher {
       rounds.delete(id)
       publish({ topic: 'responses', id })
     }
+    // Who was chased, and how often, is told of the round that was chased.
+    for (const id of await store.chasedBy(db, [...rounds])) publish({ topic: 'responses', id })
     for (const id of rounds) await notices.whenDone(id)
     await notices.whenInDoubt(mailboxId)
     const mailbox = await mailboxById(db, mailboxId)

@@ -787,6 +787,15 @@ export async function roundsOfAnswers(db: Database, rounds: readonly number[]): 
   return rows.map(({ id }) => id)
 }
 
+/** Those rounds whose chasers are among some. */
+export async function chasedBy(db: Database, rounds: readonly number[]): Promise<number[]> {
+  const rows = await db.query<{ id: number }>(
+    'SELECT DISTINCT chases AS id FROM rounds WHERE chases IS NOT NULL AND id = ANY ($1::int[])',
+    [rounds],
+  )
+  return rows.map(({ id }) => id)
+}
+
 /** Has a round hold itself, with why. Returns whether it did: one that is held already stays as it is. */
 export async function holdItself(db: Database, roundId: number, why: string): Promise<boolean> {
   const rows = await db.query('UPDATE rounds SET held = true, held_why = $2 WHERE id = $1 AND NOT held RETURNING id', [

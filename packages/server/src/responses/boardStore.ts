@@ -308,7 +308,7 @@ export async function rowsOfBoard(db: Database, roundId: number, which: WhichLin
 
 /**
  * What came of a posted round for each row of its list: JSON text of row, outcome, the writer's word and choice, of the latest letter of
- * each. Null where there is no such round.
+ * each; and where there is any of that, when they answered, how many files came back, and how often they were chased. Null where there is no such round.
  */
 export async function cameOfRows(
   db: Database,
@@ -316,10 +316,17 @@ export async function cameOfRows(
 ): Promise<{ title: string; listId: number | null; text: string } | null> {
   const [found] = await db.query<{ title: string; listId: number | null; text: string }>(
     `SELECT r.title, r.list_id AS "listId", coalesce((
-       SELECT jsonb_agg(jsonb_build_array(x.row_id, x.outcome, g.word, x.choice) ORDER BY x.row_id) FROM (
-         SELECT DISTINCT ON (m.row_id) m.row_id, ${outcome} AS outcome, h.choice ${letters} WHERE m.round_id = $1 ORDER BY m.row_id, m.again DESC
-       ) x LEFT JOIN given_words g ON g.round_id = $1 AND g.row_id = x.row_id), '[]')::text AS text
-     FROM rounds r WHERE r.id = $1 AND r.posted_at IS NOT NULL AND r.answers_of IS NULL`,
+       SELECT jsonb_agg(jsonb_build_array(x.row_id, x.outcome, g.word, x.choice)
+           || CASE WHEN num_nonnulls(x.replied_at, f.files, k.times) = 0 THEN '[]' ELSE jsonb_build_array(jsonb_strip_nulls(jsonb_build_object(
+                'repliedAt', to_char(to_timestamp(x.replied_at / 1000) AT TIME ZONE (b.settings->>'timeZone'), 'YYYY-MM-DD HH24:MI'), 'files', f.files, 'chased', k.times))) END
+         ORDER BY x.row_id) FROM (
+         SELECT DISTINCT ON (m.row_id) m.row_id, ${outcome} AS outcome, h.choice, h.replied_at ${letters} WHERE m.round_id = $1 ORDER BY m.row_id, m.again DESC
+       ) x LEFT JOIN given_words g ON g.round_id = $1 AND g.row_id = x.row_id
+       LEFT JOIN (SELECT m.row_id, count(*)::int AS files FROM messages m JOIN responses q ON q.message_id = m.id JOIN returned_files f ON f.response_id = q.id
+         WHERE m.round_id IN (SELECT o.id FROM rounds o WHERE o.id = $1 OR o.chases = $1) AND q.of = 'person' AND f.hash IS NOT NULL AND NOT f.ours GROUP BY m.row_id) f ON f.row_id = x.row_id
+       LEFT JOIN (SELECT m.row_id, count(*)::int AS times FROM messages m JOIN rounds o ON o.id = m.round_id WHERE o.chases = $1 AND m.state = 'sent' GROUP BY m.row_id) k ON k.row_id = x.row_id
+     ), '[]')::text AS text
+     FROM rounds r JOIN mailboxes b ON b.id = r.mailbox_id WHERE r.id = $1 AND r.posted_at IS NOT NULL AND r.answers_of IS NULL`,
     [roundId],
   )
   return found ?? null

@@ -461,6 +461,9 @@ const cameOfWords: Record<CameOfField, string> = {
   outcome: say.outcome,
   word: say.outcomeWord,
   choice: say.choice,
+  repliedAt: say.repliedAt,
+  files: say.filesBack,
+  chased: say.chased,
 }
 
 function CameOf({ listId }: FormProps) {
