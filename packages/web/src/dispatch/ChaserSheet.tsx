@@ -78,11 +78,14 @@ export function ChaserSheet({
   parent,
   line,
   posted,
+  written,
   onClose,
 }: {
   /** The round that it follows, and whether that is posted. */
   parent: number
   posted: boolean
+  /** Waits until what was changed before is written: a chaser begins with what its round has. */
+  written: () => Promise<void>
   /** Null begins one. */
   line: Pick<ChaserLine, 'id' | 'chaser'> | null
   onClose: () => void
@@ -114,6 +117,7 @@ export function ChaserSheet({
     const { rows: _, since: __, ...body } = { ...chaser, after: chaser.after && { ...chaser.after, n } }
     setBusy(true)
     try {
+      await written()
       const done: Round =
         line === null
           ? await ask(routes.addChaser, { params: { round: parent }, body: { chaser: body } })

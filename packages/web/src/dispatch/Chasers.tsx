@@ -43,6 +43,7 @@ function standing(
 
 /** The chasers of a round: further letters to those who have not answered, each with how it stands. */
 export function Chasers({ round }: { round: Round }) {
+  const { written } = useWork()
   const [adding, setAdding] = useState(false)
   const [changing, setChanging] = useState<ChaserLine | null>(null)
   const posted = round.postedAt !== null
@@ -81,8 +82,18 @@ export function Chasers({ round }: { round: Round }) {
           ))}
         </ul>
       )}
-      {adding && <ChaserSheet parent={round.id} line={null} posted={posted} onClose={() => setAdding(false)} />}
-      {changing && <ChaserSheet parent={round.id} line={changing} posted={posted} onClose={() => setChanging(null)} />}
+      {adding && (
+        <ChaserSheet parent={round.id} line={null} posted={posted} written={written} onClose={() => setAdding(false)} />
+      )}
+      {changing && (
+        <ChaserSheet
+          parent={round.id}
+          line={changing}
+          posted={posted}
+          written={written}
+          onClose={() => setChanging(null)}
+        />
+      )}
     </section>
   )
 }
@@ -103,7 +114,7 @@ function ToSettle({ id }: { id: number }) {
 
 /** Over every stage of a chaser: what it is, and the way to the round that it follows. */
 export default function ChaserBar() {
-  const { round } = useWork()
+  const { round, written } = useWork()
   const [changing, setChanging] = useState(false)
   const { chases, chaser } = round
   if (chases === null || chaser === null) return null
@@ -128,6 +139,7 @@ export default function ChaserBar() {
           parent={chases.id}
           line={{ id: round.id, chaser }}
           posted={chases.postedAt !== null}
+          written={written}
           onClose={() => setChanging(false)}
         />
       )}

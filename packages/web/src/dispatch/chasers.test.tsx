@@ -65,7 +65,11 @@ beforeEach(() => {
     .on(routes.changeChaser, ({ body }) => ({ ...aRound({ id: 9 }), chaser: { ...usualChaser, ...body } }))
 })
 const drawn = async () => {
-  const { screen, router } = await draw(<Chasers round={kept.round} />)
+  const { screen, router } = await draw(
+    <OpenRound round={kept.round} goTo={() => {}}>
+      <Chasers round={kept.round} />
+    </OpenRound>,
+  )
   return { screen, router }
 }
 
