@@ -330,6 +330,8 @@ test('the statement that claims takes no chaser of whom anything has come since 
   const { db, dispatcher } = world.handPost.parts
   const [{ id: mailbox }] = await world.call(routes.mailboxes)
   await world.call(routes.hold, { params: { round: chaser } })
+  // Nobody else looks at them meanwhile.
+  await dispatcher.close()
   world.clock.move(fifthWorkingDay + minute - world.clock.now())
   const now = world.clock.now()
   // As they stand in the moment between being looked at and being claimed.
@@ -365,7 +367,6 @@ test('the statement that claims takes no chaser of whom anything has come since 
     await db.query('UPDATE messages SET judged_at = $2 WHERE round_id = $1', [chaser, judged])
     expect(await claim(), String(judged)).toEqual([])
   }
-  await dispatcher.settled()
 })
 
 test('late-comers are chased too, a new address gets both letters, and what was withdrawn or amended is followed', async () => {
