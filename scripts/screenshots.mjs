@@ -10,7 +10,7 @@ const folder = join(root, 'docs/screenshots')
 mkdirSync(folder, { recursive: true })
 const address = `http://127.0.0.1:${process.env.HAND_POST_PORT || 4710}`
 const rounds = await (await fetch(`${address}/api/rounds`)).json()
-const of = (title) => rounds.find((r) => r.title.startsWith(title)).id
+const of = (title) => rounds.find((r) => r.title.startsWith(title) && !r.title.endsWith(': chaser')).id
 const [permits, liftOut, inspections] = [of('Season permits'), of('Winter lift-out'), of('Mooring inspections')]
 
 const browser = await chromium.launch(chromiumOptions)
