@@ -15,7 +15,7 @@ ALTER TABLE messages
   -- When it was last judged whether it goes. Null: something has come since, or nobody has looked. Negative: it is being judged.
   ADD COLUMN judged_at bigint;
 CREATE INDEX messages_that_follow ON messages (follows) WHERE follows IS NOT NULL;
-CREATE INDEX chasers_that_wait ON messages (mailbox_id) WHERE follows IS NOT NULL AND state IN ('waiting', 'retrying');
+CREATE INDEX chasers_of_mailbox ON messages (mailbox_id) WHERE follows IS NOT NULL;
 
 -- Whatever comes of somebody, or is taken away, or is said by the writer: whether their chasers go is judged anew, and what came of a
 -- chaser counts for the first letter too. It is done in the very transaction, so that no chaser is claimed past it.
