@@ -36,7 +36,7 @@ const cells = (i: number): AddedCell[] => [
 ]
 const added = {
   sheet: 0,
-  headingRow: 1,
+  headingsAt: 1,
   headings: ['Outcome', 'Sent', 'Opened', 'Answered', 'Their words', 'Times chased'],
   rows: new Map(Array.from({ length: rows }, (_, i) => [i + 2, cells(i)])),
 }

@@ -1,3 +1,4 @@
+import { writeFile } from 'node:fs/promises'
 import { routes } from '@hand-post/contract'
 import { readyWeeks } from '@hand-post/core'
 import { type ParsedMail, simpleParser } from 'mailparser'
@@ -497,6 +498,31 @@ test('a letter begun on the board goes to those who were chosen, and of whom not
   expect(await states(begun.id)).toMatchObject({ sent: 2, setAside: 1 })
   expect((await mailTo(0))[1].inReplyTo).toBe((await mailTo(0))[0].messageId)
   expect(await refusal(world.call(routes.deleteRound, { params: { round: begun.id } }))).toContain('is posted')
+})
+
+test('a file of the chaser that is not on the disk as it was holds it, and no other letter of the mailbox', async () => {
+  await open(2, '2026-11-05T10:00:00Z', { perDay: 10_000, perMinute: 10_000 })
+  const { round, chaser } = await withChaser(1)
+  await world.call(routes.addFile, {
+    params: { round: chaser.id },
+    query: { name: 'rules.txt', role: 'common' },
+    file: Buffer.from('The rules of the harbour.'),
+  })
+  await world.call(routes.proof, { params: { round: chaser.id }, query: { wait: 'yes' } })
+  await post(round.id)
+  await untilGone(round.id)
+  const [{ hash }] = (await roundOf(chaser.id)).files
+  await writeFile((world.handPost.parts.files as unknown as { path: (hash: string) => string }).path(hash), 'Others.')
+  const other = await world.round(csv(1), { ...letter, subject: 'Another' }, { dispatch: { startAt: fifthWorkingDay } })
+  await world.call(routes.post, { params: { round: other.id }, body: { messages: 1 } })
+  await moveTo(fifthWorkingDay + minute / 2)
+  await untilGone(other.id)
+  expect(await states(other.id)).toMatchObject({ sent: 1 })
+  expect(await roundOf(chaser.id)).toMatchObject({
+    held: true,
+    heldWhy: expect.stringContaining('“rules.txt” is not on the disk as it was when it was added.'),
+    states: { waiting: 1, sent: 0 },
+  })
 })
 
 test('whoever is late has no two chasers on one day', async () => {

@@ -253,9 +253,9 @@ describe('columns added to a sheet', () => {
   const made = (
     parts: Map<string, Buffer>,
     rows: Map<number, ({ text: string } | { number: number } | { wall: number } | null)[]>,
-    headingRow = 1,
+    headingsAt = 1,
   ) => {
-    const changed = addColumns(parts, { sheet: 0, headingRow, headings: ['First', 'Second'], rows })
+    const changed = addColumns(parts, { sheet: 0, headingsAt, headings: ['First', 'Second'], rows })
     return new Map([...parts, ...changed])
   }
   const ns = 'xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"'
@@ -316,6 +316,17 @@ describe('columns added to a sheet', () => {
     const book = await readBook(packed(made(workbook(sheet), new Map())))
     const hidden = (n: number) => book.worksheets[0].getColumn(n).hidden
     expect([1, 2, 3, 4, 16_384].map(hidden)).toEqual([false, false, false, true, true])
+  })
+
+  test('a moment is shown as one where the code stands in the workbook already, for what no cell can name', async () => {
+    const shownUnderCondition =
+      '<dxfs count="1"><dxf><numFmt numFmtId="170" formatCode="yyyy-mm-dd hh:mm"/></dxf></dxfs>'
+    const sheet = `<worksheet ${ns}><sheetData><row r="1"><c r="A1"><v>1</v></c></row></sheetData></worksheet>`
+    const own = styles.replace('</styleSheet>', `${shownUnderCondition}</styleSheet>`)
+    const rows = new Map([[2, [{ wall: Date.UTC(2026, 10, 5, 10, 30) }, null]]])
+    const book = await readBook(packed(made(workbook(sheet, own), rows)))
+    expect(book.worksheets[0].getCell('B2').numFmt).toBe('yyyy-mm-dd hh:mm')
+    expect(book.worksheets[0].getCell('B2').value).toEqual(new Date(Date.UTC(2026, 10, 5, 10, 30)))
   })
 
   test('a comment between rows, and words in CDATA, hinder nothing', () => {

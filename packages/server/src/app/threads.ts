@@ -40,6 +40,8 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   messages: 'quick',
   proofPeople: 'quick',
   hearAnew: 'quick',
+  // The letters of a whole mailbox wait for it.
+  judgeChasers: 'quick',
   namedReturned: 'quick',
   paperLetters: 'quick',
   readFile: 'reading',
@@ -54,6 +56,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   examineContents: 'files',
   keepReturned: 'files',
   returnedZip: 'papers',
+  outcomeSheet: 'papers',
   unpack: 'files',
   paper: 'papers',
   mbox: 'papers',

@@ -1,9 +1,10 @@
 import { type Chaser, judgeChaser, nothingCame, proofRound } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
+import { Refusal } from '../problem.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { sameContents, wholly } from '../proof/whole.ts'
-import { cameOfChased } from '../rounds/chasers.ts'
+import { cameOfChased, fewRows } from '../rounds/chasers.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
 import { loadRound, onlySome } from '../rounds/loadRound.ts'
 import { amendMessages, waitingKeys } from '../rounds/messages.ts'
@@ -20,9 +21,6 @@ interface Judged {
   /** The state of the letter that it follows. */
   first: string
 }
-
-/** Of so few rows alone it is asked what has come of them. */
-const fewRows = 5000
 
 /** The letter that a chaser follows has not gone, and will not. */
 const notSent = ['refused', 'withdrawn', 'setAside']
@@ -123,16 +121,22 @@ export const chaserJobs = {
           .map((f) => f.message)
           .join(' '),
       }
-    await sameContents(loaded, files)
+    try {
+      await sameContents(loaded, files)
+    } catch (error) {
+      if (error instanceof Refusal) return { gone, open: error.message }
+      throw error
+    }
     const made = await freezeMessages(db, loaded, publicAddress, { known })
     await db.transaction((tx) => amendMessages(tx, roundId, null, made))
     return { gone, open: null }
   },
 }
 
-/** Lets those that were judged to go be claimed, unless anything has come of them since. */
-export const clearFits = (db: Database, ids: readonly number[], now: number): Promise<unknown> =>
-  db.query('UPDATE messages SET judged_at = $2::bigint WHERE id = ANY ($1::int[]) AND judged_at = -$2::bigint', [
+/** Lets those that were judged to go be claimed from now on, unless anything has come of them since they were judged. */
+export const clearFits = (db: Database, ids: readonly number[], judged: number, now: number): Promise<unknown> =>
+  db.query('UPDATE messages SET judged_at = $3::bigint WHERE id = ANY ($1::int[]) AND judged_at = -$2::bigint', [
     ids,
+    judged,
     now,
   ])

@@ -68,7 +68,7 @@ export class Chasers {
    * @returns whether anything is to be planned anew.
    */
   async clear(mailbox: MailboxRecord): Promise<boolean> {
-    const { db, clock, compute, publish, log } = this.parts
+    const { db, clock, publish, log } = this.parts
     const { timeZone } = mailbox.settings
     const begun = clock.now()
     const days = new ZoneDays(timeZone)
@@ -90,19 +90,32 @@ export class Chasers {
       )
       return true
     }
-    const fault = await withinTime(this.parts.readUpToNow(mailbox.id))
-    if (fault !== null) {
-      const words = `Chasers wait, for it cannot be known who has answered. ${fault}`
-      const until = begun + readAgain
-      log.warn({ mailbox: mailbox.id, chasers: due.length }, 'chasers wait: the mailbox could not be read')
-      await store.putOffAllDue(db, mailbox.id, begun, until, words)
+    const putOff = async (words: string) => {
+      await store.putOffAllDue(db, mailbox.id, begun, begun + readAgain, words)
       for (const id of new Set(due.map((one) => one.roundId))) publish({ topic: 'round', id })
       return true
     }
+    const fault = await withinTime(this.parts.readUpToNow(mailbox.id))
+    if (fault !== null) {
+      log.warn({ mailbox: mailbox.id, chasers: due.length }, 'chasers wait: the mailbox could not be read')
+      return putOff(`Chasers wait, for it cannot be known who has answered. ${fault}`)
+    }
+    try {
+      return await this.lookAt(mailbox.id, due)
+    } catch (error) {
+      // Whatever breaks over chasers keeps no other letter of the mailbox waiting.
+      log.error({ mailbox: mailbox.id, error: String(error) }, 'chasers could not be looked at')
+      return putOff('Chasers wait, for something broke while they were looked at. It was noted in the log.')
+    }
+  }
+
+  /** Judges chasers that are due, makes those that go of what is so now, and lets them be claimed. Returns whether to plan anew. */
+  private async lookAt(mailboxId: number, due: readonly Due[]): Promise<boolean> {
+    const { db, clock, compute, publish } = this.parts
     const now = clock.now()
-    const { fits } = await compute.run('judgeChasers', { mailboxId: mailbox.id, ids: due.map(({ id }) => id), now })
+    const { fits } = await compute.run('judgeChasers', { mailboxId, ids: due.map(({ id }) => id), now })
     const fit = new Set(fits)
-    let planAnew = (await store.setUnfitAside(db, mailbox.id, now)) > 0 || fits.length < due.length
+    let planAnew = (await store.setUnfitAside(db, mailboxId, now)) > 0 || fits.length < due.length
     for (const roundId of new Set(due.map((one) => one.roundId))) {
       const some = due.filter((one) => one.roundId === roundId && fit.has(one.id))
       if (some.length === 0 || some[0].chaser.asPosted) continue
@@ -121,7 +134,7 @@ export class Chasers {
       }
       planAnew ||= gone.length > 0 || open !== null
     }
-    await clearFits(db, [...fit], now)
+    await clearFits(db, [...fit], now, clock.now())
     return planAnew
   }
 }

@@ -217,7 +217,7 @@ export async function outcomeSheet(
         return one || there.has(id) ? [[row, outcomeCells(columns, one ?? nothing).map(wall)] as const] : []
       }),
     )
-    const added = { sheet: source.sheet, headingRow: source.headings, headings, rows: cells }
+    const added = { sheet: source.sheet, headingsAt: source.headings, headings, rows: cells }
     return {
       name: safeName(nameOf(source.name, round.title)),
       file: await intoWorkbook(await bytesOf(files, source), source.name, added),

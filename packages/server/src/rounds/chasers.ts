@@ -4,6 +4,9 @@ import { type Database, json } from '../db/database.ts'
 import { notFound } from '../problem.ts'
 import { stateCountColumns } from './store.ts'
 
+/** So few rows are asked for by their numbers; of more, all are read. */
+export const fewRows = 5000
+
 /** The chasers of a round, in the order in which they leave. */
 export function chasersOf(db: Database, roundId: number): Promise<ChaserLine[]> {
   return db.query<ChaserLine>(

@@ -26,7 +26,7 @@ import { pictureParts } from '../letter/pictures.ts'
 import type { Contents } from '../mailboxes/contents.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { signToken } from '../secrets.ts'
-import { type FirstLetter, firstLetters } from './chasers.ts'
+import { type FirstLetter, fewRows, firstLetters } from './chasers.ts'
 import { type LoadedRound, leavingOrder, loadRound, onlySome, timeOf } from './loadRound.ts'
 import type { NewMessage } from './messages.ts'
 import { roundById } from './store.ts'
@@ -270,9 +270,6 @@ export async function followingFirst(
     }
   }
 }
-
-/** Of so few people their first letters alone are read. */
-const fewRows = 5000
 
 /** The letters that a chaser's own follow: as they were posted or, while they are not, as they would be now. */
 async function lettersFollowed(

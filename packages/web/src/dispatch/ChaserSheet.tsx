@@ -8,67 +8,8 @@ import { ask, faultWords, queries, stale } from '../api.ts'
 import { Button, FaultLine } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
+import { Choice, Tick } from './ticks.tsx'
 import { chaserSheet as say } from './words.ts'
-
-function Tick({
-  label,
-  hint,
-  checked,
-  disabled = false,
-  onChange,
-}: {
-  label: string
-  hint?: string
-  checked: boolean
-  disabled?: boolean
-  onChange: (on: boolean) => void
-}) {
-  return (
-    <div>
-      <label className="flex items-baseline gap-2">
-        <input
-          type="checkbox"
-          className="size-4 shrink-0 translate-y-0.5 accent-post"
-          checked={checked}
-          disabled={disabled}
-          onChange={(e) => onChange(e.target.checked)}
-        />
-        {label}
-      </label>
-      {hint && <p className="pl-6 text-[13px] text-ink-2">{hint}</p>}
-    </div>
-  )
-}
-
-function Choice({
-  name,
-  label,
-  hint,
-  checked,
-  onChoose,
-}: {
-  name: string
-  label: string
-  hint?: string
-  checked: boolean
-  onChoose: () => void
-}) {
-  return (
-    <div>
-      <label className="flex items-baseline gap-2">
-        <input
-          type="radio"
-          name={name}
-          className="size-4 shrink-0 translate-y-0.5 accent-post"
-          checked={checked}
-          onChange={onChoose}
-        />
-        {label}
-      </label>
-      {hint && <p className="pl-6 text-[13px] text-ink-2">{hint}</p>}
-    </div>
-  )
-}
 
 /** How long after the letter a chaser leaves, where it is to be begun. */
 const usualDays = 5

@@ -11,6 +11,7 @@ import { weekForm, weekTexts } from '../mailboxes/weekForm.ts'
 import { DateEntry } from '../shared/dates.tsx'
 import { Field, figure, optionalFigure, useSchemaForm } from '../shared/form.tsx'
 import { paceForm, paceValues } from './paceForm.ts'
+import { Choice, Tick } from './ticks.tsx'
 import { paceFields as say } from './words.ts'
 
 /** A pace, and how another is wished for. */
@@ -38,39 +39,6 @@ const written = (at: number, zone: string) => format(at, "yyyy-MM-dd'T'HH:mm", {
 const read = (text: string, zone: string) => parseISO(text, { in: tz(zone) }).getTime()
 /** The next full hour that is at least so many hours away. */
 const soon = (hours: number) => addHours(startOfHour(Date.now()), hours + 1).getTime()
-
-function Choice({
-  name,
-  label,
-  checked,
-  onChoose,
-}: {
-  name: string
-  label: string
-  checked: boolean
-  onChoose: () => void
-}) {
-  return (
-    <label className="flex items-center gap-2">
-      <input type="radio" name={name} className="size-4 shrink-0 accent-post" checked={checked} onChange={onChoose} />
-      {label}
-    </label>
-  )
-}
-
-function Tick({ label, checked, onChange }: { label: string; checked: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <label className="flex items-center gap-2">
-      <input
-        type="checkbox"
-        className="size-4 shrink-0 accent-post"
-        checked={checked}
-        onChange={(e) => onChange(e.target.checked)}
-      />
-      {label}
-    </label>
-  )
-}
 
 function FirstLetter({ pace: { startAt }, mailbox: { timeZone }, onChange }: PaceProps) {
   return (

@@ -10,7 +10,7 @@ export interface Added {
   /** Which sheet, from 0. */
   sheet: number
   /** The row (from 1) that the headings stand in, and the headings. */
-  headingRow: number
+  headingsAt: number
   headings: readonly string[]
   /** The cells of each row, by its number from 1. */
   rows: ReadonlyMap<number, readonly AddedCell[]>
@@ -110,15 +110,8 @@ function without(tag: string, name: string): string {
 /** The style of cells that show moments: it is added behind those that are there. Gives its number, and the part. */
 function withMomentStyle(xml: string): { xml: string; style: number } {
   const { codes, ids } = readStyles(Buffer.from(xml))
-  let format = 164
-  for (const [id, code] of codes) {
-    if (code === momentCode) {
-      format = id
-      break
-    }
-    format = Math.max(format, id + 1)
-  }
-  const isNew = codes.get(format) !== momentCode
+  // A number of its own: the same code may stand where no cell can name it, as in what is shown under a condition.
+  const format = [...codes.keys()].reduce((most, id) => Math.max(most, id + 1), 164)
   let [formats, cells, root]: (Tag | null)[] = [null, null, null]
   let closing: number | null = null
   for (const tag of tagsOf(xml)) {
@@ -145,8 +138,8 @@ function withMomentStyle(xml: string): { xml: string; style: number } {
       `<${prefix}xf numFmtId="${format}" fontId="0" fillId="0" borderId="0" xfId="0" applyNumberFormat="1"/>`,
     ],
   ]
-  if (isNew && formats?.kind === 'open') edits.push([formats.from, formats.to, `${counted(formats, 1)}${numFmt}`])
-  else if (isNew) {
+  if (formats?.kind === 'open') edits.push([formats.from, formats.to, `${counted(formats, 1)}${numFmt}`])
+  else {
     // Formats stand before everything else in the part (18.8.39).
     const at = formats ? formats.from : root.to
     edits.push([at, formats ? formats.to : at, `<${prefix}numFmts count="1">${numFmt}</${prefix}numFmts>`])
@@ -268,7 +261,7 @@ function withWidths(described: string[], first: number, widths: readonly number[
  */
 export function addColumns(
   parts: ReadonlyMap<string, Buffer>,
-  { sheet, headingRow, headings, rows }: Added,
+  { sheet, headingsAt, headings, rows }: Added,
 ): Map<string, Buffer> {
   const contents = parts.get('xl/workbook.xml')
   if (!contents) throw new WorkbookFault('it is not of the format .xlsx.')
@@ -298,7 +291,7 @@ export function addColumns(
   for (const tag of tagsOf(xml, end))
     if (local(tag.name) === 'mergeCell')
       last = Math.max(last, columnOf(attribute(xml.slice(tag.from, tag.to), 'ref')?.split(':').at(-1) ?? ''))
-  const headingStyle = there.find((row) => row.number === headingRow)?.style ?? null
+  const headingStyle = there.find((row) => row.number === headingsAt)?.style ?? null
   const first = last + 1
   if (first + headings.length - 1 > lastColumn)
     throw new WorkbookFault('its sheet is full to the last column, so there is no room at its right.')
@@ -317,9 +310,9 @@ export function addColumns(
   }
   const added = new Map<number, () => string>()
   for (const [row, cells] of rows) added.set(row, () => cells.map((cell, i) => cellXml(row, cell, i, null)).join(''))
-  if (headingRow > 0)
-    added.set(headingRow, () =>
-      headings.map((words, i) => cellXml(headingRow, { text: words }, i, headingStyle)).join(''),
+  if (headingsAt > 0)
+    added.set(headingsAt, () =>
+      headings.map((words, i) => cellXml(headingsAt, { text: words }, i, headingStyle)).join(''),
     )
   const order = [...added.keys()].sort((a, b) => a - b)
 
