@@ -14,6 +14,7 @@ export const rooms = {
     'dispatch',
     'rehearsal',
     'responses',
+    'record',
     'index.ts',
   ],
   server: [
@@ -31,6 +32,7 @@ export const rooms = {
     'dispatch',
     'rehearsal',
     'responses',
+    'record',
     ['app', 'index.ts', 'main.ts'],
   ],
   web: [
@@ -45,6 +47,7 @@ export const rooms = {
     'dispatch',
     'rehearsal',
     'responses',
+    'record',
     'desk',
     'main.tsx',
   ],

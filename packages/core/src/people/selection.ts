@@ -119,6 +119,14 @@ const standingWords: [keyof PeopleOfRound['counts'], string][] = [
   ['sameAddress', say.leftOutBecauseAddress],
 ]
 
+/**
+ * Why a row gets no message of its own, in a sentence.
+ * @param reason with which the writer set it aside; '' where there is none.
+ */
+export function standingSentence(standing: Exclude<Standing, 'in' | 'onPaper'>, reason: string): string {
+  return standing === 'setAside' && reason !== '' ? say.setAsideBecause(reason) : say.standing[standing]
+}
+
 /** Says in a sentence how the number of people came about: "64 in the list, 58 in this round: 4 left out by rule, 2 set aside." */
 export function countSentence(counts: PeopleOfRound['counts']): string {
   const n = (value: number) => value.toLocaleString('en-GB')

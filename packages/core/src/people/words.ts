@@ -126,6 +126,15 @@ export const rules = {
 
 /** selection.ts */
 export const selection = {
+  setAsideBecause: (reason: string) => `Set aside by the writer: ${reason}`,
+  standing: {
+    byRule: 'Left out by the rules of the round.',
+    setAside: 'Set aside by the writer.',
+    doNotWrite: 'On the do-not-write list.',
+    joined: 'Goes with the message of an earlier row of the same address.',
+    sameAddress: 'An earlier row of the same address has the message.',
+    notChased: 'Has no letter to chase, or what the chaser is for is done.',
+  },
   notChased: 'not to be chased',
   leftOutRule: 'left out by rule',
   setAside: 'set aside',

@@ -3,8 +3,10 @@ import { mayPost, proofRound, type Standing, timetableOf, timetableSentence } fr
 import type { Database } from '../db/database.ts'
 import type { Contents } from '../mailboxes/contents.ts'
 import { Refusal } from '../problem.ts'
+import { standsBehind } from '../proof/readLetters.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { sameContents, unreadOf, wholly } from '../proof/whole.ts'
+import { noteEvent } from '../rounds/events.ts'
 import { postingFingerprint } from '../rounds/fingerprint.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
 import { freezePaper } from '../rounds/freezePaper.ts'
@@ -193,11 +195,18 @@ export const amendJobs = {
         'Not settled',
       )
     await sameContents(loaded, files)
+    const behind = await standsBehind(db, loaded, findings)
     return db.transaction(async (tx) => {
       if ((await printOf(tx, roundId)) !== print) throw changedMeanwhile()
       const version = await closeAmending(tx, roundId, now)
       if ((await amendMessages(tx, roundId, version, made)) !== made.length) throw changedMeanwhile()
       if ((await amendPaperLetters(tx, roundId, version, onPaper, now)) !== onPaper.length) throw changedMeanwhile()
+      await noteEvent(tx, roundId, now, 'amended', {
+        ...behind,
+        version,
+        letters: made.length,
+        paper: onPaper.length,
+      })
       return version
     })
   },

@@ -129,7 +129,7 @@ export class Chasers {
       if (gone.length > 0) await store.setAsideWith(db, gone)
       if (open !== null) {
         for (const { id } of some) fit.delete(id)
-        if (await store.holdItself(db, roundId, openWords(open))) await this.parts.held(roundId)
+        if (await store.holdItself(db, roundId, openWords(open), now)) await this.parts.held(roundId)
         publish({ topic: 'round', id: roundId })
       }
       planAnew ||= gone.length > 0 || open !== null

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto'
 import { setTimeout as sleep } from 'node:timers/promises'
 import {
   braking,
@@ -272,7 +273,7 @@ export class Dispatcher {
     const { fates, place } = await store.fatesAround(db, roundId, messageId, brake.since)
     if (place < 0) return
     const found = braking(fates, brake.share, place)
-    if (found === null || !(await store.holdItself(db, roundId, brakingWords(found)))) return
+    if (found === null || !(await store.holdItself(db, roundId, brakingWords(found), this.parts.clock.now()))) return
     log.warn({ round: roundId, bad: found.bad.length, of: found.of }, 'the round holds itself')
     this.letGo(roundId)
     await this.parts.notices?.held(roundId)
@@ -494,8 +495,8 @@ export class Dispatcher {
               if (lost) throw lost.error
               await note(
                 message.copies
-                  ? { handingCopies: message.copies.map((c) => c.id) }
-                  : { handing: { id: message.id, date: ready.at } },
+                  ? { handingCopies: { ids: message.copies.map((c) => c.id), hash: ready.hash } }
+                  : { handing: { id: message.id, date: ready.at, hash: ready.hash } },
               )
             },
           )
@@ -581,11 +582,12 @@ export class Dispatcher {
   }
 
   /** Makes a message's bytes. The time of this is a letter's Date, and is kept: the copy in Sent is to be the same to the byte. */
-  private async make(message: store.Claimed): Promise<{ raw: Buffer; at: number } | { fault: string }> {
+  private async make(message: store.Claimed): Promise<{ raw: Buffer; at: number; hash: string } | { fault: string }> {
     const at = message.sentAt ?? this.parts.clock.now()
     try {
       const frozen = message.copies ? { ...message, contents: contentsOfCopies(message.contents) } : message
-      return { raw: await composeRaw(frozen, at, this.parts.files), at }
+      const raw = await composeRaw(frozen, at, this.parts.files)
+      return { raw, at, hash: createHash('sha256').update(raw).digest('hex') }
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error)
       return { fault: `The message could not be made: ${why}` }

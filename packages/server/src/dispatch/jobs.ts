@@ -1,7 +1,10 @@
 import type { Timetable } from '@hand-post/contract'
 import {
+  type AcceptedFinding,
   bareAddress,
   compileSelection,
+  displayName,
+  type LeftOut,
   mayPost,
   type PlanGiven,
   proofRound,
@@ -9,21 +12,24 @@ import {
   sameAddressKey,
   selectionFaults,
   shown,
+  standingSentence,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { groupMembers } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
+import { standsBehind } from '../proof/readLetters.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { chasersOfAll, linkChasers, openChasers } from '../rounds/chasers.ts'
+import { noteEvent } from '../rounds/events.ts'
 import { postingFingerprint } from '../rounds/fingerprint.ts'
 import { asFirst, freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
 import { freezePaper } from '../rounds/freezePaper.ts'
 import { type LoadedRound, loadPeople, loadRound, onlySome } from '../rounds/loadRound.ts'
 import { fateOf, insertMessages, type NewMessage, waitingOf } from '../rounds/messages.ts'
 import { insertPaperLetters } from '../rounds/paperLetters.ts'
-import { type RoundRecord, roundById } from '../rounds/store.ts'
+import { type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { amendJobs } from './amendJobs.ts'
 import { chaserJobs } from './chaserJobs.ts'
@@ -114,7 +120,7 @@ export const dispatchJobs = {
       )
     const loaded = late ? await onlyLate(db, whole) : whole
     const { people } = loaded
-    await settledProof(db, files, loaded, publicAddress)
+    const behind = await settledProof(db, files, loaded, publicAddress)
     if (people.chosen.length !== expected)
       throw new Refusal(
         409,
@@ -138,7 +144,24 @@ export const dispatchJobs = {
       if ((await postingFingerprint(tx, roundId)) !== before) throw changedMeanwhile()
       await writePosted(tx, round, { late, now, messages })
       await insertPaperLetters(tx, roundId, letters, now)
-      for (const one of chasers) await writePosted(tx, one.round, { late: false, now, messages: one.messages })
+      for (const one of chasers) {
+        await writePosted(tx, one.round, { late: false, now, messages: one.messages })
+        await noteEvent(tx, one.round.id, now, 'posted', {
+          ...(await leftOutOf(tx, one.loaded)),
+          ...one.behind,
+          letters: one.messages.length,
+          paper: 0,
+          chasers: 0,
+        })
+      }
+      const counted = { ...behind, letters: messages.length, paper: letters.length }
+      if (late) await noteEvent(tx, roundId, now, 'toppedUp', counted)
+      else
+        await noteEvent(tx, roundId, now, 'posted', {
+          ...(await leftOutOf(tx, loaded)),
+          ...counted,
+          chasers: chasers.length,
+        })
     })
     return { chasersNot: late ? await chaseLate(db, files, roundId, messages, now, publicAddress) : null }
   },
@@ -209,25 +232,49 @@ export const dispatchJobs = {
         },
         [{ ...message, position: had.position }],
       )
+      await noteEvent(tx, roundId, now, 'sentToNew', { person: message.person, address: message.address })
     })
     // What is to chase it goes to the new address too, and follows the new letter.
     for (const id of await chasersOfAll(db, roundId)) {
       await linkChasers(db, id, [rowId])
       const { open } = await chaserJobs.renewChasers({ roundId: id, rows: [rowId], now, publicAddress }, context)
-      if (open !== null) await holdItself(db, id, openWords(open))
+      if (open !== null) await holdItself(db, id, openWords(open), now)
     }
   },
 }
 export type DispatchJobs = typeof dispatchJobs
 
-/** Refuses to post what was not examined, or of which the proof has something to settle. `of`: whose proof that is, in words. */
+/** What stands behind a posting. */
+type Behind = { accepted: AcceptedFinding[]; read: number }
+
+/** Who of a round's list is not written to: by name, but for those whom the rules leave out, who are counted. */
+async function leftOutOf(
+  db: Database,
+  { round, rows, people }: LoadedRound,
+): Promise<{ leftOut: LeftOut[]; byRule: number }> {
+  const aside = new Map((await setAsideOf(db, round.id)).map(({ rowId, reason }) => [rowId, reason]))
+  const leftOut = rows.flatMap((row, i): LeftOut[] => {
+    const standing = people.standing.get(row.id)
+    if (standing === undefined || standing === 'in' || standing === 'onPaper' || standing === 'byRule') return []
+    const address = round.addressColumn === null ? '' : shown(row.cells[round.addressColumn])
+    const person = displayName(row, round.nameColumns, round.addressColumn)
+    return [{ row: row.number ?? i + 1, person, address, why: standingSentence(standing, aside.get(row.id) ?? '') }]
+  })
+  return { leftOut, byRule: people.counts.byRule }
+}
+
+/**
+ * Refuses to post what was not examined, or of which the proof has something to settle.
+ * @param words `of`: whose proof that is, in words.
+ * @returns what stands behind the posting.
+ */
 async function settledProof(
   db: Database,
   files: FileStore,
   loaded: LoadedRound,
   publicAddress: PublicAddress,
   { of, nothing } = { of: 'The proof', nothing: 'Nothing was posted' },
-): Promise<void> {
+): Promise<Behind> {
   const findings = proofRound(await wholly(db, files, loaded, publicAddress))
   if (unreadOf(loaded.toProof) > 0)
     throw new Refusal(
@@ -237,6 +284,7 @@ async function settledProof(
     )
   if (!mayPost(findings, new Set((await acceptedOf(db, loaded.round.id)).keys())))
     throw new Refusal(409, `${of} has something to settle. ${nothing}; look at Proof first.`, 'Not settled')
+  return standsBehind(db, loaded, findings)
 }
 
 /** Posts the chasers of a round to those who came late to it. Returns why that cannot be, in words. */
@@ -257,15 +305,19 @@ async function chaseLate(
       whole.people.chosen.filter((row) => late.has(row.id)),
     )
     if (only.people.chosen.length === 0) continue
+    let behind: Behind
     try {
-      await settledProof(db, files, only, publicAddress, lateChasers)
+      behind = await settledProof(db, files, only, publicAddress, lateChasers)
       await sameContents(only, files)
     } catch (error) {
       if (error instanceof Refusal) return error.message
       throw error
     }
     const made = await freezeMessages(db, only, publicAddress)
-    await db.transaction((tx) => writePosted(tx, only.round, { late: true, now, messages: made }))
+    await db.transaction(async (tx) => {
+      await writePosted(tx, only.round, { late: true, now, messages: made })
+      await noteEvent(tx, id, now, 'toppedUp', { ...behind, letters: made.length, paper: 0 })
+    })
   }
   return null
 }
@@ -283,13 +335,13 @@ async function readyChasers(
   now: number,
   publicAddress: PublicAddress,
   progress: JobContext['progress'],
-): Promise<{ round: RoundRecord; messages: NewMessage[] }[]> {
+): Promise<{ round: RoundRecord; loaded: LoadedRound; messages: NewMessage[]; behind: Behind }[]> {
   const first = asFirst(messages)
   const ready = []
   for (const id of await openChasers(db, roundId)) {
     const loaded = await loadRound(db, id, now, true)
     const { title } = loaded.round
-    await settledProof(db, files, loaded, publicAddress, {
+    const behind = await settledProof(db, files, loaded, publicAddress, {
       of: `The proof of “${title}”`,
       nothing: 'Nothing was posted',
     })
@@ -305,7 +357,7 @@ async function readyChasers(
       first,
       onProgress: (n) => progress(n, length, 'Making chasers'),
     })
-    ready.push({ round: loaded.round, messages: made })
+    ready.push({ round: loaded.round, loaded, messages: made, behind })
   }
   return ready
 }

@@ -14,6 +14,7 @@ import { allowanceOf, mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { chasersOf } from '../rounds/chasers.ts'
+import { noteEvent } from '../rounds/events.ts'
 import { type PublicAddress, underKey } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
@@ -30,6 +31,8 @@ import * as lines from './lines.ts'
 import { noticesAfter } from './notices.ts'
 import * as messages from './store.ts'
 
+/** How many people an event names. */
+const maxNamed = 20
 /** How many lines the out-tray gives at once. */
 const maxInTray = 2000
 
@@ -74,7 +77,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.messageLines, ({ params, query }) => lines.partOfMessages(db, params.round, query, query))
   handle(desk, routes.hold, async ({ params }) => {
     const round = await posted(params.round)
-    await messages.setHeld(db, round.id, true)
+    await messages.setHeld(db, round.id, true, clock.now())
     dispatcher.letGo(round.id)
     await again(round.mailboxId, round.id)
     return {}
@@ -87,13 +90,17 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   })
   /** Withdraws letters of a round, or all; those too that were claimed and are not in hand. */
   const withdrawn = async (round: RoundRecord, only: number[] | null) => {
-    const gone = await dispatcher.whileAside(round.id, () => messages.withdraw(db, round.id, only))
+    const gone = await dispatcher.whileAside(round.id, () => messages.withdraw(db, round.id, only, clock.now()))
     await again(round.mailboxId, round.id)
     return gone
   }
   handle(desk, routes.withdraw, async ({ params }) => {
     const round = await posted(params.round)
-    const paper = await markPaper(db, round.id, null, 'withdrawn', clock.now())
+    const paper = await db.transaction(async (tx) => {
+      const n = await markPaper(tx, round.id, null, 'withdrawn', clock.now())
+      if (n > 0) await noteEvent(tx, round.id, clock.now(), 'withdrawn', { letters: 0, paper: n })
+      return n
+    })
     const { letters, copies } = await withdrawn(round, null)
     return { withdrawn: letters, copies, paper }
   })
@@ -113,7 +120,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       if (postedAt === null || amendingSince !== null) continue
       const given = { roundId: id, rows: null, now: clock.now(), publicAddress }
       const { open } = await compute.run('renewChasers', given, { onProgress: progressOf(roundId) })
-      if (open !== null) await messages.holdItself(db, id, openWords(open))
+      if (open !== null) await messages.holdItself(db, id, openWords(open), clock.now())
       changed(id)
     }
   }
@@ -215,6 +222,9 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
         now,
       )
     else for (const { id } of copies) await messages.sendCopyAgain(db, id)
+    const counted = letters.length + copies.length - there.size
+    if (counted + there.size > 0)
+      await noteEvent(db, roundId, now, 'settled', { went, letters: counted, found: there.size })
     await again(mailboxId, roundId)
     return { settled: letters.length + copies.length - there.size, found: there.size }
   }
@@ -366,6 +376,10 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
           'One of them has not had this letter as often as you saw, or it is on its way just now. Nothing was sent again; look once more.',
           'Changed meanwhile',
         )
+      await noteEvent(tx, round.id, clock.now(), 'onceMore', {
+        people: people.slice(0, maxNamed).map(({ contents: { to } }) => to.name || to.address),
+        more: Math.max(0, people.length - maxNamed),
+      })
     })
     await leaving(round)
     return { messages: people.length }

@@ -16,6 +16,7 @@ import {
 import { type Database, json } from '../db/database.ts'
 import type { Frozen } from '../mailboxes/contents.ts'
 import { notFound } from '../problem.ts'
+import { noteEvent } from '../rounds/events.ts'
 
 const from = (to: MessageState) =>
   mayBecome(to)
@@ -448,8 +449,8 @@ export interface Accepted {
 export interface Progress {
   accepted?: Accepted
   copies?: { id: number; at: number; answer: string }[]
-  handing?: { id: number; date: number }
-  handingCopies?: number[]
+  handing?: { id: number; date: number; hash: string }
+  handingCopies?: { ids: number[]; hash: string }
 }
 
 /**
@@ -462,7 +463,9 @@ export async function writeProgress(db: Database, progress: Progress[], now: num
   const followed = accepted.filter((a) => a.copiesAt !== null)
   const copies = progress.flatMap((p) => p.copies ?? [])
   const handing = progress.flatMap((p) => p.handing ?? [])
-  const handingCopies = progress.flatMap((p) => p.handingCopies ?? [])
+  const handingCopies = progress.flatMap(
+    (p) => p.handingCopies?.ids.map((id) => ({ id, hash: p.handingCopies!.hash })) ?? [],
+  )
   const writes: Promise<unknown>[] = []
   if (accepted.length > 0)
     writes.push(
@@ -496,16 +499,16 @@ export async function writeProgress(db: Database, progress: Progress[], now: num
   if (handing.length > 0)
     writes.push(
       db.runOften(
-        `UPDATE messages m SET handed_at = $3, dated_at = x.date FROM unnest($1::int[], $2::bigint[]) AS x (id, date) WHERE m.state = 'sending' AND m.id = x.id`,
-        [handing.map((h) => h.id), handing.map((h) => h.date), now],
+        `UPDATE messages m SET handed_at = $3, dated_at = x.date, sent_hash = x.hash FROM unnest($1::int[], $2::bigint[], $4::text[]) AS x (id, date, hash) WHERE m.state = 'sending' AND m.id = x.id`,
+        [handing.map((h) => h.id), handing.map((h) => h.date), now, handing.map((h) => h.hash)],
       ),
     )
   if (handingCopies.length > 0)
     writes.push(
-      db.query(`UPDATE copies SET handed_at = $2 WHERE state = 'sending' AND id = ANY ($1::int[])`, [
-        handingCopies,
-        now,
-      ]),
+      db.query(
+        `UPDATE copies c SET handed_at = $2, sent_hash = x.hash FROM unnest($1::int[], $3::text[]) AS x (id, hash) WHERE c.state = 'sending' AND c.id = x.id`,
+        [handingCopies.map((c) => c.id), now, handingCopies.map((c) => c.hash)],
+      ),
     )
   // The database does them in this order.
   await Promise.all(writes)
@@ -689,7 +692,8 @@ export async function sendCopyAgain(db: Database, id: number): Promise<void> {
 export async function withdraw(
   db: Database,
   roundId: number,
-  only: readonly number[] | null = null,
+  only: readonly number[] | null,
+  now: number,
 ): Promise<{ letters: number; copies: number }> {
   return db.transaction(async (tx) => {
     const letters = await tx.query<{ id: number }>(
@@ -703,26 +707,26 @@ export async function withdraw(
       // Copies of letters that have left go on, when it was only some letters that were meant.
       [roundId, json(letters.map(({ id }) => id)), only === null],
     )
+    if (letters.length > 0) await noteEvent(tx, roundId, now, 'withdrawn', { letters: letters.length, paper: 0 })
     return { letters: letters.length, copies: copies.filter((c) => c.gone).length }
   })
 }
 
 /**
  * Holds a round by the writer's word, or lets it go on. One that is being amended goes on by posting the change, and not before.
- * @param since when it is carried on (ms since 1970): what went wrong until then holds it no more.
+ * @param now (ms since 1970): what went wrong until it is carried on holds it no more.
  * @returns whether it was done.
  */
-export async function setHeld(
-  db: Database,
-  roundId: number,
-  held: boolean,
-  since: number | null = null,
-): Promise<boolean> {
-  const rows = await db.query(
-    'UPDATE rounds SET held = $2, held_why = NULL, brake_since = coalesce($3, brake_since) WHERE id = $1 AND ($2 OR amending_since IS NULL) RETURNING id',
-    [roundId, held, since],
-  )
-  return rows.length > 0
+export async function setHeld(db: Database, roundId: number, held: boolean, now: number): Promise<boolean> {
+  return db.transaction(async (tx) => {
+    const rows = await tx.query<{ was: boolean }>(
+      `UPDATE rounds r SET held = $2, held_why = NULL, brake_since = CASE WHEN $2 THEN r.brake_since ELSE $3 END
+       FROM (SELECT held FROM rounds WHERE id = $1 FOR UPDATE) old WHERE r.id = $1 AND ($2 OR r.amending_since IS NULL) RETURNING old.held AS was`,
+      [roundId, held, now],
+    )
+    if (rows.length > 0 && rows[0].was !== held) await noteEvent(tx, roundId, now, held ? 'held' : 'carriedOn', {})
+    return rows.length > 0
+  })
 }
 
 /**
@@ -797,12 +801,15 @@ export async function chasedBy(db: Database, rounds: readonly number[]): Promise
 }
 
 /** Has a round hold itself, with why. Returns whether it did: one that is held already stays as it is. */
-export async function holdItself(db: Database, roundId: number, why: string): Promise<boolean> {
-  const rows = await db.query('UPDATE rounds SET held = true, held_why = $2 WHERE id = $1 AND NOT held RETURNING id', [
-    roundId,
-    why,
-  ])
-  return rows.length > 0
+export function holdItself(db: Database, roundId: number, why: string, now: number): Promise<boolean> {
+  return db.transaction(async (tx) => {
+    const rows = await tx.query(
+      'UPDATE rounds SET held = true, held_why = $2 WHERE id = $1 AND NOT held RETURNING id',
+      [roundId, why],
+    )
+    if (rows.length > 0) await noteEvent(tx, roundId, now, 'heldItself', { why })
+    return rows.length > 0
+  })
 }
 
 /** After how often its host has asked a round to go slower it goes at half its pace. */

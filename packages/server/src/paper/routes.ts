@@ -10,6 +10,7 @@ import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import { type Desk, fileName, handle } from '../http/handle.ts'
 import { Refusal } from '../problem.ts'
+import { noteEvent } from '../rounds/events.ts'
 import { markPaper } from '../rounds/paperLetters.ts'
 import { changePaperForm, draftById, putOnPaper, roundById } from '../rounds/store.ts'
 import type { Computes, Progress } from '../threads/job.ts'
@@ -69,7 +70,12 @@ export function paperRoutes(desk: Desk, { db, clock, compute, readingsFolder, pu
         `“${round.title}” is being amended. Post the change, or give it up, first. Nothing was done.`,
         'Being amended',
       )
-    const letters = await markPaper(db, round.id, body.letters, body.to, clock.now())
+    const now = clock.now()
+    const letters = await db.transaction(async (tx) => {
+      const n = await markPaper(tx, round.id, body.letters, body.to, now)
+      if (n > 0) await noteEvent(tx, round.id, now, 'paper', { letters: n, to: body.to })
+      return n
+    })
     changed(round.id)
     return { letters }
   })

@@ -1,14 +1,14 @@
-import { createHash } from 'node:crypto'
 import type { Proof } from '@hand-post/contract'
-import { compileLetter, displayName, proofPeople, proofRound, type Row, readingSetOf } from '@hand-post/core'
+import { displayName, proofPeople, proofRound, readingSetOf } from '@hand-post/core'
 import { madeState } from '../enclosures/makeJobs.ts'
 import { notFound } from '../problem.ts'
 import { freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
-import { everybody, type LoadedRound, loadRound } from '../rounds/loadRound.ts'
+import { everybody, loadRound } from '../rounds/loadRound.ts'
 import type { NewMessage } from '../rounds/messages.ts'
 import type { JobContext } from '../threads/job.ts'
 import { allMessagesJobs } from './allMessagesJobs.ts'
-import { acceptedOf, noteRead, readOf } from './store.ts'
+import { printsOf, readRows } from './readLetters.ts'
+import { acceptedOf, noteRead } from './store.ts'
 import { maxRemembered, measured, memoryOf, onlyLate, wholly, withAcceptances } from './whole.ts'
 
 /** The proof, and the reading of messages before they go. */
@@ -56,9 +56,7 @@ export const proofJobs = {
     const loaded = await loadRound(db, roundId, now)
     const { round, toProof } = loaded
     const all = everybody(loaded)
-    const kept = await readOf(db, roundId)
-    const printOf = printsOf(loaded)
-    const read = all.filter((row) => kept.has(row.id) && kept.get(row.id) === printOf(row)).map((row) => row.id)
+    const read = await readRows(db, loaded)
     const isRead = new Set(read)
     const byId = new Map(all.map((row) => [row.id, row]))
     return {
@@ -92,13 +90,3 @@ export const proofJobs = {
   },
 }
 export type ProofJobs = typeof proofJobs
-
-/** Makes what tells whether somebody's letter is still the one that was read. */
-function printsOf({ round, columns, people, toProof }: LoadedRound): (row: Row) => string {
-  const compiled = compileLetter(round.letter, columns, toProof.making)
-  return (row) => messageFingerprint(compiled.merge(row, people.rowsOf.get(row.id), toProof.notes.get(row.id)))
-}
-
-/** What tells whether a message is still the one that was read. */
-const messageFingerprint = ({ subject, html }: { subject: string; html: string }) =>
-  createHash('sha256').update(`${subject}\n${html}`).digest('base64url')

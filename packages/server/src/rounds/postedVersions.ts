@@ -2,6 +2,7 @@ import type { PostedVersion } from '@hand-post/contract'
 import type { Letter } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { Refusal } from '../problem.ts'
+import { noteEvent } from './events.ts'
 import { roundById } from './store.ts'
 
 /** The columns of a round that an amendment may change, and giving it up brings back. */
@@ -55,6 +56,7 @@ export function beginAmending(db: Database, roundId: number, now: number): Promi
     if (taken.length === 0)
       throw new Refusal(409, `“${round.title}” is being amended already, here or in another window.`, 'Amended already')
     await keepAs(tx, roundId, await newest(tx, roundId), round.postedAt ?? now)
+    await noteEvent(tx, roundId, now, 'amending', {})
     return round.letter
   })
 }
@@ -83,6 +85,7 @@ export function giveUpAmending(db: Database, roundId: number, now: number): Prom
       [roundId, number, now],
     )
     if (taken.length === 0) throw notAmending()
+    await noteEvent(tx, roundId, now, 'gaveUp', {})
     for (const table of [...tables].reverse()) await tx.query(`DELETE FROM ${table} WHERE round_id = $1`, [roundId])
     for (const table of tables)
       await tx.query(
