@@ -10,6 +10,7 @@ import { paperRoutes } from './paper.ts'
 import { peopleRoutes } from './people.ts'
 import { proofRoutes } from './proof.ts'
 import { readingRoutes } from './readings.ts'
+import { recordRoutes } from './record.ts'
 import { rehearsalRoutes } from './rehearsal.ts'
 import { responseRoutes } from './responses.ts'
 import { returnedFileRoutes } from './returnedFiles.ts'
@@ -32,5 +33,6 @@ export const routes = {
   ...responseRoutes,
   ...returnedFileRoutes,
   ...answerRoutes,
+  ...recordRoutes,
   ...mailboxRoutes,
 }

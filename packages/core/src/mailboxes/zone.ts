@@ -10,6 +10,16 @@ export function momentWords(at: number, timeZone: string): string {
   return format(at, 'EEE d MMM HH:mm', { locale: enGB, in: tz(timeZone) })
 }
 
+/**
+ * A moment to the second with its year, for what is kept.
+ * @param at ms since 1970.
+ * @param timeZone IANA.
+ * @example momentInFull(Date.UTC(2026, 10, 27, 9), 'Europe/London') // 'Fri 27 Nov 2026, 09:00:00'
+ */
+export function momentInFull(at: number, timeZone: string): string {
+  return format(at, 'EEE d MMM yyyy, HH:mm:ss', { locale: enGB, in: tz(timeZone) })
+}
+
 /** Whether a time zone is known by that name (IANA). */
 export function isTimeZone(name: string): boolean {
   try {

@@ -1,4 +1,4 @@
-import { configure, type Entry, Reader, Writer, ZipReader } from '@zip.js/zip.js/lib/zip-core-reader.js'
+import { type Entry, Reader, Writer, ZipReader } from '@zip.js/zip.js/lib/zip-core-native.js'
 import { type ArchivePart, RecordFault } from './check.ts'
 import { MboxReader } from './mbox.ts'
 import { archive as say } from './words.ts'
@@ -15,9 +15,6 @@ const largestWords = '100 MB'
 const maxParts = 1_000_000
 /** Octets that are read at a time. */
 const atOnce = 4_000_000
-
-// It runs in a thread of its own already, and nothing is fetched.
-configure({ useWebWorkers: false })
 
 class SourceReader extends Reader<ByteSource> {
   constructor(private readonly source: ByteSource) {
@@ -56,7 +53,13 @@ const kindOfPath = (path: string): ArchivePart['kind'] =>
   /^answers\//.test(path) ? 'answer' : /^files\//.test(path) ? 'file' : /\.eml$/i.test(path) ? 'message' : 'other'
 
 async function* partsOfZip(source: ByteSource, onRead: (octets: number) => void): AsyncGenerator<ArchivePart> {
-  const zip = new ZipReader(new SourceReader(source), { checkSignature: true, checkOverlappingEntry: true })
+  const zip = new ZipReader(new SourceReader(source), {
+    // It runs in a thread of its own already, and nothing is fetched.
+    useWebWorkers: false,
+    checkSignature: true,
+    // What another program could read otherwise is not taken.
+    strictness: 'strict',
+  })
   let n = 0
   let read = 0
   try {

@@ -5,6 +5,7 @@ import { paperJobs } from '../paper/jobs.ts'
 import { cameOfIsToldBy } from '../people/cameOf.ts'
 import { peopleJobs } from '../people/jobs.ts'
 import { proofJobs } from '../proof/jobs.ts'
+import { recordJobs } from '../record/jobs.ts'
 import { rehearsalJobs } from '../rehearsal/jobs.ts'
 import { tellWhatCame } from '../responses/cameOf.ts'
 import { responseJobs } from '../responses/jobs.ts'
@@ -25,6 +26,7 @@ export const jobs = {
   ...dispatchJobs,
   ...rehearsalJobs,
   ...responseJobs,
+  ...recordJobs,
   ...mailJobs,
 }
 

@@ -8,6 +8,7 @@ import { type PaperParts, paperRoutes } from '../paper/routes.ts'
 import { type BookParts, bookRoutes } from '../people/bookRoutes.ts'
 import { type PeopleParts, peopleRoutes } from '../people/routes.ts'
 import { type ProofParts, proofRoutes } from '../proof/routes.ts'
+import { type RecordParts, recordRoutes } from '../record/routes.ts'
 import type { RehearsalParts } from '../rehearsal/rehearsal.ts'
 import { rehearsalRoutes } from '../rehearsal/routes.ts'
 import { personRoutes } from '../responses/personRoutes.ts'
@@ -30,7 +31,8 @@ export type RouteParts = DeskParts &
   ProofParts &
   RehearsalParts &
   DispatchParts &
-  ResponseParts
+  ResponseParts &
+  RecordParts
 
 /** Registers the routes of every room. */
 export function registerRoutes(desk: Desk, parts: RouteParts): void {
@@ -51,6 +53,7 @@ export function registerRoutes(desk: Desk, parts: RouteParts): void {
     rehearsalRoutes,
     responseRoutes,
     personRoutes,
+    recordRoutes,
   ])
     register(desk, parts)
 }

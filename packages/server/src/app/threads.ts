@@ -64,6 +64,9 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   paperTestPage: 'papers',
   madeZip: 'papers',
   rehearse: 'papers',
+  postingRecord: 'papers',
+  archiveMbox: 'papers',
+  archiveZip: 'papers',
   readIncoming: 'mail',
   readReceived: 'mail',
 }

@@ -1,7 +1,7 @@
 import { once } from 'node:events'
 import { createWriteStream } from 'node:fs'
 import { finished } from 'node:stream/promises'
-import { sizeWords } from '@hand-post/core'
+import { mboxEntry, mboxSeparator, sizeWords } from '@hand-post/core'
 import { htmlOnPaper, type Paper, writePdf } from '../enclosures/paper.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import type { Frozen } from '../mailboxes/contents.ts'
@@ -98,24 +98,12 @@ export const allMessagesJobs = {
   /** One mailbox file (RFC 4155), each message exactly as it would leave, files included. */
   async mbox(wanted: Wanted, context: JobContext): Promise<string> {
     const { title, messages } = await allMessages(wanted, context)
-    const at = new Date(wanted.now)
-    // The asctime form of RFC 4155, appendix A, in UTC.
-    const [weekday, day, month, year, time] = at.toUTCString().replace(',', '').split(' ')
-    const { address } = messages[0].contents.from
     async function* entries() {
       for (const [i, message] of messages.entries()) {
         context.progress(i + 1, messages.length, 'Writing messages')
-        const raw = await composeRaw(message, message.sentAt ?? wanted.now, context.files)
-        yield Buffer.from(`From ${address} ${weekday} ${month} ${day.padStart(2, ' ')} ${time} ${year}\n`)
-        // Lines that begin as an entry does are set off, and mailbox files have bare line ends.
-        yield Buffer.from(
-          raw
-            .toString('latin1')
-            .replace(/\r\n/g, '\n')
-            .replace(/^(>*From )/gm, '>$1'),
-          'latin1',
-        )
-        yield Buffer.from('\n')
+        const at = message.sentAt ?? wanted.now
+        const raw = await composeRaw(message, at, context.files)
+        yield mboxEntry(mboxSeparator(message.contents.from.address, at), raw)
       }
     }
     await write(wanted.path, entries())
@@ -123,7 +111,7 @@ export const allMessagesJobs = {
   },
 }
 
-async function write(path: string, parts: Iterable<Buffer> | AsyncIterable<Buffer>): Promise<void> {
+async function write(path: string, parts: Iterable<Uint8Array> | AsyncIterable<Uint8Array>): Promise<void> {
   const out = createWriteStream(path)
   // A full disk must be heard of while the file is written, not only at its end.
   const failed = new Promise<never>((_, reject) => out.once('error', reject))

@@ -1,0 +1,240 @@
+import { once } from 'node:events'
+import { createReadStream, createWriteStream } from 'node:fs'
+import { Readable } from 'node:stream'
+import { finished } from 'node:stream/promises'
+import { csvText, mboxEntry, mboxSeparator, safeName } from '@hand-post/core'
+import { ZipFile } from 'yazl'
+import type { FileStore } from '../files/fileStore.ts'
+import { composeRaw } from '../mailboxes/compose.ts'
+import { contentsOfCopies } from '../mailboxes/contents.ts'
+import { Refusal } from '../problem.ts'
+import type { JobContext } from '../threads/job.ts'
+import { lettersAtOnce, postedRound, sha256 } from './collect.ts'
+import * as store from './store.ts'
+
+/** An answer that goes into an archive: as it lies in the mailbox, or what was kept of it. */
+export interface AnswerForArchive {
+  person: string
+  at: number
+  from: string
+  subject: string
+  /** Where the whole message lies, or null where it is not in the mailbox any more. */
+  path: string | null
+  text: string
+}
+
+/** A message as it was sent. `why`: what keeps it from being that, in words. */
+interface Made {
+  message: store.SentMessage
+  /** To whom copies went; null for the letter to the person. */
+  copyTo: string[] | null
+  raw: Buffer | null
+  hash: string | null
+  why: string
+}
+
+/** The messages of a round that have gone, and of what belongs to it, each made anew and held to the hash with which it left. */
+async function* sentOf({ db, files, progress }: JobContext, roundId: number): AsyncGenerator<Made> {
+  const ids = await store.idsOfFamily(db, roundId, true)
+  if (ids.length === 0)
+    throw new Refusal(409, 'No letter of this round has gone, so there is nothing to be archived.', 'Nothing sent')
+  let n = 0
+  for (let at = 0; at < ids.length; at += lettersAtOnce)
+    for (const message of await store.sentMessages(db, ids.slice(at, at + lettersAtOnce))) {
+      yield { message, copyTo: null, ...(await madeAnew(message, message.hash, files)) }
+      if (message.copies !== null) {
+        const contents = contentsOfCopies(message.contents)
+        const made = await madeAnew({ ...message, contents }, message.copies.hash, files)
+        // Most copies are the very message that the person got.
+        if (made.hash !== message.hash || message.hash === null)
+          yield { message, copyTo: message.copies.addresses, ...made }
+      }
+      if (++n % 20 === 0 || n === ids.length) progress(n, ids.length, 'Writing messages')
+    }
+}
+
+async function madeAnew(
+  message: store.SentMessage,
+  asSent: string | null,
+  files: FileStore,
+): Promise<Pick<Made, 'raw' | 'hash' | 'why'>> {
+  try {
+    const raw = await composeRaw(message, message.sentAt, files)
+    const hash = sha256(raw)
+    const why =
+      asSent !== null && asSent !== hash
+        ? 'It could be made anew only with other bytes than those that were sent; what was sent lies in Sent of the mailbox.'
+        : ''
+    return { raw, hash, why }
+  } catch (error) {
+    const what = error instanceof Error ? error.message : String(error)
+    return {
+      raw: null,
+      hash: null,
+      why: `It cannot be made any more: ${what} What was sent lies in Sent of the mailbox.`,
+    }
+  }
+}
+
+/** Archives of what was sent. Each gives what the file is called. */
+export const archiveJobs = {
+  /** One .mbox file (RFC 4155). */
+  async archiveMbox({ roundId, path }: { roundId: number; path: string }, context: JobContext): Promise<string> {
+    const { title } = await postedRound(context.db, roundId)
+    const out = createWriteStream(path)
+    // A full disk must be heard of while the file is written, not only at its end.
+    const failed = new Promise<never>((_, reject) => out.once('error', reject))
+    failed.catch(() => {})
+    for await (const { message, raw, why } of sentOf(context, roundId)) {
+      if (raw === null || why !== '')
+        throw new Refusal(
+          409,
+          `The letter to ${message.person} cannot be put into an .mbox file as it was sent. ${why} Take the zip instead: its list says of each what became of it.`,
+          'Not as it was sent',
+        )
+      const separator = mboxSeparator(message.contents.from.address, message.sentAt)
+      if (!out.write(mboxEntry(separator, raw))) await Promise.race([once(out, 'drain'), failed])
+    }
+    out.end()
+    await Promise.race([finished(out), failed])
+    return safeName(`${title}.mbox`)
+  },
+
+  /** A zip: the messages, all files once, the answers that are given, the latest sealed record, and a list of the messages. */
+  async archiveZip(
+    { roundId, path, answers }: { roundId: number; path: string; answers: AnswerForArchive[] },
+    context: JobContext,
+  ): Promise<string> {
+    const { db, files } = context
+    const { title } = await postedRound(db, roundId)
+    const packed = new Packed(path)
+    const lines: string[][] = [
+      [
+        'File',
+        'Person',
+        'Address',
+        'Copy to',
+        'Round',
+        'Subject',
+        'Sent',
+        'Message-ID',
+        'SHA-256',
+        'Enclosures',
+        'To be known',
+      ],
+    ]
+    const enclosed = new Map<string, string>()
+    let n = 0
+    for await (const { message, copyTo, raw, hash, why } of sentOf(context, roundId)) {
+      if (copyTo === null) n++
+      const name = safeName(`${String(n).padStart(5, '0')} ${message.person}${copyTo === null ? '' : ', copy'}.eml`)
+      if (raw !== null) await packed.add(`messages/${name}`, raw, message.sentAt)
+      for (const file of message.contents.files) if (!enclosed.has(file.hash)) enclosed.set(file.hash, file.name)
+      lines.push([
+        raw === null ? '' : `messages/${name}`,
+        message.person,
+        message.contents.to.address,
+        copyTo?.join(', ') ?? '',
+        message.title,
+        message.contents.subject,
+        new Date(message.sentAt).toISOString(),
+        message.messageId,
+        hash ?? '',
+        message.contents.files.map((file) => file.name).join(', '),
+        why,
+      ])
+    }
+    const taken = new Set<string>()
+    const free = (wanted: string) => {
+      const dot = wanted.lastIndexOf('.')
+      const [stem, ending] = dot > 0 ? [wanted.slice(0, dot), wanted.slice(dot)] : [wanted, '']
+      let name = wanted
+      for (let i = 2; taken.has(name.toLowerCase()); i++) name = `${stem} (${i})${ending}`
+      taken.add(name.toLowerCase())
+      return name
+    }
+    for (const [hash, name] of enclosed) {
+      const called = `files/${free(safeName(name))}`
+      try {
+        await packed.add(called, await files.read(hash))
+      } catch {
+        lines.push([
+          '',
+          '',
+          '',
+          '',
+          '',
+          '',
+          '',
+          '',
+          hash,
+          name,
+          'This file is not on the disk any more as it was sent.',
+        ])
+      }
+    }
+    const came: string[][] = [['File', 'Person', 'From', 'Subject', 'Received', 'To be known']]
+    for (const [i, { person, at, from, subject, path: lies, text }] of answers.entries()) {
+      const whole = lies !== null
+      const name = `answers/${safeName(`${String(i + 1).padStart(5, '0')} ${person}${whole ? '.eml' : '.txt'}`)}`
+      if (whole) await packed.addFile(name, lies, at)
+      else await packed.add(name, Buffer.from(text), at)
+      came.push([
+        name,
+        person,
+        from,
+        subject,
+        new Date(at).toISOString(),
+        whole ? '' : 'It does not lie in the mailbox any more: these are the words that Hand Post has kept of it.',
+      ])
+    }
+    if (answers.length > 0) await packed.add('answers.csv', Buffer.from(csvText(came)))
+    const [sealed] = (await store.recordsOf(db, roundId)).filter(({ end }) => end !== null)
+    const record = sealed && (await store.recordById(db, sealed.id))
+    if (record?.seal) {
+      await packed.add('record.pdf', await files.read(record.pdf))
+      await packed.add('record.json', await files.read(record.seal))
+    }
+    await packed.add('list.csv', Buffer.from(csvText(lines)))
+    await packed.end()
+    return safeName(`${title}, archive.zip`)
+  },
+}
+
+/** A zip that is written to a path as it is packed, one entry after another, not pressed: what is large in it is pressed already. */
+class Packed {
+  private readonly zip = new ZipFile()
+  private readonly out
+  private readonly failed: Promise<never>
+
+  constructor(path: string) {
+    this.out = createWriteStream(path)
+    this.failed = new Promise<never>((_, reject) => {
+      this.out.once('error', reject)
+      this.zip.once('error', reject)
+    })
+    this.failed.catch(() => {})
+    this.zip.outputStream.pipe(this.out)
+  }
+
+  async add(name: string, bytes: Buffer, at = 0): Promise<void> {
+    await this.stream(name, Readable.from(bytes.length === 0 ? [] : [bytes], { objectMode: false }), at, bytes.length)
+  }
+
+  async addFile(name: string, path: string, at: number): Promise<void> {
+    await this.stream(name, createReadStream(path), at)
+  }
+
+  /** Adds an entry, and waits until it was read: what is packed is in memory one at a time. */
+  private async stream(name: string, bytes: Readable, at: number, size?: number): Promise<void> {
+    const read = finished(bytes)
+    this.zip.addReadStream(bytes, name, { compress: false, mtime: new Date(at), ...(size !== undefined && { size }) })
+    await Promise.race([read, this.failed])
+    if (this.out.writableNeedDrain) await Promise.race([once(this.out, 'drain'), this.failed])
+  }
+
+  async end(): Promise<void> {
+    this.zip.end()
+    await Promise.race([finished(this.out), this.failed])
+  }
+}

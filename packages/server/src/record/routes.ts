@@ -1,0 +1,125 @@
+import { randomBytes } from 'node:crypto'
+import { createReadStream } from 'node:fs'
+import { rm } from 'node:fs/promises'
+import { join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
+import { routes } from '@hand-post/contract'
+import { safeName } from '@hand-post/core'
+import type { Response } from 'express'
+import type { Logger } from 'pino'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import type { Publish } from '../events.ts'
+import type { FileStore } from '../files/fileStore.ts'
+import { type Desk, fileName, handle } from '../http/handle.ts'
+import type { MailboxKeys } from '../mailboxes/access.ts'
+import { notFound, Refusal } from '../problem.ts'
+import { noteEvent } from '../rounds/events.ts'
+import { roundById } from '../rounds/store.ts'
+import type { Computes, Progress } from '../threads/job.ts'
+import { postedRound, unfinishedWords } from './collect.ts'
+import { fetchAnswers } from './fetchAnswers.ts'
+import type { RecordJobs } from './jobs.ts'
+import * as store from './store.ts'
+
+/** What the routes of records need. */
+export interface RecordParts {
+  db: Database
+  clock: Clock
+  compute: Computes<RecordJobs>
+  files: FileStore
+  keys: MailboxKeys
+  /** Where what is made for one answer lies meanwhile. */
+  readingsFolder: string
+  publish: Publish
+  log: Logger
+}
+
+/** Posting records, and archives of what was sent. */
+export function recordRoutes(
+  desk: Desk,
+  { db, clock, compute, files, keys, readingsFolder, publish, log }: RecordParts,
+): void {
+  const progressOf = (id: number) => (progress: Progress) => publish({ topic: 'progress', id, progress })
+
+  handle(desk, routes.postingRecords, async ({ params }) => {
+    const { id } = await roundById(db, params.round)
+    const { sent, answers } = await store.standOf(db, id)
+    return { unfinished: await unfinishedWords(db, id), sent, answers, records: await store.recordsOf(db, id) }
+  })
+  handle(desk, routes.makePostingRecord, async ({ params, gone }) => {
+    const { id } = await postedRound(db, params.round)
+    const madeAt = clock.now()
+    const made = await compute.run(
+      'postingRecord',
+      { roundId: id, now: madeAt },
+      { signal: gone, onProgress: progressOf(id) },
+    )
+    return db.transaction(async (tx) => {
+      await noteEvent(tx, id, madeAt, 'record', { end: made.end })
+      return store.insertRecord(tx, { roundId: id, madeAt, ...made })
+    })
+  })
+  /** Hands over one of the files of a record. */
+  const give = async (recordId: number, part: 'pdf' | 'seal', res: Response): Promise<undefined> => {
+    const record = await store.recordById(db, recordId)
+    if (!record) throw notFound('record')
+    const hash = record[part]
+    const { title } = await roundById(db, record.roundId)
+    if (hash === null)
+      throw new Refusal(
+        404,
+        'The round was not finished when this record was made, so it has no seal. Make another when it is.',
+        'Not sealed',
+      )
+    if (!(await files.has(hash)))
+      throw new Refusal(
+        410,
+        'This file is not on the disk any more. Bring it back from a backup, or make another record.',
+        'Gone',
+      )
+    const name = safeName(`${title}, posting record.${part === 'pdf' ? 'pdf' : 'json'}`)
+    res.set({ 'content-type': part === 'pdf' ? 'application/pdf' : 'application/json', ...fileName(name) })
+    await pipeline(files.stream(hash), res).catch(() => res.destroy())
+    return undefined
+  }
+  handle(desk, routes.postingRecordPdf, ({ params, res }) => give(params.record, 'pdf', res))
+  handle(desk, routes.postingRecordSeal, ({ params, res }) => give(params.record, 'seal', res))
+
+  handle(desk, routes.archive, async ({ params, query, res, gone }) => {
+    const round = await postedRound(db, params.round)
+    const path = join(readingsFolder, `archive-${randomBytes(8).toString('hex')}`)
+    const onProgress = progressOf(round.id)
+    const wanted =
+      query.as === 'zip' && query.answers
+        ? await fetchAnswers(
+            { db, files, keys },
+            round,
+            (done, of) => onProgress({ done, of, words: 'Fetching answers' }),
+            gone,
+          ).catch((error: unknown) => {
+            if (error instanceof Refusal) throw error
+            log.warn({ error, round: round.id }, 'answers could not be fetched for an archive')
+            const why = error instanceof Error ? error.message : String(error)
+            throw new Refusal(
+              502,
+              `The answers could not be fetched from the mailbox: ${why} Try again, or take the archive without them.`,
+              'Answers not fetched',
+            )
+          })
+        : { answers: [], forget: async () => {} }
+    try {
+      const options = { signal: gone, onProgress }
+      const name =
+        query.as === 'mbox'
+          ? await compute.run('archiveMbox', { roundId: round.id, path }, options)
+          : await compute.run('archiveZip', { roundId: round.id, path, answers: wanted.answers }, options)
+      res.set({ 'content-type': query.as === 'mbox' ? 'application/mbox' : 'application/zip', ...fileName(name) })
+      await pipeline(createReadStream(path), res).catch(() => res.destroy())
+    } finally {
+      await rm(path, { force: true })
+      await wanted.forget()
+    }
+    return undefined
+  })
+}
