@@ -221,6 +221,11 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   await mark([forLater], { back: { at: now + 7 * day, when: null } })
   await ask(routes.addReminder, { params: { round: permits.id }, body: { rows: null, at: now - hour } })
 
+  // Nobody is waited for any more: the round is finished, and its record goes into the file.
+  const [{ id: chased }] = (await ask(routes.round, { params: { round: permits.id } })).chasers
+  await ask(routes.withdraw, { params: { round: chased } })
+  await ask(routes.makePostingRecord, { params: { round: permits.id } })
+
   // Some have no mailbox: their letters were printed the same day, but for one that came back from the printer.
   const rentsList = await bringIn('Boathouse tenants.csv', documents.boathouses)
   const rents = await ask(routes.startRound, { body: { title: `Boathouse rents ${season}`, mailboxId: id } })

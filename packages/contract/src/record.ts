@@ -56,13 +56,20 @@ export const recordRoutes = {
     gives: 'application/json',
     answer: z.string(),
   }),
+  makeArchive: route({
+    method: 'POST',
+    path: '/api/rounds/:round/archives',
+    summary:
+      'Make an archive of every message of a round as it was sent: one .mbox file, or a zip of .eml files with a list, all files once and, if wished, the answers. It can be fetched for an hour',
+    params: z.object({ round: id }),
+    body: z.object({ as: z.enum(archiveForms), answers: z.boolean().default(false) }),
+    answer: z.object({ archive: z.string(), name: z.string(), size: z.number() }),
+  }),
   archive: route({
     method: 'GET',
-    path: '/api/rounds/:round/archive',
-    summary:
-      'Every message of a round as it was sent: one .mbox file, or a zip of .eml files with a list, all files once and, if wished, the answers',
-    params: z.object({ round: id }),
-    query: z.object({ as: z.enum(archiveForms).default('zip'), answers: z.stringbool().default(false) }),
+    path: '/api/archives/:archive',
+    summary: 'An archive that was made',
+    params: z.object({ archive: z.string().regex(/^[0-9a-f]{32}$/, 'No archive is called that.') }),
     gives: 'application/octet-stream',
     answer: z.string(),
   }),

@@ -29,8 +29,14 @@ async function bytesOf<R extends Route>(route: R, input: CallInput<R>): Promise<
   if (!answer.ok) throw new Error(`${answer.status} ${bytes}`)
   return bytes
 }
-const archiveOf = (round: number, as: 'mbox' | 'zip', answers: 'true' | 'false' = 'false') =>
-  bytesOf(routes.archive, { params: { round }, query: { as, answers } })
+const makeArchive = (round: number, as: 'mbox' | 'zip', answers = false) =>
+  world.call(routes.makeArchive, { params: { round }, body: { as, answers } })
+const archiveOf = async (round: number, as: 'mbox' | 'zip', answers = false) => {
+  const { archive, size } = await makeArchive(round, as, answers)
+  const bytes = await bytesOf(routes.archive, { params: { archive } })
+  expect(bytes.length).toBe(size)
+  return bytes
+}
 const recordOf = (round: number) => world.call(routes.makePostingRecord, { params: { round } })
 const sealOf = async (record: number): Promise<Seal> =>
   readSeal((await bytesOf(routes.postingRecordSeal, { params: { record } })).toString())
@@ -162,7 +168,8 @@ test('a finished round has a sealed record of everything, which its archives bea
     'Row 6: Person 4 <person4@village.example>. Set aside by the writer: Moved away',
     '1. Person 0 <person0@village.example>, row 2',
     `Message SHA-256 ${messages[0].sha256}`,
-    `Enclosed: map.txt, 21 bytes, SHA-256 ${sha256('Where the berths are.')}`,
+    `map.txt, 21 bytes, SHA-256 ${sha256('Where the berths are.')}`,
+    'Enclosed: map.txt, as above',
     'Cc to chair@village.example: sent',
     ': answered',
     record.end!,
@@ -186,7 +193,7 @@ test('a finished round has a sealed record of everything, which its archives bea
     holds: true,
   })
 
-  const zip = await archiveOf(round.id, 'zip', 'true')
+  const zip = await archiveOf(round.id, 'zip', true)
   const parts = unzipSync(zip)
   const answer = await simpleParser(Buffer.from(parts['answers/00001 Person 0.eml']))
   expect(answer.text).toContain('Thank you, I come.')
@@ -290,12 +297,10 @@ test('what cannot be archived as it was sent is said, and nothing is made up', a
   await open(2, '2026-11-12T09:00:00Z')
   const round = await world.round(csv(2), letter, { dispatch: { perMinute: 1000 } })
   expect(await refusal(recordOf(round.id))).toMatch(/is not posted yet/)
-  expect(await refusal(world.call(routes.archive, { params: { round: round.id } }))).toMatch(/is not posted yet/)
+  expect(await refusal(makeArchive(round.id, 'zip'))).toMatch(/is not posted yet/)
   await addFile(round.id, 'map.txt', 'common', 'Where the berths are.')
   await post(round.id)
-  expect(await refusal(world.call(routes.archive, { params: { round: round.id } }))).toMatch(
-    /No letter of this round has gone/,
-  )
+  expect(await refusal(makeArchive(round.id, 'zip'))).toMatch(/No letter of this round has gone/)
   await moveTo(world.clock.now() + minute)
   expect(await states(round.id)).toMatchObject({ sent: 2 })
   const record = await recordOf(round.id)
@@ -303,7 +308,7 @@ test('what cannot be archived as it was sent is said, and nothing is made up', a
   const { files } = world.handPost.parts
   const lies = files.path(sha256('Where the berths are.'))
   await writeFile(lies, 'Where the berths were')
-  expect(await refusal(world.call(routes.archive, { params: { round: round.id }, query: { as: 'mbox' } }))).toMatch(
+  expect(await refusal(makeArchive(round.id, 'mbox'))).toMatch(
     /The letter to Person 0 cannot be put into an \.mbox file as it was sent\. It cannot be made any more: .* Take the zip instead/,
   )
   const parts = unzipSync(await archiveOf(round.id, 'zip'))
@@ -334,7 +339,11 @@ test('what cannot be archived as it was sent is said, and nothing is made up', a
   )
   // Nothing of what was being made is left behind.
   const left = await readdir(join(world.folder, 'data', 'readings'))
-  expect(left.filter((name) => name.startsWith('archive-'))).toEqual([])
+  expect(left.filter((name) => name.startsWith('archive-'))).toHaveLength(2)
+  // Of several the latest are kept, and one that is not is said not to be.
+  const first = await makeArchive(round.id, 'zip')
+  for (let i = 0; i < 3; i++) await makeArchive(round.id, 'zip')
+  expect(await refusal(world.call(routes.archive, { params: { archive: first.archive } }))).toMatch(/not kept any more/)
 })
 
 test('answers that do not lie in the mailbox any more are archived as the words that were kept', async () => {
@@ -351,14 +360,14 @@ test('answers that do not lie in the mailbox any more are archived as the words 
   })
   const box = await world.practice.store.box(office, 'INBOX')
   for (const one of [...box.messages]) box.messages.splice(box.messages.indexOf(one), 1)
-  const parts = unzipSync(await archiveOf(round.id, 'zip', 'true'))
+  const parts = unzipSync(await archiveOf(round.id, 'zip', true))
   expect(Buffer.from(parts['answers/00001 Person 0.txt']).toString()).toContain('I come, thank you.')
   expect(Buffer.from(parts['answers.csv']).toString()).toContain('It does not lie in the mailbox any more')
   const [mailbox] = await world.call(routes.mailboxes)
   await settings({ password: 'practice', imap: { ...mailbox.imap!, port: 9 } })
-  expect(
-    await refusal(world.call(routes.archive, { params: { round: round.id }, query: { answers: 'true' } })),
-  ).toMatch(/The answers could not be fetched from the mailbox: .* Try again, or take the archive without them\./)
+  expect(await refusal(makeArchive(round.id, 'zip', true))).toMatch(
+    /The answers could not be fetched from the mailbox: .* Try again, or make the archive without them\./,
+  )
 })
 
 test('what was noted of a round is not changed', async () => {

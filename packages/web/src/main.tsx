@@ -28,6 +28,7 @@ const PeopleScreen = lazy(() => import('./people/PeopleScreen.tsx'))
 const ListScreen = lazy(() => import('./people/ListScreen.tsx'))
 const PersonScreen = lazy(() => import('./responses/PersonScreen.tsx'))
 const LettersScreen = lazy(() => import('./letter/LettersScreen.tsx'))
+const CheckRecord = lazy(() => import('./record/CheckRecord.tsx'))
 const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
 
 /** Shown while a program fills the desk: nothing that stands on it is whole yet. */
@@ -102,6 +103,16 @@ function Frame() {
 }
 
 const router = createBrowserRouter([
+  // Open to whoever has a record and an archive: it asks the desk nothing.
+  {
+    path: '/check-record',
+    element: (
+      <Suspense fallback={<Waiting />}>
+        <CheckRecord />
+      </Suspense>
+    ),
+    errorElement: <Empty title={say.screenBroke}>{say.nothingLostEverythingKept}</Empty>,
+  },
   {
     path: '/',
     element: <Frame />,

@@ -191,9 +191,29 @@ export const archiveJobs = {
     if (answers.length > 0) await packed.add('answers.csv', Buffer.from(csvText(came)))
     const [sealed] = (await store.recordsOf(db, roundId)).filter(({ end }) => end !== null)
     const record = sealed && (await store.recordById(db, sealed.id))
-    if (record?.seal) {
-      await packed.add('record.pdf', await files.read(record.pdf))
-      await packed.add('record.json', await files.read(record.seal))
+    for (const [name, hash] of record?.seal
+      ? [
+          ['record.pdf', record.pdf],
+          ['record.json', record.seal],
+        ]
+      : []) {
+      try {
+        await packed.add(name, await files.read(hash))
+      } catch {
+        lines.push([
+          '',
+          '',
+          '',
+          '',
+          '',
+          '',
+          '',
+          '',
+          hash,
+          name,
+          'The posting record is not on the disk any more as it was made.',
+        ])
+      }
     }
     await packed.add('list.csv', Buffer.from(csvText(lines)))
     await packed.end()

@@ -42,6 +42,8 @@ export function recordPdf(
   const paper = of('paper')
   const leftOut = of('leftOut')
   const copies = sent.flatMap((one) => one.copies.filter((copy) => copy.state === 'sent'))
+  // What everybody got is listed with the letter; beside each person its name will do.
+  const common = new Set(of('version').flatMap((version) => version.files.map((file) => file.sha256)))
   const isOther = (title: string) => title !== round.title
 
   const content: Paper[] = [
@@ -150,7 +152,9 @@ export function recordPdf(
     small(
       'In the order of the list; what followed a letter stands behind it. SHA-256 is of the whole message as it was handed to the mailbox’s host.',
     ),
-    ...letters.map((letter, i) => letterOnPaper(letter, i + 1, when, isOther(letter.round), head.mailbox.address)),
+    ...letters.map((letter, i) =>
+      letterOnPaper(letter, i + 1, { when, common, mailbox: head.mailbox.address, isOther: isOther(letter.round) }),
+    ),
 
     heading('Seal'),
     ...(end === null
@@ -184,9 +188,12 @@ const leftOutWords = (some: number, byRule: number | null) =>
 function letterOnPaper(
   letter: MessageEntry,
   n: number,
-  when: (at: string | null) => string,
-  isOther: boolean,
-  mailbox: string,
+  {
+    when,
+    common,
+    mailbox,
+    isOther,
+  }: { when: (at: string | null) => string; common: ReadonlySet<string>; mailbox: string; isOther: boolean },
 ): Paper {
   const state =
     letter.state === 'sent'
@@ -197,7 +204,7 @@ function letterOnPaper(
     `Subject: ${letter.subject}`,
     ...(letter.answer ? [`${letter.state === 'sent' ? 'The host said' : 'Why'}: ${letter.answer}`] : []),
     ...(letter.sha256 ? [`Message SHA-256 ${letter.sha256}`] : []),
-    ...letter.files.map((file) => `Enclosed: ${fileLine(file)}`),
+    ...letter.files.map((file) => `Enclosed: ${common.has(file.sha256) ? `${file.name}, as above` : fileLine(file)}`),
     ...letter.copies.map(
       (copy) =>
         `${copy.role === 'cc' ? 'Cc' : 'Bcc'} to ${copy.address}: ${stateWords[copy.state as keyof typeof stateWords] ?? copy.state}${copy.at === null ? '' : ` ${when(copy.at)}`}${copy.answer ? `. ${copy.answer}` : ''}`,

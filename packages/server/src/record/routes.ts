@@ -1,7 +1,4 @@
-import { randomBytes } from 'node:crypto'
 import { createReadStream } from 'node:fs'
-import { rm } from 'node:fs/promises'
-import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { routes } from '@hand-post/contract'
 import { safeName } from '@hand-post/core'
@@ -17,6 +14,7 @@ import { notFound, Refusal } from '../problem.ts'
 import { noteEvent } from '../rounds/events.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes, Progress } from '../threads/job.ts'
+import { Archives } from './archives.ts'
 import { postedRound, unfinishedWords } from './collect.ts'
 import { fetchAnswers } from './fetchAnswers.ts'
 import type { RecordJobs } from './jobs.ts'
@@ -86,12 +84,12 @@ export function recordRoutes(
   handle(desk, routes.postingRecordPdf, ({ params, res }) => give(params.record, 'pdf', res))
   handle(desk, routes.postingRecordSeal, ({ params, res }) => give(params.record, 'seal', res))
 
-  handle(desk, routes.archive, async ({ params, query, res, gone }) => {
+  const archives = new Archives(readingsFolder)
+  handle(desk, routes.makeArchive, async ({ params, body, gone }) => {
     const round = await postedRound(db, params.round)
-    const path = join(readingsFolder, `archive-${randomBytes(8).toString('hex')}`)
     const onProgress = progressOf(round.id)
     const wanted =
-      query.as === 'zip' && query.answers
+      body.as === 'zip' && body.answers
         ? await fetchAnswers(
             { db, files, keys },
             round,
@@ -103,23 +101,31 @@ export function recordRoutes(
             const why = error instanceof Error ? error.message : String(error)
             throw new Refusal(
               502,
-              `The answers could not be fetched from the mailbox: ${why} Try again, or take the archive without them.`,
+              `The answers could not be fetched from the mailbox: ${why} Try again, or make the archive without them.`,
               'Answers not fetched',
             )
           })
         : { answers: [], forget: async () => {} }
     try {
       const options = { signal: gone, onProgress }
-      const name =
-        query.as === 'mbox'
-          ? await compute.run('archiveMbox', { roundId: round.id, path }, options)
-          : await compute.run('archiveZip', { roundId: round.id, path, answers: wanted.answers }, options)
-      res.set({ 'content-type': query.as === 'mbox' ? 'application/mbox' : 'application/zip', ...fileName(name) })
-      await pipeline(createReadStream(path), res).catch(() => res.destroy())
+      return await archives.make((path) =>
+        body.as === 'mbox'
+          ? compute.run('archiveMbox', { roundId: round.id, path }, options)
+          : compute.run('archiveZip', { roundId: round.id, path, answers: wanted.answers }, options),
+      )
     } finally {
-      await rm(path, { force: true })
       await wanted.forget()
     }
+  })
+  handle(desk, routes.archive, async ({ params, res }) => {
+    const made = archives.get(params.archive)
+    if (!made) throw new Refusal(404, 'This archive is not kept any more. Make it once more.', 'Not kept')
+    res.set({
+      'content-type': made.name.endsWith('.mbox') ? 'application/mbox' : 'application/zip',
+      'content-length': String(made.size),
+      ...fileName(made.name),
+    })
+    await pipeline(createReadStream(made.path), res).catch(() => res.destroy())
     return undefined
   })
 }

@@ -2,12 +2,14 @@ import { type Board, routes } from '@hand-post/contract'
 import type { BoardPick } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { FileSpreadsheet, Paperclip, Printer, RefreshCw } from 'lucide-react'
+import { FileCheck2, FileSpreadsheet, Paperclip, Printer, RefreshCw } from 'lucide-react'
 import { useCallback, useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, useChange } from '../api.ts'
 import { Chasers } from '../dispatch/Chasers.tsx'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
+import { RecordSheet } from '../record/RecordSheet.tsx'
+import { recordSheet } from '../record/words.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Button, Empty, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
@@ -104,6 +106,7 @@ function BoardOf({ board }: { board: Board }) {
   const [wait, setWait] = useState(true)
   const [keeping, setKeeping] = useState(false)
   const [handingBack, setHandingBack] = useState(false)
+  const [recording, setRecording] = useState(false)
   const onShown = useCallback(() => setWait(false), [])
   const boardGroups = groupsOf(board)
   const picked: Picked | null =
@@ -131,6 +134,11 @@ function BoardOf({ board }: { board: Board }) {
         <Button onClick={() => setHandingBack(true)}>
           <FileSpreadsheet aria-hidden size={16} /> {handBack.open}
         </Button>
+        {round.chases === null && (
+          <Button onClick={() => setRecording(true)}>
+            <FileCheck2 aria-hidden size={16} /> {recordSheet.open}
+          </Button>
+        )}
       </header>
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
@@ -156,6 +164,7 @@ function BoardOf({ board }: { board: Board }) {
       {round.chasers.length > 0 && <Chasers round={round} />}
       <HeardFrom />
       {handingBack && <HandBack onClose={() => setHandingBack(false)} />}
+      {recording && <RecordSheet onClose={() => setRecording(false)} />}
       {keeping && <KeepFiles onClose={() => setKeeping(false)} />}
       <BoardPeople
         picked={picked}

@@ -224,6 +224,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'outcome-sheet'),
       queryFn: () => ask(routes.outcomeSheetAbout, { params: { round: id } }),
     }),
+  postingRecords: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'records'),
+      queryFn: () => ask(routes.postingRecords, { params: { round: id } }),
+    }),
   board: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'board'),

@@ -1,0 +1,170 @@
+import { type PostingRecord, routes } from '@hand-post/contract'
+import { chained, mboxEntry, mboxSeparator, type RecordEntry, type Seal } from '@hand-post/core'
+import { sha256 as noble } from '@noble/hashes/sha2.js'
+import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
+import { beforeEach, expect, test } from 'vitest'
+import { userEvent } from 'vitest/browser'
+import { OpenRound } from '../rounds/RoundContext.tsx'
+import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
+import { aRound, withRound } from '../testing/samples.ts'
+import CheckRecord from './CheckRecord.tsx'
+import { RecordSheet } from './RecordSheet.tsx'
+
+const sha256 = (data: string | Uint8Array) => bytesToHex(noble(typeof data === 'string' ? utf8ToBytes(data) : data))
+// FIPS 180-4 as NIST prints it in its examples: the hash of "abc".
+test('the hashes of the page are SHA-256', () =>
+  expect(sha256('abc')).toBe('ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad'))
+
+const posted = aRound({ postedAt: 1 })
+let desk: FakeDesk
+let about: { unfinished: string[]; sent: number; answers: number; records: PostingRecord[] }
+beforeEach(() => {
+  about = { unfinished: [], sent: 58, answers: 20, records: [] }
+  desk = openDesk()
+  withRound(desk, posted)
+  desk.on(routes.postingRecords, () => about)
+})
+const openSheet = async () => {
+  const { screen } = await draw(
+    <OpenRound round={posted} goTo={() => {}}>
+      <RecordSheet onClose={() => {}} />
+    </OpenRound>,
+  )
+  return screen.getByRole('dialog', { name: 'Posting record and archive' })
+}
+const aRecord = { id: 3, madeAt: Date.UTC(2026, 10, 20, 9), end: 'ab'.repeat(32), letters: 58, entries: 64 }
+
+test('a record is made, and stands among those that were; one that is not sealed says so', async () => {
+  desk.on(routes.makePostingRecord, () => {
+    about = { ...about, records: [aRecord, { ...aRecord, id: 2, end: null }] }
+    return aRecord
+  })
+  const sheet = await openSheet()
+  await expect.element(sheet.getByText('None was made yet.')).toBeVisible()
+  await sheet.getByRole('button', { name: 'Make a posting record' }).click()
+  const lines = sheet.getByRole('list', { name: 'Records that were made' }).getByRole('listitem')
+  await expect.element(lines.nth(0)).toHaveTextContent(/58 letters.*sealed.*PDF.*Seal/)
+  await expect.element(lines.nth(1)).toHaveTextContent(/not sealed.*PDF$/)
+  await expect
+    .element(lines.nth(0).getByRole('link', { name: 'Seal (.json)' }))
+    .toHaveAttribute('href', '/api/records/3/seal')
+})
+
+test('what keeps a round from being finished is said before', async () => {
+  about = { ...about, unfinished: ['2 letters are in doubt: say at Dispatch whether it went.'] }
+  const sheet = await openSheet()
+  await expect.element(sheet.getByText('The round is not finished, so a record of it is not sealed:')).toBeVisible()
+  await expect.element(sheet.getByText(/2 letters are in doubt/)).toBeVisible()
+})
+
+test('an archive is made as it was chosen, and lies ready to be saved; what keeps it from being made is said', async () => {
+  let say = ''
+  desk.on(routes.makeArchive, () => {
+    if (say) throw new Refused(502, say)
+    return { archive: 'c'.repeat(32), name: 'Permits, archive.zip', size: 2_500_000 }
+  })
+  const sheet = await openSheet()
+  await sheet.getByRole('checkbox', { name: /With the 20 answers/ }).click()
+  await sheet.getByRole('button', { name: 'Make the archive' }).click()
+  await expect.element(sheet.getByText(/“Permits, archive.zip” is ready, 2.5 MB/)).toBeVisible()
+  await expect
+    .element(sheet.getByRole('link', { name: 'Save it' }))
+    .toHaveAttribute('href', `/api/archives/${'c'.repeat(32)}`)
+  // Of an .mbox file there are no answers.
+  await sheet.getByRole('radio', { name: /one mailbox file/ }).click()
+  await expect.element(sheet.getByRole('checkbox', { name: /With the 20 answers/ })).toBeDisabled()
+  say = 'The answers could not be fetched from the mailbox.'
+  await sheet.getByRole('button', { name: 'Make the archive' }).click()
+  await expect.element(sheet.getByText(say)).toBeVisible()
+  expect(desk.bodiesOf(routes.makeArchive)).toEqual([
+    { as: 'zip', answers: true },
+    { as: 'mbox', answers: false },
+  ])
+})
+
+test('with nothing sent there is nothing to archive; what is being made can be stopped', async () => {
+  about = { ...about, sent: 0 }
+  desk.on(routes.makePostingRecord, () => new Promise(() => {}))
+  const sheet = await openSheet()
+  await expect.element(sheet.getByText('No letter has gone yet, so there is nothing to archive.')).toBeVisible()
+  await expect.element(sheet.getByRole('button', { name: 'Make the archive' })).not.toBeInTheDocument()
+  await sheet.getByRole('button', { name: 'Make a posting record' }).click()
+  await sheet.getByRole('button', { name: 'Stop' }).click()
+  await expect.element(sheet.getByText('Stopped. Nothing was made.')).toBeVisible()
+})
+
+// The page that checks: over a seal and an .mbox file made here.
+const office = { name: 'Harbour Office', address: 'office@brindlequay.example' }
+const sent = Date.UTC(2026, 10, 12, 9)
+const raw = utf8ToBytes(`From: ${office.address}\r\nMessage-ID: <m@brindlequay.example>\r\n\r\nDear Ada,\r\n`)
+const message: RecordEntry = {
+  kind: 'message',
+  round: 'Permits',
+  row: 2,
+  person: 'Ada Quay',
+  to: 'ada@village.example',
+  from: office,
+  subject: 'Your permit',
+  messageId: '<m@brindlequay.example>',
+  version: 1,
+  state: 'sent',
+  at: new Date(sent).toISOString(),
+  answer: '250 OK',
+  sha256: sha256(raw),
+  files: [],
+  copies: [],
+  came: [],
+}
+const seal: Seal = {
+  ...chained(
+    {
+      format: 'hand-post-record',
+      version: 1,
+      round: 'Permits',
+      number: 5,
+      mailbox: office,
+      list: null,
+      postedAt: null,
+      madeAt: null,
+      zone: 'Europe/London',
+      entries: 1,
+    },
+    [message],
+    sha256,
+  ),
+  pdf: sha256('%PDF'),
+}
+const mbox = mboxEntry(mboxSeparator(office.address, sent), raw)
+const file = (name: string, content: BlobPart) => new File([content], name)
+const check = async (files: { seal?: BlobPart; archive?: Uint8Array; pdf?: string }) => {
+  const { screen } = await draw(<CheckRecord />)
+  const button = screen.getByRole('button', { name: 'Check', exact: true })
+  await expect.element(button).toBeDisabled()
+  await userEvent.upload(screen.getByLabelText('The seal'), file('record.json', files.seal ?? JSON.stringify(seal)))
+  await userEvent.upload(
+    screen.getByLabelText('The archive'),
+    file('permits.mbox', (files.archive ?? mbox) as Uint8Array<ArrayBuffer>),
+  )
+  if (files.pdf) await userEvent.upload(screen.getByLabelText('The record itself'), file('record.pdf', files.pdf))
+  await button.click()
+  return screen
+}
+
+test('a record that holds is said to hold, with the end of its chain', async () => {
+  const screen = await check({ pdf: '%PDF' })
+  const found = screen.getByRole('region', { name: 'The record holds' })
+  await expect.element(found.getByText('1 of 1 letter is in the archive exactly as it was sent.')).toBeVisible()
+  await expect.element(found.getByText('The PDF is the one that was made with this seal.')).toBeVisible()
+  await expect.element(found.getByText(seal.end)).toBeVisible()
+})
+
+test('one octet changed, and it does not hold; what cannot be checked says why', async () => {
+  const screen = await check({ archive: mbox.map((octet, i) => (i === mbox.length - 6 ? octet ^ 1 : octet)) })
+  const found = screen.getByRole('region', { name: 'The record does not hold' })
+  await expect.element(found.getByText(/The letter to Ada Quay is not the one that was sent/)).toBeVisible()
+  await userEvent.upload(screen.getByLabelText('The seal'), file('x.json', 'no JSON'))
+  await expect.element(found).not.toBeInTheDocument()
+  await screen.getByRole('button', { name: 'Check', exact: true }).click()
+  await expect.element(screen.getByText(/It cannot be checked/)).toBeVisible()
+  await expect.element(screen.getByText(/This file is not JSON/)).toBeVisible()
+})

@@ -1,0 +1,87 @@
+// All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
+import type { RecordCheck } from '@hand-post/core'
+import { times, verb } from '@hand-post/core'
+import { moment } from '../shared/moment.ts'
+
+/** RecordSheet.tsx */
+export const recordSheet = {
+  open: 'Record and archive…',
+  title: 'Posting record and archive',
+  record: 'Posting record',
+  what: 'Who was written to, when, with what; what was accepted, who was left out and why: a PDF for the file. Of a finished round it is sealed, so that it can be checked later.',
+  unfinished: 'The round is not finished, so a record of it is not sealed:',
+  make: 'Make a posting record',
+  making: 'Making it…',
+  none: 'None was made yet.',
+  made: 'Records that were made',
+  line: (at: number, letters: number) => `${moment(at)}, ${times(letters, 'letter')}`,
+  sealed: 'sealed',
+  notSealed: 'not sealed',
+  pdf: 'PDF',
+  seal: 'Seal (.json)',
+  check: 'Check a posting record',
+  checkHint: 'Against its seal and an archive of the messages; whoever has these can do it, without signing in.',
+  archive: 'Archive of the messages',
+  archiveWhat: (n: number) =>
+    `${times(n, 'letter')} that ${verb(n, 'has', 'have')} gone, chasers and answers from here too, each exactly as it was sent. Any mail program opens it.`,
+  nothingSent: 'No letter has gone yet, so there is nothing to archive.',
+  as: 'As',
+  forms: {
+    zip: 'a zip: each message as an .eml file, a list of them, and every enclosure once',
+    mbox: 'one mailbox file (.mbox)',
+  },
+  withAnswers: (n: number) => `With the ${times(n, 'answer')} that came, fetched whole from the mailbox`,
+  makeArchive: 'Make the archive',
+  ready: (name: string, size: string) => `“${name}” is ready, ${size}. It is kept here for an hour.`,
+  save: 'Save it',
+  stop: 'Stop',
+  stopped: 'Stopped. Nothing was made.',
+  progress: (words: string, done: number, of: number) =>
+    `${words}: ${done.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')}`,
+}
+
+/** CheckRecord.tsx */
+export const checkRecord = {
+  title: 'Check a posting record',
+  handPost: 'Hand Post',
+  back: 'Go to the desk',
+  what: 'Whether a posting record is the one that was sealed, and whether an archive has every letter as it was sent. The files are read in this window only; nothing is sent anywhere.',
+  choose: {
+    seal: { title: 'The seal', what: '.json, which lies beside the record', accept: '.json,application/json' },
+    archive: {
+      title: 'The archive',
+      what: '.mbox or .zip',
+      accept: '.mbox,.zip,application/mbox,application/zip',
+      wanted: true,
+    },
+    pdf: { title: 'The record itself', what: '.pdf, if you have it', accept: '.pdf,application/pdf' },
+  },
+  drop: 'Drop it here, or',
+  chooseFile: 'choose a file',
+  another: 'Another',
+  check: 'Check',
+  checking: (done: string, of: string) => `Reading the archive: ${done} of ${of}`,
+  stop: 'Stop',
+  stopped: 'Stopped before the end. Nothing can be said of it.',
+  holds: 'The record holds',
+  fails: 'The record does not hold',
+  ofRound: (round: string, madeAt: string | null) =>
+    `“${round}”${madeAt === null ? '' : `, made ${moment(Date.parse(madeAt))}`}`,
+  chain: (n: number) => `All ${times(n, 'entry', 'entries')} are those that were sealed.`,
+  letters: ({ letters, copies }: RecordCheck) =>
+    `${letters.found.toLocaleString('en-GB')} of ${times(letters.sent, 'letter')} ${verb(letters.found, 'is', 'are')} in the archive exactly as ${verb(letters.found, 'it was', 'they were')} sent${copies.sent > 0 ? `; and ${copies.found.toLocaleString('en-GB')} of ${times(copies.sent, 'copy', 'copies')}` : ''}.`,
+  files: (n: number) =>
+    `${times(n, 'enclosure')} lying by ${verb(n, 'itself is one', 'themselves are those')} that ${verb(n, 'was', 'were')} sent.`,
+  beside: (answers: number, others: string[]) =>
+    `Of these the record says nothing: ${[...(answers > 0 ? [times(answers, 'answer')] : []), ...others].join(', ')}.`,
+  pdf: {
+    same: 'The PDF is the one that was made with this seal.',
+    other: '',
+    notGiven: 'No PDF was given, so only the seal was checked.',
+  },
+  end: 'End of the chain',
+  endHint:
+    'Compare it with the last page of a record that was kept elsewhere: whoever could change PDF, seal and archive together could make a chain of their own, but not one that ends like this.',
+  more: (n: number) => `And ${n.toLocaleString('en-GB')} more.`,
+  cannot: 'It cannot be checked',
+}
