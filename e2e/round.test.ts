@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { readFile, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
@@ -231,6 +232,50 @@ test('from a workbook to answers on the board, in the browser', async () => {
   await see(page.getByRole('region', { name: 'Chasers' })).toContainText(
     `${lines.filter((m) => m.state === 'sent').length} sent; ${lines.filter((m) => m.state === 'setAside').length} not needed.`,
   )
+
+  // The round is finished: its record and the archive of its messages are taken away, and checked by page and command.
+  const take = async (name: string | RegExp) => {
+    const [download] = await Promise.all([
+      page.waitForEvent('download'),
+      page.getByRole('link', { name, exact: true }).first().click(),
+    ])
+    const path = join(world.folder, download.suggestedFilename())
+    await download.saveAs(path)
+    return path
+  }
+  await page.getByRole('button', { name: 'Record and archive…' }).click()
+  await page.getByRole('button', { name: 'Make a posting record' }).click()
+  const record = await take('PDF')
+  const seal = await take('Seal (.json)')
+  await page.getByRole('radio', { name: /one mailbox file/ }).click()
+  await page.getByRole('button', { name: 'Make the archive' }).click()
+  const archive = await take('Save it')
+  const command = (...files: string[]) =>
+    spawnSync(process.execPath, ['--import', 'tsx', 'scripts/checkRecord.ts', ...files], { encoding: 'utf8' })
+  expect(command(seal, archive, record)).toMatchObject({
+    status: 0,
+    stdout: expect.stringContaining('The record holds.'),
+  })
+  await page.getByRole('link', { name: 'Check a posting record' }).click()
+  const check = async (file: string) => {
+    await page.getByLabel('The seal').setInputFiles(seal)
+    await page.getByLabel('The archive').setInputFiles(file)
+    await page.getByLabel('The record itself').setInputFiles(record)
+    await page.getByRole('button', { name: 'Check', exact: true }).click()
+  }
+  await check(archive)
+  const holds = page.getByRole('region', { name: 'The record holds' })
+  await see(holds).toContainText('in the archive exactly as they were sent')
+  await see(holds).toContainText('The PDF is the one that was made with this seal.')
+  const changed = await readFile(archive)
+  changed[Math.floor(changed.length / 2)] ^= 1
+  await writeFile(`${archive}.changed`, changed)
+  await check(`${archive}.changed`)
+  await see(page.getByRole('region', { name: 'The record does not hold' })).toContainText(
+    /was changed|were changed|does not say/,
+  )
+  expect(command(seal, `${archive}.changed`).status).toBe(1)
+  expect(command(seal, record)).toMatchObject({ status: 2, stderr: expect.stringContaining('neither an .mbox file') })
   expect(faults).toEqual([])
 })
 

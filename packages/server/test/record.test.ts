@@ -167,7 +167,7 @@ test('a finished round has a sealed record of everything, which its archives bea
     'Reason: As agreed with the harbour master',
     'Row 6: Person 4 <person4@village.example>. Set aside by the writer: Moved away',
     '1. Person 0 <person0@village.example>, row 2',
-    `Message SHA-256 ${messages[0].sha256}`,
+    `The whole message, SHA-256 ${messages[0].sha256}`,
     `map.txt, 21 bytes, SHA-256 ${sha256('Where the berths are.')}`,
     'Enclosed: map.txt, as above',
     'Cc to chair@village.example: sent',

@@ -1,10 +1,11 @@
 import { type MessageEntry, momentInFull, type RecordEntry, sizeWords, stateWords, times, verb } from '@hand-post/core'
-import { type Paper, writePdf } from '../enclosures/paper.ts'
+import { fixedPitch, type Paper, writePdf } from '../enclosures/paper.ts'
 import type { Collected } from './collect.ts'
 
 const grey = '#4a5a61'
 const heading = (text: string): Paper => ({ text, bold: true, fontSize: 14, margin: [0, 14, 0, 6] })
-const small = (text: string): Paper => ({ text, fontSize: 8.5, color: grey, margin: [0, 0, 0, 4] })
+const hash = (sha256: string) => ({ text: sha256, font: fixedPitch })
+const small = (text: string | object[]): Paper => ({ text, fontSize: 8.5, color: grey, margin: [0, 0, 0, 4] })
 const facts = (lines: [name: string, value: string][]): Paper => ({
   table: { widths: [110, '*'], body: lines.map(([name, value]) => [{ text: name, color: grey }, value]) },
   layout: 'noBorders',
@@ -163,7 +164,7 @@ export function recordPdf(
           small(
             'Everything above is sealed by a chain of hashes (SHA-256), in the file that belongs to this PDF. Check it, and the archive of the messages, at “Check a posting record”; the end of the chain must be this:',
           ),
-          { text: end, fontSize: 10, margin: [0, 4, 0, 0] },
+          { text: [hash(end)], fontSize: 10, margin: [0, 4, 0, 0] },
         ]),
   ]
   return writePdf(
@@ -176,13 +177,20 @@ export function recordPdf(
 const named = (person: string, address: string) =>
   person === address || address === '' ? person : `${person} <${address}>`
 
-const fileLine = ({ name, size, sha256 }: { name: string; size: number; sha256: string }) =>
-  `${name}, ${sizeWords(size)}, SHA-256 ${sha256}`
+/** What a file is. */
+const fileLine = ({ name, size, sha256 }: { name: string; size: number; sha256: string }): object[] => [
+  { text: `${name}, ${sizeWords(size)}, SHA-256 ` },
+  hash(sha256),
+]
 
 const leftOutWords = (some: number, byRule: number | null) =>
   byRule === null
     ? 'It was not written down who was left out.'
     : `${byRule === 0 ? 'Nobody' : times(byRule, 'row')} by the rules of the round; ${some === 0 ? 'nobody else' : `${times(some, 'row')} besides`}.`
+
+/** Characters that fit into a line of eight points whatever they are; and before a hash, which takes most of it. */
+const fitsAlways = 56
+const fitsBefore = 28
 
 /** One letter: a block of lines, as the library sets those fastest. */
 function letterOnPaper(
@@ -199,26 +207,35 @@ function letterOnPaper(
     letter.state === 'sent'
       ? `Sent ${when(letter.at)}`
       : (stateWords[letter.state as keyof typeof stateWords] ?? letter.state)
-  const lines = [
-    `${isOther ? `${letter.round}: ` : ''}${state}${letter.from.address === mailbox ? '' : ` from ${letter.from.address}`}${letter.version > 1 ? `, version ${letter.version}` : ''}`,
-    `Subject: ${letter.subject}`,
-    ...(letter.answer ? [`${letter.state === 'sent' ? 'The host said' : 'Why'}: ${letter.answer}`] : []),
-    ...(letter.sha256 ? [`Message SHA-256 ${letter.sha256}`] : []),
-    ...letter.files.map((file) => `Enclosed: ${common.has(file.sha256) ? `${file.name}, as above` : fileLine(file)}`),
-    ...letter.copies.map(
-      (copy) =>
-        `${copy.role === 'cc' ? 'Cc' : 'Bcc'} to ${copy.address}: ${stateWords[copy.state as keyof typeof stateWords] ?? copy.state}${copy.at === null ? '' : ` ${when(copy.at)}`}${copy.answer ? `. ${copy.answer}` : ''}`,
-    ),
-    ...letter.came.map(
-      ({ what, at, words }) => `${when(at)}: ${cameWords[what] ?? what}${words === '' ? '' : `. ${words}`}`,
-    ),
+  const pieces: { text: string; bold?: boolean; font?: string; noWrap?: boolean }[] = [
+    { text: `${n}. ${named(letter.person, letter.to)}, row ${letter.row}\n`, bold: true },
   ]
-  return {
-    text: [
-      { text: `${n}. ${named(letter.person, letter.to)}, row ${letter.row}\n`, bold: true },
-      { text: lines.join('\n') },
-    ],
-    fontSize: 8,
-    margin: [0, 0, 0, 6],
+  // A line that fits in any case need not be broken, and is set as one piece: in half the time.
+  const line = (text: string) => {
+    pieces.push({ text: `${text}\n`, noWrap: text.length <= fitsAlways })
   }
+  const lineWithHash = (text: string, sha256: string) => {
+    const before = `${text}, SHA-256 `
+    pieces.push(
+      { text: before, noWrap: before.length <= fitsBefore },
+      { ...hash(sha256), noWrap: true },
+      { text: '\n' },
+    )
+  }
+  line(
+    `${isOther ? `${letter.round}: ` : ''}${state}${letter.from.address === mailbox ? '' : ` from ${letter.from.address}`}${letter.version > 1 ? `, version ${letter.version}` : ''}`,
+  )
+  line(`Subject: ${letter.subject}`)
+  if (letter.answer) line(`${letter.state === 'sent' ? 'The host said' : 'Why'}: ${letter.answer}`)
+  if (letter.sha256) lineWithHash('The whole message', letter.sha256)
+  for (const file of letter.files)
+    if (common.has(file.sha256)) line(`Enclosed: ${file.name}, as above`)
+    else lineWithHash(`Enclosed: ${file.name}, ${sizeWords(file.size)}`, file.sha256)
+  for (const copy of letter.copies)
+    line(
+      `${copy.role === 'cc' ? 'Cc' : 'Bcc'} to ${copy.address}: ${stateWords[copy.state as keyof typeof stateWords] ?? copy.state}${copy.at === null ? '' : ` ${when(copy.at)}`}${copy.answer ? `. ${copy.answer}` : ''}`,
+    )
+  for (const { what, at, words: said } of letter.came)
+    line(`${when(at)}: ${cameWords[what] ?? what}${said === '' ? '' : `. ${said}`}`)
+  return { text: pieces, fontSize: 8, margin: [0, 0, 0, 2] }
 }
