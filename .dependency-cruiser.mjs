@@ -33,6 +33,7 @@ export const rooms = {
     'rehearsal',
     'responses',
     'record',
+    'backup',
     ['app', 'index.ts', 'main.ts'],
   ],
   web: [
@@ -48,6 +49,7 @@ export const rooms = {
     'rehearsal',
     'record',
     'responses',
+    'backup',
     'desk',
     'main.tsx',
   ],

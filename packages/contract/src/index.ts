@@ -1,4 +1,5 @@
 export * from './answers.ts'
+export * from './backup.ts'
 export * from './book.ts'
 export * from './desk.ts'
 export * from './dispatch.ts'

@@ -1,4 +1,5 @@
 import { answerRoutes } from './answers.ts'
+import { backupRoutes } from './backup.ts'
 import { bookRoutes } from './book.ts'
 import { deskRoutes } from './desk.ts'
 import { dispatchRoutes } from './dispatch.ts'
@@ -34,5 +35,6 @@ export const routes = {
   ...returnedFileRoutes,
   ...answerRoutes,
   ...recordRoutes,
+  ...backupRoutes,
   ...mailboxRoutes,
 }

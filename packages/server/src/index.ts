@@ -7,6 +7,7 @@ import express from 'express'
 import pino, { type Logger } from 'pino'
 import { type RouteParts, registerRoutes } from './app/routes.ts'
 import { threads } from './app/threads.ts'
+import { afterRestore } from './backup/restored.ts'
 import { type Clock, systemClock } from './clock.ts'
 import type { Database } from './db/database.ts'
 import { type OpenDatabase, openDatabase, takeFolder } from './db/open.ts'
@@ -90,6 +91,8 @@ export async function startHandPost({
   let db: OpenDatabase | null = null
   try {
     db = await openDatabase(join(folder, 'database'))
+    // Before anything else: what waited in a copy that was put back is not sent without the writer's word.
+    const restored = await afterRestore(db, folder, clock.now())
     const known = await mailboxRecords(db)
     const goOn = settings.HAND_POST_NEW_KEY === 'yes'
     const secrets = Secrets.open(
@@ -245,7 +248,7 @@ export async function startHandPost({
       address,
       publicUrl,
       parts,
-      warnings: [reachWarning(settings)].filter((words) => words !== null),
+      warnings: [restored, reachWarning(settings)].filter((words) => words !== null),
       broken: db.ended,
       async close() {
         for (const server of servers) {

@@ -42,7 +42,7 @@ export class World {
     readonly clock: SetClock,
     readonly practice: PracticeMailbox,
     public handPost: HandPost,
-    private readonly lanes: Lanes,
+    readonly lanes: Lanes,
   ) {}
   /** Where the public address is served. */
   publicAt = ''

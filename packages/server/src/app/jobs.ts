@@ -1,3 +1,4 @@
+import { backupJobs } from '../backup/jobs.ts'
 import { dispatchJobs } from '../dispatch/jobs.ts'
 import { enclosureJobs } from '../enclosures/jobs.ts'
 import { letterJobs } from '../letter/jobs.ts'
@@ -27,6 +28,7 @@ export const jobs = {
   ...rehearsalJobs,
   ...responseJobs,
   ...recordJobs,
+  ...backupJobs,
   ...mailJobs,
 }
 

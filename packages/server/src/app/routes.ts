@@ -1,3 +1,4 @@
+import { type BackupParts, backupRoutes } from '../backup/routes.ts'
 import { type DispatchParts, dispatchRoutes } from '../dispatch/routes.ts'
 import { type EnclosureParts, enclosureRoutes } from '../enclosures/routes.ts'
 import { fileRoutes } from '../files/routes.ts'
@@ -32,7 +33,8 @@ export type RouteParts = DeskParts &
   RehearsalParts &
   DispatchParts &
   ResponseParts &
-  RecordParts
+  RecordParts &
+  BackupParts
 
 /** Registers the routes of every room. */
 export function registerRoutes(desk: Desk, parts: RouteParts): void {
@@ -54,6 +56,7 @@ export function registerRoutes(desk: Desk, parts: RouteParts): void {
     responseRoutes,
     personRoutes,
     recordRoutes,
+    backupRoutes,
   ])
     register(desk, parts)
 }

@@ -67,6 +67,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   postingRecord: 'papers',
   archiveMbox: 'papers',
   archiveZip: 'papers',
+  packBackup: 'papers',
   readIncoming: 'mail',
   readReceived: 'mail',
 }

@@ -13,11 +13,18 @@ export interface Database {
   transaction<T>(work: (tx: Database) => Promise<T>): Promise<T>
 }
 
+/** A database that can be copied as it lies on the disk. */
+export interface CopiedDatabase extends Database {
+  /** Copies it, as it is between two transactions, into a folder that is not there yet. All others wait meanwhile. */
+  copyTo(folder: string): Promise<void>
+}
+
 /** What is said to the thread that holds the database, and its answers. */
 export type DatabaseRequest =
   | { id: number; do: 'query'; sql: string; values: unknown[]; tx: number | null }
   | { id: number; do: 'often'; sql: string; values: unknown[] }
   | { id: number; do: 'begin' }
+  | { id: number; do: 'copy'; to: string }
   | { id: number; do: 'commit' | 'rollback'; tx: number }
 export type DatabaseAnswer = { id: number; rows?: unknown[]; tx?: number; fault?: { message: string; code?: string } }
 
@@ -58,7 +65,7 @@ export function json(value: unknown): string {
 const fitValues = (values: unknown[]) => values.map((value) => (typeof value === 'string' ? fitText(value) : value))
 
 /** A database on the other side of a port: the thread that holds PGlite, or a further port to it. */
-export function databaseOver(port: MessagePort | Worker): Database {
+export function databaseOver(port: MessagePort | Worker): CopiedDatabase {
   let last = 0
   let ended: DatabaseFault | null = null
   const open = new Map<number, { resolve: (answer: DatabaseAnswer) => void; reject: (fault: Error) => void }>()
@@ -109,5 +116,10 @@ export function databaseOver(port: MessagePort | Worker): Database {
       return result
     },
   })
-  return within(null)
+  return {
+    ...within(null),
+    async copyTo(folder) {
+      await ask({ do: 'copy', to: folder })
+    },
+  }
 }

@@ -111,6 +111,15 @@ async function answer(request: DatabaseRequest, port: MessagePort): Promise<Omit
     await runOften(request.sql, request.values)
     return {}
   }
+  if (request.do === 'copy') {
+    if (folder === null) throw new Error('A database in memory has no files that could be copied.')
+    await pg.exec('CHECKPOINT')
+    // Nobody writes meanwhile, so that the copy is as a power cut would have left it here; opened, it finds its way back from that.
+    await pg._runExclusiveTransaction(() =>
+      pg.runExclusive(async () => fs.cpSync(folder, request.to, { recursive: true, errorOnExist: true, force: false })),
+    )
+    return {}
+  }
   const transaction = transactions.get(request.tx)
   if (!transaction) throw noSuch()
   transactions.delete(request.tx)

@@ -13,10 +13,10 @@ import {
 import { dirname, join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { MessageChannel, type MessagePort, type ResourceLimits, Worker } from 'node:worker_threads'
-import { type Database, databaseOver } from './database.ts'
+import { type CopiedDatabase, databaseOver } from './database.ts'
 
 /** An open database. */
-export interface OpenDatabase extends Database {
+export interface OpenDatabase extends CopiedDatabase {
   /** A further port to the same database, for another thread. */
   port(): MessagePort
   close(): Promise<void>

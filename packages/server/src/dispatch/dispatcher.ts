@@ -745,17 +745,22 @@ export class Dispatcher {
     }
   }
 
-  /** Which of some letters lie in a mailbox's Sent folder, by their Message-IDs. */
-  private async inSent(mailbox: MailboxRecord, letters: readonly store.Doubtful[]): Promise<Set<number>> {
-    const there = new Set<number>()
+  /** Which of some letters lie in a mailbox's Sent folder, by their Message-IDs, each with the Date that it bears there. */
+  private async inSent(mailbox: MailboxRecord, letters: readonly store.Doubtful[]): Promise<Map<number, number>> {
+    const there = new Map<number, number>()
     await usingImap(this.parts.keys.accessOf(mailbox), async (client) => {
       const path = await sentPath(client)
       if (path === null) return
       const lock = await client.getMailboxLock(path, { readOnly: true })
       try {
-        for (const { id, messageId } of letters) {
+        for (const { id, messageId, date } of letters) {
           const found = (await client.search({ header: { 'message-id': messageId } }, { uid: true })) || []
-          if (found.length > 0) there.add(id)
+          if (found.length === 0) continue
+          const one = await client.fetchOne(String(found[0]), { envelope: true }, { uid: true })
+          const written = one && one.envelope?.date ? new Date(one.envelope.date).getTime() : Number.NaN
+          // A Date has no fractions of a second; where ours is the same but for them, it is the one.
+          const isOurs = Math.floor(written / 1000) === Math.floor(date / 1000)
+          there.set(id, isOurs || Number.isNaN(written) ? date : written)
         }
       } finally {
         lock.release()
@@ -766,12 +771,12 @@ export class Dispatcher {
 
   /**
    * Looks once more into Sent, before letters in doubt are sent by the writer's word.
-   * @returns those that lie there.
+   * @returns those that lie there, with their Dates.
    * @throws a refusal when it cannot be looked into.
    */
-  async lookOnceMore(mailboxId: number, letters: readonly store.Doubtful[]): Promise<Set<number>> {
+  async lookOnceMore(mailboxId: number, letters: readonly store.Doubtful[]): Promise<Map<number, number>> {
     const mailbox = await mailboxById(this.parts.db, mailboxId)
-    if (mailbox.settings.imap === null || letters.length === 0) return new Set()
+    if (mailbox.settings.imap === null || letters.length === 0) return new Map()
     try {
       return await this.inSent(mailbox, letters)
     } catch (error) {
@@ -797,7 +802,9 @@ export class Dispatcher {
       const there = await this.inSent(mailbox, doubtful)
       for (const { id, claimedAt, date } of doubtful) {
         if (there.has(id)) {
-          await store.markSent(db, [{ id, at: date, answer: 'Found in Sent: it had gone.', copiesAt: clock.now() }])
+          await store.markSent(db, [
+            { id, at: there.get(id) ?? date, answer: 'Found in Sent: it had gone.', copiesAt: clock.now() },
+          ])
           await store.markFiled(db, [id], clock.now())
         } else if (mailbox.settings.hostFilesSent && clock.now() - claimedAt < lookAgain)
           this.wakeAt(mailboxId, lookAgain - (clock.now() - claimedAt))

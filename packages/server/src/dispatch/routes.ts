@@ -198,14 +198,14 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     if (letters.length + copies.length === 0) throw nothingToSettle()
     const now = clock.now()
     // What lies in Sent has gone, whatever was meant: nobody gets two.
-    const there = went ? new Set<number>() : await dispatcher.lookOnceMore(mailboxId, letters)
+    const there = went ? new Map<number, number>() : await dispatcher.lookOnceMore(mailboxId, letters)
     await messages.markSent(
       db,
       letters
         .filter(({ id }) => went || there.has(id))
         .map(({ id, date }) => ({
           id,
-          at: date,
+          at: there.get(id) ?? date,
           copiesAt: now,
           answer: there.has(id) ? 'Found in Sent: it had gone.' : 'The writer says that it went.',
         })),

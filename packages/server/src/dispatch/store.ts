@@ -622,16 +622,26 @@ export function doubtful(db: Database, mailboxId: number): Promise<Doubtful[]> {
 /** Notes that a message in doubt is not in Sent: now it asks the writer. */
 export async function noteLooked(db: Database, id: number, at: number): Promise<void> {
   await db.query(
-    `UPDATE messages SET looked_at = $2, reason = 'It is not known whether this message went: it was being handed over when the connection or Hand Post ended, and it is not in Sent. Ask the person, then say here whether it went.'
+    `UPDATE messages SET looked_at = $2, reason = CASE WHEN reason LIKE $3 || '%' THEN reason || ' It is not in Sent.'
+       ELSE 'It is not known whether this message went: it was being handed over when the connection or Hand Post ended, and it is not in Sent.' END
+       || ' Ask the person, then say here whether it went.'
      WHERE id = $1 AND state = 'inDoubt'`,
-    [id, at],
+    [id, at, waitedInCopy],
   )
 }
 
-/** By the writer's word a message in doubt is to be sent. */
+/** How it begins, what is said of letters that waited in a copy of everything that was put back. */
+export const waitedInCopy = 'This waited when the copy of'
+
+/** By the writer's word a message in doubt is to be sent; its copies, which go after it, have not gone then either. */
 export async function sendAgain(db: Database, id: number, now: number): Promise<boolean> {
   const rows = await db.query(
-    `UPDATE messages SET state = 'waiting', not_before = $2, planned_at = NULL, planned_by = NULL, looked_at = NULL, reason = NULL WHERE id = $1 AND state = 'inDoubt' AND looked_at IS NOT NULL RETURNING id`,
+    `WITH again AS (
+       UPDATE messages SET state = 'waiting', not_before = $2, planned_at = NULL, planned_by = NULL, looked_at = NULL, reason = NULL WHERE id = $1 AND state = 'inDoubt' AND looked_at IS NOT NULL RETURNING id
+     ), behind AS (
+       UPDATE copies SET state = 'waiting', planned_at = NULL, reason = NULL WHERE message_id IN (SELECT id FROM again) AND state = 'inDoubt'
+     )
+     SELECT id FROM again`,
     [id, now],
   )
   return rows.length > 0

@@ -1,12 +1,13 @@
-import { randomBytes } from 'node:crypto'
+import { createHash, randomBytes } from 'node:crypto'
 import { once } from 'node:events'
 import { createReadStream, createWriteStream } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
+import { Readable, Transform } from 'node:stream'
 import { finished, pipeline } from 'node:stream/promises'
 import { safeName } from '@hand-post/core'
 import type { Response } from 'express'
-import { Zip, ZipPassThrough } from 'fflate'
+import { ZipFile } from 'yazl'
 import { fileName } from '../http/handle.ts'
 import type { FileStore } from './fileStore.ts'
 
@@ -20,21 +21,73 @@ export async function packFiles(
   files: FileStore,
   onPacked: (done: number) => void,
 ): Promise<void> {
-  const out = createWriteStream(path)
-  const zip = new Zip((error, chunk, last) => {
-    if (error) out.destroy(error)
-    else out.write(chunk)
-    if (last) out.end()
-  })
+  const packed = new Packed(path)
   for (const [i, { name, hash }] of entries.entries()) {
-    const entry = new ZipPassThrough(name)
-    zip.add(entry)
-    entry.push(await files.read(hash), true)
-    if (out.writableNeedDrain) await once(out, 'drain')
+    await packed.add(name, await files.read(hash))
     onPacked(i + 1)
   }
-  zip.end()
-  await finished(out)
+  await packed.end()
+}
+
+/** A zip that is written to a path as it is packed, one entry after another, not pressed, where
+ * nothing else is said: what is large in it is pressed already. It may have any size (APPNOTE 6.3, 4.3.14: Zip64). */
+export class Packed {
+  private readonly zip = new ZipFile()
+  private readonly out
+  private readonly failed: Promise<never>
+
+  constructor(path: string) {
+    this.out = createWriteStream(path)
+    this.failed = new Promise<never>((_, reject) => {
+      this.out.once('error', reject)
+      this.zip.once('error', reject)
+    })
+    this.failed.catch(() => {})
+    this.zip.outputStream.pipe(this.out)
+  }
+
+  /** @param at when it was made (ms since 1970), which the zip says of it. */
+  async add(name: string, bytes: Buffer, at = 0): Promise<void> {
+    await this.stream(name, Readable.from(bytes.length === 0 ? [] : [bytes], { objectMode: false }), { at })
+  }
+
+  /** Adds a file as it lies on the disk. `press`: made smaller, where it is not already. Gives its SHA-256, and its octets. */
+  async addFile(
+    name: string,
+    path: string,
+    { at = 0, press = false }: { at?: number; press?: boolean } = {},
+  ): Promise<{ sha256: string; size: number }> {
+    const sum = createHash('sha256')
+    let size = 0
+    const bytes = createReadStream(path)
+    const counted = new Transform({
+      transform(chunk: Buffer, _encoding, done) {
+        sum.update(chunk)
+        size += chunk.length
+        done(null, chunk)
+      },
+    })
+    bytes.on('error', (error) => counted.destroy(error))
+    await this.stream(name, bytes.pipe(counted), { at, press })
+    return { sha256: sum.digest('hex'), size }
+  }
+
+  /** Adds an entry, and waits until it was read: what is packed is in memory one at a time. */
+  private async stream(
+    name: string,
+    bytes: Readable,
+    { at, press = false }: { at: number; press?: boolean },
+  ): Promise<void> {
+    const read = finished(bytes)
+    this.zip.addReadStream(bytes, name, { compress: press, mtime: new Date(at) })
+    await Promise.race([read, this.failed])
+    if (this.out.writableNeedDrain) await Promise.race([once(this.out, 'drain'), this.failed])
+  }
+
+  async end(): Promise<void> {
+    this.zip.end()
+    await Promise.race([finished(this.out), this.failed])
+  }
 }
 
 /**

@@ -16,11 +16,13 @@ export interface ZipEntry {
  * Goes through a zip (APPNOTE 6.3) without unpacking it.
  * @param source a buffer, or the path of a file.
  * @param look called with each entry in order.
+ * @param after called when all were looked at, while they can still be opened.
  * @throws when it is damaged.
  */
 export async function eachEntry(
   source: Buffer | string,
   look: (entry: ZipEntry) => void | Promise<void>,
+  after: () => Promise<void> = async () => {},
 ): Promise<void> {
   // Names are read here: the reader would give up at the first that leads out of its folder.
   const options = { lazyEntries: true, decodeStrings: false, autoClose: false } as const
@@ -42,6 +44,7 @@ export async function eachEntry(
         open: () => zip.openReadStreamPromise(entry),
       })
     }
+    await after()
   } finally {
     zip.close()
   }

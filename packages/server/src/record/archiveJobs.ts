@@ -1,10 +1,9 @@
 import { once } from 'node:events'
-import { createReadStream, createWriteStream } from 'node:fs'
-import { Readable } from 'node:stream'
+import { createWriteStream } from 'node:fs'
 import { finished } from 'node:stream/promises'
 import { csvText, mboxEntry, mboxSeparator, safeName } from '@hand-post/core'
-import { ZipFile } from 'yazl'
 import type { FileStore } from '../files/fileStore.ts'
+import { Packed } from '../files/pack.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { contentsOfCopies } from '../mailboxes/contents.ts'
 import { Refusal } from '../problem.ts'
@@ -177,7 +176,7 @@ export const archiveJobs = {
     for (const [i, { person, at, from, subject, path: lies, text }] of answers.entries()) {
       const whole = lies !== null
       const name = `answers/${safeName(`${String(i + 1).padStart(5, '0')} ${person}${whole ? '.eml' : '.txt'}`)}`
-      if (whole) await packed.addFile(name, lies, at)
+      if (whole) await packed.addFile(name, lies, { at })
       else await packed.add(name, Buffer.from(text), at)
       came.push([
         name,
@@ -219,42 +218,4 @@ export const archiveJobs = {
     await packed.end()
     return safeName(`${title}, archive.zip`)
   },
-}
-
-/** A zip that is written to a path as it is packed, one entry after another, not pressed: what is large in it is pressed already. */
-class Packed {
-  private readonly zip = new ZipFile()
-  private readonly out
-  private readonly failed: Promise<never>
-
-  constructor(path: string) {
-    this.out = createWriteStream(path)
-    this.failed = new Promise<never>((_, reject) => {
-      this.out.once('error', reject)
-      this.zip.once('error', reject)
-    })
-    this.failed.catch(() => {})
-    this.zip.outputStream.pipe(this.out)
-  }
-
-  async add(name: string, bytes: Buffer, at = 0): Promise<void> {
-    await this.stream(name, Readable.from(bytes.length === 0 ? [] : [bytes], { objectMode: false }), at, bytes.length)
-  }
-
-  async addFile(name: string, path: string, at: number): Promise<void> {
-    await this.stream(name, createReadStream(path), at)
-  }
-
-  /** Adds an entry, and waits until it was read: what is packed is in memory one at a time. */
-  private async stream(name: string, bytes: Readable, at: number, size?: number): Promise<void> {
-    const read = finished(bytes)
-    this.zip.addReadStream(bytes, name, { compress: false, mtime: new Date(at), ...(size !== undefined && { size }) })
-    await Promise.race([read, this.failed])
-    if (this.out.writableNeedDrain) await Promise.race([once(this.out, 'drain'), this.failed])
-  }
-
-  async end(): Promise<void> {
-    this.zip.end()
-    await Promise.race([finished(this.out), this.failed])
-  }
 }

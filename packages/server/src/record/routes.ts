@@ -8,13 +8,13 @@ import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
+import { MadeFiles } from '../files/madeFiles.ts'
 import { type Desk, fileName, handle } from '../http/handle.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { noteEvent } from '../rounds/events.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes, Progress } from '../threads/job.ts'
-import { Archives } from './archives.ts'
 import { postedRound, unfinishedWords } from './collect.ts'
 import { fetchAnswers } from './fetchAnswers.ts'
 import type { RecordJobs } from './jobs.ts'
@@ -84,7 +84,7 @@ export function recordRoutes(
   handle(desk, routes.postingRecordPdf, ({ params, res }) => give(params.record, 'pdf', res))
   handle(desk, routes.postingRecordSeal, ({ params, res }) => give(params.record, 'seal', res))
 
-  const archives = new Archives(readingsFolder)
+  const archives = new MadeFiles(readingsFolder, 'archive')
   handle(desk, routes.makeArchive, async ({ params, body, gone }) => {
     const round = await postedRound(db, params.round)
     const onProgress = progressOf(round.id)
@@ -108,11 +108,12 @@ export function recordRoutes(
         : { answers: [], forget: async () => {} }
     try {
       const options = { signal: gone, onProgress }
-      return await archives.make((path) =>
+      const { made, ...about } = await archives.make((path) =>
         body.as === 'mbox'
           ? compute.run('archiveMbox', { roundId: round.id, path }, options)
           : compute.run('archiveZip', { roundId: round.id, path, answers: wanted.answers }, options),
       )
+      return { archive: made, ...about }
     } finally {
       await wanted.forget()
     }

@@ -1,0 +1,59 @@
+import { createReadStream } from 'node:fs'
+import { pipeline } from 'node:stream/promises'
+import { routes } from '@hand-post/contract'
+import type { Clock } from '../clock.ts'
+import type { CopiedDatabase } from '../db/database.ts'
+import type { Publish } from '../events.ts'
+import { MadeFiles } from '../files/madeFiles.ts'
+import { type Desk, fileName, handle } from '../http/handle.ts'
+import { Refusal } from '../problem.ts'
+import type { Fetches } from '../responses/fetches.ts'
+import type { Computes, Progress } from '../threads/job.ts'
+import { backupName, makeBackup } from './backup.ts'
+import type { BackupJobs } from './jobs.ts'
+import { lastBackups, noteBackup } from './store.ts'
+
+/** What the routes of copies need. */
+export interface BackupParts {
+  db: CopiedDatabase
+  clock: Clock
+  compute: Computes<BackupJobs>
+  fetches: Pick<Fetches, 'flush'>
+  dataFolder: string
+  readingsFolder: string
+  publish: Publish
+}
+
+/** Copies of everything. */
+export function backupRoutes(
+  desk: Desk,
+  { db, clock, compute, fetches, dataFolder, readingsFolder, publish }: BackupParts,
+): void {
+  const backups = new MadeFiles(readingsFolder, 'backup')
+  handle(desk, routes.backups, () => lastBackups(db))
+  handle(desk, routes.makeBackup, async ({ body, gone }) => {
+    // What was fetched in the last second is in it too.
+    await fetches.flush()
+    const now = clock.now()
+    let damaged: string[] = []
+    const { made, name, size } = await backups.make(async (path) => {
+      const onProgress = (progress: Progress) => publish({ topic: 'progress', id: null, progress })
+      const pack = (given: Parameters<BackupJobs['packBackup']>[0]) =>
+        compute.run('packBackup', given, { signal: gone, onProgress })
+      ;({ damaged } = await makeBackup(
+        { db, dataFolder, scratch: readingsFolder, pack },
+        { path, passphrase: body.passphrase, now },
+      ))
+      return backupName(now)
+    })
+    await noteBackup(db, now, size, body.passphrase !== null)
+    return { backup: made, name, size, damaged }
+  })
+  handle(desk, routes.backup, async ({ params, res }) => {
+    const made = backups.get(params.backup)
+    if (!made) throw new Refusal(404, 'This copy is not kept any more. Make another.', 'Not kept')
+    res.set({ 'content-type': 'application/zip', 'content-length': String(made.size), ...fileName(made.name) })
+    await pipeline(createReadStream(made.path), res).catch(() => res.destroy())
+    return undefined
+  })
+}
