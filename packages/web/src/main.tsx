@@ -28,6 +28,7 @@ const PeopleScreen = lazy(() => import('./people/PeopleScreen.tsx'))
 const ListScreen = lazy(() => import('./people/ListScreen.tsx'))
 const PersonScreen = lazy(() => import('./responses/PersonScreen.tsx'))
 const LettersScreen = lazy(() => import('./letter/LettersScreen.tsx'))
+const Backups = lazy(() => import('./backup/Backups.tsx'))
 const CheckRecord = lazy(() => import('./record/CheckRecord.tsx'))
 const Mailboxes = lazy(() => import('./mailboxes/Mailboxes.tsx'))
 
@@ -132,6 +133,7 @@ const router = createBrowserRouter([
       { path: 'out-tray', element: <OutTray /> },
       { path: 'in-tray', element: <InTray /> },
       { path: 'mailboxes', element: <Mailboxes /> },
+      { path: 'copies', element: <Backups /> },
       { path: '*', element: <Empty title={say.thereNoSuchPage}>{say.goFromLineAbove}</Empty> },
     ],
   },

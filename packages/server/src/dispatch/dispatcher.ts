@@ -757,7 +757,7 @@ export class Dispatcher {
           const found = (await client.search({ header: { 'message-id': messageId } }, { uid: true })) || []
           if (found.length === 0) continue
           const one = await client.fetchOne(String(found[0]), { envelope: true }, { uid: true })
-          const written = one && one.envelope?.date ? new Date(one.envelope.date).getTime() : Number.NaN
+          const written = one ? new Date(one.envelope?.date ?? Number.NaN).getTime() : Number.NaN
           // A Date has no fractions of a second; where ours is the same but for them, it is the one.
           const isOurs = Math.floor(written / 1000) === Math.floor(date / 1000)
           there.set(id, isOurs || Number.isNaN(written) ? date : written)

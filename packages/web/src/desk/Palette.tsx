@@ -59,6 +59,8 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
               {item(say.goOutTray, () => go('/out-tray'))}
               {item(say.goTray, () => go('/in-tray'))}
               {item(say.goMailboxes, () => go('/mailboxes'))}
+              {item(say.goCopies, () => go('/copies'))}
+              {item(say.checkRecord, () => go('/check-record'))}
               {asksPassword && item(say.signOut, () => void signOut().catch(tellFault))}
               {rounds.map((r) => item(say.openRound(r.title), () => go(`/rounds/${r.id}`)))}
             </Command.List>

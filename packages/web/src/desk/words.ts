@@ -105,6 +105,8 @@ export const palette = {
   goOutTray: 'Go to the out-tray',
   goTray: 'Go to the in-tray',
   goMailboxes: 'Go to mailboxes',
+  goCopies: 'Make a copy of everything',
+  checkRecord: 'Check a posting record',
   signOut: 'Sign out',
   openRound: (title: string) => `Open round: ${title}`,
 }

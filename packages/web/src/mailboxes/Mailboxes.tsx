@@ -3,6 +3,7 @@ import { readyWeekOf, weekWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Plus } from 'lucide-react'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, Waiting } from '../shared/parts.tsx'
@@ -58,6 +59,14 @@ export default function Mailboxes() {
         ))
       )}
       <ToldHere />
+      <Paper title={say.copies}>
+        <p className="px-4 py-3">
+          {say.copiesHint}{' '}
+          <Link to="/copies" className="text-post underline">
+            {say.makeCopy}
+          </Link>
+        </p>
+      </Paper>
     </div>
   )
 }

@@ -45,6 +45,9 @@ export const toldHere = {
     'This browser does not allow notifications for Hand Post. Allow them in its settings for this page, then load the page again.',
 }
 export const mailboxes = {
+  copies: 'Copies of everything',
+  copiesHint: 'Lists, letters, rounds, files and answers in one file, to be put back here or on another machine.',
+  makeCopy: 'Make a copy',
   notTold: (fault: string) => `A message to you about a round could not be sent: ${fault}`,
   saidLimit: (at: string, words: string, counted: boolean) =>
     `${at} the host said: “${words}”.${counted ? ' It named no figure; so many had left in 24 hours just then.' : ''}`,

@@ -2,39 +2,15 @@ import { type ArchiveForm, addressOf, archiveForms, routes } from '@hand-post/co
 import { sizeWords } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Download, FileCheck2, FileText, Lock, LockOpen } from 'lucide-react'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { ask, faultWords, stale } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
+import { Making, useMaking } from '../shared/making.tsx'
 import { Button, Mark, Say, Waiting } from '../shared/parts.tsx'
-import { keys, query, useProgress } from '../shared/queries.ts'
+import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { recordSheet as say } from './words.ts'
-
-/** Something long that the desk makes, which can be stopped; what came of it, or what is the matter. */
-function useMaking<T>() {
-  const [state, setState] = useState<{ made?: T; fault?: string; busy: boolean }>({ busy: false })
-  const underWay = useRef<AbortController>(null)
-  useEffect(() => () => underWay.current?.abort(), [])
-  const start = async (make: (signal: AbortSignal) => Promise<T>) => {
-    const mine = new AbortController()
-    underWay.current = mine
-    setState({ busy: true })
-    const settle = (how: { made?: T; fault?: string }) => {
-      if (!mine.signal.aborted) setState({ ...how, busy: false })
-    }
-    try {
-      settle({ made: await make(mine.signal) })
-    } catch (error) {
-      settle({ fault: faultWords(error) })
-    }
-  }
-  const stop = () => {
-    underWay.current?.abort()
-    setState({ fault: say.stopped, busy: false })
-  }
-  return { ...state, start, stop }
-}
 
 /** The posting record of a round, and the archive of its messages. */
 export function RecordSheet({ onClose }: { onClose: () => void }) {
@@ -55,21 +31,6 @@ export function RecordSheet({ onClose }: { onClose: () => void }) {
         )}
       </div>
     </Sheet>
-  )
-}
-
-/** How far something is that the desk makes, with the way to stop it. */
-function Making({ stop }: { stop: () => void }) {
-  const { round } = useWork()
-  const progress = useProgress(round.id)
-  return (
-    <div className="flex items-center gap-3">
-      <p role="status" className="flex-1 text-[14px]">
-        {progress ? say.progress(progress.words, progress.done, progress.of) : say.making}
-        <progress className="mt-1 block h-2 w-full" value={progress?.done} max={Math.max(1, progress?.of ?? 1)} />
-      </p>
-      <Button onClick={stop}>{say.stop}</Button>
-    </div>
   )
 }
 
@@ -102,7 +63,7 @@ function Records({
         </Say>
       )}
       {busy ? (
-        <Making stop={stop} />
+        <Making of={round.id} stop={stop} />
       ) : (
         <Button kind="primary" onClick={() => void make()}>
           <FileText aria-hidden size={16} /> {say.make}
@@ -207,7 +168,7 @@ function Archive({ sent, answers }: { sent: number; answers: number }) {
               </div>
             ))}
           </fieldset>
-          {busy ? <Making stop={stop} /> : <Button onClick={() => void make()}>{say.makeArchive}</Button>}
+          {busy ? <Making of={round.id} stop={stop} /> : <Button onClick={() => void make()}>{say.makeArchive}</Button>}
           {fault && <Say tone="stop">{fault}</Say>}
           {made && (
             <Say tone="good">

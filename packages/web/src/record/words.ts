@@ -11,7 +11,6 @@ export const recordSheet = {
   what: 'Who was written to, when, with what; what was accepted, who was left out and why: a PDF for the file. Of a finished round it is sealed, so that it can be checked later.',
   unfinished: 'The round is not finished, so a record of it is not sealed:',
   make: 'Make a posting record',
-  making: 'Making it…',
   none: 'None was made yet.',
   made: 'Records that were made',
   line: (at: number, letters: number) => `${moment(at)}, ${times(letters, 'letter')}`,
@@ -34,10 +33,6 @@ export const recordSheet = {
   makeArchive: 'Make the archive',
   ready: (name: string, size: string) => `“${name}” is ready, ${size}. It is kept here for an hour.`,
   save: 'Save it',
-  stop: 'Stop',
-  stopped: 'Stopped. Nothing was made.',
-  progress: (words: string, done: number, of: number) =>
-    `${words}: ${done.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')}`,
 }
 
 /** CheckRecord.tsx */

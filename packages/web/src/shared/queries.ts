@@ -25,6 +25,7 @@ export const keys = {
   book: () => ['book'] as const,
   rules: () => ['rules'] as const,
   doNotWrite: () => ['do-not-write'] as const,
+  backups: () => ['backups'] as const,
   progress: (id: number | null) => ['progress', id] as const,
 }
 
@@ -224,6 +225,7 @@ export const query = {
       queryKey: keys.ofRound(id, 'outcome-sheet'),
       queryFn: () => ask(routes.outcomeSheetAbout, { params: { round: id } }),
     }),
+  backups: () => queryOptions({ queryKey: keys.backups(), queryFn: () => ask(routes.backups) }),
   postingRecords: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'records'),

@@ -93,3 +93,12 @@ export const api = {
   somethingWentWrong:
     'Something went wrong in this page. What you have written is kept; load the page again if it does not go on.',
 }
+
+/** making.tsx */
+export const making = {
+  making: 'Making it…',
+  stop: 'Stop',
+  stopped: 'Stopped. Nothing was made.',
+  progress: (words: string, done: number, of: number) =>
+    of <= 1 ? `${words}…` : `${words}: ${done.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')}`,
+}
