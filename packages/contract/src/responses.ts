@@ -203,6 +203,18 @@ export const outcomeSheetAboutSchema = z.object({
 })
 export type OutcomeSheetAbout = z.infer<typeof outcomeSheetAboutSchema>
 
+/** What came of one person of a round, for other programs: by the names of the outcome sheet's columns, times in ISO 8601 by the mailbox's zone. */
+export const outcomeLineSchema = z.object({
+  round: z.number(),
+  /** The number of their row in the list, which stays with it. */
+  row: z.number(),
+  person: z.string(),
+  /** '' for a letter on paper. */
+  address: z.string(),
+  came: z.record(z.enum(outcomeColumns), z.union([z.string(), z.number(), z.null()])),
+})
+export type OutcomeLine = z.infer<typeof outcomeLineSchema>
+
 /** Which entries of the in-tray are shown: those to be looked at, those put by, those done. */
 export const trayShows = ['open', 'putBy', 'done'] as const
 export type TrayShow = (typeof trayShows)[number]
@@ -402,6 +414,23 @@ export const responseRoutes = {
         .optional(),
     }),
     gives: 'application/octet-stream',
+    answer: z.string(),
+  }),
+  outcomeLines: route({
+    method: 'GET',
+    path: '/api/rounds/:round/outcome-lines',
+    summary: 'What came of each person of a round, as JSON lines: one object to a line',
+    params: z.object({ round: id }),
+    gives: 'application/x-ndjson',
+    answer: z.string(),
+  }),
+  outcomeStream: route({
+    method: 'GET',
+    path: '/api/rounds/:round/outcome-stream',
+    summary:
+      'What came of each person of a round, and from then on of each of whom it changes, as server-sent events named “outcome” with the same objects',
+    params: z.object({ round: id }),
+    gives: 'text/event-stream',
     answer: z.string(),
   }),
   rememberOutcomeColumns: route({

@@ -6,6 +6,9 @@ export type Publish = (event: DeskEvent) => void
 /** Called with every event that is published. */
 export type Subscriber = (event: DeskEvent) => void
 
+/** Has one told of whatever is published from now on. Gives what ends that. */
+export type Subscribe = (subscriber: Subscriber) => () => void
+
 /** What is published goes to whoever has subscribed at that moment. */
 export class Events {
   private readonly subscribers = new Set<Subscriber>()
@@ -15,8 +18,8 @@ export class Events {
     for (const subscriber of this.subscribers) subscriber(event)
   }
 
-  /** @returns ends the subscription. */
-  readonly subscribe = (subscriber: Subscriber): (() => void) => {
+  /** Bound likewise. */
+  readonly subscribe: Subscribe = (subscriber) => {
     this.subscribers.add(subscriber)
     return () => this.subscribers.delete(subscriber)
   }

@@ -57,6 +57,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   keepReturned: 'files',
   returnedZip: 'papers',
   outcomeSheet: 'papers',
+  outcomeLines: 'papers',
   unpack: 'files',
   paper: 'papers',
   mbox: 'papers',

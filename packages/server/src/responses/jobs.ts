@@ -10,6 +10,7 @@ import { roundById } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { hearAnew } from './heard.ts'
 import { namedReturned } from './namedReturned.ts'
+import { outcomeLines } from './outcomeLines.ts'
 import { outcomeSheet, type SheetFormat } from './outcomeSheet.ts'
 import type { CameBack } from './returnedStore.ts'
 
@@ -31,6 +32,12 @@ export const responseJobs = {
   ): Promise<{ name: string; file: Uint8Array }> {
     await hearAnew(db, given.roundId)
     return outcomeSheet(db, files, given)
+  },
+
+  /** What came of each person of a round, for other programs. */
+  async outcomeLines({ roundId }: { roundId: number }, { db }: JobContext) {
+    await hearAnew(db, roundId)
+    return outcomeLines(db, roundId)
   },
 
   /** The files that came back in a round, and what each is called by a pattern when they are kept together. */

@@ -44,7 +44,7 @@ import { asHeard, linksOfMessages, responsesOfMessages } from './store.ts'
 export type SheetFormat = 'original' | 'xlsx' | 'ods' | 'csv'
 
 /** What came of each row of a round's list. */
-async function rowsOfRound(db: Database, roundId: number): Promise<Map<number, SheetRow>> {
+export async function rowsOfRound(db: Database, roundId: number): Promise<Map<number, SheetRow>> {
   type Line = Omit<SheetLetter, 'outcome' | 'responses' | 'fetched' | 'returned' | 'awayUntil'> & {
     id: number
     opens: number
@@ -118,6 +118,7 @@ async function rowsOfRound(db: Database, roundId: number): Promise<Map<number, S
   return rows
 }
 
+/** Of a row that has no letter. */
 const nothing: SheetRow = { letters: [], chased: [], paper: null }
 
 /** Which columns an outcome sheet of a round has: by what the writer chose for its list last, else what there may be something to tell of. */

@@ -5,7 +5,7 @@ import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Dispatcher } from '../dispatch/dispatcher.ts'
 import type { EnclosureJobs } from '../enclosures/jobs.ts'
-import type { Publish } from '../events.ts'
+import type { Publish, Subscribe } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { typeOf } from '../files/mediaType.ts'
 import { giveZip } from '../files/pack.ts'
@@ -15,6 +15,7 @@ import { mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { listById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
+import { chasersOf } from '../rounds/chasers.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
 import { beginAnswer, draftAnswer, keepAnswerFile, sendAnswer } from './answering.ts'
@@ -28,10 +29,13 @@ import type { InboxReader } from './inboxReader.ts'
 import { wholeEntry } from './inTray.ts'
 import type { ResponseJobs } from './jobs.ts'
 import { aboutSheet, rememberColumns } from './outcomeSheet.ts'
+import { streamOutcomes } from './outcomeStream.ts'
 import { addReminder, endReminder, openReminders } from './reminders.ts'
 import { returnedFile } from './returnedStore.ts'
 import * as tray from './trayStore.ts'
 
+/** How many programs listen to outcomes at once. */
+const mostListening = 20
 /** Most lines of the in-tray given at once. */
 const maxInTray = 5000
 
@@ -49,12 +53,26 @@ export interface ResponseParts {
   /** Where what is made for one answer lies meanwhile. */
   readingsFolder: string
   publish: Publish
+  subscribe: Subscribe
 }
 
 /** The board, the outcome list, and the in-tray. */
 export function responseRoutes(
   desk: Desk,
-  { db, clock, compute, countries, dispatcher, fetches, files, keys, inbox, publish, readingsFolder }: ResponseParts,
+  {
+    db,
+    clock,
+    compute,
+    countries,
+    dispatcher,
+    fetches,
+    files,
+    keys,
+    inbox,
+    publish,
+    subscribe,
+    readingsFolder,
+  }: ResponseParts,
 ): void {
   /** Has everything that came back of a round taken together, what was fetched in the last second too. */
   const hear = async (roundId: number) => {
@@ -123,6 +141,29 @@ export function responseRoutes(
   })
 
   handle(desk, routes.outcomeSheetAbout, ({ params }) => aboutSheet(db, files, params.round))
+  /** What came of each person of a posted round, with what was fetched in the last second. */
+  const linesOf = async (roundId: number, gone: AbortSignal) => {
+    await fetches.flush()
+    return compute.run('outcomeLines', { roundId }, { signal: gone })
+  }
+  handle(desk, routes.outcomeLines, async ({ params, res, gone }) => {
+    const { id } = await roundById(db, params.round)
+    const lines = await linesOf(id, gone)
+    res.set('content-type', 'application/x-ndjson; charset=utf-8')
+    res.send(lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
+    return undefined
+  })
+  let listening = 0
+  handle(desk, routes.outcomeStream, async ({ params, res, gone }) => {
+    const { id } = await roundById(db, params.round)
+    if (listening >= mostListening)
+      throw new Refusal(429, 'Too many programs listen to outcomes already. End one of them.', 'Too many listen')
+    listening++
+    gone.addEventListener('abort', () => listening--)
+    const of = new Set([id, ...(await chasersOf(db, id)).map((chaser) => chaser.id)])
+    streamOutcomes(res, { of, subscribe, lines: () => linesOf(id, gone), gone })
+    return undefined
+  })
   handle(desk, routes.rememberOutcomeColumns, async ({ params, body }) => {
     const { listId } = await roundById(db, params.round)
     if (listId === null) throw notFound('list')
