@@ -56,6 +56,13 @@ export const recordRoutes = {
     gives: 'application/json',
     answer: z.string(),
   }),
+  endRound: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/ended',
+    summary: 'End a finished round: nothing more is counted or read for it, nor for its chasers; or open it again',
+    params: z.object({ round: id }),
+    body: z.object({ ended: z.boolean() }),
+  }),
   makeArchive: route({
     method: 'POST',
     path: '/api/rounds/:round/archives',

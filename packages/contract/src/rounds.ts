@@ -221,6 +221,8 @@ export const roundSchema = z.object({
   postedAt: z.number().nullable(),
   /** Since when what waits of it is being amended (ms since 1970); null while it is not. */
   amendingSince: z.number().nullable(),
+  /** Since when nothing more is counted or read for it, as the writer ended it; null while it is. */
+  endedAt: z.number().nullable(),
   /** The versions of it that were posted, when it was amended; else none. */
   versions: z.array(postedVersionSchema),
   held: z.boolean(),

@@ -46,7 +46,10 @@ test('what came of a round as JSON lines: one object to a person, by the names o
     ['Person 1', 'person1@village.example', 'replied'],
     ['Person 2', 'person2@village.example', 'sent, nothing heard'],
   ])
-  expect(lines[1].came).toMatchObject({ sentAt: expect.stringMatching(/^2026-11-05T10:0[01]:00\+00:00$/), words: 'Yes, I come.' })
+  expect(lines[1].came).toMatchObject({
+    sentAt: expect.stringMatching(/^2026-11-05T10:0[01]:00\+00:00$/),
+    words: 'Yes, I come.',
+  })
   expect(lines[0].came.words).toBe(null)
 })
 

@@ -378,3 +378,57 @@ test('what was noted of a round is not changed', async () => {
     world.handPost.parts.db.query('UPDATE round_events SET at = 0 WHERE round_id = $1', [round.id]),
   ).rejects.toThrow('is not changed')
 })
+
+test('an ended round counts and reads nothing more, heeds whoever opts out, and can be opened again', async () => {
+  await open(3, '2026-11-12T09:00:00Z')
+  const round = await world.round(csv(3), letter, {
+    dispatch: { perMinute: 1000 },
+    tracking: { opens: true, clicks: false, receipts: false, optOut: true },
+  })
+  await world.call(routes.addChaser, { params: { round: round.id } })
+  await post(round.id)
+  await moveTo(world.clock.now() + minute)
+  const end = (ended: boolean) => world.call(routes.endRound, { params: { round: round.id }, body: { ended } })
+  expect(await refusal(end(true))).toMatch(/is not finished\. 3 letters are still to leave\. .* Nothing was ended\./)
+  const [{ id: chaser }] = (await world.call(routes.round, { params: { round: round.id } })).chasers
+  await world.call(routes.withdraw, { params: { round: chaser } })
+  await end(true)
+  await end(true)
+  expect((await world.call(routes.round, { params: { round: round.id } })).endedAt).toBe(world.clock.now())
+
+  const mails = await Promise.all(
+    [0, 1, 2].map(async (i) =>
+      simpleParser((await world.inboxOf(`person${i}@village.example`))[0], { skipImageLinks: true }),
+    ),
+  )
+  const answer = (i: number, text: string) =>
+    world.arrive({ from: `person${i}@village.example`, subject: 'Re: x', inReplyTo: mails[i].messageId, text })
+  const fetched = async (i: number) => {
+    const picture = /<img[^>]+src="(http[^"]+\/p\/[^"]+)"/.exec(mails[i].html as string)![1]
+    expect((await fetch(picture)).status).toBe(200)
+    await world.handPost.parts.fetches.flush()
+  }
+  world.clock.move(60 * minute)
+  await answer(0, 'I come.')
+  await fetched(0)
+  expect((await world.board(round.id)).counts).toMatchObject({ replied: 0, opened: 0 })
+  expect((await world.call(routes.inTray)).counts.open).toBe(0)
+  const optOut = /https?:[^\s<>"]+\/o\/[^\s<>"]+/.exec(mails[2].text!)![0]
+  expect((await fetch(optOut, { method: 'POST' })).status).toBe(200)
+  expect((await world.call(routes.doNotWrite)).map(({ address }) => address)).toEqual(['person2@village.example'])
+  expect(await refusal(world.call(routes.addChaser, { params: { round: round.id } }))).toMatch(
+    /is ended: .* Open it again/,
+  )
+  expect(
+    await refusal(
+      world.call(routes.sendOnceMore, { params: { round: round.id }, body: { rows: [{ row: 1, hadTimes: 1 }] } }),
+    ),
+  ).toMatch(/is ended/)
+
+  await end(false)
+  await answer(1, 'I come, too.')
+  await fetched(1)
+  expect((await world.board(round.id)).counts).toMatchObject({ replied: 1, opened: 1, optedOut: 1 })
+  const seal = await sealOf((await recordOf(round.id)).id)
+  expect(entries(seal, 'event').map(({ what }) => what)).toEqual(['posted', 'posted', 'withdrawn', 'ended', 'reopened'])
+})

@@ -20,7 +20,15 @@ import type { RoundJobs } from '../rounds/jobs.ts'
 import { frozenOfRow, insertOnceMore } from '../rounds/messages.ts'
 import { markPaper } from '../rounds/paperLetters.ts'
 import { beginAmending, giveUpAmending } from '../rounds/postedVersions.ts'
-import { changeDispatch, draftById, paperCountsOf, type RoundRecord, roundById, statesOf } from '../rounds/store.ts'
+import {
+  changeDispatch,
+  draftById,
+  endedAlready,
+  paperCountsOf,
+  type RoundRecord,
+  roundById,
+  statesOf,
+} from '../rounds/store.ts'
 import { wholeRound } from '../rounds/wholeRound.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import { calendarOf } from './calendar.ts'
@@ -65,6 +73,11 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       `“${title}” is being amended. Post the change, or give it up, first. Nothing was done.`,
       'Being amended',
     )
+  /** Refuses to begin anything for a round that is ended, or of one that is amended. */
+  const goesOn = (round: RoundRecord) => {
+    if (round.amendingSince !== null) throw amendingNow(round)
+    if (round.endedAt !== null) throw endedAlready(round)
+  }
   const again = async (mailboxId: number, roundId: number) => {
     await dispatcher.replan(mailboxId)
     dispatcher.touch(mailboxId, roundId)
@@ -335,12 +348,12 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.post, async ({ params, body }) => post(await draftById(db, params.round), body, false))
   handle(desk, routes.topUp, async ({ params, body }) => {
     const round = await roundById(db, params.round)
-    if (round.amendingSince !== null) throw amendingNow(round)
+    goesOn(round)
     return post(round, body, true)
   })
   handle(desk, routes.sendToNew, async ({ params }) => {
     const round = await roundById(db, params.round)
-    if (round.amendingSince !== null) throw amendingNow(round)
+    goesOn(round)
     await examiner.soon(round.id)
     await compute.run('sendToNew', {
       roundId: round.id,
@@ -353,7 +366,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   })
   handle(desk, routes.sendOnceMore, async ({ params, body }) => {
     const round = await roundById(db, params.round)
-    if (round.amendingSince !== null) throw amendingNow(round)
+    goesOn(round)
     const people = await Promise.all(
       body.rows.map(async ({ row, hadTimes }) => {
         const frozen = await frozenOfRow(db, round.id, row)

@@ -84,6 +84,21 @@ export function recordRoutes(
   handle(desk, routes.postingRecordPdf, ({ params, res }) => give(params.record, 'pdf', res))
   handle(desk, routes.postingRecordSeal, ({ params, res }) => give(params.record, 'seal', res))
 
+  handle(desk, routes.endRound, async ({ params, body: { ended } }) => {
+    const round = await postedRound(db, params.round)
+    const unfinished = ended ? await unfinishedWords(db, round.id) : []
+    if (unfinished.length > 0)
+      throw new Refusal(
+        409,
+        `“${round.title}” is not finished. ${unfinished.join(' ')} Let it go, settle it or withdraw it first. Nothing was ended.`,
+        'Not finished',
+      )
+    await store.setEnded(db, round.id, ended, clock.now())
+    publish({ topic: 'round', id: round.id })
+    publish({ topic: 'rounds', id: null })
+    return {}
+  })
+
   const archives = new MadeFiles(readingsFolder, 'archive')
   handle(desk, routes.makeArchive, async ({ params, body, gone }) => {
     const round = await postedRound(db, params.round)

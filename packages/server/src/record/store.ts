@@ -2,6 +2,7 @@ import type { PostingRecord } from '@hand-post/contract'
 import type { Letter, MessageState, PaperState, ResponseKind } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import type { Contents, Frozen } from '../mailboxes/contents.ts'
+import { noteEvent } from '../rounds/events.ts'
 
 /** How a round and what belongs to it stand: what is not finished, by number. */
 export async function standOf(
@@ -231,4 +232,15 @@ export function answersOf(
      WHERE r.family = $1 AND q.kind = 'reply' AND q.of IN ('person', 'copy', 'other') ORDER BY q.at, q.id`,
     [roundId],
   )
+}
+
+/** Ends a round, or opens it again. What it is already, it stays, and nothing is noted. */
+export function setEnded(db: Database, roundId: number, ended: boolean, now: number): Promise<void> {
+  return db.transaction(async (tx) => {
+    const changed = await tx.query(
+      'UPDATE rounds SET ended_at = CASE WHEN $2 THEN $3::bigint END, changed_at = $3 WHERE id = $1 AND (ended_at IS NULL) = $2 RETURNING id',
+      [roundId, ended, now],
+    )
+    if (changed.length > 0) await noteEvent(tx, roundId, now, ended ? 'ended' : 'reopened', {})
+  })
 }

@@ -26,6 +26,10 @@ export const choiceStyleDigest = `sha256-${createHash('sha256').update(style).di
 export const unknownChoice =
   'This address is not known here, or is not whole. Please copy it again from the letter, or answer the letter by a message.'
 
+/** What is said when answers are not taken any more. */
+export const closedChoice = ({ subject, from }: MessageOfKey): string =>
+  `Answers to “${subject}” are not taken here any more. Please write to ${from} by a message, if you wish to answer.`
+
 const page = (title: string, inside: string) =>
   `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta name="robots" content="noindex"><title>${escapeHtml(title)}</title><style>${style}</style></head><body><main><h1>${escapeHtml(title)}</h1>${inside}</main></body></html>`
 

@@ -8,7 +8,15 @@ import { refuseAddress } from '../dispatch/refuse.ts'
 import type { Publish } from '../events.ts'
 import { guardHeaders, setHeaders } from '../http/listeners.ts'
 import { readToken } from '../secrets.ts'
-import { askPage, type Choice, choiceStyleDigest, sayPage, thanksPage, unknownChoice } from './choicePage.ts'
+import {
+  askPage,
+  type Choice,
+  choiceStyleDigest,
+  closedChoice,
+  sayPage,
+  thanksPage,
+  unknownChoice,
+} from './choicePage.ts'
 import type { Fetches } from './fetches.ts'
 import { addMail, addResponse, type MessageOfKey, messageByKey } from './store.ts'
 
@@ -173,6 +181,7 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
   app.get('/c/:token', async (req, res) => {
     const asked = await choosing(req.params.token)
     if (!asked) return givePage(res, 404, sayPage('Unknown address', unknownChoice))
+    if (asked.message.ended) return givePage(res, 410, sayPage('Closed', closedChoice(asked.message)))
     const nonce = randomBytes(16).toString('base64url')
     givePage(res, 200, askPage({ ...asked, nonce, fault: null, words: '' }))
   })
@@ -183,6 +192,7 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
       const asked = await choosing(req.params.token)
       if (!asked) return givePage(res, 404, sayPage('Unknown address', unknownChoice))
       const { message, offered } = asked
+      if (message.ended) return givePage(res, 410, sayPage('Closed', closedChoice(message)))
       const given = (req.body ?? {}) as Record<string, unknown>
       const text = (name: string) => (typeof given[name] === 'string' ? (given[name] as string) : '')
       const chosen = offered.find(({ n }) => String(n) === text('choice'))

@@ -296,12 +296,14 @@ export interface MessageOfKey {
   choices: string[][]
   /** The versions of a choice that were made on its page: how many, and the last. */
   chosen: { times: number; choice: string | null; at: number | null }
+  /** Whether its round is ended: an answer would not be taken any more. */
+  ended: boolean
 }
 
 /** A sent message by its public key, with its links and choices; null when there is none. */
 export async function messageByKey(db: Database, key: string): Promise<MessageOfKey | null> {
   const [found] = await db.query<MessageOfKey>(
-    `SELECT m.id, m.round_id AS "roundId", m.mailbox_id AS "mailboxId", m.person, m.address, m.subject, r.title AS "roundTitle", c.contents->'links' AS links,
+    `SELECT m.id, m.round_id AS "roundId", m.mailbox_id AS "mailboxId", m.person, m.address, m.subject, r.title AS "roundTitle", is_ended(m.id) AS ended, c.contents->'links' AS links,
        coalesce(c.contents->'choices', '[]') AS choices, coalesce(nullif(c.contents->'from'->>'name', ''), c.contents->'from'->>'address', '') AS from,
        (SELECT jsonb_build_object('times', count(*), 'choice', (array_agg(q.details->'choice'->>'choice' ORDER BY q.at DESC, q.id DESC))[1], 'at', max(q.at))
         FROM responses q WHERE q.message_id = m.id AND q.kind = 'reply' AND q.of = 'person' AND q.details ? 'choice') AS chosen

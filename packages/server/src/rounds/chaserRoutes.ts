@@ -6,7 +6,7 @@ import { listById } from '../people/store.ts'
 import { Refusal } from '../problem.ts'
 import { chaserSubject, chasersOf, insertChaser, lastResponse, writeChaser } from './chasers.ts'
 import type { RoundParts } from './routes.ts'
-import { draftById, type RoundRecord, roundById, updateRound } from './store.ts'
+import { draftById, endedAlready, type RoundRecord, roundById, updateRound } from './store.ts'
 import { wholeRound } from './wholeRound.ts'
 
 /** How many chasers a round may have: whoever has had so many letters does not answer. */
@@ -53,6 +53,7 @@ export function chaserRoutes(desk: Desk, parts: RoundParts): void {
         `“${parent.title}” is a chaser itself. Add another to the round that it follows. Nothing was begun.`,
         'A chaser already',
       )
+    if (parent.endedAt !== null) throw endedAlready(parent)
     if (body.rows && parent.postedAt === null)
       throw new Refusal(409, 'Nothing has come of this round yet: it is not posted. Nothing was begun.', 'Not posted')
     const before = await chasersOf(db, parent.id)

@@ -42,6 +42,8 @@ export interface RoundRecord {
   postedAt: number | null
   /** Since when what waits of it is being amended; null while it is not. */
   amendingSince: number | null
+  /** Since when nothing more is counted or read for it; null while it is. */
+  endedAt: number | null
   held: boolean
   heldWhy: string | null
   slowed: string | null
@@ -56,7 +58,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", held, held_why AS "heldWhy", slowed, late,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", ended_at AS "endedAt", held, held_why AS "heldWhy", slowed, late,
   created_at AS "createdAt", changed_at AS "changedAt", version, chases, chaser FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
@@ -77,6 +79,14 @@ export async function draftById(db: Database, id: number): Promise<RoundRecord> 
     )
   return round
 }
+
+/** Said of a round that is ended, when something is to be begun for it. */
+export const endedAlready = ({ title }: Pick<RoundRecord, 'title'>): Refusal =>
+  new Refusal(
+    409,
+    `“${title}” is ended: nothing more is counted or read for it. Open it again at Responses first. Nothing was done.`,
+    'Ended',
+  )
 
 /** A round whose letter and enclosures may be changed: one that is not posted, or one that is being amended. Throws a refusal for others. */
 export async function openById(db: Database, id: number): Promise<RoundRecord> {

@@ -10,6 +10,7 @@ import { Making, useMaking } from '../shared/making.tsx'
 import { Button, Mark, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
+import { Ending } from './Ended.tsx'
 import { recordSheet as say } from './words.ts'
 
 /** The posting record of a round, and the archive of its messages. */
@@ -25,6 +26,7 @@ export function RecordSheet({ onClose }: { onClose: () => void }) {
           <>
             <Records {...about.data} />
             <Archive sent={about.data.sent} answers={about.data.answers} />
+            <Ending finished={about.data.unfinished.length === 0} />
           </>
         ) : (
           <Waiting />

@@ -8,6 +8,7 @@ import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aRound, withRound } from '../testing/samples.ts'
 import CheckRecord from './CheckRecord.tsx'
+import { EndedLine } from './Ended.tsx'
 import { RecordSheet } from './RecordSheet.tsx'
 
 const sha256 = (data: string | Uint8Array) => bytesToHex(noble(typeof data === 'string' ? utf8ToBytes(data) : data))
@@ -91,6 +92,37 @@ test('with nothing sent there is nothing to archive; what is being made can be s
   await sheet.getByRole('button', { name: 'Make a posting record' }).click()
   await sheet.getByRole('button', { name: 'Stop' }).click()
   await expect.element(sheet.getByText('Stopped. Nothing was made.')).toBeVisible()
+})
+
+test('a finished round is ended, and opened again; one that is not finished cannot be', async () => {
+  let round = posted
+  desk.on(routes.round, () => round)
+  desk.on(routes.endRound, ({ body: { ended } }) => {
+    round = { ...round, endedAt: ended ? Date.UTC(2026, 10, 20, 9) : null }
+    return {}
+  })
+  const sheet = await openSheet()
+  await sheet.getByRole('button', { name: 'End this round' }).click()
+  expect(desk.bodiesOf(routes.endRound)).toEqual([{ ended: true }])
+})
+
+test('a round that is not finished is not ended; one that is ended says since when', async () => {
+  about = { ...about, unfinished: ['1 letter is still to leave.'] }
+  const sheet = await openSheet()
+  await expect.element(sheet.getByText(/A round is ended when it is finished/)).toBeVisible()
+  await expect.element(sheet.getByRole('button', { name: 'End this round' })).not.toBeInTheDocument()
+})
+
+test('an ended round says so on its board, and is opened again there', async () => {
+  desk.on(routes.endRound, () => ({}))
+  const { screen } = await draw(
+    <OpenRound round={{ ...posted, endedAt: Date.UTC(2026, 10, 20, 9) }} goTo={() => {}}>
+      <EndedLine />
+    </OpenRound>,
+  )
+  await expect.element(screen.getByText(/^Ended on .*: nothing more is counted or read for it\.$/)).toBeVisible()
+  await screen.getByRole('button', { name: 'Open it again' }).click()
+  expect(desk.bodiesOf(routes.endRound)).toEqual([{ ended: false }])
 })
 
 // The page that checks: over a seal and an .mbox file made here.

@@ -35,6 +35,16 @@ export const recordSheet = {
   save: 'Save it',
 }
 
+/** Ended.tsx */
+export const ended = {
+  title: 'Ending the round',
+  what: 'When nobody is waited for any more: nothing more is counted or read for this round and its chasers. Answers that come later stay in the mailbox only; whoever opts out is heeded all the same. It can be opened again.',
+  end: 'End this round',
+  unfinished: 'A round is ended when it is finished: see above what is still open.',
+  since: (at: number) => `Ended on ${moment(at)}: nothing more is counted or read for it.`,
+  reopen: 'Open it again',
+}
+
 /** CheckRecord.tsx */
 export const checkRecord = {
   title: 'Check a posting record',

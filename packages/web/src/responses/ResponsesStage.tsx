@@ -8,6 +8,7 @@ import { toast } from 'sonner'
 import { faultWords, useChange } from '../api.ts'
 import { Chasers } from '../dispatch/Chasers.tsx'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
+import { EndedLine } from '../record/Ended.tsx'
 import { RecordSheet } from '../record/RecordSheet.tsx'
 import { recordSheet } from '../record/words.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
@@ -140,6 +141,7 @@ function BoardOf({ board }: { board: Board }) {
           </Button>
         )}
       </header>
+      <EndedLine />
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
           <Groups groups={boardGroups.filter((g) => !g.title)} chosen={chosen} setChosen={setChosen} />

@@ -182,6 +182,7 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   tracking: { opens: false, clicks: false, receipts: false, optOut: false },
   postedAt: null,
   amendingSince: null,
+  endedAt: null,
   late: null,
   versions: [],
   held: false,
