@@ -40,16 +40,6 @@ await shoot('recipe', `/rounds/${inspections}/people`, /in the list/, {
   },
 })
 const lists = await (await fetch(`${address}/api/lists`)).json()
-const holders = lists.find((l) => l.name === 'Berth holders').id
-await shoot('update', `/people/lists/${holders}`, 'Update it', {
-  act: async (page) => {
-    await page.getByRole('button', { name: 'Update it' }).click()
-    await page
-      .getByLabel('File with the list')
-      .setInputFiles(join(root, 'data/demo/files-to-try/Berth holders, newer.xlsx'))
-    await page.getByText('as they were').waitFor()
-  },
-})
 await shoot('address-book', '/people/book', 'Harbour committee')
 await shoot('person', '/person?address=ada.penrose@saltmail.example', 'In the group')
 await shoot('letter', `/rounds/${inspections}/letter`, 'Each person gets', {
@@ -75,6 +65,12 @@ await shoot('chaser', `/rounds/${permits}/responses`, 'Look for answers', {
   act: async (page) => {
     await page.getByRole('button', { name: 'Add another…' }).click()
     await page.getByText('With what their letter said below').waitFor()
+  },
+})
+await shoot('record', `/rounds/${permits}/responses`, 'Look for answers', {
+  act: async (page) => {
+    await page.getByRole('button', { name: 'Record and archive…' }).click()
+    await page.getByText('End this round').waitFor()
   },
 })
 await shoot('in-tray', '/in-tray', /to look at/)

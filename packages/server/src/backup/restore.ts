@@ -13,7 +13,7 @@ import { openKey } from './sealedKey.ts'
 const largestManifest = 1_000_000_000
 
 /** Why a copy is not put back, in words. */
-export class RestoreFault extends Error {}
+class RestoreFault extends Error {}
 const nothing = 'Nothing was changed.'
 
 /** What a copy says of itself. */
