@@ -2,13 +2,25 @@
 // Ends with 0 when it holds, with 1 when it does not, and with 2 when it cannot be checked.
 import { createHash } from 'node:crypto'
 import { open, readFile } from 'node:fs/promises'
-import { checkRecord, type RecordCheck, RecordFault, readSeal } from '@hand-post/core'
+import { checkRecord, largestSeal, type RecordCheck, RecordFault, readSeal } from '@hand-post/core'
 import { archiveParts } from '@hand-post/core/archive'
 
+/** The beginning of a file, at most so many octets. */
+async function begun(file: string, most: number): Promise<Buffer> {
+  const handle = await open(file)
+  try {
+    const { size } = await handle.stat()
+    const { buffer, bytesRead } = await handle.read(Buffer.alloc(Math.min(size, most)), 0, Math.min(size, most), 0)
+    return buffer.subarray(0, bytesRead)
+  } finally {
+    await handle.close()
+  }
+}
 const sha256 = (data: string | Uint8Array) => createHash('sha256').update(data).digest('hex')
 
 async function check([sealFile, archiveFile, pdfFile]: string[]): Promise<RecordCheck> {
-  const seal = readSeal(await readFile(sealFile, 'utf8'))
+  // A seal that is larger than any is refused by its beginning.
+  const seal = readSeal((await begun(sealFile, largestSeal + 1)).toString('utf8'))
   const pdf = pdfFile === undefined ? null : await readFile(pdfFile)
   const archive = await open(archiveFile)
   try {
@@ -35,6 +47,8 @@ try {
   console.log(
     `“${found.round}”: ${found.letters.found} of ${found.letters.sent} letters and ${found.copies.found} of ${found.copies.sent} copies are in the archive as they were sent.`,
   )
+  if (found.unhashed > 0)
+    console.log(`Of ${found.unhashed} letters the record has no hash: nothing can be said of their bytes.`)
   if (found.pdf === 'notGiven') console.log('No PDF was given, so only the seal was checked.')
   if (found.answers + found.others.length > 0)
     console.log(

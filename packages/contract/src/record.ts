@@ -63,6 +63,29 @@ export const recordRoutes = {
     params: z.object({ round: id }),
     body: z.object({ ended: z.boolean() }),
   }),
+  nextTime: route({
+    method: 'GET',
+    path: '/api/rounds/:round/next-time',
+    summary: 'What a round like this one would be called, and the days and years that its letter names',
+    params: z.object({ round: id }),
+    answer: z.object({
+      title: z.string(),
+      list: z.string().nullable(),
+      days: z.array(z.object({ words: z.string(), day: z.string().nullable(), next: z.string() })),
+    }),
+  }),
+  beginNextTime: route({
+    method: 'POST',
+    path: '/api/rounds/:round/next-time',
+    summary:
+      'Begin a round like this one: its letter with other days, its list, rules, files for everybody, sender and ways; nothing of its people',
+    params: z.object({ round: id }),
+    body: z.object({
+      title: z.string().trim().min(1, 'A round needs a name.').max(200),
+      days: z.array(z.object({ words: z.string().min(1).max(500), to: z.string().max(500) })).max(500),
+    }),
+    answer: z.object({ round: z.number() }),
+  }),
   makeArchive: route({
     method: 'POST',
     path: '/api/rounds/:round/archives',

@@ -13,7 +13,7 @@ import { restore } from '../src/backup/restore.ts'
 import { openKey, sealKey } from '../src/backup/sealedKey.ts'
 import { type HandPost, startHandPost } from '../src/index.ts'
 import { closeWorld, csv, hour, letter, minute, moveTo, open, refusal, world } from './lived.ts'
-import { office, settingsFor } from './world.ts'
+import { composed, office, settingsFor } from './world.ts'
 
 let second: HandPost | null = null
 let elsewhere = ''
@@ -153,13 +153,30 @@ test('what the writer says has gone is not sent, and copies go with their letter
     ['waiting', 'waiting'],
     ['inDoubt', 'inDoubt'],
   ])
+  // The third turns up in Sent: its copy may have gone with it, and stays in doubt whatever was said of all.
+  const [{ messageId }] = await second!.parts.db.query<{ messageId: string }>(
+    'SELECT message_id AS "messageId" FROM messages WHERE id = $1',
+    [lines[2].id],
+  )
+  const late = await composed({ from: office, to: lines[2].address, subject: 'To Person 2', text: 'Dear', messageId })
+  await world.practice.store.add(office, 'Sent', late, new Date(world.clock.now()))
+  expect(await there(routes.settleDoubts, { params: { round: round.id }, body: { went: false } })).toEqual({
+    settled: 1,
+    found: 1,
+  })
+  const last = await there(routes.messages, { params: { round: round.id } })
+  expect(last.map(({ state, copies }) => [state, copies[0].state])).toEqual([
+    ['sent', 'waiting'],
+    ['waiting', 'waiting'],
+    ['sent', 'inDoubt'],
+  ])
   await there(routes.carryOn, { params: { round: round.id } })
   for (let i = 0; i < 4; i++) {
     world.clock.move(hour)
     await due()
   }
   expect(await had(3)).toEqual([0, 1, 0])
-  expect(await world.inboxOf('chair@village.example')).toHaveLength(1)
+  expect(await world.inboxOf('chair@village.example')).toHaveLength(2)
 })
 
 test('it has everything: lists, letters, files, responses, the key; and what waited is settled once', async () => {

@@ -427,8 +427,73 @@ test('an ended round counts and reads nothing more, heeds whoever opts out, and 
 
   await end(false)
   await answer(1, 'I come, too.')
+  // What is in the in-tray is not answered into an ended round, either.
+  await end(true)
+  const [entry] = (await world.call(routes.inTray)).lines
+  expect(
+    await refusal(
+      world.call(routes.sendAnswer, {
+        params: { response: entry.id },
+        body: {
+          askedAs: 'a'.repeat(22),
+          words: 'Thank you.',
+          quote: false,
+          files: [],
+        },
+      }),
+    ),
+  ).toMatch(/is ended/)
+  await end(false)
   await fetched(1)
   expect((await world.board(round.id)).counts).toMatchObject({ replied: 1, opened: 1, optedOut: 1 })
   const seal = await sealOf((await recordOf(round.id)).id)
-  expect(entries(seal, 'event').map(({ what }) => what)).toEqual(['posted', 'posted', 'withdrawn', 'ended', 'reopened'])
+  expect(entries(seal, 'event').map(({ what }) => what)).toEqual([
+    'posted',
+    'posted',
+    'withdrawn',
+    'ended',
+    'reopened',
+    'ended',
+    'reopened',
+  ])
+})
+
+test('a round like another: its letter with other days, list, rules and common files, and nothing of its people', async () => {
+  await open(3, '2026-11-12T09:00:00Z')
+  const round = await world.round(
+    csv(3),
+    { subject: 'Berths of 2027, {{Name}}', html: '<p>Dear {{Name}}</p><p>Please pay by 31 January 2027.</p>' },
+    { dispatch: { perMinute: 7, startAt: world.clock.now() + minute }, title: 'Berths 2027' },
+  )
+  await addFile(round.id, 'map.txt', 'common', 'Where the berths are.')
+  await addFile(round.id, 'person0.txt', 'own', 'For person 0')
+  await world.call(routes.setAside, { params: { round: round.id, row: 3 }, body: { reason: 'Away' } })
+  const offered = await world.call(routes.nextTime, { params: { round: round.id } })
+  expect(offered).toEqual({
+    title: 'Berths 2028',
+    list: 'people',
+    days: [
+      { words: '2027', day: null, next: '2028' },
+      { words: '31 January 2027', day: '2027-01-31', next: '31 January 2028' },
+    ],
+  })
+  const { round: id } = await world.call(routes.beginNextTime, {
+    params: { round: round.id },
+    body: { title: offered.title, days: offered.days.map(({ words, next }) => ({ words, to: next })) },
+  })
+  const next = await world.call(routes.round, { params: { round: id } })
+  expect(next).toMatchObject({
+    title: 'Berths 2028',
+    letter: { subject: 'Berths of 2028, {{Name}}' },
+    list: { id: round.list!.id },
+    dispatch: { perMinute: 7, startAt: null },
+    files: [{ name: 'map.txt', role: 'common' }],
+    setAside: [],
+    postedAt: null,
+    counts: { round: 3 },
+  })
+  expect(JSON.stringify(next.letter)).toContain('31 January 2028')
+  expect(JSON.stringify((await world.call(routes.round, { params: { round: round.id } })).letter)).toContain(
+    '31 January 2027',
+  )
 })

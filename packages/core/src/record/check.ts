@@ -23,6 +23,8 @@ export interface RecordCheck {
   /** Letters that the record says were sent, and those found as they were sent. Copies that differ are counted apart. */
   letters: { sent: number; found: number }
   copies: { sent: number; found: number }
+  /** Letters that were sent and of which the record has no hash: nothing can be said of their bytes. */
+  unhashed: number
   /** Enclosures that lie in the archive by themselves, and are those that were sent. */
   files: number
   /** What the record says nothing of: answers, and lists. */
@@ -38,14 +40,17 @@ export interface RecordCheck {
 /** A record or an archive that cannot be read, with what to do. */
 export class RecordFault extends Error {}
 
+/** Octets of a seal at most. */
+export const largestSeal = 500_000_000
 /** How many faults are listed in words. */
 const maxListed = 200
 
 /**
  * Reads a seal from its JSON.
- * @throws RecordFault when it is none.
+ * @throws RecordFault when it is none; what is larger than {@link largestSeal} need not be given.
  */
 export function readSeal(json: string): Seal {
+  if (json.length > largestSeal) throw new RecordFault(say.sealTooLarge('500 MB'))
   let value: unknown
   try {
     value = JSON.parse(json.replace(/^\ufeff/, ''))
@@ -135,11 +140,16 @@ export async function checkRecord(
   }
   const wanted = new Map<string, Wanted>()
   const known = new Set<string>()
+  const unhashed = new Set<string>()
   for (const { entry } of seal.entries) {
     if (entry.kind === 'version') for (const { sha256 } of entry.files) known.add(sha256)
     if (entry.kind !== 'message') continue
     for (const { sha256 } of entry.files) known.add(sha256)
-    if (entry.sha256 === null || entry.state !== 'sent') continue
+    if (entry.state !== 'sent') continue
+    if (entry.sha256 === null) {
+      unhashed.add(entry.messageId)
+      continue
+    }
     const copies = entry.copies.flatMap((c) =>
       c.state === 'sent' && c.sha256 !== null && c.sha256 !== entry.sha256 ? [c.sha256] : [],
     )
@@ -161,7 +171,7 @@ export async function checkRecord(
       const id = messageIdIn(part.bytes)
       const one = id === null ? undefined : wanted.get(id)
       if (!one) {
-        fault(say.beyond(part.name))
+        if (id === null || !unhashed.has(id)) fault(say.beyond(part.name))
         continue
       }
       const { entry } = one
@@ -194,6 +204,7 @@ export async function checkRecord(
     entries: seal.entries.length,
     letters,
     copies,
+    unhashed: unhashed.size,
     files,
     answers,
     others: others.slice(0, 50),

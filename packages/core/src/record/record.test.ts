@@ -365,6 +365,16 @@ describe('a record beside its archive', () => {
     ])
   })
 
+  test('says of how many letters nothing can be said, and takes them for part of the record', async () => {
+    const seal = sealed([message(0), message(1, { sha256: null })])
+    expect(await check(seal, mboxOf([0, 1]))).toMatchObject({
+      letters: { sent: 1, found: 1 },
+      unhashed: 1,
+      holds: true,
+    })
+    expect(await check(seal, mboxOf([0]))).toMatchObject({ unhashed: 1, holds: true })
+  })
+
   test('of very many faults the first are listed, and the others counted', async () => {
     const many = Array.from({ length: 500 }, (_, i) => message(i))
     const found = await check(sealed(many), mboxOf([0]))

@@ -57,6 +57,8 @@ export const check = {
   notARecord: (where: string, fault: string) =>
     `This file is not a seal as Hand Post makes it${where ? ` (at “${where}”)` : ''}: ${fault} Choose the .json file that lies beside the posting record.`,
   notJson: 'This file is not JSON. Choose the .json file that lies beside the posting record.',
+  sealTooLarge: (most: string) =>
+    `This file is larger than ${most}, more than any seal. Choose the .json file that lies beside the record.`,
   newer: (version: number) =>
     `This seal is of version ${version}, which this version of Hand Post does not know. Check it with a newer one.`,
   head: 'the head of the record',

@@ -47,8 +47,12 @@ export function settleRestored(
     )
     const rounds = new Set([...letters, ...copies].map(({ roundId }) => roundId))
     for (const round of rounds) {
-      await tx.query('UPDATE rounds SET held = true, held_why = $2 WHERE id = $1', [round, heldWhy])
-      await noteEvent(tx, round, now, 'heldItself', { why: heldWhy })
+      // Answers from the in-tray have no stage at which they could be carried on: the writer's word on each is enough.
+      const held = await tx.query(
+        'UPDATE rounds SET held = true, held_why = $2 WHERE id = $1 AND answers_of IS NULL RETURNING id',
+        [round, heldWhy],
+      )
+      if (held.length > 0) await noteEvent(tx, round, now, 'heldItself', { why: heldWhy })
     }
     // What would have told the writer has told them there.
     await tx.query(`UPDATE notices SET state = 'failed', reason = $1 WHERE state IN ('waiting', 'sending')`, [reason])

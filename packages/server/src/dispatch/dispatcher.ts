@@ -760,7 +760,8 @@ export class Dispatcher {
           const written = one ? new Date(one.envelope?.date ?? Number.NaN).getTime() : Number.NaN
           // A Date has no fractions of a second; where ours is the same but for them, it is the one.
           const isOurs = Math.floor(written / 1000) === Math.floor(date / 1000)
-          there.set(id, isOurs || Number.isNaN(written) ? date : written)
+          // Nothing has gone later than now, whatever the clock said where it went: what follows would wait for that.
+          there.set(id, isOurs || Number.isNaN(written) ? date : Math.min(written, this.parts.clock.now()))
         }
       } finally {
         lock.release()

@@ -234,12 +234,14 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
         ],
         now,
       )
-    else for (const { id } of copies) await messages.sendCopyAgain(db, id)
-    const counted = letters.length + copies.length - there.size
+    // Where a letter has gone after all, so may have its copies: they stay in doubt.
+    const settled = went ? copies : copies.filter(({ letter }) => !there.has(letter))
+    if (!went) for (const { id } of settled) await messages.sendCopyAgain(db, id)
+    const counted = letters.length + settled.length - there.size
     if (counted + there.size > 0)
       await noteEvent(db, roundId, now, 'settled', { went, letters: counted, found: there.size })
     await again(mailboxId, roundId)
-    return { settled: letters.length + copies.length - there.size, found: there.size }
+    return { settled: counted, found: there.size }
   }
   handle(desk, routes.settleDoubt, async ({ params, body }) => {
     const { roundId } = await lines.messageLine(db, params.message)

@@ -654,9 +654,10 @@ export interface Doubtful {
   claimedAt: number
   date: number
 }
-/** A copy in doubt. */
+/** A copy in doubt, and the letter that it is a copy of. */
 export interface DoubtfulCopy {
   id: number
+  letter: number
   claimedAt: number
 }
 
@@ -671,7 +672,7 @@ export async function askingDoubts(
       [roundId],
     ),
     copies: await db.query<DoubtfulCopy>(
-      `SELECT c.id, c.claimed_at AS "claimedAt" FROM copies c JOIN messages m ON m.id = c.message_id WHERE m.round_id = $1 AND c.state = 'inDoubt' ORDER BY c.id`,
+      `SELECT c.id, c.message_id AS letter, c.claimed_at AS "claimedAt" FROM copies c JOIN messages m ON m.id = c.message_id WHERE m.round_id = $1 AND c.state = 'inDoubt' ORDER BY c.id`,
       [roundId],
     ),
   }

@@ -47,7 +47,7 @@ export class Packed {
   }
 
   /** @param at when it was made (ms since 1970), which the zip says of it. */
-  async add(name: string, bytes: Buffer, at = 0): Promise<void> {
+  async add(name: string, bytes: Buffer, at = Date.now()): Promise<void> {
     await this.stream(name, Readable.from(bytes.length === 0 ? [] : [bytes], { objectMode: false }), { at })
   }
 
@@ -55,7 +55,7 @@ export class Packed {
   async addFile(
     name: string,
     path: string,
-    { at = 0, press = false }: { at?: number; press?: boolean } = {},
+    { at = Date.now(), press = false }: { at?: number; press?: boolean } = {},
   ): Promise<{ sha256: string; size: number }> {
     const sum = createHash('sha256')
     let size = 0

@@ -48,13 +48,16 @@ export async function postedRound(db: Database, roundId: number): Promise<RoundR
 /** What keeps a round from being finished, in words; nothing where it is. */
 export async function unfinishedWords(db: Database, roundId: number): Promise<string[]> {
   const { open, inDoubt, copies, paper } = await store.standOf(db, roundId)
-  const say = (n: number, one: string, many: string, what: string) =>
-    n === 0 ? [] : [`${times(n, one, many)} ${what.replace('is', verb(n, 'is', 'are'))}.`]
+  const are = (n: number) => verb(n, 'is', 'are')
   return [
-    ...say(open, 'letter', 'letters', 'is still to leave'),
-    ...say(inDoubt, 'letter', 'letters', 'is in doubt: say at Dispatch whether it went'),
-    ...say(copies, 'copy', 'copies', 'is still to leave, or is in doubt'),
-    ...say(paper, 'letter on paper', 'letters on paper', 'is still to be printed'),
+    ...(open > 0 ? [`${times(open, 'letter')} ${are(open)} still to leave.`] : []),
+    ...(inDoubt > 0
+      ? [
+          `${times(inDoubt, 'letter')} ${are(inDoubt)} in doubt: say at Dispatch whether ${verb(inDoubt, 'it', 'they')} went.`,
+        ]
+      : []),
+    ...(copies > 0 ? [`${times(copies, 'copy', 'copies')} ${are(copies)} still to leave, or in doubt.`] : []),
+    ...(paper > 0 ? [`${times(paper, 'letter')} on paper ${are(paper)} still to be printed.`] : []),
   ]
 }
 
@@ -77,7 +80,6 @@ export async function collect({ db, files, progress }: JobContext, roundId: numb
   const zone = settings.timeZone
   const loaded = round.listId === null ? null : await loadList(db, round.listId, dayOf(now, zone))
   const columns = loaded?.list.columns ?? []
-  const numberOf = new Map((loaded?.rows ?? []).map((row, i) => [row.id, row.number ?? i + 1]))
   const written = (letter: Letter) => {
     const { subject, text } = compileLetter(letter, columns, { asWritten: true }).merge(nobody)
     return { subject, words: text }
@@ -132,11 +134,11 @@ export async function collect({ db, files, progress }: JobContext, roundId: numb
     const copies = byLetter(await store.copiesOfLetters(db, some))
     const came = byLetter(await store.cameForLetters(db, some))
     const unknown = await hashesMade(db, files, some)
-    for (const letter of await store.lettersOf(db, some))
+    for (const letter of await store.lettersOf(db, roundId, some))
       entries.push({
         kind: 'message',
         round: titles.get(letter.roundId) ?? '',
-        row: numberOf.get(letter.rowId) ?? letter.rowId,
+        row: letter.row,
         person: letter.person,
         to: letter.address,
         from: letter.from,
@@ -163,7 +165,7 @@ export async function collect({ db, files, progress }: JobContext, roundId: numb
   for (const one of await store.paperOfRound(db, roundId))
     entries.push({
       kind: 'paper',
-      row: numberOf.get(one.rowId) ?? one.rowId,
+      row: one.row,
       person: one.person,
       state: one.state,
       printedAt: iso(one.printedAt),

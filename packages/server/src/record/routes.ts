@@ -18,6 +18,7 @@ import type { Computes, Progress } from '../threads/job.ts'
 import { postedRound, unfinishedWords } from './collect.ts'
 import { fetchAnswers } from './fetchAnswers.ts'
 import type { RecordJobs } from './jobs.ts'
+import { beginNextTime, nextTime } from './nextTime.ts'
 import * as store from './store.ts'
 
 /** What the routes of records need. */
@@ -97,6 +98,16 @@ export function recordRoutes(
     publish({ topic: 'round', id: round.id })
     publish({ topic: 'rounds', id: null })
     return {}
+  })
+
+  handle(desk, routes.nextTime, ({ params }) => nextTime(db, params.round))
+  handle(desk, routes.beginNextTime, async ({ params, body }) => {
+    const { chases, title } = await roundById(db, params.round)
+    if (chases !== null)
+      throw new Refusal(409, `“${title}” is a chaser. Begin a round like the one that it follows.`, 'A chaser')
+    const round = await beginNextTime(db, params.round, { ...body, now: clock.now() })
+    publish({ topic: 'rounds', id: null })
+    return { round }
   })
 
   const archives = new MadeFiles(readingsFolder, 'archive')

@@ -78,7 +78,8 @@ export async function versionsOf(db: Database, round: RoundOfFamily): Promise<Ve
 export interface LetterOfFamily {
   id: number
   roundId: number
-  rowId: number
+  /** The number of its row in the list as it was when it was posted. */
+  row: number
   person: string
   address: string
   from: { name: string; address: string }
@@ -106,13 +107,13 @@ export async function idsOfFamily(db: Database, roundId: number, gone: boolean):
   return rows.map(({ id }) => id)
 }
 
-/** Letters by number, in the order in which they are asked for. */
-export function lettersOf(db: Database, ids: readonly number[]): Promise<LetterOfFamily[]> {
+/** Letters of a round and of what belongs to it, by number, in the order in which they are asked for. */
+export function lettersOf(db: Database, roundId: number, ids: readonly number[]): Promise<LetterOfFamily[]> {
   return db.query(
-    `SELECT m.id, m.round_id AS "roundId", m.row_id AS "rowId", m.person, m.address, c.contents->'from' AS from, m.subject, m.message_id AS "messageId",
+    `SELECT m.id, m.round_id AS "roundId", coalesce((SELECT f.position FROM messages f WHERE f.round_id = $2 AND f.row_id = m.row_id ORDER BY f.again LIMIT 1), m.position) AS row, m.person, m.address, c.contents->'from' AS from, m.subject, m.message_id AS "messageId",
        m.version, m.state, m.sent_at AS "sentAt", m.reason AS answer, m.sent_hash AS hash, c.contents->'files' AS files
      FROM unnest($1::int[]) WITH ORDINALITY AS x (id, n) JOIN messages m ON m.id = x.id JOIN message_contents c ON c.message_id = m.id ORDER BY x.n`,
-    [ids],
+    [ids, roundId],
   )
 }
 
@@ -152,9 +153,9 @@ export function cameForLetters(
 export function paperOfRound(
   db: Database,
   roundId: number,
-): Promise<{ rowId: number; person: string; state: PaperState; printedAt: number | null; version: number }[]> {
+): Promise<{ row: number; person: string; state: PaperState; printedAt: number | null; version: number }[]> {
   return db.query(
-    `SELECT row_id AS "rowId", person, state, printed_at AS "printedAt", version FROM paper_letters WHERE round_id = $1 ORDER BY position, row_id`,
+    `SELECT position AS row, person, state, printed_at AS "printedAt", version FROM paper_letters WHERE round_id = $1 ORDER BY position, row_id`,
     [roundId],
   )
 }

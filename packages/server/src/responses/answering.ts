@@ -31,7 +31,7 @@ import { listById, rowById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { fileFactsOf } from '../rounds/files.ts'
 import { senderOf } from '../rounds/loadRound.ts'
-import { roundById } from '../rounds/store.ts'
+import { endedAlready, roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
 import { answersTo, askedBefore, insertAnswer, savedAnswers, type ToAnswer, toAnswer } from './answerStore.ts'
 
@@ -180,6 +180,9 @@ export async function sendAnswer(
   // Looked for before anything speaks against it: what went already is not said not to have gone.
   const before = await askedBefore(db, askedAs)
   if (before !== null) return sentTo(db, responseId, before)
+  // What comes of an answer to an ended round would not be seen.
+  const round = await roundById(db, entry.roundId)
+  if (round.endedAt !== null) throw endedAlready(round)
   const mailbox = await mailboxById(db, entry.mailboxId)
   const frozen = await composed(parts, entry, mailbox, written)
   const to = frozen.contents.to.address

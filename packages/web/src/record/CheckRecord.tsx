@@ -148,6 +148,7 @@ function Found({ found }: { found: RecordCheck }) {
       <ul className="list-disc space-y-1 pl-5">
         {holds && <li>{say.chain(found.entries)}</li>}
         <li>{say.letters(found)}</li>
+        {found.unhashed > 0 && <li>{say.unhashed(found.unhashed)}</li>}
         {files > 0 && <li>{say.files(files)}</li>}
         {answers + others.length > 0 && <li>{say.beside(answers, others)}</li>}
         {say.pdf[pdf] !== '' && <li>{say.pdf[pdf]}</li>}

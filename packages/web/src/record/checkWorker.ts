@@ -1,4 +1,4 @@
-import { checkRecord, type RecordCheck, RecordFault, readSeal, type Sha256 } from '@hand-post/core'
+import { checkRecord, largestSeal, type RecordCheck, RecordFault, readSeal, type Sha256 } from '@hand-post/core'
 import { archiveParts } from '@hand-post/core/archive'
 import { sha256 as noble } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
@@ -30,7 +30,11 @@ addEventListener('message', async ({ data: { seal, archive, pdf } }: MessageEven
       say({ read })
     })
     say({
-      found: await checkRecord(readSeal(await seal.text()), parts, { sha256, pdf: pdf && (await bytesOf(pdf)) }),
+      // More than the most need not be read to be refused.
+      found: await checkRecord(readSeal(await seal.slice(0, largestSeal + 1).text()), parts, {
+        sha256,
+        pdf: pdf && (await bytesOf(pdf)),
+      }),
     })
   } catch (error) {
     // What the browser says of a file that went away while it was read is no sentence for people.

@@ -125,6 +125,31 @@ test('an ended round says so on its board, and is opened again there', async () 
   expect(desk.bodiesOf(routes.endRound)).toEqual([{ ended: false }])
 })
 
+test('for the next time the days of the letter are asked for, each with an offer', async () => {
+  desk
+    .on(routes.nextTime, () => ({
+      title: 'Permits 2028',
+      list: 'People',
+      days: [{ words: '31 January 2027', day: '2027-01-31', next: '31 January 2028' }],
+    }))
+    .on(routes.beginNextTime, () => ({ round: 9 }))
+    .on(routes.rounds, () => [])
+  const sheet = await openSheet()
+  await sheet.getByRole('button', { name: 'Begin a round like this one…' }).click()
+  await expect.element(sheet.getByLabelText('Its name')).toHaveValue('Permits 2028')
+  const day = sheet.getByLabelText('In the place of “31 January 2027”')
+  await expect.element(day).toHaveValue('31 January 2028')
+  await sheet.getByLabelText('Its name').fill('')
+  await sheet.getByRole('button', { name: 'Begin it' }).click()
+  await expect.element(sheet.getByText('A round needs a name.')).toBeVisible()
+  await sheet.getByLabelText('Its name').fill('Permits, next season')
+  await day.fill('1 February 2028')
+  await sheet.getByRole('button', { name: 'Begin it' }).click()
+  await expect
+    .poll(() => desk.bodiesOf(routes.beginNextTime))
+    .toEqual([{ title: 'Permits, next season', days: [{ words: '31 January 2027', to: '1 February 2028' }] }])
+})
+
 // The page that checks: over a seal and an .mbox file made here.
 const office = { name: 'Harbour Office', address: 'office@brindlequay.example' }
 const sent = Date.UTC(2026, 10, 12, 9)

@@ -45,6 +45,19 @@ export const ended = {
   reopen: 'Open it again',
 }
 
+/** NextTime.tsx */
+export const nextTime = {
+  title: 'The next time',
+  what: (list: string | null) =>
+    `A round like this one: the same letter, files for everybody, rules and ways${list === null ? '' : `, to “${list}”`}. Nothing of its people is taken along: own files, notes, and who was set aside. The list can be updated from a newer file there.`,
+  begin: 'Begin a round like this one…',
+  name: 'Its name',
+  days: 'The letter names these days and years. What shall stand there?',
+  noDays: 'The letter names no day and no year.',
+  instead: (words: string) => `In the place of “${words}”`,
+  start: 'Begin it',
+}
+
 /** CheckRecord.tsx */
 export const checkRecord = {
   title: 'Check a posting record',
@@ -75,6 +88,8 @@ export const checkRecord = {
   chain: (n: number) => `All ${times(n, 'entry', 'entries')} are those that were sealed.`,
   letters: ({ letters, copies }: RecordCheck) =>
     `${letters.found.toLocaleString('en-GB')} of ${times(letters.sent, 'letter')} ${verb(letters.found, 'is', 'are')} in the archive exactly as ${verb(letters.found, 'it was', 'they were')} sent${copies.sent > 0 ? `; and ${copies.found.toLocaleString('en-GB')} of ${times(copies.sent, 'copy', 'copies')}` : ''}.`,
+  unhashed: (n: number) =>
+    `Of ${times(n, 'letter')} the record has no hash, for ${verb(n, 'it', 'they')} could not be made any more: nothing can be said of ${verb(n, 'its', 'their')} bytes.`,
   files: (n: number) =>
     `${times(n, 'enclosure')} lying by ${verb(n, 'itself is one', 'themselves are those')} that ${verb(n, 'was', 'were')} sent.`,
   beside: (answers: number, others: string[]) =>

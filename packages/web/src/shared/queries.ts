@@ -226,6 +226,11 @@ export const query = {
       queryFn: () => ask(routes.outcomeSheetAbout, { params: { round: id } }),
     }),
   backups: () => queryOptions({ queryKey: keys.backups(), queryFn: () => ask(routes.backups) }),
+  nextTime: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'next-time'),
+      queryFn: () => ask(routes.nextTime, { params: { round: id } }),
+    }),
   postingRecords: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'records'),
