@@ -71,7 +71,8 @@ test('a finished round has a sealed record of everything, which its archives bea
     csv(5),
     { ...letter, html: '<p>Dear {{Name}}</p><p>From here on , it is yours.</p>' },
     {
-      dispatch: { perMinute: 1000 },
+      // Nothing leaves before it is held.
+      dispatch: { perMinute: 1000, startAt: world.clock.now() + minute },
       cc: ['chair@village.example'],
       tracking: { opens: true, clicks: false, receipts: false, optOut: false },
     },
@@ -96,8 +97,7 @@ test('a finished round has a sealed record of everything, which its archives bea
   )
 
   await world.call(routes.carryOn, { params: { round: round.id } })
-  await moveTo(world.clock.now() + minute)
-  await moveTo(world.clock.now() + minute)
+  for (let i = 0; i < 4; i++) await moveTo(world.clock.now() + minute)
   expect(await states(round.id)).toMatchObject({ sent: 4 })
   const [theirs] = await world.inboxOf('person0@village.example')
   const { messageId } = await simpleParser(theirs)

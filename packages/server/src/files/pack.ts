@@ -11,6 +11,17 @@ import { ZipFile } from 'yazl'
 import { fileName } from '../http/handle.ts'
 import type { FileStore } from './fileStore.ts'
 
+/** Writes parts to a file, one behind another. */
+export async function writeParts(path: string, parts: Iterable<Uint8Array> | AsyncIterable<Uint8Array>): Promise<void> {
+  const out = createWriteStream(path)
+  // A full disk must be heard of while the file is written, not only at its end.
+  const failed = new Promise<never>((_, reject) => out.once('error', reject))
+  failed.catch(() => {})
+  for await (const part of parts) if (!out.write(part)) await Promise.race([once(out, 'drain'), failed])
+  out.end()
+  await Promise.race([finished(out), failed])
+}
+
 /**
  * Packs stored contents into a zip at a path, one after another, without pressing them: documents and pictures are pressed already.
  * @param onPacked is told how many are packed.
@@ -29,8 +40,10 @@ export async function packFiles(
   await packed.end()
 }
 
-/** A zip that is written to a path as it is packed, one entry after another, not pressed, where
- * nothing else is said: what is large in it is pressed already. It may have any size (APPNOTE 6.3, 4.3.14: Zip64). */
+/**
+ * A zip that is written to a path as it is packed, one entry after another, not pressed where nothing else is said: what is large in it is
+ * pressed already. It may have any size (APPNOTE 6.3, 4.3.14: Zip64).
+ */
 export class Packed {
   private readonly zip = new ZipFile()
   private readonly out

@@ -1,8 +1,6 @@
-import { once } from 'node:events'
-import { createWriteStream } from 'node:fs'
-import { finished } from 'node:stream/promises'
 import { mboxEntry, mboxSeparator, sizeWords } from '@hand-post/core'
 import { htmlOnPaper, type Paper, writePdf } from '../enclosures/paper.ts'
+import { writeParts } from '../files/pack.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import type { Frozen } from '../mailboxes/contents.ts'
 import { Refusal } from '../problem.ts'
@@ -91,7 +89,7 @@ export const allMessagesJobs = {
       }
     })
     const pdf = await writePdf(title, content, (page, pages) => `${title}, page ${page} of ${pages}`)
-    await write(wanted.path, [pdf])
+    await writeParts(wanted.path, [pdf])
     return `${title}.pdf`
   },
 
@@ -106,17 +104,7 @@ export const allMessagesJobs = {
         yield mboxEntry(mboxSeparator(message.contents.from.address, at), raw)
       }
     }
-    await write(wanted.path, entries())
+    await writeParts(wanted.path, entries())
     return `${title}.mbox`
   },
-}
-
-async function write(path: string, parts: Iterable<Uint8Array> | AsyncIterable<Uint8Array>): Promise<void> {
-  const out = createWriteStream(path)
-  // A full disk must be heard of while the file is written, not only at its end.
-  const failed = new Promise<never>((_, reject) => out.once('error', reject))
-  failed.catch(() => {})
-  for await (const part of parts) if (!out.write(part)) await Promise.race([once(out, 'drain'), failed])
-  out.end()
-  await Promise.race([finished(out), failed])
 }

@@ -1,9 +1,6 @@
-import { once } from 'node:events'
-import { createWriteStream } from 'node:fs'
-import { finished } from 'node:stream/promises'
-import { csvText, mboxEntry, mboxSeparator, safeName } from '@hand-post/core'
+import { csvText, keptNames, mboxEntry, mboxSeparator, safeName } from '@hand-post/core'
 import type { FileStore } from '../files/fileStore.ts'
-import { Packed } from '../files/pack.ts'
+import { Packed, writeParts } from '../files/pack.ts'
 import { composeRaw } from '../mailboxes/compose.ts'
 import { contentsOfCopies } from '../mailboxes/contents.ts'
 import { Refusal } from '../problem.ts'
@@ -80,22 +77,18 @@ export const archiveJobs = {
   /** One .mbox file (RFC 4155). */
   async archiveMbox({ roundId, path }: { roundId: number; path: string }, context: JobContext): Promise<string> {
     const { title } = await postedRound(context.db, roundId)
-    const out = createWriteStream(path)
-    // A full disk must be heard of while the file is written, not only at its end.
-    const failed = new Promise<never>((_, reject) => out.once('error', reject))
-    failed.catch(() => {})
-    for await (const { message, raw, why } of sentOf(context, roundId)) {
-      if (raw === null || why !== '')
-        throw new Refusal(
-          409,
-          `The letter to ${message.person} cannot be put into an .mbox file as it was sent. ${why} Take the zip instead: its list says of each what became of it.`,
-          'Not as it was sent',
-        )
-      const separator = mboxSeparator(message.contents.from.address, message.sentAt)
-      if (!out.write(mboxEntry(separator, raw))) await Promise.race([once(out, 'drain'), failed])
+    async function* entries() {
+      for await (const { message, raw, why } of sentOf(context, roundId)) {
+        if (raw === null || why !== '')
+          throw new Refusal(
+            409,
+            `The letter to ${message.person} cannot be put into an .mbox file as it was sent. ${why} Take the zip instead: its list says of each what became of it.`,
+            'Not as it was sent',
+          )
+        yield mboxEntry(mboxSeparator(message.contents.from.address, message.sentAt), raw)
+      }
     }
-    out.end()
-    await Promise.race([finished(out), failed])
+    await writeParts(path, entries())
     return safeName(`${title}.mbox`)
   },
 
@@ -122,6 +115,9 @@ export const archiveJobs = {
         'To be known',
       ],
     ]
+    /** Says of a file that should be in the archive that it is not, and why. */
+    const isNotThere = (hash: string, name: string, why: string) =>
+      lines.push(['', '', '', '', '', '', '', '', hash, name, why])
     const enclosed = new Map<string, string>()
     let n = 0
     for await (const { message, copyTo, raw, hash, why } of sentOf(context, roundId)) {
@@ -143,33 +139,12 @@ export const archiveJobs = {
         why,
       ])
     }
-    const taken = new Set<string>()
-    const free = (wanted: string) => {
-      const dot = wanted.lastIndexOf('.')
-      const [stem, ending] = dot > 0 ? [wanted.slice(0, dot), wanted.slice(dot)] : [wanted, '']
-      let name = wanted
-      for (let i = 2; taken.has(name.toLowerCase()); i++) name = `${stem} (${i})${ending}`
-      taken.add(name.toLowerCase())
-      return name
-    }
-    for (const [hash, name] of enclosed) {
-      const called = `files/${free(safeName(name))}`
+    const names = keptNames([...enclosed.values()].map((name) => ({ written: null, name })))
+    for (const [i, [hash, name]] of [...enclosed].entries()) {
       try {
-        await packed.add(called, await files.read(hash))
+        await packed.add(`files/${names[i]}`, await files.read(hash))
       } catch {
-        lines.push([
-          '',
-          '',
-          '',
-          '',
-          '',
-          '',
-          '',
-          '',
-          hash,
-          name,
-          'This file is not on the disk any more as it was sent.',
-        ])
+        isNotThere(hash, name, 'This file is not on the disk any more as it was sent.')
       }
     }
     const came: string[][] = [['File', 'Person', 'From', 'Subject', 'Received', 'To be known']]
@@ -199,19 +174,7 @@ export const archiveJobs = {
       try {
         await packed.add(name, await files.read(hash))
       } catch {
-        lines.push([
-          '',
-          '',
-          '',
-          '',
-          '',
-          '',
-          '',
-          '',
-          hash,
-          name,
-          'The posting record is not on the disk any more as it was made.',
-        ])
+        isNotThere(hash, name, 'The posting record is not on the disk any more as it was made.')
       }
     }
     await packed.add('list.csv', Buffer.from(csvText(lines)))
