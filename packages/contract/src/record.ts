@@ -17,6 +17,26 @@ export type PostingRecord = z.infer<typeof postingRecordSchema>
 export const archiveForms = ['mbox', 'zip'] as const
 export type ArchiveForm = (typeof archiveForms)[number]
 
+/** Months after which what a round keeps of people can be forgotten, at most. */
+export const longestKept = 120
+
+/** How it stands with forgetting what a round keeps of people. */
+export const forgettingSchema = z.object({
+  /** So many months after its last letter left; null: it is kept. */
+  months: z.number().int().min(1).max(longestKept).nullable(),
+  /** When that will be (ms since 1970); null where it is kept, or no letter has left yet. */
+  at: z.number().nullable(),
+  /** What has to be done before anything is forgotten, in words. */
+  waits: z.array(z.string()),
+  /** When it was forgotten; null where it was not. */
+  forgottenAt: z.number().nullable(),
+  /** Letters that were opened or whose links were followed, answers with words, and files that came back: what there is to forget. */
+  opened: z.number(),
+  answers: z.number(),
+  files: z.number(),
+})
+export type Forgetting = z.infer<typeof forgettingSchema>
+
 /** The calls for posting records and archives. */
 export const recordRoutes = {
   postingRecords: route({
@@ -62,6 +82,30 @@ export const recordRoutes = {
     summary: 'End a finished round: nothing more is counted or read for it, nor for its chasers; or open it again',
     params: z.object({ round: id }),
     body: z.object({ ended: z.boolean() }),
+  }),
+  forgetting: route({
+    method: 'GET',
+    path: '/api/rounds/:round/forgetting',
+    summary: 'Whether and when what a round keeps of people is forgotten, and what there is of it',
+    params: z.object({ round: id }),
+    answer: forgettingSchema,
+  }),
+  setForgetting: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/forgetting',
+    summary:
+      'Say after how many months, from when its last letter left, what a round keeps of people is forgotten; null keeps it',
+    params: z.object({ round: id }),
+    body: forgettingSchema.pick({ months: true }),
+  }),
+  forgetNow: route({
+    method: 'POST',
+    path: '/api/rounds/:round/forget',
+    summary:
+      'Forget for good who opened the letters of a finished round and with what, the words of answers and the files that came back. Counts stay, and the round stays ended',
+    params: z.object({ round: id }),
+    body: z.object({ sure: z.literal(true) }),
+    answer: forgettingSchema,
   }),
   nextTime: route({
     method: 'GET',

@@ -44,6 +44,8 @@ export const responseSchema = z.object({
   of: z.enum(['person', 'copy', 'other', 'perhaps', 'no']),
   /** For returned mail: the code of RFC 3463 that it gives or means; else ''. */
   status: z.string(),
+  /** What it said was forgotten, with the rest of what its round kept of people. */
+  forgotten: z.boolean(),
 })
 export type ResponseEntry = z.infer<typeof responseSchema>
 
@@ -108,6 +110,8 @@ export const boardSchema = z.object({
   choseNothing: n,
   /** People, not letters, whose letters arrived; told where there are words or choices. */
   peopleReached: n,
+  /** Who opened, followed links and gave receipts is forgotten: of these there are counts only. */
+  forgotten: z.boolean(),
   /** Letters on paper, of which nothing comes back here: by what became of them, with when the last was printed. */
   paper: z.array(z.object({ state: z.enum(paperStates), letters: n, printedAt: n.nullable() })),
 })

@@ -223,6 +223,10 @@ export const roundSchema = z.object({
   amendingSince: z.number().nullable(),
   /** Since when nothing more is counted or read for it, as the writer ended it; null while it is. */
   endedAt: z.number().nullable(),
+  /** So many months after its last letter leaves, what it keeps of people is forgotten; null: it is kept. */
+  forgetAfter: z.number().nullable(),
+  /** When what it kept of people was forgotten, which ended it for good; null where it was not. */
+  forgottenAt: z.number().nullable(),
   /** The versions of it that were posted, when it was amended; else none. */
   versions: z.array(postedVersionSchema),
   held: z.boolean(),

@@ -29,6 +29,7 @@ import { MailboxKeys } from './mailboxes/access.ts'
 import { SignIns } from './mailboxes/signIns.ts'
 import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, updateMailbox } from './mailboxes/store.ts'
 import { Refusal } from './problem.ts'
+import { ForgetPeople } from './record/forget.ts'
 import { clearRehearsal } from './rehearsal/rehearsal.ts'
 import { lastRehearsed } from './rehearsal/store.ts'
 import { readCountries } from './responses/countries.ts'
@@ -156,6 +157,7 @@ export async function startHandPost({
     const countries = settings.HAND_POST_COUNTRIES === 'yes' ? await readCountries() : null
     const fetches = new Fetches({ db, publish, log, countries, folder: join(folder, 'fetched') })
     await fetches.start()
+    const forgetPeople = new ForgetPeople({ db, clock, compute, fetches, files, publish, log })
 
     const publicServer = serverFor(
       publicApp({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, publish }),
@@ -179,6 +181,7 @@ export async function startHandPost({
       otherMail,
       inbox,
       fetches,
+      forgetPeople,
       countries,
       practicePort: settings.HAND_POST_PRACTICE_SMTP_PORT,
       readingsFolder,
@@ -242,6 +245,7 @@ export async function startHandPost({
     await dispatcher.start()
     inbox.start()
     otherMail.start()
+    forgetPeople.start()
     for (const id of await roundsToExamine(db)) void examiner.soon(id)
 
     return {
@@ -258,6 +262,7 @@ export async function startHandPost({
         await dispatcher.close()
         await inbox.close()
         await otherMail.close()
+        await forgetPeople.close()
         await fetches.close()
         await compute.close()
         // What was being examined was broken off by us, not by what is in it.

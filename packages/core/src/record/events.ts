@@ -66,6 +66,10 @@ const table = {
   },
   ended: { details: z.object({}), words: () => say.ended },
   reopened: { details: z.object({}), words: () => say.reopened },
+  forgotten: {
+    details: z.object({ opened: n, answers: n, files: n }),
+    words: (d: { opened: number; answers: number; files: number }) => say.forgotten(d.opened, d.answers, d.files),
+  },
   record: {
     details: z.object({ end: z.string().nullable() }),
     words: (d: { end: string | null }) => say.record(d.end),

@@ -34,6 +34,8 @@ export const events = {
     `${times(letters, 'letter')} on paper: ${{ toPrint: 'to be printed (again)', printed: 'printed', withdrawn: 'withdrawn' }[to]}.`,
   ended: 'Ended by the writer: nothing more is counted or read for it.',
   reopened: 'Opened again by the writer.',
+  forgotten: (opened: number, answers: number, files: number) =>
+    `Forgotten for good, counts excepted: who opened or followed links, and with what (${times(opened, 'letter')}); the words of ${times(answers, 'answer')}; ${times(files, 'file')} that came back. It stays ended.`,
   record: (end: string | null) =>
     end === null
       ? 'A posting record was made; the round was not finished.'

@@ -1,10 +1,13 @@
 import { createHash, randomBytes } from 'node:crypto'
 import { createReadStream, createWriteStream } from 'node:fs'
-import { access, mkdir, open, readdir, readFile, rename, rm } from 'node:fs/promises'
+import { access, mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Readable } from 'node:stream'
 import { sizeWords } from '@hand-post/core'
 import { limited, receive } from './upload.ts'
+
+/** How long (ms) a content that was brought is left alone, whatever is said of it. */
+const broughtAgain = 60_000
 
 /** Files by the SHA-256 of their content, each content once, in a folder. */
 export class FileStore {
@@ -70,6 +73,24 @@ export class FileStore {
     for (const name of await readdir(this.folder).catch(() => [])) {
       if (name.startsWith('incoming-')) await rm(join(this.folder, name), { force: true })
     }
+  }
+
+  /**
+   * Takes a content off the disk that nothing needs any more. One that was brought again just now stays: it is put back where it was.
+   * @returns whether it is gone.
+   */
+  async remove(hash: string): Promise<boolean> {
+    const aside = join(this.folder, `incoming-${randomBytes(8).toString('hex')}`)
+    try {
+      await rename(this.path(hash), aside)
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code === 'ENOENT') return true
+      throw error
+    }
+    const fresh = Date.now() - (await stat(aside)).mtimeMs < broughtAgain
+    if (fresh) await rename(aside, this.path(hash))
+    else await rm(aside)
+    return !fresh
   }
 
   /** Whether a content is there. */

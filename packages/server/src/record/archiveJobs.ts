@@ -54,6 +54,8 @@ async function madeAnew(
   asSent: string | null,
   files: FileStore,
 ): Promise<Pick<Made, 'raw' | 'hash' | 'why'>> {
+  if (message.forgotten)
+    return { raw: null, hash: null, why: 'Its words were forgotten. What was sent lies in Sent of the mailbox.' }
   try {
     const raw = await composeRaw(message, message.sentAt, files)
     const hash = sha256(raw)

@@ -214,6 +214,7 @@ async function hashesMade(
   const without = await store.withoutHash(db, ids)
   for (const one of await store.sentMessages(db, without)) {
     const hash = async (contents: typeof one.contents) => {
+      if (one.forgotten) return null
       try {
         return sha256(await composeRaw({ ...one, contents }, one.sentAt, files))
       } catch {

@@ -32,9 +32,9 @@ export function beginNextTime(
   return db.transaction(async (tx) => {
     const { letter } = await roundById(tx, roundId)
     const [{ id }] = await tx.query<{ id: number }>(
-      `INSERT INTO rounds (title, mailbox_id, list_id, letter, selection, same_address, address_column, name_columns, files_column, file_pattern, sent_as, made, sender, cc, bcc, dispatch, tracking, paper, outcome_words, created_at, changed_at)
+      `INSERT INTO rounds (title, mailbox_id, list_id, letter, selection, same_address, address_column, name_columns, files_column, file_pattern, sent_as, made, sender, cc, bcc, dispatch, tracking, paper, outcome_words, forget_after, created_at, changed_at)
        SELECT $2, mailbox_id, list_id, $3, selection, same_address, address_column, name_columns, files_column, file_pattern, sent_as, made, sender, cc, bcc,
-         dispatch || '{"startAt": null, "until": null}'::jsonb, tracking, paper, outcome_words, $4, $4 FROM rounds WHERE id = $1 RETURNING id`,
+         dispatch || '{"startAt": null, "until": null}'::jsonb, tracking, paper, outcome_words, forget_after, $4, $4 FROM rounds WHERE id = $1 RETURNING id`,
       [roundId, title, json(withOtherWords(letter, days)), now],
     )
     await tx.query(

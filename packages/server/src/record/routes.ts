@@ -17,6 +17,8 @@ import { roundById } from '../rounds/store.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import { postedRound, unfinishedWords } from './collect.ts'
 import { fetchAnswers } from './fetchAnswers.ts'
+import type { ForgetPeople } from './forget.ts'
+import { setForgetAfter } from './forgetStore.ts'
 import type { RecordJobs } from './jobs.ts'
 import { beginNextTime, nextTime } from './nextTime.ts'
 import * as store from './store.ts'
@@ -32,12 +34,13 @@ export interface RecordParts {
   readingsFolder: string
   publish: Publish
   log: Logger
+  forgetPeople: ForgetPeople
 }
 
 /** Posting records, and archives of what was sent. */
 export function recordRoutes(
   desk: Desk,
-  { db, clock, compute, files, keys, readingsFolder, publish, log }: RecordParts,
+  { db, clock, compute, files, keys, readingsFolder, publish, log, forgetPeople }: RecordParts,
 ): void {
   const progressOf = (id: number) => (progress: Progress) => publish({ topic: 'progress', id, progress })
 
@@ -94,10 +97,34 @@ export function recordRoutes(
         `“${round.title}” is not finished. ${unfinished.join(' ')} Let it go, settle it or withdraw it first. Nothing was ended.`,
         'Not finished',
       )
+    if (!ended && round.forgottenAt !== null)
+      throw new Refusal(
+        409,
+        `What “${round.title}” kept of people was forgotten, so it stays ended: what came now could not be put beside what was before.`,
+        'Forgotten',
+      )
     await store.setEnded(db, round.id, ended, clock.now())
     publish({ topic: 'round', id: round.id })
     publish({ topic: 'rounds', id: null })
     return {}
+  })
+
+  handle(desk, routes.forgetting, async ({ params }) => {
+    const { id } = await postedRound(db, params.round)
+    return forgetPeople.standOf(id)
+  })
+  handle(desk, routes.setForgetting, async ({ params, body: { months } }) => {
+    const { id, title, forgottenAt } = await postedRound(db, params.round)
+    if (forgottenAt !== null)
+      throw new Refusal(409, `What “${title}” kept of people is forgotten already.`, 'Forgotten')
+    await setForgetAfter(db, id, months, clock.now())
+    publish({ topic: 'round', id })
+    return {}
+  })
+  handle(desk, routes.forgetNow, async ({ params }) => {
+    const { id } = await postedRound(db, params.round)
+    await forgetPeople.forget(id)
+    return forgetPeople.standOf(id)
   })
 
   handle(desk, routes.nextTime, ({ params }) => nextTime(db, params.round))

@@ -23,7 +23,7 @@ export async function standOf(
         WHERE o.family = $1 AND c.state IN ('waiting', 'sending', 'retrying', 'inDoubt'))::int AS copies,
        (SELECT count(*) FROM paper_letters p WHERE p.round_id = $1 AND p.state = 'toPrint')::int AS paper,
        (SELECT count(*) FROM responses q JOIN messages l ON l.id = q.message_id JOIN rounds o ON o.id = l.round_id
-        WHERE o.family = $1 AND q.kind = 'reply' AND q.of IN ('person', 'copy', 'other'))::int AS answers
+        WHERE o.family = $1 AND q.kind = 'reply' AND q.of IN ('person', 'copy', 'other') AND NOT q.details ? 'forgotten')::int AS answers
      FROM messages m JOIN rounds r ON r.id = m.round_id WHERE r.family = $1`,
     [roundId],
   )
@@ -168,6 +168,8 @@ export interface SentMessage extends Frozen {
   sentAt: number
   hash: string | null
   rowId: number
+  /** It is an answer that was written here, and its words were forgotten. */
+  forgotten: boolean
   /** To whom copies of it went, and with which hash; null where none did. */
   copies: { hash: string | null; addresses: string[] } | null
 }
@@ -175,7 +177,7 @@ export interface SentMessage extends Frozen {
 /** Messages that have gone, by number, in the order in which they are asked for. */
 export function sentMessages(db: Database, ids: readonly number[]): Promise<SentMessage[]> {
   return db.query(
-    `SELECT m.id, m.row_id AS "rowId", m.person, r.title, m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt", m.sent_hash AS hash,
+    `SELECT m.id, m.row_id AS "rowId", m.person, r.title, m.key, m.message_id AS "messageId", c.contents, m.sent_at AS "sentAt", m.sent_hash AS hash, r.answers_of IS NOT NULL AND is_forgotten(r.id) AS forgotten,
        (SELECT jsonb_build_object('hash', min(k.sent_hash), 'addresses', jsonb_agg(k.address ORDER BY k.id)) FROM copies k WHERE k.message_id = m.id AND k.state = 'sent' HAVING count(*) > 0) AS copies
      FROM unnest($1::int[]) WITH ORDINALITY AS x (id, n) JOIN messages m ON m.id = x.id JOIN rounds r ON r.id = m.round_id
      JOIN message_contents c ON c.message_id = m.id ORDER BY x.n`,
@@ -230,7 +232,7 @@ export function answersOf(
        CASE WHEN q.mail_id LIKE '<%>' THEN q.mail_id END AS "mailId",
        coalesce(nullif(q.details->>'text', ''), q.details->>'words', q.details->'choice'->>'choice', '') AS text
      FROM responses q JOIN messages m ON m.id = q.message_id JOIN rounds r ON r.id = m.round_id
-     WHERE r.family = $1 AND q.kind = 'reply' AND q.of IN ('person', 'copy', 'other') ORDER BY q.at, q.id`,
+     WHERE r.family = $1 AND q.kind = 'reply' AND q.of IN ('person', 'copy', 'other') AND NOT q.details ? 'forgotten' ORDER BY q.at, q.id`,
     [roundId],
   )
 }

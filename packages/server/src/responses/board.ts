@@ -35,6 +35,7 @@ const asEntry = (r: Omit<StoredResponse, 'address'>, machine: MachineReason | nu
   words: r.details.words ?? '',
   of: r.of,
   status: r.details.status ?? '',
+  forgotten: r.details.forgotten === true,
 })
 
 /** The counts of a round's board. */
@@ -52,6 +53,7 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
   const { words, reached } =
     round.outcomeWords.length + choices.length > 0 ? await store.countWords(db, roundId) : { words: [], reached: 0 }
   const paper = await paperLinesOf(db, roundId)
+  const kept = await store.keptBoard(db, roundId)
   return {
     counts: {
       messages: sum(states),
@@ -63,6 +65,8 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
       arrived,
       unanswered: arrived - heard.replied!,
       ...(heard as Record<HeardCount, number>),
+      // Of whom they were counted is forgotten.
+      ...(kept && pick(kept.board.counts, forgottenCounts)),
     },
     tracking: round.tracking,
     outcomeWords: round.outcomeWords,
@@ -71,6 +75,7 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
     choseNothing:
       choices.length === 0 ? 0 : (await store.countLines(db, roundId, { pick: 'noChoice', find: '' })).people,
     peopleReached: reached,
+    forgotten: kept !== null,
     paper: paperStates
       .map((state) => paper.filter((one) => one.state === state))
       .filter((some) => some.length > 0)
@@ -84,6 +89,10 @@ export async function boardOf(db: Database, roundId: number): Promise<Board> {
       })),
   }
 }
+/** What is counted of what can be forgotten. */
+const forgottenCounts = ['opened', 'openedByMachine', 'clicked', 'receipts'] as const
+const pick = <T, K extends keyof T>(from: T, names: readonly K[]) =>
+  Object.fromEntries(names.map((name) => [name, from[name]])) as Pick<T, K>
 type HeardCount = Exclude<
   keyof Board['counts'],
   'messages' | 'sent' | 'waiting' | 'inDoubt' | 'refused' | 'withdrawn' | 'arrived' | 'unanswered'
@@ -145,9 +154,10 @@ export async function chartsOf(
   const { timeZone } = (await mailboxById(db, round.mailboxId)).settings
   const compared: ComparedRound[] = []
   for (const one of rounds) compared.push({ ...one, after: await store.answeredWithin(db, one.roundId, now) })
+  const kept = await store.keptBoard(db, roundId)
   return {
-    overTime: await overTime(db, roundId),
-    byHour: {
+    overTime: kept?.charts.overTime ?? (await overTime(db, roundId)),
+    byHour: kept?.charts.byHour ?? {
       timeZone,
       opened: await byHour(db, roundId, 'opened_at', timeZone),
       replied: await byHour(db, roundId, 'replied_at', timeZone),
@@ -174,6 +184,8 @@ const otherReason = 'for another reason'
 
 /** Who looked at a round's letters, with what, and which links they followed; of the letters that arrived. */
 export async function seenOf(db: Database, roundId: number, countries: boolean): Promise<BoardSeen> {
+  const kept = await store.keptBoard(db, roundId)
+  if (kept) return { ...kept.seen, countries: countries ? kept.seen.countries : null }
   const round = await roundById(db, roundId)
   const seen = await store.countSeen(db, roundId)
   const links = await store.countLinks(db, roundId, mostLinks)

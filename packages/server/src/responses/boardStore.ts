@@ -1,4 +1,12 @@
-import { type BoardLine, type BoardOrder, type BoardSeen, type ComparedRound, comparedDays } from '@hand-post/contract'
+import {
+  type Board,
+  type BoardCharts,
+  type BoardLine,
+  type BoardOrder,
+  type BoardSeen,
+  type ComparedRound,
+  comparedDays,
+} from '@hand-post/contract'
 import {
   type BoardPick,
   type MessageState,
@@ -72,6 +80,21 @@ const picked: Readonly<Record<BoardPick, { of: keyof typeof sources; where: stri
     where: `${arrived} AND m.row_id NOT IN (SELECT row_id FROM heard WHERE round_id = $1 AND choice IS NOT NULL)`,
   },
 }
+
+/** What a board counted and drew of what was forgotten since. */
+export interface KeptBoard {
+  board: Board
+  charts: BoardCharts
+  seen: BoardSeen
+}
+/** That of a round whose people are forgotten; null of any other. */
+export async function keptBoard(db: Database, roundId: number): Promise<KeptBoard | null> {
+  const [kept] = await db.query<KeptBoard>('SELECT board, charts, seen FROM kept_boards WHERE round_id = $1', [roundId])
+  return kept ?? null
+}
+/** Keeps what a board counts and draws, before it is forgotten of whom. */
+export const keepBoard = (db: Database, roundId: number, { board, charts, seen }: KeptBoard): Promise<unknown> =>
+  db.query('INSERT INTO kept_boards VALUES ($1, $2, $3, $4)', [roundId, json(board), json(charts), json(seen)])
 
 /** How many letters of a round there are in each state. */
 export async function countStates(db: Database, roundId: number): Promise<Partial<Record<MessageState, number>>> {

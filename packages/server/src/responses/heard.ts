@@ -108,6 +108,8 @@ export async function hearAnew(db: Database, roundId: number): Promise<void> {
          )}, outcome, machine, "lastAt", words, reason, hard, "filesAt", choice, "machineWhy", program, device, proxy, country,
          ARRAY(SELECT jsonb_array_elements_text(followed))
        FROM jsonb_to_recordset($2::jsonb) AS x (id int, "rowId" int, "sentAt" bigint, outcome text, firsts jsonb, machine boolean, "lastAt" bigint, words text, reason text, hard boolean, "filesAt" bigint, choice text, "machineWhy" text, program text, device text, proxy boolean, country text, followed jsonb)
+       -- It was read before its round was forgotten: it is not brought back.
+       WHERE NOT is_forgotten($1)
        ON CONFLICT (message_id) DO UPDATE SET ${['sent_at', ...all].map((name) => `${name} = excluded.${name}`).join(', ')}`,
       [roundId, json(worked)],
     )

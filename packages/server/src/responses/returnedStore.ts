@@ -1,6 +1,7 @@
 import type { ReturnedFile, ReturnedOf } from '@hand-post/contract'
 import { type ContentFault, type FileFacts, faultOf } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
+import { noteUnwanted } from '../files/store.ts'
 
 /** Where an answer lies that brings files. */
 export interface LiesAt {
@@ -64,6 +65,16 @@ export interface CameBack {
 /** Writes down the files of an answer: it is not fetched any more. */
 export function addReturned(db: Database, responseId: number, files: CameBack[]): Promise<void> {
   return db.transaction(async (tx) => {
+    const [{ forgotten }] = await tx.query<{ forgotten: boolean }>(
+      'SELECT coalesce((SELECT is_forgotten(m.round_id) FROM responses q JOIN messages m ON m.id = q.message_id WHERE q.id = $1), true) AS forgotten',
+      [responseId],
+    )
+    // It was being fetched when its round was forgotten.
+    if (forgotten)
+      return noteUnwanted(
+        tx,
+        files.flatMap(({ hash }) => hash ?? []),
+      )
     await tx.query(
       `INSERT INTO returned_files (response_id, position, name, size, type, hash, why, ours)
        SELECT $1, (x.n - 1)::int, x.file->>'name', (x.file->>'size')::bigint, x.file->>'type', x.file->>'hash', x.file->>'why', (x.file->>'ours')::boolean

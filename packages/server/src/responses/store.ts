@@ -36,6 +36,8 @@ export interface ResponseDetails {
   choice?: { n: number; choice: string }
   /** The junk folder that it lies in: of such mail only the headers were read. */
   junk?: string
+  /** All else was forgotten, with what its round kept of people. */
+  forgotten?: true
 }
 
 export interface StoredResponse {

@@ -44,6 +44,9 @@ export interface RoundRecord {
   amendingSince: number | null
   /** Since when nothing more is counted or read for it; null while it is. */
   endedAt: number | null
+  /** After how many months what it keeps of people is forgotten; null: it is kept. And when it was. */
+  forgetAfter: number | null
+  forgottenAt: number | null
   held: boolean
   heldWhy: string | null
   slowed: string | null
@@ -58,7 +61,7 @@ export interface RoundRecord {
 }
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
-  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", ended_at AS "endedAt", held, held_why AS "heldWhy", slowed, late,
+  name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", ended_at AS "endedAt", forget_after AS "forgetAfter", forgotten_at AS "forgottenAt", held, held_why AS "heldWhy", slowed, late,
   created_at AS "createdAt", changed_at AS "changedAt", version, chases, chaser FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */

@@ -1,5 +1,5 @@
 import { routes } from '@hand-post/contract'
-import { Flag } from 'lucide-react'
+import { Eraser, Flag } from 'lucide-react'
 import { stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Button } from '../shared/parts.tsx'
@@ -18,6 +18,13 @@ function useEnding() {
 export function EndedLine() {
   const { round, put, busy } = useEnding()
   if (round.endedAt === null) return null
+  if (round.forgottenAt !== null)
+    return (
+      <p className="border-rule border-b bg-note-tint px-5 py-1.5">
+        <Eraser aria-hidden size={15} className="mr-1.5 inline" />
+        {say.forgotten(round.forgottenAt)}
+      </p>
+    )
   return (
     <p className="flex flex-wrap items-center gap-3 border-rule border-b bg-note-tint px-5 py-1.5">
       <span className="flex-1">
@@ -38,7 +45,7 @@ export function Ending({ finished }: { finished: boolean }) {
     <section aria-label={say.title} className="space-y-2">
       <h3 className="font-bold">{say.title}</h3>
       <p className="text-[14px] text-ink-2">{round.endedAt === null ? say.what : say.since(round.endedAt)}</p>
-      {round.endedAt !== null ? (
+      {round.forgottenAt !== null ? null : round.endedAt !== null ? (
         <Button disabled={busy} onClick={() => put(false)}>
           {say.reopen}
         </Button>

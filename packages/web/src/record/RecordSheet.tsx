@@ -11,6 +11,7 @@ import { Button, Mark, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { Ending } from './Ended.tsx'
+import { Forgetting } from './Forgetting.tsx'
 import { NextTime } from './NextTime.tsx'
 import { recordSheet as say } from './words.ts'
 
@@ -28,6 +29,7 @@ export function RecordSheet({ onClose }: { onClose: () => void }) {
             <Records {...about.data} />
             <Archive sent={about.data.sent} answers={about.data.answers} />
             <Ending finished={about.data.unfinished.length === 0} />
+            <Forgetting />
             <NextTime />
           </>
         ) : (

@@ -3,12 +3,14 @@ import { chained, mboxEntry, mboxSeparator, type RecordEntry, type Seal } from '
 import { sha256 as noble } from '@noble/hashes/sha2.js'
 import { bytesToHex, utf8ToBytes } from '@noble/hashes/utils.js'
 import { beforeEach, expect, test } from 'vitest'
-import { userEvent } from 'vitest/browser'
+import { page, userEvent } from 'vitest/browser'
+import type { z } from 'zod'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aRound, withRound } from '../testing/samples.ts'
 import CheckRecord from './CheckRecord.tsx'
 import { EndedLine } from './Ended.tsx'
+import { ForgettingLine } from './Forgetting.tsx'
 import { RecordSheet } from './RecordSheet.tsx'
 
 const sha256 = (data: string | Uint8Array) => bytesToHex(noble(typeof data === 'string' ? utf8ToBytes(data) : data))
@@ -19,11 +21,14 @@ test('the hashes of the page are SHA-256', () =>
 const posted = aRound({ postedAt: 1 })
 let desk: FakeDesk
 let about: { unfinished: string[]; sent: number; answers: number; records: PostingRecord[] }
+let forgetting: z.output<typeof routes.forgetting.answer>
 beforeEach(() => {
+  forgetting = { months: null, at: null, waits: [], forgottenAt: null, opened: 40, answers: 20, files: 3 }
   about = { unfinished: [], sent: 58, answers: 20, records: [] }
   desk = openDesk()
   withRound(desk, posted)
   desk.on(routes.postingRecords, () => about)
+  desk.on(routes.forgetting, () => forgetting)
 })
 const openSheet = async () => {
   const { screen } = await draw(
@@ -111,6 +116,92 @@ test('a round that is not finished is not ended; one that is ended says since wh
   const sheet = await openSheet()
   await expect.element(sheet.getByText(/A round is ended when it is finished/)).toBeVisible()
   await expect.element(sheet.getByRole('button', { name: 'End this round' })).not.toBeInTheDocument()
+})
+
+const forgotten = Date.UTC(2026, 10, 20, 9)
+test('what is kept of people is forgotten after a time that is chosen, which is said as a day', async () => {
+  desk.on(routes.setForgetting, ({ body: { months } }) => {
+    forgetting = { ...forgetting, months, at: Date.UTC(2027, 1, 20, 9) }
+    return {}
+  })
+  const sheet = await openSheet()
+  const choice = sheet.getByRole('combobox', { name: 'Forget it' })
+  await expect.element(choice).toHaveDisplayValue('never')
+  await choice.selectOptions('after 3 months')
+  expect(desk.bodiesOf(routes.setForgetting)).toEqual([{ months: 3 }])
+})
+
+test('it is forgotten at once only after it was asked what that means; what holds it up is said', async () => {
+  desk.on(routes.forgetNow, () => {
+    forgetting = { ...forgetting, opened: 0, answers: 0, files: 0, forgottenAt: forgotten }
+    return forgetting
+  })
+  const sheet = await openSheet()
+  await sheet.getByRole('button', { name: 'Forget it now…' }).click()
+  const asked = page.getByRole('dialog', { name: 'Forget what “Season permits” keeps of people?' })
+  await expect
+    .element(asked.getByText(/^Of 40 letters who opened or followed links, the words of 20 answers, and 3 files/))
+    .toBeVisible()
+  await asked.getByRole('button', { name: 'Keep it' }).click()
+  expect(desk.bodiesOf(routes.forgetNow)).toEqual([])
+  await sheet.getByRole('button', { name: 'Forget it now…' }).click()
+  await asked.getByRole('button', { name: 'Forget it for good' }).click()
+  await expect.element(sheet.getByText(/^Forgotten on Fri 20 Nov/)).toBeVisible()
+  expect(desk.bodiesOf(routes.forgetNow)).toEqual([{ sure: true }])
+})
+
+test('while something of it is to be done, it is not forgotten, and this is said', async () => {
+  const waits = ['2 entries of it lie in the in-tray, to be done or put by.']
+  forgetting = { ...forgetting, months: 12, at: null, waits }
+  const sheet = await openSheet()
+  await expect.element(sheet.getByText(waits[0])).toBeVisible()
+  await expect.element(sheet.getByText('It is counted from when the last letter leaves.')).toBeVisible()
+  await expect.element(sheet.getByRole('button', { name: 'Forget it now…' })).toBeDisabled()
+})
+
+test.each([
+  ['that it comes soon', 3, [], /is forgotten on/],
+  [
+    'what holds it up when its day has come',
+    -3,
+    ['1 letter is in doubt.'],
+    /It is kept until .*: 1 letter is in doubt/,
+  ],
+] as const)('the board says %s', async (_, days, waits, words) => {
+  forgetting = { ...forgetting, months: 12, at: Date.now() + days * 86_400_000, waits: [...waits] }
+  const { screen } = await draw(
+    <OpenRound round={{ ...posted, forgetAfter: 12 }} goTo={() => {}}>
+      <ForgettingLine />
+    </OpenRound>,
+  )
+  await expect.element(screen.getByText(words)).toBeVisible()
+})
+
+test('what is far away, or was not wanted, is no line of the board', async () => {
+  let asked = 0
+  desk.on(routes.forgetting, () => {
+    asked++
+    return { ...forgetting, months: 12, at: Date.now() + 100 * 86_400_000 }
+  })
+  const { screen } = await draw(
+    <OpenRound round={{ ...posted, forgetAfter: 12 }} goTo={() => {}}>
+      <ForgettingLine />
+      <p>the board</p>
+    </OpenRound>,
+  )
+  await expect.poll(() => asked).toBe(1)
+  await expect.element(screen.getByText('the board')).toBeVisible()
+  expect(screen.container.textContent).toBe('the board')
+})
+
+test('a round whose people are forgotten says so on its board, and is not opened again', async () => {
+  const { screen } = await draw(
+    <OpenRound round={{ ...posted, endedAt: forgotten, forgottenAt: forgotten }} goTo={() => {}}>
+      <EndedLine />
+    </OpenRound>,
+  )
+  await expect.element(screen.getByText(/^What this round kept of people was forgotten on/)).toBeVisible()
+  await expect.element(screen.getByRole('button', { name: 'Open it again' })).not.toBeInTheDocument()
 })
 
 test('an ended round says so on its board, and is opened again there', async () => {

@@ -1,7 +1,7 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import type { RecordCheck } from '@hand-post/core'
 import { times, verb } from '@hand-post/core'
-import { moment } from '../shared/moment.ts'
+import { daySpan, moment } from '../shared/moment.ts'
 
 /** RecordSheet.tsx */
 export const recordSheet = {
@@ -43,6 +43,35 @@ export const ended = {
   unfinished: 'A round is ended when it is finished: see above what is still open.',
   since: (at: number) => `Ended on ${moment(at)}: nothing more is counted or read for it.`,
   reopen: 'Open it again',
+  forgotten: (at: number) =>
+    `What this round kept of people was forgotten on ${moment(at)}: who opened, what they answered, files that came back. Counts stay, and nothing more is counted or read for it.`,
+}
+
+/** Forgetting.tsx */
+export const forgetting = {
+  title: 'What is kept of people',
+  what: 'Who opened and followed links, when and with what; the words of answers, and of what you answered from here; files that came back. It can be forgotten for good, a while after the last letter left. Counts stay, and so do what was sent, who answered, what they chose, your outcome words, and what came back undelivered.',
+  label: 'Forget it',
+  never: 'never',
+  after: (months: number) =>
+    months % 12 === 0 ? `after ${times(months / 12, 'year')}` : `after ${times(months, 'month')}`,
+  on: (at: number) =>
+    `That is on ${daySpan(at, at)}, if the round is finished then and nothing of it lies in the in-tray.`,
+  noneLeft: 'It is counted from when the last letter leaves.',
+  waits: 'Before anything is forgotten:',
+  now: 'Forget it now…',
+  ask: (title: string) => `Forget what “${title}” keeps of people?`,
+  there: (opened: number, answers: number, files: number) =>
+    `Of ${times(opened, 'letter')} who opened or followed links, the words of ${times(answers, 'answer')}, and ${times(files, 'file')} that came back.`,
+  forGood: 'They are taken away here for good: nobody can bring them back. The round stays ended.',
+  elsewhere: 'What lies in the mailbox stays there, and copies of everything that were made before still have it.',
+  first: 'An archive that is made later has nothing of what you answered from here: make it first, if it is wanted.',
+  act: 'Forget it for good',
+  keep: 'Keep it',
+  soon: (at: number) => `What this round keeps of people is forgotten on ${daySpan(at, at)}.`,
+  held: (at: number) =>
+    `What this round keeps of people was to be forgotten on ${daySpan(at, at)}. It is kept until these are done:`,
+  forgotten: (at: number) => `Forgotten on ${moment(at)}.`,
 }
 
 /** NextTime.tsx */

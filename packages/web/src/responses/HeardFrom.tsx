@@ -56,6 +56,7 @@ export function HeardFrom() {
               {r.of === 'perhaps' && say.perhaps}
               {r.of === 'no' && say.no}
               {r.words && `: ${r.words}`}
+              {r.forgotten && say.forgotten}
             </span>
           </li>
         ))}

@@ -9,6 +9,7 @@ import { faultWords, useChange } from '../api.ts'
 import { Chasers } from '../dispatch/Chasers.tsx'
 import { useNextDeparture } from '../dispatch/nextDeparture.ts'
 import { EndedLine } from '../record/Ended.tsx'
+import { ForgettingLine } from '../record/Forgetting.tsx'
 import { RecordSheet } from '../record/RecordSheet.tsx'
 import { recordSheet } from '../record/words.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
@@ -23,6 +24,8 @@ import { handBack, responsesStage as say } from './words.ts'
 
 interface BoardLine extends Picked {
   n: number
+  /** Whom it speaks of is not known any more. */
+  forgotten?: boolean
 }
 /** Lines that share what they are counted of. */
 interface BoardGroup {
@@ -34,7 +37,15 @@ interface BoardGroup {
 }
 
 /** The lines of the board, each under what it is a part of. */
-function groupsOf({ counts: c, tracking, words, choices, choseNothing, peopleReached }: Board): BoardGroup[] {
+function groupsOf({
+  counts: c,
+  tracking,
+  words,
+  choices,
+  choseNothing,
+  peopleReached,
+  forgotten,
+}: Board): BoardGroup[] {
   const line = (pick: BoardPick, words: string, n: number): BoardLine => ({ pick, words, n })
   const arrived = [
     line('replied', say.replied, c.replied),
@@ -43,11 +54,11 @@ function groupsOf({ counts: c, tracking, words, choices, choseNothing, peopleRea
   ]
   if (tracking.opens)
     arrived.push(
-      line('opened', say.opened, c.opened),
-      line('openedByMachine', say.fetchedMachineOnly, c.openedByMachine),
+      { ...line('opened', say.opened, c.opened), forgotten },
+      { ...line('openedByMachine', say.fetchedMachineOnly, c.openedByMachine), forgotten },
     )
-  if (tracking.clicks) arrived.push(line('clicked', say.followedLink, c.clicked))
-  if (tracking.receipts) arrived.push(line('receipts', say.gaveReadReceipt, c.receipts))
+  if (tracking.clicks) arrived.push({ ...line('clicked', say.followedLink, c.clicked), forgotten })
+  if (tracking.receipts) arrived.push({ ...line('receipts', say.gaveReadReceipt, c.receipts), forgotten })
   if (tracking.optOut || c.optedOut > 0) arrived.push(line('optedOut', say.optedOutFurtherLetters, c.optedOut))
   if (c.files > 0) arrived.push(line('files', say.files, c.files), line('noFiles', say.noFiles, c.arrived - c.files))
   if (c.delayed > 0) arrived.push(line('delayed', say.delayed, c.delayed))
@@ -142,6 +153,7 @@ function BoardOf({ board }: { board: Board }) {
         )}
       </header>
       <EndedLine />
+      <ForgettingLine />
       <div className="flex shrink-0 flex-wrap gap-x-8 gap-y-3 border-rule border-b px-5 py-3">
         <div className="w-[17rem] shrink-0 space-y-1.5 text-[14px]">
           <Groups groups={boardGroups.filter((g) => !g.title)} chosen={chosen} setChosen={setChosen} />
@@ -199,11 +211,12 @@ function Groups({
                 <button
                   type="button"
                   aria-pressed={chosen === l.words}
-                  title={say.showThesePeople(l.n, of, ofWhat)}
+                  disabled={l.forgotten}
+                  title={l.forgotten ? say.whoIsForgotten : say.showThesePeople(l.n, of, ofWhat)}
                   onClick={() => setChosen(chosen === l.words ? null : l.words)}
                   className={clsx(
                     'flex min-h-[24px] w-full items-center gap-2 rounded-paper px-1 text-left',
-                    chosen === l.words ? 'bg-post-tint' : 'hover:bg-sheet-2',
+                    chosen === l.words ? 'bg-post-tint' : !l.forgotten && 'hover:bg-sheet-2',
                   )}
                 >
                   <b className="w-8 shrink-0 text-right">{l.n}</b>

@@ -90,6 +90,15 @@ const open = async () => {
   return { screen, router, grid, people }
 }
 
+test('of whom it is forgotten there are numbers only', async () => {
+  const tracking = { opens: true, clicks: true, receipts: true, optOut: false }
+  desk.on(routes.board, () => aBoard({ counts: { opened: 7, clicked: 3, replied: 1 }, tracking, forgotten: true }))
+  const { screen } = await open()
+  await expect.element(screen.getByRole('button', { name: '7 opened' })).toBeDisabled()
+  await expect.element(screen.getByRole('button', { name: '3 followed a link' })).toBeDisabled()
+  await expect.element(screen.getByRole('button', { name: '1 replied' })).toBeEnabled()
+})
+
 test('each line of the board shows the people it counts; chosen once more, all are there again', async () => {
   const { screen, people } = await open()
   await expect.poll(people).toEqual(['Ada Penrose', 'Bram Sloe'])

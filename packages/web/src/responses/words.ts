@@ -207,6 +207,7 @@ export const reminders = {
 
 /** ResponsesStage.tsx */
 export const responsesStage = {
+  whoIsForgotten: 'Who it was is forgotten; only the number stays.',
   whenRoundPostedYou:
     'When the round is posted, you see here who answered, whose letter came back, and who was not heard from.',
   goDispatch: 'Go to Dispatch',
@@ -337,6 +338,7 @@ const shortly: Record<MachineReason, string> = {
 
 /** HeardFrom.tsx */
 export const heardFrom = {
+  forgotten: ' (its words are forgotten)',
   allTheirLetters: 'All their letters',
   refused: 'Refused:',
   whatCameBackFrom: (person: string) => `What came back from ${person}`,

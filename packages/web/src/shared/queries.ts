@@ -231,6 +231,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'next-time'),
       queryFn: () => ask(routes.nextTime, { params: { round: id } }),
     }),
+  forgetting: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'forgetting'),
+      queryFn: () => ask(routes.forgetting, { params: { round: id } }),
+    }),
   postingRecords: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'records'),

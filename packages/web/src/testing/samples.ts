@@ -183,6 +183,8 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   postedAt: null,
   amendingSince: null,
   endedAt: null,
+  forgetAfter: null,
+  forgottenAt: null,
   late: null,
   versions: [],
   held: false,
@@ -281,6 +283,7 @@ export const aBoard = ({
   choices: [],
   choseNothing: 0,
   peopleReached: 0,
+  forgotten: false,
   paper: [],
   ...parts,
 })
@@ -308,6 +311,7 @@ export const aResponse = (parts: Partial<ResponseEntry> = {}): ResponseEntry => 
   words: '',
   of: 'person',
   status: '',
+  forgotten: false,
   ...parts,
 })
 
