@@ -13,8 +13,8 @@ pdf.addFonts({
   Times: { normal: 'Times-Roman', bold: 'Times-Bold', italics: 'Times-Italic', bolditalics: 'Times-BoldItalic' },
 })
 pdf.setUrlAccessPolicy(() => false)
-// The names of the standard fonts pass for paths here; no other file is read.
-pdf.setLocalAccessPolicy((path) => path.startsWith('Times-'))
+// The names of the standard fonts pass for paths here; no other file is read. The library has one policy for whoever uses it.
+pdf.setLocalAccessPolicy((path) => /^(Courier|Helvetica|Times)(-\w+)?$/.test(path))
 
 // The standard fonts have the letters of Windows-1252; the few beyond are written without their strokes.
 const within = (text: string) => text.replace(/Ł/g, 'L').replace(/ł/g, 'l')

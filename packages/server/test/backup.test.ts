@@ -4,7 +4,6 @@ import { copyFile, mkdtemp, readFile, rm, stat, writeFile } from 'node:fs/promis
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { addressOf, type CallInput, call, type Route, routes } from '@hand-post/contract'
-import fc from 'fast-check'
 import { unzipSync, zipSync } from 'fflate'
 import { simpleParser } from 'mailparser'
 import pino from 'pino'
@@ -267,14 +266,12 @@ test('a sealed key opens by its passphrase only, and not when a byte of it was c
   expect(await openKey(await sealKey(key, 'de\u0301ja\u0300 vu, toujours'), 'd\u00e9j\u00e0 vu, toujours')).toEqual(key)
   expect(await openKey(sealed, `${passphrase}.`)).toBe(null)
   expect(await openKey(Buffer.alloc(3), passphrase)).toBe(null)
-  await fc.assert(
-    fc.asyncProperty(fc.integer({ min: 0, max: sealed.length - 1 }), async (at) => {
-      const changed = Buffer.from(sealed)
-      changed[at] ^= 1
-      expect(await openKey(changed, passphrase)).toBe(null)
-    }),
-    { numRuns: 8 },
-  )
+  // One in each of its parts: salt, nonce, tag, the key itself. Each trial costs what a guess shall cost.
+  for (const at of [0, 16, 28, sealed.length - 1]) {
+    const changed = Buffer.from(sealed)
+    changed[at] ^= 1
+    expect(await openKey(changed, passphrase)).toBe(null)
+  }
 })
 
 test('a copy that is cut off, changed, made up or of a newer version is not put back, and nothing is left of it', async () => {

@@ -25,8 +25,8 @@ function pdfMaker(): PdfMaker {
   const maker = require('pdfmake') as PdfMaker
   loaded = maker
   maker.setUrlAccessPolicy(() => false)
-  // Fonts are given to it; it reads no files. What every reader of PDFs has is asked for by its name.
-  maker.setLocalAccessPolicy((path) => path === standardFont)
+  // Fonts are given to it; it reads no files. What every reader of PDFs has is asked for by its name, which passes for a path.
+  maker.setLocalAccessPolicy((path) => standardFonts.test(path))
   maker.addFonts({ [fixedPitch]: { normal: standardFont } })
   // The library breaks lines, but knows no scripts that run from right to left: its lines are set in their order as they are placed.
   const { default: writer } = require('pdfmake/js/ElementWriter') as {
@@ -46,6 +46,7 @@ function pdfMaker(): PdfMaker {
  */
 export const fixedPitch = 'Fixed'
 const standardFont = 'Courier'
+const standardFonts = /^(Courier|Helvetica|Times)(-\w+)?$/
 
 /** Sets the pieces of a line where they are seen (UAX #9, rules L1, L2 and L4). */
 function setInOrder(line: Line): void {
