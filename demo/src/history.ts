@@ -61,8 +61,8 @@ export interface DemoPlaces {
 const isoDay = (at: number) => new Date(at).toISOString().slice(0, 10)
 
 /**
- * Lives through the harbour office's last twelve days with the programs themselves, at a clock set from here: nothing of
- * the history is written by hand.
+ * Lives through a week of a year ago and the last twelve days at the harbour office with the programs themselves, at a clock set from
+ * here: nothing of the history is written by hand.
  * @param say told what is being done, for people who wait.
  */
 export async function makeDemo(places: DemoPlaces, say: (words: string) => void): Promise<void> {
@@ -77,8 +77,9 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   // Office hours: the permits left at ten twelve days ago, the lift-out dates at ten the day before today.
   const today = Math.floor(now / day) * day
   const permitsAt = today - 12 * day + 10 * hour
+  const yearBefore = permitsAt - 52 * 7 * day
   const liftOutAt = today - (now - today > 11 * hour ? 1 : 2) * day + 10 * hour
-  let clock = permitsAt - hour
+  let clock = yearBefore - hour
   const practice = await Clocked.start(join(places.root, 'packages/practice/src/main.ts'), {
     PRACTICE_CLOCK: 'set',
     PRACTICE_CLOCK_START: String(clock),
@@ -99,6 +100,16 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
       await practice.to(clock)
     }
     await server.to(clock)
+  }
+  /** Accepts what the proof asks of addresses from which letters came back before. */
+  const acceptDead = async (round: number) => {
+    const { findings } = await ask(routes.proof, { params: { round }, query: { wait: 'yes' } })
+    const dead = findings.filter((f) => f.check === 'deadAddress').map((f) => f.key)
+    if (dead.length > 0)
+      await ask(routes.accept, {
+        params: { round },
+        body: { keys: dead, reason: 'Asked at the gate: the address is right, the mailbox was being moved.' },
+      })
   }
   const bringIn = async (name: string, file: Uint8Array) => {
     const reading = await ask(routes.readFile, { query: { name }, file })
@@ -136,8 +147,35 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
   })
   await pass(clock + minute, minute)
 
-  // The finished round: season permits, twelve days ago.
+  // A year before, a letter went to the same list. What was kept of its people is forgotten; the counts can be compared.
   const holdersList = await bringIn('Berth holders.xlsx', documents.workbook)
+  const before = await ask(routes.startRound, { body: { title: `Season permits ${season - 1}`, mailboxId: id } })
+  await ask(routes.changeRound, {
+    params: { round: before.id },
+    body: {
+      listId: holdersList.id,
+      filesColumn: null,
+      letterHtml: {
+        subject: `Your permit for {{Boat}}, season ${season - 1}`,
+        html: `<p>Dear {{First name}},</p><p>Your permit for <i>{{Boat}}</i> lies at the office. The fee for the season is due on <b>31 January ${season - 1}</b>.</p><p>Please answer if anything about your boat has changed.</p><p>With good wishes from the quay,<br>Brindle Quay Harbour Office</p>`,
+      },
+      dispatch: { perMinute: 30, brake: null },
+      tracking: { opens: true, clicks: false, receipts: false },
+    },
+  })
+  await ask(routes.setAside, { params: { round: before.id, row: 15 }, body: { reason: 'new on the list' } })
+  await ask(routes.post, { params: { round: before.id }, body: { messages: people.length - 1 } })
+  await pass(clock + 3 * minute, minute)
+  await pass(clock + 6 * hour, hour)
+  await pass(clock + 9 * day, 12 * hour)
+  const { lines: came } = await ask(routes.inTray)
+  await ask(routes.markTray, { body: { marks: came.map(({ id: response }) => ({ response, done: true })) } })
+  await ask(routes.forgetNow, { params: { round: before.id }, body: { sure: true } })
+  clock = permitsAt - hour
+  await server.to(clock)
+  await practice.to(clock)
+
+  // The finished round: season permits, twelve days ago.
   const permits = await ask(routes.startRound, { body: { title: `Season permits ${season}`, mailboxId: id } })
   await ask(routes.changeRound, {
     params: { round: permits.id },
@@ -179,6 +217,7 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
       },
     },
   })
+  for (const { id: round } of [permits, chaser]) await acceptDead(round)
   await ask(routes.post, { params: { round: permits.id }, body: { messages: people.length - 2 } })
   await pass(clock + 8 * minute, 6000)
   await pass(clock + 2 * hour, 5 * minute)
@@ -280,13 +319,7 @@ export async function makeDemo(places: DemoPlaces, say: (words: string) => void)
     body: { letter: { ...letter, body: { type: 'doc', content } } },
   })
   // Some of their permits came back: the proof asks about each such address.
-  const { findings } = await ask(routes.proof, { params: { round: liftOut.id }, query: { wait: 'yes' } })
-  const dead = findings.filter((f) => f.check === 'deadAddress').map((f) => f.key)
-  if (dead.length > 0)
-    await ask(routes.accept, {
-      params: { round: liftOut.id },
-      body: { keys: dead, reason: 'Asked at the gate: the address is right, the mailbox was being moved.' },
-    })
+  await acceptDead(liftOut.id)
   await ask(routes.post, { params: { round: liftOut.id }, body: { messages: people.length } })
   await pass(clock + 25 * minute, minute)
   // Minute by minute from before the mailbox opens: what is due then leaves then.

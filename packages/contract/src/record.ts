@@ -1,3 +1,4 @@
+import { nextTimeWho } from '@hand-post/core'
 import { z } from 'zod'
 import { id } from './ids.ts'
 import { route } from './route.ts'
@@ -116,6 +117,17 @@ export const recordRoutes = {
       title: z.string(),
       list: z.string().nullable(),
       days: z.array(z.object({ words: z.string(), day: z.string().nullable(), next: z.string() })),
+      /** How many people can be chosen by what came of it; null where it was not posted to a list. */
+      people: z
+        .object({
+          answered: z.number(),
+          notAnswered: z.number(),
+          /** Whose letters came back or were refused. */
+          notReached: z.number(),
+          words: z.array(z.object({ word: z.string(), people: z.number() })),
+          choices: z.array(z.object({ choice: z.string(), people: z.number() })),
+        })
+        .nullable(),
     }),
   }),
   beginNextTime: route({
@@ -127,6 +139,11 @@ export const recordRoutes = {
     body: z.object({
       title: z.string().trim().min(1, 'A round needs a name.').max(200),
       days: z.array(z.object({ words: z.string().min(1).max(500), to: z.string().max(500) })).max(500),
+      /** Of the people whom its rules choose, those who are meant by what came of it. The list gets the columns that this looks into. */
+      people: z
+        .object({ who: z.enum(nextTimeWho), word: z.string().min(1).max(300).optional(), reached: z.boolean() })
+        .refine(({ who, word }) => (who !== 'word' && who !== 'choice') || word !== undefined, 'Say which.')
+        .default({ who: 'everybody', reached: false }),
     }),
     answer: z.object({ round: z.number() }),
   }),

@@ -129,6 +129,34 @@ export const comparedRoundSchema = z.object({
 })
 export type ComparedRound = z.infer<typeof comparedRoundSchema>
 
+/** How many posted rounds to one list are set beside each other: the latest. */
+export const mostRoundsOfList = 24
+
+/** A posted round to a list, beside the others to it. */
+export const roundOfListSchema = comparedRoundSchema.extend({
+  counts: boardSchema.shape.counts.pick({
+    messages: true,
+    sent: true,
+    arrived: true,
+    bounced: true,
+    replied: true,
+    opened: true,
+    clicked: true,
+    optedOut: true,
+    waiting: true,
+  }),
+  tracking: trackingSchema,
+  choices: boardSchema.shape.choices,
+  words: boardSchema.shape.words,
+  peopleReached: n,
+  /** Letters on paper, and chasers that left. */
+  paper: n,
+  chased: n,
+  /** Within how long (ms) after their letter left half of those had answered who answered at all; null where nobody did. */
+  halfWithin: n.nullable(),
+})
+export type RoundOfList = z.infer<typeof roundOfListSchema>
+
 export const boardChartsSchema = z.object({
   /** What happened over time: people, not events. */
   overTime: z.object({
@@ -339,6 +367,19 @@ export const responseRoutes = {
     summary: 'What came back of a round by the hour of the day, why letters came back, and how earlier rounds did',
     params: z.object({ round: id }),
     answer: boardChartsSchema,
+  }),
+  roundsOfList: route({
+    method: 'GET',
+    path: '/api/lists/:list/rounds',
+    summary:
+      'The posted rounds to a list beside each other, the latest first: how many arrived, were opened and answered, and how soon',
+    params: z.object({ list: id }),
+    answer: z.object({
+      list: z.object({ id: n, name: z.string() }),
+      rounds: z.array(roundOfListSchema),
+      /** Earlier ones that are not among them. */
+      more: n,
+    }),
   }),
   boardSeen: route({
     method: 'GET',

@@ -266,7 +266,7 @@ test('a sealed key opens by its passphrase only, and not when a byte of it was c
   expect(await openKey(await sealKey(key, 'de\u0301ja\u0300 vu, toujours'), 'd\u00e9j\u00e0 vu, toujours')).toEqual(key)
   expect(await openKey(sealed, `${passphrase}.`)).toBe(null)
   expect(await openKey(Buffer.alloc(3), passphrase)).toBe(null)
-  // One in each of its parts: salt, nonce, tag, the key itself. Each trial costs what a guess shall cost.
+  // One in each of its parts: salt, initialisation vector, tag, the key itself. Each trial costs what a guess shall cost.
   for (const at of [0, 16, 28, sealed.length - 1]) {
     const changed = Buffer.from(sealed)
     changed[at] ^= 1

@@ -537,6 +537,32 @@ describe('what a board draws', () => {
       expect(replied).toBeGreaterThan(0)
     }
     expect(compared[1].after.map((one) => one.days)).toEqual([1, 2, 3])
+
+    // All rounds to the list, beside each other: chasers are no rounds of their own.
+    const { list: told, rounds, more } = await world.call(routes.roundsOfList, { params: { list } })
+    expect([told.name, more]).toEqual(['people', 0])
+    expect(rounds.map((one) => [one.roundId, one.after])).toEqual(compared.map((one) => [one.roundId, one.after]))
+    const { counts } = await world.board(round)
+    expect(rounds[1].counts).toEqual(
+      Object.fromEntries(Object.keys(rounds[1].counts).map((name) => [name, counts[name as keyof typeof counts]])),
+    )
+    // Half of those had answered within the time of the one in the middle: of an even number the earlier of both.
+    const took = plainly()
+      .filter((l) => l.arrived)
+      .flatMap((l) => {
+        const first = l.responses.find((r) => r.kind === 'reply' && r.of === 'person')
+        return first ? Math.max(0, first.at - l.sentAt!) : []
+      })
+      .sort((x, y) => x - y)
+    expect(rounds[1].halfWithin).toBe(took[Math.ceil(took.length / 2) - 1])
+    expect(rounds[0]).toMatchObject({ halfWithin: null, chased: 0, paper: 0, counts: { sent: 0, replied: 0 } })
+    await db.query('UPDATE rounds SET chases = $2 WHERE id = $1', [id, round])
+    const without = await world.call(routes.roundsOfList, { params: { list } })
+    expect(without.rounds.map((one) => one.roundId)).toEqual([round])
+    await db.query('UPDATE rounds SET chases = NULL WHERE id = $1', [id])
+    expect(await refusal(world.call(routes.roundsOfList, { params: { list: 99_999 } }))).toMatch(
+      /no such list|not there/i,
+    )
   })
 })
 

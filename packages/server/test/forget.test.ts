@@ -125,7 +125,7 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
     at: null,
   })
   expect((await stand(round)).waits).toEqual([
-    expect.stringMatching(/^\d entr(y|ies) of it lies? in the in-tray, to be done or put by\.$/),
+    expect.stringMatching(/^\d entr(y|ies) of it in the in-tray (is|are) not done yet, or put by\.$/),
   ])
   expect(await refusal(forget(round))).toMatch(/cannot be forgotten yet\. .* in the in-tray.* Nothing was forgotten\./)
   await settle()

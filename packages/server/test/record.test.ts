@@ -11,7 +11,7 @@ import { mboxReader } from 'mbox-reader'
 import Papa from 'papaparse'
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs'
 import { afterEach, expect, test } from 'vitest'
-import { closeWorld, csv, minute, moveTo, open, refusal, settings, states, world } from './lived.ts'
+import { closeWorld, csv, minute, moveTo, open, openWorld, refusal, settings, states, world } from './lived.ts'
 import { office } from './world.ts'
 
 // Archives are read by readers that are not ours: mbox-reader, mailparser, fflate, papaparse; the PDF by pdf.js.
@@ -476,6 +476,7 @@ test('a round like another: its letter with other days, list, rules and common f
       { words: '2027', day: null, next: '2028' },
       { words: '31 January 2027', day: '2027-01-31', next: '31 January 2028' },
     ],
+    people: null,
   })
   const { round: id } = await world.call(routes.beginNextTime, {
     params: { round: round.id },
@@ -496,4 +497,69 @@ test('a round like another: its letter with other days, list, rules and common f
   expect(JSON.stringify((await world.call(routes.round, { params: { round: round.id } })).letter)).toContain(
     '31 January 2027',
   )
+})
+
+test('the next time is for people by what came of this one: by columns that the list then has, each once', async () => {
+  await openWorld({
+    manners: Object.fromEntries(
+      [0, 1, 2, 3, 4, 5].map((i) => [`person${i}@village.example`, i === 5 ? { refused: true } : {}]),
+    ),
+    limits: { perDay: 10_000, perMinute: 10_000 },
+  })
+  await settings({ timeZone: 'Europe/London' })
+  const round = await world.round(csv(6), letter, { dispatch: { perMinute: 1000, brake: null }, title: 'Berths 2027' })
+  await world.call(routes.setOutcomeWords, { params: { round: round.id }, body: { words: ['coming'] } })
+  // One of them was not written to.
+  await world.call(routes.setAside, { params: { round: round.id, row: 5 }, body: { reason: 'Away' } })
+  await post(round.id)
+  await moveTo(world.clock.now() + minute)
+  for (const i of [0, 1]) {
+    const { messageId } = await simpleParser((await world.inboxOf(`person${i}@village.example`))[0])
+    await world.arrive({ from: `person${i}@village.example`, subject: 'Re: x', inReplyTo: messageId, text: 'Yes.' })
+  }
+  await world.call(routes.giveWords, { params: { round: round.id }, body: { given: [{ row: 2, word: 'coming' }] } })
+  const { people } = await world.call(routes.nextTime, { params: { round: round.id } })
+  expect(people).toEqual({
+    answered: 2,
+    notAnswered: 3,
+    notReached: 1,
+    words: [{ word: 'coming', people: 1 }],
+    choices: [],
+  })
+  /** Begins the next round for some, posts it, and gives who has a letter in it. */
+  const begun = async (people: NonNullable<CallInput<typeof routes.beginNextTime>['body']>['people']) => {
+    const { round: id } = await world.call(routes.beginNextTime, {
+      params: { round: round.id },
+      body: { title: 'Next', days: [], people },
+    })
+    const { findings } = await world.call(routes.proof, { params: { round: id }, query: { wait: 'yes' } })
+    const keys = findings.flatMap(({ grade, key }) => (grade === 'ask' ? key : []))
+    if (keys.length > 0)
+      await world.call(routes.accept, { params: { round: id }, body: { keys, reason: 'As it shall be' } })
+    await post(id)
+    const { lines } = await world.call(routes.messageLines, { params: { round: id }, query: {} })
+    return lines.map(({ person }) => person)
+  }
+  const names = (...some: number[]) => some.map((i) => `Person ${i}`)
+  expect(await begun({ who: 'everybody', reached: false })).toEqual(names(0, 1, 2, 3, 4, 5))
+  expect((await world.call(routes.list, { params: { list: round.list!.id } })).columns).toHaveLength(2)
+  expect(await begun({ who: 'answered', reached: false })).toEqual(names(0, 1))
+  expect(await begun({ who: 'notAnswered', reached: false })).toEqual(names(2, 3, 5))
+  expect(await begun({ who: 'notAnswered', reached: true })).toEqual(names(2, 3))
+  expect(await begun({ who: 'everybody', reached: true })).toEqual(names(0, 1, 2, 3, 4))
+  expect(await begun({ who: 'word', word: 'coming', reached: false })).toEqual(names(1))
+  const { columns } = await world.call(routes.list, { params: { list: round.list!.id } })
+  expect(columns.slice(2).map(({ name }) => name)).toEqual([
+    'Berths 2027: answered',
+    'Berths 2027: outcome',
+    'Berths 2027: word',
+  ])
+  expect(
+    await refusal(
+      world.call(routes.beginNextTime, {
+        params: { round: round.id },
+        body: { title: 'Next', days: [], people: { who: 'word', reached: false } },
+      }),
+    ),
+  ).toMatch(/Say which/)
 })

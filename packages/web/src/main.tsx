@@ -27,6 +27,7 @@ const Tour = lazy(() => import('./desk/Tour.tsx'))
 const PeopleScreen = lazy(() => import('./people/PeopleScreen.tsx'))
 const ListScreen = lazy(() => import('./people/ListScreen.tsx'))
 const PersonScreen = lazy(() => import('./responses/PersonScreen.tsx'))
+const RoundsOfList = lazy(() => import('./responses/RoundsOfList.tsx'))
 const LettersScreen = lazy(() => import('./letter/LettersScreen.tsx'))
 const Backups = lazy(() => import('./backup/Backups.tsx'))
 const CheckRecord = lazy(() => import('./record/CheckRecord.tsx'))
@@ -128,6 +129,7 @@ const router = createBrowserRouter([
         path: 'people/lists/:list',
         element: <ListScreen startRound={({ id, name }) => <StartRound list={{ id, name }} />} />,
       },
+      { path: 'people/lists/:list/rounds', element: <RoundsOfList /> },
       { path: 'letters', element: <LettersScreen /> },
       { path: 'person', element: <PersonScreen /> },
       { path: 'out-tray', element: <OutTray /> },

@@ -68,7 +68,7 @@ export class ForgetPeople {
         ...(await unfinishedWords(db, roundId)),
         ...(undone > 0
           ? [
-              `${times(undone, 'entry', 'entries')} of it ${verb(undone, 'lies', 'lie')} in the in-tray, to be done or put by.`,
+              `${times(undone, 'entry', 'entries')} of it in the in-tray ${verb(undone, 'is', 'are')} not done yet, or put by.`,
             ]
           : []),
       ],
@@ -129,7 +129,7 @@ export class ForgetPeople {
   }
 
   /** Has everything that came back taken together, what was fetched in the last second too. */
-  private async hear(roundId: number): Promise<void> {
+  async hear(roundId: number): Promise<void> {
     const { db, compute, fetches } = this.parts
     await fetches.flush()
     for (const id of await store.boardsOfFamily(db, roundId)) await compute.run('hearAnew', { roundId: id })

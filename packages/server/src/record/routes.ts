@@ -11,6 +11,7 @@ import type { FileStore } from '../files/fileStore.ts'
 import { MadeFiles } from '../files/madeFiles.ts'
 import { type Desk, fileName, handle } from '../http/handle.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
+import type { PeopleJobs } from '../people/jobs.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { noteEvent } from '../rounds/events.ts'
 import { roundById } from '../rounds/store.ts'
@@ -20,14 +21,14 @@ import { fetchAnswers } from './fetchAnswers.ts'
 import type { ForgetPeople } from './forget.ts'
 import { setForgetAfter } from './forgetStore.ts'
 import type { RecordJobs } from './jobs.ts'
-import { beginNextTime, nextTime } from './nextTime.ts'
+import { beginNextTime, nextTime, peopleByOutcome } from './nextTime.ts'
 import * as store from './store.ts'
 
 /** What the routes of records need. */
 export interface RecordParts {
   db: Database
   clock: Clock
-  compute: Computes<RecordJobs>
+  compute: Computes<RecordJobs & PeopleJobs>
   files: FileStore
   keys: MailboxKeys
   /** Where what is made for one answer lies meanwhile. */
@@ -127,12 +128,19 @@ export function recordRoutes(
     return forgetPeople.standOf(id)
   })
 
-  handle(desk, routes.nextTime, ({ params }) => nextTime(db, params.round))
+  handle(desk, routes.nextTime, async ({ params }) => {
+    await forgetPeople.hear(params.round)
+    return nextTime(db, params.round)
+  })
   handle(desk, routes.beginNextTime, async ({ params, body }) => {
     const { chases, title } = await roundById(db, params.round)
     if (chases !== null)
       throw new Refusal(409, `“${title}” is a chaser. Begin a round like the one that it follows.`, 'A chaser')
-    const round = await beginNextTime(db, params.round, { ...body, now: clock.now() })
+    const { people, ...more } = body
+    const now = clock.now()
+    const selection = await peopleByOutcome({ db, compute }, params.round, people, now)
+    publish({ topic: 'lists', id: null })
+    const round = await beginNextTime(db, params.round, { ...more, selection, now })
     publish({ topic: 'rounds', id: null })
     return { round }
   })

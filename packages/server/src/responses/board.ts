@@ -1,4 +1,12 @@
-import type { Board, BoardCharts, BoardSeen, ComparedRound, HeardLetter, ResponseEntry } from '@hand-post/contract'
+import type {
+  Board,
+  BoardCharts,
+  BoardSeen,
+  ComparedRound,
+  HeardLetter,
+  ResponseEntry,
+  RoundOfList,
+} from '@hand-post/contract'
 import {
   addressesOf,
   automaticOnes,
@@ -169,6 +177,37 @@ export async function chartsOf(
     compared,
   }
 }
+
+/** A posted round to a list, as it is set beside the others to it. */
+export async function roundOfList(
+  db: Database,
+  round: Omit<ComparedRound, 'after'>,
+  now: number,
+): Promise<RoundOfList> {
+  const { counts, tracking, choices, words, peopleReached, paper } = await boardOf(db, round.roundId)
+  return {
+    ...round,
+    counts: pick(counts, comparedCounts),
+    tracking,
+    choices,
+    words,
+    peopleReached,
+    paper: paper.reduce((sum, { state, letters }) => sum + (state === 'withdrawn' ? 0 : letters), 0),
+    ...(await store.paceOfRound(db, round.roundId)),
+    after: await store.answeredWithin(db, round.roundId, now),
+  }
+}
+const comparedCounts = [
+  'messages',
+  'sent',
+  'arrived',
+  'bounced',
+  'replied',
+  'opened',
+  'clicked',
+  'optedOut',
+  'waiting',
+] as const
 
 /** Hours are told apart by quarters: there are zones that are ahead by half an hour, and by three quarters. */
 const quarter = 15 * minute

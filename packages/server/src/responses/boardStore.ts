@@ -458,10 +458,34 @@ export const roundsToCompare = (
   roundId: number,
 ): Promise<{ roundId: number; title: string; postedAt: number }[]> =>
   db.query(
-    `SELECT r.id AS "roundId", r.title, r.posted_at AS "postedAt" FROM rounds this JOIN rounds r ON r.id = this.id OR (r.list_id = this.list_id AND r.posted_at < this.posted_at AND r.answers_of IS NULL)
+    `SELECT r.id AS "roundId", r.title, r.posted_at AS "postedAt" FROM rounds this JOIN rounds r ON r.id = this.id OR (r.list_id = this.list_id AND r.posted_at < this.posted_at AND r.answers_of IS NULL AND r.chases IS NULL)
      WHERE this.id = $1 AND r.posted_at IS NOT NULL ORDER BY r.posted_at DESC LIMIT ${earlierRounds + 1}`,
     [roundId],
   )
+
+/** The posted rounds to a list, the latest first. */
+export const postedToList = (
+  db: Database,
+  listId: number,
+): Promise<{ roundId: number; title: string; postedAt: number }[]> =>
+  db.query(
+    `SELECT id AS "roundId", title, posted_at AS "postedAt" FROM rounds
+     WHERE list_id = $1 AND posted_at IS NOT NULL AND answers_of IS NULL AND chases IS NULL ORDER BY posted_at DESC, id DESC`,
+    [listId],
+  )
+
+/** Within how long (ms) half of those had answered a round who answered at all; and how many chasers of it left. */
+export async function paceOfRound(
+  db: Database,
+  roundId: number,
+): Promise<{ halfWithin: number | null; chased: number }> {
+  const [pace] = await db.query<{ halfWithin: number | null; chased: number }>(
+    `SELECT (SELECT percentile_disc(0.5) WITHIN GROUP (ORDER BY greatest(h.replied_at - h.sent_at, 0)) ${sources.heard} AND ${picked.replied.where}) AS "halfWithin",
+       (SELECT count(*) FROM messages m JOIN rounds o ON o.id = m.round_id WHERE o.chases = $1 AND ${sent})::int AS chased`,
+    [roundId],
+  )
+  return pace
+}
 
 const day = 86_400_000
 /** Of the letters of a round that arrived at least so many days before a time: how many were answered within as many. */

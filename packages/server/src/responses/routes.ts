@@ -1,5 +1,5 @@
 import { pipeline } from 'node:stream/promises'
-import { mostReturned, routes } from '@hand-post/contract'
+import { mostReturned, mostRoundsOfList, routes } from '@hand-post/contract'
 import { dayOf } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
@@ -20,8 +20,8 @@ import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
 import { beginAnswer, draftAnswer, keepAnswerFile, sendAnswer } from './answering.ts'
 import { forgetAnswer, saveAnswer } from './answerStore.ts'
-import { boardOf, chartsOf, heardLetters, seenOf } from './board.ts'
-import { cameOfRows, partOfBoard, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
+import { boardOf, chartsOf, heardLetters, roundOfList, seenOf } from './board.ts'
+import { cameOfRows, partOfBoard, postedToList, roundsToCompare, rowsOfBoard, rowsWithOutcome } from './boardStore.ts'
 import type { Countries } from './countries.ts'
 import type { Fetches } from './fetches.ts'
 import { isToHear } from './heard.ts'
@@ -87,6 +87,17 @@ export function responseRoutes(
     const rounds = await roundsToCompare(db, params.round)
     for (const { roundId } of rounds) await hear(roundId)
     return chartsOf(db, params.round, rounds, clock.now())
+  })
+  handle(desk, routes.roundsOfList, async ({ params }) => {
+    const { id, name } = await listById(db, params.list)
+    const all = await postedToList(db, id)
+    const latest = all.slice(0, mostRoundsOfList)
+    const rounds = []
+    for (const round of latest) {
+      await hear(round.roundId)
+      rounds.push(await roundOfList(db, round, clock.now()))
+    }
+    return { list: { id, name }, rounds, more: all.length - latest.length }
   })
   handle(desk, routes.boardSeen, async ({ params }) => {
     const { id } = await roundById(db, params.round)

@@ -49,6 +49,9 @@ export default function ListScreen({ startRound }: { startRound: (list: List) =>
                 {say.nRows(table.whole ? table.rows.length : list.data.rowCount)},{' '}
                 {say.nColumns(list.data.columns.length)}
               </span>
+              <Link to="rounds" className="text-[14px] text-post underline">
+                {say.rounds}
+              </Link>
               {startRound(list.data)}
               <Button onClick={() => setDoing('update')}>
                 <FileUp aria-hidden size={16} /> {say.update}

@@ -330,6 +330,7 @@ export const listPanel = {
 
 /** ListScreen.tsx */
 export const listScreen = {
+  rounds: 'Its rounds',
   nRows: (n: number) => times(n, 'row'),
   nColumns: (n: number) => times(n, 'column'),
   lists: 'Lists',

@@ -222,6 +222,7 @@ test('for the next time the days of the letter are asked for, each with an offer
       title: 'Permits 2028',
       list: 'People',
       days: [{ words: '31 January 2027', day: '2027-01-31', next: '31 January 2028' }],
+      people: null,
     }))
     .on(routes.beginNextTime, () => ({ round: 9 }))
     .on(routes.rounds, () => [])
@@ -238,7 +239,70 @@ test('for the next time the days of the letter are asked for, each with an offer
   await sheet.getByRole('button', { name: 'Begin it' }).click()
   await expect
     .poll(() => desk.bodiesOf(routes.beginNextTime))
-    .toEqual([{ title: 'Permits, next season', days: [{ words: '31 January 2027', to: '1 February 2028' }] }])
+    .toEqual([
+      {
+        title: 'Permits, next season',
+        days: [{ words: '31 January 2027', to: '1 February 2028' }],
+        people: { who: 'everybody', reached: false },
+      },
+    ])
+  await expect.element(sheet.getByRole('combobox', { name: 'To whom' })).not.toBeInTheDocument()
+})
+
+test('for the next time people are chosen by what came of this one', async () => {
+  desk
+    .on(routes.nextTime, () => ({
+      title: 'Permits 2028',
+      list: 'People',
+      days: [],
+      people: {
+        answered: 20,
+        notAnswered: 38,
+        notReached: 6,
+        words: [{ word: 'insured', people: 15 }],
+        choices: [{ choice: 'I shall come', people: 7 }],
+      },
+    }))
+    .on(routes.beginNextTime, () => ({ round: 9 }))
+    .on(routes.rounds, () => [])
+  const sheet = await openSheet()
+  await sheet.getByRole('button', { name: 'Begin a round like this one…' }).click()
+  const whom = sheet.getByRole('combobox', { name: 'To whom' })
+  await expect.element(whom).toHaveDisplayValue('everybody whom its rules choose')
+  await whom.selectOptions('who did not answer (38)')
+  await expect.element(sheet.getByText(/^The list gets a column/)).toBeVisible()
+  await sheet.getByRole('checkbox', { name: /^Leave out the 6 whose letter came back/ }).click()
+  await sheet.getByRole('button', { name: 'Begin it' }).click()
+  await expect
+    .poll(() => desk.bodiesOf(routes.beginNextTime))
+    .toEqual([{ title: 'Permits 2028', days: [], people: { who: 'notAnswered', reached: true } }])
+})
+
+test.each([
+  ['who chose “I shall come” (7)', { who: 'choice', word: 'I shall come', reached: false }],
+  ['your word for them was “insured” (15)', { who: 'word', word: 'insured', reached: false }],
+])('of those for the next time: %s', async (option, people) => {
+  desk
+    .on(routes.nextTime, () => ({
+      title: 'Permits 2028',
+      list: 'People',
+      days: [],
+      people: {
+        answered: 20,
+        notAnswered: 38,
+        notReached: 0,
+        words: [{ word: 'insured', people: 15 }],
+        choices: [{ choice: 'I shall come', people: 7 }],
+      },
+    }))
+    .on(routes.beginNextTime, () => ({ round: 9 }))
+    .on(routes.rounds, () => [])
+  const sheet = await openSheet()
+  await sheet.getByRole('button', { name: 'Begin a round like this one…' }).click()
+  await sheet.getByRole('combobox', { name: 'To whom' }).selectOptions(option)
+  await expect.element(sheet.getByRole('checkbox', { name: /^Leave out/ })).not.toBeInTheDocument()
+  await sheet.getByRole('button', { name: 'Begin it' }).click()
+  await expect.poll(() => desk.bodiesOf(routes.beginNextTime)).toMatchObject([{ people }])
 })
 
 // The page that checks: over a seal and an .mbox file made here.

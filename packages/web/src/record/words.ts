@@ -79,6 +79,16 @@ export const nextTime = {
   title: 'The next time',
   what: (list: string | null) =>
     `A round like this one: the same letter, files for everybody, rules and ways${list === null ? '' : `, to “${list}”`}. Nothing of its people is taken along: own files, notes, and who was set aside. The list can be updated from a newer file there.`,
+  whom: 'To whom',
+  who: {
+    everybody: 'everybody whom its rules choose',
+    answered: (n: number) => `who answered (${n.toLocaleString('en-GB')})`,
+    notAnswered: (n: number) => `who did not answer (${n.toLocaleString('en-GB')})`,
+    word: (word: string, n: number) => `your word for them was “${word}” (${n.toLocaleString('en-GB')})`,
+    choice: (choice: string, n: number) => `who chose “${choice}” (${n.toLocaleString('en-GB')})`,
+  },
+  reached: (n: number) => `Leave out the ${n.toLocaleString('en-GB')} whose letter came back or was refused`,
+  columns: 'The list gets a column of what came of this round; the rules look into it, and stand at People.',
   begin: 'Begin a round like this one…',
   name: 'Its name',
   days: 'The letter names these days and years. What shall stand there?',

@@ -1,6 +1,7 @@
 import type { Board } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import { faultWords } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Say, Ways } from '../shared/parts.tsx'
@@ -11,7 +12,7 @@ import { ComparedChart, comparedWords } from './ComparedChart.tsx'
 import { HourChart } from './HourChart.tsx'
 import { SeenBy } from './SeenBy.tsx'
 import { TimelineChart } from './TimelineChart.tsx'
-import { boardCharts as say } from './words.ts'
+import { roundsOfList, boardCharts as say } from './words.ts'
 
 type Way = keyof typeof say.ways
 
@@ -72,7 +73,14 @@ export function BoardCharts({
       ) : data.compared.some((one) => one.after.length > 0) ? (
         <>
           <ComparedChart compared={data.compared} width={width} name={name} />
-          <p className="text-[14px]">{words ?? (data.compared.length === 1 ? say.noEarlier : say.notADay)}</p>
+          <p className="text-[14px]">
+            {words ?? (data.compared.length === 1 ? say.noEarlier : say.notADay)}{' '}
+            {round.list && data.compared.length > 1 && (
+              <Link to={`/people/lists/${round.list.id}/rounds`} className="text-post underline">
+                {roundsOfList.open}
+              </Link>
+            )}
+          </p>
         </>
       ) : (
         <Nothing>{say.notADay}</Nothing>

@@ -7,13 +7,16 @@ import { comparedChart as say } from './words.ts'
 
 const height = 170
 const { top, bottom, left, right } = chartEdges
-/** This round in the accent, the earlier ones told apart by their dashes. */
+/** The latest round in the accent, the earlier ones told apart by their dashes. */
 const styles = [
   { style: 'stroke-post', dash: '' },
   { style: 'stroke-ink-2', dash: '' },
   { style: 'stroke-ink-2', dash: '6 3' },
   { style: 'stroke-ink-2', dash: '2 2' },
 ]
+
+/** How many rounds can be told apart in one drawing. */
+export const mostDrawn = styles.length
 
 /** Of the letters that arrived, how many were answered within so many days: of this round and of earlier ones to the same list. */
 export function ComparedChart({ compared, width, name }: { compared: ComparedRound[]; width: number; name: string }) {
@@ -27,6 +30,7 @@ export function ComparedChart({ compared, width, name }: { compared: ComparedRou
     ([px]) => px,
     ([, py]) => py,
   ).curve(curveMonotoneX)
+  const called = shortTitles(drawn)
   const labels = apart(
     drawn
       .map((round) => ({ ...round, last: round.after.at(-1)! }))
@@ -81,10 +85,24 @@ export function ComparedChart({ compared, width, name }: { compared: ComparedRou
           y={round.y + 4}
           className="fill-ink text-[13px]"
         >
-          {say.shortTitle(round.title)}
+          {called.get(round.roundId)}
         </text>
       ))}
     </Drawing>
+  )
+}
+
+/** Titles that are short enough to stand beside a line: without the words with which all of them begin, where one is too long. */
+function shortTitles(rounds: readonly { roundId: number; title: string }[]): Map<number, string> {
+  const words = rounds.map(({ title }) => title.split(' '))
+  let same = 0
+  while (words.length > 1 && words.every((some) => same < some.length - 1 && some[same] === words[0][same])) same++
+  const long = rounds.some(({ title }) => say.shortTitle(title) !== title)
+  return new Map(
+    rounds.map(({ roundId, title }, i) => [
+      roundId,
+      long && same > 0 ? say.rest(say.shortTitle(words[i].slice(same).join(' '))) : say.shortTitle(title),
+    ]),
   )
 }
 

@@ -446,10 +446,61 @@ export const comparedChart = {
   share: (replied: number, arrived: number) => `${percent(replied, arrived)} (${replied} of ${arrived})`,
   notYet: 'not yet',
   shortTitle: (title: string) => (title.length > 16 ? `${title.slice(0, 15).trimEnd()}…` : title),
+  rest: (words: string) => `… ${words}`,
   before: (title: string, replied: number, arrived: number) =>
     `${title}, ${percent(replied, arrived)} (${replied} of ${arrived})`,
   sentence: (days: number, replied: number, arrived: number, before: string[]) =>
     `Answered after ${times(days, 'day')}: ${percent(replied, arrived)} (${replied} of ${arrived}). In earlier rounds to this list: ${before.join('; ')}.`,
+}
+
+/** RoundsOfList.tsx, SharesChart.tsx */
+export const roundsOfList = {
+  title: (list: string) => `Rounds to “${list}”`,
+  open: 'All rounds to this list',
+  back: 'The list',
+  notShown: 'The rounds cannot be shown',
+  none: 'No round to this list was posted yet',
+  noneWhat:
+    'When several were, they stand beside each other here: how many arrived, were opened and answered, and how soon.',
+  one: 'One round was posted to this list. With the next one there is something to compare.',
+  more: (n: number) => `${times(n, 'earlier round')} ${verb(n, 'is', 'are')} not among them.`,
+  shares: 'What came of each round',
+  sharesLabel:
+    'What share of the letters arrived, was opened and was answered, round after round; the figures stand in the table below.',
+  lines: { arrived: 'arrived', opened: 'opened', replied: 'answered' },
+  days: 'How soon they answered',
+  daysHint: (most: number) => `Those of up to ${most} rounds, chosen below.`,
+  notADay: 'No letter of these has been there for a day yet.',
+  table: 'The rounds, the latest first',
+  heads: {
+    draw: 'Draw',
+    round: 'Round',
+    posted: 'Posted',
+    letters: 'Letters',
+    arrived: 'Arrived',
+    opened: 'Opened',
+    replied: 'Answered',
+    half: 'Half of these within',
+    chased: 'Chasers',
+    said: 'What they said',
+  },
+  draw: (title: string) => `Draw ${title}`,
+  of: (n: number, of: number) => (of === 0 ? '–' : `${percent(n, of)} (${n.toLocaleString('en-GB')})`),
+  percent: (n: number) => `${n}%`,
+  notCounted: 'not counted',
+  nobody: '–',
+  letters: (messages: number, paper: number) =>
+    paper === 0
+      ? messages.toLocaleString('en-GB')
+      : `${messages.toLocaleString('en-GB')} and ${paper.toLocaleString('en-GB')} on paper`,
+  waiting: (n: number) => `${n.toLocaleString('en-GB')} still to leave`,
+  within: (ms: number) =>
+    ms < 3_600_000
+      ? times(Math.max(1, Math.round(ms / 60_000)), 'minute')
+      : ms < 172_800_000
+        ? times(Math.round(ms / 3_600_000), 'hour')
+        : times(Math.round(ms / 86_400_000), 'day'),
+  said: (what: string, people: number) => `${what} ${people.toLocaleString('en-GB')}`,
 }
 
 /** Drawing.tsx */

@@ -338,6 +338,11 @@ export const query = {
       queryKey: [...keys.inTray(), 'entry', id],
       queryFn: () => ask(routes.trayEntry, { params: { response: id } }),
     }),
+  roundsOfList: (id: number) =>
+    queryOptions({
+      queryKey: [...keys.rounds(), 'of-list', id],
+      queryFn: ({ signal }) => ask(routes.roundsOfList, { params: { list: id }, signal }),
+    }),
   lists: () => queryOptions({ queryKey: keys.lists(), queryFn: () => ask(routes.lists) }),
   list: (id: number) =>
     queryOptions({ queryKey: keys.list(id), queryFn: () => ask(routes.list, { params: { list: id } }) }),
