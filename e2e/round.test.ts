@@ -243,7 +243,7 @@ test('from a workbook to answers on the board, in the browser', async () => {
     await download.saveAs(path)
     return path
   }
-  await page.getByRole('button', { name: 'Record and archive…' }).click()
+  await page.getByRole('button', { name: 'After the round…' }).click()
   await page.getByRole('button', { name: 'Make a posting record' }).click()
   const record = await take('PDF')
   const seal = await take('Seal (.json)')

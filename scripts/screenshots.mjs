@@ -28,19 +28,9 @@ async function shoot(name, path, shows, { theme = 'light', act } = {}) {
 await shoot('desk', '/', 'What is going out')
 await shoot('rounds', '/rounds', 'Winter lift-out')
 await shoot('people', `/rounds/${inspections}/people`, /in the list/)
-await shoot('recipe', `/rounds/${inspections}/people`, /in the list/, {
-  act: async (page) => {
-    await page.getByRole('button', { name: 'Columns' }).click()
-    await page.getByText('Add a column that is worked out').click()
-    await page.getByLabel('Name of the column').fill('Reminder on')
-    await page.getByLabel('What is done').selectOption('dateMoved')
-    await page.getByLabel('How many').fill('5')
-    await page.getByLabel('Unit').selectOption('workingDays')
-    await page.getByText('It works for every row').waitFor()
-  },
-})
 const lists = await (await fetch(`${address}/api/lists`)).json()
 await shoot('address-book', '/people/book', 'Harbour committee')
+await shoot('list-rounds', `/people/lists/${lists.find((l) => l.name === 'Berth holders').id}/rounds`, 'insured 15')
 await shoot('person', '/person?address=ada.penrose@saltmail.example', 'In the group')
 await shoot('letter', `/rounds/${inspections}/letter`, 'Each person gets', {
   act: async (page) => {
@@ -69,7 +59,7 @@ await shoot('chaser', `/rounds/${permits}/responses`, 'Look for answers', {
 })
 await shoot('record', `/rounds/${permits}/responses`, 'Look for answers', {
   act: async (page) => {
-    await page.getByRole('button', { name: 'Record and archive…' }).click()
+    await page.getByRole('button', { name: 'After the round…' }).click()
     await page.getByText('End this round').waitFor()
   },
 })

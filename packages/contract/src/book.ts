@@ -42,7 +42,9 @@ export const personSchema = z.object({
       sentAt: z.number().nullable(),
       plannedAt: z.number().nullable(),
       reason: z.string().nullable(),
-      responses: z.array(z.object({ kind: z.enum(responseKinds), at: z.number(), words: z.string() })),
+      responses: z.array(
+        z.object({ kind: z.enum(responseKinds), at: z.number(), words: z.string(), forgotten: z.boolean() }),
+      ),
       /** The files that came back from them with it. */
       returned: z.array(returnedFileSchema),
     }),

@@ -89,7 +89,7 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
   world.clock.move(hour)
   const link = (html: string, kind: string) => new RegExp(`"(http[^"]+/${kind}/[^"]+)"`).exec(html)![1]
   const agent = {
-    headers: { 'user-agent': 'Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Quince/140.0 Thunderbird/140.0' },
+    headers: { 'user-agent': 'Gullmail/3.1 (X11; Linux x86_64)' },
   }
   const first = (await inbox(0)).html as string
   expect((await fetch(link(first, 'p'), agent)).status).toBe(200)
@@ -129,13 +129,13 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
   ])
   expect(await refusal(forget(round))).toMatch(/cannot be forgotten yet\. .* in the in-tray.* Nothing was forgotten\./)
   await settle()
-  const secrets = /walrus|heron|lynx|marmot|ocelot|gannet|Thunderbird|quay\.example\/berths","letters/
+  const secrets = /walrus|heron|lynx|marmot|ocelot|gannet|Gullmail|quay\.example\/berths","letters/
   expect(await everything()).toMatch(secrets)
   const before = await world.board(round)
   const seen = await world.call(routes.boardSeen, { params: { round } })
   const charts = await world.call(routes.boardCharts, { params: { round } })
   expect(before.counts).toMatchObject({ opened: 1, clicked: 1, replied: 2, automatic: 1 })
-  expect(seen.programs).toEqual([{ program: 'Thunderbird', letters: 1 }])
+  expect(seen.programs).toEqual([{ program: 'Gullmail', letters: 1 }])
   const had = await contents()
 
   world.clock.move(day)
@@ -144,7 +144,7 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
   const left = (await everything())
     .split('\n')
     .filter((row) => !row.startsWith('kept_boards ') && !row.startsWith('file_facts '))
-  expect(left.filter((row) => /walrus|heron|lynx|marmot|ocelot|gannet|Thunderbird/.test(row))).toEqual([])
+  expect(left.filter((row) => /walrus|heron|lynx|marmot|ocelot|gannet|Gullmail/.test(row))).toEqual([])
   expect((await everything()).split('\n').filter((row) => /walrus|heron|lynx|marmot|ocelot|gannet/.test(row))).toEqual(
     [],
   )
@@ -181,6 +181,8 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
     },
   ])
   expect(await lineOf(4)).toMatchObject([{ outcome: 'automatic', said: '' }])
+  const { rounds } = await world.call(routes.person, { query: { address: 'person1@village.example' } })
+  expect(rounds.flatMap(({ responses }) => responses)).toMatchObject([{ kind: 'reply', words: '', forgotten: true }])
   for (const pick of ['opened', 'clicked'] as const)
     expect((await world.call(routes.boardLines, { params: { round }, query: { pick } })).lines).toEqual([])
   for (const show of ['open', 'putBy', 'done'] as const)

@@ -48,7 +48,12 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
         outcome: outcomeOf({ state: message.state, sentAt: message.sentAt, responses: came }),
         responses: came
           .filter((r) => isPersons(r) && !machine.has(r))
-          .map((r) => ({ kind: r.kind, at: r.at, words: r.details.words ?? '' })),
+          .map((r) => ({
+            kind: r.kind,
+            at: r.at,
+            words: r.details.words ?? '',
+            forgotten: r.details.forgotten === true,
+          })),
         returned: came.flatMap((r) => (isPersons(r) ? (files.get(r.id) ?? []) : [])),
       }
     })

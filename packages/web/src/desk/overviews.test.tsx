@@ -173,8 +173,9 @@ test('a person has every letter with its words, its files, and what came back; a
     reason: '250 taken',
     returned: [],
     responses: [
-      { kind: 'open', at: day + 1, words: '' },
-      { kind: 'reply', at: day + 2, words: 'Thank you.' },
+      { kind: 'open', at: day + 1, words: '', forgotten: false },
+      { kind: 'reply', at: day + 2, words: 'Thank you.', forgotten: false },
+      { kind: 'automatic', at: day + 3, words: '', forgotten: true },
     ],
   }
   const desk = openDesk()
@@ -208,6 +209,7 @@ test('a person has every letter with its words, its files, and what came back; a
   await screen.getByText('Your permit').first().click()
   await expect.element(screen.getByText('Dear Ada,').first()).toBeVisible()
   await expect.element(screen.getByText(/^Answered /)).toBeVisible()
+  await expect.element(screen.getByText('Its words are forgotten.')).toBeVisible()
   await expect.element(screen.getByText('No such mailbox')).toBeVisible()
   await expect.element(screen.getByText('250 taken')).not.toBeInTheDocument()
   // One went to another address of theirs, which can be forgotten.

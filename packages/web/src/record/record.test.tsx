@@ -36,7 +36,7 @@ const openSheet = async () => {
       <RecordSheet onClose={() => {}} />
     </OpenRound>,
   )
-  return screen.getByRole('dialog', { name: 'Posting record and archive' })
+  return screen.getByRole('dialog', { name: 'After the round' })
 }
 const aRecord = { id: 3, madeAt: Date.UTC(2026, 10, 20, 9), end: 'ab'.repeat(32), letters: 58, entries: 64 }
 
@@ -270,7 +270,7 @@ test('for the next time people are chosen by what came of this one', async () =>
   const whom = sheet.getByRole('combobox', { name: 'To whom' })
   await expect.element(whom).toHaveDisplayValue('everybody whom its rules choose')
   await whom.selectOptions('who did not answer (38)')
-  await expect.element(sheet.getByText(/^The list gets a column/)).toBeVisible()
+  await expect.element(sheet.getByText(/^The list gets columns/)).toBeVisible()
   await sheet.getByRole('checkbox', { name: /^Leave out the 6 whose letter came back/ }).click()
   await sheet.getByRole('button', { name: 'Begin it' }).click()
   await expect

@@ -5,8 +5,8 @@ import { daySpan, moment } from '../shared/moment.ts'
 
 /** RecordSheet.tsx */
 export const recordSheet = {
-  open: 'Record and archive…',
-  title: 'Posting record and archive',
+  open: 'After the round…',
+  title: 'After the round',
   record: 'Posting record',
   what: 'Who was written to, when, with what; what was accepted, who was left out and why: a PDF for the file. Of a finished round it is sealed, so that it can be checked later.',
   unfinished: 'The round is not finished, so a record of it is not sealed:',
@@ -88,7 +88,8 @@ export const nextTime = {
     choice: (choice: string, n: number) => `who chose “${choice}” (${n.toLocaleString('en-GB')})`,
   },
   reached: (n: number) => `Leave out the ${n.toLocaleString('en-GB')} whose letter came back or was refused`,
-  columns: 'The list gets a column of what came of this round; the rules look into it, and stand at People.',
+  columns:
+    'The list gets columns of what came of this round, as far as it has none; the rules look into them, and stand at People.',
   begin: 'Begin a round like this one…',
   name: 'Its name',
   days: 'The letter names these days and years. What shall stand there?',

@@ -157,11 +157,13 @@ function Letter({ letter: r, to }: { letter: PersonPage['rounds'][number]; to: s
         </p>
       )}
       {r.responses
-        .filter((x) => x.words !== '')
+        .filter((x) => x.words !== '' || x.forgotten)
         .map((x) => (
           <div key={`${x.kind} ${x.at}`} className="mt-1.5 border-rule border-l-2 pl-3 text-[14px]">
             <p className="text-[13px] text-ink-2">{say.came(x.kind, moment(x.at))}</p>
-            <p className="whitespace-pre-line break-words">{x.words}</p>
+            <p className={x.forgotten ? 'text-ink-2' : 'whitespace-pre-line break-words'}>
+              {x.forgotten ? say.forgotten : x.words}
+            </p>
           </div>
         ))}
       {r.returned.length > 0 && (

@@ -27,6 +27,7 @@ const kindWords: Record<ResponseKind, string> = {
 
 /** personScreen */
 export const personScreen = {
+  forgotten: 'Its words are forgotten.',
   notShown: 'This person cannot be shown',
   also: 'Writes from these addresses too, by your word:',
   forget: 'Forget it',
