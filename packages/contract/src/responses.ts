@@ -557,6 +557,13 @@ export const responseRoutes = {
     }),
     answer: z.object({ id: z.number() }),
   }),
+  reminderRows: route({
+    method: 'GET',
+    path: '/api/reminders/:reminder/rows',
+    summary: 'The rows of those of a reminder who have not answered, to begin a letter to them',
+    params: z.object({ reminder: id }),
+    answer: z.object({ round: n, rows: z.array(n) }),
+  }),
   endReminder: route({
     method: 'PUT',
     path: '/api/reminders/:reminder/done',

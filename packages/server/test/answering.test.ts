@@ -139,6 +139,30 @@ describe('saved answers', () => {
     ])
     expect((await saved('Bram'))[1]).toMatchObject({ filled: 'Dear Bram,  stays yours.', blank: ['Berth'] })
   })
+  test('columns that are worked out are known to saved answers, and stand beside what is answered', async () => {
+    const { list } = await world.call(routes.round, {
+      params: { round: (await world.call(routes.inTray)).lines[0].roundId },
+    })
+    await world.edit(list!.id, {
+      do: 'addColumn',
+      column: {
+        name: 'Full',
+        kind: 'text',
+        recipe: { do: 'joined', parts: [{ column: 'c1' }, { column: 'c3' }], between: ' at ' },
+      },
+    })
+    const { id } = await world.call(routes.saveAnswer, { body: { name: 'Full', text: 'For {{Full}}.' } })
+    expect((await saved('Ada')).find((one) => one.name === 'Full')).toMatchObject({
+      filled: 'For Ada at B0.',
+      unknown: [],
+    })
+    const { id: entry } = (await world.call(routes.inTray)).lines.find((line) => line.person === 'Ada')!
+    const { row } = await world.call(routes.trayEntry, { params: { response: entry } })
+    expect(row).toContainEqual({ column: 'Full', shown: 'Ada at B0' })
+    await world.call(routes.forgetAnswer, { params: { answer: id } })
+    const { columns } = await world.call(routes.list, { params: { list: list!.id } })
+    await world.edit(list!.id, { do: 'deleteColumn', column: columns.at(-1)!.id })
+  })
   test('one of a name is there once, and is forgotten once', async () => {
     const { id } = await world.call(routes.saveAnswer, { body: { name: 'BERTH', text: 'Another.' } })
     expect((await saved('Ada')).map((one) => [one.name, one.text])).toEqual([

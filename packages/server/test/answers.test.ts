@@ -569,6 +569,11 @@ describe('outcome words and reminders', () => {
     expect(some).toMatchObject({ about: 2, unanswered: 1 })
     expect(some.people.map((p) => p.person)).toEqual(['Ada'])
     expect((await world.call(routes.desk)).waits.reminders.filter((r) => r.roundId === round)).toHaveLength(2)
+    // A letter to them is begun with one click, and is for nobody who answers by the time it leaves.
+    const { rows } = await world.call(routes.reminderRows, { params: { reminder: some.id } })
+    expect(rows).toEqual([1])
+    expect((await world.call(routes.reminderRows, { params: { reminder: all.id } })).rows).toEqual([1, 3, 4, 5])
+    expect(await refusal(world.call(routes.reminderRows, { params: { reminder: 999_999 } }))).toMatch(/reminder/)
     const end = (done: boolean) => world.call(routes.endReminder, { params: { reminder: all.id }, body: { done } })
     await end(true)
     expect((await mine()).map((r) => r.id)).toEqual([some.id])

@@ -36,6 +36,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   undoEdit: 'quick',
   order: 'quick',
   derivedRows: 'quick',
+  rowAsItIs: 'quick',
   tryRecipe: 'quick',
   messages: 'quick',
   proofPeople: 'quick',

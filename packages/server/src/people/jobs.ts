@@ -13,6 +13,7 @@ import {
   newColumnId,
   possibleKeys,
   type Recipe,
+  type Row,
   shown,
 } from '@hand-post/core'
 import { notFound, Refusal } from '../problem.ts'
@@ -47,6 +48,15 @@ const listJobs = {
         .filter((row) => wanted.has(row.id))
         .flatMap((row) => Object.entries(deriver.faults(row)).map(([column, why]) => ({ row: row.id, column, why }))),
     }
+  },
+
+  /** One row with its derived cells, or null where it is not there. */
+  async rowAsItIs(
+    { listId, rowId, today }: { listId: number; rowId: number; today: string },
+    { db }: JobContext,
+  ): Promise<Row | null> {
+    const { rows } = await loadList(db, listId, today)
+    return rows.find(({ id }) => id === rowId) ?? null
   },
 
   /** The values of a column, but for those longer than a rule can show. */

@@ -27,13 +27,13 @@ import type { Frozen } from '../mailboxes/contents.ts'
 import { imapWords, pathForDraft, usingImap } from '../mailboxes/imap.ts'
 import { type MailboxRecord, mailboxById } from '../mailboxes/store.ts'
 import { refusedFor } from '../people/bookStore.ts'
-import { listById, rowById } from '../people/store.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { fileFactsOf } from '../rounds/files.ts'
 import { senderOf } from '../rounds/loadRound.ts'
 import { endedAlready, roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
 import { answersTo, askedBefore, insertAnswer, savedAnswers, type ToAnswer, toAnswer } from './answerStore.ts'
+import { type RowParts, rowAsItIs } from './rowAsItIs.ts'
 
 export interface AnsweringParts {
   db: Database
@@ -62,7 +62,8 @@ async function headOf(db: Database, entry: ToAnswer, { settings }: MailboxRecord
 }
 
 /** What an answer to an entry begins with. */
-export async function beginAnswer(db: Database, responseId: number) {
+export async function beginAnswer(parts: RowParts, responseId: number, now: number) {
+  const { db } = parts
   const entry = await entryToAnswer(db, responseId)
   const mailbox = await mailboxById(db, entry.mailboxId)
   const { from, ...head } = await headOf(db, entry, mailbox)
@@ -71,7 +72,7 @@ export async function beginAnswer(db: Database, responseId: number) {
     from: from.name === '' ? from.address : `${from.name} <${from.address}>`,
     signature: mailbox.settings.signature,
     refused: await whyRefused(db, head.to),
-    saved: await savedFor(db, entry),
+    saved: await savedFor(parts, entry, now),
   }
 }
 
@@ -87,10 +88,9 @@ async function whyRefused(db: Database, to: string): Promise<string | null> {
 }
 
 /** The saved answers as they read for the row that an entry answers. */
-async function savedFor(db: Database, { listId, rowId }: ToAnswer): Promise<SavedAnswer[]> {
-  const columns = listId === null ? [] : (await listById(db, listId)).columns
-  const row = listId === null ? null : await rowById(db, listId, rowId)
-  return (await savedAnswers(db)).map((saved) => {
+async function savedFor(parts: RowParts, { listId, rowId }: ToAnswer, now: number): Promise<SavedAnswer[]> {
+  const { columns, row } = await rowAsItIs(parts, listId, rowId, now)
+  return (await savedAnswers(parts.db)).map((saved) => {
     const { of, unknown } = compileTyped(saved.text, columns)
     const { text, blank } = of(row ?? { id: rowId, position: '', cells: {} })
     return { ...saved, filled: text, blank, unknown: [...new Set(unknown)] }

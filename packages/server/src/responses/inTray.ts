@@ -1,21 +1,20 @@
 import type { TrayEntry } from '@hand-post/contract'
 import { shown } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
 import { mailboxById } from '../mailboxes/store.ts'
-import { listById, rowById } from '../people/store.ts'
 import { notFound } from '../problem.ts'
 import { answersTo } from './answerStore.ts'
 import { filesOfResponses, isToFetch } from './returnedStore.ts'
+import { type RowParts, rowAsItIs } from './rowAsItIs.ts'
 import { trayEntry } from './trayStore.ts'
 
 /** An entry of the in-tray, beside the letter and the row that it answers. Throws a refusal when there is none. */
-export async function wholeEntry(db: Database, id: number, now: number): Promise<TrayEntry> {
+export async function wholeEntry(parts: RowParts, id: number, now: number): Promise<TrayEntry> {
+  const { db } = parts
   const found = await trayEntry(db, id, now)
   if (!found) throw notFound('answer')
   const { line, details, listId, outcomeWords, tracksOpens, letter } = found
   const { settings } = await mailboxById(db, line.mailboxId)
-  const row = listId === null ? null : await rowById(db, listId, line.rowId)
-  const columns = listId === null || row === null ? [] : (await listById(db, listId)).columns
+  const { columns, row } = await rowAsItIs(parts, listId, line.rowId, now)
   return {
     ...line,
     newText: details.words ?? '',

@@ -30,6 +30,25 @@ export async function endReminder(db: Database, id: number, done: boolean, now: 
   return found.roundId
 }
 
+/** The people of a reminder whose letter has left, with whether anything decided came back: as SQL, by its alias. */
+const peopleOf = (
+  reminder: string,
+) => `SELECT m.row_id, min(m.person) AS person, min(m.address) AS address, bool_or(EXISTS (
+             SELECT 1 FROM responses q WHERE q.message_id = m.id AND q.of = 'person' AND q.kind IN ('reply', 'bounce', 'optOut'))) AS answered
+           FROM messages m WHERE m.round_id = ${reminder}.round_id AND m.state = 'sent'
+             AND (${reminder}.row_ids IS NULL OR ${reminder}.row_ids @> to_jsonb(m.row_id)) GROUP BY m.row_id`
+
+/** The rows of those of a reminder who have not answered. Throws a refusal when there is no such reminder. */
+export async function rowsOfReminder(db: Database, id: number): Promise<{ round: number; rows: number[] }> {
+  const [found] = await db.query<{ round: number; rows: number[] }>(
+    `SELECT k.round_id AS round, (SELECT coalesce(jsonb_agg(row_id ORDER BY row_id) FILTER (WHERE NOT answered), '[]') FROM (${peopleOf('k')}) each) AS rows
+     FROM reminders k WHERE k.id = $1`,
+    [id],
+  )
+  if (!found) throw notFound('reminder')
+  return found
+}
+
 /**
  * The reminders that are not done with, the earliest first, with who has not answered: whose letter has left and did not come back, and
  * from whom no answer of their own is there.
@@ -44,10 +63,7 @@ export function openReminders(db: Database, now: number, due: boolean): Promise<
          coalesce(jsonb_agg(jsonb_build_object('rowId', row_id, 'person', person, 'address', address) ORDER BY n) FILTER (WHERE NOT answered AND n <= ${maxNamed}), '[]') AS people
        FROM (
          SELECT each.*, row_number() OVER (PARTITION BY answered ORDER BY lower(person), row_id) AS n FROM (
-           SELECT m.row_id, min(m.person) AS person, min(m.address) AS address, bool_or(EXISTS (
-             SELECT 1 FROM responses q WHERE q.message_id = m.id AND q.of = 'person' AND q.kind IN ('reply', 'bounce', 'optOut'))) AS answered
-           FROM messages m WHERE m.round_id = k.round_id AND m.state = 'sent'
-             AND (k.row_ids IS NULL OR k.row_ids @> to_jsonb(m.row_id)) GROUP BY m.row_id
+           ${peopleOf('k')}
          ) each
        ) numbered
      ) p

@@ -30,7 +30,7 @@ import { wholeEntry } from './inTray.ts'
 import type { ResponseJobs } from './jobs.ts'
 import { aboutSheet, rememberColumns } from './outcomeSheet.ts'
 import { streamOutcomes } from './outcomeStream.ts'
-import { addReminder, endReminder, openReminders } from './reminders.ts'
+import { addReminder, endReminder, openReminders, rowsOfReminder } from './reminders.ts'
 import { returnedFile } from './returnedStore.ts'
 import * as tray from './trayStore.ts'
 
@@ -201,7 +201,7 @@ export function responseRoutes(
     }
   })
   handle(desk, routes.inTrayOpen, async () => ({ open: await tray.trayOpen(db, clock.now()) }))
-  handle(desk, routes.trayEntry, ({ params }) => wholeEntry(db, params.response, clock.now()))
+  handle(desk, routes.trayEntry, ({ params }) => wholeEntry({ db, compute }, params.response, clock.now()))
   handle(desk, routes.markTray, async ({ body }) => {
     const before = await tray.markTray(db, body.marks, clock.now())
     changed(null)
@@ -213,7 +213,7 @@ export function responseRoutes(
     changed(roundId)
     return {}
   })
-  handle(desk, routes.beginAnswer, ({ params }) => beginAnswer(db, params.response))
+  handle(desk, routes.beginAnswer, ({ params }) => beginAnswer({ db, compute }, params.response, clock.now()))
   const answering = { db, clock, compute, files, keys, dispatcher }
   handle(desk, routes.answerFile, ({ params, query, req }) =>
     keepAnswerFile(answering, params.response, query.name, req),
@@ -260,6 +260,7 @@ export function responseRoutes(
     changed(params.round)
     return { id }
   })
+  handle(desk, routes.reminderRows, ({ params }) => rowsOfReminder(db, params.reminder))
   handle(desk, routes.endReminder, async ({ params, body }) => {
     changed(await endReminder(db, params.reminder, body.done, clock.now()))
     return {}

@@ -4,14 +4,15 @@ import { useQuery } from '@tanstack/react-query'
 import { MailPlus, Tag } from 'lucide-react'
 import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
-import { ask, faultWords, queries, stale, tellFault } from '../api.ts'
+import { ask, faultWords, tellFault } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable, useOrder } from '../shared/PersonTable.tsx'
 import { usePages } from '../shared/pages.ts'
 import { Button, Say, Waiting } from '../shared/parts.tsx'
-import { keys, query } from '../shared/queries.ts'
+import { query } from '../shared/queries.ts'
+import { beginChaser } from './beginChaser.ts'
 import { OutcomeWords } from './OutcomeWords.tsx'
 import { OutcomeMark } from './outcomeMarks.tsx'
 import { RemindMe } from './RemindMe.tsx'
@@ -191,11 +192,7 @@ function WithThese({
   const write = async () => {
     setWriting(true)
     try {
-      const body = { rows: await rows(), chaser: chaserFor(which) }
-      const begun = await ask(routes.addChaser, { params: { round: round.id }, body })
-      queries.setQueryData(keys.round(begun.id), begun)
-      await stale(keys.round(round.id))
-      void navigate(`/rounds/${begun.id}/letter`)
+      await beginChaser(round.id, await rows(), chaserFor(which), navigate)
     } catch (error) {
       tellFault(error)
     } finally {

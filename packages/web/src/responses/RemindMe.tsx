@@ -53,6 +53,7 @@ export function RemindMe({
       }
     >
       <p>{say.of(people?.n ?? null)}</p>
+      <p className="text-[13px] text-ink-2">{say.with}</p>
       <DateEntry label={say.when} kind="dateTime" value={typed} onChange={setTyped} />
       {fault !== null && <FaultLine fault={{ id: 'remind-me-fault', words: fault }} />}
       <Button kind="primary" onClick={() => void remind()}>

@@ -1,8 +1,11 @@
-import type { Reminder } from '@hand-post/contract'
-import { BellRing, Check } from 'lucide-react'
-import { Link } from 'react-router'
+import { type Reminder, routes } from '@hand-post/contract'
+import { BellRing, Check, MailPlus } from 'lucide-react'
+import { useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { ask, tellFault } from '../api.ts'
 import { moment } from '../shared/moment.ts'
 import { Button } from '../shared/parts.tsx'
+import { beginChaser } from './beginChaser.ts'
 import { trayActions } from './trayActions.ts'
 import { reminders as say } from './words.ts'
 
@@ -11,6 +14,20 @@ const named = 6
 
 /** What the writer wanted to be reminded of: the people who have not answered, by name. */
 export function Reminders({ reminders }: { reminders: Reminder[] }) {
+  const navigate = useNavigate()
+  const [busy, setBusy] = useState<number | null>(null)
+  /** Begins a chaser to those of a reminder who have not answered: whoever has by the time it leaves gets none. */
+  const write = async (id: number) => {
+    setBusy(id)
+    try {
+      const { round, rows } = await ask(routes.reminderRows, { params: { reminder: id } })
+      await beginChaser(round, rows, { who: ['silent'] }, navigate)
+    } catch (error) {
+      tellFault(error)
+    } finally {
+      setBusy(null)
+    }
+  }
   if (reminders.length === 0) return null
   return (
     <ul aria-label={say.title} className="space-y-1">
@@ -28,6 +45,11 @@ export function Reminders({ reminders }: { reminders: Reminder[] }) {
               </span>
             )}
           </span>
+          {due && unanswered > 0 && (
+            <Button disabled={busy === id} onClick={() => void write(id)}>
+              <MailPlus aria-hidden size={16} /> {say.write(unanswered)}
+            </Button>
+          )}
           <Link className="text-post underline" to={`/rounds/${roundId}/responses`}>
             {say.board}
           </Link>

@@ -333,6 +333,15 @@ test('reminders stand above with those by name who have not answered', async () 
   const line = screen.getByRole('list', { name: 'Reminders' })
   await expect.element(line).toHaveTextContent('Permits: 8 of 12 people have not answered.')
   await expect.element(line).toHaveTextContent('Person 5 and 2 more')
+  // A letter to them is begun from there.
+  desk
+    .on(routes.reminderRows, () => ({ round: 1, rows: [1, 2, 3, 4, 5, 6, 7, 8] }))
+    .on(routes.addChaser, () => {
+      throw new Refused(409, '“Permits” is ended.')
+    })
+  await screen.getByRole('button', { name: 'Write to these 8…' }).click()
+  await expect.element(screen.getByText('“Permits” is ended.')).toBeVisible()
+  expect(desk.bodiesOf(routes.addChaser)).toEqual([{ rows: [1, 2, 3, 4, 5, 6, 7, 8], chaser: { who: ['silent'] } }])
   await screen.getByRole('button', { name: 'Done with it' }).click()
   await expect.poll(() => desk.bodiesOf(routes.endReminder)).toEqual([{ done: true }])
 })

@@ -202,6 +202,7 @@ export const reminders = {
       : `${round}: ${unanswered} of ${times(about, 'person', 'people')} ${verb(unanswered, 'has', 'have')} not answered.`,
   coming: (round: string, at: string) => `${round}: you will be reminded on ${at} of those who have not answered.`,
   people: (names: string[], more: number) => `${names.join(', ')}${more > 0 ? ` and ${more} more` : ''}`,
+  write: (n: number) => `Write to these ${n.toLocaleString('en-GB')}…`,
   done: 'Done with it',
   board: 'Look at the board',
 }
@@ -393,6 +394,7 @@ export const remindMe = {
     n === null
       ? 'Of everybody who has not answered by then, by name, on the desk and in the in-tray:'
       : `Of those of these ${times(n, 'person', 'people')} who have not answered by then, by name, on the desk and in the in-tray:`,
+  with: 'A letter to them can be begun from there with one click.',
   when: 'When',
   remind: 'Remind me then',
   done: (at: string) => `You will be reminded on ${at}.`,
