@@ -3,6 +3,7 @@ import { statusInWords } from '../dispatch/smtpAnswer.ts'
 import { htmlToText } from '../letter/htmlText.ts'
 import { longestLine, mailLimits, oneLine } from '../mailboxes/mail.ts'
 import { sameAddressKey } from '../people/address.ts'
+import { calendarWords } from './calendarReply.ts'
 import { asWords, automaticSubjects } from './habits.ts'
 import { looksReturned, type PlainReturn, readPlainReturn } from './plainReturns.ts'
 import { maxText, withoutQuotes } from './quotes.ts'
@@ -131,7 +132,10 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     return found === undefined ? null : String(found.content)
   }
   const answers = [...messageIds(header(mail, 'in-reply-to')), ...messageIds(header(mail, 'references')).reverse()]
-  const text = (mail.text ?? (mail.html ? htmlToText(mail.html, maxText, 'marked') : '')).slice(0, maxText)
+  const calendar = calendarWords(part('text/calendar') ?? '')
+  const written = (mail.text ?? (mail.html ? htmlToText(mail.html, maxText, 'marked') : '')).slice(0, maxText)
+  // What a calendar says stands above: it may be all that there is of the answer.
+  const text = [calendar, written].filter((some) => some.trim() !== '').join('\n\n')
   const incoming: Incoming = {
     kind: 'reply',
     answers,
@@ -140,7 +144,7 @@ export async function readIncoming(raw: string | Uint8Array): Promise<Incoming> 
     date: mail.date && !Number.isNaN(Date.parse(mail.date)) ? new Date(mail.date).toISOString() : null,
     messageId: mail.messageId ?? null,
     text,
-    newText: withoutQuotes(text),
+    newText: [calendar, withoutQuotes(written)].filter((some) => some !== '').join('\n\n'),
     report: [],
     disposition: null,
     plain: null,

@@ -90,6 +90,20 @@ export const answers = {
   cut: '(What follows was left out.)',
 }
 
+/** calendarReply.ts */
+export const calendarReply = {
+  accepts: 'Accepts',
+  declines: 'Declines',
+  tentative: 'May come to',
+  delegates: 'Sends somebody else to',
+  invites: 'Invites to',
+  tells: 'Tells of',
+  counters: 'Proposes another time for',
+  cancels: 'Cancels',
+  line: (does: string, summary: string, when: string) =>
+    `${does} ${summary === '' ? 'an appointment' : `“${summary}”`}${when === '' ? '' : `, ${when}`}.`,
+}
+
 /** outcomeSheet.ts */
 export const outcomeSheet = {
   notRound: 'not in this round',
