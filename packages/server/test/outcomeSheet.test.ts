@@ -1,10 +1,15 @@
+import { spawnSync } from 'node:child_process'
+import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import type * as Xlsx from '@e965/xlsx'
 import { routes } from '@hand-post/contract'
 import type { OutcomeColumn } from '@hand-post/core'
 import Other from 'exceljs'
 import fc from 'fast-check'
 import { unzipSync, zipSync } from 'fflate'
+import { SaxesParser } from 'saxes'
 import { afterEach, describe, expect, test } from 'vitest'
 import { addColumns } from '../src/people/workbook/addColumns.ts'
 import { closeWorld, letter, minute, moveTo, open, refusal, world } from './lived.ts'
@@ -95,6 +100,111 @@ const answerOf = async (person: number, text: string) => {
     text,
   })
 }
+/**
+ * The cells of a workbook as an office suite reads it (LibreOffice, as a flat OpenDocument sheet: OASIS OpenDocument 1.3): of each what is
+ * in it, and how it looks, by sheet, row and column. The same of its columns' widths.
+ */
+async function asOfficeReads(bytes: Buffer): Promise<Map<string, string>> {
+  const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
+  try {
+    await writeFile(join(folder, 'book.xlsx'), bytes)
+    const said = spawnSync(
+      'soffice',
+      [
+        `-env:UserInstallation=file://${folder}/profile`,
+        '--headless',
+        '--convert-to',
+        'fods',
+        '--outdir',
+        folder,
+        join(folder, 'book.xlsx'),
+      ],
+      { encoding: 'utf8' },
+    )
+    if (said.status !== 0) throw new Error(said.stderr)
+    return cellsOf(await readFile(join(folder, 'book.fods'), 'utf8'))
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+/** As far as a sheet is looked at. */
+const [mostRows, mostColumns] = [40, 12]
+function cellsOf(xml: string): Map<string, string> {
+  const found = new Map<string, string>()
+  /** What each style says, by its name: names are given anew each time. */
+  const styles = new Map<string, string>()
+  const defaults: string[] = []
+  let style = ''
+  let [sheet, row, column, rows, columnsDone] = ['', 0, 0, 1, 0]
+  let cell: { text: string; kept: string; times: number } | null = null
+  const parser = new SaxesParser()
+  parser.on('opentag', ({ name, attributes }) => {
+    const a = attributes as Record<string, string>
+    const times = (what: string) => Number(a[`table:number-${what}-repeated`] ?? 1)
+    if (name === 'style:style') style = a['style:name']
+    if (/^style:(table-cell|text|paragraph|table-column)-properties$/.test(name)) {
+      const says = Object.entries(a).sort().map(String).join(';')
+      styles.set(style, `${styles.get(style) ?? ''}${name}{${says}}`)
+    }
+    if (name === 'table:table') [sheet, row, columnsDone] = [a['table:name'], 0, 0]
+    if (name === 'table:table-column')
+      for (let i = times('columns'); i > 0 && columnsDone < mostColumns; i--, columnsDone++) {
+        defaults[columnsDone] = a['table:default-cell-style-name'] ?? ''
+        const width = styles.get(a['table:style-name']) ?? ''
+        found.set(`${sheet} column ${columnsDone}`, `${width} ${a['table:visibility'] ?? ''}`)
+      }
+    if (name === 'table:table-row') [column, rows] = [0, times('rows')]
+    if (/^table:(covered-)?table-cell$/.test(name)) {
+      const look = styles.get(a['table:style-name'] ?? defaults[column] ?? '') ?? ''
+      const kept = [
+        'table:formula',
+        'office:value',
+        'office:date-value',
+        'office:currency',
+        'table:number-columns-spanned',
+      ].map((one) => a[one] ?? '')
+      cell = { text: '', kept: `${kept.join('|')} ${look}`, times: times('columns') }
+    }
+  })
+  parser.on('text', (text) => {
+    if (cell) cell.text += text.trim()
+  })
+  parser.on('closetag', ({ name }) => {
+    if (/^table:(covered-)?table-cell$/.test(name) && cell) {
+      for (let r = row; r < Math.min(row + rows, mostRows); r++)
+        for (let c = column; c < Math.min(column + cell.times, mostColumns); c++)
+          found.set(`${sheet} ${r} ${c}`, `${cell.text} ${cell.kept}`)
+      column += cell.times
+      cell = null
+    }
+    if (name === 'table:table-row') row += rows
+  })
+  parser.write(xml).close()
+  return found
+}
+const hasOffice = spawnSync('soffice', ['--version']).status === 0
+test.skipIf(!hasOffice)(
+  `an office suite finds every cell as it was${hasOffice ? '' : ' (skipped: LibreOffice is not installed)'}`,
+  async () => {
+    const people = 6
+    const original = await officeWorkbook(people)
+    const { round } = await gone(original, people)
+    world.clock.move(40 * minute)
+    await answerOf(1, '=1+1 & <yes>')
+    const [was, is] = [
+      await asOfficeReads(original),
+      await asOfficeReads((await sheetOf(round, 'original', columns)).bytes),
+    ]
+    const added = [...is].filter(([place, what]) => was.get(place) !== what)
+    // The five columns of its right, from the sixth on, and nothing else.
+    for (const [place] of added) expect(place).toMatch(/^Berths (\d+|column) ([5-9])$/)
+    expect(was.get('Berths 3 4')).toMatch(/^200 ?of:=\[\.C4\]\*2/)
+    expect(was.get('Berths 2 0')).toMatch(/fo:font-weight,bold/)
+    expect(was.get('Berths column 1')).toMatch(/style:column-width/)
+    expect(added.map(([, what]) => what.split(' ')[0])).toEqual(expect.arrayContaining(['Outcome', 'replied']))
+  },
+)
+
 const columns: OutcomeColumn[] = ['outcome', 'sentAt', 'repliedAt', 'words', 'chasedTimes']
 
 test('the workbook comes back as it was, cell by cell, with what came of each at its right', async () => {
