@@ -276,6 +276,27 @@ test('from a workbook to answers on the board, in the browser', async () => {
   )
   expect(command(seal, `${archive}.changed`).status).toBe(1)
   expect(command(seal, record)).toMatchObject({ status: 2, stderr: expect.stringContaining('neither an .mbox file') })
+
+  // What was kept of its people is forgotten for good, when the in-tray is empty; the board has the same numbers as before.
+  const { lines: came } = await world.call(routes.inTray)
+  const { roundId } = came[0]
+  const counts = async () => (await world.board(roundId)).counts
+  const before = await counts()
+  await page.goto(`/rounds/${roundId}/responses`)
+  await page.getByRole('button', { name: 'After the round…' }).click()
+  await see(page.getByText(/of it in the in-tray (is|are) not done yet/)).toBeVisible()
+  await see(page.getByRole('button', { name: 'Forget it now…' })).toBeDisabled()
+  await world.call(routes.markTray, { body: { marks: came.map(({ id }) => ({ response: id, done: true })) } })
+  await page.getByRole('button', { name: 'Forget it now…' }).click()
+  await page.getByRole('button', { name: 'Forget it for good' }).click()
+  await see(page.getByText(/^Forgotten on /)).toBeVisible()
+  await page.getByRole('button', { name: 'Close' }).click()
+  await see(page.getByText(/^What this round kept of people was forgotten on /)).toBeVisible()
+  expect(await counts()).toEqual(before)
+  // And it stands among the rounds to its list.
+  await page.goto(`/people/lists/${(await world.call(routes.round, { params: { round: roundId } })).list!.id}`)
+  await page.getByRole('link', { name: 'Its rounds' }).click()
+  await see(page.getByRole('table', { name: 'The rounds, the latest first' })).toContainText('Half of these within')
   expect(faults).toEqual([])
 })
 

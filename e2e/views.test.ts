@@ -74,6 +74,7 @@ beforeAll(async () => {
     ['/people/book', 'Harbour committee'],
     ['/people/do-not-write', 'asked by letter'],
     [`/people/lists/${good.list!.id}`, 'person3@hamlet.example'],
+    [`/people/lists/${posted.list!.id}/rounds`, 'Half of these within'],
     ['/person?address=person1@village.example', 'Posted'],
     ['/nowhere', 'There is no such page'],
     [`/rounds/${empty.id}/rehearsal`, 'Nothing is rehearsed yet'],
