@@ -188,6 +188,10 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
   for (const show of ['open', 'putBy', 'done'] as const)
     expect((await world.call(routes.inTray, { query: { show } })).lines).toEqual([])
 
+  expect((await world.call(routes.outcomeSheetAbout, { params: { round } })).said).toEqual(
+    expect.arrayContaining([expect.stringMatching(/^What was kept of people is forgotten/)]),
+  )
+
   // It is ended for good: nothing is added to what is left, but whoever opts out is heeded.
   expect((await roundOf(round)).endedAt).toBe(world.clock.now())
   expect(await refusal(world.call(routes.endRound, { params: { round }, body: { ended: false } }))).toMatch(

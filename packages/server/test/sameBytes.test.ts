@@ -46,8 +46,16 @@ const whole: Contents = {
 
 test.each([
   ['in plain text', plain, '543ae84b3c4aa603ea9c5903df217c75398efaca4b96218c06db2f0c9371e8f1'],
-  ['with files, a picture, a thread, a receipt and the way to opt out', whole, 'bcfad761fd0d34de7bbacb1036241a86d35db67aa94d590bf1c14d94a973f0fc'],
-  ['as those get it who have a copy', contentsOfCopies(whole), 'b79934c59545de861c02a0a428452b76da3b73d51d7422f6a7eddb5e50723416'],
+  [
+    'with files, a picture, a thread, a receipt and the way to opt out',
+    whole,
+    'bcfad761fd0d34de7bbacb1036241a86d35db67aa94d590bf1c14d94a973f0fc',
+  ],
+  [
+    'as those get it who have a copy',
+    contentsOfCopies(whole),
+    'b79934c59545de861c02a0a428452b76da3b73d51d7422f6a7eddb5e50723416',
+  ],
 ])('a letter %s has the bytes that it always had', async (_, contents, hash) => {
   const raw = await composeRaw(
     { key: 'k'.repeat(22), messageId: '<k@brindlequay.example>', contents },

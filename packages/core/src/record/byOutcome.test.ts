@@ -55,7 +55,7 @@ test('those are chosen whom the rules choose and who are meant by what came of t
         const meant = {
           everybody: true,
           answered: came?.answered === true,
-          notAnswered: came !== null && !came.answered,
+          notAnswered: came !== null && !came.answered && came.outcome !== 'withdrawn' && came.outcome !== 'waiting',
           word: came?.word === choice.word,
           choice: came?.choice === choice.word,
         }[choice.who]

@@ -1,6 +1,6 @@
 import type { CameOfField } from '../people/recipes.ts'
 import type { Rule, Selection } from '../people/rules.ts'
-import { outcomeWords } from '../responses/outcome.ts'
+import { type Outcome, outcomeWords } from '../responses/outcome.ts'
 
 /** Whom a round like another can be for, by what came of that one: everybody whom its rules choose, or of these some. */
 export const nextTimeWho = ['everybody', 'answered', 'notAnswered', 'word', 'choice'] as const
@@ -15,24 +15,27 @@ export interface ByOutcome {
   reached: boolean
 }
 
+const noneOf = (...some: Outcome[]) => ({
+  comparison: 'isNoneOf' as const,
+  value: some.map((one) => outcomeWords[one]).join('; '),
+})
+
 /** Of each choice: the columns of what came of the round that it looks into, and the rules about them. */
 const table: Readonly<
   Record<NextTimeWho, readonly { what: CameOfField; rule: (word: string) => Omit<Rule, 'column'> }[]>
 > = {
   everybody: [],
   answered: [{ what: 'repliedAt', rule: () => ({ comparison: 'isFilled', value: '' }) }],
-  // Whoever had no letter has not been asked.
+  // Whoever has had no letter has not been asked.
   notAnswered: [
     { what: 'outcome', rule: () => ({ comparison: 'isFilled', value: '' }) },
+    { what: 'outcome', rule: () => noneOf('withdrawn', 'waiting') },
     { what: 'repliedAt', rule: () => ({ comparison: 'isBlank', value: '' }) },
   ],
   word: [{ what: 'word', rule: (value) => ({ comparison: 'is', value }) }],
   choice: [{ what: 'choice', rule: (value) => ({ comparison: 'is', value }) }],
 }
-const reachedOnly = {
-  what: 'outcome' as const,
-  rule: () => ({ comparison: 'isNoneOf' as const, value: `${outcomeWords.bounced}; ${outcomeWords.refused}` }),
-}
+const reachedOnly = { what: 'outcome' as const, rule: () => noneOf('bounced', 'refused') }
 const partsOf = ({ who, reached }: ByOutcome) => [...table[who], ...(reached ? [reachedOnly] : [])]
 
 /**

@@ -46,11 +46,11 @@ export async function nextTime(
 
 async function peopleOffered(db: Database, roundId: number): Promise<PeopleOffered> {
   const { counts, words, choices } = await boardOf(db, roundId)
-  const { replied, unanswered, bounced, refused } = counts
+  const { messages, replied, bounced, refused, withdrawn, waiting } = counts
   const some = <One extends { people: number }>(all: One[]) => all.filter(({ people }) => people > 0)
   return {
     answered: replied,
-    notAnswered: unanswered + bounced + refused,
+    notAnswered: messages - withdrawn - waiting - replied,
     notReached: bounced + refused,
     words: some(words),
     choices: some(choices),

@@ -38,6 +38,7 @@ import { chasersOf } from '../rounds/chasers.ts'
 import { loadPeople } from '../rounds/loadRound.ts'
 import { paperLinesOf } from '../rounds/paperLetters.ts'
 import { type RoundRecord, roundById } from '../rounds/store.ts'
+import { keptBoard } from './boardStore.ts'
 import { asHeard, linksOfMessages, responsesOfMessages } from './store.ts'
 
 /** The formats in which outcomes are handed back. */
@@ -169,22 +170,32 @@ export async function aboutSheet(db: Database, files: FileStore, roundId: number
   const { listId } = round
   const source = listId === null ? null : await sourceOf(db, listId)
   const columns = await columnsOf(db, round)
-  if (source === null) return { original: null, said: [], columns }
+  const forgotten =
+    (await keptBoard(db, roundId)) === null
+      ? []
+      : [
+          'What was kept of people is forgotten: who opened and what they answered is blank, and so is what came of files.',
+        ]
+  if (source === null) return { original: null, said: forgotten, columns }
   if (!isXlsx(source))
     return {
       original: null,
-      said: [`“${source.name}” is not of the format .xlsx, so its formats are not kept: a new workbook is made.`],
+      said: [
+        ...forgotten,
+        `“${source.name}” is not of the format .xlsx, so its formats are not kept: a new workbook is made.`,
+      ],
       columns,
     }
   if (!(await files.has(source.hash)))
     return {
       original: null,
       said: [
+        ...forgotten,
         `“${source.name}” is not on the disk any more, so a new workbook is made. Bring it back from a backup to have its formats.`,
       ],
       columns,
     }
-  return { original: source.name, said: saidOf(source), columns }
+  return { original: source.name, said: [...forgotten, ...saidOf(source)], columns }
 }
 
 /** A round's outcomes as a sheet, in one of its formats. */

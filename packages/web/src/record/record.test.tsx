@@ -249,7 +249,8 @@ test('for the next time the days of the letter are asked for, each with an offer
   await expect.element(sheet.getByRole('combobox', { name: 'To whom' })).not.toBeInTheDocument()
 })
 
-test('for the next time people are chosen by what came of this one', async () => {
+/** What can be chosen for the next time, where so many were not reached. */
+const offering = (notReached: number) =>
   desk
     .on(routes.nextTime, () => ({
       title: 'Permits 2028',
@@ -258,13 +259,16 @@ test('for the next time people are chosen by what came of this one', async () =>
       people: {
         answered: 20,
         notAnswered: 38,
-        notReached: 6,
+        notReached,
         words: [{ word: 'insured', people: 15 }],
         choices: [{ choice: 'I shall come', people: 7 }],
       },
     }))
     .on(routes.beginNextTime, () => ({ round: 9 }))
     .on(routes.rounds, () => [])
+
+test('for the next time people are chosen by what came of this one', async () => {
+  offering(6)
   const sheet = await openSheet()
   await sheet.getByRole('button', { name: 'Begin a round like this one…' }).click()
   const whom = sheet.getByRole('combobox', { name: 'To whom' })
@@ -282,21 +286,7 @@ test.each([
   ['who chose “I shall come” (7)', { who: 'choice', word: 'I shall come', reached: false }],
   ['your word for them was “insured” (15)', { who: 'word', word: 'insured', reached: false }],
 ])('of those for the next time: %s', async (option, people) => {
-  desk
-    .on(routes.nextTime, () => ({
-      title: 'Permits 2028',
-      list: 'People',
-      days: [],
-      people: {
-        answered: 20,
-        notAnswered: 38,
-        notReached: 0,
-        words: [{ word: 'insured', people: 15 }],
-        choices: [{ choice: 'I shall come', people: 7 }],
-      },
-    }))
-    .on(routes.beginNextTime, () => ({ round: 9 }))
-    .on(routes.rounds, () => [])
+  offering(0)
   const sheet = await openSheet()
   await sheet.getByRole('button', { name: 'Begin a round like this one…' }).click()
   await sheet.getByRole('combobox', { name: 'To whom' }).selectOptions(option)
