@@ -101,7 +101,7 @@ const answerOf = async (person: number, text: string) => {
   })
 }
 /**
- * The cells of a workbook as an office suite reads it (LibreOffice, as a flat OpenDocument sheet: OASIS OpenDocument 1.3): of each what is
+ * The cells of a workbook as an office suite reads it (by its command `soffice`, as a flat OpenDocument sheet: OASIS OpenDocument 1.3): of each what is
  * in it, and how it looks, by sheet, row and column. The same of its columns' widths.
  */
 async function asOfficeReads(bytes: Buffer): Promise<Map<string, string>> {
@@ -184,7 +184,7 @@ function cellsOf(xml: string): Map<string, string> {
 }
 const hasOffice = spawnSync('soffice', ['--version']).status === 0
 test.skipIf(!hasOffice)(
-  `an office suite finds every cell as it was${hasOffice ? '' : ' (skipped: LibreOffice is not installed)'}`,
+  `an office suite finds every cell as it was${hasOffice ? '' : ' (skipped: there is no command soffice)'}`,
   async () => {
     const people = 6
     const original = await officeWorkbook(people)
