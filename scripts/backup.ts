@@ -10,6 +10,7 @@ import { backupName, makeBackup } from '../packages/server/src/backup/backup.ts'
 import { backupJobs } from '../packages/server/src/backup/jobs.ts'
 import { noteBackup } from '../packages/server/src/backup/store.ts'
 import { openDatabase, takeFolder } from '../packages/server/src/db/open.ts'
+import { serverWords } from '../packages/server/src/db/serverWords.ts'
 import { FileStore } from '../packages/server/src/files/fileStore.ts'
 import { readSettings } from '../packages/server/src/settings.ts'
 
@@ -21,6 +22,7 @@ const target = resolve(process.argv[2] ?? backupName(now))
 
 /** Makes the copy from a folder that nobody uses. */
 async function fromFolder(path: string): Promise<string[]> {
+  if (settings.DATABASE_URL !== undefined) throw new Error(serverWords(settings.DATABASE_URL).noCopy)
   const db = await openDatabase(join(folder, 'database'))
   const scratch = join(folder, 'readings')
   mkdirSync(scratch, { recursive: true })

@@ -71,7 +71,7 @@ const buildModules = (entryPoints, outbase, outdir) =>
 
 /** Builds what the server runs, and gives the folder in which it lies. */
 export async function buildServer() {
-  const names = ['main', 'db/holder', 'app/thread', 'app/jobs', 'app/mailThread']
+  const names = ['main', 'db/holder', 'db/serverHolder', 'app/thread', 'app/jobs', 'app/mailThread']
   await buildModules(
     names.map((name) => join(src, `${name}.ts`)),
     src,

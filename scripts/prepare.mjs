@@ -97,13 +97,18 @@ export function installChromium() {
  * Installs Postfix and Dovecot, as hosts to test with; without them those tests are skipped, and say so. Only root can start them: on
  * the machine of somebody who works there as themselves, no mail host is put.
  */
-export function installMailHosts() {
+export function installHosts() {
   if (process.getuid?.() !== 0) return
-  if (existsSync('/usr/sbin/postfix') && existsSync('/usr/sbin/dovecot')) return
-  console.log('Installing Postfix and Dovecot to test with…')
-  try {
-    installDebian('dovecot-imapd', 'postfix')
-  } catch {
-    console.log('They could not be installed: the tests with them are skipped.')
+  const missing = [
+    ['Postfix and Dovecot', ['/usr/sbin/postfix', '/usr/sbin/dovecot'], ['dovecot-imapd', 'postfix']],
+    ['PostgreSQL', ['/usr/lib/postgresql'], ['postgresql']],
+  ].filter(([, files]) => !files.every((file) => existsSync(file)))
+  for (const [name, , packages] of missing) {
+    console.log(`Installing ${name} to test with…`)
+    try {
+      installDebian(...packages)
+    } catch {
+      console.log('It could not be installed: the tests with it are skipped.')
+    }
   }
 }

@@ -2,7 +2,7 @@
 import { spawn, spawnSync } from 'node:child_process'
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join, relative } from 'node:path'
-import { buildWeb, installChromium, installMailHosts, installPackages, root } from './prepare.mjs'
+import { buildWeb, installChromium, installHosts, installPackages, root } from './prepare.mjs'
 
 /** What is done, with how long (s) it took. */
 const parts = []
@@ -17,7 +17,7 @@ function part(name, work) {
 part('Install', () => {
   installPackages()
   installChromium()
-  installMailHosts()
+  installHosts()
   buildWeb()
 })
 

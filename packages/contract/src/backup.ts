@@ -11,6 +11,8 @@ export const backupRoutes = {
     path: '/api/backups',
     summary: 'When a copy of everything was made last, and whether this is one that was put back',
     answer: z.object({
+      /** Why none can be made from here, in words; null where one can. */
+      cannot: z.string().nullable(),
       last: z.object({ madeAt: z.number(), size: z.number(), withKey: z.boolean() }).nullable(),
       /** Of when the copy was that was put back here, when that was, and how many letters and copies waited in it. */
       restored: z

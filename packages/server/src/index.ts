@@ -10,7 +10,7 @@ import { threads } from './app/threads.ts'
 import { afterRestore } from './backup/restored.ts'
 import { type Clock, systemClock } from './clock.ts'
 import type { Database } from './db/database.ts'
-import { type OpenDatabase, openDatabase, takeFolder } from './db/open.ts'
+import { type OpenDatabase, openDatabase, openOnServer, takeFolder } from './db/open.ts'
 import { Chasers } from './dispatch/chasers.ts'
 import { Dispatcher } from './dispatch/dispatcher.ts'
 import { Notices } from './dispatch/notices.ts'
@@ -91,7 +91,10 @@ export async function startHandPost({
   const servers: Server[] = []
   let db: OpenDatabase | null = null
   try {
-    db = await openDatabase(join(folder, 'database'))
+    db =
+      settings.DATABASE_URL === undefined
+        ? await openDatabase(join(folder, 'database'))
+        : await openOnServer(settings.DATABASE_URL)
     // Before anything else: what waited in a copy that was put back is not sent without the writer's word.
     const restored = await afterRestore(db, folder, clock.now())
     const known = await mailboxRecords(db)

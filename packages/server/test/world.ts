@@ -12,6 +12,7 @@ import { type BoxName, type PracticeMailbox, type PracticeOptions, startPractice
 import { threads } from '../src/app/threads.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
 import type { Lanes } from '../src/threads/compute.ts'
+import { serverDatabase } from './postgres.ts'
 import { giveDatabase, holdCompiled } from './template.ts'
 import { wholeBoard } from './wholeBoard.ts'
 
@@ -43,6 +44,7 @@ export class World {
     readonly practice: PracticeMailbox,
     public handPost: HandPost,
     readonly lanes: Lanes,
+    readonly databaseUrl: string | undefined,
   ) {}
   /** Where the public address is served. */
   publicAt = ''
@@ -50,11 +52,14 @@ export class World {
   /** `webFolder`: the built interface, for tests that use it. */
   static async open(
     {
+      databaseUrl: given,
       log = pino({ level: process.env.TEST_LOG ?? 'silent' }),
       publicUrl,
       allThreads = false,
       ...practice
     }: Partial<PracticeOptions> & {
+      /** A database on a PostgreSQL server, in the place of the embedded one. */
+      databaseUrl?: string
       log?: Logger
       /** The public address as letters name it, where it is another than the local one; it is served at {@link World.publicAt} all the same. */
       publicUrl?: string
@@ -64,7 +69,9 @@ export class World {
     webFolder: string | null = null,
   ): Promise<World> {
     const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
-    giveDatabase(join(folder, 'data'))
+    const server = process.env.TEST_ON_SERVER
+    const databaseUrl = given ?? (server === undefined ? undefined : await serverDatabase(server))
+    if (databaseUrl === undefined) giveDatabase(join(folder, 'data'))
     await holdCompiled()
     const clock = new SetClock()
     const mailbox = await startPractice({
@@ -82,7 +89,7 @@ export class World {
     const handPost = await startHandPost({
       lanes,
       settings: {
-        ...settingsFor(folder, mailbox),
+        ...settingsFor(folder, mailbox, databaseUrl),
         HAND_POST_PUBLIC_PORT: port,
         ...(publicUrl === undefined ? {} : { HAND_POST_PUBLIC_URL: publicUrl }),
       },
@@ -90,7 +97,7 @@ export class World {
       webFolder,
       log,
     })
-    const world = new World(folder, clock, mailbox, handPost, lanes)
+    const world = new World(folder, clock, mailbox, handPost, lanes, databaseUrl)
     world.publicAt = port === 0 ? handPost.publicUrl : `http://127.0.0.1:${port}`
     await handPost.parts.inbox.readAll()
     return world
@@ -101,7 +108,7 @@ export class World {
     await this.handPost.close()
     this.handPost = await startHandPost({
       lanes: this.lanes,
-      settings: settingsFor(this.folder, this.practice),
+      settings: settingsFor(this.folder, this.practice, this.databaseUrl),
       clock: this.clock,
       webFolder,
       log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
@@ -118,7 +125,7 @@ export class World {
     rmSync(join(this.folder, 'data', 'in-use.json'), { force: true })
     this.handPost = await startHandPost({
       lanes: this.lanes,
-      settings: settingsFor(this.folder, this.practice),
+      settings: settingsFor(this.folder, this.practice, this.databaseUrl),
       clock: this.clock,
       log: pino({ level: process.env.TEST_LOG ?? 'silent' }),
     })
@@ -217,8 +224,9 @@ async function freePort(): Promise<number> {
   return port
 }
 
-export function settingsFor(folder: string, practice: PracticeMailbox) {
+export function settingsFor(folder: string, practice: PracticeMailbox, databaseUrl?: string) {
   return readSettings({
+    DATABASE_URL: databaseUrl,
     HAND_POST_DATA: join(folder, 'data'),
     HAND_POST_PORT: '0',
     HAND_POST_PUBLIC_PORT: '0',

@@ -30,8 +30,9 @@ export function backupRoutes(
   { db, clock, compute, fetches, dataFolder, readingsFolder, publish }: BackupParts,
 ): void {
   const backups = new MadeFiles(readingsFolder, 'backup')
-  handle(desk, routes.backups, () => lastBackups(db))
+  handle(desk, routes.backups, async () => ({ ...(await lastBackups(db)), cannot: db.noCopy }))
   handle(desk, routes.makeBackup, async ({ body, gone }) => {
+    if (db.noCopy !== null) throw new Refusal(409, db.noCopy, 'Not from here')
     // What was fetched in the last second is in it too.
     await fetches.flush()
     const now = clock.now()

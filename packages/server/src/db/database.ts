@@ -13,8 +13,10 @@ export interface Database {
   transaction<T>(work: (tx: Database) => Promise<T>): Promise<T>
 }
 
-/** A database that can be copied as it lies on the disk. */
+/** A database that can be copied as it lies on the disk, where it lies on this one. */
 export interface CopiedDatabase extends Database {
+  /** Why it cannot be copied from here, in words; null where it can. */
+  noCopy: string | null
   /** Copies it, as it is between two transactions, into a folder that is not there yet. All others wait meanwhile. */
   copyTo(folder: string): Promise<void>
 }
@@ -65,7 +67,7 @@ export function json(value: unknown): string {
 const fitValues = (values: unknown[]) => values.map((value) => (typeof value === 'string' ? fitText(value) : value))
 
 /** A database on the other side of a port: the thread that holds PGlite, or a further port to it. */
-export function databaseOver(port: MessagePort | Worker): CopiedDatabase {
+export function databaseOver(port: MessagePort | Worker, noCopy: string | null = null): CopiedDatabase {
   let last = 0
   let ended: DatabaseFault | null = null
   const open = new Map<number, { resolve: (answer: DatabaseAnswer) => void; reject: (fault: Error) => void }>()
@@ -118,6 +120,7 @@ export function databaseOver(port: MessagePort | Worker): CopiedDatabase {
   })
   return {
     ...within(null),
+    noCopy,
     async copyTo(folder) {
       await ask({ do: 'copy', to: folder })
     },

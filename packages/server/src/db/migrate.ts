@@ -1,7 +1,13 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { PGlite } from '@electric-sql/pglite'
+
+/** What bringing a database up to date needs of it. PGlite is one of these. */
+export interface Migrated {
+  exec(sql: string): Promise<unknown>
+  query<T>(sql: string, values?: unknown[]): Promise<{ rows: T[] }>
+  transaction(work: (tx: Pick<Migrated, 'exec' | 'query'>) => Promise<void>): Promise<unknown>
+}
 
 /** A migration as it stands on the disk: its digest is of its text, whatever line ends a checkout gave it. */
 interface Migration {
@@ -24,7 +30,7 @@ function migrationsIn(folder: string): Migration[] {
  * Brings a database up to date: each migration that it has not had, in order, each wholly or not at all.
  * @returns why it was left as it is, in words; null when it is up to date now.
  */
-export async function migrate(pg: PGlite, folder: string): Promise<string | null> {
+export async function migrate(pg: Migrated, folder: string): Promise<string | null> {
   const steps = migrationsIn(folder)
   await pg.exec(
     'CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY); ALTER TABLE migrations ADD COLUMN IF NOT EXISTS checksum text',

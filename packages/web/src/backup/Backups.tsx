@@ -42,13 +42,19 @@ export default function Backups() {
             </Say>
           )}
           <Paper title={say.make}>
-            <MakeOne
-              last={
-                known.data.last
-                  ? say.last(known.data.last.madeAt, sizeWords(known.data.last.size), known.data.last.withKey)
-                  : say.never
-              }
-            />
+            {known.data.cannot !== null ? (
+              <div className="p-4">
+                <Say tone="note">{known.data.cannot}</Say>
+              </div>
+            ) : (
+              <MakeOne
+                last={
+                  known.data.last
+                    ? say.last(known.data.last.madeAt, sizeWords(known.data.last.size), known.data.last.withKey)
+                    : say.never
+                }
+              />
+            )}
           </Paper>
           <Paper title={say.back}>
             <div className="space-y-2 px-4 py-3">

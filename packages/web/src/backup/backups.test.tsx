@@ -7,7 +7,7 @@ import Backups from './Backups.tsx'
 let desk: FakeDesk
 let about: z.input<typeof routes.backups.answer>
 beforeEach(() => {
-  about = { last: null, restored: null }
+  about = { cannot: null, last: null, restored: null }
   desk = openDesk()
   desk.on(routes.backups, () => about)
 })
@@ -56,10 +56,18 @@ test('without the key no passphrase is asked for; what could not be copied is na
 test('what was put back is said, with what waited in it', async () => {
   const at = Date.UTC(2026, 10, 20, 9)
   about = {
+    cannot: null,
     last: { madeAt: at, size: 2_500_000, withKey: false },
     restored: { madeAt: at, restoredAt: at + 3_600_000, letters: 12, copies: 1 },
   }
   const { screen } = await draw(<Backups />)
   await expect.element(screen.getByText(/12 letters and 1 copy waited then\./)).toBeVisible()
   await expect.element(screen.getByText(/2.5 MB, the key kept apart/)).toBeVisible()
+})
+
+test('of a database on a server no copy is made from here, and it says what is done instead', async () => {
+  about = { ...about, cannot: 'The PostgreSQL server is copied by its own tools (pg_dump), and not from here.' }
+  const { screen } = await draw(<Backups />)
+  await expect.element(screen.getByText(/by its own tools \(pg_dump\)/)).toBeVisible()
+  await expect.element(screen.getByRole('button', { name: 'Make a copy' })).not.toBeInTheDocument()
 })

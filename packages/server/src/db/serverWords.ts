@@ -1,0 +1,30 @@
+/** What is said of a PostgreSQL server. Of the address only host, port and database are told, and never the password. */
+export function serverWords(url: string) {
+  const { hostname, port, pathname } = new URL(url)
+  const where = `The PostgreSQL server at ${hostname || 'this machine'}${port ? `:${port}` : ''} (database “${decodeURIComponent(pathname.slice(1))}”)`
+  const why: Record<string, string> = {
+    ECONNREFUSED: 'nothing answers there. Is it running?',
+    ENOTFOUND: 'there is no machine of that name',
+    ETIMEDOUT: 'it does not answer',
+    '28P01': 'it does not take this user name and password',
+    '28000': 'it does not let this user in',
+    '3D000': 'it has no database of that name. Make it first',
+    '53300': 'it has no connection left',
+    '57P03': 'it is starting or ending',
+  }
+  return {
+    cannot: (error: unknown) => {
+      const { code, message } = error as { code?: string; message?: string }
+      return `${where} cannot be used: ${why[code ?? ''] ?? message}. Look at DATABASE_URL. Nothing was changed.`
+    },
+    tooOld: (version: number, oldest: number) =>
+      `${where} is PostgreSQL ${version}, and Hand Post needs ${oldest} or later. Nothing was changed.`,
+    encoding: (encoding: string) =>
+      `${where} keeps text as ${encoding}, which has no room for all names. Make the database with the encoding UTF8. Nothing was changed.`,
+    readOnly: `${where} can only be read. Give the address of the server that takes writes. Nothing was changed.`,
+    inUse: `${where} is in use by another Hand Post. Use that one, or stop it first. Nothing was changed.`,
+    rolledBack: 'Something in this transaction failed, so nothing of it was written.',
+    closed: 'The database was closed.',
+    noCopy: `${where} is copied by its own tools (pg_dump), and not from here. Copy the data folder behind it: files, and the key apart.`,
+  }
+}
