@@ -14,6 +14,8 @@ if (!existsSync(join(data, 'demo-made'))) {
 }
 const env = {
   ...process.env,
+  // It works on the demo, which lies in its folder.
+  DATABASE_URL: '',
   HAND_POST_DATA: data,
   HAND_POST_PORT: '4710',
   HAND_POST_LOG: process.env.HAND_POST_LOG ?? 'debug',

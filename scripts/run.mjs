@@ -18,6 +18,8 @@ const data = resolve(root, process.env.HAND_POST_DATA || (demo ? 'data/demo' : '
 const env = {
   ...sparingMemory,
   ...process.env,
+  // The demo is made in its folder, whichever database somebody works with otherwise.
+  ...(demo ? { DATABASE_URL: '' } : {}),
   HAND_POST_BUILT: built,
   HAND_POST_DATA: data,
   HAND_POST_PORT: process.env.HAND_POST_PORT || '4710',

@@ -17,6 +17,8 @@ export interface Program {
 /** The environment of a program on free ports in a folder, with its practice mailbox. */
 export const programEnv = (folder: string, practice: PracticeMailbox): Record<string, string> => ({
   ...sparingMemory,
+  // Not the one that somebody works with.
+  DATABASE_URL: '',
   HAND_POST_DATA: join(folder, 'data'),
   HAND_POST_PORT: '0',
   HAND_POST_PUBLIC_PORT: '0',

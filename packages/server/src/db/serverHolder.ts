@@ -81,9 +81,18 @@ async function call(): Promise<pg.Client> {
 /** One after another: what was asked for last waits for all before it. */
 let turn: Promise<unknown> = Promise.resolve()
 function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  const done = turn.then(work)
+  const done = turn.then(work).catch((error) => {
+    // What the server itself has to say leaves the line as it is; all else may have ended it, and the next calls anew.
+    if (!(error instanceof pg.DatabaseError)) leaveLine()
+    throw error
+  })
   turn = done.catch(() => {})
   return done
+}
+function leaveLine(): void {
+  const left = client
+  client = null
+  void left?.end().catch(() => {})
 }
 const line = async (): Promise<pg.Client> => {
   if (closing) throw new Error(words.closed)
@@ -110,11 +119,14 @@ function begin(): Promise<HeldTransaction> {
               })
               .finally(ended),
           rollback: () =>
-            on.query('ROLLBACK').then(
-              () => ended(),
-              // The line is gone, and with it what was not committed.
-              () => ended(),
-            ),
+            on
+              .query('ROLLBACK')
+              .then(
+                () => {},
+                // With the line goes what was not committed.
+                leaveLine,
+              )
+              .finally(ended),
         })
       })
     }).catch(reject)
