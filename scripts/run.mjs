@@ -89,7 +89,7 @@ console.log(`
   Hand Post is ready at ${desk}   (${((Date.now() - began) / 1000).toFixed(1)} s)
 
   Letters by the practice mailbox reach made-up people only.${demo ? `\n  Tables and files to try it with lie in ${join(data, 'files-to-try')}` : ''}
-  Everything is kept in ${data}, its log in hand-post.log. Ctrl C ends it; letters that wait go on at the next start.
+  ${env.DATABASE_URL ? 'Files and the key are kept in' : 'Everything is kept in'} ${data}, its log in hand-post.log. Ctrl C ends it; letters that wait go on at the next start.
 `)
 
 function makeDemoOnce() {

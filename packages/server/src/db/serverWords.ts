@@ -3,12 +3,12 @@ export function serverWords(url: string) {
   const { hostname, port, pathname } = new URL(url)
   const where = `The PostgreSQL server at ${hostname || 'this machine'}${port ? `:${port}` : ''} (database “${decodeURIComponent(pathname.slice(1))}”)`
   const why: Record<string, string> = {
-    ECONNREFUSED: 'nothing answers there. Is it running?',
+    ECONNREFUSED: 'nothing answers there, so it may not be running',
     ENOTFOUND: 'there is no machine of that name',
     ETIMEDOUT: 'it does not answer',
     '28P01': 'it does not take this user name and password',
     '28000': 'it does not let this user in',
-    '3D000': 'it has no database of that name. Make it first',
+    '3D000': 'it has no database of that name, which has to be made first',
     '53300': 'it has no connection left',
     '57P03': 'it is starting or ending',
   }

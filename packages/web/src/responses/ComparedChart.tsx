@@ -6,6 +6,8 @@ import { Drawing } from './Drawing.tsx'
 import { comparedChart as say } from './words.ts'
 
 const height = 170
+/** Pixels that the name of a day wants. */
+const labelWidth = 50
 const { top, bottom, left, right } = chartEdges
 /** The latest round in the accent, the earlier ones told apart by their dashes. */
 const styles = [
@@ -31,6 +33,8 @@ export function ComparedChart({ compared, width, name }: { compared: ComparedRou
     ([, py]) => py,
   ).curve(curveMonotoneX)
   const called = shortTitles(drawn)
+  // As many of the days are named as there is room for, the last in any case.
+  const everySo = Math.ceil(labelWidth / (x(1) - x(0)))
   const labels = apart(
     drawn
       .map((round) => ({ ...round, last: round.after.at(-1)! }))
@@ -53,11 +57,13 @@ export function ComparedChart({ compared, width, name }: { compared: ComparedRou
       ])}
     >
       <Upwards y={y} width={width} words={say.percent} />
-      {days.map((day) => (
-        <text key={day} x={at(day)} y={height - 6} textAnchor="middle" className="fill-ink-2">
-          {say.days(day)}
-        </text>
-      ))}
+      {days.map((day, i) =>
+        (days.length - 1 - i) % everySo === 0 ? (
+          <text key={day} x={at(day)} y={height - 6} textAnchor="middle" className="fill-ink-2">
+            {say.days(day)}
+          </text>
+        ) : null,
+      )}
       {drawn.map((round) => (
         <g key={round.roundId}>
           <path
