@@ -138,6 +138,17 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
   expect(seen.programs).toEqual([{ program: 'Gullmail', letters: 1 }])
   const had = await contents()
 
+  // Of whoever opened a letter that its host reported as delivered, that is what is left.
+  const { db } = world.handPost.parts
+  const [{ id: opened }] = await db.query<{ id: number }>(
+    'SELECT id FROM messages WHERE round_id = $1 AND row_id = 1',
+    [round],
+  )
+  await db.query(`INSERT INTO responses (message_id, kind, at) VALUES ($1, 'delivered', $2)`, [
+    opened,
+    world.clock.now(),
+  ])
+
   world.clock.move(day)
   expect(await forget(round)).toMatchObject({ opened: 0, answers: 0, files: 0, forgottenAt: world.clock.now() })
   // Links of what was sent, and where one program's name stands among counts, are no words of anybody.
@@ -170,7 +181,10 @@ test('of what a round keeps of people nothing is left anywhere but what is said 
         came: responses.map(({ kind, words, from, forgotten }) => ({ kind, words, from, forgotten })),
       }),
     )
-  expect(await lineOf(1)).toEqual([{ outcome: 'sent', word: null, said: '', returned: [], came: [] }])
+  expect(await lineOf(1)).toMatchObject([
+    { outcome: 'delivered', word: null, said: '', returned: [], came: [{ kind: 'delivered' }] },
+  ])
+  expect(await lineOf(6)).toEqual([{ outcome: 'sent', word: null, said: '', returned: [], came: [] }])
   expect(await lineOf(2)).toEqual([
     {
       outcome: 'replied',

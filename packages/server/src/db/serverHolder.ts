@@ -14,7 +14,7 @@ const words = serverWords(url)
 /** The oldest PostgreSQL that is tested. */
 const oldest = 15
 /** The number by which Hand Post holds its database on the server (PostgreSQL's documentation, 9.27.10, advisory locks). */
-const ours = 471_047_10
+const ours = 47_104_710
 /** How long (ms) the server may take to answer when it is called, and how long it is called again after it went away. */
 const patience = 10_000
 

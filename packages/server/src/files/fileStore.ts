@@ -81,13 +81,16 @@ export class FileStore {
    */
   async remove(hash: string): Promise<boolean> {
     const aside = join(this.folder, `incoming-${randomBytes(8).toString('hex')}`)
+    const isFresh = async (path: string) => Date.now() - (await stat(path)).mtimeMs < broughtAgain
     try {
+      if (await isFresh(this.path(hash))) return false
       await rename(this.path(hash), aside)
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code === 'ENOENT') return true
       throw error
     }
-    const fresh = Date.now() - (await stat(aside)).mtimeMs < broughtAgain
+    // It may have been brought in between.
+    const fresh = await isFresh(aside)
     if (fresh) await rename(aside, this.path(hash))
     else await rm(aside)
     return !fresh

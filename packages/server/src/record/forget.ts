@@ -77,9 +77,13 @@ export class ForgetPeople {
 
   /** Forgets what those rounds keep whose time has come and that nothing holds up; and takes off the disk what is not needed any more. */
   async forgetDue(): Promise<void> {
-    const { db, clock } = this.parts
+    const { db, clock, log } = this.parts
     for (const roundId of await store.roundsToForget(db, clock.now()))
-      if ((await this.standIn(db, roundId)).waits.length === 0) await this.forget(roundId)
+      if ((await this.standIn(db, roundId)).waits.length === 0)
+        // What keeps one from it keeps none of the others.
+        await this.forget(roundId).catch((error) =>
+          log.warn({ error: String(error), round: roundId }, 'what a round keeps of people could not be forgotten'),
+        )
     await this.removeUnwanted()
   }
 

@@ -90,10 +90,13 @@ export async function takeAway(db: Database, roundId: number): Promise<void> {
   )
   await run(`UPDATE responses SET details = '{}' WHERE message_id IN (${theirs}) AND kind = 'optOut'`)
   await run(`UPDATE responses SET pile = NULL WHERE message_id IN (${theirs}) AND pile IS NOT NULL`)
+  // What was decided by an open, a link or a receipt is decided by what is left, as `heardOf` of core would.
+  const left = (kind: string) =>
+    `WHEN EXISTS (SELECT 1 FROM responses q WHERE q.message_id = heard.message_id AND q.kind = '${kind}' AND q.of = 'person') THEN '${kind}'`
   await run(
     `UPDATE heard SET opened_at = NULL, clicked_at = NULL, receipt_at = NULL, by_machine = false, machine_why = NULL, program = NULL, device = NULL,
        through_proxy = NULL, country = NULL, followed = '{}', words = CASE WHEN outcome = 'bounced' THEN words ELSE '' END,
-       outcome = CASE WHEN outcome IN ('opened', 'clicked', 'receipt') THEN CASE WHEN automatic_at IS NOT NULL THEN 'automatic' END ELSE outcome END,
+       outcome = CASE WHEN outcome IN ('opened', 'clicked', 'receipt') THEN CASE ${['automatic', 'delivered', 'delayed'].map(left).join(' ')} END ELSE outcome END,
        last_at = greatest(replied_at, automatic_at, opted_out_at, bounced_at, files_at)
      WHERE message_id IN (${theirs})`,
   )
