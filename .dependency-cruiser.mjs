@@ -19,6 +19,7 @@ export const rooms = {
   ],
   server: [
     ['db', 'settings.ts', 'secrets.ts', 'clock.ts', 'events.ts', 'problem.ts'],
+    'processes',
     'http',
     'files',
     'threads',

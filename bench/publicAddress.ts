@@ -24,7 +24,8 @@ async function serve(which: string): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'hand-post-bench-'))
   const log = pino({ level: 'silent' })
   const db = which === 'ours' ? await openDatabase(null) : null
-  const fetches = db && new Fetches({ db, publish: () => {}, log, countries: null, folder: join(folder, 'fetched') })
+  const fetches =
+    db && new Fetches({ db, publish: () => {}, log, countries: null, folder: join(folder, 'fetched'), place: '' })
   await fetches?.start()
   const app = fetches
     ? publicApp({ db: db!, clock: { now: Date.now }, signingKey, fetches, overTls: false, publish: () => {} })

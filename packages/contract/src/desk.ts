@@ -41,7 +41,19 @@ export type DeskFacts = z.infer<typeof deskSchema>
 
 /** What the desk tells over /api/events: something about this topic changed, or how far some long work is. */
 export const eventSchema = z.object({
-  topic: z.enum(['rounds', 'round', 'messages', 'responses', 'mailboxes', 'lists', 'letters', 'progress', 'notices']),
+  /** `everything`: it is not known what changed. */
+  topic: z.enum([
+    'rounds',
+    'round',
+    'messages',
+    'responses',
+    'mailboxes',
+    'lists',
+    'letters',
+    'progress',
+    'notices',
+    'everything',
+  ]),
   id: z.number().nullable(),
   /** For a list: the version it has now. */
   version: z.number().optional(),

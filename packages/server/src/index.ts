@@ -1,8 +1,11 @@
-import { existsSync, mkdirSync, rmSync } from 'node:fs'
+import { randomUUID } from 'node:crypto'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { mkdir, readdir, rm, stat } from 'node:fs/promises'
 import type { Server } from 'node:http'
+import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { usualGentleStart } from '@hand-post/contract'
-import { readyWeeks } from '@hand-post/core'
+import { readyWeeks, times } from '@hand-post/core'
 import express from 'express'
 import pino, { type Logger } from 'pino'
 import { type RouteParts, registerRoutes } from './app/routes.ts'
@@ -16,6 +19,7 @@ import { Dispatcher } from './dispatch/dispatcher.ts'
 import { Notices } from './dispatch/notices.ts'
 import { OtherMailReader } from './dispatch/otherMail.ts'
 import { refuseAddress } from './dispatch/refuse.ts'
+import { forgetAside } from './dispatch/store.ts'
 import { Examiner } from './enclosures/examiner.ts'
 import { Events } from './events.ts'
 import { FileStore } from './files/fileStore.ts'
@@ -29,6 +33,10 @@ import { MailboxKeys } from './mailboxes/access.ts'
 import { SignIns } from './mailboxes/signIns.ts'
 import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, updateMailbox } from './mailboxes/store.ts'
 import { Refusal } from './problem.ts'
+import { Leases } from './processes/leases.ts'
+import { Peers, type Wanted } from './processes/peers.ts'
+import { ServerClock } from './processes/serverClock.ts'
+import { faultOfSharedFolder, takeSharedFolder } from './processes/sharedFolder.ts'
 import { ForgetPeople } from './record/forget.ts'
 import { clearRehearsal } from './rehearsal/rehearsal.ts'
 import { lastRehearsed } from './rehearsal/store.ts'
@@ -39,7 +47,7 @@ import { publicApp } from './responses/publicAddress.ts'
 import { noteAnswered } from './responses/store.ts'
 import { forgetExamining, roundsToExamine } from './rounds/files.ts'
 import { Secrets } from './secrets.ts'
-import { readSettings, type Settings } from './settings.ts'
+import { readSettings, roles, type Settings } from './settings.ts'
 import { Compute, type Lanes } from './threads/compute.ts'
 
 export { type Clock, Refusal, readSettings, type Settings }
@@ -68,7 +76,17 @@ export interface HandPost {
   address: string
   publicUrl: string
   /** What it is put together of; for tests. */
-  parts: RouteParts & { dispatcher: Dispatcher; inbox: InboxReader; db: OpenDatabase; compute: Compute; log: Logger }
+  parts: RouteParts & {
+    dispatcher: Dispatcher
+    inbox: InboxReader
+    otherMail: OtherMailReader
+    leases: Leases
+    /** The name of its place, where others work with the same database. */
+    place: string
+    db: OpenDatabase
+    compute: Compute
+    log: Logger
+  }
   /** What whoever starts it should know, in words. */
   warnings: string[]
   /** Fulfilled, with why, when Hand Post cannot go on: the thread of its database has ended. */
@@ -79,7 +97,7 @@ export interface HandPost {
 /** Starts Hand Post: database, desk, public address, dispatcher and inbox reader. */
 export async function startHandPost({
   settings,
-  clock = systemClock,
+  clock: givenClock,
   webFolder = null,
   log = pino({ level: 'warn' }),
   lanes = threads,
@@ -87,43 +105,66 @@ export async function startHandPost({
   const folder = settings.HAND_POST_DATA
   const certificate = readCertificate(settings)
   const scheme = certificate ? 'https' : 'http'
+  const does = new Set(settings.HAND_POST_ROLES ?? roles)
   const giveBack = takeFolder(folder)
   const servers: Server[] = []
   let db: OpenDatabase | null = null
+  let serverClock: ServerClock | null = null
   try {
     db =
       settings.DATABASE_URL === undefined
         ? await openDatabase(join(folder, 'database'))
         : await openOnServer(settings.DATABASE_URL)
+    const { shared } = db
+    serverClock = shared && !givenClock ? new ServerClock(db) : null
+    await serverClock?.start()
+    const clock = givenClock ?? serverClock ?? systemClock
+    // What all processes have together lies apart from what is this one's own.
+    const common = settings.HAND_POST_SHARED ?? folder
+    if (shared) await takeSharedFolder(db, common)
     // Before anything else: what waited in a copy that was put back is not sent without the writer's word.
     const restored = await afterRestore(db, folder, clock.now())
     const known = await mailboxRecords(db)
     const goOn = settings.HAND_POST_NEW_KEY === 'yes'
     const secrets = Secrets.open(
-      folder,
+      common,
       known.map((m) => m.secret),
       goOn,
     )
     if (goOn) await giveUpSealed(db, known, secrets, settings)
-    const filesFolder = join(folder, 'files')
+    const filesFolder = join(common, 'files')
     const files = new FileStore(filesFolder)
-    await files.tidy()
-    const readingsFolder = join(folder, 'readings')
-    rmSync(readingsFolder, { recursive: true, force: true })
-    mkdirSync(readingsFolder, { recursive: true })
+    await files.tidy(shared)
+    const readingsFolder = join(common, 'readings')
+    await clearReadings(readingsFolder, shared)
 
-    const { publish, subscribe } = new Events()
+    const events = new Events()
+    const { publish, subscribe } = events
+    // The embedded database knows of one place only.
+    const place = shared ? placeOf(folder) : ''
+    const self = { id: `${place}/${randomUUID()}`, name: `${hostname()} ${process.pid}`, roles: [...does] }
+    const leases = new Leases({ db, log, self, shared, ms: settings.HAND_POST_LEASE * 1000 })
+    const peers = new Peers({ notices: db, shared, self: self.id, events, log })
     if (known.length === 0)
-      await insertMailbox(db, practiceSettings(settings), secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD), true)
-    const compute = new Compute(db, filesFolder, lanes)
+      await leases.alone('first mailbox', async () => {
+        if ((await mailboxRecords(db!)).length > 0) return
+        await insertMailbox(db!, practiceSettings(settings), secrets.lock(settings.HAND_POST_PRACTICE_PASSWORD), true)
+      })
+    const compute = new Compute(
+      db,
+      filesFolder,
+      place,
+      does.size === 1 && does.has('public') ? unhurried(lanes) : lanes,
+    )
     const examiner = new Examiner({ compute, publish, log })
-    const keys = new MailboxKeys({ db, clock, secrets, publish })
+    const keys = new MailboxKeys({ db, clock, secrets, publish, leases })
     const otherMail = new OtherMailReader({
       db,
       clock,
       keys,
       publish,
       log,
+      leases,
       async sawAnswers(mailboxId, sent) {
         for (const id of await noteAnswered(db!, mailboxId, sent)) publish({ topic: 'responses', id })
       },
@@ -141,10 +182,23 @@ export async function startHandPost({
       readUpToNow: (mailboxId) => inbox.readUpToNow(mailboxId),
       held: (roundId) => notices.held(roundId),
     })
-    const dispatcher = new Dispatcher({ db, clock, files, keys, publish, log, otherMail, notices, chasers })
+    const dispatcher = new Dispatcher({
+      db,
+      clock,
+      files,
+      keys,
+      publish,
+      log,
+      leases,
+      peers,
+      self: self.id,
+      otherMail,
+      notices,
+      chasers,
+    })
     // What has come, or what the writer says of it, decides who is chased.
     subscribe(({ topic }) => {
-      if (topic === 'responses') dispatcher.judgeSoon()
+      if (topic === 'responses' || topic === 'everything') dispatcher.judgeSoon()
     })
     const inbox: InboxReader = new InboxReader({
       db,
@@ -155,20 +209,35 @@ export async function startHandPost({
       publish,
       log,
       signingKey: secrets.signingKey,
+      leases,
       cameBack: ({ roundId, id }) => dispatcher.brake(roundId, id),
     })
     const countries = settings.HAND_POST_COUNTRIES === 'yes' ? await readCountries() : null
-    const fetches = new Fetches({ db, publish, log, countries, folder: join(folder, 'fetched') })
+    const fetches = new Fetches({ db, publish, log, countries, folder: join(folder, 'fetched'), place })
     await fetches.start()
     const forgetPeople = new ForgetPeople({ db, clock, compute, fetches, files, publish, log })
 
-    const publicServer = serverFor(
-      publicApp({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, publish }),
-      certificate,
-    )
-    servers.push(publicServer)
-    const publicPort = await listen(publicServer, settings.HAND_POST_PUBLIC_PORT, settings.HAND_POST_HOST)
+    let publicPort = 0
+    if (does.has('public')) {
+      const publicServer = serverFor(
+        publicApp({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, publish }),
+        certificate,
+      )
+      servers.push(publicServer)
+      publicPort = await listen(publicServer, settings.HAND_POST_PUBLIC_PORT, settings.HAND_POST_HOST)
+    }
     publicUrl = (settings.HAND_POST_PUBLIC_URL ?? `${scheme}://127.0.0.1:${publicPort}`).replace(/\/$/, '')
+    /** What is done for a mailbox that is worked here. */
+    const work = async (id: number, wanted: Wanted): Promise<unknown> => {
+      if (wanted.do === 'wake') return dispatcher.wake(id)
+      if (wanted.do === 'touch') return dispatcher.touch(id, wanted.round)
+      if (wanted.do === 'drop') return inbox.drop(id)
+      if (wanted.do === 'readInbox') return inbox.read(id)
+      if (wanted.do === 'readOthers') return inbox.readOthers(id, true)
+      return otherMail.read(id, true)
+    }
+    const wherever = (id: number, wanted: Wanted): Promise<unknown> =>
+      leases.mine(id) ? work(id, wanted) : peers.ask(id, wanted)
 
     const parts = {
       db,
@@ -183,6 +252,15 @@ export async function startHandPost({
       dispatcher,
       otherMail,
       inbox,
+      reading: {
+        inbox: async (id: number) => Number((await wherever(id, { do: 'readInbox' })) ?? 0),
+        others: async (id: number) => void (await wherever(id, { do: 'readOthers' })),
+        sent: async (id: number) => void (await wherever(id, { do: 'readSent' })),
+        drop: (id: number) => (leases.mine(id) ? inbox.drop(id) : peers.want(id, { do: 'drop' })),
+      },
+      leases,
+      place,
+      faultOfFolder: () => (shared ? faultOfSharedFolder(db!, common) : Promise.resolve(null)),
       fetches,
       forgetPeople,
       countries,
@@ -245,17 +323,40 @@ export async function startHandPost({
     const port = await listen(deskServer, settings.HAND_POST_PORT, settings.HAND_POST_HOST)
     address = `${scheme}://${settings.HAND_POST_HOST === '0.0.0.0' ? '127.0.0.1' : settings.HAND_POST_HOST}:${port}`
 
-    await dispatcher.start()
-    inbox.start()
-    otherMail.start()
-    forgetPeople.start()
-    for (const id of await roundsToExamine(db)) void examiner.soon(id)
+    peers.start({
+      done: (id, wanted) => (leases.mine(id) ? work(id, wanted) : undefined),
+      told: ({ round }) => dispatcher.letGoHere(round),
+      missed() {
+        dispatcher.letGoHere(null)
+        void leases.look()
+        void dispatcher.wakeAll().catch(() => {})
+      },
+    })
+    await leases.takeOver(`${place}/`)
+    await forgetAside(db)
+    await leases.start({
+      mailboxes: async () => (await mailboxRecords(db!)).map(({ id }) => id),
+      async begin(id) {
+        await dispatcher.begin(id)
+        if (shared) void inbox.read(id)
+      },
+      async leave(id) {
+        inbox.drop(id)
+        await dispatcher.leave(id)
+      },
+    })
+    if (does.has('mail')) {
+      inbox.start()
+      otherMail.start()
+      forgetPeople.start()
+      for (const id of await roundsToExamine(db)) void examiner.soon(id)
+    }
 
     return {
       address,
       publicUrl,
       parts,
-      warnings: [restored, reachWarning(settings)].filter((words) => words !== null),
+      warnings: [restored, reachWarning(settings), clockWarning(serverClock)].filter((words) => words !== null),
       broken: db.ended,
       async close() {
         for (const server of servers) {
@@ -267,19 +368,52 @@ export async function startHandPost({
         await otherMail.close()
         await forgetPeople.close()
         await fetches.close()
+        await leases.close()
         await compute.close()
         // What was being examined was broken off by us, not by what is in it.
-        await forgetExamining(db!).catch(() => {})
+        await forgetExamining(db!, place).catch(() => {})
+        serverClock?.close()
         await db!.close()
         giveBack()
       },
     }
   } catch (error) {
     for (const server of servers) server.close()
+    serverClock?.close()
     await db?.close()
     giveBack()
     throw error
   }
+}
+
+/** How long (ms) a file that was given to be read is there for it, where other processes may want it still. */
+const readingKept = 24 * 60 * 60 * 1000
+
+/** Takes away what was given to be read and is not wanted any more: all of it, where no other process can have been given it. */
+async function clearReadings(folder: string, shared: boolean): Promise<void> {
+  await mkdir(folder, { recursive: true })
+  for (const name of await readdir(folder)) {
+    const path = join(folder, name)
+    const isOld = async () => Date.now() - (await stat(path)).mtimeMs > readingKept
+    if (!shared || (await isOld().catch(() => false))) await rm(path, { recursive: true, force: true })
+  }
+}
+
+/** The name of a data folder, under which it keeps it in the database what is its own: the same at every start. */
+function placeOf(folder: string): string {
+  const file = join(folder, 'place')
+  if (!existsSync(file)) writeFileSync(file, randomUUID(), { mode: 0o600 })
+  return readFileSync(file, 'utf8').slice(0, 100)
+}
+
+/** Lanes of which no thread is begun before it is needed. */
+const unhurried = (lanes: Lanes): Lanes => ({ ...lanes, fromTheStart: [] })
+
+/** Says that this machine's clock is wrong, by that of the database. */
+function clockWarning(clock: ServerClock | null): string | null {
+  const wrong = clock?.wrongBy() ?? 0
+  if (wrong === 0) return null
+  return `This machine’s clock is ${times(Math.round(Math.abs(wrong) / 60_000), 'minute')} ${wrong > 0 ? 'ahead of' : 'behind'} that of the database. Hand Post goes by the database’s; put this one right all the same, for hosts and certificates go by it.`
 }
 
 /** The practice mailbox, which is there from the start. */

@@ -349,7 +349,7 @@ test('the statement that claims takes no chaser of whom anything has come since 
   await db.query('UPDATE rounds SET held = false WHERE id = $1', [chaser])
   await db.query('UPDATE messages SET planned_at = $2, judged_at = $2 WHERE round_id = $1', [chaser, now])
   const claim = async () => {
-    const claimed = await claimDue(db, mailbox, now, [{ since: 0, most: 1000, by: 'day' }], 100, [])
+    const claimed = await claimDue(db, mailbox, now, [{ since: 0, most: 1000, by: 'day' }], 100, null)
     await db.query(`UPDATE messages SET state = 'waiting' WHERE round_id = $1 AND state = 'sending'`, [chaser])
     return claimed.map((one) => one.contents.to.name).sort()
   }

@@ -2,13 +2,13 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
-import { type CallInput, call, mailboxSettingsSchema, type Route, routes } from '@hand-post/contract'
+import { routes } from '@hand-post/contract'
 import { simpleParser } from 'mailparser'
 import { expect, test } from 'vitest'
-import { startPractice } from '../../practice/src/index.ts'
 import { random } from './fuzz.ts'
 import { endProgram, programEnv, startProgram } from './program.ts'
-import { composed, office, peopleCsv } from './world.ts'
+import { askAt, fastMailbox, postRound, slowPractice } from './programRound.ts'
+import { composed, office } from './world.ts'
 
 /** Which moments are tried; the seed is printed, and by it they come again. */
 const seed = Number(process.env.KILL_SEED ?? Date.now() % 1_000_000)
@@ -19,46 +19,14 @@ const chasedPeople = 60
 
 test(`killed ${kills} times while ${people} messages leave, everybody has exactly one; and at most one chaser, killed twice more`, async () => {
   const folder = await mkdtemp(join(tmpdir(), 'hand-post-kill-'))
-  const practice = await startPractice({
-    folder: join(folder, 'practice'),
-    accounts: { [office]: 'practice' },
-    limits: { perDay: 10_000, perMinute: 100_000 },
-    manners: Object.fromEntries(Array.from({ length: people }, (_, i) => [`person${i}@village.example`, {}])),
-    lookEvery: 0,
-  })
-  // A host that is slow both before and after it has taken a message: between the two lies the moment that nobody can know of.
-  const add = practice.store.add.bind(practice.store)
-  practice.store.add = async (...given) => {
-    if (given[1] === 'INBOX') await sleep(chance() * 300)
-    const stored = await add(...given)
-    if (given[1] === 'INBOX') await sleep(chance() * 300)
-    return stored
-  }
+  const practice = await slowPractice(join(folder, 'practice'), people, 300, chance)
   const env = programEnv(folder, practice)
   let program = await startProgram(env)
-  const ask = <R extends Route>(route: R, input: CallInput<R> = {}) => call(program.address, route, input)
+  const ask = askAt(() => program.address)
   try {
-    const [mailbox] = await ask(routes.mailboxes)
-    await ask(routes.changeMailbox, {
-      params: { mailbox: mailbox.id },
-      body: { ...mailboxSettingsSchema.parse(mailbox), perDay: 10_000, perMinute: 100_000 },
-    })
-    const csv = peopleCsv(people)
-      .replace(/,permit-\d+\.pdf/g, '')
-      .replace(',Permit', '')
-    const reading = await ask(routes.readFile, { query: { name: 'people.csv' }, file: Buffer.from(csv) })
-    const list = await ask(routes.makeList, { body: { reading: reading.id } })
-    const { id } = await ask(routes.startRound, { body: { title: 'Killed' } })
+    await fastMailbox(ask)
+    const id = await postRound(ask, 0, people)
     const params = { round: id }
-    await ask(routes.changeRound, {
-      params,
-      body: {
-        listId: list.id,
-        letterHtml: { subject: 'Berth {{Berth}}', html: '<p>Dear {{Name}}</p>' },
-        dispatch: { perMinute: 100_000 },
-      },
-    })
-    await ask(routes.post, { params, body: { messages: people } })
 
     let doubted = 0
     const settleDoubts = async () => {

@@ -32,7 +32,7 @@ describe('the public address while the database does not answer', () => {
   let base: string
   let fetches: Fetches
   beforeAll(async () => {
-    fetches = new Fetches({ db: never, publish: () => {}, log, countries: null, folder })
+    fetches = new Fetches({ db: never, publish: () => {}, log, countries: null, folder, place: '' })
     const parts = { db: never, clock: { now: () => 5 }, signingKey, fetches, overTls: false, publish: () => {} }
     server = createServer(publicApp(parts))
     await new Promise<void>((done) => server.listen(0, '127.0.0.1', () => done()))
@@ -76,7 +76,7 @@ describe('counting', () => {
       },
     } as unknown as Database
     const told: unknown[] = []
-    const fetches = new Fetches({ db, publish: (event) => told.push(event), log, countries: null, folder })
+    const fetches = new Fetches({ db, publish: (event) => told.push(event), log, countries: null, folder, place: '' })
     fetches.note('127.0.0.1', key, 'picture', 1000, 'a')
     await fetches.flush()
     fetches.note('127.0.0.1', key, 'picture', 90_000, 'b')
@@ -88,7 +88,7 @@ describe('counting', () => {
   })
   test('a client is counted so often for one thing, and so often in all; others are not touched by it', async () => {
     const kept: Map<string, { times: number }>[] = []
-    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log, countries: null, folder })
+    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log, countries: null, folder, place: '' })
     for (let i = 0; i < 500; i++) fetches.note('198.51.100.1', key, 'picture', i, 'x')
     for (let i = 0; i < 20_000; i++) fetches.note('198.51.100.2', key, i % 999, i, 'x')
     fetches.note('198.51.100.3', key, 'picture', 600_000, 'y')
@@ -161,7 +161,10 @@ describe('counting', () => {
     const [name] = readdirSync(journals)
     const lines = readFileSync(join(journals, name))
     expect(await times()).toBe(8)
-    await world.handPost.parts.db.query('INSERT INTO fetched_journals VALUES ($1)', [name])
+    const { place } = world.handPost.parts
+    await world.handPost.parts.db.query('INSERT INTO fetched_journals VALUES ($1)', [
+      place === '' ? name : `${place}/${name}`,
+    ])
     writeFileSync(join(journals, name), lines)
     await world.crash()
     expect(await times()).toBe(8)
@@ -186,14 +189,14 @@ describe('examining contents', () => {
     const add = (name: string, file: string) =>
       world.call(routes.addFile, { params, query: { name, role: 'own' }, file: Buffer.from(file) })
     // As the program left them when it was killed in the middle of them: once, and twice.
-    const { db } = world.handPost.parts
+    const { db, place } = world.handPost.parts
     const [once, twice] = [await add('once.txt', 'one'), await add('twice.txt', 'two')]
     await world.call(routes.proof, { params, query: { wait: 'yes' } })
     await db.query('DELETE FROM file_facts')
     // A thread that has rested for a second knows no contents any more.
     await new Promise((done) => setTimeout(done, 3000))
-    await beginExamining(db, once.hash)
-    for (let i = 0; i < 2; i++) await beginExamining(db, twice.hash)
+    await beginExamining(db, once.hash, place)
+    for (let i = 0; i < 2; i++) await beginExamining(db, twice.hash, place)
     await world.handPost.parts.examiner.soon(params.round)
     const { unread, faults } = await world.call(routes.enclosures, { params })
     expect(unread).toBe(0)
@@ -204,9 +207,9 @@ describe('examining contents', () => {
     })
     expect(faults.filter((f) => f.fileId === once.id)).toEqual([])
     expect(await db.query('SELECT * FROM examining')).toEqual([])
-    await beginExamining(db, once.hash)
-    await forgetExamining(db)
-    expect(await beginExamining(db, once.hash)).toBe(1)
+    await beginExamining(db, once.hash, place)
+    await forgetExamining(db, place)
+    expect(await beginExamining(db, once.hash, place)).toBe(1)
     await world.close()
   })
   test('when a content takes the thread with it, those behind it are examined by the next', async () => {
@@ -232,7 +235,7 @@ describe('examining contents', () => {
     ])
     for (const nobody of ['127.0.0.1', '::1', '192.0.2.7', 'no address', ''])
       expect(countries.of(nobody), nobody).toBeUndefined()
-    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log, countries, folder })
+    const fetches = new Fetches({ db: {} as Database, publish: () => {}, log, countries, folder, place: '' })
     fetches.note('193.0.6.139', key, 'picture', 5, 'Gullmail/3.1')
     fetches.note('127.0.0.1', key, 2, 5, 'Gullmail/3.1')
     const kept = [...(fetches as unknown as { kept: Map<string, unknown> }).kept.values()]

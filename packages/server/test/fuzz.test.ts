@@ -242,7 +242,7 @@ beforeAll(async () => {
   folder = mkdtempSync(join(tmpdir(), 'hand-post-fuzz-'))
   giveDatabase(folder)
   db = await openDatabase(join(folder, 'database'))
-  lane = new Lane(db, folder, threads.entry, {
+  lane = new Lane(db, folder, '', threads.entry, {
     memory: 512,
     patience: 20_000,
     forgets: true,

@@ -2,14 +2,14 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
-import { type CallInput, call, mailboxSettingsSchema, type Route, routes } from '@hand-post/contract'
+import { call, routes } from '@hand-post/contract'
 import pino from 'pino'
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest'
-import { startPractice } from '../../practice/src/index.ts'
 import { openOnServer } from '../src/db/open.ts'
 import { readSettings, startHandPost } from '../src/index.ts'
 import { PostgresServer, serverDatabase, withoutServer } from './postgres.ts'
 import { endProgram, programEnv, startProgram } from './program.ts'
+import { askAt, fastMailbox, hadBy, postRound, slowPractice, untilHad } from './programRound.ts'
 import { composed, minute, office, peopleCsv, settingsFor, World } from './world.ts'
 
 // Hand Post on a PostgreSQL server as Debian has it, instead of the embedded one. Any test of the server can be run so: by
@@ -102,37 +102,44 @@ describe.skipIf(withoutServer !== null)(
             await tx.query('INSERT INTO tried VALUES (2)').catch(() => {})
           }),
         ).rejects.toThrow('nothing of it was written')
-        // What is asked for meanwhile waits, as it does with the embedded one.
+        // One transaction after another, in all processes: what one reads in it, no other changes before it has ended. What is asked for
+        // besides does not wait.
+        const other = await openOnServer(url)
         const order: string[] = []
-        await Promise.all([
-          db.transaction(async (tx) => {
-            await tx.query('INSERT INTO tried VALUES (3)')
-            await sleep(50)
+        const adds = (on: typeof db) =>
+          on.transaction(async (tx) => {
+            const [{ n }] = await tx.query<{ n: number }>('SELECT max(n) AS n FROM tried')
+            await sleep(20)
+            await tx.query('INSERT INTO tried VALUES ($1)', [(n ?? 2) + 1])
             order.push('transaction')
-          }),
-          db.query('SELECT 1').then(() => order.push('query')),
+          })
+        await Promise.all([
+          ...Array.from({ length: 4 }, (_, i) => adds(i % 2 === 0 ? db : other)),
+          sleep(10).then(() => db.query('SELECT 1').then(() => order.push('query'))),
         ])
-        expect(order).toEqual(['transaction', 'query'])
+        expect(order).toEqual(['query', ...Array.from({ length: 4 }, () => 'transaction')])
+        expect(await db.query('SELECT n FROM tried ORDER BY n')).toEqual([3, 4, 5, 6].map((n) => ({ n })))
+        await other.close()
         const cut = () =>
           server.ask(
             `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name = 'Hand Post' AND datname = '${new URL(url).pathname.slice(1)}'`,
           )
         await expect(
           db.transaction(async (tx) => {
-            await tx.query('INSERT INTO tried VALUES (4)')
+            await tx.query('INSERT INTO tried VALUES (14)')
             await cut()
             await sleep(100)
-            await tx.query('INSERT INTO tried VALUES (5)')
+            await tx.query('INSERT INTO tried VALUES (15)')
           }),
         ).rejects.toThrow()
-        expect(await db.query('SELECT n FROM tried ORDER BY n')).toEqual([{ n: 3 }])
+        expect(await db.query('SELECT max(n) AS n FROM tried')).toEqual([{ n: 6 }])
         await cut()
         await sleep(100)
-        await db.runOften('INSERT INTO tried VALUES ($1)', [6])
+        await db.runOften('INSERT INTO tried VALUES ($1)', [7])
         await server.kill()
         await expect(db.query('SELECT 1')).rejects.toThrow(/cannot be used|terminat|closed/i)
         await server.again()
-        expect(await db.query('SELECT count(*) AS n, sum(n)::bigint AS sum FROM tried')).toEqual([{ n: 2, sum: 9 }])
+        expect(await db.query('SELECT count(*) AS n, sum(n)::bigint AS sum FROM tried')).toEqual([{ n: 5, sum: 25 }])
       } finally {
         await db.close()
       }
@@ -161,78 +168,45 @@ describe.skipIf(withoutServer !== null)(
       expect(() => readSettings({ DATABASE_URL: 'mysql://x' })).toThrow(/DATABASE_URL must be like postgres:/)
     })
 
-    test('a second program on the same database is refused, and may begin when the first has ended', async () => {
+    test('a second program needs the folder of the first, and a newer one that all others have ended', async () => {
       world = await World.open({ databaseUrl: await made() })
       const elsewhere = await mkdtemp(join(tmpdir(), 'hand-post-'))
-      const second = () =>
+      const second = (more: object = {}) =>
         startHandPost({
-          settings: settingsFor(elsewhere, world!.practice, world!.databaseUrl),
+          settings: { ...settingsFor(elsewhere, world!.practice, world!.databaseUrl), ...more },
           lanes: world!.lanes,
           log: pino({ level: 'silent' }),
         })
-      await expect(second()).rejects.toThrow(/is in use by another Hand Post/)
+      await expect(second()).rejects.toThrow(/does not bear the mark of this database .* Is it mounted\?/)
+      const shared = join(world.folder, 'data')
+      const beside = await second({ HAND_POST_SHARED: shared })
+      expect(await call(beside.address, routes.mailboxes)).toHaveLength(1)
+      await beside.close()
       await rm(elsewhere, { recursive: true, force: true })
-      expect(await world.call(routes.mailboxes)).toHaveLength(1)
-    })
+      // As if this one were newer than the one that works with it.
+      const name = new URL(world.databaseUrl!).pathname.slice(1)
+      const [last] = await server.ask<{ name: string; checksum: string }>(
+        `DELETE FROM migrations WHERE name = (SELECT max(name) FROM migrations) RETURNING name, checksum`,
+        name,
+      )
+      await expect(second({ HAND_POST_SHARED: shared })).rejects.toThrow(/in use by a Hand Post of an older version/)
+      await server.ask(`INSERT INTO migrations VALUES ('${last.name}', '${last.checksum}')`, name)
+    }, 60_000)
 
     test('killed while letters leave, the program and the server each, everybody has exactly one', async () => {
       const people = 60
       const folder = await mkdtemp(join(tmpdir(), 'hand-post-kill-'))
-      const practice = await startPractice({
-        folder: join(folder, 'practice'),
-        accounts: { [office]: 'practice' },
-        limits: { perDay: 10_000, perMinute: 100_000 },
-        manners: Object.fromEntries(Array.from({ length: people }, (_, i) => [`person${i}@village.example`, {}])),
-        lookEvery: 0,
-      })
-      // A host that is slow both before and after it has taken a message.
-      const add = practice.store.add.bind(practice.store)
-      practice.store.add = async (...given) => {
-        if (given[1] === 'INBOX') await sleep(120)
-        const stored = await add(...given)
-        if (given[1] === 'INBOX') await sleep(120)
-        return stored
-      }
-      const env = { ...programEnv(folder, practice), DATABASE_URL: await made() }
+      const practice = await slowPractice(join(folder, 'practice'), people, 240)
+      const env = { ...programEnv(folder, practice), DATABASE_URL: await made(), HAND_POST_LOG: 'silent' }
       let program = await startProgram(env)
-      const ask = <R extends Route>(route: R, input: CallInput<R> = {}) => call(program.address, route, input)
-      const arrived = async () => {
-        const all = []
-        for (let i = 0; i < people; i++)
-          all.push((await practice.store.box(`person${i}@village.example`, 'INBOX')).messages.length)
-        return all
-      }
-      const until = async (n: number) => {
-        for (let i = 0; i < 600 && (await arrived()).filter((one) => one > 0).length < n; i++) await sleep(50)
-      }
+      const ask = askAt(() => program.address)
       try {
-        const [mailbox] = await ask(routes.mailboxes)
-        await ask(routes.changeMailbox, {
-          params: { mailbox: mailbox.id },
-          body: { ...mailboxSettingsSchema.parse(mailbox), perDay: 10_000, perMinute: 100_000 },
-        })
-        const file = Buffer.from(
-          peopleCsv(people)
-            .replace(/,permit-\d+\.pdf/g, '')
-            .replace(',Permit', ''),
-        )
-        const reading = await ask(routes.readFile, { query: { name: 'people.csv' }, file })
-        const list = await ask(routes.makeList, { body: { reading: reading.id } })
-        const { id } = await ask(routes.startRound, { body: { title: 'Killed' } })
-        const params = { round: id }
-        await ask(routes.changeRound, {
-          params,
-          body: {
-            listId: list.id,
-            letterHtml: { subject: 'Berth {{Berth}}', html: '<p>Dear {{Name}}</p>' },
-            dispatch: { perMinute: 100_000 },
-          },
-        })
-        await ask(routes.post, { params, body: { messages: people } })
-        await until(10)
+        await fastMailbox(ask)
+        const params = { round: await postRound(ask, 0, people) }
+        await untilHad(practice, people, 10)
         await endProgram(program)
         program = await startProgram(env)
-        await until(25)
+        await untilHad(practice, people, 25)
         await server.kill()
         await sleep(300)
         // The program goes on by itself when the server is back.
@@ -244,7 +218,7 @@ describe.skipIf(withoutServer !== null)(
           await sleep(100)
         }
         await sleep(500)
-        const had = await arrived()
+        const had = await hadBy(practice, people)
         expect(had.filter((n) => n > 1)).toEqual([])
         const lines = await ask(routes.messages, { params })
         for (const [i, n] of had.entries()) {

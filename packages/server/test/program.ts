@@ -52,7 +52,7 @@ export function startProgram(env: Record<string, string>, file?: string): Promis
 /** Ends a program by a signal, and waits until it has ended. Gives its exit code. */
 export const endProgram = ({ child }: Program, signal: NodeJS.Signals = 'SIGKILL') =>
   new Promise<number | null>((resolve) => {
-    if (child.exitCode !== null) return resolve(child.exitCode)
+    if (child.exitCode !== null || child.signalCode !== null) return resolve(child.exitCode)
     child.once('exit', (code) => resolve(code))
     child.kill(signal)
   })

@@ -37,7 +37,7 @@ describe('a computing thread', () => {
   })
   const lanes: Lane[] = []
   const lane = (more: Partial<LaneLimits> = {}) => {
-    const made = new Lane(db, folder, threads.entry, limits(more))
+    const made = new Lane(db, folder, '', threads.entry, limits(more))
     lanes.push(made)
     return made
   }

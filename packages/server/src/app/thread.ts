@@ -12,11 +12,13 @@ import type { JobContext } from '../threads/job.ts'
 const {
   database,
   filesFolder,
+  place,
   forgets,
   jobs: file,
 } = workerData as {
   database: MessagePort
   filesFolder: string
+  place: string
   forgets: boolean
   jobs: string
 }
@@ -66,7 +68,7 @@ parentPort!.on(
           parentPort!.postMessage({ id, progress: { done, of, words } })
         }
         goOn()
-        parentPort!.postMessage({ id, result: await jobs[name](input, { db, files, progress }) })
+        parentPort!.postMessage({ id, result: await jobs[name](input, { db, files, place, progress }) })
       } catch (error) {
         const e = error as Error
         const refusal = asRefusal(error)

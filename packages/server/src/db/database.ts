@@ -21,12 +21,21 @@ export interface CopiedDatabase extends Database {
   copyTo(folder: string): Promise<void>
 }
 
+/** What the other processes on a database say to each other; where there can be none, nothing is heard. */
+export interface Notices {
+  /** Says something to all of them, this one too. Whoever is not there just now does not hear it. */
+  say(text: string): Promise<void>
+  /** Has one told of whatever is said from now on; of null where something may have been missed. Gives what ends that. */
+  hear(listener: (text: string | null) => void): () => void
+}
+
 /** What is said to the thread that holds the database, and its answers. */
 export type DatabaseRequest =
   | { id: number; do: 'query'; sql: string; values: unknown[]; tx: number | null }
   | { id: number; do: 'often'; sql: string; values: unknown[] }
   | { id: number; do: 'begin' }
   | { id: number; do: 'copy'; to: string }
+  | { id: number; do: 'notify'; text: string }
   | { id: number; do: 'commit' | 'rollback'; tx: number }
 export type DatabaseAnswer = { id: number; rows?: unknown[]; tx?: number; fault?: { message: string; code?: string } }
 
@@ -67,11 +76,16 @@ export function json(value: unknown): string {
 const fitValues = (values: unknown[]) => values.map((value) => (typeof value === 'string' ? fitText(value) : value))
 
 /** A database on the other side of a port: the thread that holds PGlite, or a further port to it. */
-export function databaseOver(port: MessagePort | Worker, noCopy: string | null = null): CopiedDatabase {
+export function databaseOver(port: MessagePort | Worker, noCopy: string | null = null): CopiedDatabase & Notices {
   let last = 0
   let ended: DatabaseFault | null = null
   const open = new Map<number, { resolve: (answer: DatabaseAnswer) => void; reject: (fault: Error) => void }>()
-  port.on('message', (answer: DatabaseAnswer) => {
+  const listeners = new Set<(text: string | null) => void>()
+  port.on('message', (answer: DatabaseAnswer | { heard: string | null }) => {
+    if ('heard' in answer) {
+      for (const listener of listeners) listener(answer.heard)
+      return
+    }
     const call = open.get(answer.id)
     if (!call) return
     open.delete(answer.id)
@@ -123,6 +137,13 @@ export function databaseOver(port: MessagePort | Worker, noCopy: string | null =
     noCopy,
     async copyTo(folder) {
       await ask({ do: 'copy', to: folder })
+    },
+    async say(text) {
+      await ask({ do: 'notify', text })
+    },
+    hear(listener) {
+      listeners.add(listener)
+      return () => listeners.delete(listener)
     },
   }
 }

@@ -116,6 +116,8 @@ if (refused === null) {
     often: runOften,
     begin,
     copyTo,
+    // Its folder is held by one process, so there is nobody else to hear it.
+    notify: async () => {},
     close: async () => {
       clearInterval(upkeep)
       await pg.close()

@@ -26,15 +26,31 @@ function migrationsIn(folder: string): Migration[] {
     })
 }
 
+const made =
+  'CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY); ALTER TABLE migrations ADD COLUMN IF NOT EXISTS checksum text'
+
+/** How many migrations a database has not had yet. */
+export async function toDo(pg: Migrated, folder: string): Promise<number> {
+  await pg.exec(made)
+  const had = new Set((await pg.query<{ name: string }>('SELECT name FROM migrations')).rows.map(({ name }) => name))
+  return migrationsIn(folder).filter(({ name }) => !had.has(name)).length
+}
+
+/** What is said of where a database lies, and how another is chosen. */
+export interface Place {
+  is: string
+  choose: string
+}
+const inFolder: Place = { is: 'The data folder', choose: 'choose another folder by HAND_POST_DATA' }
+
 /**
  * Brings a database up to date: each migration that it has not had, in order, each wholly or not at all.
+ * @param place where it lies, for the words.
  * @returns why it was left as it is, in words; null when it is up to date now.
  */
-export async function migrate(pg: Migrated, folder: string): Promise<string | null> {
+export async function migrate(pg: Migrated, folder: string, { is, choose } = inFolder): Promise<string | null> {
   const steps = migrationsIn(folder)
-  await pg.exec(
-    'CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY); ALTER TABLE migrations ADD COLUMN IF NOT EXISTS checksum text',
-  )
+  await pg.exec(made)
   const applied = new Map(
     (await pg.query<{ name: string; checksum: string | null }>('SELECT name, checksum FROM migrations')).rows.map(
       ({ name, checksum }) => [name, checksum],
@@ -43,10 +59,10 @@ export async function migrate(pg: Migrated, folder: string): Promise<string | nu
   const unknown = [...applied.keys()].filter((name) => !steps.some((step) => step.name === name))
   // What a newer program has laid out anew, this one would read and write wrongly.
   if (unknown.length > 0)
-    return `The data folder was last used by a newer Hand Post (it knows of ${unknown.join(', ')}, this one does not). Start the newer one, or choose another folder by HAND_POST_DATA. Nothing was changed.`
+    return `${is} was last used by a newer Hand Post (it knows of ${unknown.join(', ')}, this one does not). Start the newer one, or ${choose}. Nothing was changed.`
   const edited = steps.filter(({ name, checksum }) => (applied.get(name) ?? checksum) !== checksum)
   if (edited.length > 0)
-    return `The data folder was laid out by another text of ${edited.map(({ name }) => name).join(', ')} than this Hand Post has, so what it would do with it is not known. Put the file back as it was and make the change in a migration of its own, or choose another folder by HAND_POST_DATA. Nothing was changed.`
+    return `${is} was laid out by another text of ${edited.map(({ name }) => name).join(', ')} than this Hand Post has, so what it would do with it is not known. Put the file back as it was and make the change in a migration of its own, or ${choose}. Nothing was changed.`
   for (const { name, sql, checksum } of steps) {
     if (!applied.has(name))
       await pg.transaction(async (tx) => {

@@ -16,6 +16,8 @@ export interface Held {
   begin(): Promise<HeldTransaction>
   /** Copies it as it lies on the disk. */
   copyTo(folder: string): Promise<void>
+  /** Says something to all processes that work with it. */
+  notify(text: string): Promise<void>
   close(): Promise<void>
 }
 
@@ -56,6 +58,10 @@ export function serve(held: Held): {
     }
     if (request.do === 'copy') {
       await held.copyTo(request.to)
+      return {}
+    }
+    if (request.do === 'notify') {
+      await held.notify(request.text)
       return {}
     }
     const open = transactions.get(request.tx)

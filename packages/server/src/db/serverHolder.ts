@@ -2,21 +2,36 @@ import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { parentPort, workerData } from 'node:worker_threads'
 import pg from 'pg'
-import { type Migrated, migrate } from './migrate.ts'
+import { type Migrated, migrate, toDo } from './migrate.ts'
 import { type HeldTransaction, serve } from './serve.ts'
 import { serverWords } from './serverWords.ts'
 
-// The thread that holds the line to a PostgreSQL server. There is one line, and one thing is done on it after another, as PGlite does it:
-// so everything means the same on both.
-const { url } = workerData as { url: string }
+// The thread that holds the connections to a PostgreSQL server: a pool of them for what is asked, and one of its own, by which this
+// process is known to the server and hears the others.
+const { url, lines } = workerData as { url: string; lines: number }
 const words = serverWords(url)
 
 /** The oldest PostgreSQL that is tested. */
 const oldest = 15
-/** The number by which Hand Post holds its database on the server (PostgreSQL's documentation, 9.27.10, advisory locks). */
+/** The number by which Hand Post takes locks on a server (PostgreSQL's documentation, 9.27.10, advisory locks), and which of them. */
 const ours = 47_104_710
-/** How long (ms) the server may take to answer when it is called, and how long it is called again after it went away. */
+const locks = {
+  /** One process after another looks whether the database is up to date, and brings it there. */
+  starting: 1,
+  /** Held by all that work with it, together; alone by whoever lays it out anew. */
+  inUse: 2,
+  /** One transaction after another, in all processes: what one has read in it, no other changes before it has ended. */
+  transaction: 3,
+}
+/** How long (ms) the server may take to answer when it is called, and how long others are waited for. */
 const patience = 10_000
+/** How long (ms) a transaction may say nothing before the server ends it: whoever began it stands still, and all others wait for it. */
+const silence = 30_000
+/** How often (ms) it is looked whether the server still hears us, and how long after it was gone it is called again. */
+const lookEvery = 5000
+const callAgain = 500
+/** The channel on which processes hear each other. */
+const channel = 'hand_post'
 
 const { types } = pg
 // Numbers as PGlite gives them; none of ours goes beyond what a number holds exactly.
@@ -25,52 +40,115 @@ types.setTypeParser(1016 as Parameters<typeof types.setTypeParser>[0], (text) =>
   (text as string).slice(1, -1).split(',').filter(Boolean).map(Number),
 )
 
-let client: pg.Client | null = null
+const config = {
+  connectionString: url,
+  connectionTimeoutMillis: patience,
+  keepAlive: true,
+  application_name: 'Hand Post',
+  idle_in_transaction_session_timeout: silence,
+}
+const pool = new pg.Pool({ ...config, max: lines })
+// What ends a connection that rests is met by nobody: the next who asks is given another.
+pool.on('error', () => {})
 let closing = false
 
-/** Holds the database for this line. The server may take a moment to see that the line before has gone. */
-async function hold(on: pg.Client): Promise<boolean> {
+/** Takes a lock for this connection's session, waiting a while for whoever has it. */
+async function lockWithin(on: pg.Client, kind: 'pg_try_advisory_lock' | 'pg_try_advisory_lock_shared', which: number) {
   for (const until = performance.now() + patience; ; ) {
-    const { rows } = await on.query(`SELECT pg_try_advisory_lock(${ours}) AS held`)
-    if (rows[0].held || performance.now() > until) return rows[0].held
+    const { rows } = await on.query(`SELECT ${kind}(${ours}, ${which}) AS held`)
+    if (rows[0].held || performance.now() > until) return rows[0].held as boolean
     await sleep(200)
   }
 }
 
-/** Calls the server. Throws, in words, where it cannot be worked with. */
+/** A fault in words; `final`: it will not pass by itself. */
+const said = (text: string, final = false) => Object.assign(new Error(text), { said: true, final })
+
+/** Whether a pooler gives our sessions' statements to connections of its own choice: nothing of a session would hold there. */
+async function changesUnderUs(on: pg.Client): Promise<boolean> {
+  const pid = async (one: pg.ClientBase) => (await one.query('SELECT pg_backend_pid() AS pid')).rows[0].pid as number
+  const before = await pid(on)
+  const other = new pg.Client(config)
+  other.on('error', () => {})
+  try {
+    await other.connect()
+    // It holds whichever connection is free, and so ours would get another.
+    await other.query('BEGIN')
+    await pid(other)
+    return (await pid(on)) !== before
+  } finally {
+    await other.end().catch(() => {})
+  }
+}
+
+/** Says in words why the server cannot be worked with; null where it can. */
+async function faultOf(on: pg.Client): Promise<string | null> {
+  const { rows } = await on.query(
+    `SELECT current_setting('server_version_num')::int / 10000 AS version, current_setting('server_encoding') AS encoding,
+       pg_is_in_recovery() OR current_setting('default_transaction_read_only') = 'on' AS "readOnly"`,
+  )
+  const [{ version, encoding, readOnly }] = rows
+  if (version < oldest) return words.tooOld(version, oldest)
+  if (encoding !== 'UTF8') return words.encoding(encoding)
+  if (readOnly) return words.readOnly
+  return (await changesUnderUs(on)) ? words.pooled : null
+}
+
+const migrations = join(import.meta.dirname, 'migrations')
+
+/** Brings the database up to date, where it is not, and takes it into use. Throws, in words, where that cannot be. */
+async function takeIntoUse(on: pg.Client): Promise<void> {
+  const migrated: Migrated = {
+    exec: (sql) => on.query(sql),
+    query: async (sql, values) => ({ rows: (await on.query(sql, values)).rows as never[] }),
+    async transaction(work) {
+      await on.query('BEGIN')
+      try {
+        await work(this)
+        await on.query('COMMIT')
+      } catch (error) {
+        await on.query('ROLLBACK')
+        throw error
+      }
+    },
+  }
+  if (!(await lockWithin(on, 'pg_try_advisory_lock', locks.starting))) throw said(words.others)
+  try {
+    if ((await toDo(migrated, migrations)) > 0 && !(await lockWithin(on, 'pg_try_advisory_lock', locks.inUse)))
+      throw said(words.older)
+    const refused = await migrate(migrated, migrations, words.place)
+    if (refused !== null) throw said(refused, true)
+    await on.query(`SELECT pg_advisory_lock_shared(${ours}, ${locks.inUse})`)
+    // Where it was held alone, it is now held with others; where it was not, there is nothing to give back but a warning.
+    await on.query(
+      `SELECT pg_advisory_unlock(${ours}, ${locks.inUse}) FROM pg_locks
+       WHERE locktype = 'advisory' AND pid = pg_backend_pid() AND mode = 'ExclusiveLock' AND classid = ${ours} AND objid = ${locks.inUse}`,
+    )
+  } finally {
+    await on.query(`SELECT pg_advisory_unlock(${ours}, ${locks.starting})`)
+  }
+}
+
+/** The connection by which this process is known to the server. */
+let known: pg.Client | null = null
+
+/** Calls the server, and listens there. Throws, in words, where it cannot be worked with. */
 async function call(): Promise<pg.Client> {
-  const called = new pg.Client({
-    connectionString: url,
-    connectionTimeoutMillis: patience,
-    keepAlive: true,
-    application_name: 'Hand Post',
-  })
-  // What ends the line is met by whoever asks for something next.
-  called.on('error', () => {
-    if (client === called) client = null
-  })
-  called.on('end', () => {
-    if (client === called) client = null
-  })
+  const called = new pg.Client(config)
+  const gone = () => {
+    if (known !== called) return
+    known = null
+    if (!closing) setTimeout(callBack, callAgain).unref()
+  }
+  called.on('error', gone)
+  called.on('end', gone)
+  called.on('notification', ({ payload }) => parentPort!.postMessage({ heard: payload ?? '' }))
   try {
     await called.connect()
-    const { rows } = await called.query(
-      `SELECT current_setting('server_version_num')::int / 10000 AS version, current_setting('server_encoding') AS encoding,
-         pg_is_in_recovery() OR current_setting('default_transaction_read_only') = 'on' AS "readOnly"`,
-    )
-    const [{ version, encoding, readOnly }] = rows
-    const held = await hold(called)
-    const fault =
-      version < oldest
-        ? words.tooOld(version, oldest)
-        : encoding !== 'UTF8'
-          ? words.encoding(encoding)
-          : readOnly
-            ? words.readOnly
-            : held
-              ? null
-              : words.inUse
-    if (fault !== null) throw Object.assign(new Error(fault), { said: true })
+    const fault = await faultOf(called)
+    if (fault !== null) throw said(fault)
+    await takeIntoUse(called)
+    await called.query(`LISTEN ${channel}`)
     return called
   } catch (error) {
     await called.end().catch(() => {})
@@ -78,62 +156,101 @@ async function call(): Promise<pg.Client> {
   }
 }
 
-/** One after another: what was asked for last waits for all before it. */
-let turn: Promise<unknown> = Promise.resolve()
-function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  const done = turn.then(work).catch((error) => {
-    // What the server itself has to say leaves the line as it is; all else may have ended it, and the next calls anew.
-    if (!(error instanceof pg.DatabaseError)) leaveLine()
-    throw error
-  })
-  turn = done.catch(() => {})
-  return done
+/** Calls a server that was gone, until it answers. What was said meanwhile was not heard, and that is told. */
+async function callBack(): Promise<void> {
+  if (closing || known) return
+  try {
+    known = await call()
+    parentPort!.postMessage({ heard: null })
+  } catch (error) {
+    // One that has been laid out anew by a newer program meanwhile is not ours any more; all else may pass.
+    if ((error as { final?: boolean }).final) throw error
+    setTimeout(callBack, callAgain).unref()
+  }
 }
-function leaveLine(): void {
-  const left = client
-  client = null
-  void left?.end().catch(() => {})
+
+/** A server that has gone without a word says nothing at all: it is asked, and what it does not answer is broken off. */
+async function lookAtIt(): Promise<void> {
+  const asked = known
+  if (!asked || closing) return
+  const late = setTimeout(() => {
+    const { stream } = (asked as unknown as { connection: { stream: { destroy(): void } } }).connection
+    stream.destroy()
+    for (const client of (pool as unknown as { _clients: { connection: { stream: { destroy(): void } } }[] })._clients)
+      client.connection.stream.destroy()
+  }, patience)
+  await asked.query('SELECT 1').catch(() => {})
+  clearTimeout(late)
 }
-const line = async (): Promise<pg.Client> => {
+
+/** What went wrong, in words where it is that the server cannot be had at all. */
+const inWords = (error: unknown): Error => {
+  if (error instanceof pg.DatabaseError && !/^(57P|53300|28|3D)/.test(error.code ?? '')) return error
+  return Object.assign(new Error(words.cannot(error)), { code: (error as { code?: string }).code })
+}
+
+async function query(sql: string, values: unknown[]): Promise<unknown[]> {
   if (closing) throw new Error(words.closed)
-  client ??= await call()
-  return client
+  try {
+    return (await pool.query(sql, values)).rows ?? []
+  } catch (error) {
+    throw inWords(error)
+  }
 }
-const run = async (on: pg.Client, sql: string, values: unknown[]): Promise<unknown[]> =>
-  (await on.query(sql, values)).rows ?? []
+
+/** One transaction of this process after another: while one waits for other processes, it takes one connection and not all. */
+let turn: Promise<unknown> = Promise.resolve()
 
 function begin(): Promise<HeldTransaction> {
   return new Promise((resolve, reject) => {
-    inTurn(async () => {
-      const on = await line()
-      await on.query('BEGIN')
-      await new Promise<void>((ended) => {
-        resolve({
-          query: (sql, values) => run(on, sql, values),
-          commit: () =>
-            on
-              .query('COMMIT')
-              .then(({ command }) => {
-                // A transaction in which something failed is rolled back, whatever is asked for.
-                if (command !== 'COMMIT') throw Object.assign(new Error(words.rolledBack), { code: '25P02' })
-              })
-              .finally(ended),
-          rollback: () =>
-            on
-              .query('ROLLBACK')
-              .then(
-                () => {},
-                // With the line goes what was not committed.
-                leaveLine,
-              )
-              .finally(ended),
-        })
-      })
-    }).catch(reject)
+    turn = turn.then(() => transact(resolve).catch((error) => reject(inWords(error))))
   })
 }
 
-/** Names for statements that are run often: the server reads and plans each once for a line. */
+/** Opens a transaction, and is fulfilled when it has ended. */
+async function transact(opened: (tx: HeldTransaction) => void): Promise<void> {
+  if (closing) throw new Error(words.closed)
+  const client = await pool.connect()
+  // Met by whoever asks for something next.
+  client.on('error', () => {})
+  let broken: Error | undefined
+  try {
+    await client.query(`BEGIN; SELECT pg_advisory_xact_lock(${ours}, ${locks.transaction})`)
+    await new Promise<void>((ended) => {
+      const ending = async (sql: 'COMMIT' | 'ROLLBACK') => {
+        try {
+          return (await client.query(sql)).command
+        } catch (error) {
+          // With the connection goes what was not committed.
+          broken = error as Error
+          if (sql === 'ROLLBACK') return sql
+          throw inWords(error)
+        } finally {
+          ended()
+        }
+      }
+      opened({
+        query: async (sql, values) => (await client.query(sql, values)).rows ?? [],
+        commit: async () => {
+          // A transaction in which something failed is rolled back, whatever is asked for.
+          if ((await ending('COMMIT')) !== 'COMMIT') throw Object.assign(new Error(words.rolledBack), { code: '25P02' })
+        },
+        rollback: async () => {
+          await ending('ROLLBACK')
+        },
+      })
+    })
+  } catch (error) {
+    broken = error as Error
+    throw error
+  } finally {
+    client.removeAllListeners('error')
+    client.on('error', () => {})
+    client.release(broken)
+  }
+}
+
+/** Names for statements that are run often: the server reads and plans each once for a connection. */
 const names = new Map<string, string>()
 const nameOf = (sql: string) => {
   const name = names.get(sql) ?? `often_${names.size}`
@@ -141,42 +258,36 @@ const nameOf = (sql: string) => {
   return name
 }
 
-const migrated: Migrated = {
-  exec: async (sql) => (await line()).query(sql),
-  query: async (sql, values) => ({ rows: (await run(await line(), sql, values ?? [])) as never[] }),
-  async transaction(work) {
-    await this.exec('BEGIN')
-    try {
-      await work(this)
-      await this.exec('COMMIT')
-    } catch (error) {
-      await this.exec('ROLLBACK')
-      throw error
-    }
-  },
-}
-
-let refused: string | null
+let refused: string | null = null
 try {
-  refused = await migrate(migrated, join(import.meta.dirname, 'migrations'))
+  known = await call()
 } catch (error) {
   refused = (error as Error).message
 }
 if (refused !== null) {
   parentPort!.postMessage({ refused })
-  await (client as pg.Client | null)?.end()
-} else
+  await pool.end()
+} else {
+  setInterval(lookAtIt, lookEvery).unref()
   serve({
-    query: (sql, values) => inTurn(async () => run(await line(), sql, values)),
-    often: (sql, values) =>
-      inTurn(async () => {
-        await (await line()).query({ name: nameOf(sql), text: sql, values })
-      }),
+    query,
+    async often(sql, values) {
+      if (closing) throw new Error(words.closed)
+      try {
+        await pool.query({ name: nameOf(sql), text: sql, values })
+      } catch (error) {
+        throw inWords(error)
+      }
+    },
     begin,
     copyTo: () => Promise.reject(new Error(words.noCopy)),
-    close: () =>
-      inTurn(async () => {
-        closing = true
-        await client?.end()
-      }),
+    notify: async (text) => {
+      await query('SELECT pg_notify($1, $2)', [channel, text])
+    },
+    close: async () => {
+      await turn
+      closing = true
+      await Promise.allSettled([known?.end(), pool.end()])
+    },
   })
+}

@@ -22,7 +22,10 @@ export function serverWords(url: string) {
     encoding: (encoding: string) =>
       `${where} keeps text as ${encoding}, which has no room for all names. Make the database with the encoding UTF8. Nothing was changed.`,
     readOnly: `${where} can only be read. Give the address of the server that takes writes. Nothing was changed.`,
-    inUse: `${where} is in use by another Hand Post. Use that one, or stop it first. Nothing was changed.`,
+    others: `${where} is being brought up to date by another Hand Post. Start this one again when that is done. Nothing was changed.`,
+    older: `${where} is in use by a Hand Post of an older version. Stop that one first: this one brings the database up to date when it starts. Nothing was changed.`,
+    pooled: `${where} is reached through a pooler that changes connections between statements (transaction mode). Give the address of the server itself, or have the pooler work by sessions. Nothing was changed.`,
+    place: { is: where, choose: 'choose another by DATABASE_URL' },
     rolledBack: 'Something in this transaction failed, so nothing of it was written.',
     closed: 'The database was closed.',
     noCopy: `${where} is copied by its own tools (pg_dump), and not from here. Copy the data folder behind it: files, and the key apart.`,

@@ -40,6 +40,9 @@ import {
   usedSince,
 } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
+import type { Leases } from '../processes/leases.ts'
+import type { Peers } from '../processes/peers.ts'
+import type { Guard } from '../processes/store.ts'
 import { type Chasers, writeFollowTimes } from './chasers.ts'
 import type { Notices } from './notices.ts'
 import type { OtherMailReader } from './otherMail.ts'
@@ -73,6 +76,12 @@ export interface DispatcherParts {
   keys: MailboxKeys
   publish: Publish
   log: Logger
+  /** Which mailboxes are worked here. */
+  leases: Pick<Leases, 'mine' | 'guardOf' | 'isFresh'>
+  /** Tells whichever process works a mailbox. */
+  peers: Pick<Peers, 'want' | 'tell'>
+  /** This process, as others know it. */
+  self: string
   /** Reads what left a mailbox by other ways. */
   otherMail?: Pick<OtherMailReader, 'read'>
   /** Sees to it that chasers go only to whom they are meant for. */
@@ -121,6 +130,8 @@ const lookAgain = 60_000
 
 /** How often (ms), and how many times, it is looked whether a round that was held is at rest. */
 const restEvery = 50
+/** How long (ms) letters of a round are set aside at most, should whoever did so be gone. */
+const maxAside = 5 * 60_000
 const restTries = 60
 
 /** What a host asks of a whole mailbox. */
@@ -163,8 +174,8 @@ export class Dispatcher {
   /** Rounds that were held while letters of theirs may have been claimed, each with which hold that was: what was not begun goes back. */
   private readonly holding = new Map<number, number>()
   private holds = 0
-  /** Rounds whose letters are not claimed just now, for something is being done to them; each with how many things. */
-  private readonly aside = new Map<number, number>()
+  /** The last hold that may have been of any round. */
+  private allHeld = 0
   /** Rounds of each mailbox of which something has changed since it was looked whether they are done. */
   private readonly touched = new Map<number, Set<number>>()
   private judging: NodeJS.Timeout | null = null
@@ -172,21 +183,38 @@ export class Dispatcher {
 
   constructor(private readonly parts: DispatcherParts) {}
 
-  /** Takes up the work where it was left: settles what was cut off, plans what waits from now, and begins. */
-  async start(): Promise<void> {
-    await this.parts.notices?.settleCutOff()
-    await store.noteFollowing(this.parts.db)
-    for (const { id } of await mailboxRecords(this.parts.db)) {
-      await store.settleCutOff(this.parts.db, id)
-      await this.late(id, notRunning)
-      await this.replan(id)
-      this.wake(id)
-    }
+  /** Takes up the work at a mailbox where it was left: settles what was cut off, plans what waits from now, and begins. */
+  async begin(mailboxId: number): Promise<void> {
+    const guard = this.parts.leases.guardOf(mailboxId)
+    if (this.ended || guard === undefined) return
+    await this.parts.notices?.settleCutOff(mailboxId)
+    await store.noteFollowing(this.parts.db, mailboxId)
+    await store.settleCutOff(this.parts.db, mailboxId, guard)
+    await this.late(mailboxId, notRunning)
+    await this.replan(mailboxId)
+    this.wake(mailboxId)
   }
 
-  /** Lets a mailbox look for what is due. Safe to call at any time. */
+  /** Leaves a mailbox to another process: fulfilled when nothing is being sent or filed any more. */
+  async leave(mailboxId: number): Promise<void> {
+    clearTimeout(this.timers.get(mailboxId)?.timer)
+    this.timers.delete(mailboxId)
+    await this.running.get(mailboxId)?.done
+    for (let filing = this.filing.get(mailboxId); filing; filing = this.filing.get(mailboxId)) await filing
+    this.closeLines(mailboxId)
+  }
+
+  private closeLines(mailboxId: number): void {
+    const held = this.lines.get(mailboxId)
+    this.lines.delete(mailboxId)
+    clearTimeout(held?.closing)
+    for (const line of held?.lines ?? []) line.close()
+  }
+
+  /** Lets a mailbox look for what is due, wherever it is worked. Safe to call at any time. */
   wake(mailboxId: number): void {
     if (this.ended) return
+    if (!this.parts.leases.mine(mailboxId)) return this.parts.peers.want(mailboxId, { do: 'wake' })
     const run = this.running.get(mailboxId)
     if (run) {
       run.again = true
@@ -206,9 +234,9 @@ export class Dispatcher {
     })()
   }
 
-  /** Lets every mailbox look for what is due. */
+  /** Lets every mailbox that is worked here look for what is due. */
   async wakeAll(): Promise<void> {
-    for (const { id } of await mailboxRecords(this.parts.db)) this.wake(id)
+    for (const { id } of await mailboxRecords(this.parts.db)) if (this.parts.leases.mine(id)) this.wake(id)
   }
 
   /** Has it looked at who is chased, a moment later: answers come by the dozen. */
@@ -218,7 +246,7 @@ export class Dispatcher {
       this.judging = null
       store.mailboxesOfChasers(this.parts.db).then(
         (some) => {
-          for (const id of some) this.wake(id)
+          for (const id of some) if (this.parts.leases.mine(id)) this.wake(id)
         },
         (error) => this.parts.log.warn({ error: String(error) }, 'chasers could not be looked at'),
       )
@@ -237,10 +265,7 @@ export class Dispatcher {
     if (this.judging) clearTimeout(this.judging)
     for (const { timer } of this.timers.values()) clearTimeout(timer)
     await this.settled()
-    for (const { lines, closing } of this.lines.values()) {
-      clearTimeout(closing)
-      for (const line of lines) line.close()
-    }
+    for (const id of [...this.lines.keys()]) this.closeLines(id)
   }
 
   /** Keeps what was due in a mailbox and has not left until now, with why: before it is planned anew. */
@@ -256,11 +281,13 @@ export class Dispatcher {
     const now = clock.now()
     await writeFollowTimes(db, mailboxId, now)
     // A chaser's time depends on that of the letter that it follows: where those were planned anew, once more.
-    for (let once = true; ; once = false) {
+    for (let once = true; ; ) {
+      const before = await store.timesPlanned(db, mailboxId)
       const { limits, history, lanes, ...given } = await mailboxGiven(db, mailboxId, now)
       const planned = plan(given.now, { lanes, evenly: given.evenly }, limits, history, given.paused)
-      await store.writePlan(db, mailboxId, lanes, planned)
+      if (!(await store.writePlan(db, mailboxId, before, lanes, planned))) continue
       if (!once || !(await writeFollowTimes(db, mailboxId, now))) break
+      once = false
     }
     this.parts.publish({ topic: 'messages', id: null })
   }
@@ -285,7 +312,15 @@ export class Dispatcher {
 
   /** Has letters of a round that were claimed and are not in hand yet go back to waiting: it is held, or about to be changed. */
   letGo(roundId: number): void {
-    this.holding.set(roundId, ++this.holds)
+    this.letGoHere(roundId)
+    this.parts.peers.tell({ do: 'letGo', round: roundId })
+  }
+
+  /** The same where another process has said so, or where one may have: of any round then. */
+  letGoHere(roundId: number | null): void {
+    this.holds++
+    if (roundId === null) this.allHeld = this.holds
+    else this.holding.set(roundId, this.holds)
   }
 
   /**
@@ -293,15 +328,14 @@ export class Dispatcher {
    * Whether the round is held is nobody's business here: it may be held, or carried on, in the midst of it.
    */
   async whileAside<T>(roundId: number, work: () => Promise<T>): Promise<T> {
-    this.aside.set(roundId, (this.aside.get(roundId) ?? 0) + 1)
+    const { db, self } = this.parts
+    const aside = await store.setRoundAside(db, roundId, self, maxAside)
     this.letGo(roundId)
     try {
       await this.atRest(roundId)
       return await work()
     } finally {
-      const left = this.aside.get(roundId)! - 1
-      if (left > 0) this.aside.set(roundId, left)
-      else this.aside.delete(roundId)
+      await store.endAside(db, aside)
     }
   }
 
@@ -356,6 +390,7 @@ export class Dispatcher {
 
   /** Has it looked whether a round of a mailbox is done, when its letters have been seen to. */
   touch(mailboxId: number, roundId: number): void {
+    if (!this.parts.leases.mine(mailboxId)) return this.parts.peers.want(mailboxId, { do: 'touch', round: roundId })
     const rounds = this.touched.get(mailboxId)
     if (rounds) rounds.add(roundId)
     else this.touched.set(mailboxId, new Set([roundId]))
@@ -363,9 +398,12 @@ export class Dispatcher {
 
   /** Sends what is due of a mailbox, as long as anything is. */
   private async letters(mailboxId: number): Promise<void> {
-    const { db, clock } = this.parts
+    const { db, clock, leases } = this.parts
+    // The same for all of this run: should another process have worked at the mailbox in between, it is over.
+    const guard = leases.guardOf(mailboxId)
+    if (guard === undefined) return
     // Nobody else works at this mailbox: what still stands as being sent was cut off by a failure of the last run.
-    await store.settleCutOff(db, mailboxId)
+    await store.settleCutOff(db, mailboxId, guard)
     await this.lookForDoubtful(mailboxId)
     this.file(mailboxId)
     if (await afterClockWentBack(db, mailboxId, clock.now())) await this.replan(mailboxId)
@@ -374,7 +412,7 @@ export class Dispatcher {
     let limits: { value: Limits; at: number } | null = null
     let workedUntil: number | null = null
     for (;;) {
-      if (this.ended) return
+      if (this.ended || !leases.mine(mailboxId)) return
       const mailbox = await mailboxById(db, mailboxId)
       const now = clock.now()
       if (mailbox.stopped) return
@@ -410,11 +448,10 @@ export class Dispatcher {
       if (limits === null || Math.abs(clock.now() - limits.at) > limitsHold)
         limits = { value: await limitsOf(db, mailbox, clock.now()), at: clock.now() }
       const { holds } = this
-      const but = [...this.aside.keys()]
       // Copies of letters that have gone first: they are the older ones, and the allowance is kept for them.
       const copies =
         next.copy !== null && next.copy <= clock.now()
-          ? await store.claimCopies(db, mailboxId, clock.now(), maxLines * claimedForEach, but)
+          ? await store.claimCopies(db, mailboxId, clock.now(), maxLines * claimedForEach, guard)
           : []
       const claimed =
         copies.length > 0
@@ -425,7 +462,7 @@ export class Dispatcher {
               clock.now(),
               capsAt(clock.now(), limits.value),
               maxLines * claimedForEach,
-              but,
+              guard,
             )
       if (claimed.length === 0) {
         // Due by the plan but not covered by the allowance: copies or another round took it. Plan anew around it.
@@ -434,7 +471,7 @@ export class Dispatcher {
         return later === null ? undefined : this.wakeAt(mailboxId, Math.max(1000, later - clock.now()))
       }
       this.parts.publish({ topic: 'messages', id: claimed[0].roundId })
-      await this.sendAll(mailbox, claimed, holds)
+      await this.sendAll(mailbox, claimed, holds, guard)
       workedUntil = clock.now()
     }
   }
@@ -442,8 +479,14 @@ export class Dispatcher {
   /**
    * Hands over what was claimed on as many lines as are worth it. When the mailbox is held back, the rest goes back to waiting.
    * @param holdsBefore how many holds there were before it was claimed: what is held since is not begun.
+   * @param guard that it was claimed by.
    */
-  private async sendAll(mailbox: MailboxRecord, claimed: store.Claimed[], holdsBefore: number): Promise<void> {
+  private async sendAll(
+    mailbox: MailboxRecord,
+    claimed: store.Claimed[],
+    holdsBefore: number,
+    guard: Guard,
+  ): Promise<void> {
     const { db, clock, keys } = this.parts
     const held = this.lines.get(mailbox.id) ?? { lines: [] }
     clearTimeout(held.closing)
@@ -462,7 +505,7 @@ export class Dispatcher {
       rest = asked
       if (asked.do === 'pause' && asked.slower) await this.slowDown(mailbox, roundId)
     }
-    const note = together<store.Progress>((some) => store.writeProgress(db, some, clock.now()))
+    const note = together<store.Progress>((some) => store.writeProgress(db, some, clock.now(), guard))
     // A message is made while the one before it is on its way.
     const take = () => {
       const message = queue.shift()
@@ -474,14 +517,15 @@ export class Dispatcher {
       let lost: { error: unknown } | null = null
       for (let next = take(); next; ) {
         const { message, made } = next
-        if (rest || this.ended || (this.holding.get(message.roundId) ?? 0) > holdsBefore) {
-          await this.putBack(message, rest?.words ?? '')
+        const held = Math.max(this.allHeld, this.holding.get(message.roundId) ?? 0) > holdsBefore
+        if (rest || held || this.ended || !this.parts.leases.mine(mailbox.id)) {
+          await this.putBack(message, rest?.words ?? '', guard)
           next = take()
           continue
         }
         const ready = await made
         if ('fault' in ready) {
-          await this.noteFault(message, ready.fault)
+          await this.noteFault(message, ready.fault, guard)
           next = take()
           continue
         }
@@ -498,6 +542,9 @@ export class Dispatcher {
                   ? { handingCopies: { ids: message.copies.map((c) => c.id), hash: ready.hash } }
                   : { handing: { id: message.id, date: ready.at, hash: ready.hash } },
               )
+              // This process may have been stopped since the database has said so: what another has taken up is not sent here.
+              if (!this.parts.leases.isFresh(guard))
+                throw new Error('The mailbox may be worked by another process by now.')
             },
           )
           anyTaken = true
@@ -509,13 +556,13 @@ export class Dispatcher {
             lost = { error }
           })
           for (const [address, failure] of taken.refused) {
-            const asked = await this.noteCopyFailure(mailbox, message, address, failure)
+            const asked = await this.noteCopyFailure(mailbox, message, address, failure, guard)
             if (asked) await restFor(message, asked)
           }
         } catch (error) {
           if (!(error instanceof SendError)) throw error
           if (next?.message === message) next = take()
-          const asked = await this.noteFailure(mailbox, message, error)
+          const asked = await this.noteFailure(mailbox, message, error, guard)
           if (asked) await restFor(message, asked)
           if (error.failure.code !== null) await line.reset()
         }
@@ -539,15 +586,11 @@ export class Dispatcher {
     if (anyTaken && mailbox.rests > 0) await noteTaking(db, mailbox.id)
     for (const id of rounds) this.parts.publish({ topic: 'messages', id })
     this.file(mailbox.id)
-    held.closing = setTimeout(() => {
-      this.lines.delete(mailbox.id)
-      for (const line of held.lines) line.close()
-    }, keepLine)
+    held.closing = setTimeout(() => this.closeLines(mailbox.id), keepLine)
     held.closing.unref()
     if (rest) {
       await this.rest(mailbox, rest, anyTaken ? 0 : mailbox.rests)
-      this.lines.delete(mailbox.id)
-      for (const line of held.lines) line.close()
+      this.closeLines(mailbox.id)
       await this.replan(mailbox.id)
       this.parts.publish({ topic: 'mailboxes', id: mailbox.id })
     }
@@ -626,10 +669,10 @@ export class Dispatcher {
   }
 
   /** Puts back what was claimed and not begun. */
-  private async putBack(message: store.Claimed, words: string): Promise<void> {
+  private async putBack(message: store.Claimed, words: string, guard: Guard): Promise<void> {
     const { db } = this.parts
-    if (!message.copies) return store.putBack(db, message.id, { reason: words, rests: message.rests })
-    for (const { id, rests } of message.copies) await store.putCopyBack(db, id, { reason: words, rests })
+    if (!message.copies) return store.putBack(db, message.id, { reason: words, rests: message.rests }, guard)
+    for (const { id, rests } of message.copies) await store.putCopyBack(db, id, { reason: words, rests }, guard)
   }
 
   /** What is written of a message that its host answered with a rest for the whole mailbox. */
@@ -644,49 +687,55 @@ export class Dispatcher {
   }
 
   /** Writes that a message could not be made. */
-  private async noteFault(message: store.Claimed, fault: string): Promise<void> {
+  private async noteFault(message: store.Claimed, fault: string, guard: Guard): Promise<void> {
     const { db } = this.parts
     this.tellLog(message, 'could not be made')
-    if (!message.copies) return store.markRefused(db, message.id, `${fault} Nothing was sent to this person.`)
+    if (!message.copies) return store.markRefused(db, message.id, `${fault} Nothing was sent to this person.`, guard)
     for (const { id } of message.copies)
-      await store.markCopy(db, id, { state: 'refused', reason: `${fault} This copy was not sent.` })
+      await store.markCopy(db, id, { state: 'refused', reason: `${fault} This copy was not sent.` }, guard)
   }
 
   /** Writes that a letter's host does not take it, and looks whether that has happened too often. */
-  private async refuse({ id, roundId }: store.Claimed, words: string): Promise<void> {
-    await store.markRefused(this.parts.db, id, words)
+  private async refuse({ id, roundId }: store.Claimed, words: string, guard: Guard): Promise<void> {
+    await store.markRefused(this.parts.db, id, words, guard)
     await this.brake(roundId, id)
   }
 
   /** Writes what became of a message that was not taken. Returns what it asks of the whole mailbox, if it does. */
-  private async noteFailure(mailbox: MailboxRecord, message: store.Claimed, error: SendError): Promise<Rest | null> {
+  private async noteFailure(
+    mailbox: MailboxRecord,
+    message: store.Claimed,
+    error: SendError,
+    guard: Guard,
+  ): Promise<Rest | null> {
     const { db, clock } = this.parts
     if (message.copies) {
       let asked: Rest | null = null
       for (const { address } of message.copies)
         asked =
-          (await this.noteCopyFailure(mailbox, message, address, error.refused.get(address) ?? error.failure)) ?? asked
+          (await this.noteCopyFailure(mailbox, message, address, error.refused.get(address) ?? error.failure, guard)) ??
+          asked
       return asked
     }
     const verdict = judged(error.failure, message.contents.to.address, message.rests, mailbox.rests)
     this.tellLog(message, `not taken: ${verdict.do}`)
     switch (verdict.do) {
       case 'refuse':
-        await this.refuse(message, verdict.words)
+        await this.refuse(message, verdict.words, guard)
         return null
       case 'doubt':
-        await store.markInDoubt(db, message.id, verdict.words)
+        await store.markInDoubt(db, message.id, verdict.words, guard)
         this.wakeAt(mailbox.id, 2000)
         return null
       case 'retry': {
         const at = nextTry(clock.now(), message.attempts, verdict.minutes)
         if (at === null)
-          await this.refuse(message, `Tried ${message.attempts} times, and put off each time. ${verdict.words}`)
-        else await store.markRetrying(db, message.id, at, verdict.words)
+          await this.refuse(message, `Tried ${message.attempts} times, and put off each time. ${verdict.words}`, guard)
+        else await store.markRetrying(db, message.id, at, verdict.words, guard)
         return null
       }
       default:
-        await store.putBack(db, message.id, this.restsOf(message.rests, error.failure, verdict))
+        await store.putBack(db, message.id, this.restsOf(message.rests, error.failure, verdict), guard)
         await this.noteSaid(mailbox, error.failure.text, message.contents.to.address, verdict)
         return verdict
     }
@@ -712,6 +761,7 @@ export class Dispatcher {
     message: store.Claimed,
     address: string,
     failure: SendFailure,
+    guard: Guard,
   ): Promise<Rest | null> {
     const { db, clock } = this.parts
     const copy = message.copies?.find((c) => c.address === address)
@@ -720,13 +770,18 @@ export class Dispatcher {
     this.tellLog({ ...message, copies: [copy] }, `copy not taken: ${verdict.do}`)
     switch (verdict.do) {
       case 'refuse':
-        await store.markCopy(db, copy.id, { state: 'refused', reason: verdict.words })
+        await store.markCopy(db, copy.id, { state: 'refused', reason: verdict.words }, guard)
         return null
       case 'doubt':
-        await store.markCopy(db, copy.id, {
-          state: 'inDoubt',
-          reason: `${verdict.words} It is not known whether this copy went. Ask whoever it is for, then say here whether it went.`,
-        })
+        await store.markCopy(
+          db,
+          copy.id,
+          {
+            state: 'inDoubt',
+            reason: `${verdict.words} It is not known whether this copy went. Ask whoever it is for, then say here whether it went.`,
+          },
+          guard,
+        )
         return null
       case 'retry': {
         const at = nextTry(clock.now(), copy.attempts, verdict.minutes)
@@ -736,11 +791,12 @@ export class Dispatcher {
           at === null
             ? { state: 'refused', reason: `Tried ${copy.attempts} times, and put off each time. ${verdict.words}` }
             : { state: 'retrying', at, reason: verdict.words },
+          guard,
         )
         return null
       }
       default:
-        await store.putCopyBack(db, copy.id, this.restsOf(copy.rests, failure, verdict))
+        await store.putCopyBack(db, copy.id, this.restsOf(copy.rests, failure, verdict), guard)
         return verdict
     }
   }
@@ -820,7 +876,7 @@ export class Dispatcher {
 
   /** Files copies in Sent, beside the sending. A copy that may be there already is looked for first. */
   private file(mailboxId: number): void {
-    if (this.ended) return
+    if (this.ended || !this.parts.leases.mine(mailboxId)) return
     if (this.filing.has(mailboxId)) {
       this.fileAgain.add(mailboxId)
       return
@@ -887,7 +943,7 @@ export class Dispatcher {
     }
     return async () => {
       for (;;) {
-        if (this.ended) return null
+        if (this.ended || !this.parts.leases.mine(mailboxId)) return null
         const message = queue.shift()
         if (message && given.has(message.id)) continue
         if (message) {

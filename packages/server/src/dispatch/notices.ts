@@ -98,9 +98,10 @@ export class Notices {
   }
 
   /** What was being sent when the program ended may have gone: it is not sent a second time. */
-  async settleCutOff(): Promise<void> {
+  async settleCutOff(mailboxId: number): Promise<void> {
     await this.parts.db.query(
-      `UPDATE notices SET state = 'failed', reason = 'Hand Post was ended while it was being sent; it may have gone.' WHERE state = 'sending'`,
+      `UPDATE notices SET state = 'failed', reason = 'Hand Post was ended while it was being sent; it may have gone.' WHERE mailbox_id = $1 AND state = 'sending'`,
+      [mailboxId],
     )
   }
 

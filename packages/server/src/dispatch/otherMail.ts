@@ -14,6 +14,7 @@ import {
   noteSentRead,
   type OtherMail,
 } from '../mailboxes/store.ts'
+import type { Leases } from '../processes/leases.ts'
 
 const hour = 60 * 60 * 1000
 /** How old what is known of a Sent folder may be while letters leave, and how often it is looked into at all (ms). */
@@ -34,6 +35,8 @@ export interface OtherMailParts {
   keys: MailboxKeys
   publish: Publish
   log: Logger
+  /** Which mailboxes are worked here. */
+  leases: Pick<Leases, 'mine'>
   /** Is told which mail the writer's own answers, seen in Sent, say that they answer. */
   sawAnswers: (mailboxId: number, sent: { at: number; answers: string[] }[]) => Promise<void>
 }
@@ -57,7 +60,7 @@ export class OtherMailReader {
 
   start(): void {
     const lookAround = async () => {
-      for (const { id } of await mailboxRecords(this.parts.db)) await this.read(id)
+      for (const { id } of await mailboxRecords(this.parts.db)) if (this.parts.leases.mine(id)) await this.read(id)
     }
     const look = () =>
       void lookAround().catch((error) => this.parts.log.warn({ error: String(error) }, 'Sent could not be looked into'))

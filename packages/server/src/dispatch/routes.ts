@@ -233,6 +233,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
           },
         ],
         now,
+        null,
       )
     // Where a letter has gone after all, so may have its copies: they stay in doubt.
     const settled = went ? copies : copies.filter(({ letter }) => !there.has(letter))

@@ -16,6 +16,7 @@ import {
 import { type Database, json } from '../db/database.ts'
 import type { Frozen } from '../mailboxes/contents.ts'
 import { notFound } from '../problem.ts'
+import { type Guard, guardValues, heldBy } from '../processes/store.ts'
 import { noteEvent } from '../rounds/events.ts'
 
 const from = (to: MessageState) =>
@@ -181,8 +182,24 @@ export async function leftOf(
   return { gone, last: { at: last, onItsDay }, lastByPace: lastByPace ?? null }
 }
 
-/** Writes planned times, with what each waits for; what is held loses its own. */
-export async function writePlan(db: Database, mailboxId: number, lanes: Lane[], planned: Planned[]): Promise<void> {
+/** How often a mailbox was planned. */
+export async function timesPlanned(db: Database, mailboxId: number): Promise<number> {
+  const [found] = await db.query<{ planned: number }>('SELECT planned FROM mailboxes WHERE id = $1', [mailboxId])
+  return found?.planned ?? 0
+}
+
+/**
+ * Writes planned times, with what each waits for; what is held loses its own.
+ * @param before how often the mailbox was planned when what this plan is made from was read.
+ * @returns false, and nothing is written, where it was planned by somebody else since.
+ */
+export async function writePlan(
+  db: Database,
+  mailboxId: number,
+  before: number,
+  lanes: Lane[],
+  planned: Planned[],
+): Promise<boolean> {
   const notBefore = new Map(lanes.flatMap((lane) => lane.copies.map((c) => [c, c.notBefore] as const)))
   // Copies of one letter that wait for different times are planned apart, the earliest first.
   const copiesOf = new Map<number, ToPlan[]>()
@@ -191,7 +208,12 @@ export async function writePlan(db: Database, mailboxId: number, lanes: Lane[], 
   const copies = planned
     .filter((t) => t.of === 'copies')
     .map((t) => ({ ...t, notBefore: copiesOf.get(t.id)!.shift()!.notBefore }))
-  await db.transaction(async (tx) => {
+  return db.transaction(async (tx) => {
+    const first = await tx.query(
+      'UPDATE mailboxes SET planned = planned + 1 WHERE id = $1 AND planned = $2 RETURNING id',
+      [mailboxId, before],
+    )
+    if (first.length === 0) return false
     await tx.query(
       `WITH held AS (SELECT m.id FROM messages m JOIN rounds r ON r.id = m.round_id WHERE r.held AND m.mailbox_id = $1),
        letters AS (UPDATE messages m SET planned_at = NULL, planned_by = NULL FROM held WHERE m.id = held.id AND m.state IN ('waiting', 'retrying'))
@@ -214,6 +236,7 @@ export async function writePlan(db: Database, mailboxId: number, lanes: Lane[], 
         [some.map((t) => t.id), some.map((t) => t.at), some.map((t) => t.notBefore)],
       )
     }
+    return true
   })
 }
 
@@ -225,6 +248,27 @@ const promised = `coalesce((
   WITH k AS MATERIALIZED (SELECT message_id, state, claimed_at FROM copies WHERE follows AND state IN ('waiting', 'retrying', 'sending', 'inDoubt'))
   SELECT count(*) FROM k JOIN messages l ON l.id = k.message_id
   WHERE l.mailbox_id = $1 AND (k.state IN ('waiting', 'retrying') OR k.claimed_at > $2 - ${day})), 0)`
+
+/** A round that nothing is being done to just now. */
+const notAside = 'NOT EXISTS (SELECT 1 FROM aside a WHERE a.round_id = r.id AND a.until > clock_timestamp())'
+
+/** Has letters of a round not be claimed, for as long as something is done to them, or until a time (ms from now) at most. Gives its number. */
+export async function setRoundAside(db: Database, roundId: number, process: string, ms: number): Promise<number> {
+  const [{ id }] = await db.query<{ id: number }>(
+    `INSERT INTO aside (round_id, process, until) VALUES ($1, $2, clock_timestamp() + $3::float8 * interval '1 millisecond') RETURNING id`,
+    [roundId, process, ms],
+  )
+  return id
+}
+
+export async function endAside(db: Database, id: number): Promise<void> {
+  await db.query('DELETE FROM aside WHERE id = $1', [id])
+}
+
+/** Forgets what processes set aside that have ended in the midst of it. */
+export async function forgetAside(db: Database): Promise<void> {
+  await db.query('DELETE FROM aside WHERE until <= clock_timestamp() OR process NOT IN (SELECT id FROM processes)')
+}
 
 const refusedBy = (key: string) => `EXISTS (SELECT 1 FROM do_not_write d WHERE d.address = ${key})`
 const onTheList = (key: string) =>
@@ -253,7 +297,7 @@ export async function setAsideFor(db: Database, key: string): Promise<number> {
  * after which a letter may be handed to the host. Letters to addresses of the do-not-write list are set aside instead; of chasers only
  * those are claimed that were judged to go a moment ago, and of whose people nothing has come since.
  * What room there is is worked out once (MATERIALIZED): else it is summed up anew for each letter that is looked at.
- * @param but rounds of which none is claimed just now.
+ * @param guard that the mailbox is worked here.
  */
 export function claimDue(
   db: Database,
@@ -261,12 +305,12 @@ export function claimDue(
   now: number,
   caps: ReturnType<typeof capsAt>,
   most: number,
-  but: readonly number[],
+  guard: Guard,
 ): Promise<Claimed[]> {
   return db.query<Claimed>(
     `WITH due AS (
        SELECT m.id, m.recipients, m.planned_at, ${refusedBy('m.address_key')} AS refused FROM messages m JOIN rounds r ON r.id = m.round_id
-       WHERE m.mailbox_id = $1 AND m.state IN (${from('sending')}) AND m.planned_at <= $2 AND NOT r.held AND NOT r.id = ANY ($7::int[]) AND ${isCleared}
+       WHERE m.mailbox_id = $1 AND m.state IN (${from('sending')}) AND m.planned_at <= $2 AND NOT r.held AND ${notAside} AND ${heldBy('$7', '$8')} AND ${isCleared}
        ORDER BY m.planned_at, m.id LIMIT $4 FOR UPDATE OF m SKIP LOCKED
      ), refused AS (
        UPDATE messages m SET state = 'setAside', planned_at = NULL, reason = ${onTheList('m.address_key')}
@@ -292,7 +336,15 @@ export function claimDue(
      UPDATE messages m SET state = 'sending', claimed_at = $2, handed_at = NULL, dated_at = NULL, attempts = attempts + 1, reason = NULL
      FROM covered JOIN message_contents c ON c.message_id = covered.id WHERE m.id = covered.id
      RETURNING m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", c.contents, m.attempts, m.rests, NULL AS copies, NULL AS "sentAt"`,
-    [mailboxId, now, caps.map((c) => c.since), most, caps.map((c) => c.most), caps.map((c) => c.by), but],
+    [
+      mailboxId,
+      now,
+      caps.map((c) => c.since),
+      most,
+      caps.map((c) => c.most),
+      caps.map((c) => c.by),
+      ...guardValues(guard),
+    ],
   )
 }
 
@@ -305,12 +357,12 @@ export function claimCopies(
   mailboxId: number,
   now: number,
   most: number,
-  but: readonly number[],
+  guard: Guard,
 ): Promise<Claimed[]> {
   return db.query<Claimed>(
     `WITH due AS (
        SELECT c.id, ${refusedBy('c.address_key')} AS refused FROM copies c JOIN messages m ON m.id = c.message_id JOIN rounds r ON r.id = m.round_id
-       WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN (${from('sending')}) AND c.planned_at <= $2 AND NOT r.held AND NOT r.id = ANY ($4::int[])
+       WHERE m.mailbox_id = $1 AND m.state = 'sent' AND c.state IN (${from('sending')}) AND c.planned_at <= $2 AND NOT r.held AND ${notAside} AND ${heldBy('$4', '$5')}
          AND c.message_id IN (
            SELECT k.message_id FROM copies k JOIN messages l ON l.id = k.message_id
            WHERE l.mailbox_id = $1 AND k.state IN (${from('sending')}) AND k.planned_at <= $2 GROUP BY k.message_id ORDER BY min(k.planned_at), k.message_id LIMIT $3
@@ -324,7 +376,7 @@ export function claimCopies(
      SELECT m.id, m.round_id AS "roundId", m.key, m.message_id AS "messageId", t.contents, m.attempts, m.rests, m.sent_at AS "sentAt",
        (SELECT jsonb_agg(jsonb_build_object('id', claimed.id, 'address', claimed.address, 'attempts', claimed.attempts, 'rests', claimed.rests) ORDER BY claimed.id) FROM claimed WHERE claimed.message_id = m.id) AS copies
      FROM messages m JOIN message_contents t ON t.message_id = m.id WHERE m.id IN (SELECT message_id FROM claimed) ORDER BY m.sent_at, m.id`,
-    [mailboxId, now, most, but],
+    [mailboxId, now, most, ...guardValues(guard)],
   )
 }
 
@@ -456,9 +508,10 @@ export interface Progress {
 /**
  * Writes the progress of several lines: what was taken, with its entries in the ledger, and then what is being handed over from now on.
  * Should the process end, that is in doubt. Each kind has a statement of its own, as small as it can be: this is waited for at every
- * letter.
+ * letter. What the host took is written whoever works the mailbox by now, for it is true; what is to be handed over only as long as it is
+ * worked here.
  */
-export async function writeProgress(db: Database, progress: Progress[], now: number): Promise<void> {
+export async function writeProgress(db: Database, progress: Progress[], now: number, guard: Guard): Promise<void> {
   const accepted = progress.flatMap((p) => p.accepted ?? [])
   const followed = accepted.filter((a) => a.copiesAt !== null)
   const copies = progress.flatMap((p) => p.copies ?? [])
@@ -499,18 +552,19 @@ export async function writeProgress(db: Database, progress: Progress[], now: num
   if (handing.length > 0)
     writes.push(
       db.runOften(
-        `UPDATE messages m SET handed_at = $3, dated_at = x.date, sent_hash = x.hash FROM unnest($1::int[], $2::bigint[], $4::text[]) AS x (id, date, hash) WHERE m.state = 'sending' AND m.id = x.id`,
-        [handing.map((h) => h.id), handing.map((h) => h.date), now, handing.map((h) => h.hash)],
+        `UPDATE messages m SET handed_at = $3, dated_at = x.date, sent_hash = x.hash FROM unnest($1::int[], $2::bigint[], $4::text[]) AS x (id, date, hash)
+         WHERE m.state = 'sending' AND m.id = x.id AND ${heldBy('$5', '$6')}`,
+        [handing.map((h) => h.id), handing.map((h) => h.date), now, handing.map((h) => h.hash), ...guardValues(guard)],
       ),
     )
   if (handingCopies.length > 0)
     writes.push(
       db.query(
-        `UPDATE copies c SET handed_at = $2, sent_hash = x.hash FROM unnest($1::int[], $3::text[]) AS x (id, hash) WHERE c.state = 'sending' AND c.id = x.id`,
-        [handingCopies.map((c) => c.id), now, handingCopies.map((c) => c.hash)],
+        `UPDATE copies c SET handed_at = $2, sent_hash = x.hash FROM unnest($1::int[], $3::text[]) AS x (id, hash)
+         WHERE c.state = 'sending' AND c.id = x.id AND ${heldBy('$4', '$5')}`,
+        [handingCopies.map((c) => c.id), now, handingCopies.map((c) => c.hash), ...guardValues(guard)],
       ),
     )
-  // The database does them in this order.
   await Promise.all(writes)
 }
 
@@ -520,14 +574,21 @@ export function markSent(db: Database, accepted: Accepted[]): Promise<void> {
     db,
     accepted.map((a) => ({ accepted: a })),
     0,
+    null,
   )
 }
 
 /** Puts a claimed letter off to a later time. */
-export async function markRetrying(db: Database, id: number, notBefore: number, reason: string): Promise<void> {
+export async function markRetrying(
+  db: Database,
+  id: number,
+  notBefore: number,
+  reason: string,
+  guard: Guard,
+): Promise<void> {
   await db.query(
-    `UPDATE messages SET state = 'retrying', not_before = $2, planned_at = $2, reason = $3 WHERE id = $1 AND state IN (${from('retrying')})`,
-    [id, notBefore, reason],
+    `UPDATE messages SET state = 'retrying', not_before = $2, planned_at = $2, reason = $3 WHERE id = $1 AND state IN (${from('retrying')}) AND ${heldBy('$4', '$5')}`,
+    [id, notBefore, reason, ...guardValues(guard)],
   )
 }
 
@@ -540,32 +601,43 @@ export interface PutBack {
   notBefore?: number
 }
 const putBackColumns = `state = 'waiting', attempts = attempts - 1, reason = $2, rests = $3, not_before = coalesce($4, not_before)`
-const putBackValues = (id: number, { reason, rests, notBefore }: PutBack) => [id, reason, rests, notBefore ?? null]
+const putBackValues = (id: number, { reason, rests, notBefore }: PutBack, guard: Guard) => [
+  id,
+  reason,
+  rests,
+  notBefore ?? null,
+  ...guardValues(guard),
+]
 
-export async function putBack(db: Database, id: number, how: PutBack): Promise<void> {
-  await db.query(`UPDATE messages SET ${putBackColumns} WHERE id = $1 AND state = 'sending'`, putBackValues(id, how))
-}
-
-export async function putCopyBack(db: Database, id: number, how: PutBack): Promise<void> {
+export async function putBack(db: Database, id: number, how: PutBack, guard: Guard): Promise<void> {
   await db.query(
-    `UPDATE copies SET ${putBackColumns}, planned_at = NULL WHERE id = $1 AND state = 'sending'`,
-    putBackValues(id, how),
+    `UPDATE messages SET ${putBackColumns} WHERE id = $1 AND state = 'sending' AND ${heldBy('$5', '$6')}`,
+    putBackValues(id, how, guard),
   )
 }
 
-export async function markRefused(db: Database, id: number, reason: string): Promise<void> {
+export async function putCopyBack(db: Database, id: number, how: PutBack, guard: Guard): Promise<void> {
+  await db.query(
+    `UPDATE copies SET ${putBackColumns}, planned_at = NULL WHERE id = $1 AND state = 'sending' AND ${heldBy('$5', '$6')}`,
+    putBackValues(id, how, guard),
+  )
+}
+
+export async function markRefused(db: Database, id: number, reason: string, guard: Guard): Promise<void> {
   await db.query(
     `WITH done AS (
-       UPDATE messages SET state = 'refused', planned_at = NULL, reason = $2 WHERE id = $1 AND state IN (${from('refused')}) RETURNING id
+       UPDATE messages SET state = 'refused', planned_at = NULL, reason = $2
+       WHERE id = $1 AND state IN (${from('refused')}) AND ${heldBy('$3', '$4')} RETURNING id
      ) ${withoutLetter('done')}`,
-    [id, reason],
+    [id, reason, ...guardValues(guard)],
   )
 }
 
-export async function markInDoubt(db: Database, id: number, reason: string): Promise<void> {
+export async function markInDoubt(db: Database, id: number, reason: string, guard: Guard): Promise<void> {
   await db.query(
-    `UPDATE messages SET state = 'inDoubt', planned_at = NULL, looked_at = NULL, reason = $2 WHERE id = $1 AND state IN (${from('inDoubt')})`,
-    [id, reason],
+    `UPDATE messages SET state = 'inDoubt', planned_at = NULL, looked_at = NULL, reason = $2
+     WHERE id = $1 AND state IN (${from('inDoubt')}) AND ${heldBy('$3', '$4')}`,
+    [id, reason, ...guardValues(guard)],
   )
 }
 
@@ -574,12 +646,12 @@ export type CopyFate =
   | { state: 'refused' | 'inDoubt'; reason: string }
   | { state: 'retrying'; at: number; reason: string }
 
-export async function markCopy(db: Database, id: number, fate: CopyFate): Promise<void> {
+export async function markCopy(db: Database, id: number, fate: CopyFate, guard: Guard): Promise<void> {
   const at = fate.state === 'retrying' ? fate.at : null
   await db.query(
     `UPDATE copies SET state = $2, reason = $3, not_before = coalesce($4, not_before), planned_at = $4
-     WHERE id = $1 AND state IN (${from(fate.state)})`,
-    [id, fate.state, fate.reason, at],
+     WHERE id = $1 AND state IN (${from(fate.state)}) AND ${heldBy('$5', '$6')}`,
+    [id, fate.state, fate.reason, at, ...guardValues(guard)],
   )
 }
 
@@ -587,24 +659,26 @@ export async function markCopy(db: Database, id: number, fate: CopyFate): Promis
 const cutOff = 'Hand Post was ended while this was being handed over.'
 const copyInDoubt = `${cutOff} It is not known whether this copy went. Ask whoever it is for, then say here whether it went.`
 
-/** Notes of copies whose letter has gone that it has, where an end of the program came between the two. */
-export async function noteFollowing(db: Database): Promise<void> {
+/** Notes of a mailbox's copies whose letter has gone that it has, where an end of the program came between the two. */
+export async function noteFollowing(db: Database, mailboxId: number): Promise<void> {
   await db.query(
-    `UPDATE copies c SET follows = true FROM messages m WHERE m.id = c.message_id AND m.state = 'sent' AND NOT c.follows AND c.state IN ('waiting', 'retrying')`,
+    `UPDATE copies c SET follows = true FROM messages m WHERE m.id = c.message_id AND m.mailbox_id = $1 AND m.state = 'sent' AND NOT c.follows AND c.state IN ('waiting', 'retrying')`,
+    [mailboxId],
   )
 }
 
 /** Settles what a run that was cut off left behind: what was being handed over is in doubt, what was only claimed waits again. */
-export async function settleCutOff(db: Database, mailboxId: number): Promise<void> {
+export async function settleCutOff(db: Database, mailboxId: number, guard: Guard): Promise<void> {
   const columns = (words: string) => `
     state = CASE WHEN handed_at IS NULL THEN 'waiting' ELSE 'inDoubt' END,
     attempts = CASE WHEN handed_at IS NULL THEN attempts - 1 ELSE attempts END,
     planned_at = CASE WHEN handed_at IS NULL THEN planned_at END,
     reason = CASE WHEN handed_at IS NOT NULL THEN '${words}' END`
   await db.query(
-    `WITH letters AS (UPDATE messages SET ${columns(cutOff)} WHERE mailbox_id = $1 AND state = 'sending')
-     UPDATE copies SET ${columns(copyInDoubt)} WHERE state = 'sending' AND message_id IN (SELECT id FROM messages WHERE mailbox_id = $1)`,
-    [mailboxId],
+    `WITH letters AS (UPDATE messages SET ${columns(cutOff)} WHERE mailbox_id = $1 AND state = 'sending' AND ${heldBy('$2', '$3')})
+     UPDATE copies SET ${columns(copyInDoubt)}
+     WHERE state = 'sending' AND message_id IN (SELECT id FROM messages WHERE mailbox_id = $1) AND ${heldBy('$2', '$3')}`,
+    [mailboxId, ...guardValues(guard)],
   )
 }
 

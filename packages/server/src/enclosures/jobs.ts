@@ -38,12 +38,12 @@ const largestTogether = 2_000_000_000
 const maxExamined = 2
 
 /** Examines contents, and writes down what was found in each. Gives how many they were. */
-async function examineEach(wanted: string[], { db, files, progress }: JobContext): Promise<number> {
+async function examineEach(wanted: string[], { db, files, place, progress }: JobContext): Promise<number> {
   const notRead = (detail: string) => ({ kind: null, fault: 'broken' as const, detail, text: null })
   for (const [i, hash] of wanted.entries()) {
     // Noted before it is begun: a content that took its thread with it twice is not begun again, here or at the next start.
     const found =
-      (await beginExamining(db, hash)) > maxExamined
+      (await beginExamining(db, hash, place)) > maxExamined
         ? notRead('examining it had to be given up twice: it needs more memory or time than a file may')
         : // What is not on the disk any more is said when it is to go; here there is nothing to be found in it.
           await files.read(hash).then(examine, () => notRead('it is not on the disk any more'))

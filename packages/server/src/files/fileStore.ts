@@ -8,6 +8,7 @@ import { limited, receive } from './upload.ts'
 
 /** How long (ms) a content that was brought is left alone, whatever is said of it. */
 const broughtAgain = 60_000
+const day = 24 * 60 * 60 * 1000
 
 /** Files by the SHA-256 of their content, each content once, in a folder. */
 export class FileStore {
@@ -68,10 +69,16 @@ export class FileStore {
     }
   }
 
-  /** Takes away what was on its way when the program ended before. */
-  async tidy(): Promise<void> {
+  /**
+   * Takes away what was on its way when the program ended before.
+   * @param shared other processes may have something on its way here: what nobody has written to for a day is nobody's any more.
+   */
+  async tidy(shared: boolean): Promise<void> {
     for (const name of await readdir(this.folder).catch(() => [])) {
-      if (name.startsWith('incoming-')) await rm(join(this.folder, name), { force: true })
+      if (!name.startsWith('incoming-')) continue
+      const path = join(this.folder, name)
+      const isOld = async () => Date.now() - (await stat(path)).mtimeMs > day
+      if (!shared || (await isOld().catch(() => false))) await rm(path, { force: true })
     }
   }
 

@@ -2,6 +2,7 @@ import type { MailboxSettings, OauthSettings } from '@hand-post/contract'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
+import type { Leases } from '../processes/leases.ts'
 import type { Secrets } from '../secrets.ts'
 import { type Held, isOver, refresh, TokenError } from './oauth.ts'
 import { type MailboxRecord, mailboxById, pauseMailbox, updateSecret } from './store.ts'
@@ -29,29 +30,36 @@ export type Host = MailboxSettings['smtp']
 export interface Keeping {
   read(): Promise<Held>
   write(held: Held): Promise<void>
+  /** Does something that only one process at a time may do with it. */
+  alone<T>(work: () => Promise<T>): Promise<T>
 }
 
 /** A token out of what is kept: had anew when its time is over or a host refuses it, once for all who wait for it. */
 export function tokenOf(settings: OauthSettings, keeping: Keeping, now: () => number): Token {
   let renewing: Promise<string> | null = null
-  const anew = () => {
-    renewing ??= (async () => {
-      const held = await refresh(settings, await keeping.read(), now())
-      await keeping.write(held)
-      return held.access
-    })().finally(() => {
-      renewing = null
-    })
+  /** @param not the token that is of no use any more: where another is kept by now, somebody else has had it. */
+  const anew = (not: string) => {
+    renewing ??= keeping
+      .alone(async () => {
+        const kept = await keeping.read()
+        if (kept.access !== not && !isOver(kept, now())) return kept.access
+        const held = await refresh(settings, kept, now())
+        await keeping.write(held)
+        return held.access
+      })
+      .finally(() => {
+        renewing = null
+      })
     return renewing
   }
   return {
     async get() {
       const held = await keeping.read()
-      return isOver(held, now()) ? anew() : held.access
+      return isOver(held, now()) ? anew(held.access) : held.access
     },
     async renew(refused) {
       const held = await keeping.read()
-      return held.access !== refused && !isOver(held, now()) ? held.access : anew()
+      return held.access !== refused && !isOver(held, now()) ? held.access : anew(refused)
     },
   }
 }
@@ -83,7 +91,15 @@ function heldIn(opened: string): Held {
 export class MailboxKeys {
   private readonly tokens = new Map<string, Token>()
 
-  constructor(private readonly parts: { db: Database; clock: Clock; secrets: Secrets; publish: Publish }) {}
+  constructor(
+    private readonly parts: {
+      db: Database
+      clock: Clock
+      secrets: Secrets
+      publish: Publish
+      leases: Pick<Leases, 'alone'>
+    },
+  ) {}
 
   /** The address and password, or token, by which a mailbox is used. */
   accessOf(mailbox: MailboxRecord): Access {
@@ -97,12 +113,13 @@ export class MailboxKeys {
   }
 
   private tokenFor(id: number, oauth: OauthSettings): Token {
-    const { db, clock, secrets, publish } = this.parts
+    const { db, clock, secrets, publish, leases } = this.parts
     const token = tokenOf(
       oauth,
       {
         read: async () => heldIn(secrets.unlock((await mailboxById(db, id)).secret)),
         write: (held) => updateSecret(db, id, secrets.lock(JSON.stringify(held))),
+        alone: (work) => leases.alone(`token ${id}`, work),
       },
       () => clock.now(),
     )

@@ -63,6 +63,18 @@ async function serviceOf({
 /** How long (ms) listing the folders of a mailbox may take. */
 const maxToList = 30_000
 
+/** Reads mailboxes, by whichever process works them. */
+export interface Reading {
+  /** Reads what is new in the inbox. Gives how many responses were found. */
+  inbox(mailboxId: number): Promise<number>
+  /** Reads the other folders that are chosen. */
+  others(mailboxId: number): Promise<void>
+  /** Reads what left by other ways. */
+  sent(mailboxId: number): Promise<void>
+  /** Lets go of its connection: its settings have changed. */
+  drop(mailboxId: number): void
+}
+
 /** What the routes of mailboxes need. */
 export interface MailboxParts {
   db: Database
@@ -81,34 +93,15 @@ export interface MailboxParts {
     wake(mailboxId: number): void
     late(mailboxId: number, why: string): Promise<void>
   }
-  /** Reads what left one by other ways. */
-  otherMail: { read(mailboxId: number, atOnce?: boolean): Promise<boolean> }
-  /** Reads what comes into one. */
-  inbox: {
-    read(mailboxId: number): Promise<number>
-    readOthers(mailboxId: number, now: boolean): Promise<void>
-    drop(mailboxId: number): void
-  }
+  /** Reads what comes into one, and what left it by other ways, wherever the mailbox is worked. */
+  reading: Reading
   publish: Publish
 }
 
 /** Mailboxes: added, tried, changed, carried on, removed. */
 export function mailboxRoutes(
   desk: Desk,
-  {
-    db,
-    clock,
-    secrets,
-    keys,
-    signIns,
-    resolver,
-    dispatcher,
-    files,
-    inbox,
-    otherMail,
-    practicePort,
-    publish,
-  }: MailboxParts,
+  { db, clock, secrets, keys, signIns, resolver, dispatcher, files, reading, practicePort, publish }: MailboxParts,
 ): void {
   const given = async (id: number): Promise<Mailbox> =>
     store.toMailbox(db, await store.mailboxById(db, id), clock.now(), practicePort)
@@ -119,8 +112,8 @@ export function mailboxRoutes(
     await store.pauseMailbox(db, id, { until: null, stopped: false, reason: null, rests: 0 })
     await dispatcher.replan(id)
     dispatcher.wake(id)
-    void inbox.read(id)
-    void otherMail.read(id, true)
+    void reading.inbox(id)
+    void reading.sent(id)
     publish({ topic: 'mailboxes', id })
     return given(id)
   }
@@ -181,8 +174,8 @@ export function mailboxRoutes(
     const settings = kept(body)
     const id = await store.insertMailbox(db, settings, secrets.lock(secretFor(body, null)), false)
     if (body.flow) signIns.forget(body.flow)
-    void inbox.read(id)
-    void otherMail.read(id, true)
+    void reading.inbox(id)
+    void reading.sent(id)
     publish({ topic: 'mailboxes', id })
     return given(id)
   })
@@ -194,9 +187,9 @@ export function mailboxRoutes(
     const secret = secrets.lock(secretFor(body, before))
     await store.updateMailbox(db, before.id, settings, secret)
     if (body.flow) signIns.forget(body.flow)
-    inbox.drop(before.id)
+    reading.drop(before.id)
     await store.keepFolders(db, before.id, ['INBOX', ...settings.folders])
-    void inbox.readOthers(before.id, true)
+    void reading.others(before.id)
     return goOn(before.id)
   })
 
@@ -211,7 +204,7 @@ export function mailboxRoutes(
         `Rounds were made with “${settings.name}”, so it stays: their answers are read from it.`,
         'In use',
       )
-    inbox.drop(params.mailbox)
+    reading.drop(params.mailbox)
     await store.deleteMailbox(db, params.mailbox)
     publish({ topic: 'mailboxes', id: null })
     return {}
@@ -267,7 +260,7 @@ export function mailboxRoutes(
       throw new Refusal(409, 'This mailbox is used by a password, and not by a sign-in service.', 'By password')
     await store.updateSecret(db, id, secrets.lock(JSON.stringify(signIns.heldOf(body.flow, settings.oauth))))
     signIns.forget(body.flow)
-    inbox.drop(id)
+    reading.drop(id)
     return goOn(id)
   })
   // The browser comes here from another site, and so without a session: what it brings is held to what was begun.

@@ -88,6 +88,8 @@ export class SignIns {
       write: async (held) => {
         this.flowOf(id).held = held
       },
+      // It is known to this process only.
+      alone: (work) => work(),
     }
     return tokenOf(settings, keeping, () => this.clock.now())
   }

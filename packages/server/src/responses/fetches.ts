@@ -30,6 +30,8 @@ export interface FetchesParts {
   countries: Countries | null
   /** Where the journals lie. */
   folder: string
+  /** The name of this process's place, by which its journals are told from those of others. */
+  place: string
 }
 
 /** Which fetch it was, as the journal keeps it. */
@@ -64,10 +66,10 @@ export class Fetches {
     const { db, folder } = this.parts
     await mkdir(folder, { recursive: true })
     const names = (await readdir(folder)).filter((name) => journalName.test(name)).sort()
-    const written = await journalsWritten(db, names)
+    const written = await journalsWritten(db, names.map(this.noted))
     for (const name of names) {
       this.last = Math.max(this.last, Number(journalName.exec(name)![1]))
-      if (written.has(name)) await rm(join(folder, name), { force: true })
+      if (written.has(this.noted(name))) await rm(join(folder, name), { force: true })
       // One that cannot be read is no reason not to start.
       else
         await this.takeUp(name).catch((error) =>
@@ -77,7 +79,15 @@ export class Fetches {
           ),
         )
     }
-    await forgetJournals(db, await readdir(folder))
+    await this.forgetWritten()
+  }
+
+  /** The name of a journal in the database: several processes may have one of the same name. */
+  private readonly noted = (name: string): string => (this.parts.place === '' ? name : `${this.parts.place}/${name}`)
+
+  private async forgetWritten(): Promise<void> {
+    const { db, folder } = this.parts
+    await forgetJournals(db, this.noted(''), (await readdir(folder)).map(this.noted))
   }
 
   private async takeUp(name: string): Promise<void> {
@@ -178,9 +188,10 @@ export class Fetches {
     const journals = this.journals
     this.journals = []
     try {
-      for (const id of await addFetched(db, [...some.values()], journals)) publish({ topic: 'responses', id })
+      for (const id of await addFetched(db, [...some.values()], journals.map(this.noted)))
+        publish({ topic: 'responses', id })
       for (const name of journals) await rm(join(folder, name), { force: true })
-      await forgetJournals(db, await readdir(folder))
+      await this.forgetWritten()
     } catch (error) {
       log.error(
         { error: String(error) },

@@ -10,6 +10,7 @@ import {
   noteFolderFault,
   noteReadingFault,
 } from '../mailboxes/store.ts'
+import type { Leases } from '../processes/leases.ts'
 import { findSentDrafts } from '../proof/drafts.ts'
 import { hasOpenDrafts } from '../rounds/draftStore.ts'
 import type { Computes } from '../threads/job.ts'
@@ -23,6 +24,8 @@ import { cameBackBetween, forgetStrangers } from './trayStore.ts'
 
 export interface InboxReaderParts extends Omit<ReadFolderParts, 'broke' | 'ended'>, Omit<FetchReturnedParts, 'ended'> {
   keys: MailboxKeys
+  /** Which mailboxes are worked here. */
+  leases: Pick<Leases, 'mine'>
   compute: Computes<IncomingJobs & ResponseJobs & EnclosureJobs>
 }
 
@@ -95,9 +98,10 @@ export class InboxReader {
     for (const client of this.clients.values()) client.close()
   }
 
-  /** Reads every mailbox that has an IMAP host, side by side: one whose host is slow keeps none of the others waiting. */
+  /** Reads every mailbox that is worked here and has an IMAP host, side by side: one whose host is slow keeps none of the others waiting. */
   async readAll(): Promise<void> {
-    const all = (await mailboxRecords(this.parts.db)).filter(({ settings }) => settings.imap)
+    const { db, leases } = this.parts
+    const all = (await mailboxRecords(db)).filter(({ id, settings }) => settings.imap && leases.mine(id))
     await Promise.all(all.flatMap(({ id }) => [this.read(id), this.readOthers(id)]))
     await Promise.all(all.map(({ id }) => this.fetchFiles(id)))
   }
@@ -142,6 +146,8 @@ export class InboxReader {
       let found = 0
       do {
         state.again = false
+        // Whoever works it now reads it.
+        if (!this.parts.leases.mine(mailboxId)) return found
         const client = await this.client(mailboxId)
         const mailbox = await mailboxById(this.parts.db, mailboxId)
         found += await inTime(

@@ -11,6 +11,7 @@ import { typeOf } from '../files/mediaType.ts'
 import { giveZip } from '../files/pack.ts'
 import { contentHeaders, type Desk, giveFile, handle } from '../http/handle.ts'
 import type { MailboxKeys } from '../mailboxes/access.ts'
+import type { Reading } from '../mailboxes/routes.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import type { PeopleJobs } from '../people/jobs.ts'
 import { listById } from '../people/store.ts'
@@ -25,7 +26,6 @@ import { cameOfRows, partOfBoard, postedToList, roundsToCompare, rowsOfBoard, ro
 import type { Countries } from './countries.ts'
 import type { Fetches } from './fetches.ts'
 import { isToHear } from './heard.ts'
-import type { InboxReader } from './inboxReader.ts'
 import { wholeEntry } from './inTray.ts'
 import type { ResponseJobs } from './jobs.ts'
 import { aboutSheet, rememberColumns } from './outcomeSheet.ts'
@@ -49,7 +49,7 @@ export interface ResponseParts {
   countries: Countries | null
   files: FileStore
   keys: MailboxKeys
-  inbox: InboxReader
+  reading: Reading
   /** Where what is made for one answer lies meanwhile. */
   readingsFolder: string
   publish: Publish
@@ -68,7 +68,7 @@ export function responseRoutes(
     fetches,
     files,
     keys,
-    inbox,
+    reading,
     publish,
     subscribe,
     readingsFolder,
@@ -267,8 +267,8 @@ export function responseRoutes(
   })
   handle(desk, routes.readNow, async ({ params }) => {
     const { id } = await mailboxById(db, params.mailbox)
-    await inbox.readOthers(id, true)
-    return { found: await inbox.read(id) }
+    await reading.others(id)
+    return { found: await reading.inbox(id) }
   })
 
   handle(desk, routes.listFromRound, async ({ body }) => {

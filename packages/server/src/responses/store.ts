@@ -364,11 +364,12 @@ export async function journalsWritten(db: Database, names: readonly string[]): P
   return new Set(rows.map(({ name }) => name))
 }
 
-/** Forgets the journals of fetches that are not there any more. */
-export async function forgetJournals(db: Database, there: readonly string[]): Promise<void> {
-  await db.query('DELETE FROM fetched_journals WHERE name NOT IN (SELECT jsonb_array_elements_text($1::jsonb))', [
-    json(there),
-  ])
+/** Forgets the journals of fetches, of those whose name begins so, that are not there any more. */
+export async function forgetJournals(db: Database, begins: string, there: readonly string[]): Promise<void> {
+  await db.query(
+    'DELETE FROM fetched_journals WHERE starts_with(name, $1) AND name NOT IN (SELECT jsonb_array_elements_text($2::jsonb))',
+    [begins, json(there)],
+  )
 }
 
 interface FetchedRow {

@@ -151,18 +151,19 @@ export async function roundsToExamine(db: Database): Promise<number[]> {
   return rows.map((row) => row.id)
 }
 
-/** Notes that a content is about to be examined. Gives how often it was begun without having ended, this time included. */
-export async function beginExamining(db: Database, hash: string): Promise<number> {
+/** Notes that a content is about to be examined in a place. Gives how often it was begun there without having ended, this time included. */
+export async function beginExamining(db: Database, hash: string, place: string): Promise<number> {
   const [{ begun }] = await db.query<{ begun: number }>(
-    'INSERT INTO examining VALUES ($1, 1) ON CONFLICT (hash) DO UPDATE SET begun = examining.begun + 1 RETURNING begun',
-    [hash],
+    `INSERT INTO examining (hash, begun, process) VALUES ($1, 1, $2)
+     ON CONFLICT (hash, process) DO UPDATE SET begun = examining.begun + 1 RETURNING begun`,
+    [hash, place],
   )
   return begun
 }
 
-/** Forgets what was being examined: it was broken off for another reason. */
-export async function forgetExamining(db: Database): Promise<void> {
-  await db.query('DELETE FROM examining')
+/** Forgets what was being examined in a place: it was broken off for another reason. */
+export async function forgetExamining(db: Database, place: string): Promise<void> {
+  await db.query('DELETE FROM examining WHERE process = $1', [place])
 }
 
 /** Keeps what was found in a content, whose examining has ended with it. */

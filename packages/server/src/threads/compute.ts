@@ -25,10 +25,14 @@ export class Compute implements Computes<Record<string, never>> {
   /** Threads that are there for one piece of work only. */
   private readonly passing = new Set<Lane>()
 
-  /** @param filesFolder where the contents of files lie. */
+  /**
+   * @param filesFolder where the contents of files lie.
+   * @param place the name of this process's place.
+   */
   constructor(
     private readonly db: OpenDatabase,
     private readonly filesFolder: string,
+    private readonly place: string,
     private readonly given: Lanes,
   ) {
     for (const [name, limits] of Object.entries(given.lanes)) this.lanes.set(name, this.lane(limits))
@@ -36,7 +40,7 @@ export class Compute implements Computes<Record<string, never>> {
   }
 
   private lane(limits: LaneLimits): Lane {
-    return new Lane(this.db, this.filesFolder, this.given.entry, limits)
+    return new Lane(this.db, this.filesFolder, this.place, this.given.entry, limits)
   }
 
   private laneOf(name: string): Lane {

@@ -5,6 +5,8 @@ import type { FileStore } from '../files/fileStore.ts'
 export interface JobContext {
   db: Database
   files: FileStore
+  /** The name of this process's place, under which it keeps what is its own. */
+  place: string
   /** Says how far it is. Throws when the job was cancelled. */
   progress: (done: number, of: number, words: string) => void
 }

@@ -62,6 +62,7 @@ export class Lane {
   constructor(
     private readonly db: OpenDatabase,
     private readonly filesFolder: string,
+    private readonly place: string,
     /** The module that its thread begins with. */
     private readonly entry: URL,
     private readonly limits: LaneLimits,
@@ -120,7 +121,7 @@ export class Lane {
     const { memory, forgets, jobs } = this.limits
     const worker = startThread(
       this.entry,
-      { database, filesFolder: this.filesFolder, forgets, jobs },
+      { database, filesFolder: this.filesFolder, place: this.place, forgets, jobs },
       {
         transfer: [database],
         limits: { maxOldGenerationSizeMb: memory, maxYoungGenerationSizeMb: youngHeap } satisfies ResourceLimits,

@@ -91,7 +91,8 @@ export function listen(open: (path: string) => void): () => void {
       if (id !== null) void tellNotice(id, open).catch(() => {})
       return
     }
-    void stale(...touched(topic, id, version))
+    if (topic === 'everything') void stale()
+    else void stale(...touched(topic, id, version))
   }
   // After a broken connection anything may have changed.
   let broken = false
