@@ -30,7 +30,7 @@ async function fromFolder(path: string): Promise<string[]> {
     const files = new FileStore(join(folder, 'files'))
     const progress = () => {}
     const pack = (given: Parameters<typeof backupJobs.packBackup>[0]) =>
-      backupJobs.packBackup(given, { db, files, progress })
+      backupJobs.packBackup(given, { db, files, place: '', progress })
     const { damaged } = await makeBackup({ db, dataFolder: folder, scratch, pack }, { path, passphrase, now })
     await noteBackup(db, now, (await stat(path)).size, passphrase !== null)
     return damaged

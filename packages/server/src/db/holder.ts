@@ -7,7 +7,7 @@ import { type HeldTransaction, serve } from './serve.ts'
 import { nextUpkeep } from './upkeep.ts'
 
 // The thread that holds PGlite. PGlite computes where it is called, so it must not be on the server's main thread.
-const { folder } = workerData as { folder: string | null }
+const { folder, evenMoved } = workerData as { folder: string | null; evenMoved: boolean }
 // PGlite gives each of its files a mode of its own, open to everybody, whatever the process allows. In this thread, in which nothing
 // else changes modes, others are left nothing of it.
 for (const name of ['chmodSync', 'fchmodSync'] as const) {
@@ -21,7 +21,7 @@ const { PGlite, protocol } = await import('@electric-sql/pglite')
 const startParams = [...PGlite.defaultStartParams, '-c', 'shared_buffers=16MB']
 const pg = await PGlite.create(folder ?? undefined, { startParams })
 
-const refused = await migrate(pg, join(import.meta.dirname, 'migrations'))
+const refused = await migrate(pg, join(import.meta.dirname, 'migrations'), undefined, evenMoved)
 if (refused !== null) parentPort!.postMessage({ refused })
 
 /** Opens a transaction that stays open until it is ended. PGlite makes all others wait meanwhile. */

@@ -46,9 +46,15 @@ const inFolder: Place = { is: 'The data folder', choose: 'choose another folder 
 /**
  * Brings a database up to date: each migration that it has not had, in order, each wholly or not at all.
  * @param place where it lies, for the words.
+ * @param evenMoved whether it may be worked with though everything in it was moved elsewhere.
  * @returns why it was left as it is, in words; null when it is up to date now.
  */
-export async function migrate(pg: Migrated, folder: string, { is, choose } = inFolder): Promise<string | null> {
+export async function migrate(
+  pg: Migrated,
+  folder: string,
+  { is, choose } = inFolder,
+  evenMoved = false,
+): Promise<string | null> {
   const steps = migrationsIn(folder)
   await pg.exec(made)
   const applied = new Map(
@@ -73,5 +79,10 @@ export async function migrate(pg: Migrated, folder: string, { is, choose } = inF
     else if (applied.get(name) === null)
       await pg.query('UPDATE migrations SET checksum = $2 WHERE name = $1', [name, checksum])
   }
-  return null
+  if (evenMoved) return null
+  const [moved] = (await pg.query<{ target: string; done: boolean }>('SELECT target, done FROM moved')).rows
+  if (!moved) return null
+  return moved.done
+    ? `What was in ${is.replace(/^The/, 'the')} was moved to ${moved.target}. Start Hand Post with that one: what waits would leave twice otherwise. Nothing was changed.`
+    : `${is} was being moved to ${moved.target}, and that was broken off: everything is still here, and nothing there. Give the command to move it once more, or “npm run move -- stay” to stay. Nothing was changed.`
 }

@@ -8,7 +8,7 @@ import { serverWords } from './serverWords.ts'
 
 // The thread that holds the connections to a PostgreSQL server: a pool of them for what is asked, and one of its own, by which this
 // process is known to the server and hears the others.
-const { url, lines } = workerData as { url: string; lines: number }
+const { url, lines, evenMoved } = workerData as { url: string; lines: number; evenMoved: boolean }
 const words = serverWords(url)
 
 /** The oldest PostgreSQL that is tested. */
@@ -116,7 +116,7 @@ async function takeIntoUse(on: pg.Client): Promise<void> {
   try {
     if ((await toDo(migrated, migrations)) > 0 && !(await lockWithin(on, 'pg_try_advisory_lock', locks.inUse)))
       throw said(words.older)
-    const refused = await migrate(migrated, migrations, words.place)
+    const refused = await migrate(migrated, migrations, words.place, evenMoved)
     if (refused !== null) throw said(refused, true)
     await on.query(`SELECT pg_advisory_lock_shared(${ours}, ${locks.inUse})`)
     // Where it was held alone, it is now held with others; where it was not, there is nothing to give back but a warning.

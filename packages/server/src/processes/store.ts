@@ -35,9 +35,10 @@ export async function noteProcess(db: Database, { id, name, roles }: ProcessLine
 
 /** Ends what processes had whose names begin so. */
 export async function endLeases(db: Database, begins: string): Promise<void> {
-  await db.query('UPDATE leases SET until = clock_timestamp() WHERE starts_with(owner, $1) AND until > clock_timestamp()', [
-    begins,
-  ])
+  await db.query(
+    'UPDATE leases SET until = clock_timestamp() WHERE starts_with(owner, $1) AND until > clock_timestamp()',
+    [begins],
+  )
   await db.query('DELETE FROM processes WHERE starts_with(id, $1)', [begins])
 }
 
