@@ -4,6 +4,15 @@ import { reminderSchema, trayLineSchema } from './responses.ts'
 import { roundLineSchema } from './rounds.ts'
 import { route } from './route.ts'
 
+/** Something that is needed and is not as it should be. */
+export const readyFaultSchema = z.object({
+  what: z.enum(['database', 'folder', 'disk', 'clock', 'mailboxes', 'certificate']),
+  /** Whether nothing can be done until it is put right. */
+  stops: z.boolean(),
+  words: z.string(),
+})
+export type ReadyFault = z.infer<typeof readyFaultSchema>
+
 export const deskSchema = z.object({
   /** The desk's own time (ms since 1970). */
   now: z.number(),
@@ -31,6 +40,7 @@ export const deskSchema = z.object({
     /** Reminders whose time has come. */
     reminders: z.array(reminderSchema),
     inDoubt: z.number(),
+    faults: z.array(readyFaultSchema),
     pausedMailboxes: z.array(
       z.object({ id: z.number(), name: z.string(), reason: z.string(), until: z.number().nullable() }),
     ),
@@ -93,6 +103,12 @@ export const deskRoutes = {
       /** Whether the desk wants signing in. */
       asksPassword: z.boolean(),
     }),
+  }),
+  ready: route({
+    method: 'GET',
+    path: '/api/ready',
+    summary: 'Whether everything that is needed is there, and what is not; its status is 503 while nothing can be done',
+    answer: z.object({ ready: z.boolean(), faults: z.array(readyFaultSchema) }),
   }),
   desk: route({
     method: 'GET',

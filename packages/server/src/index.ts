@@ -8,6 +8,7 @@ import { usualGentleStart } from '@hand-post/contract'
 import { readyWeeks, times } from '@hand-post/core'
 import express from 'express'
 import pino, { type Logger } from 'pino'
+import { Readiness } from './app/readiness.ts'
 import { type RouteParts, registerRoutes } from './app/routes.ts'
 import { threads } from './app/threads.ts'
 import { afterRestore } from './backup/restored.ts'
@@ -25,7 +26,7 @@ import { Events } from './events.ts'
 import { FileStore } from './files/fileStore.ts'
 import { guardOrigin, meansApi } from './http/guard.ts'
 import type { Desk } from './http/handle.ts'
-import { guardHeaders, listen, reachWarning, readCertificate, serverFor, setHeaders } from './http/listeners.ts'
+import { CertificateWatch, guardHeaders, listen, readCertificate, serverFor, setHeaders } from './http/listeners.ts'
 import { problems } from './http/problems.ts'
 import { nameRequests } from './http/requestId.ts'
 import { SignIn } from './http/signIn.ts'
@@ -220,7 +221,15 @@ export async function startHandPost({
     let publicPort = 0
     if (does.has('public')) {
       const publicServer = serverFor(
-        publicApp({ db, clock, signingKey: secrets.signingKey, fetches, overTls: certificate !== null, publish }),
+        publicApp({
+          db,
+          clock,
+          signingKey: secrets.signingKey,
+          fetches,
+          overTls: certificate !== null,
+          proxy: settings.HAND_POST_PROXY,
+          publish,
+        }),
         certificate,
       )
       servers.push(publicServer)
@@ -239,6 +248,16 @@ export async function startHandPost({
     const wherever = (id: number, wanted: Wanted): Promise<unknown> =>
       leases.mine(id) ? work(id, wanted) : peers.ask(id, wanted)
 
+    const certificateWatch = new CertificateWatch(settings, certificate, servers)
+    const readiness = new Readiness({
+      db,
+      shared,
+      folders: [...new Set([folder, common])],
+      faultOfFolder: () => (shared ? faultOfSharedFolder(db!, common) : Promise.resolve(null)),
+      clock: serverClock,
+      faultOfCertificate: () => certificateWatch.words(),
+      lease: settings.HAND_POST_LEASE * 1000,
+    })
     const parts = {
       db,
       clock,
@@ -260,7 +279,7 @@ export async function startHandPost({
       },
       leases,
       place,
-      faultOfFolder: () => (shared ? faultOfSharedFolder(db!, common) : Promise.resolve(null)),
+      readiness,
       fetches,
       forgetPeople,
       countries,
@@ -293,12 +312,15 @@ export async function startHandPost({
     const signIn = new SignIn({
       password: settings.HAND_POST_PASSWORD,
       signingKey: secrets.signingKey,
-      overTls: certificate !== null,
+      overTls: certificate !== null || settings.HAND_POST_DESK_URL?.startsWith('https:') === true,
+      proxy: settings.HAND_POST_PROXY,
     })
     const desk: Desk = { app, signIn }
-    registerRoutes(desk, parts)
+    registerRoutes(desk, parts, does.has('desk'))
     // Whatever means the API and is no call of it, however it is spelt.
     app.use((req, _res, next) => {
+      if (!does.has('desk'))
+        throw new Refusal(404, 'This process serves no desk (HAND_POST_ROLES): open the one that does.', 'No desk here')
       if (!meansApi(req.path)) return next()
       signIn.require(req)
       throw new Refusal(404, 'The desk has no such call. /api/openapi.json lists them all.', 'No such call')
@@ -356,7 +378,7 @@ export async function startHandPost({
       address,
       publicUrl,
       parts,
-      warnings: [restored, reachWarning(settings), clockWarning(serverClock)].filter((words) => words !== null),
+      warnings: [restored, clockWarning(serverClock)].filter((words) => words !== null),
       broken: db.ended,
       async close() {
         for (const server of servers) {
@@ -373,6 +395,7 @@ export async function startHandPost({
         // What was being examined was broken off by us, not by what is in it.
         await forgetExamining(db!, place).catch(() => {})
         serverClock?.close()
+        certificateWatch.close()
         await db!.close()
         giveBack()
       },

@@ -15,6 +15,12 @@ const settingsSchema = z
     HAND_POST_PORT: port(4710),
     HAND_POST_PUBLIC_PORT: port(4711),
     HAND_POST_HOST: z.string().min(1).default('127.0.0.1'),
+    /** How browsers name the desk, where a proxy stands before it. */
+    HAND_POST_DESK_URL: z.url({ protocol: /^https?$/ }).optional(),
+    /** The address of that proxy: what it says of who asks counts, and nobody else reaches the desk past it. */
+    HAND_POST_PROXY: z
+      .union([z.ipv4(), z.ipv6()], { error: 'HAND_POST_PROXY must be the IP address of the proxy.' })
+      .optional(),
     HAND_POST_PUBLIC_URL: z.url({ protocol: /^https?$/ }).optional(),
     HAND_POST_DATA: z.string().min(1).default('data'),
     /** A PostgreSQL server in the place of the embedded database; files stay in the data folder. */
@@ -75,6 +81,16 @@ const settingsSchema = z
     message:
       'HAND_POST_HOST lets other machines in, so signing in is needed: set HAND_POST_PASSWORD too, or leave HAND_POST_HOST out.',
   })
+  .refine(
+    (s) =>
+      isLoopback(s.HAND_POST_HOST) ||
+      s.HAND_POST_CERTIFICATE !== undefined ||
+      (s.HAND_POST_PROXY !== undefined && s.HAND_POST_DESK_URL?.startsWith('https:') === true),
+    {
+      message:
+        'HAND_POST_HOST lets other machines in, and without encryption whoever listens in on the network between reads the password, the letters and the lists. Set HAND_POST_CERTIFICATE and HAND_POST_CERTIFICATE_KEY; or let a proxy speak HTTPS, and name it: HAND_POST_PROXY with its address, and HAND_POST_DESK_URL with how browsers name the desk (https://…).',
+    },
+  )
   .refine((s) => (s.HAND_POST_CERTIFICATE === undefined) === (s.HAND_POST_CERTIFICATE_KEY === undefined), {
     message:
       'HAND_POST_CERTIFICATE and HAND_POST_CERTIFICATE_KEY go together: the file with the certificate, and the file with its key. Set both, or neither.',

@@ -76,7 +76,12 @@ describe.skipIf(withoutServer !== null)(
         if (await true_()) return
         await sleep(100)
       }
-      throw new Error(`Two minutes were not enough: ${words}`)
+      const left = await ask(
+        `SELECT m.mailbox_id, m.state, m.reason, m.planned_at, l.until - clock_timestamp() AS lease, b.paused_until, b.pause_reason, count(*)
+       FROM messages m JOIN mailboxes b ON b.id = m.mailbox_id LEFT JOIN leases l ON l.what = 'mailbox ' || m.mailbox_id
+       WHERE m.state <> 'sent' GROUP BY 1, 2, 3, 4, 5, 6, 7`,
+      )
+      throw new Error(`Two minutes were not enough: ${words}. ${JSON.stringify(left)}`)
     }
     /** The first mailbox and three more, each with limits that hold nothing up. */
     const fourMailboxes = async (program: Program): Promise<number[]> => {
@@ -305,9 +310,10 @@ describe.skipIf(withoutServer !== null)(
         let taking: Promise<void> | null = null
         await db.transaction(async (tx) => {
           await letters.writeProgress(tx, [{ handing: { id: letter, date: 5, hash: 'h' } }], 5, guard)
-          // By the clock it is over from now on, and another looks for it.
+          // By the clock it is over from now on, its process is not seen any more, and another looks for it.
           taking = other
-            .query(`UPDATE leases SET until = clock_timestamp() - interval '1 second'`)
+            .query('DELETE FROM processes')
+            .then(() => other.query(`UPDATE leases SET until = clock_timestamp() - interval '1 second'`))
             .then(() => second.start(given([])))
             .then(() => void order.push('taken'))
           await sleep(300)

@@ -1,11 +1,17 @@
-import { mkdirSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { request } from 'node:http'
 import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { connect as connectTls } from 'node:tls'
 import { openApiDocument, routes } from '@hand-post/contract'
 import pino from 'pino'
 import { afterAll, afterEach, beforeAll, describe, expect, test, vi } from 'vitest'
+import { guardOrigin } from '../src/http/guard.ts'
 import { Guesses } from '../src/http/guesses.ts'
+import { CertificateWatch, listen, readCertificate, serverFor } from '../src/http/listeners.ts'
+import { byProxy, clientAddress } from '../src/http/proxy.ts'
 import { readSettings, startHandPost } from '../src/index.ts'
 import { readToken, signToken } from '../src/secrets.ts'
 import { cert, key } from './certificate.ts'
@@ -66,7 +72,7 @@ describe('without a cookie', () => {
     ]
   }
   const { paths } = openApiDocument() as { paths: Record<string, Record<string, object>> }
-  const open = [routes.health, routes.signIn, routes.signOut].map((route) => route.path)
+  const open = [routes.health, routes.ready, routes.signIn, routes.signOut].map((route) => route.path)
 
   test('no call gives anything, however its path is spelt', async () => {
     let asked = 0
@@ -446,20 +452,173 @@ describe('over TLS', () => {
     )
     expect(() => readSettings({ HAND_POST_CERTIFICATE: certFile })).toThrow(/go together/)
   })
-  test('beyond this machine without TLS, the start says so', async () => {
+  test('beyond this machine it wants encryption: its own, or that of a proxy that is named', async () => {
+    const beyond = { HAND_POST_HOST: '0.0.0.0', HAND_POST_PASSWORD: password }
+    const proxied = { ...beyond, HAND_POST_PROXY: '127.0.0.9', HAND_POST_DESK_URL: 'https://desk.brindlequay.example' }
+    expect(() => readSettings(beyond)).toThrow(
+      /without encryption whoever listens in .* HAND_POST_CERTIFICATE .* HAND_POST_PROXY/,
+    )
+    expect(() => readSettings({ ...proxied, HAND_POST_DESK_URL: 'http://desk.brindlequay.example' })).toThrow(
+      /without encryption/,
+    )
+    expect(() => readSettings({ ...proxied, HAND_POST_PROXY: 'desk.example' })).toThrow(
+      /must be the IP address of the proxy/,
+    )
+    expect(() => readSettings({ ...beyond, HAND_POST_PASSWORD: 'elevenchars' })).toThrow(/at least 12/)
+    expect(readSettings({ ...beyond, ...certificate }).HAND_POST_HOST).toBe('0.0.0.0')
+
     const other = await World.open()
     await other.handPost.close()
-    const settings = {
-      ...settingsFor(other.folder, other.practice),
-      HAND_POST_HOST: '0.0.0.0',
-      HAND_POST_PASSWORD: password,
+    other.handPost = await startHandPost({
+      settings: {
+        ...settingsFor(other.folder, other.practice),
+        ...readSettings(proxied),
+        HAND_POST_PORT: 0,
+        HAND_POST_PUBLIC_PORT: 0,
+        HAND_POST_DATA: join(other.folder, 'data'),
+      },
+      log: silent,
+    })
+    const { port } = new URL(other.handPost.address)
+    /** Asks from an address of this machine, as the proxy does or past it. */
+    const ask = (from: string, headers: Record<string, string>, path = '/api/sign-in', body?: string) =>
+      new Promise<{ status: number; said: string; cookies: string[] }>((resolve, reject) => {
+        const asked = request(
+          {
+            port,
+            host: '127.0.0.1',
+            localAddress: from,
+            path,
+            method: body === undefined ? 'GET' : 'POST',
+            headers: { 'content-type': 'application/json', ...headers },
+          },
+          async (answer) => {
+            let said = ''
+            for await (const piece of answer) said += piece
+            resolve({ status: answer.statusCode!, said, cookies: answer.headers['set-cookie'] ?? [] })
+          },
+        )
+        asked.on('error', reject)
+        asked.end(body)
+      })
+    const named = {
+      host: 'desk.brindlequay.example',
+      origin: 'https://desk.brindlequay.example',
+      'sec-fetch-site': 'same-origin',
     }
-    other.handPost = await startHandPost({ settings, log: silent })
-    expect(other.handPost.warnings.join()).toMatch(/without encryption: whoever can listen in .* HAND_POST_CERTIFICATE/)
-    expect(world.handPost.warnings).toEqual([])
+    const right = JSON.stringify({ password })
+    const signedIn = await ask('127.0.0.9', named, routes.signIn.path, right)
+    expect(signedIn.status).toBe(200)
+    // The line to the browser is encrypted, so the cookie is for such lines only.
+    expect(signedIn.cookies.join()).toMatch(/__Host-desk=.*Secure/)
+    expect(
+      (await ask('127.0.0.9', { ...named, origin: 'https://elsewhere.example' }, routes.signIn.path, right)).status,
+    ).toBe(403)
+    expect((await ask('127.0.0.9', { ...named, host: 'elsewhere.example' }, routes.signIn.path, right)).status).toBe(
+      421,
+    )
     await other.close()
-    expect(() => readSettings({ HAND_POST_HOST: '0.0.0.0', HAND_POST_PASSWORD: 'elevenchars' })).toThrow(/at least 12/)
+    // Whoever comes past the proxy, over a line that is not encrypted, is told where to go.
+    const guard = guardOrigin(readSettings(proxied), null)
+    const asking = (remoteAddress: string) => () =>
+      guard(
+        {
+          socket: { remoteAddress },
+          headers: {},
+          get: (name: string) => ({ host: 'desk.brindlequay.example' })[name],
+        } as never,
+        {} as never,
+        () => {},
+      )
+    expect(asking('192.0.2.7')).toThrow('through its proxy only: open https://desk.brindlequay.example/')
+    expect(asking('127.0.0.9')).not.toThrow()
   })
+  test('who asks is told by the named proxy alone, and of what that says only what it wrote itself', () => {
+    const from = (remoteAddress: string, forwarded?: string) =>
+      clientAddress(
+        {
+          socket: { remoteAddress },
+          headers: forwarded === undefined ? {} : { 'x-forwarded-for': forwarded },
+        } as never,
+        '10.0.0.2',
+      )
+    expect(from('192.0.2.7', '203.0.113.9')).toBe('192.0.2.7')
+    expect(from('10.0.0.2', '203.0.113.9')).toBe('203.0.113.9')
+    expect(from('::ffff:10.0.0.2', 'made up, 198.51.100.4, 203.0.113.9')).toBe('203.0.113.9')
+    expect(from('10.0.0.2', '203.0.113.9, not an address')).toBe('10.0.0.2')
+    expect(from('10.0.0.2')).toBe('10.0.0.2')
+    expect(from('10.0.0.2', `${'1,'.repeat(100_000)}2001:db8::1`)).toBe('2001:db8::1')
+    expect(
+      clientAddress(
+        { socket: { remoteAddress: '::ffff:192.0.2.7' }, headers: { 'x-forwarded-for': '1.2.3.4' } } as never,
+        undefined,
+      ),
+    ).toBe('192.0.2.7')
+    expect(byProxy({ socket: { remoteAddress: '10.0.0.2' } } as never, undefined)).toBe(false)
+  })
+  test.skipIf(!existsSync('/usr/bin/openssl'))(
+    'a renewed certificate is taken up by itself; one that cannot be used is said, and the old one goes on',
+    async () => {
+      const folder = mkdtempSync(join(tmpdir(), 'hand-post-renewed-'))
+      const files = {
+        HAND_POST_CERTIFICATE: join(folder, 'cert.pem'),
+        HAND_POST_CERTIFICATE_KEY: join(folder, 'key.pem'),
+      }
+      const make = (days: number) =>
+        execFileSync(
+          'openssl',
+          [
+            'req',
+            '-x509',
+            '-newkey',
+            'ec',
+            '-pkeyopt',
+            'ec_paramgen_curve:prime256v1',
+            '-nodes',
+            '-days',
+            String(days),
+            '-subj',
+            '/CN=desk.brindlequay.example',
+            '-keyout',
+            files.HAND_POST_CERTIFICATE_KEY,
+            '-out',
+            files.HAND_POST_CERTIFICATE,
+          ],
+          { stdio: 'pipe' },
+        )
+      make(3)
+      const settings = readSettings(files)
+      const found = readCertificate(settings)!
+      const server = serverFor((_req, res) => res.end('here'), found)
+      const port = await listen(server, 0, '127.0.0.1')
+      const watch = new CertificateWatch(settings, found, [server], 3_600_000)
+      const validTo = () =>
+        new Promise<string>((resolve, reject) => {
+          const socket = connectTls({ port, host: '127.0.0.1', rejectUnauthorized: false }, () => {
+            resolve(socket.getPeerCertificate().valid_to)
+            socket.destroy()
+          })
+          socket.on('error', reject)
+        })
+      const first = await validTo()
+      expect(watch.words()).toMatch(/^The certificate runs out in 3 days\. Put the renewed one/)
+      writeFileSync(files.HAND_POST_CERTIFICATE, 'no certificate')
+      watch.look()
+      expect(watch.words()).toMatch(
+        /^A renewed certificate cannot be used\. HAND_POST_CERTIFICATE: the file .* cannot be used/,
+      )
+      expect(await validTo()).toBe(first)
+      make(90)
+      watch.look()
+      expect(watch.words()).toBeNull()
+      expect(Date.parse(await validTo())).toBeGreaterThan(Date.parse(first))
+      found.until = Date.now() - 1
+      expect(watch.words()).toMatch(/^The certificate has run out/)
+      watch.close()
+      server.close()
+      rmSync(folder, { recursive: true })
+    },
+  )
 })
 
 test('the data folder and all in it is for its user only, whatever it was before', async () => {

@@ -10,6 +10,7 @@ import { openReminders } from '../responses/reminders.ts'
 import { trayLines, trayOpen } from '../responses/trayStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { roundLines } from '../rounds/store.ts'
+import type { Readiness } from './readiness.ts'
 
 /** How many windows may listen for changes at a time. */
 const maxListeners = 200
@@ -22,21 +23,32 @@ export interface DeskParts {
   /** Whether whoever started Hand Post has filled it with what belongs to it. */
   ready: boolean
   subscribe: Events['subscribe']
+  readiness: Pick<Readiness, 'faults'>
 }
 
-/** Signing in, what the desk shows at first sight, and the stream of what changes. */
-export function deskRoutes(desk: Desk, { db, clock, publicAddress: { url }, ready, subscribe }: DeskParts): void {
-  const { signIn } = desk
-  let listeners = 0
+/** Whether it lives, and whether all is there that it needs: for whoever watches it, also where it serves no desk. */
+export function healthRoutes(desk: Desk, { db, publicAddress: { url }, ready, readiness }: DeskParts): void {
   handle(desk, routes.health, async () => {
     await db.query('SELECT 1')
     return {
       ready,
       publicAddress: url,
       publicIsLocal: isLoopback(new URL(url).hostname),
-      asksPassword: signIn.needed,
+      asksPassword: desk.signIn.needed,
     }
   })
+  handle(desk, routes.ready, async ({ res }) => {
+    const faults = await readiness.faults()
+    const all = ready && faults.every(({ stops }) => !stops)
+    res.status(all ? 200 : 503)
+    return { ready: all, faults }
+  })
+}
+
+/** Signing in, what the desk shows at first sight, and the stream of what changes. */
+export function deskRoutes(desk: Desk, { db, clock, subscribe, readiness }: DeskParts): void {
+  const { signIn } = desk
+  let listeners = 0
   handle(desk, routes.openApi, async () => ({ ...openApiDocument() }))
   handle(desk, routes.signIn, async ({ req, res, body }) => {
     await signIn.begin(req, res, body.password)
@@ -65,6 +77,7 @@ export function deskRoutes(desk: Desk, { db, clock, publicAddress: { url }, read
         inTray: await trayOpen(db, now),
         reminders: await openReminders(db, now, true),
         inDoubt: lines.reduce((sum, l) => sum + l.states.inDoubt, 0),
+        faults: await readiness.faults(),
         pausedMailboxes: paused.map((m) => ({
           id: m.id,
           name: m.settings.name,

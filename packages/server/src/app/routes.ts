@@ -17,7 +17,7 @@ import { type ResponseParts, responseRoutes } from '../responses/routes.ts'
 import { chaserRoutes } from '../rounds/chaserRoutes.ts'
 import { type RoundLetterParts, roundLetterRoutes } from '../rounds/letterRoutes.ts'
 import { type RoundParts, roundRoutes } from '../rounds/routes.ts'
-import { type DeskParts, deskRoutes } from './deskRoutes.ts'
+import { type DeskParts, deskRoutes, healthRoutes } from './deskRoutes.ts'
 
 /** What the routes of all rooms need together. */
 export type RouteParts = DeskParts &
@@ -36,8 +36,13 @@ export type RouteParts = DeskParts &
   RecordParts &
   BackupParts
 
-/** Registers the routes of every room. */
-export function registerRoutes(desk: Desk, parts: RouteParts): void {
+/**
+ * Registers the routes of every room.
+ * @param servesDesk whether this process serves the desk; else it tells only how it is.
+ */
+export function registerRoutes(desk: Desk, parts: RouteParts, servesDesk: boolean): void {
+  healthRoutes(desk, parts)
+  if (!servesDesk) return
   for (const register of [
     deskRoutes,
     fileRoutes,

@@ -3,6 +3,7 @@ import type { NextFunction, Request, Response } from 'express'
 import { Refusal } from '../problem.ts'
 import type { Settings } from '../settings.ts'
 import type { Certificate } from './listeners.ts'
+import { byProxy, clientAddress } from './proxy.ts'
 
 const hostName = (host: string) => host.replace(/:\d{1,5}$/, '')
 
@@ -25,8 +26,11 @@ export function meansApi(path: string): boolean {
  * whether something is there.
  */
 export function guardOrigin(settings: Settings, certificate: Certificate | null) {
+  const { HAND_POST_PROXY: proxy } = settings
+  const named = settings.HAND_POST_DESK_URL === undefined ? null : new URL(settings.HAND_POST_DESK_URL)
   const own = (host: string) =>
     isLoopback(host) ||
+    host === named?.hostname ||
     host === settings.HAND_POST_HOST ||
     certificate?.isFor(host) === true ||
     (!isLoopback(settings.HAND_POST_HOST) && /^[\d.]+$|^\[[\da-f:]+\]$/i.test(host))
@@ -34,6 +38,12 @@ export function guardOrigin(settings: Settings, certificate: Certificate | null)
   const refused = () =>
     new Refusal(403, 'Another web page tried to use the desk. It was refused, and nothing was done.', 'Refused')
   return (req: Request, _res: Response, next: NextFunction) => {
+    if (proxy !== undefined && certificate === null && !byProxy(req, proxy) && !isLoopback(clientAddress(req, proxy)))
+      throw new Refusal(
+        403,
+        `The desk is reached through its proxy only: open ${named?.href ?? 'it by that'}.`,
+        'Not past the proxy',
+      )
     const host = req.get('host') ?? ''
     if (!own(hostName(host)))
       throw new Refusal(
@@ -43,7 +53,7 @@ export function guardOrigin(settings: Settings, certificate: Certificate | null)
       )
     const origin = req.get('origin')
     // Behind a line that others encrypt, the browser says https where the desk itself speaks http.
-    if (origin !== undefined && origin !== `${scheme}://${host}` && origin !== `https://${host}`) throw refused()
+    if (![undefined, `${scheme}://${host}`, `https://${host}`, named?.origin].includes(origin)) throw refused()
     const site = req.get('sec-fetch-site')
     const reads = req.method === 'GET' || req.method === 'HEAD'
     // A link from elsewhere may open the desk's pages, and nothing of its API.

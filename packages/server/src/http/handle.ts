@@ -23,7 +23,7 @@ export interface Given<R extends Route> {
 }
 
 /** The only calls that need no signing in. */
-const withoutSignIn: ReadonlySet<Route> = new Set<Route>([routes.health, routes.signIn, routes.signOut])
+const withoutSignIn: ReadonlySet<Route> = new Set<Route>([routes.health, routes.ready, routes.signIn, routes.signOut])
 /** Calls that do not count as a use of the session: the browser makes them while nobody is there. */
 const withoutUse: ReadonlySet<Route> = new Set<Route>([routes.events])
 

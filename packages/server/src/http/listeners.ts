@@ -1,9 +1,9 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { createServer, type IncomingMessage, type RequestListener, type Server, type ServerResponse } from 'node:http'
-import { createServer as createTlsServer } from 'node:https'
+import { createServer as createTlsServer, type Server as TlsServer } from 'node:https'
 import { type AddressInfo, isIP } from 'node:net'
-import { isLoopback } from '@hand-post/core'
+import { times } from '@hand-post/core'
 import type { Settings } from '../settings.ts'
 
 /** The certificate by which both listeners speak HTTPS. */
@@ -12,6 +12,8 @@ export interface Certificate {
   key: Buffer
   /** Whether a host's name is one that the certificate was given for. */
   isFor: (name: string) => boolean
+  /** Until when it holds (ms since 1970). */
+  until: number
 }
 
 /** Reads the certificate that the settings name; null where there is none. Throws, in words, when it cannot be used. */
@@ -41,6 +43,59 @@ export function readCertificate(settings: Settings): Certificate | null {
     cert,
     key,
     isFor: (name) => (isIP(name) ? certificate.checkIP(name) : certificate.checkHost(name)) !== undefined,
+    until: Date.parse(certificate.validTo),
+  }
+}
+
+/** How often (ms) it is looked whether the certificate was renewed, and how long before its end it is said. */
+const renewalEvery = 60_000
+const soon = 7 * 24 * 60 * 60 * 1000
+
+/** Has listeners go on with a renewed certificate as soon as its files are there. One that cannot be used is left, and that is said. */
+export class CertificateWatch {
+  private fault: string | null = null
+  private readonly timer: NodeJS.Timeout | null = null
+
+  constructor(
+    private readonly settings: Settings,
+    private readonly certificate: Certificate | null,
+    private readonly servers: readonly Server[],
+    every = renewalEvery,
+  ) {
+    if (certificate === null) return
+    this.timer = setInterval(() => this.look(), every)
+    this.timer.unref()
+  }
+
+  /** Looks once. */
+  look(): void {
+    const now = this.certificate!
+    try {
+      const found = readCertificate(this.settings)!
+      this.fault = null
+      if (found.cert.equals(now.cert) && found.key.equals(now.key)) return
+      for (const server of this.servers)
+        (server as TlsServer).setSecureContext({ cert: found.cert, key: found.key, minVersion: 'TLSv1.2' })
+      // Whoever has it goes by the new one from now on.
+      Object.assign(now, found)
+    } catch (error) {
+      this.fault = (error as Error).message
+    }
+  }
+
+  /** What is wrong with it, in words; null where nothing is. */
+  words(): string | null {
+    if (this.certificate === null) return null
+    const left = this.certificate.until - Date.now()
+    if (left < 0)
+      return `The certificate has run out, so browsers warn of this desk. ${this.fault ?? 'Put the renewed one in its place.'}`
+    if (this.fault !== null) return `A renewed certificate cannot be used. ${this.fault}`
+    if (left > soon) return null
+    return `The certificate runs out in ${times(Math.max(1, Math.round(left / 86_400_000)), 'day')}. Put the renewed one in its place: it is taken up by itself.`
+  }
+
+  close(): void {
+    if (this.timer) clearInterval(this.timer)
   }
 }
 
@@ -95,9 +150,3 @@ export const listen = (server: Server, port: number, host: string) =>
     )
     server.listen(port, host, () => resolve((server.address() as AddressInfo).port))
   })
-
-/** What whoever starts Hand Post should know of how it is reached; null when there is nothing to say. */
-export function reachWarning(settings: Settings): string | null {
-  if (isLoopback(settings.HAND_POST_HOST) || settings.HAND_POST_CERTIFICATE !== undefined) return null
-  return `The desk listens on ${settings.HAND_POST_HOST} without encryption: whoever can listen in on the network between reads the password, the letters and the lists. Set HAND_POST_CERTIFICATE and HAND_POST_CERTIFICATE_KEY, or let it be reached only through an encrypted line.`
-}

@@ -4,6 +4,7 @@ import { routes } from '@hand-post/contract'
 import type { CookieOptions, Request, Response } from 'express'
 import { Refusal } from '../problem.ts'
 import { Guesses } from './guesses.ts'
+import { clientAddress } from './proxy.ts'
 
 /** A session ends after so long without use, and after so long in any case (OWASP ASVS 4.0.3, 3.3.2), in ms. */
 const idleFor = 30 * 60_000
@@ -26,6 +27,8 @@ export interface SignInParts {
   /** Signs what a known browser keeps. */
   signingKey: Buffer
   overTls: boolean
+  /** The address of the proxy that stands before the desk. */
+  proxy: string | undefined
   now?: () => number
   guesses?: Guesses
 }
@@ -70,7 +73,7 @@ export class SignIn {
     const { password } = this.parts
     if (password === undefined) return
     const device = this.deviceOf(req)
-    const caller = device === null ? `from ${callerAddress(req)}` : `known ${device}`
+    const caller = device === null ? `from ${callerAddress(req, this.parts.proxy)}` : `known ${device}`
     await this.guesses.turn(caller, print(given))
     if (!timingSafeEqual(digest(given), digest(password)))
       throw new Refusal(401, 'That is not the password. Try again.', 'Not signed in')
@@ -140,7 +143,7 @@ function cookieOf(req: Request, name: string): string {
 }
 
 /** Where a request comes from. Of IPv6 the first 64 bits: one household has all that follow. */
-function callerAddress(req: Request): string {
-  const address = req.socket.remoteAddress ?? ''
-  return isIPv6(address) && !address.startsWith('::ffff:') ? address.split(':').slice(0, 4).join(':') : address
+function callerAddress(req: Request, proxy: string | undefined): string {
+  const address = clientAddress(req, proxy)
+  return isIPv6(address) ? address.split(':').slice(0, 4).join(':') : address
 }

@@ -239,9 +239,12 @@ export class SmtpConnection {
 
   close(): void {
     const connection = this.connection
+    const { broken } = this
     this.connection = null
     this.broken = () => {}
     connection?.quit()
     connection?.close()
+    // Whoever waits for an answer gets none any more.
+    broken(new Error('The connection was closed here.'))
   }
 }

@@ -50,6 +50,8 @@ export class Leases {
   private readonly had = new Map<number, Had>()
   /** Mailboxes that are being given back: nothing new is begun at them. */
   private readonly leaving = new Set<number>()
+  /** Mailboxes that were lost, and at which something is still coming to its end: they are not taken again before it has. */
+  private readonly ending = new Set<number>()
   private looking: Promise<void> = Promise.resolve()
   private timer: NodeJS.Timeout | null = null
   private given: WorkGiven | null = null
@@ -122,7 +124,7 @@ export class Leases {
     )
     for (const id of mailboxes) {
       if (this.had.size >= share || this.ended) break
-      if (!this.had.has(id)) await this.take(id)
+      if (!this.had.has(id) && !this.ending.has(id)) await this.take(id)
     }
     // Others have come: they are given theirs, when what is in hand has gone.
     for (const id of [...this.had.keys()].slice(share)) await this.give(id)
@@ -160,7 +162,10 @@ export class Leases {
   private async lose(mailboxId: number): Promise<void> {
     this.had.delete(mailboxId)
     this.parts.log.warn({ mailbox: mailboxId }, 'the mailbox is worked by another process now')
-    void this.given!.leave(mailboxId).catch(() => {})
+    this.ending.add(mailboxId)
+    void this.given!.leave(mailboxId)
+      .catch(() => {})
+      .finally(() => this.ending.delete(mailboxId))
   }
 
   private async give(mailboxId: number): Promise<void> {

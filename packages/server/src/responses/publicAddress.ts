@@ -7,6 +7,7 @@ import type { Database } from '../db/database.ts'
 import { refuseAddress } from '../dispatch/refuse.ts'
 import type { Publish } from '../events.ts'
 import { guardHeaders, setHeaders } from '../http/listeners.ts'
+import { clientAddress } from '../http/proxy.ts'
 import { readToken } from '../secrets.ts'
 import {
   askPage,
@@ -48,6 +49,8 @@ export interface PublicAddressParts {
   signingKey: Buffer
   fetches: Fetches
   overTls: boolean
+  /** The address of the proxy that stands before it. */
+  proxy?: string
   publish: Publish
 }
 
@@ -55,7 +58,15 @@ export interface PublicAddressParts {
  * The public address: pictures, links and choices of sent messages, and nothing else. It has no way to the desk. Pictures and links are
  * answered at once from what their tokens say; only choices and opting out ask the database.
  */
-export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: PublicAddressParts): RequestListener {
+export function publicApp({
+  db,
+  clock,
+  signingKey,
+  fetches,
+  overTls,
+  proxy,
+  publish,
+}: PublicAddressParts): RequestListener {
   const app = express()
   app.disable('x-powered-by')
   app.set('etag', false)
@@ -74,7 +85,7 @@ export function publicApp({ db, clock, signingKey, fetches, overTls, publish }: 
   /** Counts a fetch. A head alone (RFC 9110, section 9.3.2) is nobody looking. */
   const note = (req: IncomingMessage, key: string, what: 'picture' | number) => {
     if (req.method !== 'GET') return
-    fetches.note(req.socket.remoteAddress ?? '', key, what, clock.now(), req.headers['user-agent'] ?? '')
+    fetches.note(clientAddress(req, proxy), key, what, clock.now(), req.headers['user-agent'] ?? '')
   }
   const givePicture = (req: IncomingMessage, res: ServerResponse, token: string) => {
     const target = readToken(signingKey, token)

@@ -30,6 +30,11 @@ export function Desk() {
         <StartRound />
       </header>
       <TourOffer />
+      {waits.faults.map((fault) => (
+        <Say key={`${fault.what} ${fault.words}`} tone={fault.stops ? 'stop' : 'ask'}>
+          {fault.words}
+        </Say>
+      ))}
       {waits.pausedMailboxes.map((m) => (
         <Say key={m.id} tone="ask">
           <b>{m.name}</b> {m.until ? say.waitsUntil(m.until) : say.stopped}: {m.reason}{' '}

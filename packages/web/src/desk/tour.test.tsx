@@ -29,7 +29,7 @@ const quietDesk = () =>
       now: 0,
       goingOut: [],
       cameBack: [],
-      waits: { drafts: [], toPrint: [], inTray: 0, reminders: [], inDoubt: 0, pausedMailboxes: [] },
+      waits: { drafts: [], toPrint: [], inTray: 0, reminders: [], inDoubt: 0, faults: [], pausedMailboxes: [] },
       finished: [],
     }))
 
