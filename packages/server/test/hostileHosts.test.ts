@@ -179,6 +179,36 @@ describe('sending hosts that do not behave', () => {
     })
     expect(held).toBeLessThan(stopped)
   })
+  test('a line that is closed while a message is on its way tells whoever waits for it, at once', async () => {
+    const server = new SMTPServer({
+      disabledCommands: ['STARTTLS'],
+      allowInsecureAuth: true,
+      onAuth: (_, __, done) => done(null, { user: 'x' }),
+      // It takes the message, and never says so.
+      onData: (stream) => void stream.resume(),
+    })
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', () => done()))
+    closing.push(() => server.close())
+    const smtp = line((server.server.address() as AddressInfo).port)
+    let inHand!: () => void
+    const handed = new Promise<void>((done) => {
+      inHand = done
+    })
+    const sent = smtp
+      .send(
+        { from: 'office@quay.example', to: ['ada@village.example'] },
+        Buffer.from('Subject: x\r\n\r\ny'),
+        async () => inHand(),
+      )
+      .catch((e) => e)
+    await handed
+    // What it was given by then may have gone.
+    await new Promise((done) => setTimeout(done, 200))
+    smtp.close()
+    expect((await sent).failure).toMatchObject({ stage: 'message', code: null })
+    // Closed twice is closed.
+    smtp.close()
+  })
   test('a message larger than the host says that it takes is refused, and the line stays good for others (RFC 1870)', async () => {
     const taken: string[] = []
     const server = new SMTPServer({

@@ -3,12 +3,13 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { mailboxSettingsSchema, routes } from '@hand-post/contract'
+import fc from 'fast-check'
 import pino from 'pino'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import type { PracticeMailbox } from '../../practice/src/index.ts'
 import { type OpenDatabase, openOnServer } from '../src/db/open.ts'
 import * as letters from '../src/dispatch/store.ts'
-import { Leases } from '../src/processes/leases.ts'
+import { Leases, shareOf } from '../src/processes/leases.ts'
 import { type Guard, leaseOver } from '../src/processes/store.ts'
 import { PostgresServer, serverDatabase, withoutServer } from './postgres.ts'
 import { endProgram, type Program, programEnv, startProgram } from './program.ts'
@@ -337,6 +338,68 @@ describe.skipIf(withoutServer !== null)(
         expect(first.isFresh(guard)).toBe(false)
         expect(first.isFresh({ ...guard, token: guard.token + 1 })).toBe(false)
         expect(first.isFresh(null)).toBe(true)
+      })
+
+      test('that was lost is not taken again before what was done under it has come to its end', async () => {
+        const order: string[] = []
+        let ended!: () => void
+        const first = leases(db, 'first', 60_000)
+        await first.start({
+          mailboxes: async () => [mailbox],
+          begin: async () => void order.push('begins'),
+          leave: () =>
+            new Promise<void>((done) => {
+              ended = () => {
+                order.push('has ended')
+                done()
+              }
+            }),
+        })
+        await db.query('UPDATE leases SET token = token + 1, until = clock_timestamp()')
+        for (let i = 0; i < 3; i++) await first.look()
+        expect(order).toEqual(['begins'])
+        expect(first.guardOf(mailbox)).toBeUndefined()
+        ended()
+        await sleep(0)
+        await first.look()
+        expect(order).toEqual(['begins', 'has ended', 'begins'])
+      })
+
+      test('is given to others when they come, and when what is in hand has gone; until then it is renewed', async () => {
+        const mine: number[] = []
+        let done!: () => void
+        const first = leases(db, 'b', 300)
+        await first.start({
+          ...given(mine),
+          leave: () =>
+            new Promise<void>((ended) => {
+              done = ended
+            }),
+        })
+        // By its name the first of two has the one that there is.
+        const second = leases(other, 'a', 300)
+        const theirs: number[] = []
+        await second.start(given(theirs))
+        const giving = first.look()
+        await sleep(1000)
+        await second.look()
+        expect([first.mine(mailbox), theirs]).toEqual([false, []])
+        done()
+        await giving
+        await second.look()
+        expect(theirs).toEqual([mailbox])
+        expect(second.mine(mailbox)).toBe(true)
+      })
+
+      test('shares are even, and together all of them', () => {
+        fc.assert(
+          fc.property(fc.nat(50), fc.integer({ min: 1, max: 12 }), (mailboxes, processes) => {
+            const shares = Array.from({ length: processes }, (_, place) => shareOf(mailboxes, processes, place))
+            expect(shares.reduce((a, b) => a + b, 0)).toBe(mailboxes)
+            expect(Math.max(...shares) - Math.min(...shares)).toBeLessThanOrEqual(1)
+            expect(shareOf(mailboxes, processes, -1)).toBe(0)
+          }),
+        )
       })
 
       test('what may be done by one process at a time is done one after another', async () => {

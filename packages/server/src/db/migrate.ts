@@ -37,7 +37,7 @@ export async function toDo(pg: Migrated, folder: string): Promise<number> {
 }
 
 /** What is said of where a database lies, and how another is chosen. */
-export interface Place {
+interface Place {
   is: string
   choose: string
 }

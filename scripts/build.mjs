@@ -1,0 +1,6 @@
+// npm run build: builds what the programs need, for services that start them without looking whether something is missing.
+import { buildServer } from './buildServer.mjs'
+import { buildWeb } from './prepare.mjs'
+
+buildWeb()
+console.log(`Built in ${await buildServer()}.`)
