@@ -200,6 +200,8 @@ export async function startHandPost({
     // What has come, or what the writer says of it, decides who is chased.
     subscribe(({ topic }) => {
       if (topic === 'responses' || topic === 'everything') dispatcher.judgeSoon()
+      // One that was added is worked at once.
+      if (topic === 'mailboxes') void leases.look()
     })
     const inbox: InboxReader = new InboxReader({
       db,

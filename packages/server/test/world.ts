@@ -147,6 +147,7 @@ export class World {
   async pass(ms: number, steps = 1): Promise<void> {
     for (let i = 0; i < steps; i++) {
       this.clock.move(Math.round(ms / steps))
+      await this.handPost.parts.leases.look()
       await this.handPost.parts.dispatcher.wakeAll()
       await this.handPost.parts.dispatcher.settled()
       await this.practice.correspondents.doDue()

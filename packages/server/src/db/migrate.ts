@@ -79,7 +79,8 @@ export async function migrate(
     else if (applied.get(name) === null)
       await pg.query('UPDATE migrations SET checksum = $2 WHERE name = $1', [name, checksum])
   }
-  if (evenMoved) return null
+  const [{ known }] = (await pg.query<{ known: boolean }>(`SELECT to_regclass('moved') IS NOT NULL AS known`)).rows
+  if (evenMoved || !known) return null
   const [moved] = (await pg.query<{ target: string; done: boolean }>('SELECT target, done FROM moved')).rows
   if (!moved) return null
   return moved.done

@@ -76,7 +76,13 @@ export const rowsQuery = (listId: number | null) => ({
 
 /** How each thing is fetched, and under which key. */
 export const query = {
-  desk: () => queryOptions({ queryKey: [...keys.rounds(), 'desk'], queryFn: () => ask(routes.desk) }),
+  desk: () =>
+    queryOptions({
+      queryKey: [...keys.rounds(), 'desk'],
+      queryFn: () => ask(routes.desk),
+      // A disk that fills, or a process that is gone, tells nobody.
+      refetchInterval: 30_000,
+    }),
   health: () =>
     queryOptions({
       queryKey: keys.health(),

@@ -1,0 +1,107 @@
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { routes } from '@hand-post/contract'
+import { type Browser, expect } from '@playwright/test'
+import { afterAll, beforeAll, test } from 'vitest'
+import type { PracticeMailbox } from '../packages/practice/src/index.ts'
+import { PostgresServer, serverDatabase, withoutServer } from '../packages/server/test/postgres.ts'
+import { endProgram, type Program, programEnv, startProgram } from '../packages/server/test/program.ts'
+import { askAt, fastMailbox, hadBy, person, slowPractice, untilHad } from '../packages/server/test/programRound.ts'
+import { openBrowser, openPage, see, toStage } from './browser.ts'
+
+// Two browsers at the desks of two processes, and a third process that works the mailbox and dies while letters leave.
+
+const people = 40
+let server: PostgresServer | null = null
+let browser: Browser
+let folder = ''
+let practice: PracticeMailbox
+const programs: Program[] = []
+beforeAll(async () => {
+  if (withoutServer !== null) return
+  server = await PostgresServer.start()
+  folder = await mkdtemp(join(tmpdir(), 'hand-post-office-'))
+  practice = await slowPractice(join(folder, 'practice'), people, 600)
+  browser = await openBrowser()
+}, 120_000)
+afterAll(async () => {
+  await browser?.close()
+  for (const program of programs) await endProgram(program)
+  await practice?.close()
+  await server?.close()
+  if (folder !== '') await rm(folder, { recursive: true, force: true })
+})
+
+test.skipIf(withoutServer !== null)(
+  'one writes, the other reads it as it is written and posts it; the process that sends dies under it, and both see all of it gone',
+  async () => {
+    const databaseUrl = await serverDatabase(server!.url())
+    const start = async (name: string, roles: string) => {
+      const program = await startProgram({
+        ...programEnv(folder, practice),
+        DATABASE_URL: databaseUrl,
+        HAND_POST_DATA: join(folder, name),
+        HAND_POST_SHARED: join(folder, 'shared'),
+        HAND_POST_ROLES: roles,
+        HAND_POST_PUBLIC_URL: 'https://post.brindlequay.example',
+        HAND_POST_LEASE: '3',
+        HAND_POST_LOG: 'silent',
+      })
+      programs.push(program)
+      return program
+    }
+    const [one, two] = [await start('one', 'desk'), await start('two', 'desk')]
+    const three = await start('three', 'mail')
+    const ask = askAt(() => one.address)
+    await fastMailbox(ask)
+    const csv = ['Name,Email', ...Array.from({ length: people }, (_, i) => `Person ${i},${person(i)}`)].join('\n')
+    const reading = await ask(routes.readFile, { query: { name: 'people.csv' }, file: Buffer.from(csv) })
+    const list = await ask(routes.makeList, { body: { reading: reading.id } })
+    const { id } = await ask(routes.startRound, { body: { title: 'Dredging in March' } })
+    await ask(routes.changeRound, {
+      params: { round: id },
+      body: { listId: list.id, dispatch: { perMinute: 100_000 } },
+    })
+
+    const writer = await openPage(browser, one.address)
+    const reader = await openPage(browser, two.address)
+    await writer.page.goto(`/rounds/${id}/letter`)
+    await reader.page.goto(`/rounds/${id}/proof`)
+    await writer.page.getByRole('textbox', { name: 'Subject' }).fill('The channel is closed')
+    await writer.page.getByRole('textbox', { name: 'Letter', exact: true }).focus()
+    await writer.page.keyboard.type('The channel is dredged from Monday on.')
+    // Nobody asks for it there: it comes by itself, from the other process.
+    await see(
+      reader.page.frameLocator('iframe').getByText('The channel is dredged from Monday on.').first(),
+    ).toBeVisible()
+    await toStage(reader.page, 'Dispatch')
+    await reader.page.getByRole('button', { name: `Post ${people} letters` }).click()
+    await reader.page
+      .getByRole('dialog')
+      .getByRole('button', { name: `Post ${people} letters` })
+      .click()
+    await untilHad(practice, people, 10)
+    await endProgram(three)
+    // Nobody works the mailbox any more, and the desk says so.
+    await see(async () => {
+      await writer.page.goto('/')
+      await expect(writer.page.getByText(/No process that works mailboxes is running/)).toBeVisible({ timeout: 2000 })
+    }).toPass()
+    await start('four', 'mail')
+    await writer.page.goto(`/rounds/${id}/dispatch`)
+    const states = async () => (await ask(routes.round, { params: { round: id } })).states
+    await see
+      .poll(async () => (({ waiting, sending, retrying }) => waiting + sending + retrying)(await states()))
+      .toBe(0)
+    const { inDoubt } = await states()
+    const sent = people - inDoubt
+    for (const { page } of [writer, reader])
+      await see(page.getByText(new RegExp(`${sent} (of ${people} letters )?sent`)).first()).toBeVisible()
+    const had = await hadBy(practice, people)
+    expect(had.filter((n) => n > 1)).toEqual([])
+    expect(had.filter((n) => n === 1).length).toBeGreaterThanOrEqual(sent)
+    for (const { faults } of [writer, reader]) expect(faults).toEqual([])
+  },
+  300_000,
+)
