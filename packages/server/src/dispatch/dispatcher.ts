@@ -161,6 +161,8 @@ const ordinal = (n: number) => (n === 2 ? 'second' : n === 3 ? 'third' : `${n}th
 /** Sends what is due, mailbox by mailbox: plans, claims, hands over, writes the outcome, and files in Sent. */
 export class Dispatcher {
   private readonly running = new Map<number, { again: boolean; done: Promise<void> }>()
+  /** What is done first at a mailbox: whoever wakes it waits for that. */
+  private readonly begun = new Map<number, Promise<void>>()
   private readonly timers = new Map<number, { timer: NodeJS.Timeout; at: number }>()
   private readonly filing = new Map<number, Promise<void>>()
   /** Mailboxes for which filing was asked while it went on: what was sent meanwhile may have been missed. */
@@ -187,6 +189,15 @@ export class Dispatcher {
   async begin(mailboxId: number): Promise<void> {
     const guard = this.parts.leases.guardOf(mailboxId)
     if (this.ended || guard === undefined) return
+    const begun = this.takeUp(mailboxId, guard)
+    this.begun.set(
+      mailboxId,
+      begun.catch(() => {}),
+    )
+    await begun
+  }
+
+  private async takeUp(mailboxId: number, guard: Guard): Promise<void> {
     await this.parts.notices?.settleCutOff(mailboxId)
     await store.noteFollowing(this.parts.db, mailboxId)
     await store.settleCutOff(this.parts.db, mailboxId, guard)
@@ -223,6 +234,7 @@ export class Dispatcher {
     const state = { again: false, done: Promise.resolve() }
     this.running.set(mailboxId, state)
     state.done = (async () => {
+      await this.begun.get(mailboxId)
       do {
         state.again = false
         await this.work(mailboxId).catch((error) => {
