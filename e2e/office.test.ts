@@ -88,6 +88,8 @@ test.skipIf(withoutServer !== null)(
       await writer.page.goto('/')
       await expect(writer.page.getByText(/No process that works mailboxes is running/)).toBeVisible({ timeout: 2000 })
     }).toPass()
+    const [{ id: mailbox }] = await ask(routes.mailboxes)
+    await expect(ask(routes.readNow, { params: { mailbox } })).rejects.toThrow(/No process works this mailbox just now/)
     await start('four', 'mail')
     await writer.page.goto(`/rounds/${id}/dispatch`)
     const states = async () => (await ask(routes.round, { params: { round: id } })).states

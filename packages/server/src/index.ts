@@ -247,8 +247,11 @@ export async function startHandPost({
       if (wanted.do === 'readOthers') return inbox.readOthers(id, true)
       return otherMail.read(id, true)
     }
-    const wherever = (id: number, wanted: Wanted): Promise<unknown> =>
-      leases.mine(id) ? work(id, wanted) : peers.ask(id, wanted)
+    /** Has it done by whoever works the mailbox; null where nobody does. */
+    const wherever = async (id: number, wanted: Wanted): Promise<unknown> => {
+      if (leases.mine(id)) return work(id, wanted)
+      return (await leases.isWorked(id)) ? peers.ask(id, wanted) : null
+    }
 
     const certificateWatch = new CertificateWatch(settings, certificate, servers)
     const readiness = new Readiness({
@@ -274,7 +277,10 @@ export async function startHandPost({
       otherMail,
       inbox,
       reading: {
-        inbox: async (id: number) => Number((await wherever(id, { do: 'readInbox' })) ?? 0),
+        inbox: async (id: number) => {
+          const found = await wherever(id, { do: 'readInbox' })
+          return typeof found === 'number' ? found : null
+        },
         others: async (id: number) => void (await wherever(id, { do: 'readOthers' })),
         sent: async (id: number) => void (await wherever(id, { do: 'readSent' })),
         drop: (id: number) => (leases.mine(id) ? inbox.drop(id) : peers.want(id, { do: 'drop' })),

@@ -192,7 +192,7 @@ export class Dispatcher {
     const begun = this.takeUp(mailboxId, guard)
     this.begun.set(
       mailboxId,
-      begun.catch(() => {}),
+      begun.catch(() => this.wakeAt(mailboxId, 5000)),
     )
     await begun
   }

@@ -65,8 +65,8 @@ const maxToList = 30_000
 
 /** Reads mailboxes, by whichever process works them. */
 export interface Reading {
-  /** Reads what is new in the inbox. Gives how many responses were found. */
-  inbox(mailboxId: number): Promise<number>
+  /** Reads what is new in the inbox. Gives how many responses were found; null where nobody works the mailbox just now. */
+  inbox(mailboxId: number): Promise<number | null>
   /** Reads the other folders that are chosen. */
   others(mailboxId: number): Promise<void>
   /** Reads what left by other ways. */

@@ -65,6 +65,12 @@ export class Leases {
     return this.had.has(mailboxId) && !this.leaving.has(mailboxId)
   }
 
+  /** Whether any process works a mailbox. */
+  async isWorked(mailboxId: number): Promise<boolean> {
+    if (this.mine(mailboxId)) return true
+    return (await store.leasesHeld(this.parts.db)).some(({ what }) => what === nameOf(mailboxId))
+  }
+
   /** What is shown with all that is written of a mailbox; undefined where it is not worked here. */
   guardOf(mailboxId: number): store.Guard | undefined {
     if (!this.parts.shared) return null

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import { setTimeout as sleep } from 'node:timers/promises'
-import type { DeskEvent } from '@hand-post/contract'
+import { type DeskEvent, eventSchema } from '@hand-post/contract'
 import type { Logger } from 'pino'
 import type { Notices } from '../db/database.ts'
 import type { Events } from '../events.ts'
@@ -70,7 +70,7 @@ export class Peers {
         return
       }
       if (said.from === self) return
-      if ('events' in said) this.publish(said.events)
+      if ('events' in said) this.publish(eventSchema.array().catch([]).parse(said.events))
       else if ('told' in said) given.told(said.told)
       else if ('answers' in said) this.asking.get(said.answers)?.(said.value)
       else {

@@ -268,7 +268,14 @@ export function responseRoutes(
   handle(desk, routes.readNow, async ({ params }) => {
     const { id } = await mailboxById(db, params.mailbox)
     await reading.others(id)
-    return { found: await reading.inbox(id) }
+    const found = await reading.inbox(id)
+    if (found === null)
+      throw new Refusal(
+        503,
+        'No process works this mailbox just now, so nothing was read. The desk says what is missing; try again in a minute.',
+        'Nobody reads it',
+      )
+    return { found }
   })
 
   handle(desk, routes.listFromRound, async ({ body }) => {
