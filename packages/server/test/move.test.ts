@@ -216,17 +216,17 @@ describe.skipIf(withoutServer !== null)(`moving${withoutServer === null ? '' : `
 
     test('broken off in the middle, neither goes on before it is said which is to', async () => {
       // As a power cut leaves it: said to be moving, and nothing there.
-      await from.query(`INSERT INTO moved (at, target, done) VALUES (1, 'the server there', false)`)
+      await from.query(`INSERT INTO moved (at, target, state) VALUES (1, 'the server there', 'leaving')`)
       await from.close()
       await expect(openDatabase(join(folder, 'database'))).rejects.toThrow(
-        /was being moved to the server there, and that was broken off: everything is still here/,
+        /was being moved to the server there, and that was broken off\. Everything is still here/,
       )
       expect(await command('stay', { HAND_POST_DATA: folder, DATABASE_URL: '' })).toEqual({
         code: 0,
         said: 'It is worked with here, as before.',
       })
       from = await openDatabase(join(folder, 'database'))
-      await from.query(`INSERT INTO moved (at, target, done) VALUES (1, 'the server there', false)`)
+      await from.query(`INSERT INTO moved (at, target, state) VALUES (1, 'the server there', 'leaving')`)
       await move(from, to, 'there', 2)
       await expect(openDatabase(join(folder, 'database'))).rejects.toThrow(/was moved to there/)
       await from.close()
@@ -236,6 +236,43 @@ describe.skipIf(withoutServer !== null)(`moving${withoutServer === null ? '' : `
       from = await openDatabase(join(folder, 'database'), { evenMoved: true })
       await stay(from)
       expect(await to.query('SELECT count(*)::int AS n FROM do_not_write')).toEqual([{ n: 5000 }])
+    })
+
+    test('broken off between the last row and the word that it is left, neither goes on, and the command given again ends it', async () => {
+      const other = await serverDatabase(server.url())
+      // The database goes away as soon as all rows are there: the one cannot say any more that it is left.
+      const dies = new Proxy(from, {
+        get: (db, name) =>
+          name === 'query'
+            ? (sql: string, values?: unknown[]) =>
+                sql.includes(`'left'`) ? Promise.reject(new Error('gone')) : db.query(sql, values)
+            : db[name as keyof OpenDatabase],
+      })
+      await expect(move(dies, to, 'there', 1)).rejects.toThrow('gone')
+      await from.close()
+      await to.close()
+      await expect(openDatabase(join(folder, 'database'))).rejects.toThrow(
+        /was being moved to there, and that was broken off/,
+      )
+      await expect(openOnServer(url)).rejects.toThrow(/was being filled from another database, and that was broken off/)
+      expect((await command('stay', { HAND_POST_DATA: folder, DATABASE_URL: url })).said).toMatch(
+        /may be worked with where it came from/,
+      )
+      expect((await command('to-server', { HAND_POST_DATA: folder, DATABASE_URL: url })).code).toBe(0)
+      await expect(openDatabase(join(folder, 'database'))).rejects.toThrow(/was moved to/)
+      to = await openOnServer(url)
+      expect(await to.query('SELECT count(*)::int AS n FROM do_not_write')).toEqual([{ n: 5000 }])
+      // What was left is not moved a second time, to yet another.
+      expect((await command('to-server', { HAND_POST_DATA: folder, DATABASE_URL: other })).said).toMatch(
+        /was moved away before/,
+      )
+      from = await openDatabase(join(folder, 'database'), { evenMoved: true })
+      // And where Hand Post stayed after all, what half arrived is not taken for it.
+      await stay(from)
+      await to.query(`INSERT INTO moved (at, target, state) VALUES (1, 'there', 'arriving')`)
+      await expect(move(from, to, 'the server there', 2)).rejects.toThrow(
+        /^The server there holds what was moved there by half/,
+      )
     })
 
     test('the command says what it wants', async () => {

@@ -1,7 +1,7 @@
 import { existsSync, renameSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { times } from '@hand-post/core'
-import { MoveFault, move, stay } from '../db/move.ts'
+import { MoveFault, move, stateOf, stay } from '../db/move.ts'
 import { openDatabase, openOnServer, takeFolder } from '../db/open.ts'
 import { serverWords } from '../db/serverWords.ts'
 import { readSettings } from '../settings.ts'
@@ -40,10 +40,12 @@ export async function moveCommand(
       const db = await open(
         url === undefined ? openDatabase(path, { evenMoved: true }) : openOnServer(url, { evenMoved: true }),
       )
-      const [was] = await db.query<{ done: boolean; target: string }>('SELECT done, target FROM moved')
-      if (was?.done)
+      const was = await stateOf(db)
+      if (was === 'left' || was === 'arriving')
         throw new MoveFault(
-          `All of it was moved to ${was.target} and may have gone on there: what waits would leave twice. Move it back from there instead. Nothing was changed.`,
+          was === 'left'
+            ? 'All of it was moved away, and may have gone on there: what waits would leave twice. Move it back from there instead. Nothing was changed.'
+            : 'What is in it may be worked with where it came from. Give the command to move once more, or take an empty database. Nothing was changed.',
         )
       await stay(db)
       return 'It is worked with here, as before.'
@@ -76,9 +78,10 @@ async function setAside(
   open: <T extends { close(): Promise<void> }>(opening: Promise<T>) => Promise<T>,
 ): Promise<void> {
   const db = await open(openDatabase(path, { evenMoved: true }))
-  const [was] = await db.query<{ done: boolean }>('SELECT done FROM moved')
+  const was = await stateOf(db)
   await db.close()
-  if (!was?.done)
+  if (was === 'arriving') return
+  if (was !== 'left')
     throw new MoveFault(
       `There is a database in ${path} already. Choose another folder by HAND_POST_DATA. Nothing was changed.`,
     )

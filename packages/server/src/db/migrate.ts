@@ -81,9 +81,18 @@ export async function migrate(
   }
   const [{ known }] = (await pg.query<{ known: boolean }>(`SELECT to_regclass('moved') IS NOT NULL AS known`)).rows
   if (evenMoved || !known) return null
-  const [moved] = (await pg.query<{ target: string; done: boolean }>('SELECT target, done FROM moved')).rows
+  const [moved] = (await pg.query<Moved>('SELECT target, state FROM moved')).rows
   if (!moved) return null
-  return moved.done
-    ? `What was in ${is.replace(/^The/, 'the')} was moved to ${moved.target}. Start Hand Post with that one: what waits would leave twice otherwise. Nothing was changed.`
-    : `${is} was being moved to ${moved.target}, and that was broken off: everything is still here, and nothing there. Give the command to move it once more, or “npm run move -- stay” to stay. Nothing was changed.`
+  const words: Record<Moved['state'], string> = {
+    left: `What was in ${is.replace(/^The/, 'the')} was moved to ${moved.target}. Start Hand Post with that one: what waits would leave twice otherwise.`,
+    leaving: `${is} was being moved to ${moved.target}, and that was broken off. Everything is still here: give the command to move it once more, or “npm run move -- stay” to stay.`,
+    arriving: `${is} was being filled from another database, and that was broken off. Give the command to move once more: what waits could leave twice otherwise.`,
+  }
+  return `${words[moved.state]} Nothing was changed.`
+}
+
+/** Where everything in a database has gone, or is going. */
+interface Moved {
+  target: string
+  state: 'leaving' | 'left' | 'arriving'
 }

@@ -99,8 +99,14 @@ async function copySequences(from: Database, to: Database): Promise<void> {
       await to.query('SELECT setval($1::regclass, $2)', [quoted(name), last])
 }
 
+/** How many rows of a table have arrived. */
+interface Arrived {
+  table: string
+  rows: number
+}
+
 /** How far a move is. */
-export type Told = (table: string, rows: number) => void
+type Told = (table: string, rows: number) => void
 
 /**
  * Moves everything in one database to another of the same layout that is empty: all of it or nothing. Before the first row is read the
@@ -115,12 +121,26 @@ export async function move(
   target: string,
   now: number,
   told: Told = () => {},
-): Promise<{ table: string; rows: number }[]> {
+): Promise<Arrived[]> {
   const tables = await tablesOf(from)
   const there = await tablesOf(to)
   if (JSON.stringify(there) !== JSON.stringify(tables))
     throw new MoveFault(
       'The two databases are laid out differently. Move with one and the same Hand Post. Nothing was changed.',
+    )
+  const [was, is] = [await stateOf(from), await stateOf(to)]
+  if (was === 'arriving') throw new MoveFault('What is there has not arrived whole itself. Nothing was changed.')
+  // All of it had arrived, and it was broken off before the one was left: it is left now.
+  if (is === 'arriving') {
+    if (was === null)
+      throw new MoveFault(
+        `${target[0].toUpperCase()}${target.slice(1)} holds what was moved there by half before, and Hand Post stayed since. Give the address of an empty database. Nothing was changed.`,
+      )
+    return leaveFor(from, to, await compared(from, to, tables))
+  }
+  if (was === 'left')
+    throw new MoveFault(
+      'Everything in there was moved away before, and may have gone on elsewhere. Nothing was changed.',
     )
   for (const table of there) {
     const [{ any }] = await to.query<{ any: boolean }>(`SELECT EXISTS (SELECT 1 FROM ${quoted(table.name)}) AS any`)
@@ -137,7 +157,7 @@ export async function move(
       `The database is in use by ${others.join(', ')}. Stop Hand Post there first. Nothing was changed.`,
     )
   }
-  const moved: { table: string; rows: number }[] = []
+  let moved: Arrived[]
   try {
     await from.transaction(async (source) => {
       await to.transaction(async (sink) => {
@@ -154,29 +174,52 @@ export async function move(
         for (const { name } of tables) await sink.query(`ALTER TABLE ${quoted(name)} ENABLE TRIGGER USER`)
         await putBack()
         await copySequences(source, sink)
-        for (const table of tables) {
-          const [was, is] = [await sumOf(source, table), await sumOf(sink, table)]
-          if (was.rows !== is.rows || was.digest !== is.digest)
-            throw new MoveFault(
-              `Not every row of ${table.name} has arrived as it was: ${was.rows} there, ${is.rows} here; the first that differs is ${await firstOther(source, sink, table)}. Nothing was changed.`,
-            )
-          moved.push({ table: table.name, rows: is.rows })
-        }
-        // What was moved before from there is worked with here again.
-        await sink.query('DELETE FROM moved')
+        moved = await compared(source, sink, tables)
+        // It is not worked with before the other says that it is left: never are there two.
+        await sink.query(
+          `INSERT INTO moved (at, target, state) VALUES ($1, $2, 'arriving') ON CONFLICT (one) DO UPDATE SET at = $1, target = $2, state = 'arriving'`,
+          [now, target],
+        )
       })
     })
   } catch (error) {
-    await stay(from).catch(() => {})
+    // Where it is not known whether all of it has arrived, it goes on leaving.
+    if ((await stateOf(to).catch(() => 'arriving')) === null) await stay(from).catch(() => {})
     throw error
   }
-  await from.query('UPDATE moved SET done = true')
+  return leaveFor(from, to, moved!)
+}
+
+/** Compares every row of every table. Throws MoveFault, which names the first that differs. */
+async function compared(from: Database, to: Database, tables: Table[]): Promise<Arrived[]> {
+  const all: Arrived[] = []
+  for (const table of tables) {
+    const [was, is] = [await sumOf(from, table), await sumOf(to, table)]
+    if (was.rows !== is.rows || was.digest !== is.digest)
+      throw new MoveFault(
+        `Not every row of ${table.name} has arrived as it was: ${was.rows} there, ${is.rows} here; the first that differs is ${await firstOther(from, to, table)}. Nothing was changed.`,
+      )
+    all.push({ table: table.name, rows: is.rows })
+  }
+  return all
+}
+
+/** Leaves one for the other: first the one is not worked with any more, and then the other may be. */
+async function leaveFor(from: Database, to: Database, moved: Arrived[]): Promise<Arrived[]> {
+  await from.query(`UPDATE moved SET state = 'left'`)
+  await to.query('DELETE FROM moved')
   return moved
+}
+
+/** Whether everything in a database is leaving, has left or is arriving; null where it is just there. */
+export async function stateOf(db: Database): Promise<'leaving' | 'left' | 'arriving' | null> {
+  const [found] = await db.query<{ state: 'leaving' | 'left' | 'arriving' }>('SELECT state FROM moved')
+  return found?.state ?? null
 }
 
 async function noteMoving(db: Database, target: string, now: number): Promise<void> {
   await db.query(
-    'INSERT INTO moved (at, target, done) VALUES ($1, $2, false) ON CONFLICT (one) DO UPDATE SET at = $1, target = $2, done = false',
+    `INSERT INTO moved (at, target, state) VALUES ($1, $2, 'leaving') ON CONFLICT (one) DO UPDATE SET at = $1, target = $2, state = 'leaving'`,
     [now, target],
   )
 }

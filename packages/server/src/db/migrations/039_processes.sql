@@ -46,14 +46,14 @@ ALTER TABLE examining ADD COLUMN process text NOT NULL DEFAULT '';
 ALTER TABLE examining DROP CONSTRAINT examining_pkey;
 ALTER TABLE examining ADD PRIMARY KEY (hash, process);
 
--- Whether everything in here is moved, or being moved, to another database: it is not worked with here then, or letters could go twice.
+-- Whether everything in here is moved, or being moved, to another database, or is just arriving from one: it is not worked with here then,
+-- or letters could go twice.
 CREATE TABLE moved (
   one boolean PRIMARY KEY DEFAULT true CHECK (one),
   at bigint NOT NULL,
+  state text NOT NULL CHECK (state IN ('leaving', 'left', 'arriving')),
   -- Where to, in words.
-  target text NOT NULL,
-  -- Whether all of it has arrived there.
-  done boolean NOT NULL
+  target text NOT NULL
 );
 
 -- What is one for the whole database: which folder its files lie in.
