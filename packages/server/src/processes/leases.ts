@@ -184,9 +184,11 @@ export class Leases {
       void left.finally(() => {
         done = true
       })
-      while (!done) {
+      for (;;) {
         await Promise.race([left, sleep(this.parts.ms / 3, undefined, { ref: false })])
-        if (!done) await this.renew()
+        if (done) break
+        await store.noteProcess(this.parts.db, this.parts.self)
+        await this.renew()
         if (!this.had.has(mailboxId)) return
       }
       await store.giveBack(this.parts.db, had)
