@@ -1,4 +1,6 @@
-import { mkdtemp, rm } from 'node:fs/promises'
+import { spawn } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { chmod, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
@@ -7,7 +9,7 @@ import pino from 'pino'
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest'
 import { openOnServer } from '../src/db/open.ts'
 import { readSettings, startHandPost } from '../src/index.ts'
-import { PostgresServer, serverDatabase, withoutServer } from './postgres.ts'
+import { freePort, PostgresServer, serverDatabase, withoutServer } from './postgres.ts'
 import { endProgram, programEnv, startProgram } from './program.ts'
 import { askAt, fastMailbox, hadBy, postRound, slowPractice, untilHad } from './programRound.ts'
 import { composed, minute, office, peopleCsv, settingsFor, World } from './world.ts'
@@ -167,6 +169,48 @@ describe.skipIf(withoutServer !== null)(
       expect(await refusal(newer)).toMatch(/by a newer Hand Post \(it knows of 999_later\.sql/)
       expect(() => readSettings({ DATABASE_URL: 'mysql://x' })).toThrow(/DATABASE_URL must be like postgres:/)
     })
+
+    test.skipIf(!existsSync('/usr/sbin/pgbouncer') || process.getuid?.() !== 0)(
+      'a pooler that works by sessions will do; one that works by transactions is recognised, and refused',
+      async () => {
+        const name = new URL(await made()).pathname.slice(1)
+        const folder = await mkdtemp(join(tmpdir(), 'hand-post-pooler-'))
+        await chmod(folder, 0o777)
+        const through = async (mode: 'session' | 'transaction') => {
+          const port = await freePort()
+          const settings = [
+            '[databases]',
+            `${name} = host=127.0.0.1 port=${server.port} user=hand`,
+            '[pgbouncer]',
+            'listen_addr = 127.0.0.1',
+            `listen_port = ${port}`,
+            'auth_type = any',
+            `pool_mode = ${mode}`,
+            'unix_socket_dir =',
+          ]
+          await writeFile(join(folder, `${mode}.ini`), settings.join('\n'))
+          const pooler = spawn('/usr/sbin/pgbouncer', ['-u', 'postgres', join(folder, `${mode}.ini`)], {
+            stdio: 'ignore',
+          })
+          try {
+            for (let i = 0; i < 100; i++) {
+              const said = await refusal(`postgres://hand@127.0.0.1:${port}/${name}`)
+              if (!/nothing answers there/.test(said)) return said
+              await sleep(100)
+            }
+            return 'it did not start'
+          } finally {
+            pooler.kill('SIGINT')
+          }
+        }
+        expect(await through('transaction')).toMatch(
+          /through a pooler that changes connections between statements \(transaction mode\)/,
+        )
+        expect(await through('session')).toBe('was opened')
+        await rm(folder, { recursive: true, force: true })
+      },
+      60_000,
+    )
 
     test('a second program needs the folder of the first, and a newer one that all others have ended', async () => {
       world = await World.open({ databaseUrl: await made() })

@@ -27,6 +27,15 @@ const whoRuns = (): { uid?: number; gid?: number } => {
   return { uid, gid }
 }
 
+/** A port of this machine that is free just now. */
+export const freePort = (): Promise<number> =>
+  new Promise((done) => {
+    const taken = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = taken.address() as { port: number }
+      taken.close(() => done(port))
+    })
+  })
+
 export class PostgresServer {
   private constructor(
     private readonly folder: string,
@@ -43,12 +52,7 @@ export class PostgresServer {
       ['-D', join(folder, 'data'), '-U', 'hand', '--auth=trust', '--encoding=UTF8', '--locale=C.UTF-8', '--no-sync'],
       { ...who, cwd: folder, stdio: 'pipe' },
     )
-    const port = await new Promise<number>((done) => {
-      const taken = createServer().listen(0, '127.0.0.1', () => {
-        const { port } = taken.address() as { port: number }
-        taken.close(() => done(port))
-      })
-    })
+    const port = await freePort()
     const made = new PostgresServer(folder, port, PostgresServer.run(folder, port))
     await made.answers()
     return made

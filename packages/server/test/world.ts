@@ -1,6 +1,5 @@
 import { rmSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
-import { type AddressInfo, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type CallInput, call, type Edited, type Route, routes, type Wish } from '@hand-post/contract'
@@ -12,7 +11,7 @@ import { type BoxName, type PracticeMailbox, type PracticeOptions, startPractice
 import { threads } from '../src/app/threads.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
 import type { Lanes } from '../src/threads/compute.ts'
-import { serverDatabase } from './postgres.ts'
+import { freePort, serverDatabase } from './postgres.ts'
 import { giveDatabase, holdCompiled } from './template.ts'
 import { wholeBoard } from './wholeBoard.ts'
 
@@ -215,15 +214,6 @@ export const composed = (mail: ConstructorParameters<typeof MailComposer>[0]): P
   new Promise((resolve, reject) =>
     new MailComposer(mail).compile().build((error, built) => (error ? reject(error) : resolve(built!))),
   )
-
-/** A port that nobody listens at just now. */
-async function freePort(): Promise<number> {
-  const server = createServer()
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done))
-  const { port } = server.address() as AddressInfo
-  await new Promise((done) => server.close(done))
-  return port
-}
 
 export function settingsFor(folder: string, practice: PracticeMailbox, databaseUrl?: string) {
   return readSettings({

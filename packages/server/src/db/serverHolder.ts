@@ -45,11 +45,14 @@ const config = {
   connectionTimeoutMillis: patience,
   keepAlive: true,
   application_name: 'Hand Post',
-  idle_in_transaction_session_timeout: silence,
 }
 const pool = new pg.Pool({ ...config, max: lines })
 // What ends a connection that rests is met by nobody: the next who asks is given another.
 pool.on('error', () => {})
+// Said when it is there, for poolers do not take it with the call; what follows on the connection waits for it.
+pool.on('connect', (client) => {
+  client.query(`SET idle_in_transaction_session_timeout = ${silence}`).catch(() => {})
+})
 let closing = false
 
 /** Takes a lock for this connection's session, waiting a while for whoever has it. */
