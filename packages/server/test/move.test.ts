@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { existsSync } from 'node:fs'
+import { existsSync, readdirSync } from 'node:fs'
 import { mkdtemp, readdir, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -273,6 +273,24 @@ describe.skipIf(withoutServer !== null)(`moving${withoutServer === null ? '' : `
       await expect(move(from, to, 'the server there', 2)).rejects.toThrow(
         /^The server there holds what was moved there by half/,
       )
+    })
+
+    test('into a folder: refused, nothing new is left in its place; when it is done, what was there before stands beside it', async () => {
+      const env = { HAND_POST_DATA: folder, DATABASE_URL: url }
+      await from.close()
+      await to.close()
+      expect((await command('to-server', env)).code).toBe(0)
+      const asked = new URL(url).pathname.slice(1)
+      await server.ask(`INSERT INTO processes (id, name, roles) VALUES ('x', 'quay 12', '[]')`, asked)
+      expect((await command('to-folder', env)).said).toMatch(/in use by quay 12/)
+      // The one that was left stands where it stood, and says so still.
+      expect(readdirSync(folder).filter((name) => name.startsWith('database'))).toEqual(['database'])
+      await expect(openDatabase(join(folder, 'database'))).rejects.toThrow(/was moved to/)
+      await server.ask('DELETE FROM processes', asked)
+      expect((await command('to-folder', env)).code).toBe(0)
+      from = await openDatabase(join(folder, 'database'))
+      expect(await from.query('SELECT count(*)::int AS n FROM do_not_write')).toEqual([{ n: 5000 }])
+      to = await openOnServer(url, { evenMoved: true })
     })
 
     test('the command says what it wants', async () => {

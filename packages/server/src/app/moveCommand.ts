@@ -1,4 +1,4 @@
-import { existsSync, renameSync } from 'node:fs'
+import { existsSync, renameSync, rmSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { times } from '@hand-post/core'
 import { MoveFault, move, stateOf, stay } from '../db/move.ts'
@@ -53,14 +53,22 @@ export async function moveCommand(
     const { is: server } = serverWords(url!).place
     if (how === 'to-server' && !existsSync(path))
       throw new MoveFault(`There is no database in ${folder}. Nothing was changed.`)
-    if (how === 'to-folder' && existsSync(path)) await setAside(path, open)
-    const [here, there] = [
-      await open(openDatabase(path, { evenMoved: true })),
-      await open(openOnServer(url!, { evenMoved: true })),
-    ]
+    // First what may not be there: nothing in the folder is touched before.
+    const there = await open(openOnServer(url!, { evenMoved: true }))
+    const before = how === 'to-folder' && existsSync(path) ? await setAside(path, open) : null
+    const fresh = !existsSync(path)
+    const here = await open(openDatabase(path, { evenMoved: true }))
     const [from, to, target] =
       how === 'to-server' ? [here, there, server.replace(/^The/, 'the')] : [there, here, `the data folder ${folder}`]
-    const tables = await move(from, to, target, Date.now(), tell)
+    const tables = await move(from, to, target, Date.now(), tell).catch(async (error) => {
+      // What was made for it and holds nothing is not left in the folder's place: Hand Post would begin with it.
+      if (fresh && (await stateOf(here).catch(() => 'arriving')) === null) {
+        await here.close()
+        rmSync(path, { recursive: true, force: true })
+        if (before !== null) renameSync(before, path)
+      }
+      throw error
+    })
     const rows = tables.reduce((sum, table) => sum + table.rows, 0)
     const what = `${times(rows, 'row')} of ${times(tables.filter((table) => table.rows > 0).length, 'table')}`
     return how === 'to-server'
@@ -72,18 +80,20 @@ export async function moveCommand(
   }
 }
 
-/** Puts a database in the way beside its place, when everything in it was moved away before. */
+/** Puts a database in the way beside its place, when everything in it was moved away before. Gives where it is then; null where it stays. */
 async function setAside(
   path: string,
   open: <T extends { close(): Promise<void> }>(opening: Promise<T>) => Promise<T>,
-): Promise<void> {
+): Promise<string | null> {
   const db = await open(openDatabase(path, { evenMoved: true }))
   const was = await stateOf(db)
   await db.close()
-  if (was === 'arriving') return
+  if (was === 'arriving') return null
   if (was !== 'left')
     throw new MoveFault(
       `There is a database in ${path} already. Choose another folder by HAND_POST_DATA. Nothing was changed.`,
     )
-  renameSync(path, `${path}.moved-${Date.now()}`)
+  const beside = `${path}.moved-${Date.now()}`
+  renameSync(path, beside)
+  return beside
 }

@@ -1,5 +1,4 @@
-import type { Database } from './database.ts'
-import { json } from './database.ts'
+import { type Database, json } from './database.ts'
 
 /** Why a database is not moved, in words. */
 export class MoveFault extends Error {}
@@ -10,8 +9,8 @@ interface Table {
   columns: { name: string; type: string }[]
 }
 
-/** How many rows are taken at one time, and how many octets of them as far as that can be told. */
-const atOnce = 2000
+/** How many rows are taken at one time: few of those that are long, so that no more than about so many characters are in hand. */
+const atOnce = { first: 50, most: 2000, characters: 8_000_000 }
 /** Tables that are each database's own: what it was laid out by, and who works with it. */
 const own = new Set(['migrations', 'processes', 'leases', 'aside', 'moved', 'shared_folder'])
 
@@ -62,14 +61,16 @@ async function copyTable(from: Database, to: Database, table: Table, told: (rows
   await from.query(
     `DECLARE moving NO SCROLL CURSOR FOR SELECT ${names.map((name) => `${name}::text`).join(', ')} FROM ${quoted(table.name)}`,
   )
-  for (;;) {
-    const rows = await from.query(`FETCH ${atOnce} FROM moving`)
+  for (let n = atOnce.first; ; ) {
+    const rows = await from.query(`FETCH ${n} FROM moving`)
     if (rows.length === 0) break
+    const text = json(rows)
+    n = Math.max(1, Math.min(atOnce.most, n * 2, Math.floor((atOnce.characters * rows.length) / text.length)))
     await to.query(
       `INSERT INTO ${quoted(table.name)} (${names.join(', ')}) OVERRIDING SYSTEM VALUE
        SELECT ${table.columns.map(({ name, type }) => `${quoted(name)}::${type}`).join(', ')}
        FROM jsonb_to_recordset($1::jsonb) AS x (${names.map((name) => `${name} text`).join(', ')})`,
-      [json(rows)],
+      [text],
     )
     told(rows.length)
   }
