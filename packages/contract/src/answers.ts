@@ -42,6 +42,7 @@ export const answerRoutes = {
   beginAnswer: route({
     method: 'GET',
     path: '/api/in-tray/:response/answer',
+    wants: 'writer',
     summary:
       'What an answer to an entry of the in-tray begins with: to whom it goes, what it quotes, and the saved answers for its row',
     params: z.object({ response: id }),
@@ -59,6 +60,7 @@ export const answerRoutes = {
   draftAnswer: route({
     method: 'POST',
     path: '/api/in-tray/:response/draft',
+    wants: 'writer',
     summary: 'Put an answer as a draft into the mailbox, in the thread, to be finished and sent in the mail program',
     params: z.object({ response: id }),
     body: written,
@@ -67,6 +69,7 @@ export const answerRoutes = {
   answerFile: route({
     method: 'POST',
     path: '/api/in-tray/:response/answer-files',
+    wants: 'writer',
     summary: 'Bring a file that is to go with an answer; what is to be said of it is told',
     params: z.object({ response: id }),
     query: z.object({ name: z.string().min(1).max(300) }),
@@ -82,6 +85,7 @@ export const answerRoutes = {
   sendAnswer: route({
     method: 'POST',
     path: '/api/in-tray/:response/send',
+    wants: 'poster',
     summary: 'Send an answer from the mailbox, in the thread; for the first seconds it can be withdrawn',
     params: z.object({ response: id }),
     body: written.extend({
@@ -93,6 +97,7 @@ export const answerRoutes = {
   saveAnswer: route({
     method: 'POST',
     path: '/api/saved-answers',
+    wants: 'writer',
     summary: 'Save an answer under a name, in the place of one of that name',
     body: z.object({ name: z.string().trim().min(1, 'Give it a name.').max(80), text: words }),
     answer: z.object({ id: z.number() }),
@@ -100,6 +105,7 @@ export const answerRoutes = {
   forgetAnswer: route({
     method: 'DELETE',
     path: '/api/saved-answers/:answer',
+    wants: 'writer',
     summary: 'Forget a saved answer',
     params: z.object({ answer: id }),
   }),

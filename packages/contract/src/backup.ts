@@ -9,6 +9,7 @@ export const backupRoutes = {
   backups: route({
     method: 'GET',
     path: '/api/backups',
+    wants: 'keeper',
     summary: 'When a copy of everything was made last, and whether this is one that was put back',
     answer: z.object({
       /** Why none can be made from here, in words; null where one can. */
@@ -23,6 +24,7 @@ export const backupRoutes = {
   makeBackup: route({
     method: 'POST',
     path: '/api/backups',
+    wants: 'keeper',
     summary:
       'Make a copy of everything as one zip, while letters leave. It can be fetched for an hour. With a passphrase it has the key in it, sealed; without one the key must be kept apart',
     body: z.object({
@@ -43,6 +45,7 @@ export const backupRoutes = {
   backup: route({
     method: 'GET',
     path: '/api/backups/:backup',
+    wants: 'keeper',
     summary: 'A copy of everything that was made',
     params: z.object({ backup: z.string().regex(/^[0-9a-f]{32}$/, 'No copy is called that.') }),
     gives: 'application/zip',

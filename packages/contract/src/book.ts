@@ -102,12 +102,14 @@ export const bookRoutes = {
   book: route({
     method: 'GET',
     path: '/api/book',
+    wants: 'writer',
     summary: 'The address book, a list whose rows are the contacts, and its groups',
     answer: z.object({ list: listSchema, groups: z.array(groupSchema) }),
   }),
   addGroup: route({
     method: 'POST',
     path: '/api/groups',
+    wants: 'writer',
     summary: 'Make a group of contacts',
     body: z.object({ name: z.string().trim().min(1).max(100), members: z.array(id).default([]) }),
     answer: groupSchema,
@@ -115,6 +117,7 @@ export const bookRoutes = {
   changeGroup: route({
     method: 'PATCH',
     path: '/api/groups/:group',
+    wants: 'writer',
     summary: 'Rename a group, or add and take out members',
     params: z.object({ group: id }),
     body: z.object({
@@ -127,12 +130,14 @@ export const bookRoutes = {
   deleteGroup: route({
     method: 'DELETE',
     path: '/api/groups/:group',
+    wants: 'writer',
     summary: 'Delete a group; its contacts stay',
     params: z.object({ group: id }),
   }),
   addToBook: route({
     method: 'POST',
     path: '/api/book/contacts',
+    wants: 'writer',
     summary:
       'Put people into the address book, and into a group if wished; those who are in it already are not put in twice',
     body: z.object({
@@ -147,6 +152,7 @@ export const bookRoutes = {
   planContacts: route({
     method: 'POST',
     path: '/api/book/plan',
+    wants: 'writer',
     summary: 'Say what bringing a table that was read into the address book would do; nothing is changed',
     body: contactsFrom,
     answer: contactsPlanSchema,
@@ -154,6 +160,7 @@ export const bookRoutes = {
   bringInContacts: route({
     method: 'POST',
     path: '/api/book/bring-in',
+    wants: 'writer',
     summary: 'Bring a table that was read into the address book: people are added and filled in, and nobody goes',
     body: contactsFrom.extend({
       /** The version of the address book that was planned for. */
@@ -168,6 +175,7 @@ export const bookRoutes = {
   doubles: route({
     method: 'GET',
     path: '/api/lists/:list/doubles',
+    wants: 'writer',
     summary:
       'Rows of a list that are likely the same person: the same address, or the same name where one has no address',
     params: z.object({ list: id }),
@@ -176,6 +184,7 @@ export const bookRoutes = {
   mergeRows: route({
     method: 'POST',
     path: '/api/lists/:list/merge',
+    wants: 'writer',
     summary: 'Make one row of several: the first is kept, its blanks are filled from the others, its groups are joined',
     params: z.object({ list: id }),
     body: z.object({ sets: z.array(z.array(id).min(2).max(100)).min(1).max(1000) }),
@@ -184,6 +193,7 @@ export const bookRoutes = {
   listFromGroups: route({
     method: 'POST',
     path: '/api/lists/from-groups',
+    wants: 'writer',
     summary: 'Make a list of the people of some groups, less those of others; it can be refreshed from them later',
     body: z.object({ name: z.string().trim().min(1).max(200), groups: groupPlanSchema }),
     answer: listSchema,
@@ -191,6 +201,7 @@ export const bookRoutes = {
   listFromRound: route({
     method: 'POST',
     path: '/api/lists/from-round',
+    wants: 'writer',
     summary: 'Make a list of the people of an earlier round who have one of the given outcomes, or outcome words',
     body: z
       .object({
@@ -210,6 +221,7 @@ export const bookRoutes = {
   person: route({
     method: 'GET',
     path: '/api/person',
+    wants: 'writer',
     summary: 'Everything about one person, by address: contact, groups, rounds and what came back',
     query: z.object({ address }),
     answer: personSchema,
@@ -217,12 +229,14 @@ export const bookRoutes = {
   doNotWrite: route({
     method: 'GET',
     path: '/api/do-not-write',
+    wants: 'writer',
     summary: 'The addresses that no round may write to',
     answer: z.array(refusedAddressSchema),
   }),
   refuseAddress: route({
     method: 'PUT',
     path: '/api/do-not-write',
+    wants: 'writer',
     summary: 'Put an address on the do-not-write list; what waits for it in posted rounds is set aside',
     body: z.object({ address, reason: z.string().trim().min(1).max(500) }),
     answer: z.object({ setAside: z.number() }),
@@ -230,18 +244,21 @@ export const bookRoutes = {
   allowAddress: route({
     method: 'DELETE',
     path: '/api/do-not-write',
+    wants: 'writer',
     summary: 'Take an address off the do-not-write list',
     query: z.object({ address }),
   }),
   forgetAddress: route({
     method: 'DELETE',
     path: '/api/person/also',
+    wants: 'writer',
     summary: 'Forget that somebody writes from an address: what comes from it is proposed anew',
     query: z.object({ address }),
   }),
   senders: route({
     method: 'GET',
     path: '/api/mailboxes/:mailbox/senders',
+    wants: 'writer',
     summary: 'Who wrote to a mailbox lately: messages of its inbox, newest first. Nothing of them is stored',
     params: z.object({ mailbox: id }),
     query: z.object({ days: z.coerce.number().int().min(1).max(3650).default(90) }),

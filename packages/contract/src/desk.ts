@@ -62,6 +62,7 @@ export const eventSchema = z.object({
     'letters',
     'progress',
     'notices',
+    'accounts',
     'everything',
   ]),
   id: z.number().nullable(),
@@ -86,6 +87,7 @@ export const deskRoutes = {
   notices: route({
     method: 'GET',
     path: '/api/notices',
+    wants: 'writer',
     summary:
       'What the writer is told of rounds: done, held by itself, in doubt; what came after a notice that is known',
     query: z.object({ after: z.coerce.number().int().min(0).default(0) }),
@@ -94,6 +96,7 @@ export const deskRoutes = {
   health: route({
     method: 'GET',
     path: '/api/health',
+    wants: 'anybody',
     summary: 'Whether the desk is ready',
     answer: z.object({
       /** False while the desk is being filled by a program: what stands on it is not whole yet. */
@@ -102,41 +105,38 @@ export const deskRoutes = {
       publicIsLocal: z.boolean(),
       /** Whether the desk wants signing in. */
       asksPassword: z.boolean(),
+      /** Whether everybody has an account of their own. */
+      accounts: z.boolean(),
+      /** What the office's sign-in service is called, where there is one. */
+      service: z.string().nullable(),
     }),
   }),
   ready: route({
     method: 'GET',
     path: '/api/ready',
+    wants: 'anybody',
     summary: 'Whether everything that is needed is there, and what is not; its status is 503 while nothing can be done',
     answer: z.object({ ready: z.boolean(), faults: z.array(readyFaultSchema) }),
   }),
   desk: route({
     method: 'GET',
     path: '/api/desk',
+    wants: 'writer',
     summary: 'What is going out, what came back, what waits',
     answer: deskSchema,
   }),
   events: route({
     method: 'GET',
     path: '/api/events',
+    wants: 'writer',
     summary: 'Live changes, as server-sent events',
     gives: 'text/event-stream',
     answer: z.string(),
   }),
-  signIn: route({
-    method: 'POST',
-    path: '/api/sign-in',
-    summary: 'Sign in, where the desk listens beyond this machine',
-    body: z.object({ password: z.string().max(1000) }),
-  }),
-  signOut: route({
-    method: 'POST',
-    path: '/api/sign-out',
-    summary: 'End the session; windows that listen are told so',
-  }),
   openApi: route({
     method: 'GET',
     path: '/api/openapi.json',
+    wants: 'writer',
     summary: 'This description (OpenAPI 3.1)',
     answer: z.record(z.string(), z.unknown()),
   }),

@@ -187,6 +187,7 @@ export const dispatchRoutes = {
   messages: route({
     method: 'GET',
     path: '/api/rounds/:round/messages',
+    wants: 'writer',
     summary: 'The messages of a posted round: all, those of one row of its list, or those that wait',
     params: ofRound,
     query: z.object({ row: id.optional(), waiting: z.literal('yes').optional() }),
@@ -195,6 +196,7 @@ export const dispatchRoutes = {
   messageLines: route({
     method: 'GET',
     path: '/api/rounds/:round/message-lines',
+    wants: 'writer',
     summary: 'The messages of a posted round: a part of those wanted, in an order, with how many are in each state',
     params: ofRound,
     query: z.object({
@@ -221,18 +223,21 @@ export const dispatchRoutes = {
   hold: route({
     method: 'POST',
     path: '/api/rounds/:round/hold',
+    wants: 'writer',
     summary: 'Hold: nothing more leaves until the round is carried on',
     params: ofRound,
   }),
   carryOn: route({
     method: 'POST',
     path: '/api/rounds/:round/carry-on',
+    wants: 'poster',
     summary: 'Carry on with a held round, at its pace from now',
     params: ofRound,
   }),
   withdraw: route({
     method: 'POST',
     path: '/api/rounds/:round/withdraw',
+    wants: 'writer',
     summary: 'Withdraw every message of the round that has not left',
     params: ofRound,
     /** `copies`: Cc and Bcc of letters that have gone. */
@@ -242,6 +247,7 @@ export const dispatchRoutes = {
   beginAmending: route({
     method: 'POST',
     path: '/api/rounds/:round/amend',
+    wants: 'writer',
     summary: 'Hold a posted round and open its letter, enclosures and notes for those whose letters wait',
     params: ofRound,
     answer: roundSchema,
@@ -249,6 +255,7 @@ export const dispatchRoutes = {
   amendment: route({
     method: 'GET',
     path: '/api/rounds/:round/amendment',
+    wants: 'writer',
     summary: 'What is said before an amendment is posted: whose letters change in what, and when they leave then',
     params: ofRound,
     answer: amendmentSchema,
@@ -256,6 +263,7 @@ export const dispatchRoutes = {
   postAmendment: route({
     method: 'POST',
     path: '/api/rounds/:round/amendment',
+    wants: 'poster',
     summary:
       'Post an amendment: every letter that waits is made anew in the place of the one that was posted, and the round goes on',
     params: ofRound,
@@ -275,6 +283,7 @@ export const dispatchRoutes = {
   giveUpAmendment: route({
     method: 'DELETE',
     path: '/api/rounds/:round/amendment',
+    wants: 'writer',
     summary: 'Give an amendment up: the round is again as it was posted, and stays held',
     params: ofRound,
     answer: roundSchema,
@@ -282,6 +291,7 @@ export const dispatchRoutes = {
   withdrawSome: route({
     method: 'POST',
     path: '/api/rounds/:round/withdraw-some',
+    wants: 'writer',
     summary: 'Withdraw some messages of the round, those of them that have not left',
     params: ofRound,
     body: z.object({ letters: z.array(id).min(1).max(1_000_000) }),
@@ -290,6 +300,7 @@ export const dispatchRoutes = {
   waitingBy: route({
     method: 'POST',
     path: '/api/rounds/:round/waiting-by',
+    wants: 'writer',
     summary:
       'The messages of a posted round that wait and whose rows fit rules, in the order of the list; none for rules that are not finished',
     params: ofRound,
@@ -299,6 +310,7 @@ export const dispatchRoutes = {
   moveLetter: route({
     method: 'POST',
     path: '/api/messages/:message/move',
+    wants: 'poster',
     summary: 'Send a letter that waits before all others of its round, or after them',
     params: message,
     body: z.object({ to: z.enum(['first', 'last']) }),
@@ -306,12 +318,14 @@ export const dispatchRoutes = {
   withdrawLetter: route({
     method: 'POST',
     path: '/api/messages/:message/withdraw',
+    wants: 'writer',
     summary: 'Withdraw one letter that has not left, with its copies',
     params: message,
   }),
   changeTurns: route({
     method: 'PUT',
     path: '/api/mailboxes/:mailbox/turns',
+    wants: 'poster',
     summary: 'In which order the rounds that wait in a mailbox take turns, or that they share it evenly',
     params: z.object({ mailbox: id }),
     body: z.object({ rounds: z.array(id).max(1000), evenly: z.boolean() }),
@@ -319,6 +333,7 @@ export const dispatchRoutes = {
   settleDoubt: route({
     method: 'POST',
     path: '/api/messages/:message/settle',
+    wants: 'poster',
     summary:
       "The writer's word on a letter in doubt: it went, or it is to be sent. Before it is sent, Sent is looked into once more",
     params: message,
@@ -328,6 +343,7 @@ export const dispatchRoutes = {
   settleCopy: route({
     method: 'POST',
     path: '/api/copies/:copy/settle',
+    wants: 'poster',
     summary: "The writer's word on a Cc or Bcc in doubt: it went, or it is to be sent",
     params: z.object({ copy: id }),
     body: settling,
@@ -336,6 +352,7 @@ export const dispatchRoutes = {
   settleDoubts: route({
     method: 'POST',
     path: '/api/rounds/:round/settle',
+    wants: 'poster',
     summary: "The writer's word on every letter and copy of a round that is in doubt",
     params: ofRound,
     body: settling,
@@ -344,6 +361,7 @@ export const dispatchRoutes = {
   rawMessage: route({
     method: 'GET',
     path: '/api/messages/:message/raw',
+    wants: 'writer',
     summary: 'A message as it is, or will be, given to the mail host',
     params: message,
     gives: 'message/rfc822',
@@ -352,6 +370,7 @@ export const dispatchRoutes = {
   outTray: route({
     method: 'GET',
     path: '/api/out-tray',
+    wants: 'writer',
     summary: 'Everything that is waiting to go, over all rounds, in the order of leaving; and what needs the writer',
     answer: z.object({
       waiting: z.number(),
@@ -378,6 +397,7 @@ export const dispatchRoutes = {
   timetable: route({
     method: 'GET',
     path: '/api/rounds/:round/timetable',
+    wants: 'writer',
     summary: 'When each message leaves, or left',
     params: ofRound,
     answer: timetableSchema,
@@ -385,6 +405,7 @@ export const dispatchRoutes = {
   calendar: route({
     method: 'GET',
     path: '/api/rounds/:round/timetable.ics',
+    wants: 'writer',
     summary: 'The days on which letters of the round leave, as a calendar (iCalendar, RFC 5545)',
     params: ofRound,
     gives: 'text/calendar',
@@ -393,6 +414,7 @@ export const dispatchRoutes = {
   planGiven: route({
     method: 'GET',
     path: '/api/rounds/:round/plan-given',
+    wants: 'writer',
     summary: 'All that the timetable of what waits of a round is computed from, for trying out another pace',
     params: ofRound,
     answer: planGivenSchema,
@@ -400,6 +422,7 @@ export const dispatchRoutes = {
   changePace: route({
     method: 'POST',
     path: '/api/rounds/:round/pace',
+    wants: 'poster',
     summary: 'Another pace, other hours or another first minute for what waits of a posted round',
     params: ofRound,
     body: paceSchema.partial(),
@@ -408,6 +431,7 @@ export const dispatchRoutes = {
   lastWord: route({
     method: 'GET',
     path: '/api/rounds/:round/last-word',
+    wants: 'writer',
     summary:
       'What is said before a round is posted: who gets it, who gets copies, with which files, when, and what is left then',
     params: ofRound,
@@ -416,6 +440,7 @@ export const dispatchRoutes = {
   topUp: route({
     method: 'POST',
     path: '/api/rounds/:round/top-up',
+    wants: 'poster',
     summary: 'Post a posted round to those who came late to its list: to nobody who has a message of it already',
     params: ofRound,
     body: z.object({
@@ -432,6 +457,7 @@ export const dispatchRoutes = {
   sendToNew: route({
     method: 'POST',
     path: '/api/rounds/:round/to-new-address/:row',
+    wants: 'poster',
     summary:
       'Send a person whose letter was refused or came back the letter at the address that stands in the list now; proofed for them alone',
     params: rowOfRound,
@@ -439,6 +465,7 @@ export const dispatchRoutes = {
   sendOnceMore: route({
     method: 'POST',
     path: '/api/rounds/:round/once-more',
+    wants: 'poster',
     summary:
       'Send people the very message again that they have had; a deliberate act, for which the number of times they have had it is given',
     params: ofRound,
@@ -453,6 +480,7 @@ export const dispatchRoutes = {
   post: route({
     method: 'POST',
     path: '/api/rounds/:round/post',
+    wants: 'poster',
     summary: 'Post the round: freeze every message and let them leave by the timetable',
     params: ofRound,
     body: z.object({

@@ -53,6 +53,7 @@ export const enclosureRoutes = {
   addFile: route({
     method: 'POST',
     path: '/api/rounds/:round/files',
+    wants: 'writer',
     summary: 'Add an enclosure',
     params: ofRound,
     query: z.object({
@@ -70,6 +71,7 @@ export const enclosureRoutes = {
   addPacked: route({
     method: 'POST',
     path: '/api/rounds/:round/packed',
+    wants: 'writer',
     summary: 'Add the files of a zip as enclosures; what cannot be taken is said, and the rest is taken',
     params: ofRound,
     query: z.object({ name: z.string().min(1).max(300), role: z.enum(['common', 'own']) }),
@@ -83,6 +85,7 @@ export const enclosureRoutes = {
   matchFiles: route({
     method: 'PUT',
     path: '/api/rounds/:round/file-matches',
+    wants: 'writer',
     summary: 'Give own files to people by hand',
     params: ofRound,
     body: matchesSchema,
@@ -90,6 +93,7 @@ export const enclosureRoutes = {
   addModel: route({
     method: 'POST',
     path: '/api/rounds/:round/model',
+    wants: 'writer',
     summary: 'Bring in a .docx document with typed fields as the model of what is made for each person',
     params: ofRound,
     query: z.object({ name: z.string().min(1).max(300) }),
@@ -99,6 +103,7 @@ export const enclosureRoutes = {
   makeFiles: route({
     method: 'POST',
     path: '/api/rounds/:round/make-files',
+    wants: 'writer',
     summary: 'Make the files that are lacking, or were made of other words than stand there now',
     params: ofRound,
     answer: z.object({ made: z.number() }),
@@ -106,6 +111,7 @@ export const enclosureRoutes = {
   madeZip: route({
     method: 'GET',
     path: '/api/rounds/:round/made-files',
+    wants: 'writer',
     summary: 'All files made for the people of a round, as one zip',
     params: ofRound,
     gives: 'application/zip',
@@ -114,6 +120,7 @@ export const enclosureRoutes = {
   unmatchFiles: route({
     method: 'DELETE',
     path: '/api/rounds/:round/file-matches',
+    wants: 'writer',
     summary: 'Take back what was given by hand',
     params: ofRound,
     body: matchesSchema,
@@ -121,6 +128,7 @@ export const enclosureRoutes = {
   changeFile: route({
     method: 'PATCH',
     path: '/api/rounds/:round/files/:file',
+    wants: 'writer',
     summary: 'Make a file common to all, or own to those whose rows name it',
     params: z.object({ round: id, file: id }),
     body: z.object({ role: z.enum(['common', 'own']) }),
@@ -129,12 +137,14 @@ export const enclosureRoutes = {
   removeFile: route({
     method: 'DELETE',
     path: '/api/rounds/:round/files/:file',
+    wants: 'writer',
     summary: 'Take a file out of the round',
     params: z.object({ round: id, file: id }),
   }),
   removeFiles: route({
     method: 'POST',
     path: '/api/rounds/:round/files/remove',
+    wants: 'writer',
     summary: 'Take several files out of the round; those that are not in it are passed over',
     params: ofRound,
     body: z.object({ files: z.array(id).min(1).max(20_000) }),
@@ -143,6 +153,7 @@ export const enclosureRoutes = {
   enclosures: route({
     method: 'GET',
     path: '/api/rounds/:round/enclosures',
+    wants: 'writer',
     summary: 'Which files go with which message',
     params: ofRound,
     answer: enclosuresSchema,

@@ -6,6 +6,7 @@ export const fileRoutes = {
   fileContent: route({
     method: 'GET',
     path: '/api/files/:hash',
+    wants: 'writer',
     summary: 'A stored file',
     params: z.object({ hash: z.string().regex(/^[0-9a-f]{64}$/) }),
     query: z.object({ name: z.string().max(300).optional() }),

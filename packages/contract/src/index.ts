@@ -1,3 +1,4 @@
+export * from './accounts.ts'
 export * from './answers.ts'
 export * from './backup.ts'
 export * from './book.ts'

@@ -30,6 +30,7 @@ export const letterRoutes = {
   shelf: route({
     method: 'GET',
     path: '/api/letters',
+    wants: 'writer',
     summary: 'The letters of the shelf, the one changed last first',
     query: z.object({ find: z.string().max(200).optional() }),
     answer: z.array(shelfLineSchema),
@@ -37,6 +38,7 @@ export const letterRoutes = {
   shelfLetter: route({
     method: 'GET',
     path: '/api/letters/:letter',
+    wants: 'writer',
     summary: 'One letter of the shelf',
     params: onShelf,
     answer: shelfLetterSchema,
@@ -44,6 +46,7 @@ export const letterRoutes = {
   putOnShelf: route({
     method: 'POST',
     path: '/api/letters',
+    wants: 'writer',
     summary: 'Keep a letter on the shelf',
     body: z.object({ name, tags: tags.default([]), letter: letterSchema }),
     answer: shelfLetterSchema,
@@ -51,6 +54,7 @@ export const letterRoutes = {
   changeOnShelf: route({
     method: 'PATCH',
     path: '/api/letters/:letter',
+    wants: 'writer',
     summary: 'Change a letter of the shelf; what it was before is kept as a version',
     params: onShelf,
     body: z.object({ name: name.optional(), tags: tags.optional(), letter: letterSchema.optional() }),
@@ -59,12 +63,14 @@ export const letterRoutes = {
   takeOffShelf: route({
     method: 'DELETE',
     path: '/api/letters/:letter',
+    wants: 'writer',
     summary: 'Take a letter off the shelf, with its versions; rounds that began with it keep theirs',
     params: onShelf,
   }),
   shelfVersions: route({
     method: 'GET',
     path: '/api/letters/:letter/versions',
+    wants: 'writer',
     summary: 'What a letter of the shelf was before, the newest first',
     params: onShelf,
     answer: z.array(versionSchema),
@@ -72,6 +78,7 @@ export const letterRoutes = {
   letterVersions: route({
     method: 'GET',
     path: '/api/rounds/:round/versions',
+    wants: 'writer',
     summary: "What a round's letter was before, the newest first",
     params: ofRound,
     answer: z.array(versionSchema),
@@ -79,6 +86,7 @@ export const letterRoutes = {
   version: route({
     method: 'GET',
     path: '/api/versions/:version',
+    wants: 'writer',
     summary: 'A letter as it was',
     params: z.object({ version: id }),
     answer: z.object({ at: z.number(), letter: letterSchema }),
@@ -86,6 +94,7 @@ export const letterRoutes = {
   bringInLetter: route({
     method: 'POST',
     path: '/api/rounds/:round/letter-file',
+    wants: 'writer',
     summary:
       'Take the letter of a round from a file: a .docx document, HTML, or plain text, with typed {{…}} fields. Says what could not be kept',
     params: ofRound,
@@ -101,6 +110,7 @@ export const letterRoutes = {
   letterFile: route({
     method: 'GET',
     path: '/api/rounds/:round/letter-file',
+    wants: 'writer',
     summary:
       "The letter as a file: as HTML with its fields in typed form, or one person's message as .eml (RFC 5322), exactly as it would leave",
     params: ofRound,
@@ -111,6 +121,7 @@ export const letterRoutes = {
   addPicture: route({
     method: 'POST',
     path: '/api/pictures',
+    wants: 'writer',
     summary: 'Store a picture for a letter; its `src` goes into the document',
     query: z.object({ name: z.string().min(1).max(300) }),
     takesFile: true,

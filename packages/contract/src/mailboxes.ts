@@ -232,10 +232,17 @@ export type TestStep = z.infer<typeof testStepSchema>
 const mailbox = z.object({ mailbox: id })
 
 export const mailboxRoutes = {
-  mailboxes: route({ method: 'GET', path: '/api/mailboxes', summary: 'All mailboxes', answer: z.array(mailboxSchema) }),
+  mailboxes: route({
+    method: 'GET',
+    path: '/api/mailboxes',
+    wants: 'writer',
+    summary: 'All mailboxes',
+    answer: z.array(mailboxSchema),
+  }),
   mailboxUse: route({
     method: 'GET',
     path: '/api/mailboxes/:mailbox/use',
+    wants: 'writer',
     summary: 'Recipients by the hour: of the 24 hours that have passed, and of the 24 to come',
     params: mailbox,
     answer: z.object({ now: z.number(), hours: z.array(hourOfUseSchema).length(48) }),
@@ -243,6 +250,7 @@ export const mailboxRoutes = {
   holidays: route({
     method: 'GET',
     path: '/api/holidays',
+    wants: 'writer',
     summary: 'The public holidays of a country and region in this year and the two that follow, and which there are',
     query: z.object({ country: z.string().max(3).optional(), region: z.string().max(10).optional() }),
     answer: z.object({
@@ -254,6 +262,7 @@ export const mailboxRoutes = {
   addMailbox: route({
     method: 'POST',
     path: '/api/mailboxes',
+    wants: 'keeper',
     summary: 'Add a mailbox',
     body: mailboxSettingsSchema,
     answer: mailboxSchema,
@@ -261,6 +270,7 @@ export const mailboxRoutes = {
   changeMailbox: route({
     method: 'PUT',
     path: '/api/mailboxes/:mailbox',
+    wants: 'keeper',
     summary: "Change a mailbox's settings",
     params: mailbox,
     body: mailboxSettingsSchema,
@@ -269,12 +279,14 @@ export const mailboxRoutes = {
   removeMailbox: route({
     method: 'DELETE',
     path: '/api/mailboxes/:mailbox',
+    wants: 'keeper',
     summary: 'Remove a mailbox that no round uses',
     params: mailbox,
   }),
   testMailbox: route({
     method: 'POST',
     path: '/api/mailboxes/test',
+    wants: 'keeper',
     summary: 'Try settings step by step; nothing is stored, and no message sent unless it is asked for',
     body: mailboxSettingsSchema.extend({
       selfMessage: z
@@ -289,6 +301,7 @@ export const mailboxRoutes = {
   mailFolders: route({
     method: 'GET',
     path: '/api/mailboxes/:mailbox/folders',
+    wants: 'keeper',
     summary: 'The folders that a mailbox has on its host, with what each is for (RFC 6154)',
     params: mailbox,
     answer: z.object({ folders: z.array(z.object({ path: z.string(), use: z.string().nullable() })) }),
@@ -296,6 +309,7 @@ export const mailboxRoutes = {
   seenUnreadMail: route({
     method: 'POST',
     path: '/api/mailboxes/:mailbox/unread-mail/seen',
+    wants: 'writer',
     summary: 'Take note of the mail that could not be read: it is not shown any more',
     params: mailbox,
     answer: mailboxSchema,
@@ -303,6 +317,7 @@ export const mailboxRoutes = {
   beginSignIn: route({
     method: 'POST',
     path: '/api/sign-ins',
+    wants: 'keeper',
     summary: 'Begin to sign in at a sign-in service (OAuth 2.0 with PKCE): gives the page to open there',
     body: z.object({
       /** A mailbox that is signed in again, by what it has; or what follows. */
@@ -321,6 +336,7 @@ export const mailboxRoutes = {
   signInState: route({
     method: 'GET',
     path: '/api/sign-ins/:flow',
+    wants: 'keeper',
     summary: 'How far a signing in is',
     params: z.object({ flow: z.string().max(100) }),
     answer: z.object({ state: z.enum(['waits', 'done', 'failed']), words: z.string() }),
@@ -328,6 +344,7 @@ export const mailboxRoutes = {
   signInAgain: route({
     method: 'POST',
     path: '/api/mailboxes/:mailbox/sign-in',
+    wants: 'keeper',
     summary: 'Use the permission of a signing in for a mailbox that has lost its own, and carry on',
     params: mailbox,
     body: z.object({ flow: z.string().max(100) }),
@@ -336,6 +353,7 @@ export const mailboxRoutes = {
   mailHosts: route({
     method: 'GET',
     path: '/api/mail-hosts',
+    wants: 'keeper',
     summary: 'The mail hosts that the domain of an address names in the DNS (RFC 6186, RFC 8314)',
     query: z.object({ address: z.string().trim().max(254) }),
     answer: z.object({ smtp: hostSchema.nullable(), imap: hostSchema.nullable(), words: z.string() }),
@@ -343,6 +361,7 @@ export const mailboxRoutes = {
   answerSaidLimit: route({
     method: 'POST',
     path: '/api/mailboxes/:mailbox/said-limit',
+    wants: 'keeper',
     summary: 'Take the limit that the host has said as the mailbox’s own, or leave it',
     params: mailbox,
     body: z.object({ take: z.boolean() }),
@@ -351,6 +370,7 @@ export const mailboxRoutes = {
   carryOnMailbox: route({
     method: 'POST',
     path: '/api/mailboxes/:mailbox/carry-on',
+    wants: 'poster',
     summary: 'End a pause or stop and try again now',
     params: mailbox,
     answer: mailboxSchema,

@@ -55,6 +55,7 @@ export const paperRoutes = {
   putOnPaper: route({
     method: 'PUT',
     path: '/api/rounds/:round/on-paper',
+    wants: 'writer',
     summary: 'Choose by hand who of a round that is not posted gets the letter on paper, or not',
     params: ofRound,
     body: z.object({ rows: z.array(id).min(1).max(10_000), onPaper: z.boolean() }),
@@ -62,6 +63,7 @@ export const paperRoutes = {
   changePaperForm: route({
     method: 'PATCH',
     path: '/api/rounds/:round/paper-form',
+    wants: 'writer',
     summary:
       'Print the letters on paper for another envelope, or otherwise; of a posted round too, for it changes no words',
     params: ofRound,
@@ -70,6 +72,7 @@ export const paperRoutes = {
   paperLetters: route({
     method: 'GET',
     path: '/api/rounds/:round/paper-letters',
+    wants: 'writer',
     summary: 'The letters on paper of a posted round',
     params: ofRound,
     answer: z.array(paperLetterSchema),
@@ -77,6 +80,7 @@ export const paperRoutes = {
   paperPdf: route({
     method: 'GET',
     path: '/api/rounds/:round/paper-letters.pdf',
+    wants: 'writer',
     summary:
       'Letters on paper as one PDF to be printed, each with its files behind it: those still to be printed, all, or, of a round that is not posted, as they would be now',
     params: ofRound,
@@ -87,6 +91,7 @@ export const paperRoutes = {
   markPaper: route({
     method: 'POST',
     path: '/api/rounds/:round/paper-letters',
+    wants: 'writer',
     summary: "The writer's word on letters on paper: they are printed, they are not (any more), or they are withdrawn",
     params: ofRound,
     body: z.object({ letters: z.array(id).min(1).max(100_000), to: z.enum(paperStates) }),
@@ -96,6 +101,7 @@ export const paperRoutes = {
   paperTestPage: route({
     method: 'GET',
     path: '/api/paper-test-page.pdf',
+    wants: 'writer',
     summary: 'A page to be printed, folded and put into the envelope, that shows where its window is',
     query: z.object({ envelope: z.enum(envelopes), window: z.enum(windowSides) }),
     gives: 'application/pdf',

@@ -141,13 +141,22 @@ export const peopleRoutes = {
   lists: route({
     method: 'GET',
     path: '/api/lists',
+    wants: 'writer',
     summary: 'All lists, newest first; the address book is not among them',
     answer: z.array(listLineSchema),
   }),
-  list: route({ method: 'GET', path: '/api/lists/:list', summary: 'One list', params: list, answer: listSchema }),
+  list: route({
+    method: 'GET',
+    path: '/api/lists/:list',
+    wants: 'writer',
+    summary: 'One list',
+    params: list,
+    answer: listSchema,
+  }),
   startList: route({
     method: 'POST',
     path: '/api/lists/empty',
+    wants: 'writer',
     summary: 'Start a list with headings and no rows',
     body: z.object({
       name: z.string().trim().min(1).max(200),
@@ -161,6 +170,7 @@ export const peopleRoutes = {
   renameList: route({
     method: 'PATCH',
     path: '/api/lists/:list',
+    wants: 'writer',
     summary: 'Rename a list',
     params: list,
     body: z.object({ name: z.string().trim().min(1).max(200) }),
@@ -169,6 +179,7 @@ export const peopleRoutes = {
   copyList: route({
     method: 'POST',
     path: '/api/lists/:list/copy',
+    wants: 'writer',
     summary: 'Make a list of its own from all rows of a list, or some',
     params: list,
     body: z.object({ name: z.string().trim().min(1).max(200), rows: z.array(rowId).optional() }),
@@ -177,12 +188,14 @@ export const peopleRoutes = {
   deleteList: route({
     method: 'DELETE',
     path: '/api/lists/:list',
+    wants: 'writer',
     summary: 'Delete a list that no round uses',
     params: list,
   }),
   rows: route({
     method: 'GET',
     path: '/api/lists/:list/rows',
+    wants: 'writer',
     summary: 'Rows of a list in its own order, without what derived columns work out',
     params: list,
     query: z.object({
@@ -194,6 +207,7 @@ export const peopleRoutes = {
   derivedRows: route({
     method: 'GET',
     path: '/api/lists/:list/derived',
+    wants: 'writer',
     summary: 'Rows of a list as sorted and with what derived columns work out; and why cells could not be worked out',
     params: list,
     query: z.object({
@@ -208,6 +222,7 @@ export const peopleRoutes = {
   order: route({
     method: 'GET',
     path: '/api/lists/:list/order',
+    wants: 'writer',
     summary: 'The ids of all rows as the list is sorted',
     params: list,
     answer: z.object({ version: z.number(), rows: z.array(z.number()) }),
@@ -215,6 +230,7 @@ export const peopleRoutes = {
   columnValues: route({
     method: 'GET',
     path: '/api/lists/:list/columns/:column/values',
+    wants: 'writer',
     summary: 'The different values of a column, with the number of rows that have each; those of most rows first',
     params: list.extend({ column: columnId }),
     query: z.object({
@@ -232,6 +248,7 @@ export const peopleRoutes = {
   editList: route({
     method: 'POST',
     path: '/api/lists/:list/edits',
+    wants: 'writer',
     summary:
       'Change rows and columns of a list; all of it or nothing. Fields and letters not yet posted follow a renamed column',
     params: list,
@@ -245,6 +262,7 @@ export const peopleRoutes = {
   undoEdit: route({
     method: 'POST',
     path: '/api/lists/:list/undo',
+    wants: 'writer',
     summary: 'Take back the last change that was not taken back yet, all the way to the beginning',
     params: list,
     answer: editedSchema,
@@ -252,6 +270,7 @@ export const peopleRoutes = {
   redoEdit: route({
     method: 'POST',
     path: '/api/lists/:list/redo',
+    wants: 'writer',
     summary: 'Do again what was taken back last',
     params: list,
     answer: editedSchema,
@@ -259,6 +278,7 @@ export const peopleRoutes = {
   tryRecipe: route({
     method: 'POST',
     path: '/api/lists/:list/try',
+    wants: 'writer',
     summary: 'What a recipe would give for the first rows of a list; nothing is stored',
     params: list,
     body: z.object({ recipe: recipeSchema, rows: z.number().int().min(1).max(50).default(5) }),
@@ -271,6 +291,7 @@ export const peopleRoutes = {
   listFile: route({
     method: 'GET',
     path: '/api/lists/:list/file',
+    wants: 'writer',
     summary: 'A list as a file: CSV (RFC 4180), .xlsx (ECMA-376), .ods (ISO 26300) or vCard (RFC 6350)',
     params: list,
     query: z.object({ as: z.enum(tableFormats) }),
@@ -280,6 +301,7 @@ export const peopleRoutes = {
   sampleTable: route({
     method: 'GET',
     path: '/api/sample-table',
+    wants: 'writer',
     summary: 'A small table to start from: headings and two made-up rows',
     query: z.object({ as: z.enum(['csv', 'xlsx', 'ods']) }),
     gives: 'application/octet-stream',
@@ -288,6 +310,7 @@ export const peopleRoutes = {
   savedRules: route({
     method: 'GET',
     path: '/api/rules',
+    wants: 'writer',
     summary: 'Rules that were saved, with the names of the columns they speak of',
     answer: z.array(
       z.object({
@@ -301,6 +324,7 @@ export const peopleRoutes = {
   saveRules: route({
     method: 'POST',
     path: '/api/rules',
+    wants: 'writer',
     summary: 'Save rules under a name, for other rounds and lists; the same name is replaced',
     body: z.object({
       name: z.string().trim().min(1).max(100),
@@ -313,6 +337,7 @@ export const peopleRoutes = {
   forgetRules: route({
     method: 'DELETE',
     path: '/api/rules/:rules',
+    wants: 'writer',
     summary: 'Forget saved rules',
     params: z.object({ rules: id }),
   }),

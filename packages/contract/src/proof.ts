@@ -60,6 +60,7 @@ export const proofRoutes = {
   proof: route({
     method: 'GET',
     path: '/api/rounds/:round/proof',
+    wants: 'writer',
     summary: 'Every message made and checked',
     params: ofRound,
     query: z.object({
@@ -71,6 +72,7 @@ export const proofRoutes = {
   proofPeople: route({
     method: 'POST',
     path: '/api/rounds/:round/proof/people',
+    wants: 'writer',
     summary: 'What is found of some people, at once: for who has just changed a cell. The whole proof says the rest',
     params: ofRound,
     body: z.object({ rowIds: z.array(id).min(1).max(100) }),
@@ -83,6 +85,7 @@ export const proofRoutes = {
   readingSet: route({
     method: 'GET',
     path: '/api/rounds/:round/reading-set',
+    wants: 'writer',
     summary:
       'The few people whose messages between them show every variation of the round, each with what it shows; and whose messages were read',
     params: ofRound,
@@ -98,6 +101,7 @@ export const proofRoutes = {
   markRead: route({
     method: 'PUT',
     path: '/api/rounds/:round/read/:row',
+    wants: 'writer',
     summary:
       "Note that a person's message has been read as it stands now; a change of it, or of the letter, takes that back",
     params: rowOfRound,
@@ -105,12 +109,14 @@ export const proofRoutes = {
   unmarkRead: route({
     method: 'DELETE',
     path: '/api/rounds/:round/read/:row',
+    wants: 'writer',
     summary: "Take back that a person's message has been read",
     params: rowOfRound,
   }),
   accept: route({
     method: 'PUT',
     path: '/api/rounds/:round/accepted',
+    wants: 'writer',
     summary: 'Accept findings that ask, with a reason',
     params: ofRound,
     body: z.object({
@@ -121,6 +127,7 @@ export const proofRoutes = {
   unaccept: route({
     method: 'DELETE',
     path: '/api/rounds/:round/accepted',
+    wants: 'writer',
     summary: 'Take an acceptance back',
     params: ofRound,
     body: z.object({ keys: z.array(z.string().max(600)).min(1).max(10_000) }),
@@ -128,6 +135,7 @@ export const proofRoutes = {
   sendCopies: route({
     method: 'POST',
     path: '/api/rounds/:round/copies',
+    wants: 'writer',
     summary: "Send copies of chosen people's messages to one of one's own addresses; nobody else gets anything",
     params: ofRound,
     body: z.object({
@@ -140,6 +148,7 @@ export const proofRoutes = {
   drafts: route({
     method: 'GET',
     path: '/api/rounds/:round/drafts',
+    wants: 'writer',
     summary: 'The messages of a round that lie as drafts in its mailbox, or were sent from there',
     params: ofRound,
     query: z.object({
@@ -151,6 +160,7 @@ export const proofRoutes = {
   putDrafts: route({
     method: 'POST',
     path: '/api/rounds/:round/drafts',
+    wants: 'writer',
     summary:
       'Put the messages into the mailbox as drafts, to be sent by hand from there; nothing is sent, and nobody gets a second draft',
     params: ofRound,
@@ -159,6 +169,7 @@ export const proofRoutes = {
   takeDraftsAway: route({
     method: 'DELETE',
     path: '/api/rounds/:round/drafts',
+    wants: 'writer',
     summary: 'Take the drafts of a round out of its mailbox again; those that were sent from there stay known as sent',
     params: ofRound,
     /** `missing`: noted as lying there, and not found, neither there nor among what was sent; they stay noted. */
@@ -167,6 +178,7 @@ export const proofRoutes = {
   allMessages: route({
     method: 'GET',
     path: '/api/rounds/:round/all-messages',
+    wants: 'writer',
     summary:
       'All messages of a round as one file: a PDF with a person a page and the files listed, or a mailbox file (RFC 4155) of the messages as they leave',
     params: ofRound,
@@ -177,6 +189,7 @@ export const proofRoutes = {
   lateProof: route({
     method: 'GET',
     path: '/api/rounds/:round/late-proof',
+    wants: 'writer',
     summary: 'The messages of the late-comers of a posted round made and checked',
     params: ofRound,
     answer: proofSchema,

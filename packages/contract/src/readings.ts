@@ -110,6 +110,7 @@ export const readingRoutes = {
   readFile: route({
     method: 'POST',
     path: '/api/readings',
+    wants: 'writer',
     summary:
       'Give a table to be read: .csv, .tsv, .txt, .xlsx, .ods or .vcf, or pasted cells or addresses as text; nothing is stored as a list yet',
     query: z.object({ name: z.string().min(1).max(300), pasted: z.enum(['yes']).optional() }),
@@ -119,6 +120,7 @@ export const readingRoutes = {
   readTable: route({
     method: 'GET',
     path: '/api/readings/:reading/table',
+    wants: 'writer',
     summary: 'The table found in a sheet of a read file',
     params: z.object({ reading: z.string() }),
     query: readingOptions,
@@ -127,6 +129,7 @@ export const readingRoutes = {
   makeList: route({
     method: 'POST',
     path: '/api/lists',
+    wants: 'writer',
     summary: 'Store the table of a read file as a list',
     body: readingOptions.extend({
       reading: z.string(),
@@ -139,6 +142,7 @@ export const readingRoutes = {
   compareList: route({
     method: 'POST',
     path: '/api/lists/:list/compare',
+    wants: 'writer',
     summary: 'What a newer table would change in a list: who is new, changed and gone. Nothing is changed',
     params: z.object({ list: id }),
     body: z.object({ newer: newerSchema, key: columnId.optional() }),
@@ -147,6 +151,7 @@ export const readingRoutes = {
   updateList: route({
     method: 'POST',
     path: '/api/lists/:list/update',
+    wants: 'writer',
     summary: 'Take over what is wanted of a newer table; can be undone as one change',
     params: z.object({ list: id }),
     body: z.object({

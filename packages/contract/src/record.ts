@@ -43,6 +43,7 @@ export const recordRoutes = {
   postingRecords: route({
     method: 'GET',
     path: '/api/rounds/:round/records',
+    wants: 'writer',
     summary: 'The posting records of a round, the newest first, and whether one that is made now is sealed',
     params: z.object({ round: id }),
     answer: z.object({
@@ -57,6 +58,7 @@ export const recordRoutes = {
   makePostingRecord: route({
     method: 'POST',
     path: '/api/rounds/:round/records',
+    wants: 'writer',
     summary: 'Make a posting record of a round as it is now: a PDF and, of a finished one, its seal',
     params: z.object({ round: id }),
     answer: postingRecordSchema,
@@ -64,6 +66,7 @@ export const recordRoutes = {
   postingRecordPdf: route({
     method: 'GET',
     path: '/api/records/:record/pdf',
+    wants: 'writer',
     summary: 'A posting record as a PDF',
     params: z.object({ record: id }),
     gives: 'application/pdf',
@@ -72,6 +75,7 @@ export const recordRoutes = {
   postingRecordSeal: route({
     method: 'GET',
     path: '/api/records/:record/seal',
+    wants: 'writer',
     summary: 'The seal of a posting record: everything in it as a chain of hashes, as JSON',
     params: z.object({ record: id }),
     gives: 'application/json',
@@ -80,6 +84,7 @@ export const recordRoutes = {
   endRound: route({
     method: 'PUT',
     path: '/api/rounds/:round/ended',
+    wants: 'writer',
     summary: 'End a finished round: nothing more is counted or read for it, nor for its chasers; or open it again',
     params: z.object({ round: id }),
     body: z.object({ ended: z.boolean() }),
@@ -87,6 +92,7 @@ export const recordRoutes = {
   forgetting: route({
     method: 'GET',
     path: '/api/rounds/:round/forgetting',
+    wants: 'writer',
     summary: 'Whether and when what a round keeps of people is forgotten, and what there is of it',
     params: z.object({ round: id }),
     answer: forgettingSchema,
@@ -94,6 +100,7 @@ export const recordRoutes = {
   setForgetting: route({
     method: 'PUT',
     path: '/api/rounds/:round/forgetting',
+    wants: 'writer',
     summary:
       'Say after how many months, from when its last letter left, what a round keeps of people is forgotten; null keeps it',
     params: z.object({ round: id }),
@@ -102,6 +109,7 @@ export const recordRoutes = {
   forgetNow: route({
     method: 'POST',
     path: '/api/rounds/:round/forget',
+    wants: 'writer',
     summary:
       'Forget for good who opened the letters of a finished round and with what, the words of answers and the files that came back. Counts stay, and the round stays ended',
     params: z.object({ round: id }),
@@ -111,6 +119,7 @@ export const recordRoutes = {
   nextTime: route({
     method: 'GET',
     path: '/api/rounds/:round/next-time',
+    wants: 'writer',
     summary: 'What a round like this one would be called, and the days and years that its letter names',
     params: z.object({ round: id }),
     answer: z.object({
@@ -133,6 +142,7 @@ export const recordRoutes = {
   beginNextTime: route({
     method: 'POST',
     path: '/api/rounds/:round/next-time',
+    wants: 'writer',
     summary:
       'Begin a round like this one: its letter with other days, its list, rules, files for everybody, sender and ways; nothing of its people',
     params: z.object({ round: id }),
@@ -150,6 +160,7 @@ export const recordRoutes = {
   makeArchive: route({
     method: 'POST',
     path: '/api/rounds/:round/archives',
+    wants: 'writer',
     summary:
       'Make an archive of every message of a round as it was sent: one .mbox file, or a zip of .eml files with a list, all files once and, if wished, the answers. It can be fetched for an hour',
     params: z.object({ round: id }),
@@ -159,6 +170,7 @@ export const recordRoutes = {
   archive: route({
     method: 'GET',
     path: '/api/archives/:archive',
+    wants: 'writer',
     summary: 'An archive that was made',
     params: z.object({ archive: z.string().regex(/^[0-9a-f]{32}$/, 'No archive is called that.') }),
     gives: 'application/octet-stream',

@@ -53,6 +53,7 @@ export const rehearsalRoutes = {
   rehearsal: route({
     method: 'GET',
     path: '/api/rounds/:round/rehearsal',
+    wants: 'writer',
     summary: 'The last rehearsal of a round, or null',
     params: ofRound,
     answer: rehearsalSchema.nullable(),
@@ -60,6 +61,7 @@ export const rehearsalRoutes = {
   rehearse: route({
     method: 'POST',
     path: '/api/rounds/:round/rehearsal',
+    wants: 'writer',
     summary:
       'Hand the whole round over to the practice mailbox, each message as it would leave and at its time; nobody gets anything, and nothing else changes. The rehearsal of before goes',
     params: ofRound,
@@ -68,12 +70,14 @@ export const rehearsalRoutes = {
   clearRehearsal: route({
     method: 'DELETE',
     path: '/api/rounds/:round/rehearsal',
+    wants: 'writer',
     summary: 'Clear the rehearsal of a round away, with every message of it',
     params: ofRound,
   }),
   rehearsedInbox: route({
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/inbox',
+    wants: 'writer',
     summary: "What a correspondent's inbox holds after the rehearsal",
     params: ofRound,
     query: inbox,
@@ -82,6 +86,7 @@ export const rehearsalRoutes = {
   rehearsedMessage: route({
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/message',
+    wants: 'writer',
     summary: 'A message of a rehearsal as its reader has it',
     params: ofRound,
     query: message,
@@ -90,6 +95,7 @@ export const rehearsalRoutes = {
   rehearsedSource: route({
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/source',
+    wants: 'writer',
     summary: 'A message of a rehearsal exactly as it arrived (RFC 5322)',
     params: ofRound,
     query: message,
@@ -99,6 +105,7 @@ export const rehearsalRoutes = {
   rehearsedFile: route({
     method: 'GET',
     path: '/api/rounds/:round/rehearsal/file',
+    wants: 'writer',
     summary: 'A file or picture of a message of a rehearsal, taken out of what arrived',
     params: ofRound,
     query: message.extend({ part: z.coerce.number().int().min(0) }),

@@ -357,6 +357,7 @@ export const responseRoutes = {
   board: route({
     method: 'GET',
     path: '/api/rounds/:round/board',
+    wants: 'writer',
     summary: 'What came back of a round',
     params: z.object({ round: id }),
     answer: boardSchema,
@@ -364,6 +365,7 @@ export const responseRoutes = {
   boardCharts: route({
     method: 'GET',
     path: '/api/rounds/:round/board/charts',
+    wants: 'writer',
     summary: 'What came back of a round by the hour of the day, why letters came back, and how earlier rounds did',
     params: z.object({ round: id }),
     answer: boardChartsSchema,
@@ -371,6 +373,7 @@ export const responseRoutes = {
   roundsOfList: route({
     method: 'GET',
     path: '/api/lists/:list/rounds',
+    wants: 'writer',
     summary:
       'The posted rounds to a list beside each other, the latest first: how many arrived, were opened and answered, and how soon',
     params: z.object({ list: id }),
@@ -384,6 +387,7 @@ export const responseRoutes = {
   boardSeen: route({
     method: 'GET',
     path: '/api/rounds/:round/seen',
+    wants: 'writer',
     summary:
       'Who opened the letters of a round, with what, and which links were followed: what is known, and what is not',
     params: z.object({ round: id }),
@@ -392,6 +396,7 @@ export const responseRoutes = {
   boardLines: route({
     method: 'GET',
     path: '/api/rounds/:round/board/lines',
+    wants: 'writer',
     summary: 'Letters of a round with what became of each: a part of those wanted, in an order',
     params: z.object({ round: id }),
     query: whichLines.extend({
@@ -405,6 +410,7 @@ export const responseRoutes = {
   cameOf: route({
     method: 'GET',
     path: '/api/rounds/:round/came-of',
+    wants: 'writer',
     summary:
       'What came of a round for each row of its list, as columns can show it: row, outcome, word, choice and, where there is any of that, when they answered, how many files came back and how often they were chased',
     params: z.object({ round: id }),
@@ -422,6 +428,7 @@ export const responseRoutes = {
   boardRows: route({
     method: 'GET',
     path: '/api/rounds/:round/board/rows',
+    wants: 'writer',
     summary: 'The rows of the list to which letters of a round belong: of those wanted',
     params: z.object({ round: id }),
     query: whichLines,
@@ -430,6 +437,7 @@ export const responseRoutes = {
   heardFrom: route({
     method: 'GET',
     path: '/api/rounds/:round/heard/:row',
+    wants: 'writer',
     summary: 'The letters of a round to one person, the earlier first, with all that came back about each',
     params: z.object({ round: id, row: id }),
     answer: z.object({ letters: z.array(heardLetterSchema) }),
@@ -437,6 +445,7 @@ export const responseRoutes = {
   outcomeSheetAbout: route({
     method: 'GET',
     path: '/api/rounds/:round/outcome-sheet/about',
+    wants: 'writer',
     summary:
       'What the outcome sheet of a round would be: in which workbook, with which columns, and what is to be said of it',
     params: z.object({ round: id }),
@@ -445,6 +454,7 @@ export const responseRoutes = {
   outcomeSheet: route({
     method: 'GET',
     path: '/api/rounds/:round/outcome-sheet',
+    wants: 'writer',
     summary:
       'The list with outcome columns at its right: in the workbook that it was made of, as it was otherwise, or in a new one. Times are of the mailbox’s zone',
     params: z.object({ round: id }),
@@ -464,6 +474,7 @@ export const responseRoutes = {
   outcomeLines: route({
     method: 'GET',
     path: '/api/rounds/:round/outcome-lines',
+    wants: 'writer',
     summary: 'What came of each person of a round, as JSON lines: one object to a line',
     params: z.object({ round: id }),
     gives: 'application/x-ndjson',
@@ -472,6 +483,7 @@ export const responseRoutes = {
   outcomeStream: route({
     method: 'GET',
     path: '/api/rounds/:round/outcome-stream',
+    wants: 'writer',
     summary:
       'What came of each person of a round, and from then on of each of whom it changes, as server-sent events named “outcome” with the same objects',
     params: z.object({ round: id }),
@@ -481,6 +493,7 @@ export const responseRoutes = {
   rememberOutcomeColumns: route({
     method: 'PUT',
     path: '/api/rounds/:round/outcome-sheet/columns',
+    wants: 'writer',
     summary: 'Keep which columns the outcome sheets of a round’s list have, in their order',
     params: z.object({ round: id }),
     body: z.object({ columns: z.array(z.enum(outcomeColumns)).min(1).max(outcomeColumns.length) }),
@@ -488,6 +501,7 @@ export const responseRoutes = {
   inTray: route({
     method: 'GET',
     path: '/api/in-tray',
+    wants: 'writer',
     summary:
       'Answers and returned mail that want a person, over all rounds, and what the writer wants to be reminded of',
     query: z.object({ show: z.enum(trayShows).default('open') }),
@@ -502,12 +516,14 @@ export const responseRoutes = {
   inTrayOpen: route({
     method: 'GET',
     path: '/api/in-tray/open',
+    wants: 'writer',
     summary: 'How many entries of the in-tray are to be looked at',
     answer: z.object({ open: z.number() }),
   }),
   trayEntry: route({
     method: 'GET',
     path: '/api/in-tray/:response',
+    wants: 'writer',
     summary: 'An entry of the in-tray with all its words, the letter and the row it answers',
     params: z.object({ response: id }),
     answer: trayEntrySchema,
@@ -515,6 +531,7 @@ export const responseRoutes = {
   markTray: route({
     method: 'POST',
     path: '/api/in-tray/marks',
+    wants: 'writer',
     summary:
       'Mark entries of the in-tray: done, put by, in another pile; the answer takes it back when it is sent the same way',
     body: z.object({ marks: z.array(trayMarkSchema).min(1).max(5000) }),
@@ -523,6 +540,7 @@ export const responseRoutes = {
   whose: route({
     method: 'PUT',
     path: '/api/in-tray/:response/whose',
+    wants: 'writer',
     summary:
       "The writer's word on mail that is not certainly the person's: theirs, another's, no answer, or not decided again",
     params: z.object({ response: id }),
@@ -531,6 +549,7 @@ export const responseRoutes = {
   setOutcomeWords: route({
     method: 'PUT',
     path: '/api/rounds/:round/outcome-words',
+    wants: 'writer',
     summary: "The writer's own words for what comes of a round; one that is left out is taken from whoever had it",
     params: z.object({ round: id }),
     body: z.object({ words: z.array(outcomeWord).max(9, 'A round has up to nine outcome words.') }),
@@ -540,6 +559,7 @@ export const responseRoutes = {
   giveWords: route({
     method: 'POST',
     path: '/api/rounds/:round/given-words',
+    wants: 'writer',
     summary:
       'Give people of a round an outcome word, or take it away; the answer takes it back when it is sent the same way',
     params: z.object({ round: id }),
@@ -549,6 +569,7 @@ export const responseRoutes = {
   addReminder: route({
     method: 'POST',
     path: '/api/rounds/:round/reminders',
+    wants: 'writer',
     summary: 'Be reminded at a time of those of a round, or of some of its people, who have not answered by then',
     params: z.object({ round: id }),
     body: z.object({
@@ -560,6 +581,7 @@ export const responseRoutes = {
   reminderRows: route({
     method: 'GET',
     path: '/api/reminders/:reminder/rows',
+    wants: 'writer',
     summary: 'The rows of those of a reminder who have not answered, to begin a letter to them',
     params: z.object({ reminder: id }),
     answer: z.object({ round: n, rows: z.array(n) }),
@@ -567,6 +589,7 @@ export const responseRoutes = {
   endReminder: route({
     method: 'PUT',
     path: '/api/reminders/:reminder/done',
+    wants: 'writer',
     summary: 'A reminder is done with, or is open again',
     params: z.object({ reminder: id }),
     body: z.object({ done: z.boolean() }),
@@ -574,6 +597,7 @@ export const responseRoutes = {
   readNow: route({
     method: 'POST',
     path: '/api/mailboxes/:mailbox/read',
+    wants: 'writer',
     summary: 'Look for answers now',
     params: z.object({ mailbox: id }),
     answer: z.object({ found: z.number() }),

@@ -38,6 +38,7 @@ export const returnedFileRoutes = {
   returnedFiles: route({
     method: 'GET',
     path: '/api/rounds/:round/returned-files',
+    wants: 'writer',
     summary: 'The files that came back in a round, with what they would be called by a pattern',
     params: z.object({ round: id }),
     query: z.object({ pattern: keptPattern }),
@@ -54,6 +55,7 @@ export const returnedFileRoutes = {
   returnedZip: route({
     method: 'GET',
     path: '/api/rounds/:round/returned-files.zip',
+    wants: 'writer',
     summary: 'All files that came back in a round, as one zip, with names by a pattern',
     params: z.object({ round: id }),
     query: z.object({ pattern: keptPattern }),
@@ -63,6 +65,7 @@ export const returnedFileRoutes = {
   returnedFile: route({
     method: 'GET',
     path: '/api/returned-files/:file',
+    wants: 'writer',
     summary: 'The content of a file that came back',
     params: z.object({ file: id }),
     gives: 'application/octet-stream',

@@ -327,12 +327,14 @@ export const roundRoutes = {
   rounds: route({
     method: 'GET',
     path: '/api/rounds',
+    wants: 'writer',
     summary: 'All rounds, newest change first',
     answer: z.array(roundOverviewSchema),
   }),
   startRound: route({
     method: 'POST',
     path: '/api/rounds',
+    wants: 'writer',
     summary: 'Start a round',
     body: z.object({
       title: z.string().trim().min(1).max(200),
@@ -345,6 +347,7 @@ export const roundRoutes = {
   round: route({
     method: 'GET',
     path: '/api/rounds/:round',
+    wants: 'writer',
     summary: 'One round',
     params: ofRound,
     answer: roundSchema,
@@ -352,6 +355,7 @@ export const roundRoutes = {
   changeRound: route({
     method: 'PATCH',
     path: '/api/rounds/:round',
+    wants: 'writer',
     summary:
       'Change a round that is not posted yet. A letter may be given as a document, or as subject and HTML with typed {{…}} fields',
     params: ofRound,
@@ -384,6 +388,7 @@ export const roundRoutes = {
   addChaser: route({
     method: 'POST',
     path: '/api/rounds/:round/chasers',
+    wants: 'writer',
     summary:
       'Begin a chaser of a round: a further letter, a round of its own, posted together with it or, when that is posted already, by itself',
     params: ofRound,
@@ -398,6 +403,7 @@ export const roundRoutes = {
   changeChaser: route({
     method: 'PATCH',
     path: '/api/rounds/:round/chaser',
+    wants: 'writer',
     summary: 'Change when a chaser that is not posted yet leaves, to whom, and how',
     params: ofRound,
     body: chaserSchema.partial().omit({ rows: true, since: true }),
@@ -406,12 +412,14 @@ export const roundRoutes = {
   deleteRound: route({
     method: 'DELETE',
     path: '/api/rounds/:round',
+    wants: 'writer',
     summary: 'Delete a round that was never posted',
     params: ofRound,
   }),
   people: route({
     method: 'GET',
     path: '/api/rounds/:round/people',
+    wants: 'writer',
     summary: 'Who of the list is in the round, and who not: row ids, as the list is sorted',
     params: ofRound,
     answer: z.object({
@@ -440,6 +448,7 @@ export const roundRoutes = {
   leftOut: route({
     method: 'GET',
     path: '/api/rounds/:round/left-out',
+    wants: 'writer',
     summary: 'Who of the list is not in the round, and why, in words',
     params: ofRound,
     answer: z.array(z.object({ row: z.number(), person: z.string(), why: z.string() })),
@@ -447,6 +456,7 @@ export const roundRoutes = {
   notes: route({
     method: 'GET',
     path: '/api/rounds/:round/notes',
+    wants: 'writer',
     summary: 'The personal notes of a round, by row id',
     params: ofRound,
     answer: z.array(z.object({ row: z.number(), words: z.string() })),
@@ -454,6 +464,7 @@ export const roundRoutes = {
   writeNote: route({
     method: 'PUT',
     path: '/api/rounds/:round/notes/:row',
+    wants: 'writer',
     summary:
       "Write a person's own words, which stand where the letter keeps the place for them; without words the note goes",
     params: rowOfRound,
@@ -462,6 +473,7 @@ export const roundRoutes = {
   setAside: route({
     method: 'PUT',
     path: '/api/rounds/:round/set-aside/:row',
+    wants: 'writer',
     summary: 'Leave a person out of the round; the row stays',
     params: rowOfRound,
     body: z.object({ reason: z.string().max(500).default('') }),
@@ -469,12 +481,14 @@ export const roundRoutes = {
   takeBack: route({
     method: 'DELETE',
     path: '/api/rounds/:round/set-aside/:row',
+    wants: 'writer',
     summary: 'Take a person who was set aside into the round again',
     params: rowOfRound,
   }),
   message: route({
     method: 'GET',
     path: '/api/rounds/:round/messages/:row',
+    wants: 'writer',
     summary: "One person's message: merged as the round stands, or as frozen once posted",
     params: rowOfRound,
     answer: mergedSchema,

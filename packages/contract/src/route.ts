@@ -1,5 +1,9 @@
 import { z } from 'zod'
 
+/** What people may do: everybody writes; some post; some keep people, mailboxes and settings. */
+export const accountRoles = ['writer', 'poster', 'keeper'] as const
+export type AccountRole = (typeof accountRoles)[number]
+
 /** One call of the API: everything the server, the web app and the OpenAPI document need to know of it. */
 export interface Route<
   Params extends z.ZodType = z.ZodType,
@@ -11,6 +15,8 @@ export interface Route<
   /** With Express's `:name` places. */
   path: string
   summary: string
+  /** Who may call it: whoever has that role; `anybody` without signing in. */
+  wants: AccountRole | 'anybody'
   params: Params
   query: Query
   body: Body
@@ -30,7 +36,7 @@ export function route<
   Body extends z.ZodType = typeof nothing,
   Answer extends z.ZodType = typeof nothing,
 >(
-  parts: Pick<Route, 'method' | 'path' | 'summary' | 'takesFile' | 'gives'> & {
+  parts: Pick<Route, 'method' | 'path' | 'summary' | 'wants' | 'takesFile' | 'gives'> & {
     params?: Params
     query?: Query
     body?: Body

@@ -1,3 +1,4 @@
+import { accountRoutes } from './accounts.ts'
 import { answerRoutes } from './answers.ts'
 import { backupRoutes } from './backup.ts'
 import { bookRoutes } from './book.ts'
@@ -20,6 +21,7 @@ import { roundRoutes } from './rounds.ts'
 /** Every call of the API, by name. */
 export const routes = {
   ...deskRoutes,
+  ...accountRoutes,
   ...readingRoutes,
   ...peopleRoutes,
   ...bookRoutes,

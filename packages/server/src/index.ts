@@ -8,6 +8,9 @@ import { usualGentleStart } from '@hand-post/contract'
 import { readyWeeks, times } from '@hand-post/core'
 import express from 'express'
 import pino, { type Logger } from 'pino'
+import { SignInService } from './accounts/service.ts'
+import { SignIn } from './accounts/signIn.ts'
+import { giveUpCode, hasAccounts, sealedCodes } from './accounts/store.ts'
 import { Readiness } from './app/readiness.ts'
 import { type RouteParts, registerRoutes } from './app/routes.ts'
 import { threads } from './app/threads.ts'
@@ -29,7 +32,6 @@ import type { Desk } from './http/handle.ts'
 import { CertificateWatch, guardHeaders, listen, readCertificate, serverFor, setHeaders } from './http/listeners.ts'
 import { problems } from './http/problems.ts'
 import { nameRequests } from './http/requestId.ts'
-import { SignIn } from './http/signIn.ts'
 import { MailboxKeys } from './mailboxes/access.ts'
 import { SignIns } from './mailboxes/signIns.ts'
 import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, updateMailbox } from './mailboxes/store.ts'
@@ -48,7 +50,7 @@ import { publicApp } from './responses/publicAddress.ts'
 import { noteAnswered } from './responses/store.ts'
 import { forgetExamining, roundsToExamine } from './rounds/files.ts'
 import { Secrets } from './secrets.ts'
-import { readSettings, roles, type Settings } from './settings.ts'
+import { isReachable, readSettings, roles, type Settings } from './settings.ts'
 import { Compute, type Lanes } from './threads/compute.ts'
 
 export { type Clock, Refusal, readSettings, type Settings }
@@ -125,14 +127,22 @@ export async function startHandPost({
     if (shared) await takeSharedFolder(db, common)
     // Before anything else: what waited in a copy that was put back is not sent without the writer's word.
     const restored = await afterRestore(db, folder, clock.now())
+    if (isReachable(settings) && settings.HAND_POST_PASSWORD === undefined && !(await hasAccounts(db)))
+      throw new Error(
+        'Others reach this desk (HAND_POST_HOST, HAND_POST_PROXY or HAND_POST_DESK_URL lets them in), so signing in is needed: set HAND_POST_PASSWORD too. It is what you sign in by to set up accounts; after that it is not needed any more.',
+      )
     const known = await mailboxRecords(db)
+    const codes = await sealedCodes(db)
     const goOn = settings.HAND_POST_NEW_KEY === 'yes'
     const secrets = Secrets.open(
       common,
-      known.map((m) => m.secret),
+      [...known, ...codes].map(({ secret }) => secret),
       goOn,
     )
-    if (goOn) await giveUpSealed(db, known, secrets, settings)
+    if (goOn) {
+      await giveUpSealed(db, known, secrets, settings)
+      for (const { id, secret } of codes) if (!secrets.opens(secret)) await giveUpCode(db, id)
+    }
     const filesFolder = join(common, 'files')
     const files = new FileStore(filesFolder)
     await files.tidy(shared)
@@ -263,7 +273,39 @@ export async function startHandPost({
       faultOfCertificate: () => certificateWatch.words(),
       lease: settings.HAND_POST_LEASE * 1000,
     })
+    const overTls = certificate !== null || settings.HAND_POST_DESK_URL?.startsWith('https:') === true
+    // Sessions go by the time that really passes, also where the desk's own is set.
+    const now = serverClock === null ? () => Date.now() : serverClock.now
+    const { HAND_POST_SIGN_IN_SERVICE: issuer } = settings
+    const signIn = new SignIn({
+      db,
+      password: settings.HAND_POST_PASSWORD,
+      secrets,
+      overTls,
+      proxy: settings.HAND_POST_PROXY,
+      service: issuer === undefined ? null : (settings.HAND_POST_SIGN_IN_NAME ?? new URL(issuer).host),
+      publish,
+      subscribe,
+      now,
+    })
+    await signIn.start()
     const parts = {
+      signIn,
+      service:
+        issuer === undefined
+          ? null
+          : new SignInService({
+              db,
+              settings: {
+                issuer,
+                clientId: settings.HAND_POST_SIGN_IN_CLIENT,
+                secret: settings.HAND_POST_SIGN_IN_SECRET,
+              },
+              secrets,
+              overTls,
+              now,
+            }),
+      deskUrl: settings.HAND_POST_DESK_URL,
       db,
       clock,
       compute,
@@ -317,20 +359,14 @@ export async function startHandPost({
     app.use(nameRequests(log))
     app.use(setHeaders({ ...guardHeaders, ...deskHeaders }, certificate !== null))
     app.use(guardOrigin(settings, certificate))
-    const signIn = new SignIn({
-      password: settings.HAND_POST_PASSWORD,
-      signingKey: secrets.signingKey,
-      overTls: certificate !== null || settings.HAND_POST_DESK_URL?.startsWith('https:') === true,
-      proxy: settings.HAND_POST_PROXY,
-    })
-    const desk: Desk = { app, signIn }
+    const desk: Desk = { app, door: signIn }
     registerRoutes(desk, parts, does.has('desk'))
     // Whatever means the API and is no call of it, however it is spelt.
-    app.use((req, _res, next) => {
+    app.use(async (req, _res, next) => {
       if (!does.has('desk'))
         throw new Refusal(404, 'This process serves no desk (HAND_POST_ROLES): open the one that does.', 'No desk here')
       if (!meansApi(req.path)) return next()
-      signIn.require(req)
+      await signIn.require(req)
       throw new Refusal(404, 'The desk has no such call. /api/openapi.json lists them all.', 'No such call')
     })
     // The interface itself holds nothing of anybody's: it is what asks for the password.
@@ -404,6 +440,7 @@ export async function startHandPost({
         await forgetExamining(db!, place).catch(() => {})
         serverClock?.close()
         certificateWatch.close()
+        signIn.stop()
         await db!.close()
         giveBack()
       },

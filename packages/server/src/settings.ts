@@ -1,10 +1,8 @@
-import { isLoopback } from '@hand-post/core'
+import { shortestPassword } from '@hand-post/contract'
+import { isLoopback, serviceFault } from '@hand-post/core'
 import { z } from 'zod'
 
 const port = (standard: number) => z.coerce.number().int().min(0).max(65535).default(standard)
-
-/** Characters that a password has at least (OWASP ASVS 4.0.3, 2.1.1). */
-const shortestPassword = 12
 
 /** What a process may do: serve the desk, serve the public address, and work mailboxes, that is send and read. */
 export const roles = ['desk', 'public', 'mail'] as const
@@ -56,6 +54,17 @@ const settingsSchema = z
       .string()
       .min(shortestPassword, `HAND_POST_PASSWORD must have at least ${shortestPassword} characters.`)
       .optional(),
+    /** The office's sign-in service (OpenID Connect): its address, and what Hand Post is called there. */
+    HAND_POST_SIGN_IN_SERVICE: z
+      .url({ protocol: /^https?$/ })
+      .refine((address) => serviceFault(address) === null, {
+        error: (issue) => serviceFault(String(issue.input)) ?? '',
+      })
+      .optional(),
+    HAND_POST_SIGN_IN_CLIENT: z.string().min(1).default('hand-post'),
+    HAND_POST_SIGN_IN_SECRET: z.string().min(1).optional(),
+    /** What people call it. */
+    HAND_POST_SIGN_IN_NAME: z.string().min(1).max(60).optional(),
     HAND_POST_CERTIFICATE: z.string().min(1).optional(),
     HAND_POST_CERTIFICATE_KEY: z.string().min(1).optional(),
     HAND_POST_NEW_KEY: z.literal('yes').optional(),
@@ -77,10 +86,6 @@ const settingsSchema = z
     message:
       'HAND_POST_ROLES leaves out public, so another process serves the public address: set HAND_POST_PUBLIC_URL to where that is, for it stands in letters.',
   })
-  .refine((s) => isLoopback(s.HAND_POST_HOST) || s.HAND_POST_PASSWORD !== undefined, {
-    message:
-      'HAND_POST_HOST lets other machines in, so signing in is needed: set HAND_POST_PASSWORD too, or leave HAND_POST_HOST out.',
-  })
   .refine(
     (s) =>
       isLoopback(s.HAND_POST_HOST) ||
@@ -95,6 +100,12 @@ const settingsSchema = z
     message:
       'HAND_POST_CERTIFICATE and HAND_POST_CERTIFICATE_KEY go together: the file with the certificate, and the file with its key. Set both, or neither.',
   })
+
+/** Whether others than whoever uses this machine reach the desk: by the network, or by a proxy before it. */
+export const isReachable = (s: Settings): boolean =>
+  !isLoopback(s.HAND_POST_HOST) ||
+  s.HAND_POST_PROXY !== undefined ||
+  (s.HAND_POST_DESK_URL !== undefined && !isLoopback(new URL(s.HAND_POST_DESK_URL).hostname))
 
 export type Settings = z.infer<typeof settingsSchema>
 

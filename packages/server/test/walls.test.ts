@@ -8,8 +8,8 @@ import { connect as connectTls } from 'node:tls'
 import { openApiDocument, routes } from '@hand-post/contract'
 import pino from 'pino'
 import { afterAll, afterEach, beforeAll, describe, expect, test, vi } from 'vitest'
+import { Guesses } from '../src/accounts/guesses.ts'
 import { guardOrigin } from '../src/http/guard.ts'
-import { Guesses } from '../src/http/guesses.ts'
 import { CertificateWatch, listen, readCertificate, serverFor } from '../src/http/listeners.ts'
 import { byProxy, clientAddress } from '../src/http/proxy.ts'
 import { readSettings, startHandPost } from '../src/index.ts'
@@ -72,7 +72,17 @@ describe('without a cookie', () => {
     ]
   }
   const { paths } = openApiDocument() as { paths: Record<string, Record<string, object>> }
-  const open = [routes.health, routes.ready, routes.signIn, routes.signOut].map((route) => route.path)
+  // By name, so that one that is opened by mistake is seen here.
+  const open = [
+    routes.health,
+    routes.ready,
+    routes.signIn,
+    routes.signOut,
+    routes.beginService,
+    routes.finishService,
+    routes.lookAtInvitation,
+    routes.takeInvitation,
+  ].map((route) => route.path)
 
   test('no call gives anything, however its path is spelt', async () => {
     let asked = 0
@@ -99,10 +109,12 @@ describe('without a cookie', () => {
   test('the calls that need no signing in are these, and say nothing of anybody', async () => {
     expect((await bare(desk, '/api/health')).status).toBe(200)
     expect(Object.keys(JSON.parse((await bare(desk, '/api/health')).body)).sort()).toEqual([
+      'accounts',
       'asksPassword',
       'publicAddress',
       'publicIsLocal',
       'ready',
+      'service',
     ])
     expect((await json(desk, '/api/sign-out', {})).status).toBe(200)
   })

@@ -2,7 +2,7 @@ import { listen } from './shared/live.ts'
 import { query } from './shared/queries.ts'
 import './app.css'
 import { QueryClientProvider, useQuery } from '@tanstack/react-query'
-import { lazy, StrictMode, Suspense, useEffect, useState } from 'react'
+import { lazy, type ReactNode, StrictMode, Suspense, useEffect, useState } from 'react'
 import { createRoot } from 'react-dom/client'
 import { createBrowserRouter, Outlet, RouterProvider } from 'react-router'
 import { Toaster } from 'sonner'
@@ -16,7 +16,11 @@ import { useTour } from './shared/tour.ts'
 import { main as say } from './shared/words.ts'
 
 const Rounds = lazy(() => import('./desk/Rounds.tsx'))
-const SignIn = lazy(() => import('./desk/SignIn.tsx'))
+const SignIn = lazy(() => import('./accounts/SignIn.tsx'))
+const SignedIn = lazy(() => import('./accounts/SignedIn.tsx'))
+const Join = lazy(() => import('./accounts/Join.tsx'))
+const AccountScreen = lazy(() => import('./accounts/AccountScreen.tsx'))
+const Colleagues = lazy(() => import('./accounts/Colleagues.tsx'))
 const RoundScreen = lazy(() => import('./desk/RoundScreen.tsx'))
 const RehearsalScreen = lazy(() => import('./rehearsal/RehearsalScreen.tsx'))
 const OutTray = lazy(() => import('./dispatch/OutTray.tsx'))
@@ -104,17 +108,18 @@ function Frame() {
   )
 }
 
+/** A page that is open to whoever is not signed in. */
+const openPage = (path: string, page: ReactNode) => ({
+  path,
+  element: <Suspense fallback={<Waiting />}>{page}</Suspense>,
+  errorElement: <Empty title={say.screenBroke}>{say.nothingLostEverythingKept}</Empty>,
+})
+
 const router = createBrowserRouter([
   // Open to whoever has a record and an archive: it asks the desk nothing.
-  {
-    path: '/check-record',
-    element: (
-      <Suspense fallback={<Waiting />}>
-        <CheckRecord />
-      </Suspense>
-    ),
-    errorElement: <Empty title={say.screenBroke}>{say.nothingLostEverythingKept}</Empty>,
-  },
+  openPage('/check-record', <CheckRecord />),
+  openPage('/join', <Join />),
+  openPage('/signed-in', <SignedIn />),
   {
     path: '/',
     element: <Frame />,
@@ -136,6 +141,8 @@ const router = createBrowserRouter([
       { path: 'in-tray', element: <InTray /> },
       { path: 'mailboxes', element: <Mailboxes /> },
       { path: 'copies', element: <Backups /> },
+      { path: 'account', element: <AccountScreen /> },
+      { path: 'colleagues', element: <Colleagues /> },
       { path: '*', element: <Empty title={say.thereNoSuchPage}>{say.goFromLineAbove}</Empty> },
     ],
   },

@@ -34,7 +34,7 @@ export function healthRoutes(desk: Desk, { db, publicAddress: { url }, ready, re
       ready,
       publicAddress: url,
       publicIsLocal: isLoopback(new URL(url).hostname),
-      asksPassword: desk.signIn.needed,
+      ...desk.door.facts(),
     }
   })
   handle(desk, routes.ready, async ({ res }) => {
@@ -45,20 +45,10 @@ export function healthRoutes(desk: Desk, { db, publicAddress: { url }, ready, re
   })
 }
 
-/** Signing in, what the desk shows at first sight, and the stream of what changes. */
+/** What the desk shows at first sight, and the stream of what changes. */
 export function deskRoutes(desk: Desk, { db, clock, subscribe, readiness }: DeskParts): void {
-  const { signIn } = desk
   let listeners = 0
   handle(desk, routes.openApi, async () => ({ ...openApiDocument() }))
-  handle(desk, routes.signIn, async ({ req, res, body }) => {
-    await signIn.begin(req, res, body.password)
-    return {}
-  })
-  handle(desk, routes.signOut, async ({ req, res }) => {
-    signIn.end(req, res)
-    return {}
-  })
-
   handle(desk, routes.desk, async () => {
     const lines = await roundLines(db)
     const now = clock.now()

@@ -1,3 +1,4 @@
+import { type AccountParts, accountRoutes } from '../accounts/routes.ts'
 import { type BackupParts, backupRoutes } from '../backup/routes.ts'
 import { type DispatchParts, dispatchRoutes } from '../dispatch/routes.ts'
 import { type EnclosureParts, enclosureRoutes } from '../enclosures/routes.ts'
@@ -21,6 +22,7 @@ import { type DeskParts, deskRoutes, healthRoutes } from './deskRoutes.ts'
 
 /** What the routes of all rooms need together. */
 export type RouteParts = DeskParts &
+  AccountParts &
   MailboxParts &
   PeopleParts &
   BookParts &
@@ -45,6 +47,7 @@ export function registerRoutes(desk: Desk, parts: RouteParts, servesDesk: boolea
   if (!servesDesk) return
   for (const register of [
     deskRoutes,
+    accountRoutes,
     fileRoutes,
     mailboxRoutes,
     peopleRoutes,

@@ -4,7 +4,7 @@ import { momentInFull, times, verb } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import { waitedInCopy } from '../dispatch/store.ts'
 import { restoredName, restoredSchema } from './manifest.ts'
-import { settleRestored } from './store.ts'
+import { endSignedIn, settleRestored } from './store.ts'
 
 /**
  * Settles a data folder that was put back from a copy, before anything of it leaves. Where it was not, nothing is done.
@@ -32,6 +32,8 @@ export async function afterRestore(db: Database, folder: string, now: number): P
       heldWhy: `It was put back from the copy of ${when}. What waited then may have been sent since from where the copy was made: say of what is in doubt whether it went, and carry on when nothing is sent from there any more.`,
     },
   )
+  // Who was signed in when the copy was made is not now, and a link that was taken since is not to be taken again.
+  await endSignedIn(db)
   await rm(file)
   if (settled === null || settled.letters + settled.copies === 0) return null
   return `This is the copy of ${when}, put back. ${times(settled.letters, 'letter')}${settled.copies > 0 ? ` and ${times(settled.copies, 'copy', 'copies')}` : ''} that waited then ${verb(settled.letters + settled.copies, 'is', 'are')} not sent: Sent is looked through for ${verb(settled.letters + settled.copies, 'it', 'them')}, and Dispatch asks about what is not there.`

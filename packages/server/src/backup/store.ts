@@ -60,3 +60,9 @@ export function settleRestored(
     return { letters: letters.length, copies: copies.length }
   })
 }
+
+/** Ends all sessions and invitations. */
+export async function endSignedIn(db: Database): Promise<void> {
+  await db.query('DELETE FROM sessions')
+  await db.query('DELETE FROM invitations')
+}

@@ -1,14 +1,35 @@
-import { type Route, routes } from '@hand-post/contract'
+import { type AccountRole, type Route, routes } from '@hand-post/contract'
 import type { Express, Request, Response } from 'express'
 import type { z } from 'zod'
 import { Refusal } from '../problem.ts'
 import { readJson, refuseUnfit } from './readJson.ts'
-import type { SignIn } from './signIn.ts'
+
+/** Whoever calls. */
+export interface Caller {
+  /** Null where there are no accounts: whoever is let in may do everything. */
+  account: { id: number; name: string } | null
+  roles: readonly AccountRole[]
+  /** The session of an account or of the desk's password; null where nobody signs in. */
+  session: number | null
+  /** Fires when the session ends. */
+  ended: AbortSignal
+}
+
+/** Lets callers in, or not. */
+export interface Door {
+  /** How one signs in, for whoever has not yet. */
+  facts(): { asksPassword: boolean; accounts: boolean; service: string | null }
+  /**
+   * Who calls. Throws a refusal (401) when it is nobody who is signed in.
+   * @param counts whether the call is a use of the session; listening for changes is none.
+   */
+  require(req: Request, counts?: boolean): Promise<Caller>
+}
 
 /** The desk's API, as handlers are registered in it. */
 export interface Desk {
   app: Express
-  signIn: SignIn
+  door: Door
 }
 
 /** What a handler is given: the request's parts as its route's schemas read them. */
@@ -18,12 +39,14 @@ export interface Given<R extends Route> {
   body: z.output<R['body']>
   req: Request
   res: Response
+  /** Who calls; on calls that need no signing in, nobody. */
+  caller: Caller
   /** Fires when the caller goes away before it has its answer, or its session ends. */
   gone: AbortSignal
 }
 
-/** The only calls that need no signing in. */
-const withoutSignIn: ReadonlySet<Route> = new Set<Route>([routes.health, routes.ready, routes.signIn, routes.signOut])
+/** Whoever has not been asked who they are, and may do nothing that wants a role. */
+const nobody: Caller = { account: null, roles: [], session: null, ended: new AbortController().signal }
 /** Calls that do not count as a use of the session: the browser makes them while nobody is there. */
 const withoutUse: ReadonlySet<Route> = new Set<Route>([routes.events])
 
@@ -32,24 +55,24 @@ const largestBody = 12_000_000
 const largestBefore = 4096
 
 /**
- * Registers the handler of a route. Whoever calls it must be signed in, before anything else of the request is read. What the
- * handler returns is sent as JSON; one that has answered itself returns undefined.
+ * Registers the handler of a route. Whoever calls it must be signed in, and have the role that the route wants, before anything else of
+ * the request is read. What the handler returns is sent as JSON; one that has answered itself returns undefined.
  * A part that does not fit its schema throws the ZodError, which the error handler turns into problem details.
  */
 export function handle<R extends Route>(
-  { app, signIn }: Desk,
+  { app, door }: Desk,
   route: R,
   handler: (given: Given<R>) => Promise<z.input<R['answer']> | undefined>,
 ): void {
   const method = route.method.toLowerCase() as 'get' | 'post' | 'put' | 'patch' | 'delete'
-  const open = withoutSignIn.has(route)
+  const open = route.wants === 'anybody'
   app[method](route.path, async (req: Request, res: Response) => {
-    const session = open ? null : signIn.require(req, !withoutUse.has(route))
-    const caller = new AbortController()
+    const caller = open ? nobody : await admit(door, route, req)
+    const left = new AbortController()
     res.on('close', () => {
-      if (!res.writableFinished) caller.abort()
+      if (!res.writableFinished) left.abort()
     })
-    if (res.destroyed) caller.abort()
+    if (res.destroyed) left.abort()
     refuseUnfit(req.params, 'path')
     refuseUnfit(req.query, 'query')
     const takesJson = !route.takesFile && route.method !== 'GET'
@@ -61,10 +84,28 @@ export function handle<R extends Route>(
       body: route.body.parse(given),
       req,
       res,
-      gone: session === null ? caller.signal : AbortSignal.any([caller.signal, session]),
+      caller,
+      gone: open ? left.signal : AbortSignal.any([left.signal, caller.ended]),
     } as Given<R>)
     if (!res.headersSent) res.json(result === undefined ? {} : result)
   })
+}
+
+/** What somebody lacks who may not do something, in words. */
+const lacks: Record<AccountRole, string> = {
+  writer: 'Your account may not do this.',
+  poster:
+    'Your account may prepare this, and may not post it: whoever may post does so. Who that is, a keeper decides at Colleagues.',
+  keeper: 'This is for keepers, who look after colleagues, mailboxes and settings. Ask one of them.',
+}
+
+/** Who calls, if they may call this. What is not said to be for them is refused. */
+async function admit(door: Door, route: Route, req: Request): Promise<Caller> {
+  const caller = await door.require(req, !withoutUse.has(route))
+  const { wants } = route
+  if (wants === 'anybody' || !caller.roles.includes(wants))
+    throw new Refusal(403, `${lacks[wants as AccountRole] ?? lacks.writer} Nothing was done.`, 'Not allowed')
+  return caller
 }
 
 function refuseEncoding(req: Request): void {

@@ -1,6 +1,7 @@
 import type { OauthSettings } from '@hand-post/contract'
 import { serviceFault } from '@hand-post/core'
 import * as oauth from 'oauth4webapi'
+import { hostOf, serviceOptions, wordsOf } from '../http/askService.ts'
 import { Refusal } from '../problem.ts'
 
 /** What a sign-in service has given, as it is sealed. */
@@ -22,48 +23,9 @@ export class TokenError extends Error {
   }
 }
 
-/** How long (ms) a service is waited for, and how much (octets) it may say. */
-const patience = 15_000
-const most = 200_000
 /** How long (ms) an access token is used where its service does not say; and how long before its end a new one is had. */
 const usualLife = 5 * 60_000
 const early = 60_000
-
-/** Asks a service: within a time, up to a length, and nowhere but where it was sent. */
-async function bounded(url: string, init: RequestInit): Promise<Response> {
-  const answer = await fetch(url, { ...init, redirect: 'manual', signal: AbortSignal.timeout(patience) })
-  const chunks: Uint8Array[] = []
-  let length = 0
-  for await (const chunk of answer.body ?? []) {
-    length += chunk.length
-    if (length > most) throw new Error('it says far more than it was asked for')
-    chunks.push(chunk)
-  }
-  const { status, headers } = answer
-  const hasBody = status !== 204 && status !== 304
-  return new Response(hasBody ? Buffer.concat(chunks) : null, { status, headers })
-}
-const options = (issuer: string) => ({
-  [oauth.customFetch]: bounded as never,
-  // Only ever to this machine: `serviceFault` has seen to that.
-  [oauth.allowInsecureRequests]: issuer.startsWith('http:'),
-})
-
-const hostOf = (address: string) => (URL.canParse(address) ? new URL(address).host : address.slice(0, 100))
-
-/** What went wrong with a service, in words. */
-function wordsOf(error: unknown, address: string): string {
-  const e = error as Error & { code?: string; error?: string; error_description?: string; cause?: { code?: string } }
-  const where = hostOf(address)
-  if (e.error) {
-    const more = e.error_description ? `: ${e.error_description.slice(0, 300)}` : ''
-    return `The sign-in service ${where} says no (${e.error.slice(0, 60)}${more}).`
-  }
-  if (e.name === 'TimeoutError') return `The sign-in service ${where} did not answer in time.`
-  if (e.cause?.code || e.message === 'fetch failed')
-    return `The sign-in service ${where} cannot be reached${e.cause?.code ? ` (${e.cause.code})` : ''}. Check its address, and the network.`
-  return `The sign-in service ${where} does not answer as one does: ${e.message.slice(0, 300)}. Check its address.`
-}
 
 const refused = (words: string) => new Refusal(422, `${words} Nothing was stored.`, 'Sign-in')
 
@@ -76,7 +38,7 @@ export async function discover(issuer: string): Promise<{ authorization: string;
   if (fault) throw refused(fault)
   const url = new URL(issuer)
   const find = async (algorithm: 'oauth2' | 'oidc') =>
-    oauth.processDiscoveryResponse(url, await oauth.discoveryRequest(url, { ...options(issuer), algorithm }))
+    oauth.processDiscoveryResponse(url, await oauth.discoveryRequest(url, { ...serviceOptions(issuer), algorithm }))
   let found: oauth.AuthorizationServer
   try {
     found = await find('oauth2').catch((first) =>
@@ -166,7 +128,7 @@ export async function finish(
       params,
       redirect,
       verifier,
-      options(settings.token),
+      serviceOptions(settings.token),
     )
     const given = await oauth.processAuthorizationCodeResponse(server, client, answer)
     if (!given.refresh_token)
@@ -193,7 +155,7 @@ export async function refresh(settings: OauthSettings, held: Held, now: number):
       client,
       authenticationOf(held.clientSecret),
       held.refresh,
-      options(settings.token),
+      serviceOptions(settings.token),
     )
     const given = await oauth.processRefreshTokenResponse(server, client, answer)
     return {

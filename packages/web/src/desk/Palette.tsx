@@ -4,6 +4,7 @@ import { Dialog } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
+import { useMay } from '../shared/me.ts'
 import { added } from '../shared/paletteActions.ts'
 import { query } from '../shared/queries.ts'
 import { openTour } from '../shared/tour.ts'
@@ -15,6 +16,7 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
   const go = useNavigate()
   const rounds = useQuery(query.rounds()).data ?? []
   const asksPassword = useQuery(query.health()).data?.asksPassword ?? false
+  const may = useMay()
   const [, redraw] = useState(0)
   useEffect(() => {
     if (open) redraw((n) => n + 1)
@@ -61,6 +63,8 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
               {item(say.goMailboxes, () => go('/mailboxes'))}
               {item(say.goCopies, () => go('/copies'))}
               {item(say.checkRecord, () => go('/check-record'))}
+              {asksPassword && item(say.goAccount, () => go('/account'))}
+              {asksPassword && may.keep && item(say.goColleagues, () => go('/colleagues'))}
               {asksPassword && item(say.signOut, () => void signOut().catch(tellFault))}
               {rounds.map((r) => item(say.openRound(r.title), () => go(`/rounds/${r.id}`)))}
             </Command.List>

@@ -1,10 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { HelpCircle, LogOut, Moon, Search, Sun } from 'lucide-react'
+import { CircleUser, HelpCircle, LogOut, Moon, Search, Sun } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink, useMatch } from 'react-router'
 import { signOut, tellFault } from '../api.ts'
 import { practice } from '../mailboxes/words.ts'
+import { HandMark } from '../shared/HandMark.tsx'
+import { useMe } from '../shared/me.ts'
 import { Button } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { topLine as say } from './words.ts'
@@ -27,30 +29,11 @@ function useTheme(): [string, () => void] {
   ]
 }
 
-/** The mark: three wavy cancelling strokes over a small upright stamp. */
-export function HandMark() {
-  return (
-    <svg
-      aria-hidden="true"
-      viewBox="0 0 32 32"
-      className="size-6 text-post"
-      fill="none"
-      stroke="currentColor"
-      strokeWidth="2"
-      strokeLinecap="round"
-      strokeLinejoin="round"
-    >
-      <path d="M13 4h14v20H13z" strokeDasharray="2.4 2.1" />
-      <path d="M17 9h6v7h-6z" />
-      <path d="M2 14c3-3 5 3 8 0s5 3 8 0M2 19c3-3 5 3 8 0s5 3 8 0M2 24c3-3 5 3 8 0s5 3 8 0" />
-    </svg>
-  )
-}
-
 /** The line on top of every screen. */
 export function TopLine({ openPalette }: { openPalette: () => void }) {
   const [theme, turnTheme] = useTheme()
   const asksPassword = useQuery(query.health()).data?.asksPassword ?? false
+  const me = useMe()
   const mailboxes = useQuery(query.mailboxes()).data
   // The mailbox of the round that is open, else the first.
   const open = useMatch('/rounds/:round/*')?.params.round
@@ -134,8 +117,19 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
         </Button>
         <Help />
         {asksPassword && (
-          <Button onClick={() => signOut().catch(tellFault)}>
-            <LogOut aria-hidden size={16} /> <span className="max-xl:sr-only">{say.signOut}</span>
+          <Link
+            to="/account"
+            title={me?.account?.address}
+            aria-label={me?.account ? say.accountOf(me.account.name) : say.signingIn}
+            className="flex min-h-8 items-center gap-1.5 rounded-paper border border-rule px-2 hover:bg-sheet-2"
+          >
+            <CircleUser aria-hidden size={16} />
+            {me?.account && <span className="max-w-32 truncate max-xl:hidden">{me.account.name}</span>}
+          </Link>
+        )}
+        {asksPassword && (
+          <Button aria-label={say.signOut} onClick={() => signOut().catch(tellFault)}>
+            <LogOut aria-hidden size={16} />
           </Button>
         )}
       </div>

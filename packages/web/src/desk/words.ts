@@ -107,6 +107,8 @@ export const palette = {
   goMailboxes: 'Go to mailboxes',
   goCopies: 'Make a copy of everything',
   checkRecord: 'Check a posting record',
+  goAccount: 'Go to your account and sessions',
+  goColleagues: 'Go to colleagues',
   signOut: 'Sign out',
   openRound: (title: string) => `Open round: ${title}`,
 }
@@ -186,24 +188,13 @@ export const routingSlip = {
   stagesRound: 'Stages of the round',
 }
 
-/** SignIn.tsx */
-export const signIn = {
-  deskKeptPassword: 'This desk is protected by a password.',
-  somebodyTryingManyPasswords:
-    'Somebody is trying many passwords, so each has to wait. Yours is being tried again by itself; leave this page open.',
-  typePassword: 'Type the password.',
-  signHandPost: 'Sign in to Hand Post',
-  password: 'Password',
-  oneSetHandPost: 'The one that was set as HAND_POST_PASSWORD where Hand Post was started.',
-  signing: 'Signing in…',
-  sign: 'Sign in',
-}
-
 /** TopLine.tsx */
 export const topLine = {
   handPost: 'Hand Post',
   ctrlK: 'Ctrl K',
   signOut: 'Sign out',
+  accountOf: (name: string) => `${name}: your account`,
+  signingIn: 'Signing in',
   findsEveryActionRound: 'finds every action. In a round,',
   and: 'and',
   goFromPersonPerson: 'go from person to person,',

@@ -5,6 +5,8 @@ import { useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, queries, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
+import { useMay } from '../shared/me.ts'
+import { OthersPost } from '../shared/OthersPost.tsx'
 import { Ask, Button, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { amendBar as say } from './words.ts'
@@ -19,6 +21,7 @@ function differences({ differ, letters }: Amendment): string[] {
 export default function AmendBar() {
   const { round, goTo, written } = useWork()
   const proof = useQuery(query.proof(round.id)).data
+  const may = useMay()
   const [asking, setAsking] = useState<'post' | 'giveUp' | null>(null)
   const [notWritten, setNotWritten] = useState<string | null>(null)
   const waiting = round.states.waiting + round.states.retrying + round.paperLetters.toPrint
@@ -49,6 +52,8 @@ export default function AmendBar() {
         {waiting > 0 &&
           (proof && !proof.mayPost ? (
             <Button onClick={() => goTo('proof')}>{say.settleFirst(proof.stops + proof.asks)}</Button>
+          ) : !may.post ? (
+            <OthersPost />
           ) : (
             <Button kind="primary" disabled={!proof} onClick={() => open('post')}>
               {say.postChange}

@@ -5,6 +5,8 @@ import { type ReactNode, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { faultWords, queries, stale, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
+import { useMay } from '../shared/me.ts'
+import { OthersPost } from '../shared/OthersPost.tsx'
 import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { Chasers } from './Chasers.tsx'
@@ -148,6 +150,7 @@ function LastWordAndPost({ round }: { round: Round }) {
   const proof = useQuery(query.proof(round.id)).data
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const progress = useProgress(round.id)
+  const may = useMay()
   const [asking, setAsking] = useState(false)
   const [notWritten, setNotWritten] = useState<string | null>(null)
   const post = useChange(routes.post, (posted) => {
@@ -199,6 +202,8 @@ function LastWordAndPost({ round }: { round: Round }) {
           </Say>
           <Button onClick={() => goTo('proof')}>{say.goProof}</Button>
         </div>
+      ) : !may.post ? (
+        <OthersPost />
       ) : (
         <div className="flex flex-wrap items-center gap-4">
           <Button kind="final" disabled={!proof?.mayPost || n === 0} onClick={openAsking}>

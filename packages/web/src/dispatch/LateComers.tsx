@@ -5,6 +5,8 @@ import { toast } from 'sonner'
 import { ask, faultWords, stale, useChange } from '../api.ts'
 import { AddFiles } from '../enclosures/AddFiles.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { useMay } from '../shared/me.ts'
+import { OthersPost } from '../shared/OthersPost.tsx'
 import { Ask, Button, Say, StateMark } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { lateComers as say } from './words.ts'
@@ -13,6 +15,7 @@ import { lateComers as say } from './words.ts'
 export function LateComers() {
   const { round } = useWork()
   const { choose } = usePerson()
+  const may = useMay()
   const [open, setOpen] = useState(false)
   const people = useQuery(query.people(round.id)).data
   const late = people?.lateComers ?? []
@@ -53,9 +56,13 @@ export function LateComers() {
     <div className="flex flex-wrap items-center gap-2 border-rule border-b bg-ask-tint px-4 py-1.5">
       <span className="flex-1">{say.cameLateListNo(n)}</span>
       <Button onClick={() => choose(late[0])}>{say.showFirst}</Button>
-      <Button kind="primary" onClick={() => setOpen(true)}>
-        {say.topUp(n)}
-      </Button>
+      {may.post ? (
+        <Button kind="primary" onClick={() => setOpen(true)}>
+          {say.topUp(n)}
+        </Button>
+      ) : (
+        <OthersPost />
+      )}
       <Ask
         open={open}
         onClose={() => setOpen(false)}

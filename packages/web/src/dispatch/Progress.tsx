@@ -6,6 +6,8 @@ import { toast } from 'sonner'
 import { faultWords, queries, stale, useChange } from '../api.ts'
 import { PaperLetters } from '../paper/PaperLetters.tsx'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { useMay } from '../shared/me.ts'
+import { OthersPost } from '../shared/OthersPost.tsx'
 import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { MessageTable, sayWhatCame, useMessages } from './MessageTable.tsx'
@@ -62,6 +64,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
   })
   // As the lines below have it, so that what is counted and what is shown are never two things.
   const messages = useMessages()
+  const may = useMay()
   const counted = messages.shown?.part
   const states = counted?.states ?? round.states
   const copies = counted?.copies ?? none
@@ -118,7 +121,9 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
         )}
         {left + copiesLeft > 0 &&
           round.amendingSince === null &&
-          (round.held ? (
+          (round.held && !may.post ? (
+            <OthersPost />
+          ) : round.held ? (
             <Button kind="primary" onClick={() => carryOn.mutate({ params })}>
               <Play aria-hidden size={16} /> {say.carry}
             </Button>
@@ -127,7 +132,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
               <Hand aria-hidden size={16} /> {say.hold}
             </Button>
           ))}
-        {left > 0 && (
+        {left > 0 && may.post && (
           <Button onClick={() => setPacing(true)}>
             <CalendarClock aria-hidden size={16} /> {paceSheet.open}
           </Button>

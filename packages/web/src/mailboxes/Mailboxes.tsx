@@ -5,6 +5,7 @@ import { Plus } from 'lucide-react'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
+import { useMay } from '../shared/me.ts'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
@@ -18,6 +19,7 @@ import { limitWords, practice, mailboxes as say } from './words.ts'
 /** Mailboxes: from where letters are sent, and where answers are read. */
 export default function Mailboxes() {
   const mailboxes = useQuery(query.mailboxes())
+  const may = useMay()
   const [editing, setEditing] = useState<number | 'new' | null>(null)
   const close = () => setEditing(null)
   return (
@@ -25,9 +27,11 @@ export default function Mailboxes() {
       <header className="flex items-end justify-between">
         <div>
           <h1 className="text-2xl">{say.mailboxes}</h1>
-          <p className="text-ink-2">{say.lettersLeaveFromYour}</p>
+          <p className="text-ink-2">
+            {say.lettersLeaveFromYour} {!may.keep && say.keepersChange}
+          </p>
         </div>
-        {editing !== 'new' && (
+        {editing !== 'new' && may.keep && (
           <Button kind="primary" onClick={() => setEditing('new')}>
             <Plus aria-hidden size={16} /> {say.addMailbox}
           </Button>
@@ -51,7 +55,9 @@ export default function Mailboxes() {
                 {m.name} <PracticeMark mailboxId={m.id} />
               </span>
             }
-            actions={editing !== m.id && <Button onClick={() => setEditing(m.id)}>{say.changeSettings}</Button>}
+            actions={
+              editing !== m.id && may.keep && <Button onClick={() => setEditing(m.id)}>{say.changeSettings}</Button>
+            }
           >
             <Standing mailbox={m} />
             {editing === m.id && <MailboxForm mailbox={m} onDone={close} />}
@@ -59,14 +65,16 @@ export default function Mailboxes() {
         ))
       )}
       <ToldHere />
-      <Paper title={say.copies}>
-        <p className="px-4 py-3">
-          {say.copiesHint}{' '}
-          <Link to="/copies" className="text-post underline">
-            {say.makeCopy}
-          </Link>
-        </p>
-      </Paper>
+      {may.keep && (
+        <Paper title={say.copies}>
+          <p className="px-4 py-3">
+            {say.copiesHint}{' '}
+            <Link to="/copies" className="text-post underline">
+              {say.makeCopy}
+            </Link>
+          </p>
+        </Paper>
+      )}
     </div>
   )
 }
@@ -75,6 +83,7 @@ export default function Mailboxes() {
 function Standing({ mailbox: m }: { mailbox: Mailbox }) {
   const fresh = () => stale(keys.mailboxes())
   const carryOn = useChange(routes.carryOnMailbox, fresh)
+  const may = useMay()
   return (
     <div className="space-y-2 px-4 py-3">
       <p>{m.senderName ? `${m.senderName} <${m.address}>` : m.address}</p>
@@ -95,13 +104,15 @@ function Standing({ mailbox: m }: { mailbox: Mailbox }) {
         <Say tone={m.stopped ? 'stop' : 'ask'}>
           {m.stopped ? say.nothingLeavesUntilFixed : say.nothingLeavesUntil(m.pausedUntil)}
           {m.pauseReason}
-          {m.oauth && m.stopped && <SignInAgain mailbox={m.id} />}
-          <Button className="mt-2" onClick={() => carryOn.mutate({ params: { mailbox: m.id } })}>
-            {say.tryAgainNow}
-          </Button>
+          {m.oauth && m.stopped && may.keep && <SignInAgain mailbox={m.id} />}
+          {may.post && (
+            <Button className="mt-2" onClick={() => carryOn.mutate({ params: { mailbox: m.id } })}>
+              {say.tryAgainNow}
+            </Button>
+          )}
         </Say>
       )}
-      {m.saidLimit && <SaidLimit mailbox={m.id} said={m.saidLimit} zone={m.timeZone} />}
+      {m.saidLimit && may.keep && <SaidLimit mailbox={m.id} said={m.saidLimit} zone={m.timeZone} />}
       {m.notFiled && (
         <Say tone="ask">
           {say.goneNotSentTried(m.notFiled.count, m.notFiled.fault)}

@@ -57,6 +57,7 @@ export const mailboxes = {
   leaveLimit: 'Leave the limit as it is',
   changeSettings: 'Change its settings',
   mailboxes: 'Mailboxes',
+  keepersChange: 'Keepers look after them.',
   lettersLeaveFromYour: 'Letters leave from your own mailbox, and answers are read there.',
   addMailbox: 'Add a mailbox',
   recipientsLeft: (

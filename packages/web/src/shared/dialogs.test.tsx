@@ -54,7 +54,14 @@ function Page({ dialog }: { dialog: (open: boolean, close: () => void) => ReactN
 test.each(dialogs)('%s takes the focus, keeps it, and gives it back by every way of shutting', async (name, dialog) => {
   openDesk()
     .on(routes.rounds, () => [])
-    .on(routes.health, () => ({ ready: true, publicAddress: '', publicIsLocal: true, asksPassword: false }))
+    .on(routes.health, () => ({
+      ready: true,
+      publicAddress: '',
+      publicIsLocal: true,
+      asksPassword: false,
+      accounts: false,
+      service: null,
+    }))
   const { screen } = await draw(<Page dialog={dialog} />)
   const opener = screen.getByRole('button', { name: 'Open it' })
   const open = screen.getByRole('dialog')

@@ -62,6 +62,8 @@ function touched(topic: DeskEvent['topic'], id: number | null, version: number |
       return [keys.rounds(), round, keys.outTray(), keys.mailboxes()]
     case 'responses':
       return [keys.rounds(), round, keys.inTray(), ...lookingInto(id)]
+    case 'accounts':
+      return [keys.accounts(), keys.health()]
     case 'letters':
       return [keys.rounds(), keys.letters()]
     case 'mailboxes':

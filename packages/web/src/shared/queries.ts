@@ -26,6 +26,7 @@ export const keys = {
   rules: () => ['rules'] as const,
   doNotWrite: () => ['do-not-write'] as const,
   backups: () => ['backups'] as const,
+  accounts: () => ['accounts'] as const,
   progress: (id: number | null) => ['progress', id] as const,
 }
 
@@ -231,6 +232,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'outcome-sheet'),
       queryFn: () => ask(routes.outcomeSheetAbout, { params: { round: id } }),
     }),
+  me: () => queryOptions({ queryKey: [...keys.accounts(), 'me'], queryFn: () => ask(routes.me) }),
+  colleagues: () =>
+    queryOptions({ queryKey: [...keys.accounts(), 'colleagues'], queryFn: () => ask(routes.colleagues) }),
+  accounts: () => queryOptions({ queryKey: [...keys.accounts(), 'all'], queryFn: () => ask(routes.accounts) }),
+  sessions: () => queryOptions({ queryKey: [...keys.accounts(), 'sessions'], queryFn: () => ask(routes.sessions) }),
   backups: () => queryOptions({ queryKey: keys.backups(), queryFn: () => ask(routes.backups) }),
   nextTime: (id: number) =>
     queryOptions({

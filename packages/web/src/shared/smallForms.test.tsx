@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
-import SignIn from '../desk/SignIn.tsx'
+import SignIn from '../accounts/SignIn.tsx'
 import { RefuseDialog, RefuseForm } from '../people/RefuseForm.tsx'
 import { NewAddress } from '../rounds/NewAddress.tsx'
 import { OpenRound } from '../rounds/RoundContext.tsx'
@@ -61,7 +61,7 @@ const forms: Small[] = [
     button: 'Sign in',
     wrong: [['', /Type the password/]],
     right: ' low water ',
-    sent: { password: ' low water ' },
+    sent: { address: '', password: ' low water ', code: '' },
   },
   {
     name: 'writing no more to somebody',
@@ -83,7 +83,7 @@ function desk() {
   withRound(made)
   return made
     .on(routes.startRound, () => aRound({ id: 8 }))
-    .on(routes.signIn, () => ({}))
+    .on(routes.signIn, () => ({ wants: null }))
     .on(routes.refuseAddress, () => ({ setAside: 0 }))
     .on(routes.doNotWrite, () => [])
 }

@@ -102,3 +102,11 @@ export const making = {
   progress: (words: string, done: number, of: number) =>
     of <= 1 ? `${words}…` : `${words}: ${done.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')}`,
 }
+
+/** OthersPost.tsx */
+export const othersPost = {
+  words: (names: string) =>
+    names === ''
+      ? 'Your account may prepare letters, and not have them leave. Nobody’s may yet: a keeper decides that, at Colleagues.'
+      : `Your account may prepare letters, and not have them leave. Ask ${names}.`,
+}

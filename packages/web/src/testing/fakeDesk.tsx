@@ -1,4 +1,4 @@
-import type { Problem, Route } from '@hand-post/contract'
+import { accountRoles, type Problem, type Route, routes } from '@hand-post/contract'
 import { QueryClientProvider } from '@tanstack/react-query'
 import type { ReactNode } from 'react'
 import { createMemoryRouter, RouterProvider } from 'react-router'
@@ -43,6 +43,8 @@ export class FakeDesk {
 
   constructor() {
     globalThis.fetch = (input, init) => this.fetch(new Request(input, init))
+    // As on one's own machine, where nobody signs in.
+    this.on(routes.me, () => ({ account: null, roles: [...accountRoles], hasPassword: false, recoveryLeft: 0 }))
   }
 
   /** From now on a route gives this; what it gives must fit the route's schema. */

@@ -366,6 +366,8 @@ export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Rou
       publicAddress: 'http://127.0.0.1',
       publicIsLocal: true,
       asksPassword: false,
+      accounts: false,
+      service: null,
     }))
     .on(routes.people, () => ({
       counts: kept.round.counts,

@@ -1,0 +1,237 @@
+import { randomBytes } from 'node:crypto'
+import { routes } from '@hand-post/contract'
+import { clientOf } from '@hand-post/core'
+import type { Request } from 'express'
+import type { Clock } from '../clock.ts'
+import type { Database } from '../db/database.ts'
+import { type Caller, type Desk, handle } from '../http/handle.ts'
+import { notFound, Refusal } from '../problem.ts'
+import type { Secrets } from '../secrets.ts'
+import { isSecret, newSecret, recoveryCodes, recoveryPrint, uriOf } from './codes.ts'
+import { hashOf, refuseWeak } from './passwords.ts'
+import type { SignInService } from './service.ts'
+import { print, type SignIn } from './signIn.ts'
+import * as store from './store.ts'
+
+/** What the routes of accounts need. */
+export interface AccountParts {
+  db: Database
+  clock: Clock
+  secrets: Secrets
+  signIn: SignIn
+  /** The office's sign-in service, where there is one. */
+  service: SignInService | null
+  /** How browsers name the desk, where that is set. */
+  deskUrl: string | undefined
+}
+
+/** How long (ms) an invitation can be taken. */
+const invitedFor = 7 * 24 * 60 * 60_000
+
+const noAccount = () =>
+  new Refusal(409, 'There are no accounts here: this is for people who sign in by their own.', 'No accounts')
+const over = () =>
+  new Refusal(
+    410,
+    'This invitation was taken already, has ended, or is none: it works once, for seven days. Ask a keeper for another; if you have chosen a password by it, sign in.',
+    'Invitation over',
+  )
+const oneKeeper = () =>
+  new Refusal(
+    409,
+    'Nobody else who can sign in is a keeper, and without one nobody could look after accounts and mailboxes. Make somebody else one first. Nothing was changed.',
+    'The last keeper',
+  )
+
+/** Makes a link for an account; gives its token, which is told once and kept as a digest only. */
+export async function makeInvitation(db: Database, account: number, now: number) {
+  const token = randomBytes(24).toString('base64url')
+  const until = now + invitedFor
+  await store.putInvitation(db, account, print(token), until)
+  return { token, until }
+}
+
+export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service, deskUrl }: AccountParts): void {
+  /** The account of whoever calls. */
+  const own = async ({ account }: Caller) => {
+    if (account === null) throw noAccount()
+    return store.accountRecord(db, account.id)
+  }
+  const line = async (id: number) => store.lineOf(await store.accountRecord(db, id), clock.now())
+  /** How the browser names the desk that it is at: one of its own names, or the guard would not have let it through. */
+  const deskOf = (req: Request) =>
+    (deskUrl === undefined ? `${req.protocol}://${req.get('host')}` : new URL(deskUrl).origin).replace(/\/$/, '')
+
+  handle(desk, routes.signIn, async ({ req, res, body }) => ({ wants: await signIn.begin(req, res, body) }))
+  handle(desk, routes.signOut, async ({ req, res }) => {
+    await signIn.end(req, res)
+    return {}
+  })
+  const atService = () => {
+    if (service === null) throw new Refusal(404, 'This desk has no sign-in service.', 'No service')
+    return service
+  }
+  handle(desk, routes.beginService, async ({ req, res }) => ({ url: await atService().begin(res, deskOf(req)) }))
+  handle(desk, routes.finishService, async ({ req, res, body }) => {
+    await signIn.admit(req, res, await atService().finish(req, res, deskOf(req), body.query))
+    return {}
+  })
+
+  handle(desk, routes.lookAtInvitation, async ({ body }) => {
+    const found = await store.invitedBy(db, print(body.token), clock.now())
+    if (found === null) throw over()
+    return { name: found.name, address: found.address, until: found.invitedUntil! }
+  })
+  handle(desk, routes.takeInvitation, async ({ req, res, body }) => {
+    const found = await store.invitedBy(db, print(body.token), clock.now())
+    if (found === null) throw over()
+    refuseWeak(body.password, found)
+    const taken = await store.takeInvitation(db, print(body.token), await hashOf(body.password), clock.now())
+    if (taken === null) throw over()
+    await signIn.admit(req, res, await store.accountRecord(db, taken))
+    await signIn.changed()
+    return {}
+  })
+
+  handle(desk, routes.me, async ({ caller }) => {
+    const account = caller.account === null ? null : await own(caller)
+    return {
+      account: account && {
+        id: account.id,
+        name: account.name,
+        address: account.address,
+        code: account.codeSecret !== null,
+      },
+      roles: [...caller.roles],
+      hasPassword: account?.password != null,
+      recoveryLeft: account?.recovery.length ?? 0,
+    }
+  })
+  handle(desk, routes.changePassword, async ({ req, res, caller, body }) => {
+    const account = await own(caller)
+    await signIn.confirm(account, body.before)
+    refuseWeak(body.next, account)
+    await store.setPassword(db, account.id, await hashOf(body.next))
+    await store.endSessions(db, account.id, { but: null })
+    await signIn.admit(req, res, account)
+    await signIn.changed()
+    return {}
+  })
+  handle(desk, routes.beginCode, async ({ caller, body }) => {
+    const account = await own(caller)
+    await signIn.confirm(account, body.password)
+    const secret = newSecret()
+    return { secret, uri: uriOf(secret, account.address) }
+  })
+  handle(desk, routes.confirmCode, async ({ caller, body }) => {
+    const account = await own(caller)
+    await signIn.confirm(account, body.password)
+    const step = isSecret(body.secret) ? signIn.stepOf(body.secret, body.code) : null
+    if (step === null)
+      throw new Refusal(
+        422,
+        'That is not the code of this moment. Look whether the clock of what makes the codes is right, and type the next one. Nothing was changed.',
+        'Wrong code',
+      )
+    const recovery = recoveryCodes()
+    await store.setCode(db, account.id, {
+      secret: secrets.lock(body.secret),
+      step,
+      recovery: recovery.map(recoveryPrint),
+    })
+    await store.endSessions(db, account.id, { but: caller.session })
+    await signIn.changed()
+    return { recovery }
+  })
+  handle(desk, routes.endCode, async ({ caller, body }) => {
+    const account = await own(caller)
+    await signIn.confirm(account, body.password)
+    await store.setCode(db, account.id, null)
+    await signIn.changed()
+    return {}
+  })
+
+  handle(desk, routes.sessions, async ({ caller }) => {
+    if (caller.session === null) return []
+    const all = await store.sessionsOf(db, caller.account?.id ?? null)
+    const lines = all.map(({ browser, ...session }) => {
+      const { program, device } = clientOf(browser)
+      return { ...session, program, device, own: session.id === caller.session }
+    })
+    return [...lines.filter((one) => one.own), ...lines.filter((one) => !one.own)]
+  })
+  handle(desk, routes.endSession, async ({ caller, params }) => {
+    const ended = await store.endSessions(db, caller.account?.id ?? null, { only: params.session })
+    if (ended === 0) throw notFound('session')
+    await signIn.changed()
+    return {}
+  })
+  handle(desk, routes.endOtherSessions, async ({ caller }) => {
+    await store.endSessions(db, caller.account?.id ?? null, { but: caller.session })
+    await signIn.changed()
+    return {}
+  })
+
+  handle(desk, routes.colleagues, async () =>
+    (await store.accountRecords(db))
+      .filter((one) => one.endedAt === null)
+      .map(({ id, name, mayPost }) => ({
+        id,
+        name,
+        mayPost,
+      })),
+  )
+  handle(desk, routes.accounts, async () =>
+    (await store.accountRecords(db)).map((account) => store.lineOf(account, clock.now())),
+  )
+  handle(desk, routes.setUpAccounts, async ({ req, res, caller, body }) => {
+    if (caller.session === null)
+      throw new Refusal(
+        409,
+        'Nobody but this machine reaches this desk, so nobody signs in. Where colleagues are to reach it, docs/office.md says how to set it up. Nothing was changed.',
+        'No accounts here',
+      )
+    refuseWeak(body.password, body)
+    const password = await hashOf(body.password)
+    const id = await db.transaction(async (tx) => {
+      if (await store.hasAccounts(tx))
+        throw new Refusal(409, 'There are accounts already: sign in by yours.', 'Accounts are there')
+      return store.insertAccount(tx, { ...body, mayPost: true, keeps: true, password }, clock.now())
+    })
+    await signIn.admit(req, res, { id, name: body.name })
+    await signIn.changed()
+    return {}
+  })
+  handle(desk, routes.invite, async ({ caller, body }) => {
+    if (caller.account === null) throw noAccount()
+    const id = await db.transaction((tx) => store.insertAccount(tx, { ...body, password: null }, clock.now()))
+    const invitation = await makeInvitation(db, id, clock.now())
+    await signIn.changed()
+    return { account: await line(id), ...invitation }
+  })
+  handle(desk, routes.inviteAgain, async ({ params }) => {
+    await store.accountRecord(db, params.account)
+    const invitation = await makeInvitation(db, params.account, clock.now())
+    await signIn.changed()
+    return { account: await line(params.account), ...invitation }
+  })
+  handle(desk, routes.changeAccount, async ({ params, body }) => {
+    await db.transaction(async (tx) => {
+      const before = await store.accountRecord(tx, params.account)
+      const next = { ...before, ...body }
+      if (before.keeps && !next.keeps && !(await store.otherKeepers(tx, before.id))) throw oneKeeper()
+      await store.changeAccount(tx, before.id, next)
+    })
+    await signIn.changed()
+    return line(params.account)
+  })
+  handle(desk, routes.endAccount, async ({ params }) => {
+    await db.transaction(async (tx) => {
+      const account = await store.accountRecord(tx, params.account)
+      if (account.keeps && !(await store.otherKeepers(tx, account.id))) throw oneKeeper()
+      await store.endAccount(tx, account.id, clock.now())
+    })
+    await signIn.changed()
+    return {}
+  })
+}
