@@ -26,7 +26,7 @@ export async function isPassword(password: string, known: string | null): Promis
 /** Refuses a password that whoever knows its owner would try first. */
 export function refuseWeak(password: string, { name, address }: { name: string; address: string }): void {
   const small = plain(password).toLowerCase()
-  const parts = [address, address.split('@')[0], name].map((text) => text.toLowerCase())
+  const parts = [address, address.split('@')[0], ...name.split(/\s+/)].map((text) => text.toLowerCase())
   const left = parts.reduce((rest, part) => (part.length < 3 ? rest : rest.replaceAll(part, '')), small)
   if (new Set(small).size < 5 || left.length < 6)
     throw new Refusal(

@@ -6,7 +6,7 @@ import { FormProvider } from 'react-hook-form'
 import { Link } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
-import { useMe } from '../shared/me.ts'
+import { useMay, useMe } from '../shared/me.ts'
 import { Ask, Button, Empty, Mark, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
@@ -27,19 +27,20 @@ const fresh = () => stale(keys.accounts())
 /** Who signs in here, and what each may do: for keepers. */
 export default function Colleagues() {
   const me = useMe()
-  const accounts = useQuery({ ...query.accounts(), enabled: me?.account != null })
+  const may = useMay()
+  const accounts = useQuery({ ...query.accounts(), enabled: me?.account != null && may.keep })
   const [open, setOpen] = useState<'invite' | Account | null>(null)
   const [made, setMade] = useState<Made | null>(null)
   const there = accounts.data?.filter(({ state }) => state !== 'ended') ?? []
   const ended = accounts.data?.filter(({ state }) => state === 'ended') ?? []
   return (
-    <div className="mx-auto max-w-4xl space-y-4 p-5">
+    <div className="mx-auto max-w-5xl space-y-4 p-5">
       <header className="flex items-end justify-between gap-4">
         <div>
           <h1 className="text-2xl">{say.title}</h1>
           <p className="text-ink-2">{say.what}</p>
         </div>
-        {me?.account && (
+        {me?.account && may.keep && (
           <Button kind="primary" className="shrink-0" onClick={() => setOpen('invite')}>
             <UserPlus aria-hidden size={16} /> {say.invite}
           </Button>
@@ -56,6 +57,8 @@ export default function Colleagues() {
         >
           {say.noneMore}
         </Empty>
+      ) : !may.keep ? (
+        <Empty title={say.forKeepers}>{say.forKeepersMore}</Empty>
       ) : accounts.error ? (
         <Empty title={say.cannotShown}>{faultWords(accounts.error)}</Empty>
       ) : !accounts.data ? (
@@ -113,13 +116,13 @@ function Line({
   const { name, address, state, mayPost, keeps } = account
   return (
     <li className="flex flex-wrap items-center gap-x-4 gap-y-1 border-rule border-b px-4 py-2.5 last:border-0">
-      <div className="min-w-0 flex-1 basis-56">
+      <div className="min-w-0 flex-1 basis-48">
         <p className="font-bold">
           {name} {own && <span className="font-normal text-ink-2">({say.you})</span>}
         </p>
         <p className="truncate text-[14px] text-ink-2">{address}</p>
       </div>
-      <p className="basis-44 text-[14px]">
+      <p className="basis-48 text-[14px]">
         {[say.write, mayPost && say.post, keeps && say.keep].filter(Boolean).join(', ')}
       </p>
       <div className="basis-52 text-[14px] text-ink-2">

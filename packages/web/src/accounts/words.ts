@@ -115,6 +115,8 @@ export const colleagues = {
   title: 'Colleagues',
   what: 'Who signs in here, and what each may do. Everybody may prepare letters; posting them is for those whom you say.',
   cannotShown: 'Colleagues cannot be shown',
+  forKeepers: 'This is for keepers',
+  forKeepersMore: 'They look after who signs in here and what each may do. Ask one of them.',
   none: 'There are no accounts yet',
   noneMore: 'Everybody signs in by the same password. Set up accounts first; you become the first keeper.',
   toSetUp: 'Set up accounts',

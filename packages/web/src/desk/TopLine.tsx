@@ -29,6 +29,12 @@ function useTheme(): [string, () => void] {
   ]
 }
 
+/** The first letters of a name's first and last word. */
+function initials(name: string): string {
+  const words = name.trim().split(/\s+/)
+  return [words[0], ...words.slice(1).slice(-1)].map((word) => [...word][0]?.toUpperCase() ?? '').join('')
+}
+
 /** The line on top of every screen. */
 export function TopLine({ openPalette }: { openPalette: () => void }) {
   const [theme, turnTheme] = useTheme()
@@ -53,7 +59,7 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
   ]
   return (
     <header className="flex min-h-12 shrink-0 items-center gap-x-4 border-rule border-b bg-sheet px-4 max-sm:flex-wrap max-sm:px-2">
-      <Link to="/" className="flex items-center gap-2 font-semibold font-title text-lg">
+      <Link to="/" className="flex items-center gap-2 whitespace-nowrap font-semibold font-title text-lg">
         <HandMark /> {say.handPost}
       </Link>
       <nav
@@ -110,7 +116,8 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
           </Link>
         )}
         <Button onClick={openPalette} aria-label={say.findAction}>
-          <Search aria-hidden size={16} /> <kbd className="text-[13px] text-ink-2 max-sm:hidden">{say.ctrlK}</kbd>
+          <Search aria-hidden size={16} />{' '}
+          <kbd className="whitespace-nowrap text-[13px] text-ink-2 max-sm:hidden">{say.ctrlK}</kbd>
         </Button>
         <Button onClick={turnTheme} aria-label={theme === 'dark' ? say.useLightTheme : say.useDarkTheme}>
           {theme === 'dark' ? <Sun aria-hidden size={16} /> : <Moon aria-hidden size={16} />}
@@ -119,12 +126,15 @@ export function TopLine({ openPalette }: { openPalette: () => void }) {
         {asksPassword && (
           <Link
             to="/account"
-            title={me?.account?.address}
+            title={me?.account ? `${me.account.name}, ${me.account.address}` : undefined}
             aria-label={me?.account ? say.accountOf(me.account.name) : say.signingIn}
-            className="flex min-h-8 items-center gap-1.5 rounded-paper border border-rule px-2 hover:bg-sheet-2"
+            className="grid min-h-8 min-w-9 place-items-center rounded-paper border border-rule px-2 hover:bg-sheet-2"
           >
-            <CircleUser aria-hidden size={16} />
-            {me?.account && <span className="max-w-32 truncate max-xl:hidden">{me.account.name}</span>}
+            {me?.account ? (
+              <span className="font-bold text-[13px]">{initials(me.account.name)}</span>
+            ) : (
+              <CircleUser aria-hidden size={16} />
+            )}
           </Link>
         )}
         {asksPassword && (
