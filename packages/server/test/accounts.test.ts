@@ -1,7 +1,9 @@
+import { join as joinPath } from 'node:path'
 import { routes } from '@hand-post/contract'
 import fc from 'fast-check'
 import { Secret, TOTP } from 'otpauth'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test, vi } from 'vitest'
+import { inviteCommand } from '../src/app/inviteCommand.ts'
 import { startHandPost } from '../src/index.ts'
 import { ada, askWho, Browser, ben, deskPassword, join, setUp } from './browser.ts'
 import { hour, settingsFor, World } from './world.ts'
@@ -468,6 +470,39 @@ test('whatever is done, somebody is left who can sign in and keeps the office; a
         expect((await p.browser.ask(routes.accounts)).status).toBe(p.ended ? 401 : p.keeps ? 200 : 403)
       }
     }),
-    { numRuns: 12 },
+    { numRuns: 6 },
   )
+})
+
+describe('at the machine itself', () => {
+  const env = () => ({
+    HAND_POST_DATA: joinPath(world.folder, 'data'),
+    DATABASE_URL: world.databaseUrl,
+    HAND_POST_DESK_URL: 'http://localhost:4710',
+  })
+  test('a keeper’s link is made where nobody can sign in any more; the account it is for becomes a keeper’s', async () => {
+    const other = await join(keeper, ben)
+    await world.handPost.close()
+    const said = await inviteCommand(ben.address, '', env(), world.clock.now())
+    expect(said).toMatch(/^Ben Tide can choose a password by this link, once, until .*\nhttp:\/\/localhost:4710\/join#/)
+    const made = await inviteCommand('cy@brindlequay.example', 'Cy Moor', env(), world.clock.now())
+    await expect(inviteCommand('nobody', '', env())).rejects.toThrow(/Say whom: .*Type an address/)
+    await askWho(world)
+    const browser = someone()
+    await browser.done(routes.takeInvitation, { body: { token: said.split('#')[1], password: 'ten dry ropes' } })
+    expect((await browser.done(routes.me)).roles).toContain('keeper')
+    expect(other.id).toBe((await browser.done(routes.me)).account?.id)
+    const next = someone()
+    await next.done(routes.takeInvitation, { body: { token: made.split('#')[1], password: 'ten dry ropes' } })
+    expect((await next.done(routes.me)).account?.name).toBe('Cy Moor')
+  })
+  test('without accounts, and while Hand Post runs on the folder, it says so and changes nothing', async () => {
+    if (world.databaseUrl === undefined)
+      await expect(inviteCommand(ben.address, '', env())).rejects.toThrow(/runs|in use/i)
+    await empty()
+    await world.handPost.close()
+    await expect(inviteCommand(ben.address, '', env())).rejects.toThrow(/no accounts here yet/)
+    await askWho(world)
+    expect(await inDb('SELECT id FROM accounts')).toEqual([])
+  })
 })

@@ -142,3 +142,22 @@ test('some letters are withdrawn: chosen by a rule, then by hand, named, and ask
   expect(closed).toHaveBeenCalled()
   expect(desk.bodiesOf(routes.withdrawSome)).toEqual([{ letters: [2, 3] }])
 })
+
+test('whoever may not post is told who may, in the place of the button', async () => {
+  desk
+    .on(routes.me, () => ({
+      account: { id: 2, name: 'Ben Tide', address: 'ben@quay.example', code: false },
+      roles: ['writer' as const],
+      hasPassword: true,
+      recoveryLeft: 0,
+    }))
+    .on(routes.colleagues, () => [
+      { id: 1, name: 'Ada Penrose', mayPost: true },
+      { id: 2, name: 'Ben Tide', mayPost: false },
+      { id: 3, name: 'Cy Moor', mayPost: true },
+    ])
+  const { screen } = await bar()
+  await expect.element(screen.getByText(/not have them leave\. Ask Ada Penrose and Cy Moor\./)).toBeVisible()
+  await expect.element(screen.getByRole('button', { name: 'Post the change…' })).not.toBeInTheDocument()
+  await expect.element(screen.getByRole('button', { name: /Give/ })).toBeVisible()
+})
