@@ -18,7 +18,7 @@ export const rooms = {
     'index.ts',
   ],
   server: [
-    ['db', 'settings.ts', 'secrets.ts', 'clock.ts', 'events.ts', 'problem.ts'],
+    ['db', 'settings.ts', 'secrets.ts', 'clock.ts', 'events.ts', 'problem.ts', 'who.ts'],
     'processes',
     'http',
     'accounts',

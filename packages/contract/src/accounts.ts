@@ -68,6 +68,22 @@ export const sessionSchema = z.object({
 })
 export type SessionLine = z.infer<typeof sessionSchema>
 
+/** How many lines of what happened are given at once. */
+export const happenedAtOnce = 100
+
+/** Something that happened. */
+export const happenedSchema = z.object({
+  at: z.number(),
+  /** Who did it; null where nobody signs in, and where Hand Post did it by itself. */
+  by: z.string().nullable(),
+  words: z.string(),
+  /** The round that it was done with; without a title where it is not there any more. */
+  round: z.object({ id: z.number(), title: z.string().nullable() }).nullable(),
+})
+export type Happened = z.infer<typeof happenedSchema>
+/** From which line on, the newest being 0. */
+const from = z.coerce.number().int().min(0).max(10_000_000).default(0)
+
 const ofAccount = z.object({ account: id })
 
 export const accountRoutes = {
@@ -227,5 +243,22 @@ export const accountRoutes = {
     wants: 'keeper',
     summary: 'End an account, with its sessions; what was done by it stays, and names it',
     params: ofAccount,
+  }),
+  happened: route({
+    method: 'GET',
+    path: '/api/happened',
+    wants: 'keeper',
+    summary: 'What happened, and who did it, the newest first: of everything, or of one account',
+    query: z.object({ from, account: id.optional() }),
+    answer: z.array(happenedSchema),
+  }),
+  roundHappened: route({
+    method: 'GET',
+    path: '/api/rounds/:round/happened',
+    wants: 'writer',
+    summary: 'What happened with a round, its chasers and answers, and who did it, the newest first',
+    params: z.object({ round: id }),
+    query: z.object({ from }),
+    answer: z.array(happenedSchema),
   }),
 }

@@ -279,6 +279,7 @@ export async function startHandPost({
     const { HAND_POST_SIGN_IN_SERVICE: issuer } = settings
     const signIn = new SignIn({
       db,
+      clock,
       password: settings.HAND_POST_PASSWORD,
       secrets,
       overTls,

@@ -20,6 +20,7 @@ const SignIn = lazy(() => import('./accounts/SignIn.tsx'))
 const SignedIn = lazy(() => import('./accounts/SignedIn.tsx'))
 const Join = lazy(() => import('./accounts/Join.tsx'))
 const AccountScreen = lazy(() => import('./accounts/AccountScreen.tsx'))
+const HappenedScreen = lazy(() => import('./accounts/HappenedScreen.tsx'))
 const Colleagues = lazy(() => import('./accounts/Colleagues.tsx'))
 const RoundScreen = lazy(() => import('./desk/RoundScreen.tsx'))
 const RehearsalScreen = lazy(() => import('./rehearsal/RehearsalScreen.tsx'))
@@ -143,6 +144,7 @@ const router = createBrowserRouter([
       { path: 'copies', element: <Backups /> },
       { path: 'account', element: <AccountScreen /> },
       { path: 'colleagues', element: <Colleagues /> },
+      { path: 'happened', element: <HappenedScreen /> },
       { path: '*', element: <Empty title={say.thereNoSuchPage}>{say.goFromLineAbove}</Empty> },
     ],
   },

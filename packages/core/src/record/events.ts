@@ -81,8 +81,13 @@ type Table = typeof table
 export type EventKind = keyof Table
 /** What is kept of an event of a kind. */
 export type EventDetails<K extends EventKind> = z.infer<Table[K]['details']>
-/** An event of a round. `at`: ms since 1970. */
-export type RoundEvent = { [K in EventKind]: { what: K; at: number; details: EventDetails<K> } }[EventKind]
+/** An event of a round. `at`: ms since 1970. `by`: who did it; null where nobody signs in, and where Hand Post did it by itself. */
+export type RoundEvent = {
+  [K in EventKind]: { what: K; at: number; details: EventDetails<K>; by?: string | null }
+}[EventKind]
+
+/** What is done by Hand Post itself, whatever brought it about. */
+export const doneByItself: ReadonlySet<EventKind> = new Set<EventKind>(['heldItself'])
 
 /**
  * An event in words.

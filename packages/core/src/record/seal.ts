@@ -54,7 +54,16 @@ export const recordEntrySchema = z.discriminatedUnion('kind', [
     words: text,
     files: z.array(file).max(1000),
   }),
-  z.strictObject({ kind: z.literal('event'), round: text, at: moment, what: text, words: text, details: z.json() }),
+  z.strictObject({
+    kind: z.literal('event'),
+    round: text,
+    at: moment,
+    what: text,
+    words: text,
+    details: z.json(),
+    /** Who did it, where people sign in. */
+    by: text.optional(),
+  }),
   z.strictObject({ kind: z.literal('leftOut'), row: z.number(), person: text, address: text, why: text }),
   z.strictObject({
     kind: z.literal('message'),

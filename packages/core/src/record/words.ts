@@ -42,6 +42,88 @@ export const events = {
       : `A posting record was made and sealed: ${end}`,
 }
 
+const may = (mayPost: boolean, keeps: boolean) =>
+  listed(['prepare letters', ...(mayPost ? ['post'] : []), ...(keeps ? ['keep'] : [])])
+
+/** How the settings of a mailbox are called; one that is not here is called by its own name. */
+const settingNames: Readonly<Record<string, string>> = {
+  name: 'its name',
+  address: 'its address',
+  senderName: 'the sender’s name',
+  aliases: 'further addresses',
+  signature: 'the signature',
+  user: 'the user',
+  password: 'the password',
+  smtp: 'the sending host',
+  imap: 'the reading host',
+  hours: 'the hours',
+  perDay: 'recipients a day',
+  dayZone: 'where the day begins',
+  perHour: 'recipients an hour',
+  recipientsPerMinute: 'recipients a minute',
+  perMinute: 'messages a minute',
+  perMessage: 'recipients of a message',
+  folders: 'folders that are read',
+  junk: 'whether junk is read',
+  oauth: 'the sign-in service',
+  tell: 'what is told by mail',
+  gentleStart: 'the gentle start',
+  largestMessage: 'the largest message',
+  hostFilesSent: 'who files sent mail',
+  timeZone: 'the time zone',
+}
+
+/** deeds.ts */
+export const deeds = {
+  accountsSetUp: 'Accounts were set up; the desk’s password ended.',
+  signedIn: {
+    password: 'Signed in.',
+    code: 'Signed in, with a one-time code.',
+    service: 'Signed in at the sign-in service.',
+    invitation: 'Took the invitation and chose a password.',
+  },
+  invited: (name: string, mayPost: boolean, keeps: boolean) =>
+    `An account for ${name} was made: may ${may(mayPost, keeps)}.`,
+  invitedAgain: (name: string) => `A new link was made for ${name}.`,
+  accountChanged: (
+    name: string,
+    was: { name: string; address: string; mayPost: boolean; keeps: boolean },
+    is: { address: string; mayPost: boolean; keeps: boolean },
+  ) => {
+    const changes = [
+      ...(was.name === name ? [] : [`called ${was.name} before`]),
+      ...(was.address === is.address ? [] : [`address ${is.address}, ${was.address} before`]),
+      ...(was.mayPost === is.mayPost && was.keeps === is.keeps
+        ? []
+        : [`may ${may(is.mayPost, is.keeps)}; before: ${may(was.mayPost, was.keeps)}`]),
+    ]
+    return `The account of ${name} was changed: ${changes.length === 0 ? 'nothing of it' : changes.join('; ')}.`
+  },
+  accountEnded: (name: string) => `The account of ${name} was ended.`,
+  passwordChanged: 'The password was changed.',
+  codeOn: 'A one-time code is asked for from now on.',
+  codeOff: 'No one-time code is asked for any more.',
+  mailboxAdded: (mailbox: string) => `The mailbox “${mailbox}” was added.`,
+  mailboxChanged: (mailbox: string, settings: string[]) =>
+    `The mailbox “${mailbox}” was changed: ${settings.length === 0 ? 'nothing of it' : listed(settings.map((name) => settingNames[name] ?? name))}.`,
+  mailboxRemoved: (mailbox: string) => `The mailbox “${mailbox}” was removed.`,
+  mailboxCarriedOn: (mailbox: string) => `The pause or stop of “${mailbox}” was ended.`,
+  accepted: (findings: number, reason: string) =>
+    `Accepted at the proof: ${times(findings, 'finding')}. Reason: ${reason || 'none given'}`,
+  unaccepted: (findings: number) => `No longer accepted at the proof: ${times(findings, 'finding')}.`,
+  pace: 'The pace of what waits was changed.',
+  answersSeen: 'Looked at what came back.',
+  answerSent: 'An answer was sent.',
+  outcomeTaken: 'What came of it was taken out as a file.',
+  messagesTaken: 'All messages were taken out as a file.',
+  archiveMade: 'An archive of the messages was made.',
+  roundDeleted: (round: string) => `The draft “${round}” was deleted.`,
+  listTaken: (list: string) => `The list “${list}” was taken out as a file.`,
+  listDeleted: (list: string) => `The list “${list}” was deleted.`,
+  backupMade: (withKey: boolean) =>
+    `A copy of everything was made, ${withKey ? 'with the key, sealed' : 'without the key'}.`,
+}
+
 /** archive.ts */
 export const archive = {
   neither: 'This is neither an .mbox file nor a zip of messages. Choose the archive as Hand Post made it.',

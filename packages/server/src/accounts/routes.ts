@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto'
-import { routes } from '@hand-post/contract'
+import { happenedAtOnce, routes } from '@hand-post/contract'
 import { clientOf } from '@hand-post/core'
 import type { Request } from 'express'
 import type { Clock } from '../clock.ts'
@@ -7,7 +7,9 @@ import type { Database } from '../db/database.ts'
 import { type Caller, type Desk, handle } from '../http/handle.ts'
 import { notFound, Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
+import { actAs } from '../who.ts'
 import { isSecret, newSecret, recoveryCodes, recoveryPrint, uriOf } from './codes.ts'
+import { happened, noteDeed } from './deeds.ts'
 import { hashOf, refuseWeak } from './passwords.ts'
 import type { SignInService } from './service.ts'
 import { print, type SignIn } from './signIn.ts'
@@ -73,7 +75,7 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
   }
   handle(desk, routes.beginService, async ({ req, res }) => ({ url: await atService().begin(res, deskOf(req)) }))
   handle(desk, routes.finishService, async ({ req, res, body }) => {
-    await signIn.admit(req, res, await atService().finish(req, res, deskOf(req), body.query))
+    await signIn.admit(req, res, await atService().finish(req, res, deskOf(req), body.query), 'service')
     return {}
   })
 
@@ -88,7 +90,7 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
     refuseWeak(body.password, found)
     const taken = await store.takeInvitation(db, print(body.token), await hashOf(body.password), clock.now())
     if (taken === null) throw over()
-    await signIn.admit(req, res, await store.accountRecord(db, taken))
+    await signIn.admit(req, res, await store.accountRecord(db, taken), 'invitation')
     await signIn.changed()
     return {}
   })
@@ -113,7 +115,8 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
     refuseWeak(body.next, account)
     await store.setPassword(db, account.id, await hashOf(body.next))
     await store.endSessions(db, account.id, { but: null })
-    await signIn.admit(req, res, account)
+    await noteDeed(db, clock.now(), 'passwordChanged', {})
+    await signIn.admit(req, res, account, null)
     await signIn.changed()
     return {}
   })
@@ -140,6 +143,7 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
       recovery: recovery.map(recoveryPrint),
     })
     await store.endSessions(db, account.id, { but: caller.session })
+    await noteDeed(db, clock.now(), 'codeOn', {})
     await signIn.changed()
     return { recovery }
   })
@@ -147,6 +151,7 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
     const account = await own(caller)
     await signIn.confirm(account, body.password)
     await store.setCode(db, account.id, null)
+    await noteDeed(db, clock.now(), 'codeOff', {})
     await signIn.changed()
     return {}
   })
@@ -196,21 +201,28 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
     const id = await db.transaction(async (tx) => {
       if (await store.hasAccounts(tx))
         throw new Refusal(409, 'There are accounts already: sign in by yours.', 'Accounts are there')
-      return store.insertAccount(tx, { ...body, mayPost: true, keeps: true, password }, clock.now())
+      const id = await store.insertAccount(tx, { ...body, mayPost: true, keeps: true, password }, clock.now())
+      await actAs({ id, name: body.name }, () => noteDeed(tx, clock.now(), 'accountsSetUp', {}))
+      return id
     })
-    await signIn.admit(req, res, { id, name: body.name })
+    await signIn.admit(req, res, { id, name: body.name }, null)
     await signIn.changed()
     return {}
   })
   handle(desk, routes.invite, async ({ caller, body }) => {
     if (caller.account === null) throw noAccount()
-    const id = await db.transaction((tx) => store.insertAccount(tx, { ...body, password: null }, clock.now()))
+    const id = await db.transaction(async (tx) => {
+      const { name, mayPost, keeps } = body
+      await noteDeed(tx, clock.now(), 'invited', { name, mayPost, keeps })
+      return store.insertAccount(tx, { ...body, password: null }, clock.now())
+    })
     const invitation = await makeInvitation(db, id, clock.now())
     await signIn.changed()
     return { account: await line(id), ...invitation }
   })
   handle(desk, routes.inviteAgain, async ({ params }) => {
-    await store.accountRecord(db, params.account)
+    const { name } = await store.accountRecord(db, params.account)
+    await noteDeed(db, clock.now(), 'invitedAgain', { name })
     const invitation = await makeInvitation(db, params.account, clock.now())
     await signIn.changed()
     return { account: await line(params.account), ...invitation }
@@ -221,6 +233,12 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
       const next = { ...before, ...body }
       if (before.keeps && !next.keeps && !(await store.otherKeepers(tx, before.id))) throw oneKeeper()
       await store.changeAccount(tx, before.id, next)
+      const rights = (one: typeof next) => ({ address: one.address, mayPost: one.mayPost, keeps: one.keeps })
+      await noteDeed(tx, clock.now(), 'accountChanged', {
+        name: next.name,
+        was: { name: before.name, ...rights(before) },
+        is: rights(next),
+      })
     })
     await signIn.changed()
     return line(params.account)
@@ -230,8 +248,16 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
       const account = await store.accountRecord(tx, params.account)
       if (account.keeps && !(await store.otherKeepers(tx, account.id))) throw oneKeeper()
       await store.endAccount(tx, account.id, clock.now())
+      await noteDeed(tx, clock.now(), 'accountEnded', { name: account.name })
     })
     await signIn.changed()
     return {}
   })
+
+  handle(desk, routes.happened, ({ query }) =>
+    happened(db, { round: null, account: query.account ?? null }, query.from, happenedAtOnce),
+  )
+  handle(desk, routes.roundHappened, ({ params, query }) =>
+    happened(db, { round: params.round, account: null }, query.from, happenedAtOnce),
+  )
 }

@@ -1,14 +1,18 @@
 import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto'
 import { isIPv6 } from 'node:net'
 import { type AccountRole, accountRoles, routes } from '@hand-post/contract'
+import type { DeedDetails } from '@hand-post/core'
 import type { CookieOptions, Request, Response } from 'express'
+import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Events } from '../events.ts'
 import type { Caller, Door } from '../http/handle.ts'
 import { clientAddress } from '../http/proxy.ts'
 import { Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
+import { actAs } from '../who.ts'
 import { recoveryPrint, stepOf } from './codes.ts'
+import { noteDeed } from './deeds.ts'
 import { Guesses } from './guesses.ts'
 import { isPassword } from './passwords.ts'
 import * as store from './store.ts'
@@ -28,6 +32,7 @@ const knownFor = 365 * 24 * 60 * 60_000
 /** What is needed to keep the door. */
 export interface SignInParts {
   db: Database
+  clock: Clock
   /** The desk's password, for as long as there are no accounts. Undefined: the desk is open to whoever reaches it, which is this machine. */
   password: string | undefined
   secrets: Pick<Secrets, 'signingKey' | 'unlock'>
@@ -150,7 +155,7 @@ export class SignIn implements Door {
       if (!timingSafeEqual(digest(given.password), digest(password)))
         throw new Refusal(401, 'That is not the password. Try again.', 'Not signed in')
       this.guesses.right(caller)
-      await this.admit(req, res, null)
+      await this.admit(req, res, null, 'password')
       return null
     }
     const address = given.address.toLowerCase()
@@ -175,7 +180,7 @@ export class SignIn implements Door {
         )
     }
     for (const caller of callers) this.guesses.right(caller)
-    await this.admit(req, res, account)
+    await this.admit(req, res, account, account.codeSecret === null ? 'password' : 'code')
     return null
   }
 
@@ -200,8 +205,11 @@ export class SignIn implements Door {
     this.guesses.right(caller)
   }
 
-  /** Begins a session; one that this browser had before ends: each signing in gets one of its own (ASVS 3.2.1). */
-  async admit(req: Request, res: Response, whose: Whose): Promise<void> {
+  /**
+   * Begins a session; one that this browser had before ends: each signing in gets one of its own (ASVS 3.2.1).
+   * @param by by what somebody has signed in, which is noted; null where something else is noted of it.
+   */
+  async admit(req: Request, res: Response, whose: Whose, by: DeedDetails<'signedIn'>['by'] | null): Promise<void> {
     const { db, overTls, proxy } = this.parts
     const name = randomBytes(24).toString('base64url')
     await this.endBy(cookieOf(req, this.sessionCookie))
@@ -218,6 +226,8 @@ export class SignIn implements Door {
       whose === null ? maxOfPassword : maxOfAccount,
       this.over(),
     )
+    if (by !== null && whose !== null)
+      await actAs(whose, () => noteDeed(db, this.parts.clock.now(), 'signedIn', { by }))
     const tie = whose === null ? this.deskPrint() : tieOf(await store.accountRecord(db, whose.id))
     const device = this.deviceOf(req, tie) ?? randomBytes(16).toString('base64url')
     const cookie: CookieOptions = { httpOnly: true, sameSite: 'strict', secure: overTls }

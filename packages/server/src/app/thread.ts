@@ -7,6 +7,7 @@ import { forgetRows } from '../people/loadList.ts'
 import { asRefusal, Refusal } from '../problem.ts'
 import { forgetFacts } from '../rounds/knownFacts.ts'
 import type { JobContext } from '../threads/job.ts'
+import { actAs, type Who } from '../who.ts'
 
 // The thread in which everything over a whole list or file is computed, one job after another.
 const {
@@ -55,7 +56,19 @@ function tidyUp(): void {
 
 parentPort!.on(
   'message',
-  ({ id, name, input, cancelled }: { id: number; name: string; input: never; cancelled: Int32Array }) => {
+  ({
+    id,
+    name,
+    input,
+    cancelled,
+    who,
+  }: {
+    id: number
+    name: string
+    input: never
+    cancelled: Int32Array
+    who: Who
+  }) => {
     waiting++
     queue = queue.then(async () => {
       try {
@@ -68,7 +81,10 @@ parentPort!.on(
           parentPort!.postMessage({ id, progress: { done, of, words } })
         }
         goOn()
-        parentPort!.postMessage({ id, result: await jobs[name](input, { db, files, place, progress }) })
+        parentPort!.postMessage({
+          id,
+          result: await actAs(who, () => jobs[name](input, { db, files, place, progress })),
+        })
       } catch (error) {
         const e = error as Error
         const refusal = asRefusal(error)

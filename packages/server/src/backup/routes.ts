@@ -1,6 +1,7 @@
 import { createReadStream } from 'node:fs'
 import { pipeline } from 'node:stream/promises'
 import { routes } from '@hand-post/contract'
+import { noteDeed } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { CopiedDatabase } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -48,6 +49,7 @@ export function backupRoutes(
       return backupName(now)
     })
     await noteBackup(db, now, size, body.passphrase !== null)
+    await noteDeed(db, now, 'backupMade', { withKey: body.passphrase !== null })
     return { backup: made, name, size, damaged }
   })
   handle(desk, routes.backup, async ({ params, res }) => {

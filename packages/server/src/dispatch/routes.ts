@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { routes } from '@hand-post/contract'
 import { timetableSentence } from '@hand-post/core'
+import { noteDeed } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Examiner } from '../enclosures/examiner.ts'
@@ -309,6 +310,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.changePace, async ({ params, body }) => {
     const round = await posted(params.round)
     await changeDispatch(db, round.id, body, clock.now())
+    await noteDeed(db, clock.now(), 'pace', {}, round.id)
     await again(round.mailboxId, round.id)
     return wholeRound(parts, round.id)
   })

@@ -2,6 +2,7 @@ import { type AccountRole, type Route, routes } from '@hand-post/contract'
 import type { Express, Request, Response } from 'express'
 import type { z } from 'zod'
 import { Refusal } from '../problem.ts'
+import { actAs } from '../who.ts'
 import { readJson, refuseUnfit } from './readJson.ts'
 
 /** Whoever calls. */
@@ -77,16 +78,18 @@ export function handle<R extends Route>(
     refuseUnfit(req.query, 'query')
     const takesJson = !route.takesFile && route.method !== 'GET'
     if (route.takesFile) refuseEncoding(req)
-    const given = takesJson ? await readJson(req, open ? largestBefore : largestBody) : {}
-    const result = await handler({
+    const body = takesJson ? await readJson(req, open ? largestBefore : largestBody) : {}
+    const parts = {
       params: route.params.parse(req.params),
       query: route.query.parse(req.query),
-      body: route.body.parse(given),
+      body: route.body.parse(body),
       req,
       res,
       caller,
       gone: open ? left.signal : AbortSignal.any([left.signal, caller.ended]),
-    } as Given<R>)
+    } as Given<R>
+    // What is noted of it, here and in the threads, is noted in the caller's name.
+    const result = await actAs(caller.account, () => handler(parts))
     if (!res.headersSent) res.json(result === undefined ? {} : result)
   })
 }

@@ -1,5 +1,6 @@
 import { type Mailbox, type MailboxSettings, mailboxFaults, type OauthSettings, routes } from '@hand-post/contract'
-import { bareAddress, escapeHtml, newPlaces, serviceFault } from '@hand-post/core'
+import { bareAddress, escapeHtml, newPlaces, serviceFault, settingsThatDiffer } from '@hand-post/core'
+import { noteDeed } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -173,6 +174,7 @@ export function mailboxRoutes(
     await check(body)
     const settings = kept(body)
     const id = await store.insertMailbox(db, settings, secrets.lock(secretFor(body, null)), false)
+    await noteDeed(db, clock.now(), 'mailboxAdded', { mailbox: settings.name })
     if (body.flow) signIns.forget(body.flow)
     void reading.inbox(id)
     void reading.sent(id)
@@ -185,7 +187,12 @@ export function mailboxRoutes(
     const settings = kept(body)
     const before = await store.mailboxById(db, params.mailbox)
     const secret = secrets.lock(secretFor(body, before))
-    await store.updateMailbox(db, before.id, settings, secret)
+    await db.transaction(async (tx) => {
+      await store.updateMailbox(tx, before.id, settings, secret)
+      const others = settingsThatDiffer(before.settings, settings)
+      if (body.password !== '') others.push('password')
+      await noteDeed(tx, clock.now(), 'mailboxChanged', { mailbox: settings.name, settings: others })
+    })
     if (body.flow) signIns.forget(body.flow)
     reading.drop(before.id)
     await store.keepFolders(db, before.id, ['INBOX', ...settings.folders])
@@ -206,6 +213,7 @@ export function mailboxRoutes(
       )
     reading.drop(params.mailbox)
     await store.deleteMailbox(db, params.mailbox)
+    await noteDeed(db, clock.now(), 'mailboxRemoved', { mailbox: settings.name })
     publish({ topic: 'mailboxes', id: null })
     return {}
   })
@@ -295,6 +303,8 @@ export function mailboxRoutes(
   })
 
   handle(desk, routes.carryOnMailbox, async ({ params }) => {
+    const { settings } = await store.mailboxById(db, params.mailbox)
+    await noteDeed(db, clock.now(), 'mailboxCarriedOn', { mailbox: settings.name })
     return goOn(params.mailbox)
   })
 }

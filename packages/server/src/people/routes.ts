@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { type Edited, routes } from '@hand-post/contract'
 import { type Column, dayOf, safeName } from '@hand-post/core'
 import type { z } from 'zod'
+import { noteDeed } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -139,7 +140,10 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
         `“${list.name}” is the list of ${rounds.length === 1 ? `“${rounds[0].title}”` : `${rounds.length} rounds`}, and was not deleted.`,
         'List in use',
       )
-    await lists.deleteList(db, list.id)
+    await db.transaction(async (tx) => {
+      await lists.deleteList(tx, list.id)
+      await noteDeed(tx, clock.now(), 'listDeleted', { list: list.name })
+    })
     changed(list.id)
     return {}
   })
@@ -176,6 +180,7 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
 
   handle(desk, routes.listFile, async ({ params, query, res }) => {
     const { name, bytes } = await compute.run('writeList', { listId: params.list, as: query.as, today: today() })
+    await noteDeed(db, clock.now(), 'listTaken', { list: name })
     return giveFile(res, `${name}.${query.as}`, mediaTypes[query.as], Buffer.from(bytes))
   })
   handle(desk, routes.sampleTable, async ({ query, res }) => {

@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { routes } from '@hand-post/contract'
 import { safeName } from '@hand-post/core'
+import { noteDeed } from '../accounts/deeds.ts'
 import { type Desk, fileName, handle } from '../http/handle.ts'
 import { draftsOf } from '../rounds/draftStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
@@ -63,12 +64,15 @@ export function proofRoutes(desk: Desk, parts: ProofParts): void {
   handle(desk, routes.accept, async ({ params, body }) => {
     await roundById(db, params.round)
     await accept(db, params.round, body.keys, body.reason, clock.now())
+    const deed = { findings: body.keys.length, reason: body.reason }
+    await noteDeed(db, clock.now(), 'accepted', deed, params.round)
     changed(params.round)
     return {}
   })
   handle(desk, routes.unaccept, async ({ params, body }) => {
     await roundById(db, params.round)
     await unaccept(db, params.round, body.keys)
+    await noteDeed(db, clock.now(), 'unaccepted', { findings: body.keys.length }, params.round)
     changed(params.round)
     return {}
   })
@@ -80,6 +84,7 @@ export function proofRoutes(desk: Desk, parts: ProofParts): void {
   handle(desk, routes.putDrafts, async ({ params, gone }) => ({ put: await putDrafts(parts, params.round, gone) }))
   handle(desk, routes.takeDraftsAway, ({ params }) => takeDraftsAway(parts, params.round))
   handle(desk, routes.allMessages, async ({ params, query, res, gone }) => {
+    await noteDeed(db, clock.now(), 'messagesTaken', {}, params.round)
     const path = join(readingsFolder, `all-${randomBytes(8).toString('hex')}`)
     try {
       const name = await compute.run(

@@ -124,6 +124,7 @@ export async function collect({ db, files, progress }: JobContext, roundId: numb
       what: event.what,
       words: eventWords(event),
       details: details as Extract<RecordEntry, { kind: 'event' }>['details'],
+      ...(event.by ? { by: event.by } : {}),
     })
   }
   entries.push(...leftOut)

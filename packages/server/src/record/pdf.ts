@@ -98,7 +98,10 @@ export function recordPdf(
       (event): Paper => ({
         columns: [
           { width: 130, text: when(event.at), color: grey },
-          { width: '*', text: isOther(event.round) ? `${event.round}: ${event.words}` : event.words },
+          {
+            width: '*',
+            text: `${isOther(event.round) ? `${event.round}: ` : ''}${event.words}${event.by === undefined ? '' : ` By ${event.by}.`}`,
+          },
         ],
         fontSize: 9,
         margin: [0, 0, 0, 3],

@@ -4,6 +4,7 @@ import { routes } from '@hand-post/contract'
 import { safeName } from '@hand-post/core'
 import type { Response } from 'express'
 import type { Logger } from 'pino'
+import { noteDeed } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -174,6 +175,7 @@ export function recordRoutes(
           ? compute.run('archiveMbox', { roundId: round.id, path }, options)
           : compute.run('archiveZip', { roundId: round.id, path, answers: wanted.answers }, options),
       )
+      await noteDeed(db, clock.now(), 'archiveMade', {}, round.id)
       return { archive: made, ...about }
     } finally {
       await wanted.forget()

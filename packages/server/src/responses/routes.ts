@@ -1,6 +1,7 @@
 import { pipeline } from 'node:stream/promises'
 import { mostReturned, mostRoundsOfList, routes } from '@hand-post/contract'
 import { dayOf } from '@hand-post/core'
+import { noteDeed, noteLook } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Dispatcher } from '../dispatch/dispatcher.ts'
@@ -102,6 +103,7 @@ export function responseRoutes(
   handle(desk, routes.boardSeen, async ({ params }) => {
     const { id } = await roundById(db, params.round)
     await hear(id)
+    await noteLook(db, clock.now(), id)
     return seenOf(db, id, countries !== null)
   })
   handle(desk, routes.boardLines, async ({ params, query }) => {
@@ -123,6 +125,7 @@ export function responseRoutes(
   handle(desk, routes.heardFrom, async ({ params }) => {
     const { id } = await roundById(db, params.round)
     await hear(id)
+    await noteLook(db, clock.now(), id)
     return { letters: await heardLetters(db, id, params.row) }
   })
 
@@ -159,6 +162,7 @@ export function responseRoutes(
   }
   handle(desk, routes.outcomeLines, async ({ params, res, gone }) => {
     const { id } = await roundById(db, params.round)
+    await noteDeed(db, clock.now(), 'outcomeTaken', {}, id)
     const lines = await linesOf(id, gone)
     res.set('content-type', 'application/x-ndjson; charset=utf-8')
     res.send(lines.map((line) => `${JSON.stringify(line)}\n`).join(''))
@@ -186,6 +190,7 @@ export function responseRoutes(
     const wanted = columns ?? (await aboutSheet(db, files, params.round)).columns
     const given = { roundId: params.round, as, columns: wanted, now: clock.now() }
     const { name, file } = await compute.run('outcomeSheet', given, { signal: gone })
+    await noteDeed(db, clock.now(), 'outcomeTaken', {}, params.round)
     return giveFile(res, name, typeOf(name), Buffer.from(file))
   })
 
@@ -201,7 +206,11 @@ export function responseRoutes(
     }
   })
   handle(desk, routes.inTrayOpen, async () => ({ open: await tray.trayOpen(db, clock.now()) }))
-  handle(desk, routes.trayEntry, ({ params }) => wholeEntry({ db, compute }, params.response, clock.now()))
+  handle(desk, routes.trayEntry, async ({ params }) => {
+    const entry = await wholeEntry({ db, compute }, params.response, clock.now())
+    await noteLook(db, clock.now(), entry.roundId)
+    return entry
+  })
   handle(desk, routes.markTray, async ({ body }) => {
     const before = await tray.markTray(db, body.marks, clock.now())
     changed(null)
@@ -223,6 +232,7 @@ export function responseRoutes(
   }))
   handle(desk, routes.sendAnswer, async ({ params, body }) => {
     const sent = await sendAnswer(answering, params.response, body)
+    await noteDeed(db, clock.now(), 'answerSent', {}, await tray.roundOfResponse(db, params.response))
     changed(null)
     return sent
   })

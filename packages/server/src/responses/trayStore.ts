@@ -273,3 +273,12 @@ export function setOutcomeWords(
     )
   })
 }
+
+/** The round to whose letter a response belongs, or null. */
+export async function roundOfResponse(db: Database, id: number): Promise<number | null> {
+  const [found] = await db.query<{ roundId: number }>(
+    'SELECT m.round_id AS "roundId" FROM responses q JOIN messages m ON m.id = q.message_id WHERE q.id = $1',
+    [id],
+  )
+  return found?.roundId ?? null
+}

@@ -9,6 +9,7 @@ import {
   messageSize,
   type NamesFound,
 } from '@hand-post/core'
+import { noteDeed } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -229,7 +230,10 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         'Posted already',
       )
     for (const id of [...(await openChasers(db, round.id)), round.id]) await clearRehearsal(id)
-    await store.deleteRound(db, round.id)
+    await db.transaction(async (tx) => {
+      await store.deleteRound(tx, round.id)
+      await noteDeed(tx, clock.now(), 'roundDeleted', { round: round.title })
+    })
     if (round.chases !== null) changed(round.chases)
     publish({ topic: 'rounds', id: null })
     return {}

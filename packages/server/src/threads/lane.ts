@@ -1,6 +1,7 @@
 import type { ResourceLimits, Worker } from 'node:worker_threads'
 import { type OpenDatabase, startThread } from '../db/open.ts'
 import { Refusal } from '../problem.ts'
+import { type Who, whoActs } from '../who.ts'
 import type { Progress, RunOptions } from './job.ts'
 
 /** What a computing thread may take, and what is said when it takes more. */
@@ -39,6 +40,8 @@ interface Job {
   name: string
   input: unknown
   cancelled: Int32Array
+  /** In whose name it runs. */
+  who: Who
   resolve: (result: unknown) => void
   reject: (fault: Error) => void
   onProgress?: (p: Progress) => void
@@ -77,7 +80,7 @@ export class Lane {
     const done = new Promise<unknown>((resolve, reject) => {
       // Who called may have gone already, before the job could be begun.
       if (signal?.aborted) return reject(wasCancelled())
-      this.waiting.push({ id, name, input, cancelled, resolve, reject, onProgress })
+      this.waiting.push({ id, name, input, cancelled, who: whoActs(), resolve, reject, onProgress })
     })
     signal?.addEventListener('abort', cancel, { once: true })
     this.next()
@@ -105,7 +108,8 @@ export class Lane {
     }
     this.current = job
     this.worker ??= this.start()
-    this.worker.postMessage({ id: job.id, name: job.name, input: job.input, cancelled: job.cancelled })
+    const { id, name, input, cancelled, who } = job
+    this.worker.postMessage({ id, name, input, cancelled, who })
     if (this.ready) this.getsOn()
   }
 

@@ -38,7 +38,14 @@ export default function Colleagues() {
       <header className="flex items-end justify-between gap-4">
         <div>
           <h1 className="text-2xl">{say.title}</h1>
-          <p className="text-ink-2">{say.what}</p>
+          <p className="text-ink-2">
+            {say.what}{' '}
+            {may.keep && (
+              <Link to="/happened" className="text-post underline">
+                {say.happened}
+              </Link>
+            )}
+          </p>
         </div>
         {me?.account && may.keep && (
           <Button kind="primary" className="shrink-0" onClick={() => setOpen('invite')}>

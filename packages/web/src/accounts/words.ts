@@ -120,6 +120,7 @@ export const colleagues = {
   none: 'There are no accounts yet',
   noneMore: 'Everybody signs in by the same password. Set up accounts first; you become the first keeper.',
   toSetUp: 'Set up accounts',
+  happened: 'What happened',
   invite: 'Invite a colleague',
   name: 'Name',
   address: 'Address',
@@ -159,4 +160,14 @@ export const colleagues = {
   endMore: (name: string) =>
     `${name} is signed out everywhere, at once, and cannot sign in again. Their lists, letters and rounds stay, and so does what is known of who did what.`,
   ended: 'Accounts that have ended',
+}
+
+/** HappenedScreen.tsx */
+export const happenedScreen = {
+  title: 'What happened',
+  what: 'Who did what, the newest first. Nothing of it is ever changed or taken away.',
+  whose: 'Of',
+  everybody: 'everybody',
+  endedName: (name: string) => `${name} (ended)`,
+  forKeepers: 'What happened with a round stands in its posting record too: open that at Responses.',
 }

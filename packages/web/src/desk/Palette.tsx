@@ -65,6 +65,7 @@ export default function Palette({ open, setOpen }: { open: boolean; setOpen: (op
               {item(say.checkRecord, () => go('/check-record'))}
               {asksPassword && item(say.goAccount, () => go('/account'))}
               {asksPassword && may.keep && item(say.goColleagues, () => go('/colleagues'))}
+              {may.keep && item(say.goHappened, () => go('/happened'))}
               {asksPassword && item(say.signOut, () => void signOut().catch(tellFault))}
               {rounds.map((r) => item(say.openRound(r.title), () => go(`/rounds/${r.id}`)))}
             </Command.List>

@@ -109,6 +109,7 @@ export const palette = {
   checkRecord: 'Check a posting record',
   goAccount: 'Go to your account and sessions',
   goColleagues: 'Go to colleagues',
+  goHappened: 'Go to what happened',
   signOut: 'Sign out',
   openRound: (title: string) => `Open round: ${title}`,
 }

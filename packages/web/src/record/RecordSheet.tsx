@@ -12,8 +12,9 @@ import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { Ending } from './Ended.tsx'
 import { Forgetting } from './Forgetting.tsx'
+import { Happened } from './Happened.tsx'
 import { NextTime } from './NextTime.tsx'
-import { recordSheet as say } from './words.ts'
+import { happened, recordSheet as say } from './words.ts'
 
 /** The posting record of a round, and the archive of its messages. */
 export function RecordSheet({ onClose }: { onClose: () => void }) {
@@ -31,6 +32,12 @@ export function RecordSheet({ onClose }: { onClose: () => void }) {
             <Ending finished={about.data.unfinished.length === 0} />
             <Forgetting />
             <NextTime />
+            <section aria-label={happened.title} className="space-y-2">
+              <h3 className="font-bold">{happened.title}</h3>
+              <div className="border border-rule">
+                <Happened round={round.id} />
+              </div>
+            </section>
           </>
         ) : (
           <Waiting />

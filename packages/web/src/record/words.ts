@@ -145,3 +145,16 @@ export const checkRecord = {
   more: (n: number) => `And ${n.toLocaleString('en-GB')} more.`,
   cannot: 'It cannot be checked',
 }
+
+/** Happened.tsx */
+export const happened = {
+  title: 'What happened',
+  none: 'Nothing was noted yet',
+  noneMore: 'Whatever is done is noted here, with who did it: posting, holding, amending, accepting, and the like.',
+  when: 'When',
+  who: 'Who',
+  what: 'What',
+  itself: 'Hand Post itself',
+  roundGone: 'a round that is not there any more',
+  more: 'Show earlier',
+}

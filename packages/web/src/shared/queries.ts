@@ -27,6 +27,7 @@ export const keys = {
   doNotWrite: () => ['do-not-write'] as const,
   backups: () => ['backups'] as const,
   accounts: () => ['accounts'] as const,
+  happened: (account: number | null) => ['happened', account] as const,
   progress: (id: number | null) => ['progress', id] as const,
 }
 
