@@ -68,6 +68,23 @@ export const sessionSchema = z.object({
 })
 export type SessionLine = z.infer<typeof sessionSchema>
 
+/** What can be shared with everybody, with some, or with nobody. */
+export const shareables = ['list', 'letter', 'round', 'mailbox'] as const
+export type Shareable = (typeof shareables)[number]
+
+/** Whom something is shared with. */
+export const sharingSchema = z.object({
+  shared: z.enum(['everybody', 'chosen', 'nobody']),
+  /** Whose it is; null where it is everybody's. */
+  owner: z.object({ id: z.number(), name: z.string() }).nullable(),
+  /** The accounts besides its owner's. */
+  with: z.array(z.number()),
+  /** Whether whoever asks may change that. */
+  mayChange: z.boolean(),
+})
+export type Sharing = z.infer<typeof sharingSchema>
+const ofThing = z.object({ kind: z.enum(shareables), thing: id })
+
 /** How many lines of what happened are given at once. */
 export const happenedAtOnce = 100
 
@@ -243,6 +260,26 @@ export const accountRoutes = {
     wants: 'keeper',
     summary: 'End an account, with its sessions; what was done by it stays, and names it',
     params: ofAccount,
+  }),
+  sharing: route({
+    method: 'GET',
+    path: '/api/sharing/:kind/:thing',
+    wants: 'writer',
+    summary: 'Whom a list, a letter of the shelf, a round or a mailbox is shared with',
+    params: ofThing,
+    names: ({ params: { kind, thing } }) => [{ kind, id: thing }],
+    answer: sharingSchema,
+  }),
+  share: route({
+    method: 'PUT',
+    path: '/api/sharing/:kind/:thing',
+    wants: 'writer',
+    summary:
+      'Share something with everybody, with chosen people, or with nobody but oneself, whose it is then; a mailbox by keepers',
+    params: ofThing,
+    names: ({ params: { kind, thing } }) => [{ kind, id: thing }],
+    body: z.object({ with: z.union([z.literal('everybody'), z.array(id).max(1000)]) }),
+    answer: sharingSchema,
   }),
   happened: route({
     method: 'GET',

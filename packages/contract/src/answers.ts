@@ -62,6 +62,7 @@ export const answerRoutes = {
     path: '/api/in-tray/:response/draft',
     wants: 'writer',
     summary: 'Put an answer as a draft into the mailbox, in the thread, to be finished and sent in the mail program',
+    names: ({ params }) => [{ kind: 'mailboxOfResponse', id: params.response }],
     params: z.object({ response: id }),
     body: written,
     answer: z.object({ folder: z.string() }),
@@ -87,6 +88,7 @@ export const answerRoutes = {
     path: '/api/in-tray/:response/send',
     wants: 'poster',
     summary: 'Send an answer from the mailbox, in the thread; for the first seconds it can be withdrawn',
+    names: ({ params }) => [{ kind: 'mailboxOfResponse', id: params.response }],
     params: z.object({ response: id }),
     body: written.extend({
       /** A name of the caller's for this very answer: asked for twice under one name, it goes once. */

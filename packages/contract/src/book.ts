@@ -203,6 +203,7 @@ export const bookRoutes = {
     path: '/api/lists/from-round',
     wants: 'writer',
     summary: 'Make a list of the people of an earlier round who have one of the given outcomes, or outcome words',
+    names: ({ body }) => [{ kind: 'round', id: body.round }],
     body: z
       .object({
         name: z.string().trim().min(1).max(200),

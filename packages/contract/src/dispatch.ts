@@ -232,6 +232,7 @@ export const dispatchRoutes = {
     path: '/api/rounds/:round/carry-on',
     wants: 'poster',
     summary: 'Carry on with a held round, at its pace from now',
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
   }),
   withdraw: route({
@@ -266,6 +267,7 @@ export const dispatchRoutes = {
     wants: 'poster',
     summary:
       'Post an amendment: every letter that waits is made anew in the place of the one that was posted, and the round goes on',
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
     body: z.object({
       letters: z
@@ -327,6 +329,7 @@ export const dispatchRoutes = {
     path: '/api/mailboxes/:mailbox/turns',
     wants: 'poster',
     summary: 'In which order the rounds that wait in a mailbox take turns, or that they share it evenly',
+    names: ({ body }) => body.rounds.map((round) => ({ kind: 'round', id: round })),
     params: z.object({ mailbox: id }),
     body: z.object({ rounds: z.array(id).max(1000), evenly: z.boolean() }),
   }),
@@ -354,6 +357,7 @@ export const dispatchRoutes = {
     path: '/api/rounds/:round/settle',
     wants: 'poster',
     summary: "The writer's word on every letter and copy of a round that is in doubt",
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
     body: settling,
     answer: settled,
@@ -442,6 +446,7 @@ export const dispatchRoutes = {
     path: '/api/rounds/:round/top-up',
     wants: 'poster',
     summary: 'Post a posted round to those who came late to its list: to nobody who has a message of it already',
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
     body: z.object({
       messages: z.number().int().nonnegative().describe('How many the caller expects; another number posts nothing'),
@@ -460,6 +465,7 @@ export const dispatchRoutes = {
     wants: 'poster',
     summary:
       'Send a person whose letter was refused or came back the letter at the address that stands in the list now; proofed for them alone',
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: rowOfRound,
   }),
   sendOnceMore: route({
@@ -468,6 +474,7 @@ export const dispatchRoutes = {
     wants: 'poster',
     summary:
       'Send people the very message again that they have had; a deliberate act, for which the number of times they have had it is given',
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
     body: z.object({
       rows: z
@@ -482,6 +489,7 @@ export const dispatchRoutes = {
     path: '/api/rounds/:round/post',
     wants: 'poster',
     summary: 'Post the round: freeze every message and let them leave by the timetable',
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
     body: z.object({
       messages: z

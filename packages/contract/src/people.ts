@@ -1,7 +1,7 @@
 import { columnIdSchema, kindNames, recipeSchema, selectionSchema } from '@hand-post/core'
 import { z } from 'zod'
 import { id, largestId } from './ids.ts'
-import { route } from './route.ts'
+import { route, type Thing } from './route.ts'
 
 export const columnId = columnIdSchema
 
@@ -137,6 +137,17 @@ export type Edited = z.infer<typeof editedSchema>
 const list = z.object({ list: id })
 export const tableFormats = ['csv', 'xlsx', 'ods', 'vcf'] as const
 
+/** The lists and rounds that recipes look into, wherever they stand. */
+function lookedInto(given: unknown): Thing[] {
+  if (given === null || typeof given !== 'object') return []
+  const { do: does, list, round } = given as { do?: unknown; list?: unknown; round?: unknown }
+  return [
+    ...(does === 'lookedUp' && typeof list === 'number' ? [{ kind: 'list' as const, id: list }] : []),
+    ...(does === 'cameOf' && typeof round === 'number' ? [{ kind: 'round' as const, id: round }] : []),
+    ...Object.values(given).flatMap(lookedInto),
+  ]
+}
+
 export const peopleRoutes = {
   lists: route({
     method: 'GET',
@@ -251,6 +262,7 @@ export const peopleRoutes = {
     wants: 'writer',
     summary:
       'Change rows and columns of a list; all of it or nothing. Fields and letters not yet posted follow a renamed column',
+    names: ({ body }) => lookedInto(body),
     params: list,
     body: z.object({
       wishes: z.array(wishSchema).min(1).max(100),
@@ -280,6 +292,7 @@ export const peopleRoutes = {
     path: '/api/lists/:list/try',
     wants: 'writer',
     summary: 'What a recipe would give for the first rows of a list; nothing is stored',
+    names: ({ body }) => lookedInto(body),
     params: list,
     body: z.object({ recipe: recipeSchema, rows: z.number().int().min(1).max(50).default(5) }),
     answer: z.object({

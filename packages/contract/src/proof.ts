@@ -137,6 +137,7 @@ export const proofRoutes = {
     path: '/api/rounds/:round/copies',
     wants: 'writer',
     summary: "Send copies of chosen people's messages to one of one's own addresses; nobody else gets anything",
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
     body: z.object({
       rowIds: z.array(id).min(1).max(50),
@@ -163,6 +164,7 @@ export const proofRoutes = {
     wants: 'writer',
     summary:
       'Put the messages into the mailbox as drafts, to be sent by hand from there; nothing is sent, and nobody gets a second draft',
+    names: ({ params }) => [{ kind: 'mailboxOfRound', id: params.round }],
     params: ofRound,
     answer: z.object({ put: z.number() }),
   }),

@@ -534,6 +534,7 @@ export const responseRoutes = {
     wants: 'writer',
     summary:
       'Mark entries of the in-tray: done, put by, in another pile; the answer takes it back when it is sent the same way',
+    names: ({ body }) => body.marks.map(({ response }) => ({ kind: 'response', id: response })),
     body: z.object({ marks: z.array(trayMarkSchema).min(1).max(5000) }),
     answer: z.object({ before: z.array(trayMarkSchema.required()) }),
   }),

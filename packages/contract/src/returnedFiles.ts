@@ -67,6 +67,7 @@ export const returnedFileRoutes = {
     path: '/api/returned-files/:file',
     wants: 'writer',
     summary: 'The content of a file that came back',
+    names: ({ params }) => [{ kind: 'returnedFile', id: params.file }],
     params: z.object({ file: id }),
     gives: 'application/octet-stream',
     answer: z.string(),

@@ -5,7 +5,7 @@ import { letterSchema } from './letterDocument.ts'
 import { headerText, hoursSchema } from './mailboxes.ts'
 import { paperSchema } from './paper.ts'
 import { listSchema } from './people.ts'
-import { route } from './route.ts'
+import { route, type Thing } from './route.ts'
 
 export const roundFileSchema = z.object({
   id: z.number(),
@@ -322,6 +322,13 @@ export const mergedSchema = z.object({
   sentAt: z.number().nullable(),
 })
 
+/** What a round is made of that is there besides: its mailbox, its list, the letter of the shelf that its files are made of. */
+const chosenFor = (body: { mailboxId?: number; listId?: number; made?: Made | null }): Thing[] => [
+  ...(body.mailboxId === undefined ? [] : [{ kind: 'mailbox' as const, id: body.mailboxId }]),
+  ...(body.listId === undefined ? [] : [{ kind: 'list' as const, id: body.listId }]),
+  ...(body.made?.letterId === undefined ? [] : [{ kind: 'letter' as const, id: body.made.letterId }]),
+]
+
 /** Rounds, their people and messages. */
 export const roundRoutes = {
   rounds: route({
@@ -336,6 +343,7 @@ export const roundRoutes = {
     path: '/api/rounds',
     wants: 'writer',
     summary: 'Start a round',
+    names: ({ body }) => chosenFor(body),
     body: z.object({
       title: z.string().trim().min(1).max(200),
       mailboxId: id.optional(),
@@ -358,6 +366,7 @@ export const roundRoutes = {
     wants: 'writer',
     summary:
       'Change a round that is not posted yet. A letter may be given as a document, or as subject and HTML with typed {{…}} fields',
+    names: ({ body }) => chosenFor(body),
     params: ofRound,
     body: z.object({
       title: z.string().trim().min(1).max(200).optional(),

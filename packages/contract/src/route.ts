@@ -4,6 +4,56 @@ import { z } from 'zod'
 export const accountRoles = ['writer', 'poster', 'keeper'] as const
 export type AccountRole = (typeof accountRoles)[number]
 
+/** Something that may be shared with some people only, or belongs to such a thing; `mailboxOf…`: from which it leaves. */
+export interface Thing {
+  kind:
+    | 'list'
+    | 'letter'
+    | 'round'
+    | 'mailbox'
+    | 'mailboxOfRound'
+    | 'mailboxOfResponse'
+    | 'message'
+    | 'copy'
+    | 'response'
+    | 'record'
+    | 'reminder'
+    | 'returnedFile'
+    | 'version'
+  id: number
+}
+
+/** What a caller gives, once it was read by a route's schemas. */
+export interface Read<Params extends z.ZodType, Query extends z.ZodType, Body extends z.ZodType> {
+  params: z.output<Params>
+  query: z.output<Query>
+  body: z.output<Body>
+}
+
+/** The places of paths that name something, and what. */
+const namedInPaths: Readonly<Record<string, Thing['kind']>> = {
+  list: 'list',
+  letter: 'letter',
+  round: 'round',
+  mailbox: 'mailbox',
+  message: 'message',
+  copy: 'copy',
+  response: 'response',
+  record: 'record',
+  reminder: 'reminder',
+  version: 'version',
+}
+
+/**
+ * What the path of a call names: whoever calls must be allowed to see it.
+ * @param params its places as the route's schema read them.
+ */
+export function namedInPath(params: unknown): Thing[] {
+  return Object.entries(params as Record<string, unknown>).flatMap(([place, id]) =>
+    namedInPaths[place] !== undefined && typeof id === 'number' ? [{ kind: namedInPaths[place], id }] : [],
+  )
+}
+
 /** One call of the API: everything the server, the web app and the OpenAPI document need to know of it. */
 export interface Route<
   Params extends z.ZodType = z.ZodType,
@@ -21,6 +71,8 @@ export interface Route<
   query: Query
   body: Body
   answer: Answer
+  /** What it names besides what stands in its path, where that may be hidden from whoever calls. */
+  names?: (given: Read<Params, Query, Body>) => Thing[]
   /** The body is a file's bytes as they are, not JSON. */
   takesFile?: boolean
   /** The answer is not JSON but of this media type. */
@@ -37,6 +89,7 @@ export function route<
   Answer extends z.ZodType = typeof nothing,
 >(
   parts: Pick<Route, 'method' | 'path' | 'summary' | 'wants' | 'takesFile' | 'gives'> & {
+    names?: (given: Read<Params, Query, Body>) => Thing[]
     params?: Params
     query?: Query
     body?: Body

@@ -9,6 +9,7 @@ import { readyWeeks, times } from '@hand-post/core'
 import express from 'express'
 import pino, { type Logger } from 'pino'
 import { SignInService } from './accounts/service.ts'
+import { mustSee } from './accounts/sharing.ts'
 import { SignIn } from './accounts/signIn.ts'
 import { giveUpCode, hasAccounts, sealedCodes } from './accounts/store.ts'
 import { Readiness } from './app/readiness.ts'
@@ -360,7 +361,7 @@ export async function startHandPost({
     app.use(nameRequests(log))
     app.use(setHeaders({ ...guardHeaders, ...deskHeaders }, certificate !== null))
     app.use(guardOrigin(settings, certificate))
-    const desk: Desk = { app, door: signIn }
+    const desk: Desk = { app, door: signIn, mustSee: (account, things) => mustSee(db!, account, things) }
     registerRoutes(desk, parts, does.has('desk'))
     // Whatever means the API and is no call of it, however it is spelt.
     app.use(async (req, _res, next) => {

@@ -66,6 +66,16 @@ const table = {
   outcomeTaken: { details: nothing, words: () => say.outcomeTaken },
   messagesTaken: { details: nothing, words: () => say.messagesTaken },
   archiveMade: { details: nothing, words: () => say.archiveMade },
+  shared: {
+    details: z.object({
+      kind: z.enum(['list', 'letter', 'round', 'mailbox']),
+      name: text,
+      shared: z.enum(['everybody', 'chosen', 'nobody']),
+      with: z.array(text),
+    }),
+    words: (d: { kind: string; name: string; shared: 'everybody' | 'chosen' | 'nobody'; with: string[] }) =>
+      say.shared(d.kind, d.name, d.shared, d.with),
+  },
   roundDeleted: { details: z.object({ round: text }), words: (d: { round: string }) => say.roundDeleted(d.round) },
   listTaken: { details: z.object({ list: text }), words: (d: { list: string }) => say.listTaken(d.list) },
   listDeleted: { details: z.object({ list: text }), words: (d: { list: string }) => say.listDeleted(d.list) },

@@ -117,6 +117,8 @@ export const deeds = {
   outcomeTaken: 'What came of it was taken out as a file.',
   messagesTaken: 'All messages were taken out as a file.',
   archiveMade: 'An archive of the messages was made.',
+  shared: (kind: string, name: string, shared: 'everybody' | 'chosen' | 'nobody', others: string[]) =>
+    `The ${kind} “${name}” is shared with ${shared === 'chosen' ? listed(others) : shared} from now on.`,
   roundDeleted: (round: string) => `The draft “${round}” was deleted.`,
   listTaken: (list: string) => `The list “${list}” was taken out as a file.`,
   listDeleted: (list: string) => `The list “${list}” was deleted.`,

@@ -1,9 +1,10 @@
 import { randomBytes } from 'node:crypto'
-import { happenedAtOnce, routes } from '@hand-post/contract'
+import { happenedAtOnce, routes, type Shareable } from '@hand-post/contract'
 import { clientOf } from '@hand-post/core'
 import type { Request } from 'express'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
+import type { Publish } from '../events.ts'
 import { type Caller, type Desk, handle } from '../http/handle.ts'
 import { notFound, Refusal } from '../problem.ts'
 import type { Secrets } from '../secrets.ts'
@@ -12,6 +13,7 @@ import { isSecret, newSecret, recoveryCodes, recoveryPrint, uriOf } from './code
 import { happened, noteDeed } from './deeds.ts'
 import { hashOf, refuseWeak } from './passwords.ts'
 import type { SignInService } from './service.ts'
+import { handOver, nameOf, share, sharingOf } from './sharing.ts'
 import { print, type SignIn } from './signIn.ts'
 import * as store from './store.ts'
 
@@ -21,6 +23,7 @@ export interface AccountParts {
   clock: Clock
   secrets: Secrets
   signIn: SignIn
+  publish: Publish
   /** The office's sign-in service, where there is one. */
   service: SignInService | null
   /** How browsers name the desk, where that is set. */
@@ -53,7 +56,10 @@ export async function makeInvitation(db: Database, account: number, now: number)
   return { token, until }
 }
 
-export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service, deskUrl }: AccountParts): void {
+export function accountRoutes(
+  desk: Desk,
+  { db, clock, secrets, signIn, publish, service, deskUrl }: AccountParts,
+): void {
   /** The account of whoever calls. */
   const own = async ({ account }: Caller) => {
     if (account === null) throw noAccount()
@@ -243,15 +249,62 @@ export function accountRoutes(desk: Desk, { db, clock, secrets, signIn, service,
     await signIn.changed()
     return line(params.account)
   })
-  handle(desk, routes.endAccount, async ({ params }) => {
+  handle(desk, routes.endAccount, async ({ params, caller }) => {
     await db.transaction(async (tx) => {
       const account = await store.accountRecord(tx, params.account)
       if (account.keeps && !(await store.otherKeepers(tx, account.id))) throw oneKeeper()
       await store.endAccount(tx, account.id, clock.now())
+      // What only they saw is whoever's who ends it, or nobody could ever see it again.
+      if (caller.account !== null) await handOver(tx, account.id, caller.account.id)
       await noteDeed(tx, clock.now(), 'accountEnded', { name: account.name })
     })
     await signIn.changed()
     return {}
+  })
+
+  /** Whom something is shared with, and whether whoever asks may change that. */
+  const sharing = async (at: Database, { account, roles }: Caller, kind: Shareable, thing: number) => {
+    const found = await sharingOf(at, kind, thing)
+    const mayChange =
+      account !== null &&
+      (await ofItself(at, kind, thing)) === null &&
+      (kind === 'mailbox' ? roles.includes('keeper') : found.owner === null || found.owner.id === account.id)
+    return { ...found, mayChange }
+  }
+  /** Why something is everybody's whatever one wishes, in words; null where it need not be. */
+  const ofItself = async (at: Database, kind: Shareable, thing: number) => {
+    const name = await nameOf(at, kind, thing)
+    if (name === null) throw notFound(kind)
+    if (name.everybodys)
+      return `“${name.name}” is everybody’s: ${kind === 'list' ? 'everybody writes to the same address book' : 'rehearsals and first tries need it'}.`
+    return null
+  }
+  handle(desk, routes.sharing, ({ caller, params }) => sharing(db, caller, params.kind, params.thing))
+  handle(desk, routes.share, async ({ caller, params: { kind, thing }, body }) => {
+    const { account } = caller
+    if (account === null) throw noAccount()
+    const always = await ofItself(db, kind, thing)
+    if (always !== null) throw new Refusal(409, `${always} Nothing was changed.`, 'Everybody’s')
+    await db.transaction(async (tx) => {
+      const before = await sharingOf(tx, kind, thing)
+      if (!(await sharing(tx, caller, kind, thing)).mayChange)
+        throw new Refusal(
+          403,
+          kind === 'mailbox'
+            ? 'Keepers say whom a mailbox is shared with. Nothing was changed.'
+            : `It belongs to ${before.owner?.name}, who alone says whom it is shared with. Nothing was changed.`,
+          'Not yours',
+        )
+      await share(tx, kind, thing, before.owner?.id ?? account.id, body.with)
+      const after = await sharingOf(tx, kind, thing)
+      const names = new Map((await store.accountRecords(tx)).map(({ id, name }) => [id, name]))
+      const { name } = (await nameOf(tx, kind, thing))!
+      const details = { kind, name, shared: after.shared, with: after.with.map((id) => names.get(id) ?? '') }
+      await noteDeed(tx, clock.now(), 'shared', details, kind === 'round' ? thing : null)
+    })
+    // Windows of others may show what is not theirs to see any more, or not yet what is.
+    publish({ topic: 'everything', id: null })
+    return sharing(db, caller, kind, thing)
   })
 
   handle(desk, routes.happened, ({ query }) =>

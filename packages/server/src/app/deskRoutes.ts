@@ -1,5 +1,6 @@
 import { type DeskEvent, openApiDocument, routes } from '@hand-post/contract'
 import { isLoopback, isUnderWay, messageStates } from '@hand-post/core'
+import { hidden } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Events } from '../events.ts'
@@ -50,22 +51,25 @@ export function deskRoutes(desk: Desk, { db, clock, subscribe, readiness }: Desk
   let listeners = 0
   handle(desk, routes.openApi, async () => ({ ...openApiDocument() }))
   handle(desk, routes.desk, async () => {
-    const lines = await roundLines(db)
+    const away = await hidden(db)
+    const lines = (await roundLines(db)).filter(({ id }) => !away.rounds.has(id))
     const now = clock.now()
     const underWay = (line: (typeof lines)[number]) =>
       messageStates.some((s) => (isUnderWay(s) || s === 'inDoubt') && line.states[s] > 0)
     const posted = lines.filter((l) => l.postedAt !== null)
-    const paused = (await mailboxRecords(db)).filter((m) => m.stopped || (m.pausedUntil ?? 0) > now)
+    const paused = (await mailboxRecords(db)).filter(
+      (m) => !away.mailboxes.has(m.id) && (m.stopped || (m.pausedUntil ?? 0) > now),
+    )
     return {
       now,
       goingOut: posted.filter(underWay),
       finished: posted.filter((l) => !underWay(l)),
-      cameBack: await trayLines(db, 'open', now, 8),
+      cameBack: await trayLines(db, 'open', now, 8, { hidden: away.rounds }),
       waits: {
         drafts: lines.filter((l) => l.postedAt === null),
         toPrint: posted.filter((l) => l.paperLetters.toPrint > 0),
-        inTray: await trayOpen(db, now),
-        reminders: await openReminders(db, now, true),
+        inTray: await trayOpen(db, now, away.rounds),
+        reminders: (await openReminders(db, now, true)).filter((one) => !away.rounds.has(one.roundId)),
         inDoubt: lines.reduce((sum, l) => sum + l.states.inDoubt, 0),
         faults: await readiness.faults(),
         pausedMailboxes: paused.map((m) => ({

@@ -93,17 +93,19 @@ export async function messageLine(db: Database, id: number): Promise<MessageLine
 export function outTray(
   db: Database,
   most: number,
+  hidden: ReadonlySet<number>,
 ): Promise<(MessageLine & { round: string; answer: boolean; held: boolean; mailboxId: number })[]> {
   return db.query(
     `SELECT ${lineColumns}, coalesce(r.answers_of, r.id) AS "roundId", r.answers_of IS NOT NULL AS answer, r.title AS round, r.held, m.mailbox_id AS "mailboxId" FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt') ORDER BY (m.state = 'inDoubt') DESC, m.planned_at, m.id LIMIT $1`,
-    [most],
+     WHERE m.state IN ('waiting', 'sending', 'retrying', 'inDoubt') AND m.round_id <> ALL ($2::int[]) ORDER BY (m.state = 'inDoubt') DESC, m.planned_at, m.id LIMIT $1`,
+    [most, [...hidden]],
   )
 }
 
-export async function outTrayCount(db: Database): Promise<number> {
+export async function outTrayCount(db: Database, hidden: ReadonlySet<number>): Promise<number> {
   const [{ n }] = await db.query<{ n: number }>(
-    `SELECT count(*)::int AS n FROM messages WHERE state IN ('waiting', 'sending', 'retrying', 'inDoubt')`,
+    `SELECT count(*)::int AS n FROM messages WHERE state IN ('waiting', 'sending', 'retrying', 'inDoubt') AND round_id <> ALL ($1::int[])`,
+    [[...hidden]],
   )
   return n
 }

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { routes } from '@hand-post/contract'
 import { timetableSentence } from '@hand-post/core'
 import { noteDeed } from '../accounts/deeds.ts'
+import { hidden } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Examiner } from '../enclosures/examiner.ts'
@@ -267,12 +268,20 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     res.set({ 'content-type': 'message/rfc822', 'content-disposition': 'attachment; filename="message.eml"' }).send(raw)
     return undefined
   })
-  handle(desk, routes.notices, ({ query }) => noticesAfter(db, query.after))
-  handle(desk, routes.outTray, async () => ({
-    waiting: await lines.outTrayCount(db),
-    messages: await lines.outTray(db, maxInTray),
-    sharing: await messages.sharing(db),
-  }))
+  handle(desk, routes.notices, async ({ query }) => {
+    const away = (await hidden(db)).rounds
+    return (await noticesAfter(db, query.after)).filter(({ roundId }) => !away.has(roundId))
+  })
+  handle(desk, routes.outTray, async () => {
+    const away = (await hidden(db)).rounds
+    const shown = (one: { rounds: { id: number }[] }) => one.rounds.every(({ id }) => !away.has(id))
+    return {
+      waiting: await lines.outTrayCount(db, away),
+      messages: await lines.outTray(db, maxInTray, away),
+      // In which order rounds take turns is for those who see all of them.
+      sharing: (await messages.sharing(db)).filter(shown),
+    }
+  })
 
   const timetable = async (round: RoundRecord) => {
     const now = clock.now()

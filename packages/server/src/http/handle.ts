@@ -1,4 +1,4 @@
-import { type AccountRole, type Route, routes } from '@hand-post/contract'
+import { type AccountRole, namedInPath, type Route, routes, type Thing } from '@hand-post/contract'
 import type { Express, Request, Response } from 'express'
 import type { z } from 'zod'
 import { Refusal } from '../problem.ts'
@@ -31,6 +31,8 @@ export interface Door {
 export interface Desk {
   app: Express
   door: Door
+  /** Refuses what is hidden from an account, of what a call names. */
+  mustSee: (account: number, things: readonly Thing[]) => Promise<void>
 }
 
 /** What a handler is given: the request's parts as its route's schemas read them. */
@@ -61,7 +63,7 @@ const largestBefore = 4096
  * A part that does not fit its schema throws the ZodError, which the error handler turns into problem details.
  */
 export function handle<R extends Route>(
-  { app, door }: Desk,
+  { app, door, mustSee }: Desk,
   route: R,
   handler: (given: Given<R>) => Promise<z.input<R['answer']> | undefined>,
 ): void {
@@ -78,9 +80,12 @@ export function handle<R extends Route>(
     refuseUnfit(req.query, 'query')
     const takesJson = !route.takesFile && route.method !== 'GET'
     if (route.takesFile) refuseEncoding(req)
+    const params = route.params.parse(req.params)
+    const { account } = caller
+    if (account !== null) await mustSee(account.id, seenOnly(namedInPath(params), caller))
     const body = takesJson ? await readJson(req, open ? largestBefore : largestBody) : {}
     const parts = {
-      params: route.params.parse(req.params),
+      params,
       query: route.query.parse(req.query),
       body: route.body.parse(body),
       req,
@@ -88,11 +93,16 @@ export function handle<R extends Route>(
       caller,
       gone: open ? left.signal : AbortSignal.any([left.signal, caller.ended]),
     } as Given<R>
+    if (account !== null && route.names) await mustSee(account.id, route.names(parts as never))
     // What is noted of it, here and in the threads, is noted in the caller's name.
     const result = await actAs(caller.account, () => handler(parts))
     if (!res.headersSent) res.json(result === undefined ? {} : result)
   })
 }
+
+/** Of what a path names, what its caller must be allowed to see: keepers look after every mailbox, also those that are not shared with them. */
+const seenOnly = (things: Thing[], { roles }: Caller): Thing[] =>
+  roles.includes('keeper') ? things.filter(({ kind }) => kind !== 'mailbox') : things
 
 /** What somebody lacks who may not do something, in words. */
 const lacks: Record<AccountRole, string> = {

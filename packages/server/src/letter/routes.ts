@@ -1,5 +1,6 @@
 import { routes } from '@hand-post/contract'
 import { safeName } from '@hand-post/core'
+import { hidden } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -24,7 +25,10 @@ export function letterRoutes(desk: Desk, parts: LetterParts): void {
   const { db, clock, files, publish } = parts
   const changed = () => publish({ topic: 'letters', id: null })
 
-  handle(desk, routes.shelf, ({ query }) => shelf.shelfLines(db, query.find))
+  handle(desk, routes.shelf, async ({ query }) => {
+    const away = (await hidden(db)).letters
+    return (await shelf.shelfLines(db, query.find)).filter(({ id }) => !away.has(id))
+  })
   handle(desk, routes.shelfLetter, ({ params }) => shelf.shelfLetter(db, params.letter))
   handle(desk, routes.putOnShelf, async ({ body }) => {
     const id = await shelf.putOnShelf(db, { ...body, letter: await keepPictures(parts, body.letter) }, clock.now())

@@ -1,6 +1,7 @@
 import { type Mailbox, type MailboxSettings, mailboxFaults, type OauthSettings, routes } from '@hand-post/contract'
 import { bareAddress, escapeHtml, newPlaces, serviceFault, settingsThatDiffer } from '@hand-post/core'
 import { noteDeed } from '../accounts/deeds.ts'
+import { hidden } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -148,11 +149,12 @@ export function mailboxRoutes(
     return keys.accessOf({ ...stored!, settings: kept(settings) })
   }
 
-  handle(desk, routes.mailboxes, async () =>
-    Promise.all(
-      (await store.mailboxRecords(db)).map((record) => store.toMailbox(db, record, clock.now(), practicePort)),
-    ),
-  )
+  handle(desk, routes.mailboxes, async ({ caller }) => {
+    // Keepers look after all of them, also those that are not shared with them.
+    const away = caller.roles.includes('keeper') ? new Set() : (await hidden(db)).mailboxes
+    const shown = (await store.mailboxRecords(db)).filter(({ id }) => !away.has(id))
+    return Promise.all(shown.map((record) => store.toMailbox(db, record, clock.now(), practicePort)))
+  })
 
   handle(desk, routes.mailboxUse, async ({ params }) => {
     const { id } = await store.mailboxById(db, params.mailbox)

@@ -6,6 +6,7 @@ import { type Edited, routes } from '@hand-post/contract'
 import { type Column, dayOf, safeName } from '@hand-post/core'
 import type { z } from 'zod'
 import { noteDeed } from '../accounts/deeds.ts'
+import { hidden, shareAlike } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -104,7 +105,12 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     return edited(await compute.run('updateList', { listId: params.list, ...update }))
   })
 
-  handle(desk, routes.lists, () => lists.lists(db))
+  handle(desk, routes.lists, async () => {
+    const away = await hidden(db)
+    return (await lists.lists(db))
+      .filter(({ id }) => !away.lists.has(id))
+      .map((list) => ({ ...list, rounds: list.rounds.filter(({ id }) => !away.rounds.has(id)) }))
+  })
   handle(desk, routes.list, ({ params }) => lists.listById(db, params.list))
   handle(desk, routes.startList, async ({ body }) => {
     const names = new Set(body.columns.map((c) => c.name.toLowerCase()))
@@ -129,7 +135,11 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     changed(id)
     return lists.listById(db, id)
   }
-  handle(desk, routes.copyList, ({ params, body }) => copy({ listId: params.list }, body.name, body.rows))
+  handle(desk, routes.copyList, async ({ params, body }) => {
+    const made = await copy({ listId: params.list }, body.name, body.rows)
+    await shareAlike(db, { kind: 'list', id: params.list }, { kind: 'list', id: made.id })
+    return made
+  })
   handle(desk, routes.deleteList, async ({ params }) => {
     const list = (await lists.lists(db)).find((l) => l.id === params.list)
     if (!list) throw notFound('list')

@@ -5,6 +5,7 @@ import { safeName } from '@hand-post/core'
 import type { Response } from 'express'
 import type { Logger } from 'pino'
 import { noteDeed } from '../accounts/deeds.ts'
+import { shareAlike } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -142,6 +143,7 @@ export function recordRoutes(
     const selection = await peopleByOutcome({ db, compute }, params.round, people, now)
     publish({ topic: 'lists', id: null })
     const round = await beginNextTime(db, params.round, { ...more, selection, now })
+    await shareAlike(db, { kind: 'round', id: params.round }, { kind: 'round', id: round })
     publish({ topic: 'rounds', id: null })
     return { round }
   })

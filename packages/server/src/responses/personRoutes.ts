@@ -9,6 +9,7 @@ import {
   sameAddressKey,
   shown,
 } from '@hand-post/core'
+import { hidden } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import { type Desk, handle } from '../http/handle.ts'
@@ -29,7 +30,8 @@ export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: C
       ? (await rowsOf(db, list.id)).find((r) => sameAddressKey(shown(r.cells[address])) === key)
       : undefined
     const all = await addressesOf(db, key)
-    const messages = await book.messagesTo(db, all)
+    const away = (await hidden(db)).rounds
+    const messages = (await book.messagesTo(db, all)).filter(({ round }) => !away.has(round))
     const heard = await responsesOfMessages(
       db,
       messages.map(({ id }) => id),

@@ -2,6 +2,7 @@ import { pipeline } from 'node:stream/promises'
 import { mostReturned, mostRoundsOfList, routes } from '@hand-post/contract'
 import { dayOf } from '@hand-post/core'
 import { noteDeed, noteLook } from '../accounts/deeds.ts'
+import { hidden, shareAlike } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Dispatcher } from '../dispatch/dispatcher.ts'
@@ -91,7 +92,8 @@ export function responseRoutes(
   })
   handle(desk, routes.roundsOfList, async ({ params }) => {
     const { id, name } = await listById(db, params.list)
-    const all = await postedToList(db, id)
+    const away = (await hidden(db)).rounds
+    const all = (await postedToList(db, id)).filter(({ roundId }) => !away.has(roundId))
     const latest = all.slice(0, mostRoundsOfList)
     const rounds = []
     for (const round of latest) {
@@ -198,14 +200,17 @@ export function responseRoutes(
   const changed = (id: number | null) => publish({ topic: 'responses', id })
   handle(desk, routes.inTray, async ({ query: { show } }) => {
     const now = clock.now()
+    const { rounds } = await hidden(db)
     return {
       now,
-      counts: await tray.trayCounts(db, now),
-      lines: await tray.trayLines(db, show, now, maxInTray),
-      reminders: await openReminders(db, now, show === 'open'),
+      counts: await tray.trayCounts(db, now, rounds),
+      lines: await tray.trayLines(db, show, now, maxInTray, { hidden: rounds }),
+      reminders: (await openReminders(db, now, show === 'open')).filter((one) => !rounds.has(one.roundId)),
     }
   })
-  handle(desk, routes.inTrayOpen, async () => ({ open: await tray.trayOpen(db, clock.now()) }))
+  handle(desk, routes.inTrayOpen, async () => ({
+    open: await tray.trayOpen(db, clock.now(), (await hidden(db)).rounds),
+  }))
   handle(desk, routes.trayEntry, async ({ params }) => {
     const entry = await wholeEntry({ db, compute }, params.response, clock.now())
     await noteLook(db, clock.now(), entry.roundId)
@@ -299,6 +304,9 @@ export function responseRoutes(
       { from: { listId }, name: body.name, rowIds, now, today: dayOf(now) },
       { onProgress: (progress) => publish({ topic: 'progress', id: null, progress }) },
     )
+    // It is for those who may see the list that it was made of, and the round by which it was chosen.
+    await shareAlike(db, { kind: 'list', id: listId }, { kind: 'list', id })
+    await shareAlike(db, { kind: 'round', id: body.round }, { kind: 'list', id })
     publish({ topic: 'lists', id })
     return listById(db, id)
   })

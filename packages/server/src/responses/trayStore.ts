@@ -30,40 +30,49 @@ const columns = `q.id, q.kind, q.pile, (SELECT count(*)::int FROM returned_files
   g.word, t.done_at AS "doneAt", t.answered_at AS "answeredAt", t.back_at AS "backAt", t.back_when AS "backWhen",
   CASE WHEN ${isDone} THEN 'done' WHEN NOT ${isOpen} THEN 'putBy' WHEN t.put_by_at IS NOT NULL AND ${isBack('$1')} THEN 'back' ELSE 'open' END AS state`
 
+const nothing: ReadonlySet<number> = new Set()
+
 /** Entries of the in-tray: what was brought back first, else the newest first. */
 export async function trayLines(
   db: Database,
   show: TrayShow,
   now: number,
   most: number,
-  roundId: number | null = null,
+  { roundId = null, hidden = nothing }: { roundId?: number | null; hidden?: ReadonlySet<number> } = {},
 ): Promise<TrayLine[]> {
   // Put together by the database: thousands of lines handed over one by one take several times as long.
   const [{ lines }] = await db.query<{ lines: string | null }>(
     `SELECT json_agg(line)::text AS lines FROM (
-       SELECT ${columns} ${from} WHERE ${inTray} AND ${showing[show]} AND ($3::int IS NULL OR r.family = $3)
+       SELECT ${columns} ${from} WHERE ${inTray} AND ${showing[show]} AND ($3::int IS NULL OR r.family = $3) AND m.round_id <> ALL ($4::int[])
        ORDER BY (t.put_by_at IS NOT NULL AND t.done_at IS NULL AND ${isBack('$1')}) DESC NULLS LAST, coalesce(t.done_at, q.at) DESC, q.id DESC LIMIT $2
      ) line`,
-    [now, most, roundId],
+    [now, most, roundId, [...hidden]],
   )
   return lines === null ? [] : JSON.parse(lines)
 }
 
 /** How many entries the in-tray has of each state. */
-export async function trayCounts(db: Database, now: number): Promise<Record<TrayShow, number>> {
+export async function trayCounts(
+  db: Database,
+  now: number,
+  hidden: ReadonlySet<number>,
+): Promise<Record<TrayShow, number>> {
   const [counts] = await db.query<Record<TrayShow, number>>(
     `SELECT count(*) FILTER (WHERE ${showing.open})::int AS open, count(*) FILTER (WHERE ${showing.putBy})::int AS "putBy", count(*) FILTER (WHERE ${showing.done})::int AS done
-     FROM responses q LEFT JOIN tray t ON t.response_id = q.id WHERE ${inTray}`,
-    [now],
+     FROM responses q ${hidden.size === 0 ? '' : 'JOIN messages m ON m.id = q.message_id'} LEFT JOIN tray t ON t.response_id = q.id
+     WHERE ${inTray} ${hidden.size === 0 ? '' : 'AND m.round_id <> ALL ($2::int[])'}`,
+    hidden.size === 0 ? [now] : [now, [...hidden]],
   )
   return counts
 }
 
 /** How many entries are to be looked at. */
-export async function trayOpen(db: Database, now: number): Promise<number> {
+export async function trayOpen(db: Database, now: number, hidden: ReadonlySet<number>): Promise<number> {
   const [{ n }] = await db.query<{ n: number }>(
-    `SELECT count(*)::int AS n FROM responses q LEFT JOIN tray t ON t.response_id = q.id WHERE ${isOpen}`,
-    [now],
+    // Without anything hidden, as it mostly is, there is no need to look whose each is.
+    `SELECT count(*)::int AS n FROM responses q ${hidden.size === 0 ? '' : 'JOIN messages m ON m.id = q.message_id'} LEFT JOIN tray t ON t.response_id = q.id
+     WHERE ${isOpen} ${hidden.size === 0 ? '' : 'AND m.round_id <> ALL ($2::int[])'}`,
+    hidden.size === 0 ? [now] : [now, [...hidden]],
   )
   return n
 }

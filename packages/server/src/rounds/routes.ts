@@ -10,6 +10,7 @@ import {
   type NamesFound,
 } from '@hand-post/core'
 import { noteDeed } from '../accounts/deeds.ts'
+import { hidden } from '../accounts/sharing.ts'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -97,11 +98,15 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
     }
   }
 
-  handle(desk, routes.rounds, () => store.roundOverviews(db, clock.now()))
+  handle(desk, routes.rounds, async () => {
+    const away = (await hidden(db)).rounds
+    return (await store.roundOverviews(db, clock.now())).filter(({ id }) => !away.has(id))
+  })
   handle(desk, routes.round, ({ params }) => wholeRound(parts, params.round))
 
   handle(desk, routes.startRound, async ({ body }) => {
-    const mailboxId = body.mailboxId ?? (await mailboxRecords(db))[0]?.id
+    const away = (await hidden(db)).mailboxes
+    const mailboxId = body.mailboxId ?? (await mailboxRecords(db)).find(({ id }) => !away.has(id))?.id
     if (mailboxId === undefined)
       throw new Refusal(409, 'There is no mailbox to send from. Add one at Mailboxes first.', 'No mailbox')
     await mailboxById(db, mailboxId)

@@ -12,6 +12,7 @@ import { Boundary } from '../shared/Boundary.tsx'
 import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { Sharing } from '../shared/Sharing.tsx'
 import { openTour } from '../shared/tour.ts'
 import { useKept } from '../shared/useKept.ts'
 import { RoutingSlip, stages } from './RoutingSlip.tsx'
@@ -221,6 +222,7 @@ function Title({ stage }: { stage: Stage }) {
       <span role="status" className="min-w-44 text-right text-[13px] text-ink-2 max-md:hidden">
         {isOpen(round) ? savingWords[saving] : say.postedLettersFrozen}
       </span>
+      <Sharing kind="round" thing={round.id} name={round.title} />
       {round.postedAt === null && (
         <Button kind="quiet" onClick={() => setAsking(true)}>
           {say.deleteIt}

@@ -12,6 +12,7 @@ import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.t
 import { moment } from '../shared/moment.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { Sharing } from '../shared/Sharing.tsx'
 import { keeping, LetterLook } from './LetterSheet.tsx'
 import { lettersScreen as say } from './words.ts'
 
@@ -110,6 +111,7 @@ function OnShelf({ line, onGone, choose }: { line: ShelfLine; onGone: () => void
         >
           {say.copy}
         </Button>
+        <Sharing kind="letter" thing={line.id} name={line.name} />
         <Button kind="quiet" onClick={() => setAsking(true)}>
           {say.takeOffShelf}
         </Button>

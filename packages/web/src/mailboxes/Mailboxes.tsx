@@ -9,6 +9,7 @@ import { useMay } from '../shared/me.ts'
 import { moment } from '../shared/moment.ts'
 import { Button, Empty, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { Sharing } from '../shared/Sharing.tsx'
 import { MailboxForm } from './MailboxForm.tsx'
 import { PracticeMark } from './PracticeMark.tsx'
 import { SignInAgain } from './SignInFields.tsx'
@@ -56,7 +57,10 @@ export default function Mailboxes() {
               </span>
             }
             actions={
-              editing !== m.id && may.keep && <Button onClick={() => setEditing(m.id)}>{say.changeSettings}</Button>
+              <span className="flex gap-2">
+                {!m.builtIn && <Sharing kind="mailbox" thing={m.id} name={m.name} />}
+                {editing !== m.id && may.keep && <Button onClick={() => setEditing(m.id)}>{say.changeSettings}</Button>}
+              </span>
             }
           >
             <Standing mailbox={m} />

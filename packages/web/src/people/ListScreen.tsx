@@ -6,6 +6,7 @@ import { Link, useParams } from 'react-router'
 import { faultWords, stale, useChange } from '../api.ts'
 import { Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { Sharing } from '../shared/Sharing.tsx'
 import { useKept } from '../shared/useKept.ts'
 import { Doubles } from './Doubles.tsx'
 import { ListPanel } from './ListPanel.tsx'
@@ -52,6 +53,7 @@ export default function ListScreen({ startRound }: { startRound: (list: List) =>
               <Link to="rounds" className="text-[14px] text-post underline">
                 {say.rounds}
               </Link>
+              <Sharing kind="list" thing={list.data.id} name={list.data.name} />
               {startRound(list.data)}
               <Button onClick={() => setDoing('update')}>
                 <FileUp aria-hidden size={16} /> {say.update}

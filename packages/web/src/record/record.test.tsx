@@ -29,6 +29,7 @@ beforeEach(() => {
   withRound(desk, posted)
   desk.on(routes.postingRecords, () => about)
   desk.on(routes.forgetting, () => forgetting)
+  desk.on(routes.roundHappened, () => [])
 })
 const openSheet = async () => {
   const { screen } = await draw(

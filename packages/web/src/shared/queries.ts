@@ -1,4 +1,4 @@
-import { type CallInput, type DeskEvent, type Round, routes, type TrayShow } from '@hand-post/contract'
+import { type CallInput, type DeskEvent, type Round, routes, type Shareable, type TrayShow } from '@hand-post/contract'
 import type { Recipe, Row, Selection } from '@hand-post/core'
 import { keepPreviousData, queryOptions, replaceEqualDeep, useQuery } from '@tanstack/react-query'
 import { ask, queries } from '../api.ts'
@@ -236,6 +236,12 @@ export const query = {
   me: () => queryOptions({ queryKey: [...keys.accounts(), 'me'], queryFn: () => ask(routes.me) }),
   colleagues: () =>
     queryOptions({ queryKey: [...keys.accounts(), 'colleagues'], queryFn: () => ask(routes.colleagues) }),
+  sharing: (kind: Shareable, thing: number) =>
+    queryOptions({
+      queryKey: [...keys.accounts(), 'sharing', kind, thing],
+      queryFn: () => ask(routes.sharing, { params: { kind, thing } }),
+      retry: false,
+    }),
   accounts: () => queryOptions({ queryKey: [...keys.accounts(), 'all'], queryFn: () => ask(routes.accounts) }),
   sessions: () => queryOptions({ queryKey: [...keys.accounts(), 'sessions'], queryFn: () => ask(routes.sessions) }),
   backups: () => queryOptions({ queryKey: keys.backups(), queryFn: () => ask(routes.backups) }),

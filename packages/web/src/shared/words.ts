@@ -110,3 +110,33 @@ export const othersPost = {
       ? 'Your account may prepare letters, and not have them leave. Nobody’s may yet: a keeper decides that, at Colleagues.'
       : `Your account may prepare letters, and not have them leave. Ask ${names}.`,
 }
+
+/** Sharing.tsx */
+export const sharing = {
+  whose: (name: string) => `Who sees “${name}”`,
+  state: (shared: 'everybody' | 'chosen' | 'nobody', others: number, own: boolean) =>
+    shared === 'everybody' ? 'Everybody' : shared === 'nobody' ? 'Only you' : own ? `You and ${others}` : 'Some of us',
+  title: (name: string) => `Who sees “${name}”?`,
+  ways: {
+    everybody: (_owner: string | null) => 'Everybody who signs in here',
+    chosen: (owner: string | null) => `${owner ?? 'You'}, and those who are chosen`,
+    nobody: (owner: string | null) => `${owner ?? 'You'} alone`,
+  },
+  nobodyElse: 'There is nobody else yet.',
+  means: {
+    list: 'Whoever sees a round that goes to this list sees the list too.',
+    letter: 'Rounds that began with this letter keep their own copy of it.',
+    round:
+      'Its list comes with it, and so does everything that comes back. Who posts it must also be allowed to use its mailbox.',
+    mailbox:
+      'Only those may send from it. Whoever sees a round of it still sees what comes back of that round; keepers look after every mailbox.',
+  },
+  notYours: (kind: string, owner: string | null) =>
+    kind === 'mailbox'
+      ? 'Keepers decide this.'
+      : owner === null
+        ? 'It is everybody’s, and stays so.'
+        : `It belongs to ${owner}, who decides this.`,
+  store: 'Store',
+  close: 'Close',
+}
