@@ -44,9 +44,17 @@ describe('the desk', () => {
     ).toBe(400)
   })
   test('beyond this machine it wants a password, and signing in', async () => {
-    expect(() => readSettings({ HAND_POST_HOST: '0.0.0.0' })).toThrow(/HAND_POST_PASSWORD/)
     const other = await World.open({ allThreads: true })
     await other.handPost.close()
+    const open = {
+      ...readSettings({
+        HAND_POST_HOST: '0.0.0.0',
+        HAND_POST_PROXY: '127.0.0.1',
+        HAND_POST_DESK_URL: 'https://desk.example',
+      }),
+      HAND_POST_DATA: settingsFor(other.folder, other.practice).HAND_POST_DATA,
+    }
+    await expect(startHandPost({ settings: open })).rejects.toThrow(/set HAND_POST_PASSWORD/)
     const settings = { ...settingsFor(other.folder, other.practice), HAND_POST_PASSWORD: 'low-water-0430' }
     other.handPost = await startHandPost({ settings, log: pino({ level: 'silent' }) })
     const desk = other.handPost.address

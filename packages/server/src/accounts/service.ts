@@ -9,7 +9,7 @@ import { cookieOf } from './signIn.ts'
 import * as store from './store.ts'
 
 /** The office's sign-in service, and what Hand Post is called there. */
-export interface ServiceSettings {
+interface ServiceSettings {
   issuer: string
   clientId: string
   secret: string | undefined
@@ -24,7 +24,7 @@ export interface ServiceParts {
 }
 
 /** Where the service sends the browser back to: a page of the interface, which gives what it was told to the desk. */
-export const answerPath = '/signed-in'
+const answerPath = '/signed-in'
 
 /** How long (ms) somebody may take at the service, and how long what it said of itself is believed. */
 const patience = 15 * 60_000
