@@ -5,12 +5,13 @@ import { routes } from '@hand-post/contract'
 import { type Browser, expect } from '@playwright/test'
 import { afterAll, beforeAll, test } from 'vitest'
 import type { PracticeMailbox } from '../packages/practice/src/index.ts'
+import { ada, ben, deskPassword, Browser as Hand } from '../packages/server/test/browser.ts'
 import { PostgresServer, serverDatabase, withoutServer } from '../packages/server/test/postgres.ts'
 import { endProgram, type Program, programEnv, startProgram } from '../packages/server/test/program.ts'
-import { askAt, fastMailbox, hadBy, person, slowPractice, untilHad } from '../packages/server/test/programRound.ts'
+import { type Ask, fastMailbox, hadBy, person, slowPractice, untilHad } from '../packages/server/test/programRound.ts'
 import { openBrowser, openPage, see, toStage } from './browser.ts'
 
-// Two browsers at the desks of two processes, and a third process that works the mailbox and dies while letters leave.
+// Two people in two browsers at the desks of two processes, and a third process that works the mailbox and dies while letters leave.
 
 const people = 40
 let server: PostgresServer | null = null
@@ -46,6 +47,7 @@ test.skipIf(withoutServer !== null)(
         HAND_POST_ROLES: roles,
         HAND_POST_PUBLIC_URL: 'https://post.brindlequay.example',
         HAND_POST_LEASE: '3',
+        HAND_POST_PASSWORD: deskPassword,
         HAND_POST_LOG: 'silent',
       })
       programs.push(program)
@@ -53,7 +55,38 @@ test.skipIf(withoutServer !== null)(
     }
     const [one, two] = [await start('one', 'desk'), await start('two', 'desk')]
     const three = await start('three', 'mail')
-    const ask = askAt(() => one.address)
+    const writer = await openPage(browser, one.address)
+    const reader = await openPage(browser, two.address)
+
+    // Ada sets up accounts, and invites Ben, who may post.
+    const { page: atOne } = writer
+    await atOne.goto('/account')
+    await atOne.getByLabel('Password').fill(deskPassword)
+    await atOne.getByRole('button', { name: 'Sign in' }).click()
+    await atOne.getByLabel('Your name').fill(ada.name)
+    await atOne.getByLabel('Your address').fill(ada.address)
+    await atOne.getByLabel('Your password', { exact: true }).fill(ada.password)
+    await atOne.getByLabel('Once more').fill(ada.password)
+    await atOne.getByRole('button', { name: 'Set up accounts' }).click()
+    await atOne.getByRole('link', { name: 'Colleagues' }).click()
+    await atOne.getByRole('button', { name: 'Invite a colleague' }).click()
+    await atOne.getByLabel('Name', { exact: true }).fill(ben.name)
+    await atOne.getByLabel('Address', { exact: true }).fill(ben.address)
+    await atOne.getByRole('checkbox', { name: /^post/ }).check()
+    await atOne.getByRole('button', { name: 'Make the link' }).click()
+    const link = new URL(await atOne.getByRole('textbox', { name: 'The link' }).inputValue())
+    await atOne.getByRole('button', { name: 'Done' }).click()
+    // The other process takes the invitation, and knows who is signed in at this one.
+    const { page: atTwo } = reader
+    await atTwo.goto(link.pathname + link.hash)
+    await atTwo.getByLabel('Choose a password').fill(ben.password)
+    await atTwo.getByLabel('Once more').fill(ben.password)
+    await atTwo.getByRole('button', { name: 'Choose it and sign in' }).click()
+    await see(atTwo.getByRole('link', { name: `${ben.name}: your account` })).toBeVisible()
+
+    const hand = new Hand(one.address)
+    expect((await hand.signIn(ada.address, ada.password)).status).toBe(200)
+    const ask: Ask = (route, input = {}) => hand.done(route, input)
     await fastMailbox(ask)
     const csv = ['Name,Email', ...Array.from({ length: people }, (_, i) => `Person ${i},${person(i)}`)].join('\n')
     const reading = await ask(routes.readFile, { query: { name: 'people.csv' }, file: Buffer.from(csv) })
@@ -64,8 +97,6 @@ test.skipIf(withoutServer !== null)(
       body: { listId: list.id, dispatch: { perMinute: 100_000 } },
     })
 
-    const writer = await openPage(browser, one.address)
-    const reader = await openPage(browser, two.address)
     await writer.page.goto(`/rounds/${id}/letter`)
     await reader.page.goto(`/rounds/${id}/proof`)
     await writer.page.getByRole('textbox', { name: 'Subject' }).fill('The channel is closed')
@@ -91,7 +122,9 @@ test.skipIf(withoutServer !== null)(
       await expect(writer.page.getByText(/No process that works mailboxes is running/)).toBeVisible({ timeout: 2000 })
     }).toPass()
     const [{ id: mailbox }] = await ask(routes.mailboxes)
-    await expect(ask(routes.readNow, { params: { mailbox } })).rejects.toThrow(/No process works this mailbox just now/)
+    expect((await hand.ask(routes.readNow, { params: { mailbox } })).detail).toMatch(
+      /No process works this mailbox just now/,
+    )
     await start('four', 'mail')
     await writer.page.goto(`/rounds/${id}/dispatch`)
     const states = async () => (await ask(routes.round, { params: { round: id } })).states
@@ -105,7 +138,11 @@ test.skipIf(withoutServer !== null)(
     const had = await hadBy(practice, people)
     expect(had.filter((n) => n > 1)).toEqual([])
     expect(had.filter((n) => n === 1).length).toBeGreaterThanOrEqual(sent)
-    for (const { faults } of [writer, reader]) expect(faults).toEqual([])
+    // Who did what stands in the round.
+    const happened = await ask(routes.roundHappened, { params: { round: id } })
+    expect(happened.map(({ by, words }) => [by, words])).toContainEqual([ben.name, `Posted: ${people} letters.`])
+    // What was refused before anybody had signed in is what the pages asked.
+    for (const { faults } of [writer, reader]) expect(faults.filter((words) => !/401/.test(words))).toEqual([])
   },
   600_000,
 )

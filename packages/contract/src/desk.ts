@@ -129,7 +129,10 @@ export const deskRoutes = {
     method: 'GET',
     path: '/api/events',
     wants: 'writer',
-    summary: 'Live changes, as server-sent events',
+    summary:
+      'Live changes, as server-sent events; first those of the last moments, where somebody has read something before',
+    /** For how long (ms) whoever listens has been reading: what changed meanwhile is told too. At most a minute. */
+    query: z.object({ since: z.coerce.number().min(0).max(1e12).default(0) }),
     gives: 'text/event-stream',
     answer: z.string(),
   }),

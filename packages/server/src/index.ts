@@ -151,7 +151,7 @@ export async function startHandPost({
     await clearReadings(readingsFolder, shared)
 
     const events = new Events()
-    const { publish, subscribe } = events
+    const { publish, subscribe, lately } = events
     // The embedded database knows of one place only.
     const place = shared ? placeOf(folder) : ''
     const self = { id: `${place}/${randomUUID()}`, name: `${hostname()} ${process.pid}`, roles: [...does] }
@@ -351,6 +351,7 @@ export async function startHandPost({
       },
       publish,
       subscribe,
+      lately,
       log,
     }
     const app = express()

@@ -63,8 +63,12 @@ export class Browser {
     const sendsJson = !route.takesFile && route.method !== 'GET'
     const response = await this.go(this.desk + addressOf(route, input), {
       method: route.method,
-      headers: sendsJson ? { 'content-type': 'application/json' } : {},
-      body: sendsJson ? JSON.stringify(input.body ?? {}) : undefined,
+      headers: sendsJson
+        ? { 'content-type': 'application/json' }
+        : route.takesFile
+          ? { 'content-type': 'application/octet-stream' }
+          : {},
+      body: sendsJson ? JSON.stringify(input.body ?? {}) : (input.file as BodyInit | undefined),
     })
     const text = await response.text()
     const answer = route.gives && response.ok ? text : JSON.parse(text)

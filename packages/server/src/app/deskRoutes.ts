@@ -24,6 +24,7 @@ export interface DeskParts {
   /** Whether whoever started Hand Post has filled it with what belongs to it. */
   ready: boolean
   subscribe: Events['subscribe']
+  lately: Events['lately']
   readiness: Pick<Readiness, 'faults'>
 }
 
@@ -47,7 +48,7 @@ export function healthRoutes(desk: Desk, { db, publicAddress: { url }, ready, re
 }
 
 /** What the desk shows at first sight, and the stream of what changes. */
-export function deskRoutes(desk: Desk, { db, clock, subscribe, readiness }: DeskParts): void {
+export function deskRoutes(desk: Desk, { db, clock, subscribe, lately, readiness }: DeskParts): void {
   let listeners = 0
   handle(desk, routes.openApi, async () => ({ ...openApiDocument() }))
   handle(desk, routes.desk, async () => {
@@ -82,7 +83,7 @@ export function deskRoutes(desk: Desk, { db, clock, subscribe, readiness }: Desk
     }
   })
 
-  handle(desk, routes.events, async ({ res, gone }) => {
+  handle(desk, routes.events, async ({ query, res, gone }) => {
     if (listeners >= maxListeners)
       throw new Refusal(429, 'Too many windows of the desk are open. Close some of them.', 'Too many windows')
     listeners++
@@ -92,14 +93,17 @@ export function deskRoutes(desk: Desk, { db, clock, subscribe, readiness }: Desk
     // Many changes within a moment are told as one of each kind.
     const waiting = new Map<string, DeskEvent>()
     let timer: NodeJS.Timeout | null = null
-    const end = subscribe((event) => {
+    const tell = (event: DeskEvent) => {
       waiting.set(`${event.topic}:${event.id}`, event)
       timer ??= setTimeout(() => {
         timer = null
         for (const e of waiting.values()) res.write(`data: ${JSON.stringify(e)}\n\n`)
         waiting.clear()
       }, 100)
-    })
+    }
+    const end = subscribe(tell)
+    // What a page has read before it came to listening may have changed since.
+    for (const event of lately(query.since)) tell(event)
     const beat = setInterval(() => res.write(': here\n\n'), 20_000)
     gone.addEventListener('abort', () => {
       listeners--

@@ -1,4 +1,4 @@
-import { type DeskEvent, eventSchema, type List, type Round, routes } from '@hand-post/contract'
+import { addressOf, type DeskEvent, eventSchema, type List, type Round, routes } from '@hand-post/contract'
 import type { QueryKey } from '@tanstack/react-query'
 import { queries, stale } from '../api.ts'
 import { keys, type StoredRows } from './queries.ts'
@@ -82,7 +82,9 @@ function touched(topic: DeskEvent['topic'], id: number | null, version: number |
  * @param open goes to a page of the desk.
  */
 export function listen(open: (path: string) => void): () => void {
-  const source = new EventSource(routes.events.path)
+  // What was read since the page began, before there was anybody to listen, may have changed meanwhile.
+  const since = Math.ceil(performance.now())
+  const source = new EventSource(addressOf(routes.events, { query: { since } }))
   source.onmessage = ({ data }) => {
     const { topic, id, version, progress }: DeskEvent = eventSchema.parse(JSON.parse(data))
     if (topic === 'progress') {

@@ -98,7 +98,12 @@ test('what happened is shown page by page, with who did it where anybody signs i
       at,
       by: i === 1 ? null : 'Ada Penrose',
       words: `Deed ${Number(from) + i}`,
-      round: i === 2 ? { id: 9, title: 'Its chaser' } : i === 3 ? { id: 8, title: null } : { id: 5, title: 'Winter lift-out' },
+      round:
+        i === 2
+          ? { id: 9, title: 'Its chaser' }
+          : i === 3
+            ? { id: 8, title: null }
+            : { id: 5, title: 'Winter lift-out' },
     })),
   )
   const { screen } = await draw(<Happened round={5} />)
