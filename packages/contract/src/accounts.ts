@@ -91,8 +91,9 @@ export const happenedAtOnce = 100
 /** Something that happened. */
 export const happenedSchema = z.object({
   at: z.number(),
-  /** Who did it; null where nobody signs in, and where Hand Post did it by itself. */
+  /** Who did it; null where nobody signed in, and where Hand Post did it by itself. */
   by: z.string().nullable(),
+  itself: z.boolean(),
   words: z.string(),
   /** The round that it was done with; without a title where it is not there any more. */
   round: z.object({ id: z.number(), title: z.string().nullable() }).nullable(),

@@ -1,4 +1,13 @@
-import { type Deed, type DeedDetails, type DeedKind, deedWords, eventWords, type RoundEvent } from '@hand-post/core'
+import {
+  type Deed,
+  type DeedDetails,
+  type DeedKind,
+  deedWords,
+  doneByItself,
+  type EventKind,
+  eventWords,
+  type RoundEvent,
+} from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { whoActs } from '../who.ts'
 
@@ -39,6 +48,7 @@ export async function noteLook(db: Database, at: number, round: number): Promise
 export interface HappenedLine {
   at: number
   by: string | null
+  itself: boolean
   words: string
   round: { id: number; title: string | null } | null
 }
@@ -73,6 +83,7 @@ export async function happened(
   return rows.map(({ kind, at, what, by, details, roundId, title }) => ({
     at,
     by,
+    itself: kind === 'event' && doneByItself.has(what as EventKind),
     words:
       kind === 'event'
         ? eventWords({ what, at, details } as RoundEvent)

@@ -42,8 +42,10 @@ export function Happened({ round, account }: { round?: number; account?: number 
           {all.map((line, i) => (
             <tr key={i} className="border-rule border-b align-baseline last:border-0">
               <td className="whitespace-nowrap px-3 py-1.5 text-ink-2">{moment(line.at)}</td>
-              {named && <td className="whitespace-nowrap px-3 py-1.5">{line.by ?? say.itself}</td>}
-              <td className="px-3 py-1.5">
+              {named && (
+                <td className="whitespace-nowrap px-3 py-1.5">{line.by ?? (line.itself ? say.itself : '–')}</td>
+              )}
+              <td className="px-3 py-1.5 [overflow-wrap:anywhere]">
                 {line.words}
                 {line.round !== null && line.round.id !== round && (
                   <span className="block text-[13px] text-ink-2">

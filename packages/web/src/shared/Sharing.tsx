@@ -86,33 +86,35 @@ function Choose({
         <fieldset disabled={!facts.mayChange} className="space-y-1.5">
           <legend className="sr-only">{say.title(name)}</legend>
           {ways.map((one) => (
-            <label key={one} className="flex items-baseline gap-2">
-              <input
-                type="radio"
-                name="shared"
-                className="size-4 translate-y-0.5 accent-post"
-                checked={shared === one}
-                onChange={() => setShared(one)}
-              />
-              {say.ways[one](facts.owner === null || facts.owner.id === me?.account?.id ? null : facts.owner.name)}
-            </label>
-          ))}
-          {shared === 'chosen' && (
-            <div className="space-y-1 pl-6">
-              {others.length === 0 && <p className="text-[14px] text-ink-2">{say.nobodyElse}</p>}
-              {others.map(({ id, name }) => (
-                <label key={id} className="flex items-baseline gap-2">
-                  <input
-                    type="checkbox"
-                    className="size-4 translate-y-0.5 accent-post"
-                    checked={chosen.has(id)}
-                    onChange={() => toggle(id)}
-                  />
-                  {name}
-                </label>
-              ))}
+            <div key={one}>
+              <label className="flex items-baseline gap-2">
+                <input
+                  type="radio"
+                  name="shared"
+                  className="size-4 translate-y-0.5 accent-post"
+                  checked={shared === one}
+                  onChange={() => setShared(one)}
+                />
+                {say.ways[one](facts.owner === null || facts.owner.id === me?.account?.id ? null : facts.owner.name)}
+              </label>
+              {one === 'chosen' && shared === 'chosen' && (
+                <div className="mt-1 space-y-1 pl-6">
+                  {others.length === 0 && <p className="text-[14px] text-ink-2">{say.nobodyElse}</p>}
+                  {others.map(({ id, name }) => (
+                    <label key={id} className="flex items-baseline gap-2">
+                      <input
+                        type="checkbox"
+                        className="size-4 translate-y-0.5 accent-post"
+                        checked={chosen.has(id)}
+                        onChange={() => toggle(id)}
+                      />
+                      {name}
+                    </label>
+                  ))}
+                </div>
+              )}
             </div>
-          )}
+          ))}
         </fieldset>
       )}
       <p className="text-[14px] text-ink-2">{say.means[kind]}</p>

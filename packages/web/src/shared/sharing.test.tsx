@@ -53,7 +53,7 @@ test('whom it is shared with is said, and changed: to some, who must be chosen, 
     return facts
   })
   const { screen } = await draw(part)
-  await screen.getByRole('button', { name: 'Everybody' }).click()
+  await screen.getByRole('button', { name: 'Seen by everybody' }).click()
   const dialog = screen.getByRole('dialog')
   await dialog.getByRole('radio', { name: 'You, and those who are chosen' }).click()
   const store = dialog.getByRole('button', { name: 'Store' })
@@ -62,18 +62,18 @@ test('whom it is shared with is said, and changed: to some, who must be chosen, 
   await expect.element(dialog.getByRole('checkbox', { name: 'Ada Penrose' })).not.toBeInTheDocument()
   await dialog.getByRole('checkbox', { name: 'Cy Moor' }).click()
   await store.click()
-  await screen.getByRole('button', { name: 'You and 1' }).click()
+  await screen.getByRole('button', { name: 'Seen by you and 1' }).click()
   await expect.element(dialog.getByRole('checkbox', { name: 'Cy Moor' })).toBeChecked()
   await dialog.getByRole('radio', { name: 'You alone' }).click()
   await store.click()
-  await expect.element(screen.getByRole('button', { name: 'Only you' })).toBeVisible()
+  await expect.element(screen.getByRole('button', { name: 'Seen by you alone' })).toBeVisible()
   expect(desk.bodiesOf(routes.share)).toEqual([{ with: [3] }, { with: [] }])
 })
 
 test('of what belongs to somebody else it is said whose it is, and nothing can be changed', async () => {
   facts = { shared: 'chosen', owner: { id: 2, name: 'Ben Tide' }, with: [1, 3], mayChange: false }
   const { screen } = await draw(part)
-  await screen.getByRole('button', { name: 'Some of us' }).click()
+  await screen.getByRole('button', { name: 'Seen by some' }).click()
   await expect.element(screen.getByText('It belongs to Ben Tide, who decides this.')).toBeVisible()
   await expect.element(screen.getByRole('radio', { name: 'Ben Tide alone' })).toBeDisabled()
   await expect.element(screen.getByRole('button', { name: 'Store' })).not.toBeInTheDocument()
@@ -84,7 +84,7 @@ test('a refusal is told, and what was chosen stays', async () => {
     throw new Refused(403, 'Keepers say whom a mailbox is shared with.')
   })
   const { screen } = await draw(part)
-  await screen.getByRole('button', { name: 'Everybody' }).click()
+  await screen.getByRole('button', { name: 'Seen by everybody' }).click()
   await screen.getByRole('radio', { name: 'You alone' }).click()
   await screen.getByRole('button', { name: 'Store' }).click()
   await expect.element(screen.getByText('Keepers say whom a mailbox is shared with.')).toBeVisible()
@@ -96,7 +96,8 @@ test('what happened is shown page by page, with who did it where anybody signs i
   desk.on(routes.roundHappened, ({ query: { from } }) =>
     Array.from({ length: from === '0' ? 100 : 3 }, (_, i) => ({
       at,
-      by: i === 1 ? null : 'Ada Penrose',
+      by: i < 2 ? null : 'Ada Penrose',
+      itself: i === 1,
       words: `Deed ${Number(from) + i}`,
       round:
         i === 2
@@ -118,7 +119,7 @@ test('what happened is shown page by page, with who did it where anybody signs i
 })
 
 test('where nobody signs in there is no column for who; nothing at all is said in words', async () => {
-  let lines = [{ at: 0, by: null as string | null, words: 'Posted: 3 letters.', round: null }]
+  let lines = [{ at: 0, by: null as string | null, itself: false, words: 'Posted: 3 letters.', round: null }]
   desk.on(routes.happened, () => lines)
   const { screen } = await draw(<Happened />)
   await expect.element(screen.getByText('Posted: 3 letters.')).toBeVisible()

@@ -115,7 +115,13 @@ export const othersPost = {
 export const sharing = {
   whose: (name: string) => `Who sees “${name}”`,
   state: (shared: 'everybody' | 'chosen' | 'nobody', others: number, own: boolean) =>
-    shared === 'everybody' ? 'Everybody' : shared === 'nobody' ? 'Only you' : own ? `You and ${others}` : 'Some of us',
+    shared === 'everybody'
+      ? 'Seen by everybody'
+      : shared === 'nobody'
+        ? 'Seen by you alone'
+        : own
+          ? `Seen by you and ${others}`
+          : 'Seen by some',
   title: (name: string) => `Who sees “${name}”?`,
   ways: {
     everybody: (_owner: string | null) => 'Everybody who signs in here',
