@@ -185,6 +185,7 @@ export const bookRoutes = {
     method: 'POST',
     path: '/api/lists/:list/merge',
     wants: 'writer',
+    changes: 'list',
     summary: 'Make one row of several: the first is kept, its blanks are filled from the others, its groups are joined',
     params: z.object({ list: id }),
     body: z.object({ sets: z.array(z.array(id).min(2).max(100)).min(1).max(1000) }),

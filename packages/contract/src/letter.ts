@@ -95,6 +95,7 @@ export const letterRoutes = {
     method: 'POST',
     path: '/api/rounds/:round/letter-file',
     wants: 'writer',
+    changes: 'round',
     summary:
       'Take the letter of a round from a file: a .docx document, HTML, or plain text, with typed {{…}} fields. Says what could not be kept',
     params: ofRound,

@@ -117,6 +117,8 @@ export const mailboxSettingsSchema = z.object({
   perMinute: z.number().min(0.1).max(100_000),
   /** Octets of one message that the host takes. */
   largestMessage: z.number().int().min(10_000).max(500_000_000),
+  /** Rounds that leave from it are posted by somebody else than whoever changed them last, who has read the reading set. */
+  secondEyes: z.boolean().default(false),
   /** The host itself keeps a copy of what it sends in Sent; Hand Post then files none. */
   hostFilesSent: z.boolean(),
   timeZone: z.string().min(1).max(60),

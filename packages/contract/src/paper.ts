@@ -56,6 +56,7 @@ export const paperRoutes = {
     method: 'PUT',
     path: '/api/rounds/:round/on-paper',
     wants: 'writer',
+    changes: 'round',
     summary: 'Choose by hand who of a round that is not posted gets the letter on paper, or not',
     params: ofRound,
     body: z.object({ rows: z.array(id).min(1).max(10_000), onPaper: z.boolean() }),
@@ -64,6 +65,7 @@ export const paperRoutes = {
     method: 'PATCH',
     path: '/api/rounds/:round/paper-form',
     wants: 'writer',
+    changes: 'round',
     summary:
       'Print the letters on paper for another envelope, or otherwise; of a posted round too, for it changes no words',
     params: ofRound,

@@ -260,6 +260,7 @@ export const peopleRoutes = {
     method: 'POST',
     path: '/api/lists/:list/edits',
     wants: 'writer',
+    changes: 'list',
     summary:
       'Change rows and columns of a list; all of it or nothing. Fields and letters not yet posted follow a renamed column',
     names: ({ body }) => lookedInto(body),
@@ -275,6 +276,7 @@ export const peopleRoutes = {
     method: 'POST',
     path: '/api/lists/:list/undo',
     wants: 'writer',
+    changes: 'list',
     summary: 'Take back the last change that was not taken back yet, all the way to the beginning',
     params: list,
     answer: editedSchema,
@@ -283,6 +285,7 @@ export const peopleRoutes = {
     method: 'POST',
     path: '/api/lists/:list/redo',
     wants: 'writer',
+    changes: 'list',
     summary: 'Do again what was taken back last',
     params: list,
     answer: editedSchema,

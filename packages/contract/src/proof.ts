@@ -56,6 +56,21 @@ export const proofSchema = z.object({
 export type Proof = z.infer<typeof proofSchema>
 
 /** The proof, and what is looked at before posting. */
+/** How it stands with a second pair of eyes, for whoever asks. */
+export const secondEyesSchema = z.object({
+  /** By what it is wanted: the round's own wish, or its mailbox's. */
+  by: z.enum(['round', 'mailbox']).nullable(),
+  lastChanged: z.object({ id: z.number(), name: z.string(), at: z.number() }).nullable(),
+  /** Whether that was whoever asks: then somebody else posts. */
+  own: z.boolean(),
+  /** Letters of the reading set that whoever asks has not read as they stand, and how many there are. */
+  unread: z.number(),
+  of: z.number(),
+  /** Some of the people whose letters have changed since whoever asks has read them. */
+  changedSince: z.array(z.string()),
+})
+export type SecondEyes = z.infer<typeof secondEyesSchema>
+
 export const proofRoutes = {
   proof: route({
     method: 'GET',
@@ -81,6 +96,22 @@ export const proofRoutes = {
       /** The checks that were left to the whole proof. */
       left: z.array(z.string()),
     }),
+  }),
+  secondEyes: route({
+    method: 'GET',
+    path: '/api/rounds/:round/second-eyes',
+    wants: 'writer',
+    summary: 'Whether somebody else than whoever changed a round last is to read and post it, and how that stands',
+    params: ofRound,
+    answer: secondEyesSchema,
+  }),
+  wantSecondEyes: route({
+    method: 'PUT',
+    path: '/api/rounds/:round/second-eyes',
+    wants: 'writer',
+    summary: 'Want a second pair of eyes for a round; only keepers say that it is not wanted any more',
+    params: ofRound,
+    body: z.object({ wanted: z.boolean() }),
   }),
   readingSet: route({
     method: 'GET',

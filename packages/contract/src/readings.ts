@@ -152,6 +152,7 @@ export const readingRoutes = {
     method: 'POST',
     path: '/api/lists/:list/update',
     wants: 'writer',
+    changes: 'list',
     summary: 'Take over what is wanted of a newer table; can be undone as one change',
     params: z.object({ list: id }),
     body: z.object({

@@ -364,6 +364,7 @@ export const roundRoutes = {
     method: 'PATCH',
     path: '/api/rounds/:round',
     wants: 'writer',
+    changes: 'round',
     summary:
       'Change a round that is not posted yet. A letter may be given as a document, or as subject and HTML with typed {{…}} fields',
     names: ({ body }) => chosenFor(body),
@@ -398,6 +399,7 @@ export const roundRoutes = {
     method: 'POST',
     path: '/api/rounds/:round/chasers',
     wants: 'writer',
+    changes: 'round',
     summary:
       'Begin a chaser of a round: a further letter, a round of its own, posted together with it or, when that is posted already, by itself',
     params: ofRound,
@@ -413,6 +415,7 @@ export const roundRoutes = {
     method: 'PATCH',
     path: '/api/rounds/:round/chaser',
     wants: 'writer',
+    changes: 'round',
     summary: 'Change when a chaser that is not posted yet leaves, to whom, and how',
     params: ofRound,
     body: chaserSchema.partial().omit({ rows: true, since: true }),
@@ -474,6 +477,7 @@ export const roundRoutes = {
     method: 'PUT',
     path: '/api/rounds/:round/notes/:row',
     wants: 'writer',
+    changes: 'round',
     summary:
       "Write a person's own words, which stand where the letter keeps the place for them; without words the note goes",
     params: rowOfRound,
@@ -483,6 +487,7 @@ export const roundRoutes = {
     method: 'PUT',
     path: '/api/rounds/:round/set-aside/:row',
     wants: 'writer',
+    changes: 'round',
     summary: 'Leave a person out of the round; the row stays',
     params: rowOfRound,
     body: z.object({ reason: z.string().max(500).default('') }),
@@ -491,6 +496,7 @@ export const roundRoutes = {
     method: 'DELETE',
     path: '/api/rounds/:round/set-aside/:row',
     wants: 'writer',
+    changes: 'round',
     summary: 'Take a person who was set aside into the round again',
     params: rowOfRound,
   }),

@@ -71,6 +71,8 @@ export interface Route<
   query: Query
   body: Body
   answer: Answer
+  /** Whether it changes what letters are made of: the round, or the list, that its path names. */
+  changes?: 'round' | 'list'
   /** What it names besides what stands in its path, where that may be hidden from whoever calls. */
   names?: (given: Read<Params, Query, Body>) => Thing[]
   /** The body is a file's bytes as they are, not JSON. */
@@ -88,7 +90,7 @@ export function route<
   Body extends z.ZodType = typeof nothing,
   Answer extends z.ZodType = typeof nothing,
 >(
-  parts: Pick<Route, 'method' | 'path' | 'summary' | 'wants' | 'takesFile' | 'gives'> & {
+  parts: Pick<Route, 'method' | 'path' | 'summary' | 'wants' | 'changes' | 'takesFile' | 'gives'> & {
     names?: (given: Read<Params, Query, Body>) => Thing[]
     params?: Params
     query?: Query

@@ -8,6 +8,7 @@ import { usualGentleStart } from '@hand-post/contract'
 import { readyWeeks, times } from '@hand-post/core'
 import express from 'express'
 import pino, { type Logger } from 'pino'
+import { noteChange } from './accounts/changes.ts'
 import { SignInService } from './accounts/service.ts'
 import { mustSee } from './accounts/sharing.ts'
 import { SignIn } from './accounts/signIn.ts'
@@ -362,7 +363,12 @@ export async function startHandPost({
     app.use(nameRequests(log))
     app.use(setHeaders({ ...guardHeaders, ...deskHeaders }, certificate !== null))
     app.use(guardOrigin(settings, certificate))
-    const desk: Desk = { app, door: signIn, mustSee: (account, things) => mustSee(db!, account, things) }
+    const desk: Desk = {
+      app,
+      door: signIn,
+      mustSee: (account, things) => mustSee(db!, account, things),
+      noteChange: (kind, id, by) => noteChange(db!, kind, id, by, clock.now()),
+    }
     registerRoutes(desk, parts, does.has('desk'))
     // Whatever means the API and is no call of it, however it is spelt.
     app.use(async (req, _res, next) => {
@@ -513,6 +519,7 @@ function practiceSettings(settings: Settings): Parameters<typeof insertMailbox>[
     tell: { done: false, held: false, doubt: false },
     gentleStart: { ...usualGentleStart, wanted: false },
     largestMessage: 25_000_000,
+    secondEyes: false,
     hostFilesSent: false,
     timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone || 'UTC',
   }

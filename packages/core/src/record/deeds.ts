@@ -60,6 +60,10 @@ const table = {
     details: z.object({ findings: z.number().int() }),
     words: (d: { findings: number }) => say.unaccepted(d.findings),
   },
+  secondEyes: {
+    details: z.object({ wanted: z.boolean() }),
+    words: (d: { wanted: boolean }) => say.secondEyes(d.wanted),
+  },
   pace: { details: nothing, words: () => say.pace },
   answersSeen: { details: nothing, words: () => say.answersSeen },
   answerSent: { details: nothing, words: () => say.answerSent },

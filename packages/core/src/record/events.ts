@@ -12,7 +12,16 @@ export type LeftOut = z.infer<typeof leftOutSchema>
 
 const n = z.number().int()
 /** What stood behind a posting: what was accepted at the proof, and how many letters the writer had read as they went. */
-const proofed = { accepted: z.array(acceptedSchema), read: n }
+const proofed = {
+  accepted: z.array(acceptedSchema),
+  read: n,
+  /** Who changed it last, where a second pair of eyes was wanted: whoever posted it was another. */
+  changedBy: z.string().optional(),
+}
+
+/** What is said of a posting, with who had changed it last where another had to read it. */
+const withEyes = (words: string, { changedBy }: { changedBy?: string }) =>
+  changedBy === undefined ? words : `${words} ${say.changedBy(changedBy)}`
 
 /**
  * Everything that may be done with a posted round: what is kept of it, and how it is said. Another kind is one entry here, and is noted
@@ -29,11 +38,12 @@ const table = {
       leftOut: z.array(leftOutSchema),
       byRule: n,
     }),
-    words: (d: { letters: number; paper: number; chasers: number }) => say.posted(d.letters, d.paper, d.chasers),
+    words: (d: { letters: number; paper: number; chasers: number; changedBy?: string }) =>
+      withEyes(say.posted(d.letters, d.paper, d.chasers), d),
   },
   toppedUp: {
     details: z.object({ letters: n, paper: n, ...proofed }),
-    words: (d: { letters: number; paper: number }) => say.toppedUp(d.letters, d.paper),
+    words: (d: { letters: number; paper: number; changedBy?: string }) => withEyes(say.toppedUp(d.letters, d.paper), d),
   },
   sentToNew: {
     details: z.object({ person: z.string(), address: z.string() }),
@@ -49,7 +59,8 @@ const table = {
   amending: { details: z.object({}), words: () => say.amending },
   amended: {
     details: z.object({ version: n, letters: n, paper: n, ...proofed }),
-    words: (d: { version: number; letters: number; paper: number }) => say.amended(d.version, d.letters, d.paper),
+    words: (d: { version: number; letters: number; paper: number; changedBy?: string }) =>
+      withEyes(say.amended(d.version, d.letters, d.paper), d),
   },
   gaveUp: { details: z.object({}), words: () => say.gaveUp },
   withdrawn: {

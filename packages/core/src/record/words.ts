@@ -4,6 +4,7 @@ import { listed, times, verb } from '../words.ts'
 
 /** events.ts */
 export const events = {
+  changedBy: (name: string) => `Changed last by ${name}; read and posted by another.`,
   posted: (letters: number, paper: number, chasers: number) =>
     `Posted: ${listed([
       times(letters, 'letter'),
@@ -57,6 +58,7 @@ const settingNames: Readonly<Record<string, string>> = {
   smtp: 'the sending host',
   imap: 'the reading host',
   hours: 'the hours',
+  secondEyes: 'whether a second pair of eyes is wanted',
   perDay: 'recipients a day',
   dayZone: 'where the day begins',
   perHour: 'recipients an hour',
@@ -111,6 +113,8 @@ export const deeds = {
   accepted: (findings: number, reason: string) =>
     `Accepted at the proof: ${times(findings, 'finding')}. Reason: ${reason || 'none given'}`,
   unaccepted: (findings: number) => `No longer accepted at the proof: ${times(findings, 'finding')}.`,
+  secondEyes: (wanted: boolean) =>
+    wanted ? 'A second pair of eyes is wanted from now on.' : 'No second pair of eyes is wanted any more.',
   pace: 'The pace of what waits was changed.',
   answersSeen: 'Looked at what came back.',
   answerSent: 'An answer was sent.',

@@ -32,6 +32,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   namesOf: 'quick',
   people: 'quick',
   leftOut: 'quick',
+  secondEyes: 'quick',
   editList: 'quick',
   undoEdit: 'quick',
   order: 'quick',

@@ -4,6 +4,7 @@ import type { Database } from '../db/database.ts'
 import type { Contents } from '../mailboxes/contents.ts'
 import { Refusal } from '../problem.ts'
 import { standsBehind } from '../proof/readLetters.ts'
+import { needsSecondEyes } from '../proof/secondEyes.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { noteEvent } from '../rounds/events.ts'
@@ -195,7 +196,8 @@ export const amendJobs = {
         'Not settled',
       )
     await sameContents(loaded, files)
-    const behind = await standsBehind(db, loaded, findings)
+    const changedBy = await needsSecondEyes(db, loaded)
+    const behind = { ...(await standsBehind(db, loaded, findings)), ...(changedBy === null ? {} : { changedBy }) }
     return db.transaction(async (tx) => {
       if ((await printOf(tx, roundId)) !== print) throw changedMeanwhile()
       const version = await closeAmending(tx, roundId, now)

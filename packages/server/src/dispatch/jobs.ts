@@ -19,6 +19,7 @@ import type { FileStore } from '../files/fileStore.ts'
 import { groupMembers } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { standsBehind } from '../proof/readLetters.ts'
+import { needsSecondEyes } from '../proof/secondEyes.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { chasersOfAll, linkChasers, openChasers } from '../rounds/chasers.ts'
@@ -120,7 +121,11 @@ export const dispatchJobs = {
       )
     const loaded = late ? await onlyLate(db, whole) : whole
     const { people } = loaded
-    const behind = await settledProof(db, files, loaded, publicAddress)
+    const changedBy = await needsSecondEyes(db, loaded)
+    const behind = {
+      ...(await settledProof(db, files, loaded, publicAddress)),
+      ...(changedBy === null ? {} : { changedBy }),
+    }
     if (people.chosen.length !== expected)
       throw new Refusal(
         409,

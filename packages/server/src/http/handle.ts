@@ -33,6 +33,8 @@ export interface Desk {
   door: Door
   /** Refuses what is hidden from an account, of what a call names. */
   mustSee: (account: number, things: readonly Thing[]) => Promise<void>
+  /** Notes that an account has changed what letters are made of. */
+  noteChange: (kind: 'round' | 'list', id: number, by: { id: number; name: string }) => Promise<void>
 }
 
 /** What a handler is given: the request's parts as its route's schemas read them. */
@@ -63,7 +65,7 @@ const largestBefore = 4096
  * A part that does not fit its schema throws the ZodError, which the error handler turns into problem details.
  */
 export function handle<R extends Route>(
-  { app, door, mustSee }: Desk,
+  { app, door, mustSee, noteChange }: Desk,
   route: R,
   handler: (given: Given<R>) => Promise<z.input<R['answer']> | undefined>,
 ): void {
@@ -95,7 +97,11 @@ export function handle<R extends Route>(
     } as Given<R>
     if (account !== null && route.names) await mustSee(account.id, route.names(parts as never))
     // What is noted of it, here and in the threads, is noted in the caller's name.
-    const result = await actAs(caller.account, () => handler(parts))
+    const result = await actAs(account, () => handler(parts))
+    if (account !== null && route.changes !== undefined) {
+      const id = (params as Record<string, number>)[route.changes]
+      await noteChange(route.changes, id, account)
+    }
     if (!res.headersSent) res.json(result === undefined ? {} : result)
   })
 }

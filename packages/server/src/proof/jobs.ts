@@ -8,6 +8,7 @@ import type { NewMessage } from '../rounds/messages.ts'
 import type { JobContext } from '../threads/job.ts'
 import { allMessagesJobs } from './allMessagesJobs.ts'
 import { printsOf, readRows } from './readLetters.ts'
+import { secondEyesOf } from './secondEyes.ts'
 import { acceptedOf, noteRead } from './store.ts'
 import { maxRemembered, measured, memoryOf, onlyLate, wholly, withAcceptances } from './whole.ts'
 
@@ -69,6 +70,11 @@ export const proofJobs = {
       })),
       read,
     }
+  },
+
+  /** How it stands with a second pair of eyes, for whoever acts. */
+  async secondEyes({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
+    return secondEyesOf(db, await loadRound(db, roundId, now))
   },
 
   /** Notes that a person's message has been read as it stands. */

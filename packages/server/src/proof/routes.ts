@@ -7,10 +7,11 @@ import { routes } from '@hand-post/contract'
 import { safeName } from '@hand-post/core'
 import { noteDeed } from '../accounts/deeds.ts'
 import { type Desk, fileName, handle } from '../http/handle.ts'
+import { Refusal } from '../problem.ts'
 import { draftsOf } from '../rounds/draftStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
-import { roundById } from '../rounds/store.ts'
+import { roundById, wantSecondEyes } from '../rounds/store.ts'
 import type { Computes, Progress } from '../threads/job.ts'
 import { type CopyParts, sendCopies } from './copies.ts'
 import { type DraftParts, lookForSentDrafts, putDrafts, takeDraftsAway } from './drafts.ts'
@@ -54,6 +55,31 @@ export function proofRoutes(desk: Desk, parts: ProofParts): void {
   )
   handle(desk, routes.markRead, async ({ params }) => {
     await compute.run('markRead', { roundId: params.round, rowId: params.row, now: clock.now() })
+    return {}
+  })
+  handle(desk, routes.secondEyes, ({ params, gone }) =>
+    compute.run('secondEyes', { roundId: params.round, now: clock.now() }, { signal: gone }),
+  )
+  handle(desk, routes.wantSecondEyes, async ({ params, body: { wanted }, caller }) => {
+    const round = await roundById(db, params.round)
+    if (round.secondEyes === wanted) return {}
+    if (wanted && caller.account === null)
+      throw new Refusal(
+        409,
+        'Nobody signs in here, so there is no second pair of eyes: set up accounts first. Nothing was changed.',
+        'No accounts',
+      )
+    if (!wanted && !caller.roles.includes('keeper'))
+      throw new Refusal(
+        403,
+        'Only keepers say that no second pair of eyes is wanted any more. Ask one of them. Nothing was changed.',
+        'For keepers',
+      )
+    await db.transaction(async (tx) => {
+      await wantSecondEyes(tx, round.id, wanted)
+      await noteDeed(tx, clock.now(), 'secondEyes', { wanted }, round.id)
+    })
+    changed(round.id)
     return {}
   })
   handle(desk, routes.unmarkRead, async ({ params }) => {

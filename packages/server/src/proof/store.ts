@@ -1,23 +1,31 @@
 import { type Database, json } from '../db/database.ts'
+import { whoActs } from '../who.ts'
 
-/** Which messages of a round have been read, as what they were then, by row id. */
+/** Each reads for themselves; 0 is where nobody signs in. */
+const reader = () => whoActs()?.id ?? 0
+
+/** Which messages of a round whoever acts has read, as what they were then, by row id. */
 export async function readOf(db: Database, roundId: number): Promise<Map<number, string>> {
   const rows = await db.query<{ row: number; print: string }>(
-    'SELECT row_id AS row, print FROM messages_read WHERE round_id = $1',
-    [roundId],
+    'SELECT row_id AS row, print FROM messages_read WHERE round_id = $1 AND account = $2',
+    [roundId, reader()],
   )
   return new Map(rows.map(({ row, print }) => [row, print]))
 }
 
 export async function noteRead(db: Database, roundId: number, rowId: number, print: string): Promise<void> {
   await db.query(
-    'INSERT INTO messages_read VALUES ($1, $2, $3) ON CONFLICT (round_id, row_id) DO UPDATE SET print = $3',
-    [roundId, rowId, print],
+    'INSERT INTO messages_read (round_id, row_id, print, account) VALUES ($1, $2, $3, $4) ON CONFLICT (round_id, row_id, account) DO UPDATE SET print = $3',
+    [roundId, rowId, print, reader()],
   )
 }
 
 export async function forgetRead(db: Database, roundId: number, rowId: number): Promise<void> {
-  await db.query('DELETE FROM messages_read WHERE round_id = $1 AND row_id = $2', [roundId, rowId])
+  await db.query('DELETE FROM messages_read WHERE round_id = $1 AND row_id = $2 AND account = $3', [
+    roundId,
+    rowId,
+    reader(),
+  ])
 }
 
 /** The reasons with which findings were accepted, by key. */

@@ -27,6 +27,8 @@ export interface RoundRecord {
   filesColumn: string | null
   filePattern: string | null
   sentAs: string | null
+  /** Whether somebody else than whoever changed it last is to read and post it. */
+  secondEyes: boolean
   made: Made | null
   /** Goes up with every change of its files. */
   filesVersion: number
@@ -62,13 +64,18 @@ export interface RoundRecord {
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
   name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", ended_at AS "endedAt", forget_after AS "forgetAfter", forgotten_at AS "forgottenAt", held, held_why AS "heldWhy", slowed, late,
-  created_at AS "createdAt", changed_at AS "changedAt", version, chases, chaser FROM rounds`
+  created_at AS "createdAt", changed_at AS "changedAt", version, chases, chaser, second_eyes AS "secondEyes" FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
 export async function roundById(db: Database, id: number): Promise<RoundRecord> {
   const [round] = await db.query<RoundRecord>(`${roundSelect} WHERE id = $1`, [id])
   if (!round) throw notFound('round')
   return round
+}
+
+/** Has a second pair of eyes wanted for a round, or not any more. */
+export async function wantSecondEyes(db: Database, id: number, wanted: boolean): Promise<void> {
+  await db.query('UPDATE rounds SET second_eyes = $2 WHERE id = $1', [id, wanted])
 }
 
 /** A round that may still be changed. Throws a refusal when it is posted. */

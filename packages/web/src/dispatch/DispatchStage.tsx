@@ -11,6 +11,7 @@ import { Ask, Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query, useProgress } from '../shared/queries.ts'
 import { Chasers } from './Chasers.tsx'
 import { Progress } from './Progress.tsx'
+import { SecondEyes, useKeptBySecondEyes } from './SecondEyes.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
 import { usePlan } from './usePlan.ts'
 import { Wishes } from './Wishes.tsx'
@@ -151,6 +152,7 @@ function LastWordAndPost({ round }: { round: Round }) {
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const progress = useProgress(round.id)
   const may = useMay()
+  const keptByEyes = useKeptBySecondEyes()
   const [asking, setAsking] = useState(false)
   const [notWritten, setNotWritten] = useState<string | null>(null)
   const post = useChange(routes.post, (posted) => {
@@ -206,12 +208,13 @@ function LastWordAndPost({ round }: { round: Round }) {
         <OthersPost />
       ) : (
         <div className="flex flex-wrap items-center gap-4">
-          <Button kind="final" disabled={!proof?.mayPost || n === 0} onClick={openAsking}>
+          <Button kind="final" disabled={!proof?.mayPost || n === 0 || keptByEyes} onClick={openAsking}>
             {say.post(chosen.length, onPaper.length)}
           </Button>
           <p className="max-w-sm text-[13px] text-ink-2">{say.whatPostedFrozenCannot}</p>
         </div>
       )}
+      <SecondEyes />
       <Ask
         open={asking}
         onClose={() => setAsking(false)}

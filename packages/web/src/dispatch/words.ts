@@ -1,6 +1,6 @@
 // All words of this room, by the file that shows them, so that they can be read through in one go, and translated.
 import type { Round } from '@hand-post/contract'
-import { times, verb } from '@hand-post/core'
+import { listed, times, verb } from '@hand-post/core'
 import { fromUntil, moment } from '../shared/moment.ts'
 /** DispatchStage.tsx */
 export const dispatchStage = {
@@ -523,4 +523,25 @@ export const chaserSheet = {
   asPosted: 'the row as it is when it is posted',
   daysFault: (days: string) => `“${days}” is no number of days from 1 to 366.`,
   whoFault: 'Choose whom it goes to: to nobody it is none.',
+}
+
+/** SecondEyes.tsx */
+export const secondEyes = {
+  want: 'Want a second pair of eyes',
+  means: 'Somebody else than whoever changed it last reads the reading set, and posts it.',
+  wanted: {
+    round: 'A second pair of eyes is wanted.',
+    mailbox: 'A second pair of eyes is wanted for whatever leaves from this mailbox.',
+  },
+  stands: (changed: string | null, own: boolean, unread: number, of: number) =>
+    own
+      ? 'You changed it last: somebody else who may post reads the reading set, and posts it.'
+      : `${changed === null ? '' : `${changed} changed it last. `}${
+          unread === 0
+            ? 'You have read the reading set as it stands.'
+            : `You have read ${of - unread} of the ${of} letters of the reading set as they stand.`
+        }`,
+  changedSince: (people: string[]) => `Changed since you read it: the letter to ${listed(people)}.`,
+  read: 'Read them at Proof',
+  notWanted: 'No second pair of eyes',
 }

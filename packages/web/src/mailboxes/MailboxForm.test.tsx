@@ -91,6 +91,7 @@ test('what is stored is what was filled in; names left empty are the address', a
       dayZone: null,
       perHour: null,
       recipientsPerMinute: null,
+      secondEyes: false,
       perMessage: null,
       gentleStart: { wanted: true, days: [20, 40, 80, 160, 320] },
       perMinute: 10,

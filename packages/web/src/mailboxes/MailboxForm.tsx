@@ -15,6 +15,7 @@ import {
   useSchemaForm,
   useUnsaved,
 } from '../shared/form.tsx'
+import { useMe } from '../shared/me.ts'
 import { Ask, Button, Labelled, Mark, Say } from '../shared/parts.tsx'
 import { keys } from '../shared/queries.ts'
 import { DaysOff } from './DaysOff.tsx'
@@ -273,6 +274,7 @@ export function MailboxForm({ mailbox, onDone }: { mailbox?: Mailbox; onDone: ()
 
 /** What the host lets the mailbox send, and how gently it begins. */
 function LimitFields() {
+  const signsIn = useMe()?.account != null
   const { watch, setValue } = useFormContext<MailboxValues>()
   const [dayZone, timeZone, wanted] = watch(['dayZone', 'timeZone', 'gentleStart.wanted'])
   const put = <Name extends 'perDay' | 'dayZone' | 'perMessage'>(name: Name, value: MailboxValues[Name]) =>
@@ -313,6 +315,12 @@ function LimitFields() {
         <Figure name="perMessage" label={limits.perMessage} hint={limits.noneOfIts} optional />
         <Figure name="largestMessage" label={say.largestMessageMb} hint={say.filesAsEncoded} />
       </div>
+      {signsIn && (
+        <div>
+          <Tick name="secondEyes">{limits.secondEyes}</Tick>
+          <p className="ml-6 max-w-2xl text-[13px] text-ink-2">{limits.secondEyesWhy}</p>
+        </div>
+      )}
       <div>
         <Tick name="gentleStart.wanted">{limits.gentle}</Tick>
         <p className="ml-6 max-w-2xl text-[13px] text-ink-2">{limits.gentleWhy}</p>

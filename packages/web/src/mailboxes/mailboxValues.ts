@@ -54,6 +54,7 @@ const begun: z.input<typeof mailboxSettingsSchema> = {
   perDay: 500,
   perMinute: 10,
   largestMessage: 25_000_000,
+  secondEyes: false,
   hostFilesSent: false,
   tell: { done: true, held: true, doubt: true },
   timeZone: Intl.DateTimeFormat().resolvedOptions().timeZone,

@@ -261,6 +261,8 @@ export const limits = {
   noneOfIts: 'Empty: no limit of its own.',
   perMessage: 'Recipients of one message',
   gentle: 'Start gently when the mailbox is new, or has been quiet for 30 days',
+  secondEyes: 'A second pair of eyes for every round',
+  secondEyesWhy: 'A round is posted by somebody else than whoever changed it last, who has read its reading set.',
   gentleWhy:
     'A host distrusts a mailbox that suddenly writes to many. On each day on which it sends it may write to more, until its own limit is all that counts.',
   gentleDays: 'Recipients on the first day, the second, and so on',

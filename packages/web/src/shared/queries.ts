@@ -260,6 +260,11 @@ export const query = {
       queryKey: keys.ofRound(id, 'records'),
       queryFn: () => ask(routes.postingRecords, { params: { round: id } }),
     }),
+  secondEyes: (id: number) =>
+    queryOptions({
+      queryKey: keys.ofRound(id, 'second-eyes'),
+      queryFn: ({ signal }) => ask(routes.secondEyes, { params: { round: id }, signal }),
+    }),
   board: (id: number) =>
     queryOptions({
       queryKey: keys.ofRound(id, 'board'),

@@ -47,6 +47,7 @@ export const aMailbox = (parts: Partial<Mailbox> = {}): Mailbox => ({
   tell: { done: false, held: false, doubt: false },
   perMinute: 10,
   largestMessage: 25_000_000,
+  secondEyes: false,
   hostFilesSent: false,
   timeZone: 'Europe/London',
   folders: [],
