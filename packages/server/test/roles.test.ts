@@ -47,6 +47,7 @@ const wanted: Record<string, string[]> = {
     'inviteAgain',
     'changeAccount',
     'endAccount',
+    'happened',
     'addMailbox',
     'changeMailbox',
     'removeMailbox',
