@@ -1,8 +1,8 @@
 import { routes } from '@hand-post/contract'
 import type { Browser } from '@playwright/test'
-import { source } from 'axe-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { hour, minute, peopleCsv, World } from '../packages/server/test/world.ts'
+import { seriousFor, wcag } from './axe.ts'
 import { cursorTo, openBrowser, openPage, see, webFolder } from './browser.ts'
 import { layoutFaults } from './layout.ts'
 
@@ -110,19 +110,9 @@ afterAll(async () => {
   await world?.close()
 })
 
-// The message's frame runs no scripts, so axe cannot be put into it; what it shows is the writer's letter.
-const runAxe = (rules: string[]) => `${source};
-axe.run(document, { iframes: false, resultTypes: ['violations'], runOnly: ${JSON.stringify(rules)} })
-  .then(({ violations }) => violations.map((v) => ({ id: v.id, impact: v.impact, targets: v.nodes.map((n) => n.target.join(' ') + ' ' + n.failureSummary) })))`
-interface Violation {
-  id: string
-  impact: string
-  targets: string[]
-}
-
 // WCAG 2.2 at levels A and AA, by axe-core's rules. What a theme changes is colours only.
 test.each([
-  ['light', ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']],
+  ['light', wcag],
   ['dark', ['color-contrast']],
 ] as const)(
   'axe finds nothing serious on any view, nothing shifts and nothing scrolls sideways, %s',
@@ -132,11 +122,8 @@ test.each([
     for (const [path, shows] of views) {
       await page.goto(path)
       await see(page.getByText(shows).first(), path).toBeVisible()
-      const violations = await page.evaluate<Violation[]>(runAxe([...rules]))
       if (theme === 'light') wrong.push(...(await layoutFaults(page)).map((words) => `${path}: ${words}`))
-      for (const v of violations)
-        if (v.impact === 'serious' || v.impact === 'critical')
-          wrong.push(`${path}: ${v.id}: ${v.targets.slice(0, 3).join(' | ')}`)
+      wrong.push(...(await seriousFor(page, rules)).map((words) => `${path}: ${words}`))
     }
     expect(wrong).toEqual([])
     expect(faults).toEqual([])

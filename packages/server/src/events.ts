@@ -13,7 +13,7 @@ export type Subscribe = (subscriber: Subscriber) => () => void
 export type Lately = (ms: number) => DeskEvent[]
 
 /** How long (ms) it is remembered what has changed, and how many kinds of it. */
-export const rememberedFor = 60_000
+const rememberedFor = 60_000
 const maxRemembered = 5000
 
 /** What is published goes to whoever has subscribed at that moment; and, for a while, to whoever asks what was missed. */

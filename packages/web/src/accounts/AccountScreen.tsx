@@ -81,7 +81,7 @@ const setUp = routes.setUpAccounts.body.extend(passwordTwice).refine(...same)
 
 /** From the desk's one password to accounts: whoever does it is the first keeper. */
 function SetUp() {
-  const form = useSchemaForm(setUp, { name: '', address: '', password: '', again: '' })
+  const form = useSchemaForm(setUp, { name: '', address: '', password: '', again: '' }, 'whenSent')
   const change = useFormChange(form, routes.setUpAccounts, () => stale())
   return (
     <Paper title={say.setUp}>

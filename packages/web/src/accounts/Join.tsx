@@ -38,7 +38,7 @@ export default function Join() {
 }
 
 function Choose({ token, name, address, until }: { token: string; name: string; address: string; until: number }) {
-  const form = useSchemaForm(newPassword, { password: '', again: '' })
+  const form = useSchemaForm(newPassword, { password: '', again: '' }, 'whenSent')
   const take = useFormChange(form, routes.takeInvitation, () => location.replace('/'))
   return (
     <form

@@ -29,7 +29,7 @@ export default function SignIn() {
   const health = useQuery(query.health()).data
   const [wantsCode, setWantsCode] = useState(false)
   const step: Step = wantsCode ? 'code' : health?.accounts ? 'account' : 'desk'
-  const form = useSchemaForm(schemaOf(step), { address: '', password: '', code: '' })
+  const form = useSchemaForm(schemaOf(step), { address: '', password: '', code: '' }, 'whenSent')
   const { setError, getValues, setValue } = form
   /** How often the password was put off because others guess; 0 when it is not being tried. */
   const [tries, setTries] = useState(0)

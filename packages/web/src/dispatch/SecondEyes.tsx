@@ -38,16 +38,19 @@ export function SecondEyes() {
         <span className="text-ink-2">{say.means}</span>
       </div>
     )
-  const kept = eyes.own || eyes.unread > 0
+  const kept = !may.post || eyes.own || eyes.unread > 0
   return (
     <div className="mt-3">
       <Say tone={kept ? 'ask' : 'good'}>
         <p>
-          <b>{say.wanted[eyes.by]}</b> {say.stands(eyes.lastChanged?.name ?? null, eyes.own, eyes.unread, eyes.of)}
+          <b>{say.wanted[eyes.by]}</b>{' '}
+          {may.post
+            ? say.stands(eyes.lastChanged?.name ?? null, eyes.own, eyes.unread, eyes.of)
+            : say.others(eyes.lastChanged?.name ?? null)}
         </p>
-        {eyes.changedSince.length > 0 && !eyes.own && <p>{say.changedSince(eyes.changedSince)}</p>}
+        {eyes.changedSince.length > 0 && may.post && !eyes.own && <p>{say.changedSince(eyes.changedSince)}</p>}
         <p className="mt-1 flex flex-wrap gap-2">
-          {!eyes.own && eyes.unread > 0 && <Button onClick={() => goTo('proof')}>{say.read}</Button>}
+          {may.post && !eyes.own && eyes.unread > 0 && <Button onClick={() => goTo('proof')}>{say.read}</Button>}
           {eyes.by === 'round' && may.keep && (
             <Button disabled={change.isPending} onClick={() => want(false)}>
               {say.notWanted}

@@ -541,6 +541,10 @@ export const secondEyes = {
             ? 'You have read the reading set as it stands.'
             : `You have read ${of - unread} of the ${of} letters of the reading set as they stand.`
         }`,
+  others: (changed: string | null) =>
+    changed === null
+      ? 'Whoever posts it reads the reading set first.'
+      : `${changed} changed it last: somebody else who may post reads the reading set, and posts it.`,
   changedSince: (people: string[]) => `Changed since you read it: the letter to ${listed(people)}.`,
   read: 'Read them at Proof',
   notWanted: 'No second pair of eyes',
