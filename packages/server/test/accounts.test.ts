@@ -506,3 +506,37 @@ describe('at the machine itself', () => {
     expect(await inDb('SELECT id FROM accounts')).toEqual([])
   })
 })
+
+test('a window that comes to listening just as its session ends is not left listening', async () => {
+  const browser = someone()
+  await browser.signIn(ada.address, ada.password)
+  const { db } = world.handPost.parts
+  const asked = db.query
+  let letGo!: () => void
+  let reached!: () => void
+  const held = new Promise<void>((done) => {
+    letGo = done
+  })
+  const atDoor = new Promise<void>((done) => {
+    reached = done
+  })
+  const spied = vi.spyOn(db, 'query').mockImplementation(async (sql, values) => {
+    const rows = await asked(sql, values)
+    // The session was found; before that is heard of, it ends.
+    if (/FROM sessions s LEFT JOIN accounts/.test(sql) && /s\.begun, s\.used/.test(sql)) {
+      reached()
+      await held
+    }
+    return rows as never
+  })
+  const heard = fetch(`${desk()}/api/events`, {
+    headers: { cookie: browser.cookie },
+    signal: AbortSignal.timeout(5000),
+  }).then(async (answer) => [answer.status, await answer.text()])
+  await atDoor
+  spied.mockRestore()
+  await browser.ask(routes.signOut)
+  letGo()
+  const [status] = await heard
+  expect(status).toBe(401)
+})

@@ -103,13 +103,18 @@ export class SignIn implements Door {
     if (!this.needed) return { account: null, roles: accountRoles, session: null, ended: new AbortController().signal }
     const cookie = print(cookieOf(req, this.sessionCookie))
     const { db } = this.parts
+    // Kept before it is looked for: a session that is ended meanwhile ends this too.
+    const ends = this.open.get(cookie) ?? new AbortController()
+    this.open.set(cookie, ends)
     const session = await store.sessionBy(db, cookie)
-    if (!session || !this.lasts(session)) throw new Refusal(401, 'Sign in first.', 'Not signed in')
+    if (!session || !this.lasts(session)) {
+      if (this.open.get(cookie) === ends) this.open.delete(cookie)
+      ends.abort()
+      throw new Refusal(401, 'Sign in first.', 'Not signed in')
+    }
     const now = this.now()
     if (counts && now - session.used > notedEvery) await store.noteUse(db, session, now)
     const roles: readonly AccountRole[] = session.account === null ? accountRoles : store.rolesOf(session)
-    const ends = this.open.get(cookie) ?? new AbortController()
-    this.open.set(cookie, ends)
     return {
       account: session.account === null ? null : { id: session.account, name: session.name! },
       roles,
