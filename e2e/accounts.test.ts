@@ -2,9 +2,11 @@ import { routes } from '@hand-post/contract'
 import type { Browser } from '@playwright/test'
 import { Secret, TOTP } from 'otpauth'
 import pino from 'pino'
-import { afterAll, beforeAll, expect, test } from 'vitest'
+import { afterAll, beforeAll, expect, onTestFinished, test } from 'vitest'
 import { startHandPost } from '../packages/server/src/index.ts'
 import { ada, ben, deskPassword, type Browser as Hand, join, setUp } from '../packages/server/test/browser.ts'
+import { startOfficeService } from '../packages/server/test/officeService.ts'
+import { freePort } from '../packages/server/test/postgres.ts'
 import { peopleCsv, settingsFor, World } from '../packages/server/test/world.ts'
 import { seriousFor, wcag } from './axe.ts'
 import { openBrowser, openPage, see, webFolder } from './browser.ts'
@@ -123,4 +125,37 @@ test('what is kept for oneself goes from the other’s desk as it is done, and c
   await see(his.getByText(/not have them leave\. Ask Ada Penrose/)).toBeVisible()
   await keeper.done(routes.endAccount, { params: { account: other.id } })
   await see(his.getByText('Sign in to Hand Post')).toBeVisible()
+})
+
+test('at the office’s own sign-in service one signs in by a click, and comes back to the desk', async () => {
+  const port = await freePort()
+  const service = await startOfficeService(`http://127.0.0.1:${port}`)
+  onTestFinished(() => service.close())
+  await join(keeper, { ...ben, name: 'Cy Moor', address: 'cy@brindlequay.example' })
+  await world.handPost.close()
+  world.handPost = await startHandPost({
+    settings: {
+      ...settingsFor(world.folder, world.practice),
+      HAND_POST_PORT: port,
+      HAND_POST_SIGN_IN_SERVICE: service.issuer,
+      HAND_POST_SIGN_IN_SECRET: 'between us two',
+      HAND_POST_SIGN_IN_NAME: 'Harbour sign-in',
+    },
+    webFolder,
+    clock: world.clock,
+    log: pino({ level: 'silent' }),
+  })
+  service.now = { sub: 'u-1', email: 'cy@brindlequay.example', email_verified: true }
+  const { page } = await openPage(browser, world.handPost.address)
+  await page.goto('/')
+  await page.getByRole('button', { name: 'Sign in at Harbour sign-in' }).click()
+  await see(page.getByRole('link', { name: 'Cy Moor: your account' })).toBeVisible()
+  // Nothing of the service's answer stays in the address.
+  expect(new URL(page.url()).search).toBe('')
+  await page.getByRole('button', { name: 'Sign out', exact: true }).click()
+  service.now = { sub: 'u-2', email: 'stranger@brindlequay.example', email_verified: true }
+  await page.getByRole('button', { name: 'Sign in at Harbour sign-in' }).click()
+  await see(page.getByText(/has no account here\. Ask a keeper/)).toBeVisible()
+  await page.getByRole('button', { name: 'Sign in again' }).click()
+  await see(page.getByText('Sign in by your own account.')).toBeVisible()
 })

@@ -118,6 +118,14 @@ export const deskRoutes = {
     summary: 'Whether everything that is needed is there, and what is not; its status is 503 while nothing can be done',
     answer: z.object({ ready: z.boolean(), faults: z.array(readyFaultSchema) }),
   }),
+  metrics: route({
+    method: 'GET',
+    path: '/api/metrics',
+    wants: 'anybody',
+    summary: 'Numbers to be watched by a program (OpenMetrics 1.0), for whoever bears the token of HAND_POST_METRICS',
+    gives: 'application/openmetrics-text; version=1.0.0; charset=utf-8',
+    answer: z.string(),
+  }),
   desk: route({
     method: 'GET',
     path: '/api/desk',

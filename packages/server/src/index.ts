@@ -13,6 +13,7 @@ import { SignInService } from './accounts/service.ts'
 import { mustSee } from './accounts/sharing.ts'
 import { SignIn } from './accounts/signIn.ts'
 import { giveUpCode, hasAccounts, sealedCodes } from './accounts/store.ts'
+import { Metrics } from './app/metrics.ts'
 import { Readiness } from './app/readiness.ts'
 import { type RouteParts, registerRoutes } from './app/routes.ts'
 import { threads } from './app/threads.ts'
@@ -333,6 +334,14 @@ export async function startHandPost({
       leases,
       place,
       readiness,
+      metrics: new Metrics({
+        db,
+        now: () => clock.now(),
+        readiness,
+        load: () => compute.load(),
+        lease: settings.HAND_POST_LEASE * 1000,
+      }),
+      metricsToken: settings.HAND_POST_METRICS,
       fetches,
       forgetPeople,
       countries,

@@ -65,6 +65,8 @@ const settingsSchema = z
     HAND_POST_SIGN_IN_SECRET: z.string().min(1).optional(),
     /** What people call it. */
     HAND_POST_SIGN_IN_NAME: z.string().min(1).max(60).optional(),
+    /** The token by which a program that watches may have numbers; without it they are not given. */
+    HAND_POST_METRICS: z.string().min(16, 'HAND_POST_METRICS must have at least 16 characters.').optional(),
     HAND_POST_CERTIFICATE: z.string().min(1).optional(),
     HAND_POST_CERTIFICATE_KEY: z.string().min(1).optional(),
     HAND_POST_NEW_KEY: z.literal('yes').optional(),

@@ -16,6 +16,7 @@ afterAll(() => world.close())
 const wanted: Record<string, string[]> = {
   anybody: [
     'health',
+    'metrics',
     'ready',
     'signIn',
     'signOut',

@@ -292,6 +292,10 @@ test('from a mailbox that is not shared with one nothing leaves by one’s hand,
   await ada.done(routes.share, { params: { kind: 'mailbox', thing: ids.mailbox }, body: { with: [] } })
   expect((await cy.ask(routes.round, { params: { round: ids.round } })).status).toBe(200)
   expect((await cy.done(routes.mailboxes)).map(({ id }) => id)).toContain(ids.mailbox)
+  // A round of one's own begins with a mailbox that one may send from, though the other is the first of those that one sees.
+  const { db } = world.handPost.parts
+  const [{ id: first }] = await db.query<{ id: number }>('SELECT id FROM mailboxes WHERE practice')
+  expect((await cy.done(routes.startRound, { body: { title: 'Another' } })).mailboxId).toBe(first)
   for (const [route, body] of [
     [routes.carryOn, {}],
     [routes.topUp, { messages: 1 }],

@@ -75,6 +75,7 @@ describe('without a cookie', () => {
   // By name, so that one that is opened by mistake is seen here.
   const open = [
     routes.health,
+    routes.metrics,
     routes.ready,
     routes.signIn,
     routes.signOut,

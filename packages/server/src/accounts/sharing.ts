@@ -43,28 +43,43 @@ export interface Hidden {
   letters: ReadonlySet<number>
   /** But for those of rounds that may be seen. */
   mailboxes: ReadonlySet<number>
+  /** Mailboxes that one may not send from, whether one sees them or not. */
+  unusable: ReadonlySet<number>
 }
-const nothing: Hidden = { rounds: new Set(), lists: new Set(), letters: new Set(), mailboxes: new Set() }
+const nothing: Hidden = {
+  rounds: new Set(),
+  lists: new Set(),
+  letters: new Set(),
+  mailboxes: new Set(),
+  unusable: new Set(),
+}
 
 /** What whoever acts may not see: where nobody signs in, nothing. */
 export async function hidden(db: Database): Promise<Hidden> {
   const who = whoActs()
   if (who === null) return nothing
-  const found = await db.query<{ kind: Shareable; id: number }>(
+  const found = await db.query<{ kind: Shareable | 'unusable'; id: number }>(
     `WITH away AS (
        SELECT s.kind, s.thing FROM sharing s WHERE s.owner <> $1
          AND NOT EXISTS (SELECT 1 FROM shared_with w WHERE w.kind = s.kind AND w.thing = s.thing AND w.account = $1)
      ), rounds_away AS (SELECT r.id, r.list_id FROM rounds r JOIN away a ON a.kind = 'round' AND a.thing = r.family)
      SELECT 'round' AS kind, id FROM rounds_away
      UNION ALL SELECT a.kind, a.thing FROM away a WHERE a.kind = 'letter'
+     UNION ALL SELECT 'unusable', a.thing FROM away a WHERE a.kind = 'mailbox'
      UNION ALL SELECT a.kind, a.thing FROM away a WHERE a.kind = 'list'
        AND NOT EXISTS (SELECT 1 FROM rounds r WHERE r.list_id = a.thing AND r.id NOT IN (SELECT id FROM rounds_away))
      UNION ALL SELECT a.kind, a.thing FROM away a WHERE a.kind = 'mailbox'
        AND NOT EXISTS (SELECT 1 FROM rounds r WHERE r.mailbox_id = a.thing AND r.id NOT IN (SELECT id FROM rounds_away))`,
     [who.id],
   )
-  const of = (kind: Shareable) => new Set(found.filter((one) => one.kind === kind).map(({ id }) => id))
-  return { rounds: of('round'), lists: of('list'), letters: of('letter'), mailboxes: of('mailbox') }
+  const of = (kind: Shareable | 'unusable') => new Set(found.filter((one) => one.kind === kind).map(({ id }) => id))
+  return {
+    rounds: of('round'),
+    lists: of('list'),
+    letters: of('letter'),
+    mailboxes: of('mailbox'),
+    unusable: of('unusable'),
+  }
 }
 
 /** The first of a round's family, by which it is shared; other things by their own number. */

@@ -11,6 +11,8 @@ import { openReminders } from '../responses/reminders.ts'
 import { trayLines, trayOpen } from '../responses/trayStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { roundLines } from '../rounds/store.ts'
+import { isSameSecret } from '../secrets.ts'
+import type { Metrics } from './metrics.ts'
 import type { Readiness } from './readiness.ts'
 
 /** How many windows may listen for changes at a time. */
@@ -26,10 +28,24 @@ export interface DeskParts {
   subscribe: Events['subscribe']
   lately: Events['lately']
   readiness: Pick<Readiness, 'faults'>
+  metrics: Pick<Metrics, 'text'>
+  /** Who bears it may have numbers; undefined: nobody may. */
+  metricsToken: string | undefined
 }
 
 /** Whether it lives, and whether all is there that it needs: for whoever watches it, also where it serves no desk. */
-export function healthRoutes(desk: Desk, { db, publicAddress: { url }, ready, readiness }: DeskParts): void {
+export function healthRoutes(
+  desk: Desk,
+  { db, publicAddress: { url }, ready, readiness, metrics, metricsToken }: DeskParts,
+): void {
+  handle(desk, routes.metrics, async ({ req, res }) => {
+    if (metricsToken === undefined)
+      throw new Refusal(404, 'Numbers are not given here: HAND_POST_METRICS is not set.', 'Not given')
+    if (!isSameSecret(req.get('authorization') ?? '', `Bearer ${metricsToken}`))
+      throw new Refusal(401, 'The token of HAND_POST_METRICS is wanted (RFC 6750).', 'Not known')
+    res.set('content-type', routes.metrics.gives!).send(await metrics.text())
+    return undefined
+  })
   handle(desk, routes.health, async () => {
     await db.query('SELECT 1')
     return {

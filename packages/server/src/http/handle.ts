@@ -96,7 +96,7 @@ export function handle<R extends Route>(
       gone: open ? left.signal : AbortSignal.any([left.signal, caller.ended]),
     } as Given<R>
     if (account !== null && route.names) await mustSee(account.id, route.names(parts as never))
-    // Nobody is told any more of what happened to them from here on: whoever has gone, or is signed out by now, is not begun with.
+    // The handler hears of it when its caller goes, or is signed out, from here on; where that has happened already, it is not begun with.
     if (caller.ended.aborted) throw new Refusal(401, 'Sign in first.', 'Not signed in')
     if (left.signal.aborted) return
     // What is noted of it, here and in the threads, is noted in the caller's name.

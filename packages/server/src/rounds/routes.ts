@@ -105,8 +105,8 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
   handle(desk, routes.round, ({ params }) => wholeRound(parts, params.round))
 
   handle(desk, routes.startRound, async ({ body }) => {
-    const away = (await hidden(db)).mailboxes
-    const mailboxId = body.mailboxId ?? (await mailboxRecords(db)).find(({ id }) => !away.has(id))?.id
+    const { unusable } = await hidden(db)
+    const mailboxId = body.mailboxId ?? (await mailboxRecords(db)).find(({ id }) => !unusable.has(id))?.id
     if (mailboxId === undefined)
       throw new Refusal(409, 'There is no mailbox to send from. Add one at Mailboxes first.', 'No mailbox')
     await mailboxById(db, mailboxId)

@@ -19,6 +19,13 @@ export interface Lanes {
   passing: string
 }
 
+/** What a lane of computing threads has to do: jobs under way, and waiting. */
+export interface Load {
+  lane: string
+  running: number
+  waiting: number
+}
+
 /** Runs jobs in the computing threads. Each room gives it the table of its own jobs as `Computes<…>`; the app holds them all. */
 export class Compute implements Computes<Record<string, never>> {
   private readonly lanes = new Map<string, Lane>()
@@ -45,6 +52,11 @@ export class Compute implements Computes<Record<string, never>> {
 
   private laneOf(name: string): Lane {
     return this.lanes.get(this.given.laneOf(name))!
+  }
+
+  /** How much each lane has to do. */
+  load(): Load[] {
+    return [...this.lanes].map(([lane, one]) => ({ lane, ...one.load() }))
   }
 
   warm(name: string): void {

@@ -87,6 +87,11 @@ export class Lane {
     return done.finally(() => signal?.removeEventListener('abort', cancel))
   }
 
+  /** How many jobs are under way, and how many wait. */
+  load(): { running: number; waiting: number } {
+    return { running: this.current === null ? 0 : 1, waiting: this.waiting.length }
+  }
+
   /** Begins the thread before there is a job for it, so that the first one need not wait for that. */
   warm(): void {
     if (this.closed || this.worker) return
