@@ -175,11 +175,12 @@ export function responseRoutes(
     const { id } = await roundById(db, params.round)
     if (listening >= mostListening)
       throw new Refusal(429, 'Too many programs listen to outcomes already. End one of them.', 'Too many listen')
-    const of = new Set([id, ...(await chasersOf(db, id)).map((chaser) => chaser.id)])
-    // Whoever has gone by now is not listened for: that they have is told once.
+    // Whoever has gone by now is not waited for: that they have is told once.
     if (gone.aborted) return undefined
     listening++
     gone.addEventListener('abort', () => listening--)
+    const of = new Set([id, ...(await chasersOf(db, id)).map((chaser) => chaser.id)])
+    if (gone.aborted) return undefined
     streamOutcomes(res, { of, subscribe, lines: () => linesOf(id, gone), gone })
     return undefined
   })
