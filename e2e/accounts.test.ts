@@ -153,6 +153,8 @@ test('at the office’s own sign-in service one signs in by a click, and comes b
   // Nothing of the service's answer stays in the address.
   expect(new URL(page.url()).search).toBe('')
   await page.getByRole('button', { name: 'Sign out', exact: true }).click()
+  // The service would know the first one still.
+  await page.context().clearCookies()
   service.now = { sub: 'u-2', email: 'stranger@brindlequay.example', email_verified: true }
   await page.getByRole('button', { name: 'Sign in at Harbour sign-in' }).click()
   await see(page.getByText(/has no account here\. Ask a keeper/)).toBeVisible()

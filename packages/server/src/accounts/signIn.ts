@@ -101,7 +101,9 @@ export class SignIn implements Door {
 
   async require(req: Request, counts = true): Promise<Caller> {
     if (!this.needed) return { account: null, roles: accountRoles, session: null, ended: new AbortController().signal }
-    const cookie = print(cookieOf(req, this.sessionCookie))
+    const name = cookieOf(req, this.sessionCookie)
+    if (name === '') throw new Refusal(401, 'Sign in first.', 'Not signed in')
+    const cookie = print(name)
     const { db } = this.parts
     // Kept before it is looked for: a session that is ended meanwhile ends this too.
     const ends = this.open.get(cookie) ?? new AbortController()
