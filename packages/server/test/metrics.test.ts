@@ -5,7 +5,7 @@ import { afterEach, expect, test } from 'vitest'
 import { openMetrics } from '../src/app/metrics.ts'
 import { readSettings } from '../src/index.ts'
 import { askWho } from './browser.ts'
-import { closeWorld, csv, hour, letter, minute, moveTo, openWorld, world } from './lived.ts'
+import { closeWorld, csv, hour, letter, minute, openWorld, world } from './lived.ts'
 
 afterEach(closeWorld)
 
@@ -59,14 +59,11 @@ test('letters by state, how late the plan is, and the oldest answer, as a reader
   expect([seen.hand_post_plan_lag_seconds.all, seen.hand_post_answers_open.all]).toEqual([0, 0])
   expect([seen.hand_post_ready.all, seen.hand_post_faults.all]).toEqual([1, 0])
   expect(Object.keys(seen.hand_post_jobs)).toContain('quick running')
-  // Due, and not begun with: the clock alone has moved.
+  // What is held is late for nobody.
+  await world.call(routes.hold, { params })
   world.clock.move(start + 2 * hour - world.clock.now())
-  // The desk was started anew: its database is another handle each time.
-  const query = (sql: string) => world.handPost.parts.db.query(sql)
-  await query('UPDATE rounds SET held = true')
   expect((await numbers()).hand_post_plan_lag_seconds.all).toBe(0)
-  await query('UPDATE rounds SET held = false')
-  await moveTo(start + 2 * hour)
+  await world.call(routes.carryOn, { params })
   await world.pass(30 * minute, 15)
   seen = await numbers()
   expect(seen.hand_post_letters).toMatchObject({ waiting: 0, sent: 3 })
