@@ -68,7 +68,7 @@ export function accountRoutes(
   const line = async (id: number) => store.lineOf(await store.accountRecord(db, id), clock.now())
   /** How the browser names the desk that it is at: one of its own names, or the guard would not have let it through. */
   const deskOf = (req: Request) =>
-    (deskUrl === undefined ? `${req.protocol}://${req.get('host')}` : new URL(deskUrl).origin).replace(/\/$/, '')
+    deskUrl === undefined ? `${req.protocol}://${req.get('host')}` : new URL(deskUrl).origin
 
   handle(desk, routes.signIn, async ({ req, res, body }) => ({ wants: await signIn.begin(req, res, body) }))
   handle(desk, routes.signOut, async ({ req, res }) => {

@@ -1,4 +1,4 @@
-import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto'
+import { createHash, createHmac, randomBytes } from 'node:crypto'
 import { isIPv6 } from 'node:net'
 import { type AccountRole, accountRoles, routes } from '@hand-post/contract'
 import type { DeedDetails } from '@hand-post/core'
@@ -9,7 +9,7 @@ import type { Events } from '../events.ts'
 import type { Caller, Door } from '../http/handle.ts'
 import { clientAddress } from '../http/proxy.ts'
 import { Refusal } from '../problem.ts'
-import type { Secrets } from '../secrets.ts'
+import { isSameSecret, type Secrets } from '../secrets.ts'
 import { actAs } from '../who.ts'
 import { recoveryPrint, stepOf } from './codes.ts'
 import { noteDeed } from './deeds.ts'
@@ -159,7 +159,7 @@ export class SignIn implements Door {
       const device = this.deviceOf(req, this.deskPrint())
       const caller = device === null ? `from ${callerAddress(req, this.parts.proxy)}` : `known ${device}`
       await this.guesses.turn(caller, print(given.password))
-      if (!timingSafeEqual(digest(given.password), digest(password)))
+      if (!isSameSecret(given.password, password))
         throw new Refusal(401, 'That is not the password. Try again.', 'Not signed in')
       this.guesses.right(caller)
       await this.admit(req, res, null, 'password')
@@ -287,7 +287,7 @@ export class SignIn implements Door {
   private deviceOf(req: Request, tie: string): string | null {
     const kept = cookieOf(req, this.knownCookie)
     const device = /^[\w-]{22}(?=\.)/.exec(kept)?.[0]
-    return device && timingSafeEqual(digest(kept), digest(this.knownText(device, tie))) ? device : null
+    return device && isSameSecret(kept, this.knownText(device, tie)) ? device : null
   }
 }
 
@@ -295,9 +295,8 @@ export class SignIn implements Door {
 const tieOf = ({ id, password }: Pick<store.AccountRecord, 'id' | 'password'>): string =>
   print(`account ${id} ${password ?? ''}`)
 
-const digest = (text: string) => createHash('sha256').update(text).digest()
 /** What stands in the place of something that must not be kept. */
-export const print = (text: string): string => digest(text).toString('base64url')
+export const print = (text: string): string => createHash('sha256').update(text).digest('base64url')
 
 /** The value of a cookie, or nothing. */
 export function cookieOf(req: Request, name: string): string {
