@@ -63,6 +63,7 @@ export const eventSchema = z.object({
     'progress',
     'notices',
     'accounts',
+    'company',
     'everything',
   ]),
   id: z.number().nullable(),

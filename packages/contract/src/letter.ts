@@ -21,7 +21,14 @@ export type ShelfLine = z.infer<typeof shelfLineSchema>
 export const shelfLetterSchema = shelfLineSchema.extend({ letter: letterSchema })
 export type ShelfLetter = z.infer<typeof shelfLetterSchema>
 
-export const versionSchema = z.object({ id: z.number(), at: z.number(), subject: z.string(), beginning: z.string() })
+export const versionSchema = z.object({
+  id: z.number(),
+  at: z.number(),
+  subject: z.string(),
+  beginning: z.string(),
+  /** Who wrote it, where it was never the round’s letter: somebody else had the pen. '' where nobody signs in. */
+  leftBy: z.string().nullable(),
+})
 export type LetterVersion = z.infer<typeof versionSchema>
 
 const onShelf = z.object({ letter: id })

@@ -131,6 +131,8 @@ export const editedSchema = z.object({
   edits: z.array(editSchema),
   /** What was done, in words. */
   words: z.string(),
+  /** What of others’ changes was left, or written over, in words. */
+  said: z.array(z.string()),
 })
 export type Edited = z.infer<typeof editedSchema>
 
@@ -269,6 +271,8 @@ export const peopleRoutes = {
       wishes: z.array(wishSchema).min(1).max(100),
       /** What undoing it will be called. */
       words: z.string().trim().min(1).max(200).default('Change'),
+      /** The version of the list that was looked at: it is said what others have written since, where this is written over it. */
+      seen: z.number().int().min(0).optional(),
     }),
     answer: editedSchema,
   }),
@@ -277,7 +281,8 @@ export const peopleRoutes = {
     path: '/api/lists/:list/undo',
     wants: 'writer',
     changes: 'list',
-    summary: 'Take back the last change that was not taken back yet, all the way to the beginning',
+    summary:
+      'Take back one’s own last change that was not taken back yet, all the way to the beginning; what others have made of it since stays',
     params: list,
     answer: editedSchema,
   }),
@@ -286,7 +291,7 @@ export const peopleRoutes = {
     path: '/api/lists/:list/redo',
     wants: 'writer',
     changes: 'list',
-    summary: 'Do again what was taken back last',
+    summary: 'Do again what one has taken back last',
     params: list,
     answer: editedSchema,
   }),

@@ -1,5 +1,6 @@
 import { chaserSchema, sameAddressWays, selectionSchema, slowestPace, usualBrake } from '@hand-post/core'
 import { z } from 'zod'
+import { windowId } from './company.ts'
 import { id, ofRound, rowOfRound } from './ids.ts'
 import { letterSchema } from './letterDocument.ts'
 import { headerText, hoursSchema } from './mailboxes.ts'
@@ -253,6 +254,8 @@ export const roundSchema = z.object({
   changedAt: z.number(),
   /** Goes up with every change of its letter, choice and wishes. */
   version: z.number(),
+  /** Goes up whenever somebody writes in its letter. */
+  letterVersion: z.number(),
 })
 export type Round = z.infer<typeof roundSchema>
 
@@ -374,6 +377,12 @@ export const roundRoutes = {
       mailboxId: id.optional(),
       listId: id.optional(),
       letter: letterSchema.optional(),
+      /**
+       * The window that writes, and the `letterVersion` that it has written on: where somebody else has written since, or has the pen, the
+       * letter is refused, and what was given is kept as a version.
+       */
+      window: windowId.optional(),
+      writtenOn: z.number().int().min(0).optional(),
       letterHtml: z.object({ subject: z.string().max(2000), html: z.string().max(2_500_000) }).optional(),
       /** Keeps what the letter was as a version, however lately one was kept. */
       keepBefore: z.boolean().optional(),

@@ -2,6 +2,7 @@ import { accountRoutes } from './accounts.ts'
 import { answerRoutes } from './answers.ts'
 import { backupRoutes } from './backup.ts'
 import { bookRoutes } from './book.ts'
+import { companyRoutes } from './company.ts'
 import { deskRoutes } from './desk.ts'
 import { dispatchRoutes } from './dispatch.ts'
 import { enclosureRoutes } from './enclosures.ts'
@@ -26,6 +27,7 @@ export const routes = {
   ...peopleRoutes,
   ...bookRoutes,
   ...roundRoutes,
+  ...companyRoutes,
   ...enclosureRoutes,
   ...paperRoutes,
   ...proofRoutes,

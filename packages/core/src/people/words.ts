@@ -175,6 +175,23 @@ export const wishes = {
   notFound: 'Not found',
 }
 
+/** takeBack.ts */
+export const takeBack = {
+  cell: (column: string, person: string) => `“${column}” of ${person}`,
+  goneCell: 'a cell that is gone',
+  moreCells: (n: number) => times(n, 'more cell', 'more cells'),
+  rows: (n: number) => (n === 1 ? 'a row that you had added' : `${n} rows that you had added`),
+  column: (name: string | null) => (name === null ? 'a column that is gone' : `the column “${name}”`),
+  places: (n: number) => `the ${n === 1 ? 'place of a row' : `places of ${n} rows`}`,
+  order: 'the sorting',
+  somebody: 'Somebody',
+  left: (who: string, what: string) => `${who} changed ${what} since. That stands as it is.`,
+  over: (cell: string, theirs: string, yours: string) =>
+    `${cell}: ${theirs === '' ? 'blanked' : `“${theirs}”`}, and now ${yours === '' ? 'blank' : `“${yours}”`} by you`,
+  overridden: (who: string, cells: string[], more: number) =>
+    `${who} had just written in ${cells.length + more === 1 ? 'this cell' : 'these cells'}. ${cells.join('; ')}${more > 0 ? `; and ${times(more, 'more cell', 'more cells')}` : ''}. To have it back as it was, undo.`,
+}
+
 /** address.ts */
 export const address = {
   thereNoAddress: 'there is no address',

@@ -16,6 +16,7 @@ import { rehearsalRoutes } from '../rehearsal/routes.ts'
 import { personRoutes } from '../responses/personRoutes.ts'
 import { type ResponseParts, responseRoutes } from '../responses/routes.ts'
 import { chaserRoutes } from '../rounds/chaserRoutes.ts'
+import { companyRoutes } from '../rounds/companyRoutes.ts'
 import { type RoundLetterParts, roundLetterRoutes } from '../rounds/letterRoutes.ts'
 import { type RoundParts, roundRoutes } from '../rounds/routes.ts'
 import { type DeskParts, deskRoutes, healthRoutes } from './deskRoutes.ts'
@@ -56,6 +57,7 @@ export function registerRoutes(desk: Desk, parts: RouteParts, servesDesk: boolea
     roundRoutes,
     chaserRoutes,
     roundLetterRoutes,
+    companyRoutes,
     enclosureRoutes,
     paperRoutes,
     proofRoutes,

@@ -96,7 +96,7 @@ export async function keepVersion(
 ): Promise<void> {
   const [column, id] = columnOf(owner)
   const [last] = await db.query<{ at: number; letter: Letter }>(
-    `SELECT at, letter FROM letter_versions WHERE ${column} = $1 ORDER BY at DESC, id DESC LIMIT 1`,
+    `SELECT at, letter FROM letter_versions WHERE ${column} = $1 AND left_by IS NULL ORDER BY at DESC, id DESC LIMIT 1`,
     [id],
   )
   if (letter.subject.trim() === '' && beginningOf(letter).trim() === '') return
@@ -105,14 +105,36 @@ export async function keepVersion(
   await db.query(`INSERT INTO letter_versions (${column}, letter, at) VALUES ($1, $2, $3)`, [id, json(letter), now])
 }
 
-/** What a letter was before, the newest first. */
+/** Keeps what somebody wrote that was not taken over, because somebody else had the pen. Gives whether there was anything to keep. */
+export async function keepLeft(
+  db: Database,
+  roundId: number,
+  letter: Letter,
+  by: string,
+  now: number,
+): Promise<boolean> {
+  if (letter.subject.trim() === '' && beginningOf(letter).trim() === '') return false
+  await db.query('INSERT INTO letter_versions (round_id, letter, at, left_by) VALUES ($1, $2, $3, $4)', [
+    roundId,
+    json(letter),
+    now,
+    by,
+  ])
+  return true
+}
+
+/** What a letter was before, and what was not taken over into it, the newest first. */
 export async function versionsOf(db: Database, owner: Owner): Promise<LetterVersion[]> {
   const [column, id] = columnOf(owner)
-  const versions = await db.query<{ id: number; at: number; letter: Letter }>(
-    `SELECT id, at, letter FROM letter_versions WHERE ${column} = $1 ORDER BY at DESC, id DESC LIMIT 200`,
+  const versions = await db.query<{ id: number; at: number; letter: Letter; leftBy: string | null }>(
+    `SELECT id, at, letter, left_by AS "leftBy" FROM letter_versions WHERE ${column} = $1 ORDER BY at DESC, id DESC LIMIT 200`,
     [id],
   )
-  return versions.map(({ id, at, letter }) => ({ id, at, subject: letter.subject, beginning: beginningOf(letter) }))
+  return versions.map(({ letter, ...version }) => ({
+    ...version,
+    subject: letter.subject,
+    beginning: beginningOf(letter),
+  }))
 }
 
 /** A letter as it was. */

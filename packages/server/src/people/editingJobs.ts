@@ -1,6 +1,7 @@
 import type { ContactsPlanned, Edited, List } from '@hand-post/contract'
 import {
   applyEdits,
+  type Cell,
   type Column,
   compareWithNewer,
   contactEdits,
@@ -10,10 +11,15 @@ import {
   findAddressColumn,
   findNameColumns,
   inverseOfAll,
+  leftWords,
+  listed,
   mergeWishes,
   newColumnId,
+  overriddenWords,
   planContacts,
+  type Row,
   shown,
+  takeBack,
   updateEdits,
   type Wish,
   WishRefused,
@@ -23,7 +29,18 @@ import { Refusal } from '../problem.ts'
 import type { JobContext } from '../threads/job.ts'
 import { addMembers, groupNamed, joinMemberships } from './bookStore.ts'
 import { keepRows, loadList, storedRows } from './loadList.ts'
-import { editToRedo, editToUndo, keepEdit, listById, markUndone, nextIds, writeEdits } from './store.ts'
+import {
+  ChangedMeanwhile,
+  editToRedo,
+  editToUndo,
+  type KeptEdit,
+  keepEdit,
+  listById,
+  markUndone,
+  nextIds,
+  othersEdits,
+  writeEdits,
+} from './store.ts'
 import { type GivenFile, type Newer, newerTable, type ReadingOptions, tableOf } from './tables.ts'
 
 /**
@@ -40,7 +57,8 @@ async function carryOut(
   words: string,
   now: number,
   follow: Follow,
-  also: (tx: Database, inverse: Edit[]) => Promise<void>,
+  also: (tx: Database, inverse: Edit[], version: number) => Promise<void>,
+  said: string[] = [],
 ): Promise<Edited> {
   const list = await listById(db, listId)
   const before = { columns: list.columns as Column[], rows: await storedRows(db, list), sort: list.sort }
@@ -48,24 +66,74 @@ async function carryOut(
   const inverse = inverseOfAll(before, edits)
   await writeEdits(db, listId, list.version, edits, async (tx) => {
     await follow(tx, listId, before.columns, after.columns, now)
-    await also(tx, inverse)
+    await also(tx, inverse, list.version + 1)
   })
   keepRows(listId, list.version + 1, after.rows)
-  return { list: await listById(db, listId), edits, words } as Edited
+  return { list: await listById(db, listId), edits, words, said } as Edited
 }
 
-/** The edits by which a list becomes as it is wished. What cannot be is refused in words. */
-async function editsOf(db: Database, list: List, wishes: readonly Wish[]): Promise<Edit[]> {
+/** How many times something is made anew for a list that others change at the same moment. */
+const maxTries = 10
+
+/** Does something with a list as it stands, and once more where it was changed meanwhile. */
+async function anew<T>(work: () => Promise<T>): Promise<T> {
+  for (let tries = 1; ; tries++)
+    try {
+      return await work()
+    } catch (error) {
+      if (!(error instanceof ChangedMeanwhile) || tries >= maxTries) throw error
+    }
+}
+
+/**
+ * The edits by which a list becomes as it is wished. What cannot be is refused in words.
+ * @param others what others have changed of it since it was looked at.
+ */
+async function editsOf(db: Database, list: List, wishes: readonly Wish[], others: KeptEdit[] = []): Promise<Edit[]> {
   const state = { columns: list.columns, rows: await storedRows(db, list), sort: list.sort }
   try {
     return editsFor(state, wishes, await nextIds(db, list.id))
   } catch (error) {
+    const took = others.filter((one) =>
+      stepsOf(one).some(({ do: what }) => what === 'deleteRows' || what === 'columns'),
+    )
+    if (error instanceof WishRefused && error.why === 'gone' && took.length > 0)
+      throw new Refusal(404, `${error.message} ${namesOf(took)} changed the list meanwhile.`, error.title)
     throw asRefused(error)
   }
 }
 
 const asRefused = (error: unknown): unknown =>
   error instanceof WishRefused ? new Refusal(error.why === 'gone' ? 404 : 409, error.message, error.title) : error
+
+/** What a change did last: itself, or its undoing. */
+const stepsOf = ({ undone, edits, inverse }: KeptEdit): Edit[] => (undone ? inverse : edits)
+const namesOf = (edits: KeptEdit[]): string => listed([...new Set(edits.map(({ name }) => name ?? ''))])
+/** Who has changed a list since a version of it, besides whoever acts. */
+const whoSince = async (db: Database, listId: number, version: number): Promise<string> =>
+  namesOf(await othersEdits(db, listId, version))
+
+/** Says of which cells somebody else has written something else, before what is now written there by whoever had not seen that. */
+function overridden(list: List, rows: Row[], edits: Edit[], others: KeptEdit[]): string[] {
+  if (others.length === 0) return []
+  const theirs = new Map<string, { by: KeptEdit; theirs: Cell | null }>()
+  for (const by of others)
+    for (const step of stepsOf(by))
+      if (step.do === 'cells')
+        for (const [row, column, cell] of step.cells) theirs.set(`${row} ${column}`, { by, theirs: cell })
+  const byId = new Map(rows.map((row) => [row.id, row]))
+  const found = edits.flatMap((edit) =>
+    edit.do === 'cells'
+      ? edit.cells.flatMap(([row, column, cell]) => {
+          const other = theirs.get(`${row} ${column}`)
+          return other && shown(other.theirs ?? '') !== shown(cell ?? '') && byId.has(row)
+            ? [{ row: byId.get(row)!, column, cell, ...other }]
+            : []
+        })
+      : [],
+  )
+  return found.length === 0 ? [] : [overriddenWords(found, list.columns, rows, namesOf(found.map(({ by }) => by)))]
+}
 
 /** A table for the address book. */
 interface BringIn {
@@ -104,30 +172,58 @@ const undoing = { undo: editToUndo, redo: editToRedo }
 
 /** Changing lists. */
 export const editingJobs = (follow: Follow) => ({
+  /** Changes a list as it is wished. Where others change it at the same moment, it is made of the list as it stands then. */
   async editList(
-    { listId, wishes, words, now }: { listId: number; wishes: Wish[]; words: string; now: number },
+    { listId, wishes, words, seen, now }: { listId: number; wishes: Wish[]; words: string; seen?: number; now: number },
     { db }: JobContext,
   ): Promise<Edited> {
-    const list = await listById(db, listId)
-    const edits = await editsOf(db, list, wishes)
-    return carryOut(db, listId, edits, words, now, follow, (tx, inverse) =>
-      keepEdit(tx, listId, { edits, inverse, words }, now),
-    )
+    return anew(async () => {
+      const list = await listById(db, listId)
+      const others = seen === undefined || seen >= list.version ? [] : await othersEdits(db, listId, seen)
+      const edits = await editsOf(db, list, wishes, others)
+      const said = overridden(list, await storedRows(db, list), edits, others)
+      return carryOut(
+        db,
+        listId,
+        edits,
+        words,
+        now,
+        follow,
+        (tx, inverse, version) => keepEdit(tx, listId, { edits, inverse, words, version }, now),
+        said,
+      )
+    })
   },
 
+  /** Takes back what whoever acts has changed last, or does it again: what others have made of it since stays theirs. */
   async undoEdit(
     { listId, which, now }: { listId: number; which: 'undo' | 'redo'; now: number },
     { db }: JobContext,
   ): Promise<Edited> {
-    const kept = await undoing[which](db, listId)
-    if (!kept)
-      throw new Refusal(
-        409,
-        which === 'undo' ? 'There is nothing to undo.' : 'There is nothing to do again.',
-        'Nothing there',
+    return anew(async () => {
+      const kept = await undoing[which](db, listId)
+      if (!kept)
+        throw new Refusal(
+          409,
+          which === 'undo' ? 'There is nothing to undo.' : 'There is nothing to do again.',
+          'Nothing there',
+        )
+      const list = await listById(db, listId)
+      const rows = await storedRows(db, list)
+      const [done, back] = which === 'undo' ? [kept.edits, kept.inverse] : [kept.inverse, kept.edits]
+      const { edits, left } = takeBack({ columns: list.columns, rows, sort: list.sort }, done, back)
+      const words = leftWords(left, list.columns, rows, await whoSince(db, listId, kept.version))
+      return carryOut(
+        db,
+        listId,
+        edits,
+        kept.words,
+        now,
+        follow,
+        (tx, _, version) => markUndone(tx, kept.id, which === 'undo', version),
+        words === null ? [] : [words],
       )
-    const edits = which === 'undo' ? kept.inverse : kept.edits
-    return carryOut(db, listId, edits, kept.words, now, follow, (tx) => markUndone(tx, kept.id, which === 'undo'))
+    })
   },
 
   async updateList(
@@ -179,8 +275,8 @@ export const editingJobs = (follow: Follow) => ({
     )
     if (edits.length === 0) throw new Refusal(422, 'Nothing was chosen, so nothing was changed.', 'Nothing chosen')
     const words = 'Update from a newer table'
-    return carryOut(db, listId, edits, words, now, follow, (tx, inverse) =>
-      keepEdit(tx, listId, { edits, inverse, words }, now),
+    return carryOut(db, listId, edits, words, now, follow, (tx, inverse, version) =>
+      keepEdit(tx, listId, { edits, inverse, words, version }, now),
     )
   },
 
@@ -258,9 +354,9 @@ export const editingJobs = (follow: Follow) => ({
       await db.transaction(intoGroups)
       return null
     }
-    return carryOut(db, list.id, edits, words, now, follow, async (tx, inverse) => {
+    return carryOut(db, list.id, edits, words, now, follow, async (tx, inverse, version) => {
       await intoGroups(tx)
-      await keepEdit(tx, list.id, { edits, inverse, words }, now)
+      await keepEdit(tx, list.id, { edits, inverse, words, version }, now)
     })
   },
 
@@ -276,9 +372,9 @@ export const editingJobs = (follow: Follow) => ({
       })
     const words = `Merge ${sets.length === 1 ? 'rows' : `${sets.length} sets of rows`}`
     const edits = await editsOf(db, list, wishes)
-    return carryOut(db, listId, edits, words, now, follow, async (tx, inverse) => {
+    return carryOut(db, listId, edits, words, now, follow, async (tx, inverse, version) => {
       if (list.book) for (const [kept, ...others] of sets) await joinMemberships(tx, kept, others)
-      await keepEdit(tx, listId, { edits, inverse, words }, now)
+      await keepEdit(tx, listId, { edits, inverse, words, version }, now)
     })
   },
 })

@@ -2,6 +2,7 @@ import type { List, ListLine } from '@hand-post/contract'
 import { type Cell, type Column, type Edit, placesBetween, type Row, type SortKey } from '@hand-post/core'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
+import { whoActs } from '../who.ts'
 
 interface ListRecord {
   id: number
@@ -20,10 +21,20 @@ interface ListRecord {
   redo: string | null
 }
 
-const listSelect = `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns, l.address_column, l.postal_columns,
+/**
+ * Which changes of a list are whoever acts'; they undo and redo those, and no others. Those of a time when nobody signed in are
+ * everybody's.
+ */
+function ownEdits(edit: string): string {
+  const who = whoActs()
+  return who === null ? 'true' : `(${edit}.account IS NULL OR ${edit}.account = ${Number(who.id)})`
+}
+
+const listSelect =
+  () => `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns, l.address_column, l.postal_columns,
   (SELECT count(*)::int FROM list_rows r WHERE r.list_id = l.id) AS row_count,
-  (SELECT words FROM list_edits e WHERE e.list_id = l.id AND NOT e.undone ORDER BY e.id DESC LIMIT 1) AS undo,
-  (SELECT words FROM list_edits e WHERE e.list_id = l.id AND e.undone ORDER BY e.id LIMIT 1) AS redo FROM lists l`
+  (SELECT words FROM list_edits e WHERE e.list_id = l.id AND NOT e.undone AND ${ownEdits('e')} ORDER BY e.id DESC LIMIT 1) AS undo,
+  (SELECT words FROM list_edits e WHERE e.list_id = l.id AND e.undone AND ${ownEdits('e')} ORDER BY e.id LIMIT 1) AS redo FROM lists l`
 
 const toList = ({
   row_count,
@@ -48,7 +59,7 @@ export async function lists(db: Database): Promise<ListLine[]> {
   )
   const of = new Map<number, ListLine['rounds']>()
   for (const { list, ...round } of rounds) of.set(list, [...(of.get(list) ?? []), round])
-  return (await db.query<ListRecord>(`${listSelect} WHERE NOT l.book ORDER BY l.id DESC`)).map((r) => ({
+  return (await db.query<ListRecord>(`${listSelect()} WHERE NOT l.book ORDER BY l.id DESC`)).map((r) => ({
     ...toList(r),
     rounds: of.get(r.id) ?? [],
   }))
@@ -56,7 +67,7 @@ export async function lists(db: Database): Promise<ListLine[]> {
 
 /** One list. Throws a refusal when it is not there. */
 export async function listById(db: Database, id: number): Promise<List> {
-  const [found] = await db.query<ListRecord>(`${listSelect} WHERE l.id = $1`, [id])
+  const [found] = await db.query<ListRecord>(`${listSelect()} WHERE l.id = $1`, [id])
   if (!found) throw notFound('list')
   return toList(found)
 }
@@ -237,6 +248,13 @@ async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void
   }
 }
 
+/** Thrown where a list is another than it was when something was made for it. */
+export class ChangedMeanwhile extends Refusal {
+  constructor() {
+    super(409, 'The list was changed meanwhile. Nothing was changed; look at it and try again.', 'Changed meanwhile')
+  }
+}
+
 /**
  * Writes edits into a list, in one transaction with `also`.
  * @param version the version they were made for; when the list has another one, nothing is written.
@@ -253,12 +271,7 @@ export function writeEdits(
       listId,
       version,
     ])
-    if (taken.length === 0)
-      throw new Refusal(
-        409,
-        'The list was changed meanwhile. Nothing was changed; look at it and try again.',
-        'Changed meanwhile',
-      )
+    if (taken.length === 0) throw new ChangedMeanwhile()
     const rows = Math.max(0, ...edits.flatMap((e) => (e.do === 'addRows' ? e.rows.map((r) => r.id) : [])))
     const columns = Math.max(
       0,
@@ -279,24 +292,37 @@ export interface KeptEdit {
   edits: Edit[]
   inverse: Edit[]
   words: string
+  /** The version of the list that it made, when it was done, undone or done again last. */
+  version: number
+  undone: boolean
+  /** Whose it is. */
+  name: string | null
 }
 
-/** Keeps a change for undoing; what was taken back before can then no longer be done again. */
-export async function keepEdit(db: Database, listId: number, kept: Omit<KeptEdit, 'id'>, now: number): Promise<void> {
-  await db.query('DELETE FROM list_edits WHERE list_id = $1 AND undone', [listId])
-  await db.query('INSERT INTO list_edits (list_id, edits, inverse, words, at) VALUES ($1, $2, $3, $4, $5)', [
-    listId,
-    json(kept.edits),
-    json(kept.inverse),
-    kept.words,
-    now,
-  ])
+/**
+ * Keeps a change for undoing, as that of whoever acts; what they had taken back before can then no longer be done again.
+ * @param version the version of the list that it has made.
+ */
+export async function keepEdit(
+  db: Database,
+  listId: number,
+  kept: Pick<KeptEdit, 'edits' | 'inverse' | 'words' | 'version'>,
+  now: number,
+): Promise<void> {
+  const who = whoActs()
+  await db.query(`DELETE FROM list_edits e WHERE list_id = $1 AND undone AND ${ownEdits('e')}`, [listId])
+  await db.query(
+    'INSERT INTO list_edits (list_id, edits, inverse, words, at, account, name, version) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)',
+    [listId, json(kept.edits), json(kept.inverse), kept.words, now, who?.id ?? null, who?.name ?? null, kept.version],
+  )
 }
 
-/** The change that undoing takes back, or that redoing does again; null when there is none. */
+const keptSelect = 'SELECT id, edits, inverse, words, version, undone, name FROM list_edits e'
+
+/** The change that undoing takes back, or that redoing does again: of whoever acts; null when there is none. */
 export async function editToUndo(db: Database, listId: number): Promise<KeptEdit | null> {
   const [found] = await db.query<KeptEdit>(
-    'SELECT id, edits, inverse, words FROM list_edits WHERE list_id = $1 AND NOT undone ORDER BY id DESC LIMIT 1',
+    `${keptSelect} WHERE list_id = $1 AND NOT undone AND ${ownEdits('e')} ORDER BY id DESC LIMIT 1`,
     [listId],
   )
   return found ?? null
@@ -304,12 +330,23 @@ export async function editToUndo(db: Database, listId: number): Promise<KeptEdit
 
 export async function editToRedo(db: Database, listId: number): Promise<KeptEdit | null> {
   const [found] = await db.query<KeptEdit>(
-    'SELECT id, edits, inverse, words FROM list_edits WHERE list_id = $1 AND undone ORDER BY id LIMIT 1',
+    `${keptSelect} WHERE list_id = $1 AND undone AND ${ownEdits('e')} ORDER BY id LIMIT 1`,
     [listId],
   )
   return found ?? null
 }
 
-export async function markUndone(db: Database, editId: number, undone: boolean): Promise<void> {
-  await db.query('UPDATE list_edits SET undone = $2 WHERE id = $1', [editId, undone])
+/** What others have changed of a list since a version of it, in the order in which they did; at most so many changes, the newest. */
+export async function othersEdits(db: Database, listId: number, since: number, most = 200): Promise<KeptEdit[]> {
+  if (whoActs() === null) return []
+  const found = await db.query<KeptEdit>(
+    `${keptSelect} WHERE list_id = $1 AND version > $2 AND account IS NOT NULL AND NOT ${ownEdits('e')} ORDER BY version DESC LIMIT $3`,
+    [listId, since, most],
+  )
+  return found.reverse()
+}
+
+/** @param version the version of the list that undoing it, or doing it again, has made. */
+export async function markUndone(db: Database, editId: number, undone: boolean, version: number): Promise<void> {
+  await db.query('UPDATE list_edits SET undone = $2, version = $3 WHERE id = $1', [editId, undone, version])
 }

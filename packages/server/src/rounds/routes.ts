@@ -25,6 +25,7 @@ import { hasRow, listById, rememberAddress, rememberNames, rememberPostal } from
 import { notFound, Refusal } from '../problem.ts'
 import type { Computes } from '../threads/job.ts'
 import { chaserSubject, chasersFollow, openChasers } from './chasers.ts'
+import { PenIsAnothers, refuseLetter, takePen } from './company.ts'
 import { draftsOf } from './draftStore.ts'
 import { removeMadeFiles } from './files.ts'
 import type { PublicAddress } from './freeze.ts'
@@ -45,6 +46,8 @@ const amendable = new Set([
   'title',
   'letter',
   'letterHtml',
+  'window',
+  'writtenOn',
   'keepBefore',
   'sender',
   'cc',
@@ -130,7 +133,7 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
   })
 
   handle(desk, routes.changeRound, async ({ params, body, gone }) => {
-    const { letterHtml, keepBefore, dispatch, paper, tracking, sender, title, ...rest } = body
+    const { letterHtml, keepBefore, window = '', writtenOn, dispatch, paper, tracking, sender, title, ...rest } = body
     const keys = Object.keys(body)
     const round =
       keys.length === 1 && title !== undefined
@@ -205,7 +208,9 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         if (id && !known.has(id)) throw notFound('column')
     }
     // Everything has been looked at; from here on it is written, all of it or nothing.
-    await db.transaction(async (tx) => {
+    const writes = body.letter !== undefined || letterHtml !== undefined
+    const written = db.transaction(async (tx) => {
+      const penMoves = writes && (await takePen(tx, round.id, { window, writtenOn }, clock.now()))
       if (otherList) said.push(...(await store.forgetPeople(tx, round.id)))
       // Files made of something else are nobody's any more.
       if (otherList || (body.made !== undefined && body.made?.of !== round.made?.of))
@@ -221,8 +226,13 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
           for (const id of await openChasers(tx, round.id)) said.push(...(await store.forgetPeople(tx, id)))
         await chasersFollow(tx, round.id)
       }
+      return penMoves
+    })
+    const penMoved = await written.catch(async (error) => {
+      throw error instanceof PenIsAnothers ? await refuseLetter(db, round, changes.letter!, clock.now()) : error
     })
     changed(round.id)
+    if (penMoved) publish({ topic: 'company', id: round.id })
     return { ...(await wholeRound(parts, round.id)), said }
   })
 

@@ -57,6 +57,7 @@ export interface RoundRecord {
   createdAt: number
   changedAt: number
   version: number
+  letterVersion: number
   /** Of a chaser: the round whose letters it follows, and what makes it one. */
   chases: number | null
   chaser: Chaser | null
@@ -64,7 +65,7 @@ export interface RoundRecord {
 
 const roundSelect = `SELECT id, title, mailbox_id AS "mailboxId", list_id AS "listId", letter, selection, same_address AS "sameAddress", address_column AS "addressColumn",
   name_columns AS "nameColumns", files_column AS "filesColumn", file_pattern AS "filePattern", sent_as AS "sentAs", made, files_version AS "filesVersion", sender, cc, bcc, dispatch, paper, tracking, outcome_words AS "outcomeWords", posted_at AS "postedAt", amending_since AS "amendingSince", ended_at AS "endedAt", forget_after AS "forgetAfter", forgotten_at AS "forgottenAt", held, held_why AS "heldWhy", slowed, late,
-  created_at AS "createdAt", changed_at AS "changedAt", version, chases, chaser, second_eyes AS "secondEyes" FROM rounds`
+  created_at AS "createdAt", changed_at AS "changedAt", version, coalesce((SELECT p.version FROM pens p WHERE p.round = rounds.id), 0) AS "letterVersion", chases, chaser, second_eyes AS "secondEyes" FROM rounds`
 
 /** One round. Throws a refusal when it is not there. */
 export async function roundById(db: Database, id: number): Promise<RoundRecord> {

@@ -8,6 +8,7 @@ import { faultWords, queries, useChange } from '../api.ts'
 import { PracticeMark } from '../mailboxes/PracticeMark.tsx'
 import { MessagePane } from '../rounds/MessagePane.tsx'
 import { isOpen, OpenRound, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { useBeingHere } from '../rounds/useCompany.ts'
 import { Boundary } from '../shared/Boundary.tsx'
 import { usePaletteActions } from '../shared/paletteActions.ts'
 import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
@@ -87,6 +88,7 @@ function Stages({ stage }: { stage: Stage }) {
   const { person, step } = usePerson()
   const narrow = useNarrow()
   const StageScreen = stageScreens[stage]
+  useBeingHere(round.id, stage)
 
   useEffect(() => {
     const key = (event: KeyboardEvent) => {

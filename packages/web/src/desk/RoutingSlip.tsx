@@ -1,10 +1,11 @@
-import { parseTemplate } from '@hand-post/core'
+import { listed, parseTemplate } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import clsx from 'clsx'
-import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send } from 'lucide-react'
+import { AlertOctagon, Check, CircleDashed, CircleHelp, type LucideIcon, Send, Users } from 'lucide-react'
 import { NavLink } from 'react-router'
 import { lacksFile } from '../enclosures/lacks.ts'
 import { isOpen, useLetter, useWork } from '../rounds/RoundContext.tsx'
+import { type CompanyWork, useCompany } from '../rounds/useCompany.ts'
 import { moment } from '../shared/moment.ts'
 import { query } from '../shared/queries.ts'
 import { routingSlip as say } from './words.ts'
@@ -36,6 +37,16 @@ const marks: Record<Line[1], [LucideIcon, string, string]> = {
   none: [CircleDashed, 'text-ink-2', say.notBegun],
   going: [Send, 'text-note', say.underWay],
 }
+
+/** How many of the others are shown at a stage; all are named below. */
+const maxInitials = 3
+const initialsOf = (name: string) =>
+  name
+    .split(/\s+/)
+    .slice(0, 2)
+    .map((word) => [...word][0] ?? '')
+    .join('')
+    .toUpperCase()
 
 /** The live line of every stage, in words and numbers. */
 function useLines(): Record<(typeof stages)[number]['id'], Line> {
@@ -130,10 +141,29 @@ function useLines(): Record<(typeof stages)[number]['id'], Line> {
   }
 }
 
+/** Who else is in the round, and where. */
+function Others({ others }: { others: CompanyWork['others'] }) {
+  if (others.length === 0) return null
+  const called = (id: string) => stages.find((s) => s.id === id)!.name
+  return (
+    <section aria-label={say.alsoHere} className="mt-3 mr-3 text-[13px] text-ink-2 max-md:hidden">
+      <h2 className="flex items-center gap-1.5 font-semibold">
+        <Users aria-hidden size={14} /> {say.alsoHere}
+      </h2>
+      <ul role="status">
+        {others.map(({ id, name, stages }) => (
+          <li key={id}>{say.isAt(name, listed(stages.map(called)))}</li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
 /** The routing slip: six stages from top to bottom; the one in hand is pulled out. */
 export function RoutingSlip({ stage }: { stage: string }) {
   const { round } = useWork()
   const lines = useLines()
+  const { others } = useCompany(round.id)
   return (
     <nav
       aria-label={say.stagesRound}
@@ -160,7 +190,21 @@ export function RoutingSlip({ stage }: { stage: string }) {
               >
                 <span className="flex items-center justify-between gap-2">
                   <span className={clsx('font-semibold font-title', on && 'text-post')}>{name}</span>
-                  <Icon role="img" size={16} className={tone} aria-label={said} />
+                  <span className="flex items-center gap-1">
+                    {others
+                      .filter((one) => one.stages.includes(id))
+                      .slice(0, maxInitials)
+                      .map((one) => (
+                        <abbr
+                          key={one.id}
+                          title={say.isHere(one.name)}
+                          className="rounded-paper border border-rule bg-sheet px-1 font-semibold text-[11px] text-ink-2 no-underline"
+                        >
+                          {initialsOf(one.name)}
+                        </abbr>
+                      ))}
+                    <Icon role="img" size={16} className={tone} aria-label={said} />
+                  </span>
                 </span>
                 {/* Room for two lines, so that a count that grows moves nothing below it. */}
                 <span className="mt-0.5 block min-h-[2lh] text-[13px] text-ink-2 leading-snug max-md:hidden">
@@ -171,6 +215,7 @@ export function RoutingSlip({ stage }: { stage: string }) {
           )
         })}
       </ol>
+      <Others others={others} />
     </nav>
   )
 }

@@ -141,6 +141,9 @@ export const roundScreen = {
 
 /** RoutingSlip.tsx */
 export const routingSlip = {
+  alsoHere: 'Also here',
+  isAt: (name: string, stage: string) => `${name}, at ${stage}`,
+  isHere: (name: string) => `${name} is here`,
   nPeople: (n: number) => times(n, 'person', 'people'),
   people: 'People',
   letter: 'Letter',

@@ -235,7 +235,7 @@ function Before({ onClose }: { onClose: () => void }) {
   const choices = (versions ?? []).map(
     (v): Choice => ({
       key: `version:${v.id}`,
-      name: moment(v.at),
+      name: v.leftBy === null ? moment(v.at) : say.leftBy(moment(v.at), v.leftBy),
       what: v.subject || v.beginning,
       fetch: async () => (await ask(routes.version, { params: { version: v.id } })).letter,
     }),

@@ -1,16 +1,19 @@
 import { isUnwritten, type Letter, lettersCount, lostInPlain } from '@hand-post/core'
-import { type Editor, EditorContent } from '@tiptap/react'
+import { type Editor, EditorContent, type JSONContent } from '@tiptap/react'
 import { BookOpen } from 'lucide-react'
 import { lazy, Suspense, useCallback, useEffect, useMemo, useRef, useState } from 'react'
 import { useLocation } from 'react-router'
 import { isOpen, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { useCompany } from '../rounds/useCompany.ts'
 import { Button, Say } from '../shared/parts.tsx'
 import { DraftingMarks } from './DraftingMarks.tsx'
 import { editorOf } from './keptEditor.ts'
 import { NoteStrip } from './NoteStrip.tsx'
+import { PenBar } from './PenBar.tsx'
 import { showInLetter } from './showInLetter.ts'
 import { TemplateLine } from './TemplateLine.tsx'
 import { Toolbar } from './Toolbar.tsx'
+import { takeOver } from './takeOver.ts'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
 import { plainOnly, letterStage as text } from './words.ts'
 
@@ -20,8 +23,9 @@ const LetterSheet = lazy(() => import('./LetterSheet.tsx'))
 export default function LetterStage() {
   const { round } = useWork()
   const { person } = usePerson()
-  const { letter, setLetter, letterFromOutside } = useLetter()
-  const editable = isOpen(round)
+  const { letter, setLetter, letterFromOutside, byOthers } = useLetter()
+  const company = useCompany(round.id)
+  const editable = isOpen(round) && company.writes === null
   const inThread = round.chaser?.thread ?? false
   const put = useCallback(
     (parts: Partial<Letter>) => {
@@ -38,7 +42,7 @@ export default function LetterStage() {
   kept.now = now.current
   const { editor } = kept
   useEffect(() => editor.setEditable(editable, false), [editor, editable])
-  // What was changed while the editor was out of sight, or by others, is taken over; it can be undone like anything else.
+  // What was changed while the editor was out of sight is taken over, and can be undone like anything else; what others wrote cannot.
   // biome-ignore lint/correctness/useExhaustiveDependencies: taken over when it came from outside, not at every keystroke
   useEffect(() => {
     const { body } = now.current.letter
@@ -47,7 +51,8 @@ export default function LetterStage() {
     } catch {
       // Not a document of this editor's making: it takes what it knows of it.
     }
-    editor.commands.setContent(body, { emitUpdate: false })
+    if (byOthers) takeOver(editor, body as unknown as JSONContent)
+    else editor.commands.setContent(body, { emitUpdate: false })
   }, [editor, letterFromOutside])
 
   /** The editors of the lines above the body. */
@@ -71,6 +76,7 @@ export default function LetterStage() {
   const { words, lines } = lettersCount(letter)
   return (
     <div className="flex h-full min-h-0 flex-col overflow-auto *:shrink-0">
+      {isOpen(round) && <PenBar company={company} />}
       <WhoSeesWhom />
       <div className="space-y-1 border-rule border-b px-4 py-1">
         <div className="flex items-baseline gap-3">
@@ -81,6 +87,7 @@ export default function LetterStage() {
               text={letter.subject}
               editable={editable && !inThread}
               fromOutside={letterFromOutside}
+              byOthers={byOthers}
               onChange={(subject) => put({ subject })}
               onLeave={leaveSubject}
               onFocus={setInSubject}
@@ -103,6 +110,7 @@ export default function LetterStage() {
                 text={letter.firstLine ?? ''}
                 editable={editable}
                 fromOutside={letterFromOutside}
+                byOthers={byOthers}
                 onChange={(firstLine) => put({ firstLine })}
                 onLeave={leaveSubject}
                 onFocus={setInSubject}

@@ -6,6 +6,7 @@ import { useCallback, useEffect, useRef } from 'react'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { type FieldSource, fieldMenu } from './fieldMenu.tsx'
 import { FieldNode } from './fieldNode.tsx'
+import { takeOver } from './takeOver.ts'
 
 const Line = Node.create({ name: 'doc', topNode: true, content: 'paragraph' })
 const Paragraph = Node.create({
@@ -47,6 +48,11 @@ const toTemplate = (editor: Editor): string =>
     ),
   )
 
+function put(editor: Editor, text: string, byOthers: boolean): void {
+  if (byOthers) takeOver(editor, toContent(text))
+  else editor.commands.setContent(toContent(text), { emitUpdate: false })
+}
+
 /** The columns of the round's list and the person in hand, as the menu of fields asks for them. */
 function useFieldSource(): () => FieldSource {
   const { round } = useWork()
@@ -68,6 +74,7 @@ export function TemplateLine({
   onBlur,
   editors,
   fromOutside = 0,
+  byOthers = false,
 }: {
   label: string
   /** What it says, with typed fields. What is put there from outside is shown, unless it is being written in. */
@@ -83,6 +90,8 @@ export function TemplateLine({
   editors?: Set<Editor>
   /** Goes up when the text was put there from outside: then it is taken over while the line is being written in, too. */
   fromOutside?: number
+  /** Whether somebody else put it there: undoing here leaves it alone. */
+  byOthers?: boolean
 }) {
   const source = useFieldSource()
   const leave = useRef(onLeave)
@@ -123,13 +132,11 @@ export function TemplateLine({
   }, [editor, editors])
   useEffect(() => void editor?.setEditable(editable, false), [editor, editable])
   useEffect(() => {
-    if (editor && !editor.isFocused && toTemplate(editor) !== text)
-      editor.commands.setContent(toContent(text), { emitUpdate: false })
-  }, [editor, text])
+    if (editor && !editor.isFocused && toTemplate(editor) !== text) put(editor, text, byOthers)
+  }, [editor, text, byOthers])
   // biome-ignore lint/correctness/useExhaustiveDependencies: taken over when it came from outside, not at every keystroke
   useEffect(() => {
-    if (fromOutside > 0 && editor && toTemplate(editor) !== text)
-      editor.commands.setContent(toContent(text), { emitUpdate: false })
+    if (fromOutside > 0 && editor && toTemplate(editor) !== text) put(editor, text, byOthers)
   }, [editor, fromOutside])
   return <EditorContent editor={editor} />
 }

@@ -142,6 +142,7 @@ export const keptEditor = {
 
 /** LetterSheet.tsx */
 export const letterSheet = {
+  leftBy: (at: string, name: string) => `${at}, ${name === '' ? 'not taken over' : `by ${name}, not taken over`}`,
   noSubject: 'none',
   posted: (at: number) => `posted ${moment(at)}`,
   subject: 'Subject',
@@ -226,6 +227,21 @@ export const letterStage = {
   writeHereOr: 'Write here, or',
   beginLetterThere: 'begin with a letter that is there',
   shelfVersionsFiles: 'Shelf, versions, files…',
+}
+
+/** PenBar.tsx */
+export const penBar = {
+  label: 'Who writes the letter',
+  writes: (name: string) => `${name} is writing this letter.`,
+  readAlong: 'You read along as it is written, and can ask for the pen.',
+  asked: (name: string) =>
+    `You have asked for the pen. It is yours when ${name} gives it, or has written nothing for a minute.`,
+  ask: 'Ask for the pen',
+  askedIt: 'Asked',
+  asks: (name: string) => `${name} asks for the pen.`,
+  asksMore: 'Whoever has it writes the letter; the other reads along.',
+  give: 'Give it',
+  keep: 'Keep it for now',
 }
 
 /** moveBlock.ts */

@@ -116,7 +116,7 @@ test('contacts go into the address book and the group that is open; categories b
     .on(routes.planContacts, ({ body }) => plan(body.asGroups))
     .on(routes.bringInContacts, () => {
       if (refuses) throw new Refused(409, 'The address book was changed meanwhile. Nothing was brought in.')
-      return { list: { ...book, version: 2 }, edits: [], words: 'Bring in contacts' }
+      return { list: { ...book, version: 2 }, edits: [], words: 'Bring in contacts', said: [] }
     })
   const { screen } = await draw(
     <div style={{ height: 600 }} className="flex">

@@ -17,6 +17,7 @@ import { useCallback, useEffect, useMemo, useRef } from 'react'
 import { ask, queries, stale, tellFault } from '../api.ts'
 import { whileChanging } from '../shared/live.ts'
 import { keys, query, rowsQuery, type StoredRows } from '../shared/queries.ts'
+import { tellLasting } from '../shared/told.ts'
 import { columnWidths } from './columnWidths.ts'
 
 /** A list as a table that is worked on. */
@@ -169,6 +170,7 @@ export function useTable(list: List | null): TableWork | null {
             const before = queries.getQueryData<StoredRows>(keys.rows(listId!))?.version
             put(edited.edits as Edit[], edited.list.version)
             putList(edited.list)
+            for (const words of edited.said) tellLasting(words)
             // Somebody else's change came between: it is in the list, and not in what stands here.
             if (before !== undefined && edited.list.version !== before + 1) void stale(keys.rows(listId!))
             return edited
@@ -189,8 +191,12 @@ export function useTable(list: List | null): TableWork | null {
   )
   const edit = useCallback(
     (words: string, ...wishes: Wish[]) => {
+      // What stands here, on which it is decided.
+      const seen = queries.getQueryData<StoredRows>(keys.rows(listId!))?.version
       put(atOnce(wishes))
-      return send(() => ask(routes.editList, { params: { list: listId! }, body: { words, wishes } }) as Promise<Edited>)
+      return send(
+        () => ask(routes.editList, { params: { list: listId! }, body: { words, wishes, seen } }) as Promise<Edited>,
+      )
     },
     [listId, put, send],
   )

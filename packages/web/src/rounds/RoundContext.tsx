@@ -7,6 +7,7 @@ import { type TableWork, useTable } from '../people/useTable.ts'
 import { query } from '../shared/queries.ts'
 import { renewFindings } from './renewFindings.ts'
 import { type RoundChanges, useChanges } from './useChanges.ts'
+import { useHasOthers } from './useCompany.ts'
 import { type LetterWork, useLetterWork } from './useLetter.ts'
 import { useNoteWork } from './useNotes.ts'
 import { roundContext as say } from './words.ts'
@@ -142,7 +143,7 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
 
   const { notes, writeNote, notesWritten } = useNoteWork(round.id)
   const notesWork = useMemo(() => ({ notes, writeNote }), [notes, writeNote])
-  const { work: letterWork, save } = useLetterWork(round)
+  const { work: letterWork, save } = useLetterWork(round, useHasOthers())
   const { withChanges, change, changesWritten } = useChanges(round, save)
   const written = useCallback(async () => {
     const all = [await save(), await notesWritten(), await changesWritten()]

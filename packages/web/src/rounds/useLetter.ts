@@ -1,13 +1,17 @@
-import { type Round, routes } from '@hand-post/contract'
+import { ProblemError, penIsAnothers, type Round, routes } from '@hand-post/contract'
 import type { Letter } from '@hand-post/core'
 import { hashKey } from '@tanstack/react-query'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
-import { ask, isRefused, queries, tellFault } from '../api.ts'
+import { ask, isRefused, queries, stale, tellFault } from '../api.ts'
 import { keys } from '../shared/queries.ts'
+import { thisWindow } from '../shared/thisWindow.ts'
+import { tellLasting } from '../shared/told.ts'
 
 /** Milliseconds of no typing after which the letter is written to the desk, and after which it is tried again when that failed. */
 const saveAfter = 400
 const tryAgainAfter = 5000
+/** Where others read along: for how long (ms) at most they wait for what is typed in one go. */
+const othersWait = 1000
 
 /** The letter as it stands on the screen. */
 export interface LetterWork {
@@ -17,17 +21,20 @@ export interface LetterWork {
   replaceLetter: (letter: Letter) => void
   /** The letter given from outside the editors goes up by one with each such change; they take it over then. */
   letterFromOutside: number
+  /** Whether it was somebody else who changed it then: undoing here leaves that alone. */
+  byOthers: boolean
   /** How it stands with writing it to the desk: `failed` when the last try was, and something is still to be written. */
   saving: 'saved' | 'saving' | 'failed'
 }
 
 /**
  * Keeps the letter of a round: shows it as it is typed, and writes it to the desk when typing pauses.
+ * @param shared whether others may have the round open: they see at once that somebody writes, and read along.
  * @returns the letter, and `save`, which writes what is not written yet and says whether all of it is.
  */
-export function useLetterWork(round: Round): { work: LetterWork; save: () => Promise<boolean> } {
+export function useLetterWork(round: Round, shared = false): { work: LetterWork; save: () => Promise<boolean> } {
   const [letter, setLocal] = useState(round.letter)
-  const [letterFromOutside, setOutside] = useState(0)
+  const [outside, setOutside] = useState({ times: 0, byOthers: false })
   const unsaved = useRef<Letter | null>(null)
   /** Another letter has taken the place of what was there: that is kept as a version. */
   const replaced = useRef(false)
@@ -36,6 +43,19 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
 
   // The version of the round whose letter has been taken over here, or was written from here.
   const seen = useRef(round.version)
+  /** The version of the letter that is written on here. */
+  const writtenOn = useRef(round.letterVersion)
+  const lastWritten = useRef(Number.NEGATIVE_INFINITY)
+
+  /** Takes over what others have made of the letter. */
+  const takeOver = useCallback((now: Round, here: Letter | null) => {
+    seen.current = now.version
+    writtenOn.current = now.letterVersion
+    // Compared without regard to the order of keys, which the database does not keep.
+    if (here !== null && hashKey([now.letter]) === hashKey([here])) return
+    setLocal(now.letter)
+    setOutside(({ times }) => ({ times: times + 1, byOthers: true }))
+  }, [])
 
   // Writes of the letter follow one another; what waits when one ends goes with the next.
   const writing = useRef<Promise<void> | null>(null)
@@ -43,18 +63,31 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
     clearTimeout(timer.current)
     if (unsaved.current === null && writing.current === null) return Promise.resolve()
     writing.current ??= (async () => {
+      let refused: ProblemError | null = null
       while (unsaved.current !== null) {
         const next = unsaved.current
         unsaved.current = null
+        lastWritten.current = performance.now()
         try {
           const { said: _, ...saved } = await ask(routes.changeRound, {
             params: { round: round.id },
-            body: { letter: next, ...(replaced.current ? { keepBefore: true } : {}) },
+            body: {
+              letter: next,
+              window: thisWindow,
+              writtenOn: writtenOn.current,
+              ...(replaced.current ? { keepBefore: true } : {}),
+            },
           })
           seen.current = Math.max(seen.current, saved.version)
+          writtenOn.current = saved.letterVersion
           replaced.current = false
           queries.setQueryData(keys.round(round.id), saved)
         } catch (error) {
+          // Kept by the desk among the versions; what was typed meanwhile is to be kept there too.
+          if (error instanceof ProblemError && error.problem.title === penIsAnothers) {
+            refused = error
+            continue
+          }
           unsaved.current ??= next
           tellFault(error)
           // Tried again by itself: whoever has stopped writing must not lose it with the window. What was refused would be again.
@@ -62,11 +95,21 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
           break
         }
       }
+      if (refused !== null) {
+        replaced.current = false
+        tellLasting(refused.message)
+        await ask(routes.round, { params: { round: round.id } }).then((now) => {
+          if (unsaved.current !== null) return
+          queries.setQueryData(keys.round(round.id), now)
+          takeOver(now, null)
+        }, tellFault)
+        void stale(keys.round(round.id))
+      }
       writing.current = null
       setSaving(unsaved.current === null ? 'saved' : 'failed')
     })()
     return writing.current
-  }, [round.id])
+  }, [round.id, takeOver])
 
   const setLetter = useCallback(
     (next: Letter) => {
@@ -74,15 +117,17 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
       unsaved.current = next
       setSaving('saving')
       clearTimeout(timer.current)
-      timer.current = window.setTimeout(() => void write(), saveAfter)
+      const untilOthers = lastWritten.current + othersWait - performance.now()
+      const wait = shared ? Math.max(0, Math.min(saveAfter, untilOthers)) : saveAfter
+      timer.current = window.setTimeout(() => void write(), wait)
     },
-    [write],
+    [write, shared],
   )
   const replaceLetter = useCallback(
     (next: Letter) => {
       replaced.current = true
       setLetter(next)
-      setOutside((n) => n + 1)
+      setOutside(({ times }) => ({ times: times + 1, byOthers: false }))
     },
     [setLetter],
   )
@@ -99,16 +144,19 @@ export function useLetterWork(round: Round): { work: LetterWork; save: () => Pro
   // being typed or written here: then what stands here is newer.
   useEffect(() => {
     if (round.version <= seen.current || unsaved.current !== null || writing.current !== null) return
-    seen.current = round.version
-    // Compared without regard to the order of keys, which the database does not keep.
-    if (hashKey([round.letter]) === hashKey([letter])) return
-    setLocal(round.letter)
-    setOutside((n) => n + 1)
-  }, [round.version, round.letter, letter])
+    takeOver(round, letter)
+  }, [round, letter, takeOver])
 
   const work = useMemo(
-    () => ({ letter, setLetter, replaceLetter, letterFromOutside, saving }),
-    [letter, setLetter, replaceLetter, letterFromOutside, saving],
+    () => ({
+      letter,
+      setLetter,
+      replaceLetter,
+      letterFromOutside: outside.times,
+      byOthers: outside.byOthers,
+      saving,
+    }),
+    [letter, setLetter, replaceLetter, outside, saving],
   )
   const save = useCallback(async () => {
     await write()

@@ -58,6 +58,8 @@ function touched(topic: DeskEvent['topic'], id: number | null, version: number |
   switch (topic) {
     case 'round':
       return [keys.rounds(), round, ...(id === null ? [keys.doNotWrite()] : [])]
+    case 'company':
+      return id === null ? [] : [keys.company(id)]
     case 'messages':
       return [keys.rounds(), round, keys.outTray(), keys.mailboxes()]
     case 'responses':

@@ -10,6 +10,7 @@ export const keys = {
   anyRound: () => ['round'] as const,
   round: (id: number) => ['round', id] as const,
   ofRound: (id: number, what: string, ...more: unknown[]) => ['round', id, what, ...more] as const,
+  company: (id: number) => ['round', id, 'company'] as const,
   anyPerson: () => ['round', 'person'] as const,
   rehearsed: (id: number, at: number, ...more: unknown[]) => ['rehearsed', id, at, ...more] as const,
   mailboxes: () => ['mailboxes'] as const,
@@ -117,6 +118,11 @@ export const query = {
     queryOptions({
       queryKey: keys.ofRound(id, 'left-out'),
       queryFn: () => ask(routes.leftOut, { params: { round: id } }),
+    }),
+  company: (id: number) =>
+    queryOptions({
+      queryKey: keys.company(id),
+      queryFn: ({ signal }) => ask(routes.company, { params: { round: id }, signal }),
     }),
   notes: (id: number) =>
     queryOptions({

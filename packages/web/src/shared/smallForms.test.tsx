@@ -162,7 +162,12 @@ test('a letter goes to a new address only when it is another one', async () => {
   // Not in the list, it is not sent to either.
   expect(made.bodiesOf(routes.sendToNew)).toEqual([])
   await expect.element(field).toHaveValue('ada.penrose@quay.example')
-  made.on(routes.editList, () => ({ edits: [], list: { ...aRound().list!, version: 2 }, words: 'New address' }))
+  made.on(routes.editList, () => ({
+    edits: [],
+    list: { ...aRound().list!, version: 2 },
+    words: 'New address',
+    said: [],
+  }))
   await send.click()
   await vi.waitFor(() => expect(made.bodiesOf(routes.sendToNew)).toHaveLength(1))
   expect(made.bodiesOf(routes.editList).at(-1)?.wishes).toEqual([

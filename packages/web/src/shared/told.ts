@@ -5,6 +5,9 @@ import { told as say } from './words.ts'
 
 const kept = 'notify'
 
+/** Says something that must not be missed: it stays until it is put away. */
+export const tellLasting = (words: string): void => void toast(words, { duration: Number.POSITIVE_INFINITY })
+
 /** How it stands with this browser's notifications: wanted and allowed, not wanted, not allowed, or unknown to this browser. */
 export type Notifying = 'yes' | 'no' | 'notAllowed' | 'cannot'
 

@@ -211,6 +211,7 @@ export const aRound = (parts: Partial<Round> = {}): Round => ({
   createdAt: 0,
   changedAt: 0,
   version: 1,
+  letterVersion: 1,
   ...parts,
 })
 
@@ -410,7 +411,7 @@ export function withList(desk: FakeDesk, start: List = aList(), rows: Row[] = so
         rowCount: after.rows.length,
         version: kept.list.version + 1,
       }
-      return { list: kept.list, edits, words: body.words } as Edited
+      return { list: kept.list, edits, words: body.words, said: [] } as Edited
     })
   return kept
 }
