@@ -76,7 +76,6 @@ export default function LetterStage() {
   const { words, lines } = lettersCount(letter)
   return (
     <div className="flex h-full min-h-0 flex-col overflow-auto *:shrink-0">
-      {isOpen(round) && <PenBar company={company} />}
       <WhoSeesWhom />
       <div className="space-y-1 border-rule border-b px-4 py-1">
         <div className="flex items-baseline gap-3">
@@ -121,6 +120,8 @@ export default function LetterStage() {
           </div>
         )}
       </div>
+      {/* In the place of the tools, for whoever reads along: nothing moves by it. */}
+      {isOpen(round) && <PenBar company={company} />}
       {editable && <Toolbar editor={editor} fieldsInto={inSubject ?? editor} />}
       {editable && <DraftingMarks show={show} />}
       {letter.plain && <Say tone="note">{plainOnly.goesPlain(lostInPlain(letter))}</Say>}

@@ -4,7 +4,7 @@ import type { CompanyWork } from '../rounds/useCompany.ts'
 import { Button } from '../shared/parts.tsx'
 import { penBar as say } from './words.ts'
 
-/** Above the letter: who else writes it, or asks to; with asking for the pen, and giving it. */
+/** Over the words of the letter: who else writes it, or asks to; with asking for the pen, and giving it. */
 export function PenBar({ company: { writes, asks, asked, ask, answer } }: { company: CompanyWork }) {
   const { written } = useWork()
   const { saving } = useLetter()
@@ -12,7 +12,7 @@ export function PenBar({ company: { writes, asks, asked, ask, answer } }: { comp
   return (
     <section
       aria-label={say.label}
-      className="flex flex-wrap items-center gap-x-3 gap-y-1 border-note border-b bg-note-tint px-4 py-1.5"
+      className="flex flex-wrap items-center gap-x-3 gap-y-1 min-h-11 border-note border-b bg-note-tint px-4 py-1"
     >
       <PenLine aria-hidden size={16} className="shrink-0 text-note" />
       <p role="status" className="min-w-60 flex-1 text-[14px]">
