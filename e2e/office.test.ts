@@ -35,7 +35,7 @@ afterAll(async () => {
 })
 
 test.skipIf(withoutServer !== null)(
-  'one writes, the other reads it as it is written and posts it; the process that sends dies under it, and both see all of it gone',
+  'one writes, the other reads along, has the pen given and posts it; the process that sends dies under it, and both see all of it gone',
   async () => {
     const databaseUrl = await serverDatabase(server!.url())
     const start = async (name: string, roles: string) => {
@@ -106,6 +106,20 @@ test.skipIf(withoutServer !== null)(
     await see(
       reader.page.frameLocator('iframe').getByText('The channel is dredged from Monday on.').first(),
     ).toBeVisible()
+    // At the letter he reads along; each sees where the other is; and when she gives him the pen, he writes and she reads.
+    await toStage(reader.page, 'Letter')
+    await see(writer.page.getByText(`${ben.name}, at Letter`)).toBeVisible()
+    await see(reader.page.getByText(`${ada.name} is writing this letter.`)).toBeVisible()
+    await reader.page.getByRole('button', { name: 'Ask for the pen' }).click()
+    await writer.page.getByRole('button', { name: 'Give it' }).click()
+    const letters = (page: typeof atOne) => page.getByRole('textbox', { name: 'Letter', exact: true })
+    await see(letters(reader.page)).toHaveAttribute('contenteditable', 'true')
+    await letters(reader.page).focus()
+    await reader.page.keyboard.press('Control+End')
+    await reader.page.keyboard.type(' Boats go round by the sluice.')
+    await see(letters(writer.page)).toContainText('Boats go round by the sluice.')
+    await see(reader.page.getByText('Everything is saved')).toBeVisible()
+    await toStage(reader.page, 'Proof')
     // Posted is what was seen: what is still on its way would be refused as changed meanwhile.
     await see(writer.page.getByText('Everything is saved')).toBeVisible()
     await see(reader.page.getByText(`${people} messages made and checked.`)).toBeVisible()

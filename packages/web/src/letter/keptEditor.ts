@@ -36,14 +36,15 @@ export function editorOf(roundId: number, now: Surroundings): KeptEditor {
     extensions: letterExtensions(() => own.now),
     content: now.letter.body,
     editorProps: {
-      attributes: {
+      attributes: () => ({
         class: 'letter-body',
         'aria-label': say.letter,
         role: 'textbox',
         'aria-multiline': 'true',
+        'aria-readonly': String(!(own.editor?.isEditable ?? true)),
         spellcheck: 'true',
         lang: 'en-GB',
-      },
+      }),
       handlePaste: (_view, event) => {
         const html = event.clipboardData?.getData('text/html') ?? ''
         const copiedHere = html.includes('data-pm-slice')
