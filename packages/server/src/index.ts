@@ -1,11 +1,11 @@
 import { randomUUID } from 'node:crypto'
-import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { mkdir, readdir, rm, stat } from 'node:fs/promises'
 import type { Server } from 'node:http'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { usualGentleStart } from '@hand-post/contract'
-import { readyWeeks, times } from '@hand-post/core'
+import { readyWeeks, sameAddressKey, times } from '@hand-post/core'
 import express from 'express'
 import pino, { type Logger } from 'pino'
 import { noteChange } from './accounts/changes.ts'
@@ -26,7 +26,7 @@ import { Dispatcher } from './dispatch/dispatcher.ts'
 import { Notices } from './dispatch/notices.ts'
 import { OtherMailReader } from './dispatch/otherMail.ts'
 import { refuseAddress } from './dispatch/refuse.ts'
-import { forgetAside } from './dispatch/store.ts'
+import { forgetAside, setAsideFor } from './dispatch/store.ts'
 import { Examiner } from './enclosures/examiner.ts'
 import { Events } from './events.ts'
 import { FileStore } from './files/fileStore.ts'
@@ -41,6 +41,7 @@ import { insertMailbox, type MailboxRecord, mailboxRecords, pauseMailbox, update
 import { Refusal } from './problem.ts'
 import { Leases } from './processes/leases.ts'
 import { Peers, type Wanted } from './processes/peers.ts'
+import { placeOf } from './processes/place.ts'
 import { ServerClock } from './processes/serverClock.ts'
 import { faultOfSharedFolder, takeSharedFolder } from './processes/sharedFolder.ts'
 import { ForgetPeople } from './record/forget.ts'
@@ -56,7 +57,7 @@ import { Secrets } from './secrets.ts'
 import { isReachable, readSettings, roles, type Settings } from './settings.ts'
 import { Compute, type Lanes } from './threads/compute.ts'
 
-export { type Clock, Refusal, readSettings, type Settings }
+export { type Clock, Refusal, readSettings, Secrets, type Settings }
 
 export interface ServerOptions {
   settings: Settings
@@ -244,6 +245,7 @@ export async function startHandPost({
           overTls: certificate !== null,
           proxy: settings.HAND_POST_PROXY,
           publish,
+          setAside: (address) => setAsideFor(db!, sameAddressKey(address)),
         }),
         certificate,
       )
@@ -340,8 +342,8 @@ export async function startHandPost({
         readiness,
         load: () => compute.load(),
         lease: settings.HAND_POST_LEASE * 1000,
+        token: settings.HAND_POST_METRICS,
       }),
-      metricsToken: settings.HAND_POST_METRICS,
       fetches,
       forgetPeople,
       countries,
@@ -485,13 +487,6 @@ async function clearReadings(folder: string, shared: boolean): Promise<void> {
   }
 }
 
-/** The name of a data folder, under which it keeps it in the database what is its own: the same at every start. */
-function placeOf(folder: string): string {
-  const file = join(folder, 'place')
-  if (!existsSync(file)) writeFileSync(file, randomUUID(), { mode: 0o600 })
-  return readFileSync(file, 'utf8').slice(0, 100)
-}
-
 /** Lanes of which no thread is begun before it is needed. */
 const unhurried = (lanes: Lanes): Lanes => ({ ...lanes, fromTheStart: [] })
 
@@ -549,7 +544,7 @@ async function giveUpSealed(db: Database, known: MailboxRecord[], secrets: Secre
 }
 
 /** Ends the process, with words and an exit code, when Hand Post cannot go on. */
-export function endWhenBroken({ broken }: HandPost): void {
+export function endWhenBroken({ broken }: Pick<HandPost, 'broken'>): void {
   void broken.then((why) => {
     // Nothing can be read or written any more; what was being sent is looked for at the next start.
     console.error(

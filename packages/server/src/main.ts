@@ -1,7 +1,9 @@
 import { join } from 'node:path'
 import { setFlagsFromString } from 'node:v8'
 import pino from 'pino'
-import { endWhenBroken, readSettings, startHandPost } from './index.ts'
+import { type PublicAlone, startPublicAlone } from './app/publicAlone.ts'
+import { endWhenBroken, type HandPost, readSettings, startHandPost } from './index.ts'
+import { servesPublicAlone } from './settings.ts'
 
 // Starts Hand Post as a program. Started with an IPC channel and HAND_POST_CLOCK=set, it takes its time from messages
 // { clock: ms } and answers { settled: ms } when everything due by then has been done: how the demo's past is lived through.
@@ -14,12 +16,15 @@ let now = Number(process.env.HAND_POST_CLOCK_START) || Date.now()
 
 try {
   const settings = readSettings(process.env)
-  const handPost = await startHandPost({
-    settings,
-    clock: setClock ? { now: () => now } : undefined,
-    webFolder: join(import.meta.dirname, '..', '..', 'web', 'dist'),
-    log: pino({ level: settings.HAND_POST_LOG }),
-  })
+  const log = pino({ level: settings.HAND_POST_LOG })
+  const handPost: PublicAlone & Partial<Pick<HandPost, 'parts'>> = servesPublicAlone(settings)
+    ? await startPublicAlone(settings, log)
+    : await startHandPost({
+        settings,
+        clock: setClock ? { now: () => now } : undefined,
+        webFolder: join(import.meta.dirname, '..', '..', 'web', 'dist'),
+        log,
+      })
   let ending = false
   const end = () => {
     if (ending) return
@@ -29,7 +34,7 @@ try {
   for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, end)
   process.on('disconnect', end)
   process.on('message', async (message: { clock?: number }) => {
-    if (!setClock || typeof message.clock !== 'number') return
+    if (!setClock || handPost.parts === undefined || typeof message.clock !== 'number') return
     now = message.clock
     await handPost.parts.dispatcher.wakeAll()
     await handPost.parts.dispatcher.settled()

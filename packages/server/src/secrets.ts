@@ -39,6 +39,23 @@ export class Secrets {
     return secrets
   }
 
+  /**
+   * Of the key file of a folder, the part that signs the links of letters: it opens nothing that was sealed.
+   * @throws in words when there is no such file, or it is damaged.
+   */
+  static signingKeyIn(folder: string): Buffer {
+    const file = join(folder, 'key')
+    let bytes: Buffer
+    try {
+      bytes = readFileSync(file)
+    } catch (error) {
+      throw new Error(`The key file ${file} cannot be read (${(error as Error).message}). Nothing was changed.`)
+    }
+    if (bytes.length !== 64)
+      throw new Error(`The key file ${file} is damaged: it must have 64 bytes, and has ${bytes.length}.`)
+    return bytes.subarray(32)
+  }
+
   /** Whether this key opens what was sealed. */
   opens(locked: string): boolean {
     try {

@@ -8,6 +8,14 @@ const port = (standard: number) => z.coerce.number().int().min(0).max(65535).def
 export const roles = ['desk', 'public', 'mail'] as const
 export type Role = (typeof roles)[number]
 
+/** Whether a process serves the public address and nothing else, and knows nothing that it does not need for that. */
+export const servesPublicAlone = <
+  S extends { DATABASE_URL?: string; HAND_POST_ROLES?: Role[]; HAND_POST_SIGNING_KEY?: Buffer },
+>(
+  s: S,
+): s is S & { DATABASE_URL: string; HAND_POST_SIGNING_KEY: Buffer } =>
+  s.HAND_POST_SIGNING_KEY !== undefined && s.DATABASE_URL !== undefined && s.HAND_POST_ROLES?.join() === 'public'
+
 const settingsSchema = z
   .object({
     HAND_POST_PORT: port(4710),
@@ -70,6 +78,12 @@ const settingsSchema = z
     HAND_POST_CERTIFICATE: z.string().min(1).optional(),
     HAND_POST_CERTIFICATE_KEY: z.string().min(1).optional(),
     HAND_POST_NEW_KEY: z.literal('yes').optional(),
+    /** The key that signs the links of letters: with it, and with the role public alone, a process serves the public address and has no other. */
+    HAND_POST_SIGNING_KEY: z
+      .base64('HAND_POST_SIGNING_KEY must be as “npm run signing-key” prints it.')
+      .transform((text) => Buffer.from(text, 'base64'))
+      .refine((key) => key.length === 32, 'HAND_POST_SIGNING_KEY must be as “npm run signing-key” prints it.')
+      .optional(),
     /** From which level on things are noted in the log. */
     HAND_POST_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
     /** For opens and clicks the country that their address is registered in is kept; never the address. */
@@ -84,6 +98,10 @@ const settingsSchema = z
         'HAND_POST_SHARED and HAND_POST_ROLES are for several processes, and those need a PostgreSQL server: set DATABASE_URL too, or leave them out.',
     },
   )
+  .refine((s) => s.HAND_POST_SIGNING_KEY === undefined || servesPublicAlone(s), {
+    message:
+      'HAND_POST_SIGNING_KEY is for a process that serves the public address and nothing else: set HAND_POST_ROLES to public and DATABASE_URL too, or leave it out.',
+  })
   .refine((s) => (s.HAND_POST_ROLES ?? roles).includes('public') || s.HAND_POST_PUBLIC_URL !== undefined, {
     message:
       'HAND_POST_ROLES leaves out public, so another process serves the public address: set HAND_POST_PUBLIC_URL to where that is, for it stands in letters.',

@@ -68,9 +68,9 @@ describe('counting', () => {
         if (fails-- > 0) throw new Error('the disk is full')
         return work({
           query: async (sql: string, values: unknown[]) => {
-            if (!sql.startsWith('SELECT')) return []
+            if (!sql.includes('public_fetched')) return []
             const some = JSON.parse(values[0] as string) as { key: string; what: number }[]
-            return some.map((one) => ({ ...one, messageId: 1, roundId: 9, known: false }))
+            return [{ before: some.map((one) => ({ ...one, roundId: 9, known: false })) }]
           },
         } as unknown as Database)
       },

@@ -28,24 +28,30 @@ export interface DeskParts {
   subscribe: Events['subscribe']
   lately: Events['lately']
   readiness: Pick<Readiness, 'faults'>
-  metrics: Pick<Metrics, 'text'>
-  /** Who bears it may have numbers; undefined: nobody may. */
-  metricsToken: string | undefined
+  /** The numbers to be watched; null where there are none. */
+  metrics: Pick<Metrics, 'text' | 'token'> | null
 }
 
 /** Whether it lives, and whether all is there that it needs: for whoever watches it, also where it serves no desk. */
 export function healthRoutes(
   desk: Desk,
-  { db, publicAddress: { url }, ready, readiness, metrics, metricsToken }: DeskParts,
+  {
+    db,
+    publicAddress: { url },
+    ready,
+    readiness,
+    metrics,
+  }: Pick<DeskParts, 'db' | 'publicAddress' | 'ready' | 'readiness' | 'metrics'>,
 ): void {
-  handle(desk, routes.metrics, async ({ req, res }) => {
-    if (metricsToken === undefined)
-      throw new Refusal(404, 'Numbers are not given here: HAND_POST_METRICS is not set.', 'Not given')
-    if (!isSameSecret(req.get('authorization') ?? '', `Bearer ${metricsToken}`))
-      throw new Refusal(401, 'The token of HAND_POST_METRICS is wanted (RFC 6750).', 'Not known')
-    res.set('content-type', routes.metrics.gives!).send(await metrics.text())
-    return undefined
-  })
+  if (metrics !== null)
+    handle(desk, routes.metrics, async ({ req, res }) => {
+      if (metrics.token === undefined)
+        throw new Refusal(404, 'Numbers are not given here: HAND_POST_METRICS is not set.', 'Not given')
+      if (!isSameSecret(req.get('authorization') ?? '', `Bearer ${metrics.token}`))
+        throw new Refusal(401, 'The token of HAND_POST_METRICS is wanted (RFC 6750).', 'Not known')
+      res.set('content-type', routes.metrics.gives!).send(await metrics.text())
+      return undefined
+    })
   handle(desk, routes.health, async () => {
     await db.query('SELECT 1')
     return {

@@ -13,6 +13,8 @@ export interface MetricsParts {
   load: () => Load[]
   /** How long (ms) a process is held to be there that was not heard of. */
   lease: number
+  /** Who bears it may have the numbers; undefined: nobody may. */
+  token: string | undefined
 }
 
 /** How long (ms) what was counted holds: whoever asks often counts no oftener. */
@@ -46,6 +48,10 @@ export class Metrics {
   private counted: { at: number; text: Promise<string> } | null = null
 
   constructor(private readonly parts: MetricsParts) {}
+
+  get token(): string | undefined {
+    return this.parts.token
+  }
 
   text(): Promise<string> {
     if (this.counted === null || performance.now() - this.counted.at > freshFor)

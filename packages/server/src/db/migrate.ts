@@ -26,6 +26,9 @@ function migrationsIn(folder: string): Migration[] {
     })
 }
 
+/** The name of the newest migration. */
+export const newestMigration = (folder: string): string => migrationsIn(folder).at(-1)!.name
+
 const made =
   'CREATE TABLE IF NOT EXISTS migrations (name text PRIMARY KEY); ALTER TABLE migrations ADD COLUMN IF NOT EXISTS checksum text'
 

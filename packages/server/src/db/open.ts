@@ -151,6 +151,13 @@ export function startThread(
 export const openOnServer = (url: string, { evenMoved = false } = {}): Promise<OpenDatabase> =>
   hold(new URL('./serverHolder.ts', import.meta.url), { url, lines, evenMoved }, null, serverWords(url).noCopy)
 
+/**
+ * Opens the database on a PostgreSQL server as a user who may do there only what the public address does: it must be laid out already.
+ * @throws in words when it cannot be worked with, or is of another version.
+ */
+export const openAsPublic = (url: string): Promise<OpenDatabase> =>
+  hold(new URL('./serverHolder.ts', import.meta.url), { url, lines, asPublic: true }, null, serverWords(url).noCopy)
+
 /** How many connections a process has to a server, besides the one on which it hears the others. */
 const lines = 8
 

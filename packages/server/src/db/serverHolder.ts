@@ -2,13 +2,19 @@ import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { parentPort, workerData } from 'node:worker_threads'
 import pg from 'pg'
-import { type Migrated, migrate, toDo } from './migrate.ts'
+import { type Migrated, migrate, newestMigration, toDo } from './migrate.ts'
 import { type HeldTransaction, serve } from './serve.ts'
 import { serverWords } from './serverWords.ts'
 
 // The thread that holds the connections to a PostgreSQL server: a pool of them for what is asked, and one of its own, by which this
 // process is known to the server and hears the others.
-const { url, lines, evenMoved } = workerData as { url: string; lines: number; evenMoved: boolean }
+const { url, lines, evenMoved, asPublic } = workerData as {
+  url: string
+  lines: number
+  evenMoved: boolean
+  /** Whether it is only what the public address does that is done, or may be done, with it. */
+  asPublic?: boolean
+}
 const words = serverWords(url)
 
 /** The oldest PostgreSQL that is tested. */
@@ -132,6 +138,20 @@ async function takeIntoUse(on: pg.Client): Promise<void> {
   }
 }
 
+/** Takes a database into use that is laid out already, for what the public address does. Throws, in words, where that cannot be. */
+async function takeIntoUseAsPublic(on: pg.Client): Promise<void> {
+  await on.query(`SELECT pg_advisory_lock_shared(${ours}, ${locks.inUse})`)
+  const { rows } = await on.query('SELECT public_state() AS state').catch((error: pg.DatabaseError) => {
+    // Undefined function, and insufficient privilege (PostgreSQL, appendix A).
+    if (error.code === '42883') throw said(words.notLaidOut)
+    if (error.code === '42501') throw said(words.mayNot, true)
+    throw error
+  })
+  const { last, moved } = rows[0].state as { last: string; moved: boolean }
+  if (moved) throw said(words.movedAway, true)
+  if (last !== newestMigration(migrations)) throw said(words.otherVersion(last), true)
+}
+
 /** The connection by which this process is known to the server. */
 let known: pg.Client | null = null
 
@@ -150,7 +170,7 @@ async function call(): Promise<pg.Client> {
     await called.connect()
     const fault = await faultOf(called)
     if (fault !== null) throw said(fault)
-    await takeIntoUse(called)
+    await (asPublic ? takeIntoUseAsPublic(called) : takeIntoUse(called))
     await called.query(`LISTEN ${channel}`)
     return called
   } catch (error) {

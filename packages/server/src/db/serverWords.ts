@@ -25,6 +25,11 @@ export function serverWords(url: string) {
     others: `${where} is being brought up to date by another Hand Post. Start this one again when that is done. Nothing was changed.`,
     older: `${where} is in use by a Hand Post of an older version. Stop that one first: this one brings the database up to date when it starts. Nothing was changed.`,
     pooled: `${where} is reached through a pooler that changes connections between statements (transaction mode). Give the address of the server itself, or have the pooler work by sessions. Nothing was changed.`,
+    notLaidOut: `${where} was not laid out by this version of Hand Post yet. Start a process that serves the desk first: it brings the database up to date. Nothing was changed.`,
+    mayNot: `${where} does not let this user do what the public address needs. Make it a member of the role hand_post_public: GRANT hand_post_public TO the user. Nothing was changed.`,
+    movedAway: `What was in ${where.replace(/^The/, 'the')} was moved elsewhere. Give the address of that one. Nothing was changed.`,
+    otherVersion: (last: string) =>
+      `${where} is laid out by another version of Hand Post (it has ${last} last). Start the same version here as at the desk. Nothing was changed.`,
     place: { is: where, choose: 'choose another by DATABASE_URL' },
     rolledBack: 'Something in this transaction failed, so nothing of it was written.',
     closed: 'The database was closed.',

@@ -4,7 +4,6 @@ import { choiceOf, escapeHtml, numbersOf, pileOf } from '@hand-post/core'
 import express, { type Request, type Response } from 'express'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
-import { refuseAddress } from '../dispatch/refuse.ts'
 import type { Publish } from '../events.ts'
 import { guardHeaders, setHeaders } from '../http/listeners.ts'
 import { clientAddress } from '../http/proxy.ts'
@@ -19,7 +18,7 @@ import {
   unknownChoice,
 } from './choicePage.ts'
 import type { Fetches } from './fetches.ts'
-import { addMail, addResponse, type MessageOfKey, messageByKey } from './store.ts'
+import { addChosen, type MessageOfKey, messageByKey, optOutByKey } from './store.ts'
 
 // One transparent point, as GIF89a. Always the same bytes, whether the token is known or not.
 const picture = Buffer.from('R0lGODlhAQABAIAAAAAAAP///yH5BAEAAAAALAAAAAABAAEAAAIBRAA7', 'base64')
@@ -52,6 +51,8 @@ export interface PublicAddressParts {
   /** The address of the proxy that stands before it. */
   proxy?: string
   publish: Publish
+  /** Sets aside at once what waits for an address that has opted out; else that is done when its turn comes. */
+  setAside?: (address: string) => Promise<unknown>
 }
 
 /**
@@ -66,6 +67,7 @@ export function publicApp({
   overTls,
   proxy,
   publish,
+  setAside,
 }: PublicAddressParts): RequestListener {
   const app = express()
   app.disable('x-powered-by')
@@ -125,7 +127,8 @@ export function publicApp({
   // program (RFC 8058), opts out.
   const optingOut = async (token: string) => {
     const target = readToken(signingKey, token)
-    return target?.what === 'optOut' ? messageOf(target.key) : null
+    const message = target?.what === 'optOut' ? await messageOf(target.key) : null
+    return message && { ...message, key: target!.key }
   }
   const unknownOptOut = (res: Response) =>
     send(
@@ -155,22 +158,17 @@ export function publicApp({
   app.post('/o/:token', async (req, res) => {
     const message = await optingOut(req.params.token)
     if (!message) return unknownOptOut(res)
-    await refuseAddress(db, message.address, `opted out by a letter of “${message.roundTitle}”`, clock.now())
-    const details = { agent: (req.get('user-agent') ?? '').slice(0, 200) }
-    await addResponse(db, {
-      messageId: message.id,
-      kind: 'optOut',
-      at: clock.now(),
-      details,
-      source: `opt-out:${message.id}`,
-    })
+    await optOutByKey(db, message.key, req.get('user-agent') ?? '', clock.now())
+    await setAside?.(message.address)
     publish({ topic: 'responses', id: message.roundId })
     publish({ topic: 'round', id: null })
     send(res, 200, 'Opted out', `${escapeHtml(message.address)} gets no more letters like this.`)
   })
 
   // The same for a choice of a letter: its page asks once more and takes a word besides, and only its form answers.
-  const choosing = async (token: string): Promise<{ message: MessageOfKey; n: number; offered: Choice[] } | null> => {
+  const choosing = async (
+    token: string,
+  ): Promise<{ key: string; message: MessageOfKey; n: number; offered: Choice[] } | null> => {
     const target = readToken(signingKey, token)
     if (typeof target?.what !== 'string' || !/^c\d+$/.test(target.what)) return null
     const n = Number(target.what.slice(1))
@@ -181,7 +179,7 @@ export function publicApp({
       n: one,
       choice: choiceOf(message.choices, one)!.choice,
     }))
-    return { message, n, offered }
+    return { key: target.key, message, n, offered }
   }
   const givePage = (res: Response, status: number, html: string) =>
     void res
@@ -222,27 +220,19 @@ export function publicApp({
         return refuse(429, 'This answer has been changed very often. Please answer the letter by a message instead.')
       const at = clock.now()
       const sorted = pileOf({ kind: 'reply', newText: words }, [], true, words === '' ? chosen.choice : null)
-      await addMail(db, [
-        {
-          messageId: message.id,
-          // Sent twice by an impatient hand, it is one answer.
-          mailId: `choice:${nonce}`,
-          at,
-          foundBy: 'page',
-          kind: 'reply',
-          of: 'person',
-          pile: sorted!.pile,
-          address: message.address,
-          details: {
-            from: message.person === message.address ? message.address : `${message.person} <${message.address}>`,
-            subject: `Re: ${message.subject}: ${chosen.choice}`.slice(0, 500),
-            words,
-            text: words,
-            sorted: sorted!,
-            choice: chosen,
-          },
+      await addChosen(db, asked.key, {
+        answer: nonce,
+        at,
+        pile: sorted!.pile,
+        details: {
+          from: message.person === message.address ? message.address : `${message.person} <${message.address}>`,
+          subject: `Re: ${message.subject}: ${chosen.choice}`.slice(0, 500),
+          words,
+          text: words,
+          sorted: sorted!,
+          choice: chosen,
         },
-      ])
+      })
       publish({ topic: 'responses', id: message.roundId })
       givePage(res, 200, thanksPage(message, chosen.choice, req.params.token))
     },

@@ -52,18 +52,6 @@ export interface StoredResponse {
   address: string | null
 }
 
-/** Appends what the public address was told; what came by the same way before is not added again. Returns whether it was added. */
-export async function addResponse(
-  db: Database,
-  response: { messageId: number; kind: ResponseKind; at: number; details: ResponseDetails; source: string | null },
-): Promise<boolean> {
-  const rows = await db.query(
-    'INSERT INTO responses (message_id, kind, at, details, source) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (source) DO NOTHING RETURNING id',
-    [response.messageId, response.kind, response.at, json(response.details), response.source],
-  )
-  return rows.length > 0
-}
-
 /** What a piece of mail says about a letter. */
 export interface MailSaid {
   messageId: number
@@ -302,17 +290,29 @@ export interface MessageOfKey {
   ended: boolean
 }
 
+// What the public address does goes by functions of the database (migration 045), for it may run as somebody who may do nothing else there.
+
 /** A sent message by its public key, with its links and choices; null when there is none. */
 export async function messageByKey(db: Database, key: string): Promise<MessageOfKey | null> {
-  const [found] = await db.query<MessageOfKey>(
-    `SELECT m.id, m.round_id AS "roundId", m.mailbox_id AS "mailboxId", m.person, m.address, m.subject, r.title AS "roundTitle", is_ended(m.id) AS ended, c.contents->'links' AS links,
-       coalesce(c.contents->'choices', '[]') AS choices, coalesce(nullif(c.contents->'from'->>'name', ''), c.contents->'from'->>'address', '') AS from,
-       (SELECT jsonb_build_object('times', count(*), 'choice', (array_agg(q.details->'choice'->>'choice' ORDER BY q.at DESC, q.id DESC))[1], 'at', max(q.at))
-        FROM responses q WHERE q.message_id = m.id AND q.kind = 'reply' AND q.of = 'person' AND q.details ? 'choice') AS chosen
-     FROM messages m JOIN rounds r ON r.id = m.round_id JOIN message_contents c ON c.message_id = m.id WHERE m.key = $1`,
-    [key],
-  )
-  return found ?? null
+  const [{ found }] = await db.query<{ found: MessageOfKey | null }>('SELECT public_message($1) AS found', [key])
+  return found
+}
+
+/** Opts out the person of a letter: their address is not written to any more, and it is a response of the letter. */
+export async function optOutByKey(db: Database, key: string, agent: string, now: number): Promise<void> {
+  await db.query('SELECT public_opt_out($1, $2, $3)', [key, agent, now])
+}
+
+/**
+ * Adds an answer that was chosen on the page of a letter.
+ * @param answer the name of this one answer: sent twice by an impatient hand, it is one.
+ */
+export async function addChosen(
+  db: Database,
+  key: string,
+  { answer, at, pile, details }: { answer: string; at: number; pile: Pile; details: ResponseDetails },
+): Promise<void> {
+  await db.query('SELECT public_choose($1, $2, $3, $4, $5)', [key, answer, at, pile, json(details)])
 }
 
 /** What was fetched of one message: `what` is -1 for its picture, else the number of the link. */
@@ -327,29 +327,17 @@ export interface FetchedOf extends Fetched {
  */
 export function addFetched(db: Database, some: FetchedOf[], journals: readonly string[] = []): Promise<number[]> {
   return db.transaction(async (tx) => {
-    if (journals.length > 0)
-      await tx.query(
-        'INSERT INTO fetched_journals SELECT jsonb_array_elements_text($1::jsonb) ON CONFLICT DO NOTHING',
-        [json(journals)],
-      )
-    const before = await tx.query<FetchedOf & { messageId: number; roundId: number; known: boolean }>(
-      `SELECT m.id AS "messageId", m.round_id AS "roundId", x.key, x.what, f.message_id IS NOT NULL AS known, f.first_at AS first, f.last_at AS last, f.times, f.sample
-       FROM jsonb_to_recordset($1::jsonb) AS x (key text, what int) JOIN messages m ON m.key = x.key
-       LEFT JOIN fetched f ON f.message_id = m.id AND f.what = x.what`,
+    const [{ before }] = await tx.query<{ before: (FetchedOf & { roundId: number; known: boolean })[] }>(
+      'SELECT public_fetched($1) AS before',
       [json(some.map(({ key, what }) => ({ key, what })))],
     )
     const added = new Map(some.map((one) => [`${one.key} ${one.what}`, one]))
-    const sums = before.map(({ messageId, key, what, known, ...was }) => ({
-      messageId,
+    const sums = before.map(({ key, what, known, roundId: _, ...was }) => ({
+      key,
       what,
       ...(known ? sumFetched(was, added.get(`${key} ${what}`)!) : added.get(`${key} ${what}`)!),
     }))
-    await tx.query(
-      `INSERT INTO fetched (message_id, what, first_at, last_at, times, sample)
-       SELECT "messageId", what, first, last, times, sample FROM jsonb_to_recordset($1::jsonb) AS x ("messageId" int, what int, first bigint, last bigint, times int, sample jsonb)
-       ON CONFLICT (message_id, what) DO UPDATE SET first_at = excluded.first_at, last_at = excluded.last_at, times = excluded.times, sample = excluded.sample`,
-      [json(sums)],
-    )
+    await tx.query('SELECT public_add_fetched($1, $2)', [json(sums), json(journals)])
     return [...new Set(before.map((one) => one.roundId))]
   })
 }
@@ -357,19 +345,13 @@ export function addFetched(db: Database, some: FetchedOf[], journals: readonly s
 /** Which of some journals of fetches the database has taken in. */
 export async function journalsWritten(db: Database, names: readonly string[]): Promise<Set<string>> {
   if (names.length === 0) return new Set()
-  const rows = await db.query<{ name: string }>(
-    'SELECT name FROM fetched_journals WHERE name IN (SELECT jsonb_array_elements_text($1::jsonb))',
-    [json(names)],
-  )
-  return new Set(rows.map(({ name }) => name))
+  const [{ written }] = await db.query<{ written: string[] }>('SELECT public_journals($1) AS written', [json(names)])
+  return new Set(written)
 }
 
 /** Forgets the journals of fetches, of those whose name begins so, that are not there any more. */
 export async function forgetJournals(db: Database, begins: string, there: readonly string[]): Promise<void> {
-  await db.query(
-    'DELETE FROM fetched_journals WHERE starts_with(name, $1) AND name NOT IN (SELECT jsonb_array_elements_text($2::jsonb))',
-    [begins, json(there)],
-  )
+  await db.query('SELECT public_forget_journals($1, $2)', [begins, json(there)])
 }
 
 interface FetchedRow {
