@@ -251,7 +251,7 @@ test('from a workbook to answers on the board, in the browser', async () => {
   await page.getByRole('button', { name: 'Make the archive' }).click()
   const archive = await take('Save it')
   const command = (...files: string[]) =>
-    spawnSync(process.execPath, ['--import', 'tsx', 'scripts/checkRecord.ts', ...files], { encoding: 'utf8' })
+    spawnSync(process.execPath, ['scripts/command.mjs', 'checkRecord', ...files], { encoding: 'utf8' })
   expect(command(seal, archive, record)).toMatchObject({
     status: 0,
     stdout: expect.stringContaining('The record holds.'),

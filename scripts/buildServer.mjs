@@ -43,7 +43,7 @@ const ours = {
         : { path, external: true },
     )
     // A module goes on finding what lies beside its source.
-    onLoad({ filter: /(server|practice)\/(src|test)\/.*\.ts$|\/bench\/\w+\.ts$/ }, async ({ path }) => ({
+    onLoad({ filter: /(server|practice)\/(src|test)\/.*\.ts$|\/(bench|scripts)\/\w+\.ts$/ }, async ({ path }) => ({
       loader: 'ts',
       contents: (await readFile(path, 'utf8'))
         .replaceAll('import.meta.url', JSON.stringify(pathToFileURL(path).href))
@@ -70,14 +70,22 @@ const buildModules = (entryPoints, outbase, outdir) =>
   })
 
 /** Builds what the server runs, and gives the folder in which it lies. */
-export async function buildServer() {
+export async function buildServer(folder = builtServer) {
   const names = ['main', 'db/holder', 'db/serverHolder', 'app/thread', 'app/jobs', 'app/mailThread']
   await buildModules(
     names.map((name) => join(src, `${name}.ts`)),
     src,
-    builtServer,
+    folder,
   )
-  return builtServer
+  return folder
+}
+
+/** Builds a command of this folder, and gives the file that it became. */
+export async function buildCommand(name, folder) {
+  const scripts = join(packages, '../scripts')
+  const built = join(folder, 'command')
+  await buildModules([join(scripts, `${name}.ts`)], scripts, built)
+  return join(built, `${name}.mjs`)
 }
 
 /** Builds the measurements, and gives the folder in which they lie: each would read all of the server as TypeScript else. */

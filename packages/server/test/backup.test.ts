@@ -353,29 +353,28 @@ test('by command: of a folder that is used and of one that is not, and back', as
   await open(1, '2026-11-12T09:00:00Z')
   await world.round(csv(1), letter)
   const { port } = new URL(world.handPost.address)
+  const command = join(import.meta.dirname, '../../../scripts/command.mjs')
   const run = (script: string, args: string[], env: Record<string, string> = {}) =>
-    spawnSync(process.execPath, ['--import', 'tsx', join(import.meta.dirname, '../../../scripts', script), ...args], {
+    spawnSync(process.execPath, [command, script, ...args], {
       encoding: 'utf8',
       env: { ...process.env, HAND_POST_DATA: join(world.folder, 'data'), HAND_POST_PORT: port, ...env },
     })
   const file = (name: string) => join(world.folder, name)
   // It runs in this very process, which must answer meanwhile.
   const { spawn } = await import('node:child_process')
-  const running = spawn(
-    process.execPath,
-    ['--import', 'tsx', join(import.meta.dirname, '../../../scripts/backup.ts'), file('used.zip')],
-    { env: { ...process.env, HAND_POST_DATA: join(world.folder, 'data'), HAND_POST_PORT: port } },
-  )
+  const running = spawn(process.execPath, [command, 'backup', file('used.zip')], {
+    env: { ...process.env, HAND_POST_DATA: join(world.folder, 'data'), HAND_POST_PORT: port },
+  })
   let said = ''
   running.stdout.on('data', (chunk) => (said += chunk))
   running.stderr.on('data', (chunk) => (said += chunk))
   expect(await new Promise((done) => running.on('exit', done)), said).toBe(0)
   expect(said).toContain('The key is not in it')
   await world.handPost.close()
-  const made = run('backup.ts', [file('unused.zip')], { HAND_POST_PASSPHRASE: passphrase })
+  const made = run('backup', [file('unused.zip')], { HAND_POST_PASSPHRASE: passphrase })
   expect(made, made.stderr).toMatchObject({ status: 0 })
   for (const name of ['used.zip', 'unused.zip']) {
-    const back = run('restore.ts', [file(name)], {
+    const back = run('restore', [file(name)], {
       HAND_POST_DATA: file(`${name}-back/data`),
       HAND_POST_PASSPHRASE: passphrase,
     })
@@ -389,9 +388,9 @@ test('by command: of a folder that is used and of one that is not, and back', as
     await second!.close()
     second = null
   }
-  expect(run('restore.ts', [file('used.zip')])).toMatchObject({
+  expect(run('restore', [file('used.zip')])).toMatchObject({
     status: 1,
     stderr: expect.stringContaining('There is something in'),
   })
-  expect(run('backup.ts', [file('x.zip')], { HAND_POST_PASSPHRASE: 'short' })).toMatchObject({ status: 1 })
+  expect(run('backup', [file('x.zip')], { HAND_POST_PASSPHRASE: 'short' })).toMatchObject({ status: 1 })
 })

@@ -328,7 +328,7 @@ describe('the machine', () => {
       () => {
         const small = mkdtempSync(join(tmpdir(), 'hand-post-small-'))
         const program = () =>
-          spawnSync(process.execPath, ['--import', 'tsx', 'packages/server/src/main.ts'], {
+          spawnSync(process.execPath, [join(process.env.HAND_POST_BUILT!, 'main.mjs')], {
             encoding: 'utf8',
             env: {
               ...process.env,
