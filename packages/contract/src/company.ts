@@ -22,8 +22,7 @@ export const companySchema = z.object({
   pen: z
     .object({
       window: z.string(),
-      /** Null where it was taken without an account. */
-      account: person.nullable(),
+      account: person,
       /** For how long (ms) it stays with them if they write nothing more. */
       heldFor: z.number(),
       /** Who has asked for it last. */

@@ -219,13 +219,13 @@ describe('the pen', () => {
           else if (one.do === 'ask') await who.done(routes.askForPen, { params, body: { window } })
           else if (one.do === 'give') {
             const given = await who.ask(routes.answerAsking, { params, body: { window, give: true } })
-            expect(given.status).toBe(pen?.account?.name === name && pen.asked ? 200 : 409)
+            expect(given.status).toBe(pen?.account.name === name && pen.asked ? 200 : 409)
           } else {
             const { letterVersion } = await who.done(routes.round, { params })
             const mine = `words ${++words}`
             const { status } = await write(who, window, mine, letterVersion - base - (one.fresh ? 0 : 1))
             // Nobody writes over whoever has the pen, and with it one always writes on what stands there.
-            if (pen !== null && pen.account!.name !== name) expect(status).toBe(409)
+            if (pen !== null && pen.account.name !== name) expect(status).toBe(409)
             else if (one.fresh) expect(status).toBe(200)
             if (status === 200) stands = mine
             else expect(await versions()).toContainEqual([mine, name])

@@ -155,6 +155,8 @@ test('whatever Ada undoes, what Ben has written last stands as he wrote it, and 
         // A row that Ben took away is not there again, unless Ada had taken some away herself.
         if (!desk.log.some(({ by, edits }) => by === 'Ada' && edits.some((e) => e.do === 'deleteRows')))
           expect(before.rows.map((r) => r.id)).toEqual(expect.arrayContaining(after.rows.map((r) => r.id)))
+        const names = after.columns.map((c) => c.name.trim().toLowerCase())
+        expect(new Set(names).size).toBe(names.length)
         expect(after.rows.map((r) => r.position)).toEqual(after.rows.map((r) => r.position).sort())
       },
     ),
@@ -203,4 +205,24 @@ test('Ada’s renaming is taken back beside a column that Ben has added, and not
   expect(desk.undo('Ada')).toEqual(nothingLeft)
   expect(desk.undo('Ada')).toEqual({ ...nothingLeft, columns: ['c2'] })
   expect(desk.state.columns.map((c) => c.name)).toEqual(['Title', 'Name', 'Place', 'Fee'])
+})
+
+test('a name that Ben has given to another column meanwhile does not come back, nor goes what he has worked out from', () => {
+  const desk = new Desk()
+  desk.change('Ada', { do: 'changeColumn', column: 'c2', changes: { name: 'Mooring' } })
+  desk.change('Ben', { do: 'addColumn', column: { name: 'berth', kind: 'text' } })
+  expect(desk.undo('Ada')).toEqual({ ...nothingLeft, columns: ['c2'] })
+  expect(desk.state.columns.map((c) => c.name)).toEqual(['Name', 'Mooring', 'Fee', 'berth'])
+  desk.change('Ada', { do: 'addColumn', column: { name: 'Size', kind: 'text' } })
+  const size = desk.state.columns.at(-1)!.id
+  desk.change('Ben', {
+    do: 'addColumn',
+    column: {
+      name: 'Both',
+      kind: 'text',
+      recipe: { do: 'joined', parts: [{ column: 'c1' }, { column: size }], between: ' ' },
+    },
+  })
+  expect(desk.undo('Ada')).toEqual({ ...nothingLeft, columns: [size] })
+  expect(desk.state.columns.map((c) => c.name)).toContain('Size')
 })

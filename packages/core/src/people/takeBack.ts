@@ -5,6 +5,7 @@ import type { Column } from './column.ts'
 import { applyEdit, type Edit, type ListState, type SortKey } from './edits.ts'
 import { displayName } from './names.ts'
 import { findAddressColumn, findNameColumns } from './reading.ts'
+import { dependsOn } from './recipes.ts'
 import { takeBack as say } from './words.ts'
 
 /** What of a change was left as it stands when it was taken back, because others have changed it since. */
@@ -178,6 +179,19 @@ function columnsTakenBack(
       left.columns.push(id)
       become.set(id, is)
     } else become.set(id, wanted)
+  }
+  // Others may have given the name that would come back to another column, or have one worked out from what would go: then it stays.
+  const fits = (id: string, column: Column | undefined) => {
+    const others = [...become].flatMap(([other, one]) => (other !== id && one ? [one] : []))
+    const sameName = (one: Column) => one.name.trim().toLowerCase() === column!.name.trim().toLowerCase()
+    return column === undefined
+      ? !others.some(({ recipe }) => recipe !== undefined && dependsOn(recipe).includes(id))
+      : !others.some(sameName)
+  }
+  const wrong = () => [...become].find(([id, column]) => !equal(column, current.get(id)) && !fits(id, column))
+  for (let found = wrong(); found !== undefined; found = wrong()) {
+    left.columns.push(found[0])
+    become.set(found[0], current.get(found[0]))
   }
   const ids = (columns: Column[]) => columns.map((c) => c.id)
   // The order as it was, if nobody has changed it since; what is in one only stands at the end.

@@ -337,7 +337,7 @@ export async function editToRedo(db: Database, listId: number): Promise<KeptEdit
 }
 
 /** What others have changed of a list since a version of it, in the order in which they did; at most so many changes, the newest. */
-export async function othersEdits(db: Database, listId: number, since: number, most = 200): Promise<KeptEdit[]> {
+export async function othersEdits(db: Database, listId: number, since: number, most = 50): Promise<KeptEdit[]> {
   if (whoActs() === null) return []
   const found = await db.query<KeptEdit>(
     `${keptSelect} WHERE list_id = $1 AND version > $2 AND account IS NOT NULL AND NOT ${ownEdits('e')} ORDER BY version DESC LIMIT $3`,

@@ -75,7 +75,7 @@ export function useCompany(round: number): CompanyWork {
     if (!known.stages.includes(stage)) known.stages.push(stage)
     others.set(account.id, known)
   }
-  const theirs = pen?.account != null && pen.account.id !== me
+  const theirs = pen !== null && pen.account.id !== me
   const asks = pen?.asked?.account ?? null
   return {
     others: [...others.values()],
