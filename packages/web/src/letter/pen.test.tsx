@@ -21,6 +21,8 @@ const [adas, bens] = [
   { id: 1, name: 'Ada Penrose' },
   { id: 2, name: 'Ben Tide' },
 ]
+/** How long something may take in a browser that shares two cores with all other tests. */
+const inTime = { timeout: 15_000 }
 const words = (text: string): Letter => ({
   ...startingLetters[0].letter,
   body: { type: 'doc', content: [{ type: 'paragraph', content: [{ type: 'text', text }] }] } as Letter['body'],
@@ -105,11 +107,13 @@ test('while another writes one reads along, asks for the pen, is told, and write
   await expect.element(letter).toHaveTextContent('Dear all of you Yours.')
   await userEvent.keyboard('{Control>}z{/Control}{Control>}z{/Control}{Control>}z{/Control}')
   await expect.element(letter).toHaveTextContent('Dear all of you')
-  await vi.waitFor(() =>
-    expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({
-      writtenOn: expect.any(Number),
-      window: thisWindow,
-    }),
+  await vi.waitFor(
+    () =>
+      expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({
+        writtenOn: expect.any(Number),
+        window: thisWindow,
+      }),
+    inTime,
   )
 })
 
@@ -123,7 +127,7 @@ test('who asks is shown to whoever writes; what was typed is written before the 
     return company
   })
   await screen.getByRole('button', { name: 'Keep it for now' }).click()
-  await vi.waitFor(() => expect(screen.getByText('asks for the pen').elements()).toHaveLength(0))
+  await vi.waitFor(() => expect(screen.getByText('asks for the pen').elements()).toHaveLength(0), inTime)
   await news({ ...company, pen: held(bens, thisWindow, { window: 'adaswindow', account: adas }) })
   await letter.click()
   const { userEvent } = await import('vitest/browser')
@@ -155,7 +159,7 @@ test('a letter that was refused because the other has the pen: it is said, hers 
   withRound(desk, kept.round)
   await letter.click()
   await userEvent.keyboard('y')
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({ writtenOn: 7 }))
+  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({ writtenOn: 7 }), inTime)
 })
 
 test('others are named where they are, each once, and not oneself', async () => {
