@@ -34,9 +34,12 @@ const packageOf = (path) => /^(?:@[^/]+\/)?[^/]+/.exec(path)[0]
 const ours = {
   name: 'ours',
   setup({ onResolve, onLoad }) {
-    onResolve({ filter: /^@hand-post\// }, ({ path }) => ({
-      path: join(packages, path.slice('@hand-post/'.length), 'src/index.ts'),
-    }))
+    onResolve({ filter: /^@hand-post\// }, async ({ path }) => {
+      const [name, ...inside] = path.slice('@hand-post/'.length).split('/')
+      const folder = join(packages, name)
+      const { exports } = JSON.parse(await readFile(join(folder, 'package.json'), 'utf8'))
+      return { path: join(folder, exports[['.', ...inside].join('/')]) }
+    })
     onResolve({ filter: /^[^./]/ }, ({ path, importer }) =>
       path.startsWith('@hand-post/') || importer.includes('node_modules') || builtIn.has(packageOf(path))
         ? null

@@ -126,11 +126,11 @@ export class PostgresServer {
 
 let made = 0
 /** Makes a database of its own for a test, on the server at an address. Gives its address. */
-export async function serverDatabase(server: string): Promise<string> {
+export async function serverDatabase(server: string, template = 'template1'): Promise<string> {
   const name = `test_${process.pid}_${++made}`
   const client = new pg.Client({ connectionString: server })
   await client.connect()
-  await client.query(`CREATE DATABASE ${name}`)
+  await client.query(`CREATE DATABASE ${name} TEMPLATE ${template}`)
   await client.end()
   const url = new URL(server)
   url.pathname = `/${name}`
