@@ -159,6 +159,12 @@ describe('the pen', () => {
     expect((await answer(ada, windows.ada, true)).answer.pen).toMatchObject({ window: windows.ben, asked: null })
     expect((await write(ada, windows.ada, 'after giving it')).status).toBe(409)
     expect((await write(ben, windows.ben, 'from Ben')).status).toBe(200)
+    // With the pen, too, nobody writes over what they have not seen.
+    await ask(ada, windows.ada)
+    await answer(ben, windows.ben, true)
+    expect((await write(ada, windows.ada, 'without having seen his', 2)).detail).toMatch(/kept among the letter/)
+    await ask(ben, windows.ben)
+    await answer(ada, windows.ada, true)
     // Whoever goes leaves the pen behind, and whoever asks and goes asks no more.
     await ask(ada, windows.ada)
     await ada.done(routes.leaveRound, { params: { ...params, window: windows.ada } })

@@ -113,13 +113,13 @@ export async function takePen(
     [round],
   )
   const taken = await tx.query(
-    `INSERT INTO pens (round, window_id, account, name, written) VALUES ($1, $2, $3, $4, $5)
-     ON CONFLICT (round) DO UPDATE SET window_id = $2, account = $3, name = $4, written = $5, version = pens.version + 1,
+    `INSERT INTO pens (round, window_id, wrote, account, name, written) VALUES ($1, $2, $2, $3, $4, $5)
+     ON CONFLICT (round) DO UPDATE SET window_id = $2, wrote = $2, account = $3, name = $4, written = $5, version = pens.version + 1,
        asked_window = CASE WHEN pens.account IS NOT DISTINCT FROM $3 AND pens.asked_account IS DISTINCT FROM $3 THEN pens.asked_window END,
        asked_account = CASE WHEN pens.account IS NOT DISTINCT FROM $3 AND pens.asked_account IS DISTINCT FROM $3 THEN pens.asked_account END,
        asked_name = CASE WHEN pens.account IS NOT DISTINCT FROM $3 AND pens.asked_account IS DISTINCT FROM $3 THEN pens.asked_name END
      WHERE (pens.account IS NOT DISTINCT FROM $3 OR NOT ${isHeld('pens', '$5')})
-       AND ($6::int IS NULL OR pens.version = $6 OR pens.window_id = $2)
+       AND ($6::int IS NULL OR pens.version = $6 OR (pens.wrote = $2 AND $2 <> ''))
      RETURNING round`,
     [round, writing.window, who?.id ?? null, who?.name ?? null, now, writing.writtenOn ?? null],
   )

@@ -13,6 +13,8 @@ CREATE TABLE company (
 CREATE TABLE pens (
   round int PRIMARY KEY REFERENCES rounds ON DELETE CASCADE,
   window_id text NOT NULL,
+  -- The window that wrote last: the pen may have been given on since.
+  wrote text,
   account int,
   name text,
   written bigint NOT NULL,
