@@ -64,6 +64,7 @@ export const eventSchema = z.object({
     'notices',
     'accounts',
     'company',
+    'works',
     'everything',
   ]),
   id: z.number().nullable(),

@@ -18,10 +18,12 @@ import { rehearsalRoutes } from './rehearsal.ts'
 import { responseRoutes } from './responses.ts'
 import { returnedFileRoutes } from './returnedFiles.ts'
 import { roundRoutes } from './rounds.ts'
+import { workRoutes } from './works.ts'
 
 /** Every call of the API, by name. */
 export const routes = {
   ...deskRoutes,
+  ...workRoutes,
   ...accountRoutes,
   ...readingRoutes,
   ...peopleRoutes,

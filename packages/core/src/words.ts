@@ -23,3 +23,28 @@ export const listed = (things: string[]): string => new Intl.ListFormat('en-GB')
 
 /** A sentence with a capital at its beginning. */
 export const sentence = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1)
+
+/** What may take long, wherever it is done, and what it is called. */
+export const workNames = {
+  proof: 'Proof',
+  posting: 'Posting',
+  amending: 'Posting a change',
+  rehearsal: 'Rehearsal',
+  drafts: 'Putting drafts into the mailbox',
+  makingFiles: 'Making the files of each',
+  unpacking: 'Unpacking files',
+  packingFiles: 'Packing files',
+  printing: 'Setting letters for paper',
+  messages: 'All messages as a file',
+  record: 'Posting record',
+  archive: 'Archive',
+  outcomeSheet: 'Workbook with what came of it',
+  bringingIn: 'Bringing in a list',
+  comparing: 'Comparing a list with a newer table',
+  updatingList: 'Updating a list',
+  copyingList: 'Making a list of another',
+  writingList: 'Taking out a list as a file',
+  backup: 'Copy of everything',
+} as const
+export type WorkKind = keyof typeof workNames
+export const workKinds = Object.keys(workNames) as [WorkKind, ...WorkKind[]]

@@ -56,6 +56,7 @@ import { forgetExamining, roundsToExamine } from './rounds/files.ts'
 import { Secrets } from './secrets.ts'
 import { isReachable, readSettings, roles, type Settings } from './settings.ts'
 import { Compute, type Lanes } from './threads/compute.ts'
+import { Works } from './threads/works.ts'
 
 export { type Clock, Refusal, readSettings, Secrets, type Settings }
 
@@ -171,6 +172,7 @@ export async function startHandPost({
       place,
       does.size === 1 && does.has('public') ? unhurried(lanes) : lanes,
     )
+    const works = new Works({ db, publish, log })
     const examiner = new Examiner({ compute, publish, log })
     const keys = new MailboxKeys({ db, clock, secrets, publish, leases })
     const otherMail = new OtherMailReader({
@@ -315,6 +317,7 @@ export async function startHandPost({
       db,
       clock,
       compute,
+      works,
       examiner,
       files,
       secrets,
@@ -456,6 +459,7 @@ export async function startHandPost({
         await fetches.close()
         await leases.close()
         await compute.close()
+        await works.close()
         // What was being examined was broken off by us, not by what is in it.
         await forgetExamining(db!, place).catch(() => {})
         serverClock?.close()

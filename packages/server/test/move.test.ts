@@ -32,7 +32,7 @@ async function everything(db: Database): Promise<Record<string, string[]>> {
   )
   const all: Record<string, string[]> = {}
   for (const { name } of tables)
-    if (!['migrations', 'processes', 'leases', 'aside', 'moved', 'shared_folder'].includes(name))
+    if (!['migrations', 'processes', 'leases', 'aside', 'moved', 'shared_folder', 'works'].includes(name))
       all[name] = (await db.query<{ row: string }>(`SELECT to_jsonb(x)::text AS row FROM ${name} x`))
         .map(({ row }) => row)
         .sort()

@@ -93,7 +93,13 @@ async function shareAll(others: number[] | 'everybody') {
 /** What somebody is given by a call that names what is Ada's wherever it can. */
 async function given(who: Browser, route: Route): Promise<{ status: number; text: string }> {
   const path = route.path.replace(/:(\w+)/g, (_, name) =>
-    String({ kind: 'round', column: 'c1', window: 'adaswindow1' }[name as string] ?? ids[name] ?? ids.round),
+    String(
+      { kind: 'round', column: 'c1', window: 'adaswindow1', work: '7c9e6679-7425-40de-944b-e07fc1f90ae7' }[
+        name as string
+      ] ??
+        ids[name] ??
+        ids.round,
+    ),
   )
   const query = new URLSearchParams()
   if (route === (routes.person as Route)) query.set('address', people[0])

@@ -107,6 +107,26 @@ describe('a computing thread', () => {
     expect(await last).toBe(10)
     await expect(run(one, 'add', {}, { signal: AbortSignal.abort() })).rejects.toMatchObject({ status: 499 })
   })
+  test('has the time that it takes when it is to stop gently: only the job says where', async () => {
+    const one = lane({ patience: 60_000 })
+    const stop = new AbortController()
+    const onProgress = () => stop.abort()
+    // It looks once more when 3 seconds have passed, a second after another would have been ended with its thread.
+    const gentle = run(one, 'slowly', { steps: 3, each: 3000 }, { signal: stop.signal, gently: true, onProgress })
+    const next = run(one, 'thread')
+    await expect(gentle).rejects.toMatchObject({ status: 499 })
+    const same = await next
+    // What does not look any more is done.
+    const whole = new AbortController()
+    const last = run(
+      one,
+      'slowly',
+      { steps: 1, each: 10 },
+      { signal: whole.signal, gently: true, onProgress: () => whole.abort() },
+    )
+    expect(await last).toBe(1)
+    expect(await run(one, 'thread')).toBe(same)
+  })
   test('that dies within a transaction leaves nothing of it, and nobody waits for it', async () => {
     await db.query('CREATE TABLE kept (n int)')
     const one = lane()

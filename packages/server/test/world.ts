@@ -11,6 +11,7 @@ import { type BoxName, type PracticeMailbox, type PracticeOptions, startPractice
 import { threads } from '../src/app/threads.ts'
 import { type HandPost, readSettings, startHandPost } from '../src/index.ts'
 import type { Lanes } from '../src/threads/compute.ts'
+import { beginInProcess } from './inProcess.ts'
 import { freePort, serverDatabase } from './postgres.ts'
 import { giveDatabase, holdCompiled } from './template.ts'
 import { wholeBoard } from './wholeBoard.ts'
@@ -32,8 +33,8 @@ export const hour = 60 * minute
 export const recipientsIn = ({ departures }: { departures: { recipients: number }[] }): number =>
   departures.reduce((sum, d) => sum + d.recipients, 0)
 
-/** One thread for all jobs, where threads are not what is tested: each takes half a second of a core to begin, in every test anew. */
-const oneThread: Lanes = { ...threads, laneOf: () => 'quick', fromTheStart: ['quick'] }
+/** All jobs in this process, where threads are not what is tested: each takes a second of a core to begin, in every test anew. */
+const inProcess: Lanes = { ...threads, begin: beginInProcess, laneOf: () => 'quick', fromTheStart: [] }
 
 /** A whole Hand Post with its practice mailbox, on free ports and in folders of its own. */
 export class World {
@@ -84,7 +85,7 @@ export class World {
       ...practice,
     })
     const port = publicUrl === undefined ? 0 : await freePort()
-    const lanes = allThreads || webFolder !== null ? threads : oneThread
+    const lanes = allThreads || webFolder !== null ? threads : inProcess
     const handPost = await startHandPost({
       lanes,
       settings: {

@@ -1,4 +1,5 @@
 import { z } from '../schema.ts'
+import { type WorkKind, workKinds, workNames } from '../words.ts'
 import { canonical } from './seal.ts'
 import { deeds as say } from './words.ts'
 
@@ -86,6 +87,11 @@ const table = {
   backupMade: {
     details: z.object({ withKey: z.boolean() }),
     words: (d: { withKey: boolean }) => say.backupMade(d.withKey),
+  },
+  workStopped: {
+    /** `by`: who had begun it; '' where nobody was signed in. */
+    details: z.object({ what: z.enum(workKinds), by: text }),
+    words: (d: { what: WorkKind; by: string }) => say.workStopped(workNames[d.what], d.by),
   },
 } as const
 type Table = typeof table

@@ -128,6 +128,8 @@ export const deeds = {
   listDeleted: (list: string) => `The list “${list}” was deleted.`,
   backupMade: (withKey: boolean) =>
     `A copy of everything was made, ${withKey ? 'with the key, sealed' : 'without the key'}.`,
+  workStopped: (what: string, by: string) =>
+    `What was under way${by === '' ? '' : `, begun by ${by},`} was stopped: ${what}.`,
 }
 
 /** archive.ts */

@@ -19,7 +19,9 @@ import { chaserRoutes } from '../rounds/chaserRoutes.ts'
 import { companyRoutes } from '../rounds/companyRoutes.ts'
 import { type RoundLetterParts, roundLetterRoutes } from '../rounds/letterRoutes.ts'
 import { type RoundParts, roundRoutes } from '../rounds/routes.ts'
+import type { Works } from '../threads/works.ts'
 import { type DeskParts, deskRoutes, healthRoutes } from './deskRoutes.ts'
+import { workRoutes } from './workRoutes.ts'
 
 /** What the routes of all rooms need together. */
 export type RouteParts = DeskParts &
@@ -33,8 +35,7 @@ export type RouteParts = DeskParts &
   EnclosureParts &
   PaperParts &
   ProofParts &
-  RehearsalParts &
-  DispatchParts &
+  RehearsalParts & { works: Works } & DispatchParts &
   ResponseParts &
   RecordParts &
   BackupParts
@@ -48,6 +49,7 @@ export function registerRoutes(desk: Desk, parts: RouteParts, servesDesk: boolea
   if (!servesDesk) return
   for (const register of [
     deskRoutes,
+    workRoutes,
     accountRoutes,
     fileRoutes,
     mailboxRoutes,

@@ -4,12 +4,12 @@ import { routes } from '@hand-post/contract'
 import { noteDeed } from '../accounts/deeds.ts'
 import type { Clock } from '../clock.ts'
 import type { CopiedDatabase } from '../db/database.ts'
-import type { Publish } from '../events.ts'
 import { MadeFiles } from '../files/madeFiles.ts'
 import { type Desk, fileName, handle } from '../http/handle.ts'
 import { Refusal } from '../problem.ts'
 import type { Fetches } from '../responses/fetches.ts'
-import type { Computes, Progress } from '../threads/job.ts'
+import type { Computes } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import { backupName, makeBackup } from './backup.ts'
 import type { BackupJobs } from './jobs.ts'
 import { lastBackups, noteBackup } from './store.ts'
@@ -22,13 +22,13 @@ export interface BackupParts {
   fetches: Pick<Fetches, 'flush'>
   dataFolder: string
   readingsFolder: string
-  publish: Publish
+  works: Works
 }
 
 /** Copies of everything. */
 export function backupRoutes(
   desk: Desk,
-  { db, clock, compute, fetches, dataFolder, readingsFolder, publish }: BackupParts,
+  { db, clock, compute, fetches, dataFolder, readingsFolder, works }: BackupParts,
 ): void {
   const backups = new MadeFiles(readingsFolder, 'backup')
   handle(desk, routes.backups, async () => ({ ...(await lastBackups(db)), cannot: db.noCopy }))
@@ -38,16 +38,16 @@ export function backupRoutes(
     await fetches.flush()
     const now = clock.now()
     let damaged: string[] = []
-    const { made, name, size } = await backups.make(async (path) => {
-      const onProgress = (progress: Progress) => publish({ topic: 'progress', id: null, progress })
-      const pack = (given: Parameters<BackupJobs['packBackup']>[0]) =>
-        compute.run('packBackup', given, { signal: gone, onProgress })
-      ;({ damaged } = await makeBackup(
-        { db, dataFolder, scratch: readingsFolder, pack },
-        { path, passphrase: body.passphrase, now },
-      ))
-      return backupName(now)
-    })
+    const { made, name, size } = await works.long({ what: 'backup' }, gone, (options) =>
+      backups.make(async (path) => {
+        const pack = (given: Parameters<BackupJobs['packBackup']>[0]) => compute.run('packBackup', given, options)
+        ;({ damaged } = await makeBackup(
+          { db, dataFolder, scratch: readingsFolder, pack },
+          { path, passphrase: body.passphrase, now },
+        ))
+        return backupName(now)
+      }),
+    )
     await noteBackup(db, now, size, body.passphrase !== null)
     await noteDeed(db, now, 'backupMade', { withKey: body.passphrase !== null })
     return { backup: made, name, size, damaged }

@@ -11,8 +11,8 @@ interface Table {
 
 /** How many rows are taken at one time: few of those that are long, so that no more than about so many characters are in hand. */
 const atOnce = { first: 50, most: 2000, characters: 8_000_000 }
-/** Tables that are each database's own: what it was laid out by, and who works with it. */
-const own = new Set(['migrations', 'processes', 'leases', 'aside', 'moved', 'shared_folder'])
+/** Tables that are each database's own: what it was laid out by, who works with it, and what is under way. */
+const own = new Set(['migrations', 'processes', 'leases', 'aside', 'moved', 'shared_folder', 'works'])
 
 const quoted = (name: string) => `"${name.replaceAll('"', '""')}"`
 

@@ -32,7 +32,8 @@ import {
   statesOf,
 } from '../rounds/store.ts'
 import { wholeRound } from '../rounds/wholeRound.ts'
-import type { Computes, Progress } from '../threads/job.ts'
+import type { Computes, RunOptions } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import { calendarOf } from './calendar.ts'
 import { openWords } from './chasers.ts'
 import type { Dispatcher } from './dispatcher.ts'
@@ -56,13 +57,13 @@ export interface DispatchParts {
   examiner: Examiner
   publicAddress: PublicAddress
   publish: Publish
+  works: Works
 }
 
 /** The timetable, posting, and what becomes of each message. */
 export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
-  const { db, clock, compute, files, dispatcher, examiner, publicAddress, publish } = parts
+  const { db, clock, compute, files, dispatcher, examiner, publicAddress, publish, works } = parts
   const changed = (id: number) => publish({ topic: 'round', id })
-  const progressOf = (id: number) => (progress: Progress) => publish({ topic: 'progress', id, progress })
   const posted = async (id: number) => {
     const round = await roundById(db, id)
     if (round.postedAt === null)
@@ -130,11 +131,11 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   })
 
   /** Has what is to chase a round follow its letters as they are now. */
-  const renewAll = async (roundId: number) => {
+  const renewAll = async (roundId: number, onProgress: RunOptions['onProgress']) => {
     for (const { id, postedAt, amendingSince } of await chasersOf(db, roundId)) {
       if (postedAt === null || amendingSince !== null) continue
       const given = { roundId: id, rows: null, now: clock.now(), publicAddress }
-      const { open } = await compute.run('renewChasers', given, { onProgress: progressOf(roundId) })
+      const { open } = await compute.run('renewChasers', given, { onProgress })
       if (open !== null) await messages.holdItself(db, id, openWords(open), clock.now())
       changed(id)
     }
@@ -163,12 +164,12 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.postAmendment, async ({ params, body }) => {
     const round = await posted(params.round)
     await examiner.soon(round.id)
-    await compute.run(
-      'amend',
-      { roundId: round.id, expected: body.letters, print: body.print, now: clock.now(), publicAddress },
-      { onProgress: progressOf(round.id) },
-    )
-    await renewAll(round.id)
+    await works.long({ what: 'amending', round: round.id }, null, async (options) => {
+      const given = { expected: body.letters, print: body.print, now: clock.now(), publicAddress }
+      await compute.run('amend', { roundId: round.id, ...given }, { ...options, gently: true })
+      // Posted by now, it is not stopped any more.
+      await renewAll(round.id, options.onProgress)
+    })
     return leaving(round)
   })
   handle(desk, routes.giveUpAmendment, async ({ params }) => {
@@ -335,18 +336,9 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     late: boolean,
   ) => {
     await examiner.soon(round.id)
-    const { chasersNot } = await compute.run(
-      'post',
-      {
-        roundId: round.id,
-        expected,
-        onPaper,
-        print,
-        late,
-        now: clock.now(),
-        publicAddress,
-      },
-      { onProgress: progressOf(round.id) },
+    const given = { roundId: round.id, expected, onPaper, print, late, now: clock.now(), publicAddress }
+    const { chasersNot } = await works.long({ what: 'posting', round: round.id }, null, (options) =>
+      compute.run('post', given, { ...options, gently: true }),
     )
     const whole = await leaving(round)
     if (chasersNot !== null) throw new Refusal(409, chasersNot, 'Chasers not posted')

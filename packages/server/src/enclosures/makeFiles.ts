@@ -1,11 +1,11 @@
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
-import type { Publish } from '../events.ts'
 import { typeOf } from '../files/mediaType.ts'
 import { noteFile } from '../files/store.ts'
 import { addRoundFile, madeFolder, noteMadeFile, removeRoundFiles } from '../rounds/files.ts'
 import { sideBySide } from '../threads/compute.ts'
 import type { Computes } from '../threads/job.ts'
+import type { WorkOptions } from '../threads/works.ts'
 import type { EnclosureJobs } from './jobs.ts'
 
 /** For how many people one thread makes files at a stretch. */
@@ -16,7 +16,6 @@ export interface MakeParts {
   db: Database
   clock: Clock
   compute: Computes<EnclosureJobs>
-  publish: Publish
 }
 
 /**
@@ -24,9 +23,9 @@ export interface MakeParts {
  * @returns how many were made.
  */
 export async function makeFiles(
-  { db, compute, clock, publish }: MakeParts,
+  { db, compute, clock }: MakeParts,
   roundId: number,
-  signal: AbortSignal,
+  { signal, onProgress }: WorkOptions,
 ): Promise<number> {
   const now = clock.now()
   const { made, wanted } = await compute.run('toMake', { roundId, now }, { signal })
@@ -56,8 +55,7 @@ export async function makeFiles(
     },
     {
       signal,
-      onProgress: ({ words }) =>
-        publish({ topic: 'progress', id: roundId, progress: { done: ++begun, of: wanted.length, words } }),
+      onProgress: ({ words }) => onProgress({ done: ++begun, of: wanted.length, words }),
     },
   )
   return done

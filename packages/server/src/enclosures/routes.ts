@@ -4,6 +4,7 @@ import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { routes } from '@hand-post/contract'
 import { safeFolder, safeName, sizeWords } from '@hand-post/core'
+import type { Publish } from '../events.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { typeOf } from '../files/mediaType.ts'
 import { giveZip } from '../files/pack.ts'
@@ -14,6 +15,7 @@ import { listById } from '../people/store.ts'
 import { addRoundFile, filesOf, matchFiles, removeRoundFiles, setFileRole } from '../rounds/files.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import * as store from '../rounds/store.ts'
+import type { Works } from '../threads/works.ts'
 import type { Examiner } from './examiner.ts'
 import { largestFile } from './jobs.ts'
 import { type MakeParts, makeFiles } from './makeFiles.ts'
@@ -27,6 +29,8 @@ const largestZip = 1_000_000_000
 export interface EnclosureParts extends MakeParts {
   files: FileStore
   examiner: Examiner
+  publish: Publish
+  works: Works
   publicAddress: PublicAddress
   /** Where packs lie until they are unpacked, or handed over. */
   readingsFolder: string
@@ -34,7 +38,7 @@ export interface EnclosureParts extends MakeParts {
 
 /** Files of rounds: added, matched, made. */
 export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
-  const { db, clock, compute, files, examiner, publicAddress, readingsFolder, publish } = parts
+  const { db, clock, compute, files, examiner, publicAddress, readingsFolder, publish, works } = parts
   const changed = (id: number) => publish({ topic: 'round', id })
   const added = (id: number) => {
     changed(id)
@@ -71,15 +75,17 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
         ),
         createWriteStream(path),
       )
-      return await compute.run(
-        'unpack',
-        {
-          roundId: params.round,
-          path,
-          role: query.role,
-          onlyNew: round.postedAt !== null && round.amendingSince === null,
-        },
-        { signal: gone, onProgress: (progress) => publish({ topic: 'progress', id: params.round, progress }) },
+      return await works.long({ what: 'unpacking', round: params.round }, gone, (options) =>
+        compute.run(
+          'unpack',
+          {
+            roundId: params.round,
+            path,
+            role: query.role,
+            onlyNew: round.postedAt !== null && round.amendingSince === null,
+          },
+          options,
+        ),
       )
     } finally {
       await rm(path, { force: true })
@@ -131,7 +137,11 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
   })
   handle(desk, routes.makeFiles, async ({ params, gone }) => {
     try {
-      return { made: await makeFiles(parts, params.round, gone) }
+      return {
+        made: await works.long({ what: 'makingFiles', round: params.round }, gone, (options) =>
+          makeFiles(parts, params.round, options),
+        ),
+      }
     } finally {
       // Stopped half way, what was made stays made.
       added(params.round)
@@ -139,7 +149,9 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
   })
   handle(desk, routes.madeZip, ({ params, res, gone }) =>
     giveZip(res, readingsFolder, (path) =>
-      compute.run('madeZip', { roundId: params.round, path, now: clock.now() }, { signal: gone }),
+      works.long({ what: 'packingFiles', round: params.round }, gone, (options) =>
+        compute.run('madeZip', { roundId: params.round, path, now: clock.now() }, options),
+      ),
     ),
   )
 

@@ -13,7 +13,8 @@ import { Refusal } from '../problem.ts'
 import { noteEvent } from '../rounds/events.ts'
 import { markPaper } from '../rounds/paperLetters.ts'
 import { changePaperForm, draftById, putOnPaper, roundById } from '../rounds/store.ts'
-import type { Computes, Progress } from '../threads/job.ts'
+import type { Computes } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import type { PaperJobs } from './jobs.ts'
 
 /** What the routes of letters on paper need. */
@@ -24,10 +25,11 @@ export interface PaperParts {
   /** Where files are made until they are handed over. */
   readingsFolder: string
   publish: Publish
+  works: Works
 }
 
 /** Letters on paper: who gets one, how it is printed, and that it was. */
-export function paperRoutes(desk: Desk, { db, clock, compute, readingsFolder, publish }: PaperParts): void {
+export function paperRoutes(desk: Desk, { db, clock, compute, readingsFolder, publish, works }: PaperParts): void {
   const changed = (id: number) => publish({ topic: 'round', id })
 
   handle(desk, routes.putOnPaper, async ({ params, body }) => {
@@ -50,10 +52,8 @@ export function paperRoutes(desk: Desk, { db, clock, compute, readingsFolder, pu
     const { id } = await roundById(db, params.round)
     const path = join(readingsFolder, `paper-${randomBytes(8).toString('hex')}`)
     try {
-      const name = await compute.run(
-        'printLetters',
-        { roundId: id, which: query.which, now: clock.now(), path },
-        { signal: gone, onProgress: (progress: Progress) => publish({ topic: 'progress', id, progress }) },
+      const name = await works.long({ what: 'printing', round: id }, gone, (options) =>
+        compute.run('printLetters', { roundId: id, which: query.which, now: clock.now(), path }, options),
       )
       res.set({ 'content-type': 'application/pdf', ...fileName(safeName(name)) })
       await pipeline(createReadStream(path), res).catch(() => res.destroy())

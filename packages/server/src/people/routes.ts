@@ -13,7 +13,8 @@ import type { Publish } from '../events.ts'
 import { limited, receive } from '../files/upload.ts'
 import { type Desk, giveFile, handle } from '../http/handle.ts'
 import { notFound, Refusal } from '../problem.ts'
-import type { Computes, Progress } from '../threads/job.ts'
+import type { Computes } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import * as book from './bookStore.ts'
 import type { PeopleJobs } from './jobs.ts'
 import { fileOf } from './readings.ts'
@@ -32,12 +33,12 @@ export interface PeopleParts {
   /** Where files given to be read lie until they are stored as lists. */
   readingsFolder: string
   publish: Publish
+  works: Works
 }
 
 /** Lists: brought in, edited, written out. */
-export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, publish }: PeopleParts): void {
+export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, publish, works }: PeopleParts): void {
   const today = () => dayOf(clock.now())
-  const onProgress = (progress: Progress) => publish({ topic: 'progress', id: null, progress })
   const given = (reading: string) => fileOf(readingsFolder, reading)
   const changed = (id: number) => publish({ topic: 'lists', id })
   /** Tells every window of a change, with the list's version, so that the one which made it has nothing to fetch. */
@@ -72,10 +73,8 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
 
   handle(desk, routes.makeList, async ({ body: { reading, name, addressColumn, ...options }, gone }) => {
     const file = await given(reading)
-    const id = await compute.run(
-      'makeList',
-      { file, options, name, addressColumn, now: clock.now() },
-      { signal: gone, onProgress },
+    const id = await works.long({ what: 'bringingIn' }, gone, (run) =>
+      compute.run('makeList', { file, options, name, addressColumn, now: clock.now() }, run),
     )
     changed(id)
     return lists.listById(db, id)
@@ -87,22 +86,28 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     return { file: await given(reading), options }
   }
   handle(desk, routes.compareList, async ({ params, body, gone }) =>
-    compute.run(
-      'compareList',
-      {
-        listId: params.list,
-        newer: await newerOf(body.newer),
-        key: body.key,
-        now: clock.now(),
-        today: today(),
-      },
-      { signal: gone },
+    works.long({ what: 'comparing', list: params.list }, gone, async (options) =>
+      compute.run(
+        'compareList',
+        {
+          listId: params.list,
+          newer: await newerOf(body.newer),
+          key: body.key,
+          now: clock.now(),
+          today: today(),
+        },
+        options,
+      ),
     ),
   )
   handle(desk, routes.updateList, async ({ params, body }) => {
     const { newer, key, version, ...wanted } = body
     const update = { newer: await newerOf(newer), key, version, wanted, now: clock.now(), today: today() }
-    return edited(await compute.run('updateList', { listId: params.list, ...update }))
+    return edited(
+      await works.long({ what: 'updatingList', list: params.list }, null, (options) =>
+        compute.run('updateList', { listId: params.list, ...update }, { ...options, gently: true }),
+      ),
+    )
   })
 
   handle(desk, routes.lists, async () => {
@@ -131,7 +136,8 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
   })
   const copy = async (from: Parameters<PeopleJobs['copyList']>[0]['from'], name: string, rowIds?: number[]) => {
     const wanted = { from, name, rowIds, now: clock.now(), today: today() }
-    const id = await compute.run('copyList', wanted, { onProgress })
+    const about = { what: 'copyingList' as const, ...('listId' in from ? { list: from.listId } : {}) }
+    const id = await works.long(about, null, (options) => compute.run('copyList', wanted, { ...options, gently: true }))
     changed(id)
     return lists.listById(db, id)
   }
@@ -188,8 +194,10 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     compute.run('tryRecipe', { listId: params.list, recipe: body.recipe, count: body.rows, today: today() }),
   )
 
-  handle(desk, routes.listFile, async ({ params, query, res }) => {
-    const { name, bytes } = await compute.run('writeList', { listId: params.list, as: query.as, today: today() })
+  handle(desk, routes.listFile, async ({ params, query, res, gone }) => {
+    const { name, bytes } = await works.long({ what: 'writingList', list: params.list }, gone, (options) =>
+      compute.run('writeList', { listId: params.list, as: query.as, today: today() }, options),
+    )
     await noteDeed(db, clock.now(), 'listTaken', { list: name })
     return giveFile(res, `${name}.${query.as}`, mediaTypes[query.as], Buffer.from(bytes))
   })

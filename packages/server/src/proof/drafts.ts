@@ -14,6 +14,7 @@ import { draftsOf } from '../rounds/draftStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { draftById, roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
+import type { WorkOptions } from '../threads/works.ts'
 import type { ProofJobs } from './jobs.ts'
 
 /** The header field by which a draft is known again when it was sent from there, whatever Message-ID it has then. */
@@ -39,7 +40,7 @@ export interface DraftParts {
 export async function putDrafts(
   { db, compute, clock, files, keys, examiner, publicAddress, publish }: DraftParts,
   roundId: number,
-  signal: AbortSignal,
+  { signal, onProgress }: WorkOptions,
 ): Promise<number> {
   const round = await draftById(db, roundId)
   if (round.chases !== null)
@@ -91,7 +92,7 @@ export async function putDrafts(
           )
         }
         put++
-        publish({ topic: 'progress', id: roundId, progress: { done: put, of: wanted.length, words: 'Putting drafts' } })
+        onProgress({ done: put, of: wanted.length, words: 'Putting drafts' })
       }
     })
   } catch (error) {

@@ -12,7 +12,8 @@ import { draftsOf } from '../rounds/draftStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import type { RoundJobs } from '../rounds/jobs.ts'
 import { roundById, wantSecondEyes } from '../rounds/store.ts'
-import type { Computes, Progress } from '../threads/job.ts'
+import type { Computes } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import { type CopyParts, sendCopies } from './copies.ts'
 import { type DraftParts, lookForSentDrafts, putDrafts, takeDraftsAway } from './drafts.ts'
 import type { ProofJobs } from './jobs.ts'
@@ -21,6 +22,7 @@ import { accept, forgetRead, unaccept } from './store.ts'
 /** What the routes of the proof need. */
 export interface ProofParts extends Omit<CopyParts & DraftParts, 'compute'> {
   compute: Computes<RoundJobs & ProofJobs>
+  works: Works
   publicAddress: PublicAddress
   /** Where files are made until they are handed over. */
   readingsFolder: string
@@ -28,16 +30,13 @@ export interface ProofParts extends Omit<CopyParts & DraftParts, 'compute'> {
 
 /** The proof, the reading of messages, copies to oneself, drafts, and all messages as one file. */
 export function proofRoutes(desk: Desk, parts: ProofParts): void {
-  const { db, clock, compute, examiner, publicAddress, readingsFolder, publish } = parts
+  const { db, clock, compute, works, examiner, publicAddress, readingsFolder, publish } = parts
   const changed = (id: number) => publish({ topic: 'round', id })
-  const progressOf = (id: number) => (progress: Progress) => publish({ topic: 'progress', id, progress })
 
   handle(desk, routes.proof, async ({ params, query, gone }) => {
     if (query.wait === 'yes') await examiner.soon(params.round)
-    return compute.run(
-      'proof',
-      { roundId: params.round, now: clock.now(), publicAddress: publicAddress },
-      { signal: gone, onProgress: progressOf(params.round) },
+    return works.long({ what: 'proof', round: params.round }, gone, (options) =>
+      compute.run('proof', { roundId: params.round, now: clock.now(), publicAddress: publicAddress }, options),
     )
   })
   handle(desk, routes.proofPeople, ({ params, body, gone }) =>
@@ -107,16 +106,22 @@ export function proofRoutes(desk: Desk, parts: ProofParts): void {
     if (query.look === 'yes') await lookForSentDrafts(parts, params.round)
     return (await draftsOf(db, params.round)).map(({ rowId, putAt, sentAt }) => ({ rowId, putAt, sentAt }))
   })
-  handle(desk, routes.putDrafts, async ({ params, gone }) => ({ put: await putDrafts(parts, params.round, gone) }))
+  handle(desk, routes.putDrafts, async ({ params, gone }) => ({
+    put: await works.long({ what: 'drafts', round: params.round }, gone, (options) =>
+      putDrafts(parts, params.round, options),
+    ),
+  }))
   handle(desk, routes.takeDraftsAway, ({ params }) => takeDraftsAway(parts, params.round))
   handle(desk, routes.allMessages, async ({ params, query, res, gone }) => {
     await noteDeed(db, clock.now(), 'messagesTaken', {}, params.round)
     const path = join(readingsFolder, `all-${randomBytes(8).toString('hex')}`)
     try {
-      const name = await compute.run(
-        query.as === 'pdf' ? 'paper' : 'mbox',
-        { roundId: params.round, now: clock.now(), publicAddress: publicAddress, path },
-        { signal: gone, onProgress: progressOf(params.round) },
+      const name = await works.long({ what: 'messages', round: params.round }, gone, (options) =>
+        compute.run(
+          query.as === 'pdf' ? 'paper' : 'mbox',
+          { roundId: params.round, now: clock.now(), publicAddress: publicAddress, path },
+          options,
+        ),
       )
       res.set({
         'content-type': query.as === 'pdf' ? 'application/pdf' : 'application/mbox',

@@ -27,6 +27,9 @@ const maxMemories = 3
 /** Of how many people a proof is remembered at most: of more it would take too much memory. */
 export const maxRemembered = 20_000
 
+/** Lets go of all that is remembered. */
+export const forgetProofs = (): void => memories.clear()
+
 export function memoryOf(roundId: number): ProofMemory {
   const memory = memories.get(roundId) ?? emptyMemory()
   memories.delete(roundId)

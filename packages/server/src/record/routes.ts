@@ -17,7 +17,8 @@ import type { PeopleJobs } from '../people/jobs.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { noteEvent } from '../rounds/events.ts'
 import { roundById } from '../rounds/store.ts'
-import type { Computes, Progress } from '../threads/job.ts'
+import type { Computes } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import { postedRound, unfinishedWords } from './collect.ts'
 import { fetchAnswers } from './fetchAnswers.ts'
 import type { ForgetPeople } from './forget.ts'
@@ -36,6 +37,7 @@ export interface RecordParts {
   /** Where what is made for one answer lies meanwhile. */
   readingsFolder: string
   publish: Publish
+  works: Works
   log: Logger
   forgetPeople: ForgetPeople
 }
@@ -43,10 +45,8 @@ export interface RecordParts {
 /** Posting records, and archives of what was sent. */
 export function recordRoutes(
   desk: Desk,
-  { db, clock, compute, files, keys, readingsFolder, publish, log, forgetPeople }: RecordParts,
+  { db, clock, compute, files, keys, readingsFolder, publish, works, log, forgetPeople }: RecordParts,
 ): void {
-  const progressOf = (id: number) => (progress: Progress) => publish({ topic: 'progress', id, progress })
-
   handle(desk, routes.postingRecords, async ({ params }) => {
     const { id } = await roundById(db, params.round)
     const { sent, answers } = await store.standOf(db, id)
@@ -55,10 +55,8 @@ export function recordRoutes(
   handle(desk, routes.makePostingRecord, async ({ params, gone }) => {
     const { id } = await postedRound(db, params.round)
     const madeAt = clock.now()
-    const made = await compute.run(
-      'postingRecord',
-      { roundId: id, now: madeAt },
-      { signal: gone, onProgress: progressOf(id) },
+    const made = await works.long({ what: 'record', round: id }, gone, (options) =>
+      compute.run('postingRecord', { roundId: id, now: madeAt }, options),
     )
     return db.transaction(async (tx) => {
       await noteEvent(tx, id, madeAt, 'record', { end: made.end })
@@ -151,37 +149,37 @@ export function recordRoutes(
   const archives = new MadeFiles(readingsFolder, 'archive')
   handle(desk, routes.makeArchive, async ({ params, body, gone }) => {
     const round = await postedRound(db, params.round)
-    const onProgress = progressOf(round.id)
-    const wanted =
-      body.as === 'zip' && body.answers
-        ? await fetchAnswers(
-            { db, files, keys },
-            round,
-            (done, of) => onProgress({ done, of, words: 'Fetching answers' }),
-            gone,
-          ).catch((error: unknown) => {
-            if (error instanceof Refusal) throw error
-            log.warn({ error, round: round.id }, 'answers could not be fetched for an archive')
-            const why = error instanceof Error ? error.message : String(error)
-            throw new Refusal(
-              502,
-              `The answers could not be fetched from the mailbox: ${why} Try again, or make the archive without them.`,
-              'Answers not fetched',
-            )
-          })
-        : { answers: [], forget: async () => {} }
-    try {
-      const options = { signal: gone, onProgress }
-      const { made, ...about } = await archives.make((path) =>
-        body.as === 'mbox'
-          ? compute.run('archiveMbox', { roundId: round.id, path }, options)
-          : compute.run('archiveZip', { roundId: round.id, path, answers: wanted.answers }, options),
-      )
-      await noteDeed(db, clock.now(), 'archiveMade', {}, round.id)
-      return { archive: made, ...about }
-    } finally {
-      await wanted.forget()
-    }
+    return works.long({ what: 'archive', round: round.id }, gone, async (options) => {
+      const wanted =
+        body.as === 'zip' && body.answers
+          ? await fetchAnswers(
+              { db, files, keys },
+              round,
+              (done, of) => options.onProgress({ done, of, words: 'Fetching answers' }),
+              options.signal,
+            ).catch((error: unknown) => {
+              if (error instanceof Refusal) throw error
+              log.warn({ error, round: round.id }, 'answers could not be fetched for an archive')
+              const why = error instanceof Error ? error.message : String(error)
+              throw new Refusal(
+                502,
+                `The answers could not be fetched from the mailbox: ${why} Try again, or make the archive without them.`,
+                'Answers not fetched',
+              )
+            })
+          : { answers: [], forget: async () => {} }
+      try {
+        const { made, ...about } = await archives.make((path) =>
+          body.as === 'mbox'
+            ? compute.run('archiveMbox', { roundId: round.id, path }, options)
+            : compute.run('archiveZip', { roundId: round.id, path, answers: wanted.answers }, options),
+        )
+        await noteDeed(db, clock.now(), 'archiveMade', {}, round.id)
+        return { archive: made, ...about }
+      } finally {
+        await wanted.forget()
+      }
+    })
   })
   handle(desk, routes.archive, async ({ params, res }) => {
     const made = archives.get(params.archive)

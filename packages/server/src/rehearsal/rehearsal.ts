@@ -12,6 +12,7 @@ import { Refusal } from '../problem.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { draftById, roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
+import type { WorkOptions } from '../threads/works.ts'
 import type { RehearsalJobs } from './jobs.ts'
 import type { ReceivedJobs } from './mailJobs.ts'
 import { forgetRehearsal, rehearsalOf } from './store.ts'
@@ -57,7 +58,7 @@ const underWay = new Set<number>()
  * Hands the whole round over to the practice mailbox. Nothing else changes: no message, no allowance, no Sent, no answers.
  * Broken off or cancelled, nothing of it is kept.
  */
-export async function rehearse(parts: RehearsalParts, roundId: number, signal: AbortSignal): Promise<Rehearsal> {
+export async function rehearse(parts: RehearsalParts, roundId: number, options: WorkOptions): Promise<Rehearsal> {
   const { db, compute, clock, dataFolder, publicAddress, publish } = parts
   await draftById(db, roundId)
   if (underWay.has(roundId))
@@ -68,11 +69,7 @@ export async function rehearse(parts: RehearsalParts, roundId: number, signal: A
     const { bavail, bsize } = await statfs(dataFolder)
     const access = await rehearsalAccess(parts, roundId)
     await compute
-      .run(
-        'rehearse',
-        { roundId, now: clock.now(), publicAddress, access, room: bavail * bsize },
-        { signal, onProgress: (progress) => publish({ topic: 'progress', id: roundId, progress }) },
-      )
+      .run('rehearse', { roundId, now: clock.now(), publicAddress, access, room: bavail * bsize }, options)
       .catch(async (error) => {
         await emptyInboxes(parts, roundId).catch(() => {})
         throw error

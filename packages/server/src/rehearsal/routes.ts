@@ -2,13 +2,18 @@ import { addressOf, routes } from '@hand-post/contract'
 import { contentHeaders, type Desk, handle } from '../http/handle.ts'
 import { notFound } from '../problem.ts'
 import { roundById } from '../rounds/store.ts'
+import type { Works } from '../threads/works.ts'
 import * as rehearsal from './rehearsal.ts'
 
 /** Rehearsals, and what they delivered. */
-export function rehearsalRoutes(desk: Desk, parts: rehearsal.RehearsalParts): void {
-  const { db, publish } = parts
+export function rehearsalRoutes(desk: Desk, parts: rehearsal.RehearsalParts & { works: Works }): void {
+  const { db, publish, works } = parts
   handle(desk, routes.rehearsal, ({ params }) => rehearsal.rehearsal(parts, params.round))
-  handle(desk, routes.rehearse, ({ params, gone }) => rehearsal.rehearse(parts, params.round, gone))
+  handle(desk, routes.rehearse, ({ params, gone }) =>
+    works.long({ what: 'rehearsal', round: params.round }, gone, (options) =>
+      rehearsal.rehearse(parts, params.round, options),
+    ),
+  )
   handle(desk, routes.clearRehearsal, async ({ params }) => {
     await rehearsal.clearRehearsal(parts, (await roundById(db, params.round)).id)
     publish({ topic: 'round', id: params.round })

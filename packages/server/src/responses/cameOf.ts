@@ -17,6 +17,9 @@ interface Told {
 const told = new Map<number, Told>()
 const maxTold = 8
 
+/** Lets go of what was told. */
+export const forgetTold = (): void => told.clear()
+
 /** What came of a round that was posted to a list: as it is now, or, where that need not be, as it was within the last second. */
 export async function tellWhatCame(
   db: Database,

@@ -21,6 +21,7 @@ import { notFound, Refusal } from '../problem.ts'
 import { chasersOf } from '../rounds/chasers.ts'
 import { roundById } from '../rounds/store.ts'
 import type { Computes } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import { beginAnswer, draftAnswer, keepAnswerFile, sendAnswer } from './answering.ts'
 import { forgetAnswer, saveAnswer } from './answerStore.ts'
 import { boardOf, chartsOf, heardLetters, roundOfList, seenOf } from './board.ts'
@@ -55,6 +56,7 @@ export interface ResponseParts {
   /** Where what is made for one answer lies meanwhile. */
   readingsFolder: string
   publish: Publish
+  works: Works
   subscribe: Subscribe
 }
 
@@ -72,6 +74,7 @@ export function responseRoutes(
     keys,
     reading,
     publish,
+    works,
     subscribe,
     readingsFolder,
   }: ResponseParts,
@@ -141,10 +144,12 @@ export function responseRoutes(
   })
   handle(desk, routes.returnedZip, ({ params, query, res, gone }) =>
     giveZip(res, readingsFolder, (path) =>
-      compute.run(
-        'returnedZip',
-        { roundId: params.round, pattern: query.pattern, today: dayOf(clock.now()), path },
-        { signal: gone },
+      works.long({ what: 'packingFiles', round: params.round }, gone, (options) =>
+        compute.run(
+          'returnedZip',
+          { roundId: params.round, pattern: query.pattern, today: dayOf(clock.now()), path },
+          options,
+        ),
       ),
     ),
   )
@@ -194,7 +199,9 @@ export function responseRoutes(
     await fetches.flush()
     const wanted = columns ?? (await aboutSheet(db, files, params.round)).columns
     const given = { roundId: params.round, as, columns: wanted, now: clock.now() }
-    const { name, file } = await compute.run('outcomeSheet', given, { signal: gone })
+    const { name, file } = await works.long({ what: 'outcomeSheet', round: params.round }, gone, (options) =>
+      compute.run('outcomeSheet', given, options),
+    )
     await noteDeed(db, clock.now(), 'outcomeTaken', {}, params.round)
     return giveFile(res, name, typeOf(name), Buffer.from(file))
   })
@@ -302,10 +309,12 @@ export function responseRoutes(
     await hear(body.round)
     const rowIds = await rowsWithOutcome(db, body.round, body)
     const now = clock.now()
-    const id = await compute.run(
-      'copyList',
-      { from: { listId }, name: body.name, rowIds, now, today: dayOf(now) },
-      { onProgress: (progress) => publish({ topic: 'progress', id: null, progress }) },
+    const id = await works.long({ what: 'copyingList', list: listId }, null, (options) =>
+      compute.run(
+        'copyList',
+        { from: { listId }, name: body.name, rowIds, now, today: dayOf(now) },
+        { ...options, gently: true },
+      ),
     )
     // It is for those who may see the list that it was made of, and the round by which it was chosen.
     await shareAlike(db, { kind: 'list', id: listId }, { kind: 'list', id })

@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os'
 import type { OpenDatabase } from '../db/open.ts'
 import type { Computes, RunOptions } from './job.ts'
-import { Lane, type LaneLimits } from './lane.ts'
+import { type BeginThread, Lane, type LaneLimits } from './lane.ts'
 import { runPool } from './runPool.ts'
 
 /** How many threads work at one thing side by side: as many as there are processors, four at most. */
@@ -11,6 +11,8 @@ export const sideBySide = Math.min(availableParallelism(), 4)
 export interface Lanes {
   /** The module that a thread begins with. */
   entry: URL
+  /** How it is begun, where that is not as a thread; for tests. */
+  begin?: BeginThread
   lanes: Record<string, LaneLimits>
   laneOf: (job: string) => string
   /** Lanes whose thread is there from the start; the others are begun when they are first needed. */
@@ -47,7 +49,7 @@ export class Compute implements Computes<Record<string, never>> {
   }
 
   private lane(limits: LaneLimits): Lane {
-    return new Lane(this.db, this.filesFolder, this.place, this.given.entry, limits)
+    return new Lane(this.db, this.filesFolder, this.place, this.given.entry, limits, this.given.begin)
   }
 
   private laneOf(name: string): Lane {

@@ -21,6 +21,8 @@ export interface Progress {
 export interface RunOptions {
   onProgress?: (p: Progress) => void
   signal?: AbortSignal
+  /** Whether the job alone decides where it stops: its thread is not ended, because then nobody could say what had been written already. */
+  gently?: boolean
 }
 
 // biome-ignore lint/suspicious/noExplicitAny: a job of any input; each room's own table says which.
@@ -33,7 +35,7 @@ export interface Computes<Jobs> {
   /**
    * Runs one job and gives its result.
    * @param options `onProgress` is called now and then while the job runs. When `signal` fires, the job stops at its next step, or
-   *   with its thread when it does not within two seconds, and nothing of it is kept.
+   *   with its thread when it does not within two seconds (but `gently`), and nothing of it is kept.
    * @throws Refusal when the job refuses, was cancelled, or had to be given up.
    */
   run<Name extends keyof Jobs & string>(

@@ -20,6 +20,11 @@ export interface LaneLimits {
   jobs: string
 }
 
+/** What a lane needs of a thread. */
+export type Thread = Pick<Worker, 'postMessage' | 'on' | 'terminate'>
+/** Begins a thread, as {@link startThread} does. */
+export type BeginThread = (...given: Parameters<typeof startThread>) => Thread
+
 /** How long (ms) a job that was cancelled has for stopping by itself. */
 const stopsWithin = 2000
 /** MB of a thread's young heap; the default is meant for one thread. */
@@ -42,6 +47,8 @@ interface Job {
   cancelled: Int32Array
   /** In whose name it runs. */
   who: Who
+  /** Whether its thread is left to it when it is cancelled. */
+  gently: boolean
   resolve: (result: unknown) => void
   reject: (fault: Error) => void
   onProgress?: (p: Progress) => void
@@ -54,7 +61,7 @@ interface Job {
 export class Lane {
   private readonly waiting: Job[] = []
   private current: Job | null = null
-  private worker: Worker | null = null
+  private worker: Thread | null = null
   /** Whether the thread has begun: only then a job's time runs. */
   private ready = false
   private watch: NodeJS.Timeout | undefined
@@ -69,10 +76,11 @@ export class Lane {
     /** The module that its thread begins with. */
     private readonly entry: URL,
     private readonly limits: LaneLimits,
+    private readonly begin: BeginThread = startThread,
   ) {}
 
   /** Runs one job: see {@link Computes.run}. */
-  run(name: string, input: unknown, { onProgress, signal }: RunOptions = {}): Promise<unknown> {
+  run(name: string, input: unknown, { onProgress, signal, gently = false }: RunOptions = {}): Promise<unknown> {
     // Shared memory, because a job that computes without a pause reads no messages.
     const cancelled = new Int32Array(new SharedArrayBuffer(4))
     const id = ++this.last
@@ -80,7 +88,7 @@ export class Lane {
     const done = new Promise<unknown>((resolve, reject) => {
       // Who called may have gone already, before the job could be begun.
       if (signal?.aborted) return reject(wasCancelled())
-      this.waiting.push({ id, name, input, cancelled, who: whoActs(), resolve, reject, onProgress })
+      this.waiting.push({ id, name, input, cancelled, who: whoActs(), gently, resolve, reject, onProgress })
     })
     signal?.addEventListener('abort', cancel, { once: true })
     this.next()
@@ -125,10 +133,10 @@ export class Lane {
     this.watch.unref()
   }
 
-  private start(): Worker {
+  private start(): Thread {
     const database = this.db.port()
     const { memory, forgets, jobs } = this.limits
-    const worker = startThread(
+    const worker = this.begin(
       this.entry,
       { database, filesFolder: this.filesFolder, place: this.place, forgets, jobs },
       {
@@ -153,7 +161,7 @@ export class Lane {
     return worker
   }
 
-  private hear(worker: Worker, { id, progress, result, fault }: Answer): void {
+  private hear(worker: Thread, { id, progress, result, fault }: Answer): void {
     const job = this.current
     if (this.worker !== worker || job?.id !== id) return
     if (progress) {
@@ -179,6 +187,7 @@ export class Lane {
     const job = this.current
     if (job?.id !== id) return
     Atomics.store(job.cancelled, 0, 1)
+    if (job.gently) return
     const timer = setTimeout(() => {
       if (this.current === job) this.lose(wasCancelled())
     }, stopsWithin)

@@ -11,6 +11,7 @@ import { moment, shortMoment } from '../shared/moment.ts'
 import { Button, Empty, Mark, Paper, Say, Waiting } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
 import { noteTourOffered, openTour, useTourOffered } from '../shared/tour.ts'
+import { UnderWay } from '../shared/UnderWay.tsx'
 import { desk as say, tour } from './words.ts'
 
 /** The desk: what is going out, what came back, what waits for me. */
@@ -51,6 +52,7 @@ export function Desk() {
           </Link>
         </Say>
       )}
+      <UnderWay />
       <Reminders reminders={waits.reminders} />
       {nothing ? (
         <Paper>

@@ -15,6 +15,7 @@ import { Ask, Button, Empty, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Sharing } from '../shared/Sharing.tsx'
 import { openTour } from '../shared/tour.ts'
+import { UnderWayOfOthers } from '../shared/UnderWay.tsx'
 import { useKept } from '../shared/useKept.ts'
 import { RoutingSlip, stages } from './RoutingSlip.tsx'
 import { roundScreen as say, tour } from './words.ts'
@@ -134,6 +135,7 @@ function Stages({ stage }: { stage: Stage }) {
   return (
     <div className="flex h-full min-h-0 flex-col">
       <Title stage={stage} />
+      <UnderWayOfOthers round={round.id} />
       {round.chases !== null && (
         <Suspense>
           <ChaserBar />

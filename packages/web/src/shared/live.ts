@@ -60,6 +60,8 @@ function touched(topic: DeskEvent['topic'], id: number | null, version: number |
       return [keys.rounds(), round, ...(id === null ? [keys.doNotWrite()] : [])]
     case 'company':
       return id === null ? [] : [keys.company(id)]
+    case 'works':
+      return [keys.works()]
     case 'messages':
       return [keys.rounds(), round, keys.outTray(), keys.mailboxes()]
     case 'responses':

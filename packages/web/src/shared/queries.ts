@@ -29,6 +29,7 @@ export const keys = {
   backups: () => ['backups'] as const,
   accounts: () => ['accounts'] as const,
   happened: (account: number | null) => ['happened', account] as const,
+  works: () => ['works'] as const,
   progress: (id: number | null) => ['progress', id] as const,
 }
 
@@ -85,6 +86,13 @@ export const query = {
       queryFn: () => ask(routes.desk),
       // A disk that fills, or a process that is gone, tells nobody.
       refetchInterval: 30_000,
+    }),
+  works: () =>
+    queryOptions({
+      queryKey: keys.works(),
+      queryFn: () => ask(routes.works),
+      // What ends with its process tells nobody.
+      refetchInterval: ({ state }) => ((state.data?.length ?? 0) > 0 ? 5000 : false),
     }),
   health: () =>
     queryOptions({

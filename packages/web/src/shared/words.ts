@@ -103,6 +103,20 @@ export const making = {
     of <= 1 ? `${words}…` : `${words}: ${done.toLocaleString('en-GB')} of ${of.toLocaleString('en-GB')}`,
 }
 
+/** UnderWay.tsx */
+export const underWay = {
+  title: 'Under way now',
+  ofOthers: 'What colleagues have under way of this round',
+  underWay: 'Under way…',
+  of: (name: string) => `“${name}”`,
+  howFar: (what: string, name: string) => `How far: ${what}${name === '' ? '' : ` of “${name}”`}`,
+  since: (name: string, ms: number) => {
+    const time = ms < 90_000 ? times(Math.round(ms / 1000), 'second') : times(Math.round(ms / 60_000), 'minute')
+    return name === '' ? `for ${time}` : `${name}, for ${time}`
+  },
+  stopping: (name: string) => (name === '' ? 'Stopping at its next step' : `${name} is stopping it, at its next step`),
+}
+
 /** OthersPost.tsx */
 export const othersPost = {
   words: (names: string) =>

@@ -45,6 +45,8 @@ export class FakeDesk {
     globalThis.fetch = (input, init) => this.fetch(new Request(input, init))
     // As on one's own machine, where nobody signs in.
     this.on(routes.me, () => ({ account: null, roles: [...accountRoles], hasPassword: false, recoveryLeft: 0 }))
+    // Most often nothing takes long.
+    this.on(routes.works, () => [])
   }
 
   /** From now on a route gives this; what it gives must fit the route's schema. */
