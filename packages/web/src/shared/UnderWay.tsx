@@ -14,7 +14,7 @@ export function UnderWay() {
   if (works.length === 0) return null
   return (
     <Paper title={say.title}>
-      <Works works={works} />
+      <Works works={works} named />
     </Paper>
   )
 }
@@ -30,22 +30,29 @@ export function UnderWayOfOthers({ round }: { round: number }) {
   if (others.length === 0) return null
   return (
     <section aria-label={say.ofOthers} className="paper mx-3 mb-2">
-      <Works works={others} />
+      <Works works={others} named={false} />
     </section>
   )
 }
 
-function Works({ works }: { works: Work[] }) {
+/** `named`: whether it is said what each is of. */
+function Works({ works, named }: { works: Work[]; named: boolean }) {
   return (
     <ul>
       {works.map((work) => (
-        <Line key={work.id} work={work} />
+        <Line key={work.id} work={work} named={named} />
       ))}
     </ul>
   )
 }
 
-function Line({ work: { id, what, round, list, by, running, progress, stoppedBy } }: { work: Work }) {
+function Line({
+  work: { id, what, round, list, by, running, progress, stoppedBy },
+  named,
+}: {
+  work: Work
+  named: boolean
+}) {
   const roles = useMe()?.roles
   const stop = useChange(routes.stopWork)
   const mayStop = roles?.includes(workWants(what)) ?? true
@@ -54,7 +61,7 @@ function Line({ work: { id, what, round, list, by, running, progress, stoppedBy 
     <li className="flex flex-wrap items-center gap-x-3 gap-y-1 border-rule border-b px-4 py-2 last:border-0">
       <p className="min-w-56 flex-1">
         <b>{workNames[what]}</b>
-        {round !== null && (
+        {named && round !== null && (
           <>
             {' '}
             <Link className="underline" to={`/rounds/${round.id}`}>
