@@ -59,6 +59,7 @@ test('letters by state, how late the plan is, and the oldest answer, as a reader
   expect([seen.hand_post_plan_lag_seconds.all, seen.hand_post_answers_open.all]).toEqual([0, 0])
   expect([seen.hand_post_ready.all, seen.hand_post_faults.all]).toEqual([1, 0])
   expect(Object.keys(seen.hand_post_jobs)).toContain('quick running')
+  expect(Object.keys(seen.hand_post_database_connections)).toEqual(['busy', 'resting', 'waiting'])
   // What is held is late for nobody.
   await world.call(routes.hold, { params })
   world.clock.move(start + 2 * hour - world.clock.now())

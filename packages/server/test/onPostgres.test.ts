@@ -209,6 +209,22 @@ describe.skipIf(withoutServer !== null)(
       60_000,
     )
 
+    test('how many connections do something is known, and what waits for one', async () => {
+      const db = await openOnServer(await made())
+      try {
+        await db.query('SELECT 1')
+        expect(await db.lines()).toEqual({ busy: 0, resting: 1, waiting: 0 })
+        const slow = Array.from({ length: 11 }, () => db.query('SELECT pg_sleep(1)'))
+        // As many as there are, and the others wait.
+        for (let i = 0; i < 50 && (await db.lines()).waiting < 3; i++) await sleep(10)
+        expect(await db.lines()).toEqual({ busy: 8, resting: 0, waiting: 3 })
+        await Promise.all(slow)
+        expect(await db.lines()).toEqual({ busy: 0, resting: 8, waiting: 0 })
+      } finally {
+        await db.close()
+      }
+    })
+
     test('a second program needs the folder of the first, and a newer one that all others have ended', async () => {
       world = await World.open({ databaseUrl: await made() })
       const elsewhere = await mkdtemp(join(tmpdir(), 'hand-post-'))

@@ -1,12 +1,12 @@
 import { messageStates } from '@hand-post/core'
-import type { Database } from '../db/database.ts'
+import type { CopiedDatabase } from '../db/database.ts'
 import { leasesHeld, processesSeen } from '../processes/store.ts'
 import { openInTray } from '../rounds/openInTray.ts'
 import type { Load } from '../threads/compute.ts'
 import type { Readiness } from './readiness.ts'
 
 export interface MetricsParts {
-  db: Database
+  db: Pick<CopiedDatabase, 'query' | 'lines' | 'runOften' | 'transaction'>
   now: () => number
   readiness: Pick<Readiness, 'faults'>
   /** How much each lane of computing threads has to do. */
@@ -78,6 +78,7 @@ export class Metrics {
       [now],
     )
     const faults = await readiness.faults()
+    const lines = await db.lines()
     return [
       {
         name: 'hand_post_letters',
@@ -112,6 +113,11 @@ export class Metrics {
           { labels: { lane, state: 'running' }, value: running },
           { labels: { lane, state: 'waiting' }, value: waiting },
         ]),
+      },
+      {
+        name: 'hand_post_database_connections',
+        help: 'Connections of this process to the database, busy and resting, and what waits for one.',
+        samples: Object.entries(lines).map(([state, value]) => ({ labels: { state }, value })),
       },
       {
         name: 'hand_post_ready',

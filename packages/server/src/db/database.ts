@@ -13,12 +13,21 @@ export interface Database {
   transaction<T>(work: (tx: Database) => Promise<T>): Promise<T>
 }
 
-/** A database that can be copied as it lies on the disk, where it lies on this one. */
+/** A database as its process has it, which can be copied as it lies on the disk, where it lies on this one. */
 export interface CopiedDatabase extends Database {
   /** Why it cannot be copied from here, in words; null where it can. */
   noCopy: string | null
+  /** How its connections are used just now. */
+  lines(): Promise<Lines>
   /** Copies it, as it is between two transactions, into a folder that is not there yet. All others wait meanwhile. */
   copyTo(folder: string): Promise<void>
+}
+
+/** The connections of this process to its database: how many do something, and how many rest; and what waits for one. */
+export interface Lines {
+  busy: number
+  resting: number
+  waiting: number
 }
 
 /** What the other processes on a database say to each other; where there can be none, nothing is heard. */
@@ -36,6 +45,7 @@ export type DatabaseRequest =
   | { id: number; do: 'begin' }
   | { id: number; do: 'copy'; to: string }
   | { id: number; do: 'notify'; text: string }
+  | { id: number; do: 'lines' }
   | { id: number; do: 'commit' | 'rollback'; tx: number }
 export type DatabaseAnswer = { id: number; rows?: unknown[]; tx?: number; fault?: { message: string; code?: string } }
 
@@ -135,6 +145,10 @@ export function databaseOver(port: MessagePort | Worker, noCopy: string | null =
   return {
     ...within(null),
     noCopy,
+    async lines() {
+      const { rows } = await ask({ do: 'lines' })
+      return rows![0] as Lines
+    },
     async copyTo(folder) {
       await ask({ do: 'copy', to: folder })
     },

@@ -1,5 +1,5 @@
 import { type MessagePort, parentPort } from 'node:worker_threads'
-import type { DatabaseAnswer, DatabaseRequest } from './database.ts'
+import type { DatabaseAnswer, DatabaseRequest, Lines } from './database.ts'
 
 /** A transaction that is open: until it is committed or rolled back, nobody else is served. */
 export interface HeldTransaction {
@@ -18,6 +18,8 @@ export interface Held {
   copyTo(folder: string): Promise<void>
   /** Says something to all processes that work with it. */
   notify(text: string): Promise<void>
+  /** How its connections are used; left out where there is one, which does one thing after another. */
+  lines?(): Lines
   close(): Promise<void>
 }
 
@@ -63,6 +65,12 @@ export function serve(held: Held): {
     if (request.do === 'notify') {
       await held.notify(request.text)
       return {}
+    }
+    if (request.do === 'lines') {
+      // Not counting this.
+      const others = underWay - 1 + transactions.size
+      const busy = Math.min(others, 1)
+      return { rows: [held.lines?.() ?? { busy, resting: 1 - busy, waiting: others - busy }] }
     }
     const open = transactions.get(request.tx)
     if (!open) throw noSuch()

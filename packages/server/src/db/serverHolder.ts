@@ -307,6 +307,11 @@ if (refused !== null) {
     notify: async (text) => {
       await query('SELECT pg_notify($1, $2)', [channel, text])
     },
+    lines: () => ({
+      busy: pool.totalCount - pool.idleCount,
+      resting: pool.idleCount,
+      waiting: pool.waitingCount,
+    }),
     close: async () => {
       await turn
       closing = true
