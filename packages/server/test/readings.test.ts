@@ -1,3 +1,5 @@
+import { writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
 import { routes } from '@hand-post/contract'
 import { type Cell, type Column, cellProblem, findTable, shown } from '@hand-post/core'
 import Other from 'exceljs'
@@ -6,6 +8,8 @@ import Papa from 'papaparse'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { readAddresses } from '../src/people/pasted.ts'
 import { readPasted, readTableFile, rowsWanted } from '../src/people/readFile.ts'
+import { readingJobs } from '../src/people/readingJobs.ts'
+import type { JobContext } from '../src/threads/job.ts'
 import { World } from './world.ts'
 
 let world: World
@@ -13,6 +17,24 @@ beforeAll(async () => {
   world = await World.open({ allThreads: true })
 })
 afterAll(() => world.close())
+
+test('a list that is large for the embedded database is read, and it is said where it would be better off; on a server nothing is said', async () => {
+  const read = async (rows: number, place: string) => {
+    const path = join(world.folder, `large-${rows}`)
+    await writeFile(path, ['Email', ...Array.from({ length: rows }, (_, i) => `p${i}@v.example`)].join('\n'))
+    const file = { path, name: 'large.csv', pasted: false }
+    const { rowCount, said } = await readingJobs.readTable({ file, options: { sheet: 0 } }, { place } as JobContext)
+    expect(rowCount).toBe(rows)
+    return said.filter((words) => words.includes('PostgreSQL'))
+  }
+  expect(await read(200_000, '')).toEqual([])
+  expect(await read(200_001, '')).toEqual([
+    expect.stringMatching(
+      /^It has 200,001 rows. From about 200,000 on, a database on a PostgreSQL server is the better place/,
+    ),
+  ])
+  expect(await read(200_001, 'elsewhere')).toEqual([])
+})
 
 const texts = (rows: (Cell | undefined)[][]) => rows.map((row) => row.map((cell) => shown(cell)))
 const give = (name: string, bytes: Uint8Array | string, pasted = false) =>

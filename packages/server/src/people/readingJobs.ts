@@ -16,6 +16,16 @@ import type { SheetRead } from './workbook/sheet.ts'
 /** How many rows of a sheet are looked through for an address. */
 const searchedForAddresses = 2000
 
+/** Of how many rows a list may be for the embedded database to be quick with it. */
+const quickUpTo = 200_000
+/** What is said of a list that is large for the database in which it is kept. `place`: '' where that is the embedded one. */
+const largeHere = (rows: number, place: string): string[] =>
+  place !== '' || rows <= quickUpTo
+    ? []
+    : [
+        `It has ${rows.toLocaleString('en-GB')} rows. From about ${quickUpTo.toLocaleString('en-GB')} on, a database on a PostgreSQL server is the better place for a list: with the one that comes with Hand Post everything works, and takes its time.`,
+      ]
+
 /** Octets of a workbook that is kept. */
 const largestKept = 200_000_000
 
@@ -61,7 +71,7 @@ export const readingJobs = {
 
   async readTable(
     { file, options }: { file: GivenFile; options: ReadingOptions },
-    _context: JobContext,
+    { place }: JobContext,
   ): Promise<Table> {
     const { read, sheet, rows, found, doubtful, said } = await tableOf(file, options)
     const texts = (from: number, to: number) =>
@@ -91,7 +101,7 @@ export const readingJobs = {
         columns: sheet.hiddenColumns.length,
       },
       undecided: found.undecided,
-      said,
+      said: [...said, ...largeHere(found.rows.length, place)],
     }
   },
 
@@ -103,9 +113,10 @@ export const readingJobs = {
       addressColumn,
       now,
     }: { file: GivenFile; options: ReadingOptions; name?: string; addressColumn?: string; now: number },
-    { db, files, progress }: JobContext,
+    { db, files, place, progress }: JobContext,
   ): Promise<number> {
     const { read, sheet, found, said } = await tableOf(file, options)
+    said.push(...largeHere(found.rows.length, place))
     // Cards, and what was pasted, stand in no sheet whose rows have numbers.
     const numbered = !file.pasted && (read.delimiter !== null || read.language !== null)
     if (found.rows.length === 0)
