@@ -3,6 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { beforeAll, expect, test } from 'vitest'
 import { buildBench } from '../scripts/buildServer.mjs'
+import { shortLived } from '../scripts/shortLived.mjs'
 
 // Each measurement runs to its end, with a fiftieth of what it measures: whether figures are kept is no matter of tests.
 const root = join(import.meta.dirname, '..')
@@ -22,8 +23,7 @@ test.each(measurements)('%s', async (name) => {
   const { code, out } = await new Promise<{ code: number; out: string }>((done) =>
     execFile(
       process.execPath,
-      // A database that lives for seconds is compiled quickly.
-      ['--liftoff-only', join(built, name.replace(/\.ts$/, '.mjs'))],
+      [...shortLived, join(built, name.replace(/\.ts$/, '.mjs'))],
       { cwd: root, env: { ...process.env, BENCH_SMALL: '1', NODE_OPTIONS: '' }, timeout: 600_000 },
       (error, stdout, stderr) => done({ code: Number(error?.code ?? (error ? 1 : 0)), out: `${stdout}${stderr}` }),
     ),

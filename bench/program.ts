@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import { type CallInput, call, type Route } from '@hand-post/contract'
 import { buildServer } from '../scripts/buildServer.mjs'
 import { sparingMemory } from '../scripts/memory.mjs'
+import { shortLived } from '../scripts/shortLived.mjs'
 import { beginWith } from './measure.ts'
 
 /** The running program, on a folder and ports of its own, for what is measured in it. */
@@ -16,7 +17,7 @@ export async function startProgram() {
   const built = process.env.HAND_POST_BUILT ?? (await buildServer())
   const child = fork(join(built, 'main.mjs'), [], {
     cwd: root,
-    execArgv: process.execArgv.filter((arg) => arg === '--liftoff-only'),
+    execArgv: process.execArgv.filter((arg) => shortLived.includes(arg)),
     env: {
       ...sparingMemory,
       ...process.env,
