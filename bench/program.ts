@@ -9,8 +9,8 @@ import { sparingMemory } from '../scripts/memory.mjs'
 import { shortLived } from '../scripts/shortLived.mjs'
 import { beginWith } from './measure.ts'
 
-/** The running program, on a folder and ports of its own, for what is measured in it. */
-export async function startProgram() {
+/** The running program, on a folder and ports of its own, for what is measured in it. `more`: of its environment. */
+export async function startProgram(more: Record<string, string> = {}) {
   const root = join(import.meta.dirname, '..')
   const folder = await mkdtemp(join(tmpdir(), 'bench-'))
   beginWith(folder)
@@ -27,6 +27,7 @@ export async function startProgram() {
       HAND_POST_PUBLIC_PORT: '0',
       HAND_POST_PRACTICE_SMTP_PORT: '1',
       HAND_POST_PRACTICE_IMAP_PORT: '1',
+      ...more,
     },
     stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
   })

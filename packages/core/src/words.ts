@@ -40,6 +40,7 @@ export const workNames = {
   archive: 'Archive',
   outcomeSheet: 'Workbook with what came of it',
   bringingIn: 'Bringing in a list',
+  contacts: 'Bringing in contacts',
   comparing: 'Comparing a list with a newer table',
   updatingList: 'Updating a list',
   copyingList: 'Making a list of another',

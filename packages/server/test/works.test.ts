@@ -22,7 +22,7 @@ afterEach(closeWorld)
 
 /** Begins work that goes on until it is told to stop, as a thread's job does: it then refuses. What is stubborn goes on. */
 function begin(
-  about: About,
+  about: About & { stays?: string },
   { gone = null, stubborn = false }: { gone?: AbortSignal | null; stubborn?: boolean } = {},
 ) {
   let options!: WorkOptions
@@ -108,7 +108,7 @@ describe('with several at the desk', () => {
     const [first] = await ada.done(routes.happened)
     expect(first).toMatchObject({
       by: 'Ben Tide',
-      words: 'What was under way, begun by Ada Penrose, was stopped: Proof.',
+      words: 'What was under way was told to stop: Proof, begun by Ada Penrose.',
     })
   })
 
@@ -176,6 +176,14 @@ describe('whatever happens to it', () => {
     left.abort()
     // Whoever leaves is told nothing of others.
     await expect(other.done).rejects.toThrow(/^It was cancelled.$/)
+  })
+
+  test('what stays of it when it is stopped half way is said in the place of the thread’s words', async () => {
+    await openWorld({})
+    const { done } = begin({ what: 'unpacking', stays: 'What was unpacked by then stays.' })
+    const [{ id }] = await shown(works)
+    await world.call(routes.stopWork, { params: { work: id } })
+    await expect(done).rejects.toThrow(/^This was stopped from another window. What was unpacked by then stays.$/)
   })
 
   test('a fault of its own stays its own, though it was told to stop', async () => {

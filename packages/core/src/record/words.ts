@@ -129,7 +129,8 @@ export const deeds = {
   backupMade: (withKey: boolean) =>
     `A copy of everything was made, ${withKey ? 'with the key, sealed' : 'without the key'}.`,
   workStopped: (what: string, by: string) =>
-    `What was under way${by === '' ? '' : `, begun by ${by},`} was stopped: ${what}.`,
+    // Whether it had ended by then is another matter.
+    `What was under way was told to stop: ${what}${by === '' ? '' : `, begun by ${by}`}.`,
 }
 
 /** archive.ts */

@@ -6,7 +6,7 @@ import type { Load } from '../threads/compute.ts'
 import type { Readiness } from './readiness.ts'
 
 export interface MetricsParts {
-  db: Pick<CopiedDatabase, 'query' | 'lines' | 'runOften' | 'transaction'>
+  db: CopiedDatabase
   now: () => number
   readiness: Pick<Readiness, 'faults'>
   /** How much each lane of computing threads has to do. */

@@ -19,7 +19,6 @@ import { chaserRoutes } from '../rounds/chaserRoutes.ts'
 import { companyRoutes } from '../rounds/companyRoutes.ts'
 import { type RoundLetterParts, roundLetterRoutes } from '../rounds/letterRoutes.ts'
 import { type RoundParts, roundRoutes } from '../rounds/routes.ts'
-import type { Works } from '../threads/works.ts'
 import { type DeskParts, deskRoutes, healthRoutes } from './deskRoutes.ts'
 import { workRoutes } from './workRoutes.ts'
 
@@ -35,7 +34,8 @@ export type RouteParts = DeskParts &
   EnclosureParts &
   PaperParts &
   ProofParts &
-  RehearsalParts & { works: Works } & DispatchParts &
+  RehearsalParts &
+  DispatchParts &
   ResponseParts &
   RecordParts &
   BackupParts

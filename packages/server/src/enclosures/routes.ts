@@ -75,17 +75,24 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
         ),
         createWriteStream(path),
       )
-      return await works.long({ what: 'unpacking', round: params.round }, gone, (options) =>
-        compute.run(
-          'unpack',
-          {
-            roundId: params.round,
-            path,
-            role: query.role,
-            onlyNew: round.postedAt !== null && round.amendingSince === null,
-          },
-          options,
-        ),
+      return await works.long(
+        {
+          what: 'unpacking',
+          round: params.round,
+          stays: 'What was unpacked by then stays; for the rest, add the zip once more.',
+        },
+        gone,
+        (options) =>
+          compute.run(
+            'unpack',
+            {
+              roundId: params.round,
+              path,
+              role: query.role,
+              onlyNew: round.postedAt !== null && round.amendingSince === null,
+            },
+            options,
+          ),
       )
     } finally {
       await rm(path, { force: true })
@@ -138,8 +145,14 @@ export function enclosureRoutes(desk: Desk, parts: EnclosureParts): void {
   handle(desk, routes.makeFiles, async ({ params, gone }) => {
     try {
       return {
-        made: await works.long({ what: 'makingFiles', round: params.round }, gone, (options) =>
-          makeFiles(parts, params.round, options),
+        made: await works.long(
+          {
+            what: 'makingFiles',
+            round: params.round,
+            stays: 'What was made by then stays; the rest can be made at any time.',
+          },
+          gone,
+          (options) => makeFiles(parts, params.round, options),
         ),
       }
     } finally {

@@ -9,6 +9,7 @@ import { usingImap } from '../mailboxes/imap.ts'
 import { mailboxById } from '../mailboxes/store.ts'
 import { Refusal } from '../problem.ts'
 import type { Computes } from '../threads/job.ts'
+import type { Works } from '../threads/works.ts'
 import * as book from './bookStore.ts'
 import type { PeopleJobs } from './jobs.ts'
 import { fileOf } from './readings.ts'
@@ -28,10 +29,14 @@ export interface BookParts {
   /** Puts an address on the do-not-write list and sets aside what waits for it; gives how many letters that were. */
   refuse: (address: string, reason: string) => Promise<number>
   publish: Publish
+  works: Works
 }
 
 /** The address book, its groups, the do-not-write list, and people found in a mailbox. */
-export function bookRoutes(desk: Desk, { db, clock, compute, keys, readingsFolder, refuse, publish }: BookParts): void {
+export function bookRoutes(
+  desk: Desk,
+  { db, clock, compute, keys, readingsFolder, refuse, publish, works }: BookParts,
+): void {
   const changed = (id: number | null = null) => publish({ topic: 'lists', id })
 
   handle(desk, routes.book, async () => ({
@@ -139,7 +144,7 @@ export function bookRoutes(desk: Desk, { db, clock, compute, keys, readingsFolde
     routes.bringInContacts,
     async ({ body: { reading, asGroups, version, group, differing, ...options } }) => {
       if (group !== null) await book.groupById(db, group)
-      const edited = await compute.run('bringInContacts', {
+      const given = {
         bookId: await book.bookId(db, clock.now()),
         file: await fileOf(readingsFolder, reading),
         options,
@@ -148,7 +153,10 @@ export function bookRoutes(desk: Desk, { db, clock, compute, keys, readingsFolde
         group,
         differing,
         now: clock.now(),
-      })
+      }
+      const edited = await works.long({ what: 'contacts' }, null, (run) =>
+        compute.run('bringInContacts', given, { ...run, gently: true }),
+      )
       changed(edited?.list.id ?? null)
       publish({ topic: 'round', id: null })
       return edited

@@ -26,11 +26,16 @@ export class Works {
 
   /**
    * Does something that may take long.
+   * @param about with what stays of it when it is stopped half way, in words, where that is not nothing.
    * @param gone stops it too; null: it goes on when whoever asked for it has gone.
    * @param work does it, with what stops it, and what hears how far it is.
    * @throws what `work` throws; stopped by somebody, a refusal that names them.
    */
-  async long<T>(about: About, gone: AbortSignal | null, work: (options: WorkOptions) => Promise<T>): Promise<T> {
+  async long<T>(
+    { stays, ...about }: About & { stays?: string },
+    gone: AbortSignal | null,
+    work: (options: WorkOptions) => Promise<T>,
+  ): Promise<T> {
     const { publish } = this.parts
     const stop = new AbortController()
     const over = new AbortController()
@@ -50,7 +55,7 @@ export class Works {
       if (!stop.signal.aborted || !(error instanceof Refusal)) throw error
       const by = String(stop.signal.reason)
       const who = by === '' ? 'This was stopped from another window.' : `${by} has stopped this.`
-      throw new Refusal(error.status, `${who} ${error.message}`, error.title)
+      throw new Refusal(error.status, `${who} ${stays ?? error.message}`, error.title)
     } finally {
       over.abort()
     }
