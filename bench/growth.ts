@@ -12,7 +12,7 @@ import { startProgram } from './program.ts'
 // How the work with a list of twelve columns grows with its rows, from a thousand on, in the running program: with the embedded database and
 // on a PostgreSQL server. Each is measured beside the barest way to do the same on that server. With `--draw` what was measured
 // is written to docs/growth.md and docs/growth.svg.
-const sizes = small ? [20, 60] : [1000, 10_000, 100_000]
+const sizes = small ? [40] : [1000, 10_000, 100_000]
 const draw = process.argv.includes('--draw')
 const towns = ['Brindle Quay', 'Low Water', 'Lee Shore', 'Gull Point', 'Rope Walk']
 const headings = [
@@ -64,7 +64,7 @@ const what: Record<keyof Measured, string> = {
   bringIn: 'bringing in',
   firstRows: 'first rows',
   page: 'a page in the middle',
-  count: 'a rule changed, and who it chooses counted',
+  count: 'a rule’s count',
   proof: 'proof',
   post: 'posting',
   memory: 'memory at its most',
@@ -203,7 +203,7 @@ print({
   kept: each(last) <= 1.2 * each(from),
 })
 
-/** Each work as a line over the rows, both by powers of ten: what grows with the rows goes up as the grey lines do. */
+/** Each work as a line over the rows, both by powers of ten. */
 function chart(): string {
   const [width, height, top, left] = [760, 420, 40, 60]
   const drawn = rowsOf.filter(({ kind, where }) => kind !== 'memory' && where !== 'bare')
