@@ -111,11 +111,12 @@ describe('a computing thread', () => {
     const one = lane({ patience: 60_000 })
     const stop = new AbortController()
     const onProgress = () => stop.abort()
+    const before = await run(one, 'thread')
     // It looks once more when 3 seconds have passed, a second after another would have been ended with its thread.
     const gentle = run(one, 'slowly', { steps: 3, each: 3000 }, { signal: stop.signal, gently: true, onProgress })
     const next = run(one, 'thread')
     await expect(gentle).rejects.toMatchObject({ status: 499 })
-    const same = await next
+    expect(await next).toBe(before)
     // What does not look any more is done.
     const whole = new AbortController()
     const last = run(
@@ -125,7 +126,7 @@ describe('a computing thread', () => {
       { signal: whole.signal, gently: true, onProgress: () => whole.abort() },
     )
     expect(await last).toBe(1)
-    expect(await run(one, 'thread')).toBe(same)
+    expect(await run(one, 'thread')).toBe(before)
   })
   test('that dies within a transaction leaves nothing of it, and nobody waits for it', async () => {
     await db.query('CREATE TABLE kept (n int)')
