@@ -3,11 +3,7 @@
 import { mkdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
-import { setFlagsFromString } from 'node:v8'
 import { buildCommand, buildServer, builtServer } from './buildServer.mjs'
-import { shortLived } from './shortLived.mjs'
-
-for (const flag of shortLived) setFlagsFromString(flag)
 
 const [name, ...given] = process.argv.slice(2)
 // In a folder of its own: what runs meanwhile may be reading from its own.

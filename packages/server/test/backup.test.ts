@@ -8,6 +8,7 @@ import { unzipSync, zipSync } from 'fflate'
 import { simpleParser } from 'mailparser'
 import pino from 'pino'
 import { afterEach, expect, test } from 'vitest'
+import { shortLived } from '../../../scripts/shortLived.mjs'
 import { restore } from '../src/backup/restore.ts'
 import { openKey, sealKey } from '../src/backup/sealedKey.ts'
 import { type HandPost, startHandPost } from '../src/index.ts'
@@ -355,14 +356,14 @@ test('by command: of a folder that is used and of one that is not, and back', as
   const { port } = new URL(world.handPost.address)
   const command = join(import.meta.dirname, '../../../scripts/command.mjs')
   const run = (script: string, args: string[], env: Record<string, string> = {}) =>
-    spawnSync(process.execPath, [command, script, ...args], {
+    spawnSync(process.execPath, [...shortLived, command, script, ...args], {
       encoding: 'utf8',
       env: { ...process.env, HAND_POST_DATA: join(world.folder, 'data'), HAND_POST_PORT: port, ...env },
     })
   const file = (name: string) => join(world.folder, name)
   // It runs in this very process, which must answer meanwhile.
   const { spawn } = await import('node:child_process')
-  const running = spawn(process.execPath, [command, 'backup', file('used.zip')], {
+  const running = spawn(process.execPath, [...shortLived, command, 'backup', file('used.zip')], {
     env: { ...process.env, HAND_POST_DATA: join(world.folder, 'data'), HAND_POST_PORT: port },
   })
   let said = ''

@@ -24,6 +24,22 @@ afterAll(async () => {
   rmSync(folder, { recursive: true })
 })
 
+test('what the embedded database does, and what waits for it, is known', async () => {
+  const lines = { busy: 1, resting: 0, waiting: 0 }
+  let other: Promise<unknown> = Promise.resolve()
+  await db.transaction(async (tx) => {
+    await tx.query('SELECT 1')
+    expect(await db.lines()).toEqual(lines)
+    // Until the transaction has ended, nobody else is served; what is asked within it waits for nobody.
+    other = db.query('SELECT 1')
+    const within = tx.query('SELECT 1')
+    expect(await db.lines()).toEqual({ ...lines, waiting: 1 })
+    await within
+  })
+  await other
+  expect(await db.lines()).toEqual({ busy: 0, resting: 1, waiting: 0 })
+})
+
 describe('a computing thread', () => {
   // Jobs of the tests: they wait, count, take memory, never end, or hold the database.
   const limits = (more: Partial<LaneLimits> = {}): LaneLimits => ({

@@ -187,6 +187,33 @@ describe('whatever happens to it', () => {
     await expect(done).rejects.toThrow(/^This was stopped from another window. What was unpacked by then stays.$/)
   })
 
+  test('what asks the signal itself is told the same; another refusal at that moment is not called a stop', async () => {
+    await openWorld({})
+    for (const [refuses, said] of [
+      [
+        (signal: AbortSignal) => signal.throwIfAborted(),
+        /^This was stopped from another window. It was cancelled. Nothing was/,
+      ],
+      [
+        () => {
+          throw new Refusal(409, 'The proof has something to settle.', 'Not settled')
+        },
+        /^The proof has something to settle.$/,
+      ],
+    ] as const) {
+      const about = { what: 'archive' as const, stays: refuses.length === 0 ? 'Half of it stays.' : undefined }
+      const done = world.handPost.parts.works.long(about, null, async ({ signal }) => {
+        await new Promise((stopped) => signal.addEventListener('abort', stopped))
+        refuses(signal)
+      })
+      done.catch(() => {})
+      const [{ id }] = await shown(works)
+      await world.call(routes.stopWork, { params: { work: id } })
+      await expect(done).rejects.toThrow(said)
+      await shown(works, 0)
+    }
+  })
+
   test('a fault of its own stays its own, though it was told to stop', async () => {
     await openWorld({})
     const done = world.handPost.parts.works.long({ what: 'proof' }, null, async ({ signal }) => {

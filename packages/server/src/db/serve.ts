@@ -33,6 +33,8 @@ export function serve(held: Held): {
   /** Ports whose other end has gone: what they asked for and have not got yet is for nobody. */
   const gone = new WeakSet<MessagePort>()
   let underWay = 0
+  /** What was asked for outside of a transaction that is open, and has not been answered. */
+  let apart = 0
   let lastAsked = performance.now()
 
   const noSuch = () =>
@@ -67,10 +69,9 @@ export function serve(held: Held): {
       return {}
     }
     if (request.do === 'lines') {
-      // Not counting this.
-      const others = underWay - 1 + transactions.size
-      const busy = Math.min(others, 1)
-      return { rows: [held.lines?.() ?? { busy, resting: 1 - busy, waiting: others - busy }] }
+      const all = apart + transactions.size
+      const busy = Math.min(all, 1)
+      return { rows: [held.lines?.() ?? { busy, resting: 1 - busy, waiting: all - busy }] }
     }
     const open = transactions.get(request.tx)
     if (!open) throw noSuch()
@@ -94,7 +95,9 @@ export function serve(held: Held): {
     port.on('message', (request: DatabaseRequest | { connect: MessagePort } | { close: true }) => {
       if ('connect' in request) return listen(request.connect)
       if ('close' in request) return void held.close().then(() => parentPort!.postMessage({ closed: true }))
+      const isApart = request.do !== 'lines' && !('tx' in request && request.tx !== null)
       underWay++
+      if (isApart) apart++
       answer(request, port)
         .then(
           (found) => port.postMessage({ id: request.id, ...found }),
@@ -103,6 +106,7 @@ export function serve(held: Held): {
         )
         .finally(() => {
           underWay--
+          if (isApart) apart--
           lastAsked = performance.now()
         })
     })

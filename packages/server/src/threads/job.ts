@@ -1,5 +1,6 @@
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../files/fileStore.ts'
+import { Refusal } from '../problem.ts'
 
 /** What a job may use besides what it is given. */
 export interface JobContext {
@@ -10,6 +11,11 @@ export interface JobContext {
   /** Says how far it is. Throws when the job was cancelled. */
   progress: (done: number, of: number, words: string) => void
 }
+
+/** The status of the refusal that says that something was cancelled, and that refusal. */
+export const cancelled = 499
+export const wasCancelled = (): Refusal =>
+  new Refusal(cancelled, 'It was cancelled. Nothing was stored or changed.', 'Cancelled')
 
 /** How far a job is. */
 export interface Progress {

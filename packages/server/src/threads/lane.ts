@@ -2,7 +2,7 @@ import type { ResourceLimits, Worker } from 'node:worker_threads'
 import { type OpenDatabase, startThread } from '../db/open.ts'
 import { Refusal } from '../problem.ts'
 import { type Who, whoActs } from '../who.ts'
-import type { Progress, RunOptions } from './job.ts'
+import { type Progress, type RunOptions, wasCancelled } from './job.ts'
 
 /** What a computing thread may take, and what is said when it takes more. */
 export interface LaneLimits {
@@ -241,5 +241,3 @@ export class Lane {
     await worker?.terminate()
   }
 }
-
-const wasCancelled = () => new Refusal(499, 'It was cancelled. Nothing was stored or changed.', 'Cancelled')

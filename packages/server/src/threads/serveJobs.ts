@@ -1,9 +1,9 @@
 import type { MessagePort } from 'node:worker_threads'
 import { databaseOver } from '../db/database.ts'
 import { FileStore } from '../files/fileStore.ts'
-import { asRefusal, Refusal } from '../problem.ts'
+import { asRefusal } from '../problem.ts'
 import { actAs, type Who } from '../who.ts'
-import type { JobContext } from './job.ts'
+import { type JobContext, wasCancelled } from './job.ts'
 
 /** What a thread of jobs is begun with. */
 export interface ThreadData {
@@ -41,8 +41,7 @@ export function serveJobs(
   async function run({ id, name, input, cancelled, who }: Asked): Promise<void> {
     try {
       const goOn = () => {
-        if (Atomics.load(cancelled, 0) === 1)
-          throw new Refusal(499, 'It was cancelled. Nothing was stored or changed.', 'Cancelled')
+        if (Atomics.load(cancelled, 0) === 1) throw wasCancelled()
       }
       const progress = (done: number, of: number, words: string) => {
         goOn()

@@ -4,7 +4,7 @@ import type { Logger } from 'pino'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import { Refusal } from '../problem.ts'
-import type { Progress, RunOptions } from './job.ts'
+import { cancelled, type Progress, type RunOptions, wasCancelled } from './job.ts'
 import { type About, forgetWork, goesOn, noteWork } from './workStore.ts'
 
 /** How long (ms) something is under way before others are shown it, and how often it says from then on that it goes on. */
@@ -40,8 +40,15 @@ export class Works {
     const stop = new AbortController()
     const over = new AbortController()
     let latest: Progress | null = null
+    let stoppedBy = ''
+    const stopFor = (by: string) => {
+      if (stop.signal.aborted) return
+      stoppedBy = by
+      // Whoever asks the signal itself is told the same as by a thread.
+      stop.abort(wasCancelled())
+    }
     const ended = AbortSignal.any([over.signal, this.closed.signal])
-    const shown = this.show(about, stop, ended, () => latest).finally(() => this.shown.delete(shown))
+    const shown = this.show(about, stopFor, ended, () => latest).finally(() => this.shown.delete(shown))
     this.shown.add(shown)
     try {
       return await work({
@@ -52,9 +59,8 @@ export class Works {
         },
       })
     } catch (error) {
-      if (!stop.signal.aborted || !(error instanceof Refusal)) throw error
-      const by = String(stop.signal.reason)
-      const who = by === '' ? 'This was stopped from another window.' : `${by} has stopped this.`
+      if (!stop.signal.aborted || !(error instanceof Refusal) || error.status !== cancelled) throw error
+      const who = stoppedBy === '' ? 'This was stopped from another window.' : `${stoppedBy} has stopped this.`
       throw new Refusal(error.status, `${who} ${stays ?? error.message}`, error.title)
     } finally {
       over.abort()
@@ -62,7 +68,12 @@ export class Works {
   }
 
   /** Shows some work as long as it goes on. That it cannot be shown, or no longer, keeps nobody from their work. */
-  private async show(about: About, stop: AbortController, over: AbortSignal, latest: () => Progress | null) {
+  private async show(
+    about: About,
+    stop: (by: string) => void,
+    over: AbortSignal,
+    latest: () => Progress | null,
+  ): Promise<void> {
     const { db, publish, log } = this.parts
     const wait = (ms: number) => sleep(ms, undefined, { ref: false, signal: over }).catch(() => {})
     const failed = (error: unknown) => log.warn({ error: String(error), what: about.what }, 'work under way not shown')
@@ -75,7 +86,7 @@ export class Works {
       let said = ''
       while (!over.aborted) {
         const stoppedBy = await goesOn(db, id, latest()).catch(failed)
-        if (typeof stoppedBy === 'string') stop.abort(stoppedBy)
+        if (typeof stoppedBy === 'string') stop(stoppedBy)
         const now = JSON.stringify([latest(), stoppedBy])
         if (now !== said) changed()
         said = now
