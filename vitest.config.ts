@@ -79,6 +79,7 @@ export default defineConfig({
         test: {
           name: 'node',
           globalSetup: 'packages/server/test/template.ts',
+          setupFiles: 'packages/server/test/threadHeaps.ts',
           include: ['packages/{server,practice}/{src,test}/**/*.test.ts', 'e2e/**/*.test.ts', 'bench/*.test.ts'],
           pool: 'forks',
           // Each test has a server of its own, which lives for seconds; and a tenth of the time went into collecting what lies about.
