@@ -9,7 +9,7 @@ import pino from 'pino'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { openDatabase } from '../src/db/open.ts'
 import { type Settings, startHandPost } from '../src/index.ts'
-import { readTableFile } from '../src/people/readFile.ts'
+import { readTableFile } from './sheets.ts'
 import { settingsFor, World } from './world.ts'
 
 let world: World

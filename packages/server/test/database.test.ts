@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { DatabaseFault } from '../src/db/database.ts'
 import { openDatabase } from '../src/db/open.ts'
+import { copiesWhatever } from './copied.ts'
 import { giveDatabase } from './template.ts'
 
 const folder = mkdtempSync(join(tmpdir(), 'hand-post-database-'))
@@ -93,3 +94,5 @@ test('many at once are written one after another, none lost', async () => {
   expect(await all()).toHaveLength(200)
   await none()
 })
+
+test('what is copied into a table stands there as it was', () => copiesWhatever(db))

@@ -9,6 +9,7 @@ import pino from 'pino'
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest'
 import { openOnServer } from '../src/db/open.ts'
 import { readSettings, startHandPost } from '../src/index.ts'
+import { copiesWhatever } from './copied.ts'
 import { freePort, PostgresServer, serverDatabase, withoutServer } from './postgres.ts'
 import { endProgram, programEnv, startProgram } from './program.ts'
 import { askAt, fastMailbox, hadBy, postRound, slowPractice, untilHad } from './programRound.ts'
@@ -139,6 +140,15 @@ describe.skipIf(withoutServer !== null)(
         await expect(db.query('SELECT 1')).rejects.toThrow(/cannot be used|terminat|closed/i)
         await server.again()
         expect(await db.query('SELECT count(*) AS n, sum(n)::bigint AS sum FROM tried')).toEqual([{ n: 5, sum: 25 }])
+      } finally {
+        await db.close()
+      }
+    })
+
+    test('what is copied into a table stands there as it was', async () => {
+      const db = await openOnServer(await made())
+      try {
+        await copiesWhatever(db)
       } finally {
         await db.close()
       }

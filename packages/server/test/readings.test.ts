@@ -1,15 +1,16 @@
 import { writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { routes } from '@hand-post/contract'
-import { type Cell, type Column, cellProblem, findTable, shown } from '@hand-post/core'
+import { type Column, cellProblem, findTable, type SheetCells, shown } from '@hand-post/core'
 import Other from 'exceljs'
 import { strToU8, type Zippable, zipSync } from 'fflate'
 import Papa from 'papaparse'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { readAddresses } from '../src/people/pasted.ts'
-import { readPasted, readTableFile, rowsWanted } from '../src/people/readFile.ts'
+import { rowsWanted } from '../src/people/readFile.ts'
 import { readingJobs } from '../src/people/readingJobs.ts'
 import type { JobContext } from '../src/threads/job.ts'
+import { readPasted, readTableFile, rowsFound } from './sheets.ts'
 import { World } from './world.ts'
 
 let world: World
@@ -36,7 +37,7 @@ test('a list that is large for the embedded database is read, and it is said whe
   expect(await read(200_001, 'elsewhere')).toEqual([])
 })
 
-const texts = (rows: (Cell | undefined)[][]) => rows.map((row) => row.map((cell) => shown(cell)))
+const texts = (rows: readonly SheetCells[]) => rows.map((row) => row.map((cell) => shown(cell)))
 const give = (name: string, bytes: Uint8Array | string, pasted = false) =>
   world.call(routes.readFile, {
     query: { name, ...(pasted ? { pasted: 'yes' as const } : {}) },
@@ -114,10 +115,10 @@ describe('workbooks written by another library', () => {
     expect([sheet.hiddenRows, sheet.hiddenColumns]).toEqual([[3], [3]])
     const all = findTable(rowsWanted(sheet, 'in', 0), { headingsRow: 0 })
     expect(all.columns.map((c) => c.name)).toEqual(['Contact', 'Contact (2)', 'Group', 'Fee'])
-    expect(all.rows.map((r) => shown(r.c3))).toEqual(['Pontoon A', 'Pontoon A', 'Pontoon B'])
-    expect(cellProblem(all.rows[1].c4, all.columns[3])).toContain('formula of the workbook failed')
+    expect(rowsFound(all).map((r) => shown(r.c3))).toEqual(['Pontoon A', 'Pontoon A', 'Pontoon B'])
+    expect(cellProblem(rowsFound(all)[1].c4, all.columns[3])).toContain('formula of the workbook failed')
     const without = findTable(rowsWanted(sheet, 'out', 0), { headingsRow: 0 })
-    expect([without.rows.length, without.columns.length]).toEqual([2, 3])
+    expect([without.rowCount, without.columns.length]).toEqual([2, 3])
     // Through the API the question is asked, and its answer followed.
     const { id } = await give('hidden.xlsx', bytes)
     const params = { reading: id }
@@ -160,8 +161,8 @@ test('an OpenDocument spreadsheet is read: dates, currency, repeated and hidden 
     ['Due', 'date'],
     ['Fee', 'amount'],
   ])
-  expect(found.rows.map((r) => shown(r.c1))).toEqual(['Zoë', 'Ödön'])
-  expect((found.rows[0].c3 as { value: string }).value).toBe('2026-04-03')
+  expect(rowsFound(found).map((r) => shown(r.c1))).toEqual(['Zoë', 'Ödön'])
+  expect((rowsFound(found)[0].c3 as { value: string }).value).toBe('2026-04-03')
   expect(found.said.join()).toContain('2 blank rows')
 })
 
@@ -350,7 +351,12 @@ describe('bad input', () => {
     [
       'one huge cell',
       `Name,Email\n"${'x'.repeat(20_000_000)}",a@quay.example\n`,
-      /the cell in row 2, column 1 holds 20,000 thousand characters/,
+      /row 2 holds more than 2 million characters, more than a row can. A quotation mark in it may never be closed/,
+    ],
+    [
+      'one long cell',
+      `Name,Email\nAda,${'x'.repeat(200_000)}\n`,
+      /the cell in row 2, column 2 holds 200 thousand characters.*Shorten it/,
     ],
     [
       'a quote that swallows the file',
@@ -399,7 +405,7 @@ describe('tables out', () => {
         as,
       ).toEqual(list.columns.map((c) => [c.name, c.kind]))
       expect(
-        found.rows.map((r) => found.columns.map((c: Column) => shown(r[c.id]))),
+        rowsFound(found).map((r) => found.columns.map((c: Column) => shown(r[c.id]))),
         as,
       ).toEqual(stored.map((r) => list.columns.map((c) => shown(r.cells[c.id]))))
     }

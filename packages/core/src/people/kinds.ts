@@ -249,36 +249,82 @@ const inOrder = kindNames
 /** How many filled cells are looked at to find a column's kind; the day order is decided from all of them. */
 const sampleSize = 2000
 
-/**
- * Finds the kind of a column from its cells.
- * @param name its heading, which tells where figures alone do not.
- * @returns the kind; for days with which way round they are, and whether nothing told.
- */
-export function findKind(
-  name: string,
-  cells: Iterable<Cell | undefined>,
-): { kind: Kind; dayFirst?: boolean; undecided?: boolean } {
-  const filled: Cell[] = []
-  // Where a formula failed, nothing tells what would stand there.
-  for (const cell of cells)
-    if (cell !== undefined && shown(cell).trim() !== '' && !isErrorValue(shown(cell))) filled.push(cell)
-  const seen = filled.slice(0, sampleSize)
-  if (seen.length === 0) return { kind: 'text' }
-  const sample: Sample = { name, cells: seen, texts: seen.map((cell) => shown(cell).trim()) }
-  const kind = inOrder.find((one) => kinds[one].found!.fits(sample)) ?? 'text'
-  return isDay({ kind }) ? { kind, ...dayOrder(filled) } : { kind }
+/** What was found of a column: its kind, and for days which way round they are, and whether nothing told. */
+export interface KindFound {
+  kind: Kind
+  dayFirst?: boolean
+  undecided?: boolean
 }
 
-/** Decides from a whole column which way round its dates are; day first, and undecided, where nothing tells. */
-function dayOrder(cells: Cell[]): { dayFirst?: boolean; undecided?: boolean } {
-  let any = false
-  for (const cell of cells) {
-    if (typeof cell === 'object') continue
-    const pieces = datePieces(cell)
-    if (!pieces || pieces.yearFirst) continue
-    any = true
-    if (pieces.first > 12) return { dayFirst: true }
-    if (pieces.second > 12) return { dayFirst: false }
+/** Finds the kind of a column from its cells, which it is shown one after another and does not keep. */
+export class KindFinder {
+  /** The first cell that shows something. */
+  first: Cell | undefined
+  private readonly cells: Cell[] = []
+  /** What the days so far tell; null while it is not known whether they are days. */
+  private days: DayOrder | null = null
+  /** Whether more cells could change what is found. */
+  wantsMore = true
+
+  /** Looks at the next cell of the column. */
+  take(cell: Cell | undefined): void {
+    if (cell === undefined) return
+    const text = shown(cell).trim()
+    // Where a formula failed, nothing tells what would stand there.
+    if (text === '') return
+    this.first ??= cell
+    if (isErrorValue(text)) return
+    if (this.days !== null) this.tell(cell)
+    else if (this.cells.push(cell) === sampleSize) {
+      this.days = isDay({ kind: this.kindFor('') }) ? new DayOrder() : null
+      this.wantsMore = this.days !== null
+      if (this.days !== null) for (const one of this.cells) this.tell(one)
+    }
   }
-  return any ? { dayFirst: true, undecided: true } : {}
+
+  private tell(cell: Cell): void {
+    this.days!.take(cell)
+    this.wantsMore = this.days!.dayFirst === undefined
+  }
+
+  private kindFor(name: string): Kind {
+    const sample: Sample = { name, cells: this.cells, texts: this.cells.map((cell) => shown(cell).trim()) }
+    return inOrder.find((one) => kinds[one].found!.fits(sample)) ?? 'text'
+  }
+
+  /**
+   * The kind of the column.
+   * @param name its heading, which tells where figures alone do not.
+   */
+  found(name: string): KindFound {
+    if (this.cells.length === 0) return { kind: 'text' }
+    const kind = this.kindFor(name)
+    if (!isDay({ kind })) return { kind }
+    if (this.days === null) {
+      this.days = new DayOrder()
+      for (const cell of this.cells) this.days.take(cell)
+    }
+    return { kind, ...this.days.found }
+  }
+}
+
+/** Decides from a whole column which way round its dates are. */
+class DayOrder {
+  dayFirst: boolean | undefined
+  private any = false
+
+  take(cell: Cell): void {
+    if (typeof cell === 'object' || this.dayFirst !== undefined) return
+    const pieces = datePieces(cell)
+    if (!pieces || pieces.yearFirst) return
+    this.any = true
+    if (pieces.first > 12) this.dayFirst = true
+    else if (pieces.second > 12) this.dayFirst = false
+  }
+
+  /** Day first, and undecided, where nothing tells; nothing where no date can be read either way. */
+  get found(): Omit<KindFound, 'kind'> {
+    if (this.dayFirst !== undefined) return { dayFirst: this.dayFirst }
+    return this.any ? { dayFirst: true, undecided: true } : {}
+  }
 }

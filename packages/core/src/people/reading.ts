@@ -2,12 +2,55 @@ import { addressFault } from './address.ts'
 import { type Cell, isBlank, type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { isErrorValue } from './failedFormula.ts'
-import { findKind, kinds, parsedValue } from './kinds.ts'
+import { KindFinder, kinds, parsedValue } from './kinds.ts'
 import { readAmount } from './readValue.ts'
 import { reading as say } from './words.ts'
 
-/** A sheet as a reader hands it over: rows of cells, blank ones undefined, exactly as they stand in the file. */
-export type Sheet = (Cell | undefined)[][]
+/** A row of a sheet: its cells, blank ones undefined, exactly as they stand in the file. */
+export type SheetCells = readonly (Cell | undefined)[]
+
+/**
+ * A sheet as a reader hands it over. Rows that are read one after another may be read from the file as they are asked for, so that a long
+ * table need not be held whole; an array of rows is a sheet too.
+ */
+export interface Sheet extends Iterable<SheetCells> {
+  readonly length: number
+  /** A row by its index from 0; undefined behind the last one. */
+  at(index: number): SheetCells | undefined
+  /** What was counted while it was read, where that was done. */
+  readonly counted?: SheetCounts
+}
+
+/** How wide a sheet is, and how many cells of each row show something. */
+export interface SheetCounts {
+  widest: number
+  filled: Uint32Array
+}
+
+/** How wide a sheet is, and how many cells of each row show something. Goes through all of it, unless whoever read it has counted. */
+export function countSheet(sheet: Sheet): SheetCounts {
+  if (sheet.counted) return sheet.counted
+  const filled = new Uint32Array(sheet.length)
+  let widest = 0
+  let r = 0
+  for (const row of sheet) {
+    widest = Math.max(widest, row.length)
+    filled[r++] = filledIn(row)
+  }
+  return { widest, filled }
+}
+
+/** Some rows of a sheet, by their indexes from 0: from one on, and before another. */
+export const rowsBetween = (sheet: Sheet, from: number, before: number): SheetCells[] =>
+  Array.from({ length: Math.max(0, Math.min(before, sheet.length) - from) }, (_, i) => sheet.at(from + i)!)
+
+/** How many cells of a row show something. */
+export function filledIn(row: SheetCells): number {
+  let filled = 0
+  // By hand: it is done for every row of every table.
+  for (let i = 0; i < row.length; i++) if (!isBlank(row[i])) filled++
+  return filled
+}
 
 /** What was found in a sheet: its columns and rows, and sentences about what was skipped or renamed. */
 export interface TableFound {
@@ -20,7 +63,11 @@ export interface TableFound {
   columns: Column[]
   /** Where each column stands in the sheet, from 0. */
   columnIndexes: number[]
-  rows: Record<string, Cell>[]
+  rowCount: number
+  /** The rows by the ids of the columns, one after another as the sheet is read. */
+  rows(): Iterable<Record<string, Cell>>
+  /** The first cell of each column that shows something, by the column's id. */
+  firstCells: ReadonlyMap<string, Cell>
   /** The sheet's own row number (from 1) of each row. */
   rowNumbers: number[]
   /** Names of columns whose dates could be read either way round, each with a cell for example. */
@@ -54,16 +101,16 @@ const searched = 30
 export function findHeadingsRow(sheet: Sheet): number {
   let best = 0
   let bestScore = -1
-  const width = (row: (Cell | undefined)[] | undefined) => (row ?? []).filter((cell) => !isBlank(cell)).length
-  const widths = sheet
+  const top = rowsBetween(sheet, 0, searched + 1)
+  const widths = top
     .slice(0, searched)
-    .map(width)
+    .map(filledIn)
     .filter((n) => n > 0)
     .sort((a, b) => a - b)
   const typical = widths[Math.floor(widths.length / 2)] ?? 0
   let wideAbove = 0
-  for (let i = 0; i < Math.min(sheet.length, searched); i++) {
-    const filled = sheet[i].filter((cell): cell is Cell => !isBlank(cell))
+  for (let i = 0; i < Math.min(top.length, searched); i++) {
+    const filled = top[i].filter((cell): cell is Cell => !isBlank(cell))
     if (filled.length === 0) continue
     const texts = filled.map((cell) => shown(cell).trim())
     // A heading is a short text: an address, a figure or a date in the row means that it is data already.
@@ -79,7 +126,7 @@ export function findHeadingsRow(sheet: Sheet): number {
       headings * 2 +
       different -
       (filled.length - headings) * 3 +
-      Math.min(width(sheet[i + 1]), filled.length) -
+      Math.min(filledIn(top[i + 1] ?? []), filled.length) -
       wideAbove * 4 -
       i * 0.01
     if (score > bestScore) [best, bestScore] = [i, score]
@@ -106,8 +153,8 @@ export function findHeadings(
   merges: readonly { row: number; from: number; to: number }[] = [],
 ): HeadingsFound {
   const row = findHeadingsRow(sheet)
-  const cells = sheet[row] ?? []
-  const next = sheet[row + 1] ?? []
+  const cells = sheet.at(row) ?? []
+  const next = sheet.at(row + 1) ?? []
   const isFigure = (cell: Cell | undefined) =>
     typeof cell === 'object' || /^[-£€$]?\d[\d.,/:-]*%?$/.test(shown(cell).trim())
   const isData = (cell: Cell | undefined, i: number) =>
@@ -123,9 +170,9 @@ export function findHeadings(
         .slice(0, 80),
     }
   }
-  const width = cells.filter((cell) => !isBlank(cell)).length
+  const width = filledIn(cells)
   const groups = (of: number) => merges.filter((m) => m.row === of && m.to > m.from)
-  const filled = (of: number) => (sheet[of] ?? []).filter((cell) => !isBlank(cell)).length
+  const filled = (of: number) => filledIn(sheet.at(of) ?? [])
   // A title is merged over the whole table; a group over some of its columns.
   const isGroupRow = (of: number) => groups(of).length > 0 && (groups(of).length > 1 || filled(of) > 1)
   if (row > 0 && isGroupRow(row - 1) && filled(row - 1) <= width) return { row: row - 1, rows: 2, doubtful: null }
@@ -153,7 +200,7 @@ const totalWords =
  * Sums of one row above tell nothing.
  */
 function isTotal(sheet: Sheet, headingsRow: number, row: number): boolean {
-  const filled = (sheet[row] ?? []).flatMap((cell, i) => (isBlank(cell) ? [] : [{ cell: cell as Cell, i }]))
+  const filled = (sheet.at(row) ?? []).flatMap((cell, i) => (isBlank(cell) ? [] : [{ cell: cell as Cell, i }]))
   if (filled.length === 0 || filled.some(({ cell }) => addressFault(shown(cell)) === null)) return false
   if (totalWords.test(shown(filled[0].cell).trim())) return true
   const figure = (cell: Cell | undefined) =>
@@ -169,28 +216,31 @@ function isTotal(sheet: Sheet, headingsRow: number, row: number): boolean {
     return value === null ? [] : [{ value, i }]
   })
   if (figures.length === 0 || row - headingsRow < 4) return false
-  return figures.every(({ value, i }) => {
-    let sum = 0
-    let counted = 0
-    for (let r = headingsRow; r < row; r++) {
-      const one = figure(sheet[r]?.[i])
-      if (one !== null) {
-        sum += one
-        counted++
-      }
-    }
-    return counted > 1 && value !== 0 && Math.abs(sum - value) < 0.005 + Math.abs(value) * 1e-9
-  })
+  // Once through the rows for all columns: a long table is read anew for it.
+  const sums = figures.map(() => ({ sum: 0, counted: 0 }))
+  for (let r = Math.max(headingsRow, 0); r < row; r++) {
+    const cells = sheet.at(r) ?? []
+    figures.forEach(({ i }, n) => {
+      const one = figure(cells[i])
+      if (one === null) return
+      sums[n].sum += one
+      sums[n].counted++
+    })
+  }
+  return figures.every(
+    ({ value }, n) =>
+      sums[n].counted > 1 && value !== 0 && Math.abs(sums[n].sum - value) < 0.005 + Math.abs(value) * 1e-9,
+  )
 }
 
 /**
  * Finds where a second table begins on the sheet: a blank row, and behind it a row of headings over rows that fill as many columns.
  * @returns the index of its headings, or null.
  */
-export function findNextTable(sheet: Sheet, headingsRow: number): number | null {
-  const filled = (row: number) => (sheet[row] ?? []).filter((cell): cell is Cell => !isBlank(cell))
+export function findNextTable(sheet: Sheet, headingsRow: number, counts = countSheet(sheet)): number | null {
+  const filled = (row: number) => (sheet.at(row) ?? []).filter((cell): cell is Cell => !isBlank(cell))
   for (let row = headingsRow + 2; row < sheet.length - 1; row++) {
-    if (filled(row - 1).length > 0 || filled(row).length < 2) continue
+    if (counts.filled[row - 1] > 0 || counts.filled[row] < 2) continue
     const heading = filled(row)
     const looksLikeHeading = heading.every(
       (cell) =>
@@ -202,7 +252,7 @@ export function findNextTable(sheet: Sheet, headingsRow: number): number | null 
     )
     const below = filled(row + 1)
     const belowIsData = below.some((cell) => typeof cell === 'object' || /\d/.test(cell) || addressFault(cell) === null)
-    const own = filled(headingsRow).map((cell) => shown(cell).trim().toLowerCase())
+    const own = (headingsRow < 0 ? [] : filled(headingsRow)).map((cell) => shown(cell).trim().toLowerCase())
     // The same headings once more are those of the table itself, as on the next page of a print-out.
     const isSame = heading.every((cell) => own.includes(shown(cell).trim().toLowerCase()))
     if (looksLikeHeading && belowIsData && !isSame && below.length >= heading.length - 1) return row
@@ -214,16 +264,18 @@ export function findNextTable(sheet: Sheet, headingsRow: number): number | null 
  * Finds where the table ends: before another table, before remarks that stand below it after a blank row, and before a row of totals.
  * @returns the index of its last row.
  */
-export function findLastRow(sheet: Sheet, headingsRow: number): number {
-  const filled = (row: number) => (sheet[row] ?? []).filter((cell) => !isBlank(cell))
-  const hasAddress = (row: number) => filled(row).some((cell) => addressFault(shown(cell)) === null)
-  let last = (findNextTable(sheet, headingsRow) ?? sheet.length) - 1
+export function findLastRow(sheet: Sheet, headingsRow: number, counts = countSheet(sheet)): number {
+  const filled = (row: number) => counts.filled[row] ?? 0
+  const hasAddress = (row: number) =>
+    (sheet.at(row) ?? []).some((cell) => !isBlank(cell) && addressFault(shown(cell)) === null)
+  let last = (findNextTable(sheet, headingsRow, counts) ?? sheet.length) - 1
   // Each time round one more remark or sum is taken off the end; a table has few.
   for (let cuts = 0; cuts <= maxCuts; cuts++) {
-    while (last > headingsRow && filled(last).length === 0) last--
-    const widths = Array.from({ length: last - headingsRow }, (_, i) => filled(headingsRow + 1 + i).length)
+    while (last > headingsRow && filled(last) === 0) last--
+    const widths = counts.filled
+      .slice(headingsRow + 1, last + 1)
       .filter((n) => n > 0)
-      .sort((a, b) => a - b)
+      .sort()
     const typical = widths[Math.floor(widths.length / 2)] ?? 0
     const cut = beforeRemarks()
     if (cut === null) break
@@ -233,13 +285,13 @@ export function findLastRow(sheet: Sheet, headingsRow: number): number {
     function beforeRemarks(): number | null {
       // From below: remarks are few, narrow and without an address, with a blank row before them.
       for (let row = last; row > headingsRow + 1 && row > last - 6; row--) {
-        const width = filled(row).length
+        const width = filled(row)
         if (width === 0) return row - 1
         if (width > typical / 2 || hasAddress(row)) break
       }
-      const isSum = last > headingsRow + 2 && filled(last).length < typical && isTotal(sheet, headingsRow, last)
+      const isSum = last > headingsRow + 2 && filled(last) < typical && isTotal(sheet, headingsRow, last)
       // One cell alone under rows of several is a sum without its word, or a remark; a person has an address.
-      const isAlone = last > headingsRow + 2 && filled(last).length === 1 && typical >= 3 && !hasAddress(last)
+      const isAlone = last > headingsRow + 2 && filled(last) === 1 && typical >= 3 && !hasAddress(last)
       return isSum || isAlone ? last - 1 : null
     }
   }
@@ -256,30 +308,40 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
   const headingRows = options.headingRows ?? found.rows
   // The last row that is not the table's own people yet.
   const headEnd = headingsRow + headingRows - 1
-  const lastRow = Math.max(headingsRow, Math.min(options.lastRow ?? findLastRow(sheet, headEnd), sheet.length - 1))
+  const counts = countSheet(sheet)
+  const lastRow = Math.max(
+    headingsRow,
+    Math.min(options.lastRow ?? findLastRow(sheet, headEnd, counts), sheet.length - 1),
+  )
   const said: string[] = []
   const undecided: TableFound['undecided'] = []
   const heading = headingOf(sheet, headingsRow, headingRows)
-  const below = sheet.slice(headEnd + 1, lastRow + 1)
-  const width = Math.max(heading.length, ...below.slice(0, 1000).map((row) => row.length), 0)
   if (headingsRow > 0) said.push(say.aboveHeadingsLeftOut(headingsRow))
   if (headingRows === 0) said.push(say.tableHasNoHeadings)
   if (headingRows === 2) said.push(say.headingsTakeTwoRows)
-  const next = options.lastRow === undefined ? findNextTable(sheet, headEnd) : null
+  const next = options.lastRow === undefined ? findNextTable(sheet, headEnd, counts) : null
   if (next !== null && next > lastRow) {
-    const names = (sheet[next] ?? []).filter((cell) => !isBlank(cell)).map((cell) => shown(cell).trim())
+    const names = (sheet.at(next) ?? []).filter((cell) => !isBlank(cell)).map((cell) => shown(cell).trim())
     said.push(say.anotherTableBeginsRow(next, names.slice(0, 3).join(', ').slice(0, 80)))
   }
-  const after = sheet.slice(lastRow + 1).flatMap((row) => row.find((cell) => !isBlank(cell)) ?? [])
-  if (after.length > 0) said.push(say.belowTableLeftOut(after.length, shown(after[0]).trim().slice(0, 60)))
+  const after = counts.filled.subarray(lastRow + 1)
+  const firstAfter = after.findIndex((filled) => filled > 0)
+  if (firstAfter >= 0) {
+    const first = sheet.at(lastRow + 1 + firstAfter)!.find((cell) => !isBlank(cell))
+    said.push(say.belowTableLeftOut(after.filter((filled) => filled > 0).length, shown(first).trim().slice(0, 60)))
+  }
 
+  const below = lookThrough(sheet, headEnd + 1, lastRow)
+  const width = Math.max(heading.length, below.length)
   const columns: Column[] = []
   const indexes: number[] = []
+  const firstCells = new Map<string, Cell>()
   const taken = new Map<string, number>()
   let blankColumns = 0
   for (let i = 0; i < width; i++) {
     let name = shown(heading[i]).replace(/\s+/g, ' ').trim()
-    if (name === '' && below.every((row) => isBlank(row[i]))) {
+    const found = below[i] ?? new KindFinder()
+    if (name === '' && found.first === undefined) {
       blankColumns++
       continue
     }
@@ -297,53 +359,72 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
       name = `${name} (${n})`
       taken.set(name.toLowerCase(), 1)
     }
-    const found = findKind(
-      name,
-      below.map((row) => row[i]),
-    )
-    if (found.undecided) undecided.push({ name, example: shown(below.find((row) => !isBlank(row[i]))?.[i]).trim() })
-    if (found.dayFirst !== undefined && options.monthFirst?.includes(name)) found.dayFirst = false
+    const { kind, dayFirst, undecided: either } = found.found(name)
+    if (either) undecided.push({ name, example: shown(found.first).trim() })
+    const isMonthFirst = dayFirst !== undefined && options.monthFirst?.includes(name)
     columns.push({
       id: `c${columns.length + 1}`,
       name,
-      kind: found.kind,
-      ...(found.dayFirst === undefined ? {} : { dayFirst: found.dayFirst }),
+      kind,
+      ...(dayFirst === undefined ? {} : { dayFirst: isMonthFirst ? false : dayFirst }),
     })
     indexes.push(i)
+    if (found.first !== undefined) firstCells.set(columns[columns.length - 1].id, found.first)
   }
   if (blankColumns > 0) said.push(say.leftOut(blankColumns))
 
-  const rows: Record<string, Cell>[] = []
   const rowNumbers: number[] = []
-  let blankRows = 0
-  for (let r = 0; r < below.length; r++) {
-    const cells: Record<string, Cell> = {}
-    let filled = false
-    for (let i = 0; i < indexes.length; i++) {
-      const cell = below[r][indexes[i]]
-      if (cell === undefined || cell === '' || isBlank(cell)) continue
-      cells[columns[i].id] = cell
-      filled = true
-    }
-    if (filled) {
-      rows.push(cells)
-      rowNumbers.push(headEnd + r + 2)
-    } else blankRows++
-  }
+  for (let r = headEnd + 1; r <= lastRow; r++) if (counts.filled[r] > 0) rowNumbers.push(r + 1)
+  const blankRows = lastRow - headEnd - rowNumbers.length
   if (blankRows > 0) {
     const between = (rowNumbers.at(-1) ?? 0) - (rowNumbers[0] ?? 0) + 1 - rowNumbers.length
     const first = rowNumbers.find((number, i) => number !== rowNumbers[0] + i)
     said.push(say.leftOutSoRow(blankRows, between, first))
   }
-  return { headingsRow, headingRows, lastRow, columns, columnIndexes: indexes, rows, rowNumbers, undecided, said }
+  function* rows() {
+    for (const number of rowNumbers) {
+      const row = sheet.at(number - 1)!
+      const cells: Record<string, Cell> = {}
+      for (let i = 0; i < indexes.length; i++) {
+        const cell = row[indexes[i]]
+        if (cell !== undefined && !isBlank(cell)) cells[columns[i].id] = cell
+      }
+      yield cells
+    }
+  }
+  const rowCount = rowNumbers.length
+  return {
+    headingsRow,
+    headingRows,
+    lastRow,
+    columns,
+    columnIndexes: indexes,
+    rowCount,
+    rows,
+    firstCells,
+    rowNumbers,
+    undecided,
+    said,
+  }
+}
+
+/** Looks once through the rows of a table, and finds of each column what stands below its heading. */
+function lookThrough(sheet: Sheet, from: number, to: number): KindFinder[] {
+  const columns: KindFinder[] = []
+  for (let r = from; r <= to; r++) {
+    const row = sheet.at(r) ?? []
+    while (columns.length < row.length) columns.push(new KindFinder())
+    for (let i = 0; i < row.length; i++) if (columns[i].wantsMore) columns[i].take(row[i])
+  }
+  return columns
 }
 
 /** The headings of a table, of one row or of two: “Payment” over “Fee” is “Payment: Fee”. */
-function headingOf(sheet: Sheet, row: number, rows: HeadingRows): (Cell | undefined)[] {
+function headingOf(sheet: Sheet, row: number, rows: HeadingRows): SheetCells {
   if (rows === 0) return []
-  const upper = sheet[row] ?? []
+  const upper = sheet.at(row) ?? []
   if (rows === 1) return upper
-  const lower = sheet[row + 1] ?? []
+  const lower = sheet.at(row + 1) ?? []
   return Array.from({ length: Math.max(upper.length, lower.length) }, (_, i) => {
     const [group, own] = [shown(upper[i]).trim(), shown(lower[i]).trim()]
     return group === '' || group === own ? own || undefined : own === '' ? group : `${group}: ${own}`

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { findKind, parsedValue } from './kinds.ts'
+import { findKind } from './findKind.testing.ts'
+import { parsedValue } from './kinds.ts'
 import { isoDuration, readAmount, readDuration, readTime, secondsOfIso } from './readValue.ts'
 
 describe('amounts', () => {

@@ -4,6 +4,8 @@ import type { DatabaseAnswer, DatabaseRequest, Lines } from './database.ts'
 /** A transaction that is open: until it is committed or rolled back, nobody else is served. */
 export interface HeldTransaction {
   query(sql: string, values: unknown[]): Promise<unknown[]>
+  /** Copies rows into a table with its columns, in the text format of COPY. */
+  copyIn(into: string, lines: string): Promise<void>
   commit(): Promise<void>
   rollback(): Promise<void>
 }
@@ -55,6 +57,12 @@ export function serve(held: Held): {
       const within = request.tx === null ? null : transactions.get(request.tx)
       if (within === undefined) throw noSuch()
       return { rows: await (within?.tx ?? held).query(request.sql, request.values) }
+    }
+    if (request.do === 'copyIn') {
+      const within = transactions.get(request.tx)
+      if (!within) throw noSuch()
+      await within.tx.copyIn(request.into, request.lines)
+      return {}
     }
     if (request.do === 'often') {
       await held.often(request.sql, request.values)

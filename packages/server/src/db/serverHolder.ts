@@ -1,7 +1,9 @@
 import { join } from 'node:path'
+import { finished } from 'node:stream/promises'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { parentPort, workerData } from 'node:worker_threads'
 import pg from 'pg'
+import { from as copyFrom } from 'pg-copy-streams'
 import { type Migrated, migrate, newestMigration, toDo } from './migrate.ts'
 import { type HeldTransaction, serve } from './serve.ts'
 import { serverWords } from './serverWords.ts'
@@ -52,13 +54,16 @@ const config = {
   keepAlive: true,
   application_name: 'Hand Post',
 }
-const pool = new pg.Pool({ ...config, max: lines })
+const pool = new pg.Pool({
+  ...config,
+  max: lines,
+  // Said when it is there, for poolers do not take it with the call; whoever is given the connection waits for it.
+  onConnect: async (client) => {
+    await client.query(`SET idle_in_transaction_session_timeout = ${silence}`)
+  },
+})
 // What ends a connection that rests is met by nobody: the next who asks is given another.
 pool.on('error', () => {})
-// Said when it is there, for poolers do not take it with the call; what follows on the connection waits for it.
-pool.on('connect', (client) => {
-  client.query(`SET idle_in_transaction_session_timeout = ${silence}`).catch(() => {})
-})
 let closing = false
 
 /** Takes a lock for this connection's session, waiting a while for whoever has it. */
@@ -254,6 +259,11 @@ async function transact(opened: (tx: HeldTransaction) => void): Promise<void> {
       }
       opened({
         query: async (sql, values) => (await client.query(sql, values)).rows ?? [],
+        copyIn: async (into, lines) => {
+          const stream = client.query(copyFrom(`COPY ${into} FROM STDIN`))
+          stream.end(lines)
+          await finished(stream)
+        },
         commit: async () => {
           // A transaction in which something failed is rolled back, whatever is asked for.
           if ((await ending('COMMIT')) !== 'COMMIT') throw Object.assign(new Error(words.rolledBack), { code: '25P02' })

@@ -25,7 +25,7 @@ import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { chasersOfAll, linkChasers, openChasers } from '../rounds/chasers.ts'
 import { noteEvent } from '../rounds/events.ts'
 import { postingFingerprint } from '../rounds/fingerprint.ts'
-import { asFirst, freezeMessages, type PublicAddress } from '../rounds/freeze.ts'
+import { asFirst, freezeMessages, freezing, type PublicAddress } from '../rounds/freeze.ts'
 import { freezePaper } from '../rounds/freezePaper.ts'
 import { type LoadedRound, loadPeople, loadRound, onlySome } from '../rounds/loadRound.ts'
 import { fateOf, insertMessages, type NewMessage, waitingOf } from '../rounds/messages.ts'
@@ -139,18 +139,21 @@ export const dispatchJobs = {
         'Changed meanwhile',
       )
     await sameContents(loaded, files)
-    const messages = await freezeMessages(db, loaded, publicAddress, {
-      onProgress: (made) => progress(made, expected, 'Making messages'),
+    const made = await freezing(db, loaded, publicAddress, {
+      onProgress: (n) => progress(n, expected, 'Making messages'),
     })
     const letters = await freezePaper(db, loaded)
-    const chasers = late ? [] : await readyChasers(db, files, roundId, messages, now, publicAddress, progress)
+    const chased = late ? [] : await openChasers(db, roundId)
+    // What chasers follow is wanted as a whole; else each is written as it is made.
+    const messages = chased.length > 0 ? [...made] : made
+    const chasers = await readyChasers(db, files, chased, messages, now, publicAddress, progress)
     await db.transaction(async (tx) => {
       // What was proofed and frozen is what stands there, to the last moment.
       if ((await postingFingerprint(tx, roundId)) !== before) throw changedMeanwhile()
-      await writePosted(tx, round, { late, now, messages })
+      await writePosted(tx, round, { late, now, count: expected, messages })
       await insertPaperLetters(tx, roundId, letters, now)
       for (const one of chasers) {
-        await writePosted(tx, one.round, { late: false, now, messages: one.messages })
+        await writePosted(tx, one.round, { late: false, now, count: one.messages.length, messages: one.messages })
         await noteEvent(tx, one.round.id, now, 'posted', {
           ...(await leftOutOf(tx, one.loaded)),
           ...one.behind,
@@ -159,7 +162,7 @@ export const dispatchJobs = {
           chasers: 0,
         })
       }
-      const counted = { ...behind, letters: messages.length, paper: letters.length }
+      const counted = { ...behind, letters: expected, paper: letters.length }
       if (late) await noteEvent(tx, roundId, now, 'toppedUp', counted)
       else
         await noteEvent(tx, roundId, now, 'posted', {
@@ -168,7 +171,8 @@ export const dispatchJobs = {
           chasers: chasers.length,
         })
     })
-    return { chasersNot: late ? await chaseLate(db, files, roundId, messages, now, publicAddress) : null }
+    const rows = people.chosen.map((row) => row.id)
+    return { chasersNot: late ? await chaseLate(db, files, roundId, rows, now, publicAddress) : null }
   },
 
   /** Posts one person's letter anew, to the address that stands in the list now, when the one before was refused or came back. */
@@ -235,6 +239,7 @@ export const dispatchJobs = {
           notBefore: now,
           again: had.again + 1,
         },
+        1,
         [{ ...message, position: had.position }],
       )
       await noteEvent(tx, roundId, now, 'sentToNew', { person: message.person, address: message.address })
@@ -297,11 +302,10 @@ async function chaseLate(
   db: Database,
   files: FileStore,
   roundId: number,
-  messages: readonly NewMessage[],
+  rows: readonly number[],
   now: number,
   publicAddress: PublicAddress,
 ): Promise<string | null> {
-  const rows = messages.map((one) => one.rowId)
   for (const id of await chasersOfAll(db, roundId)) {
     const whole = await loadRound(db, id, now, true, rows)
     const late = new Set(rows)
@@ -320,7 +324,7 @@ async function chaseLate(
     }
     const made = await freezeMessages(db, only, publicAddress)
     await db.transaction(async (tx) => {
-      await writePosted(tx, only.round, { late: true, now, messages: made })
+      await writePosted(tx, only.round, { late: true, now, count: made.length, messages: made })
       await noteEvent(tx, id, now, 'toppedUp', { ...behind, letters: made.length, paper: 0 })
     })
   }
@@ -331,19 +335,23 @@ const lateChasers = {
   nothing: 'The chasers to those who came late were not posted',
 }
 
-/** The chasers of a round that is being posted, proofed and frozen: each letter in the thread of the one that it follows. */
+/**
+ * The chasers of a round that is being posted, proofed and frozen: each letter in the thread of the one that it follows.
+ * @param messages what they follow; taken only where there are chasers.
+ */
 async function readyChasers(
   db: Database,
   files: FileStore,
-  roundId: number,
-  messages: readonly NewMessage[],
+  chasers: readonly number[],
+  messages: Iterable<NewMessage>,
   now: number,
   publicAddress: PublicAddress,
   progress: JobContext['progress'],
 ): Promise<{ round: RoundRecord; loaded: LoadedRound; messages: NewMessage[]; behind: Behind }[]> {
-  const first = asFirst(messages)
+  if (chasers.length === 0) return []
+  const first = asFirst([...messages])
   const ready = []
-  for (const id of await openChasers(db, roundId)) {
+  for (const id of chasers) {
     const loaded = await loadRound(db, id, now, true)
     const { title } = loaded.round
     const behind = await settledProof(db, files, loaded, publicAddress, {
@@ -371,7 +379,7 @@ async function readyChasers(
 async function writePosted(
   tx: Database,
   { id, mailboxId, chases }: RoundRecord,
-  { late, now, messages }: { late: boolean; now: number; messages: NewMessage[] },
+  { late, now, count, messages }: { late: boolean; now: number; count: number; messages: Iterable<NewMessage> },
 ): Promise<void> {
   const taken = await tx.query(
     `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2,
@@ -381,6 +389,13 @@ async function writePosted(
   )
   if (taken.length === 0)
     throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
-  await insertMessages(tx, { id, mailboxId, notBefore: null }, messages)
-  if (chases !== null) await linkChasers(tx, id, late ? messages.map((one) => one.rowId) : null)
+  const rows: number[] = []
+  function* noted() {
+    for (const one of messages) {
+      rows.push(one.rowId)
+      yield one
+    }
+  }
+  await insertMessages(tx, { id, mailboxId, notBefore: null }, count, noted())
+  if (chases !== null) await linkChasers(tx, id, late ? rows : null)
 }

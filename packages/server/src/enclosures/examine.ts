@@ -148,7 +148,7 @@ async function wordsOf(bytes: Buffer, kind: string | null): Promise<string | nul
     case 'ods': {
       const { sheets } = await (await readers.workbooks()).readWorkbook(bytes)
       return sheets
-        .map(({ rows }) => rows.map((row) => row.map((cell) => shown(cell)).join('\t')).join('\n'))
+        .map(({ rows }) => Array.from(rows, (row) => row.map((cell) => shown(cell)).join('\t')).join('\n'))
         .join('\n')
     }
     case 'rtf':

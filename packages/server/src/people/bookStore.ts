@@ -26,6 +26,7 @@ export async function bookId(db: Database, now: number): Promise<number> {
         createdAt: now,
         book: true,
       },
+      0,
       [],
     )
   )

@@ -1,4 +1,4 @@
-import { type Cell, type Column, findNameColumns, type Row, type Sheet, shown } from '@hand-post/core'
+import { type Cell, type Column, findNameColumns, type Row, type SheetCells, shown } from '@hand-post/core'
 import ICAL from 'ical.js'
 
 /** What a card's properties become as columns, in this order (RFC 6350, section 6). */
@@ -79,7 +79,7 @@ function cardFault(lines: string[]): string | null {
  * Reads vCards of version 3 (RFC 2426) and 4 (RFC 6350) as a sheet: headings, then a row for each card. A card that cannot be
  * read is passed over, and said.
  */
-export function readCards(text: string): { rows: Sheet; said: string[] } {
+export function readCards(text: string): { rows: SheetCells[]; said: string[] } {
   const said: string[] = []
   const rows: Record<string, string>[] = []
   const { cards, unended } = cardsOf(text)

@@ -155,7 +155,7 @@ async function contactsOf(db: Database, { bookId, file, options, asGroups }: Bri
   const rows = await storedRows(db, list)
   const { found, said } = await tableOf(file, options)
   const next = await nextIds(db, bookId)
-  const planned = planContacts(list.columns, rows, found, asGroups, (taken) =>
+  const planned = planContacts(list.columns, rows, { ...found, rows: [...found.rows()] }, asGroups, (taken) =>
     newColumnId([...taken, `c${next.column - 1}`]),
   )
   const groups = new Set(planned.contacts.flatMap((c) => c.groups)).size

@@ -211,6 +211,7 @@ const listJobs = {
     return insertList(
       db,
       { name, columns, source: { fileName: null, sheet: null, said: [], groups: groupPlan }, createdAt: now },
+      chosen.length,
       chosen.map((row) => row.cells),
       (stored) => progress(stored, chosen.length, `Storing ${chosen.length.toLocaleString('en-GB')} rows`),
     )

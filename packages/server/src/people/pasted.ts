@@ -1,4 +1,4 @@
-import { addressFault, type Sheet, withoutEnd } from '@hand-post/core'
+import { addressFault, type SheetCells, withoutEnd } from '@hand-post/core'
 import addressparser from 'nodemailer/lib/addressparser'
 
 /** An address that stands alone, with nothing that parts it from others or quotes. */
@@ -18,7 +18,7 @@ const parted = (line: string): string => {
  * groups), separated by commas, semicolons, line ends or spaces.
  * @returns a sheet of names and addresses, or null when the text is no run of addresses.
  */
-export function readAddresses(text: string): { rows: Sheet; said: string[] } | null {
+export function readAddresses(text: string): { rows: SheetCells[]; said: string[] } | null {
   if (text.includes('\t') || !text.includes('@')) return null
   const found: { name: string; address: string }[] = []
   const odd: string[] = []

@@ -1,9 +1,10 @@
-import { asBeforeDefusing, type Sheet } from '@hand-post/core'
+import { countSheet, type Sheet, type SheetCells } from '@hand-post/core'
 import Papa from 'papaparse'
 import { Refusal } from '../problem.ts'
 import { readCards } from './cards.ts'
 import { readAddresses } from './pasted.ts'
 import { decodeText } from './text.ts'
+import { type Separated, TextSheet, TooLong } from './textSheet.ts'
 import { WorkbookFault } from './workbook/limits.ts'
 import type { SheetRead } from './workbook/sheet.ts'
 import { readWorkbook, WorkbookLocked } from './workbook/workbook.ts'
@@ -32,9 +33,8 @@ const notATable = (name: string, why: string) =>
 const lockedWorkbook = (name: string) =>
   notATable(name, 'it is locked with a password. Open it, take the password off, save it and choose it again.')
 
-/** The most columns of a list, and the most characters of one cell. */
+/** The most columns of a list. */
 const maxColumns = 2000
-const longestCell = 100_000
 
 /**
  * Reads a table from a workbook (.xlsx, .ods), delimited text or vCards. What the file is, is told from its content.
@@ -89,7 +89,7 @@ async function readWorkbookFile(given: Buffer, name: string, language: string | 
     const { sheets, language: used } = await readWorkbook(given, language)
     if (sheets.every((s) => s.rows.length === 0)) throw notATable(name, 'it has no filled cells.')
     for (const sheet of sheets) {
-      const widest = sheet.rows.reduce((most, row) => Math.max(most, row.length), 0)
+      const { widest } = countSheet(sheet.rows)
       if (widest > maxColumns) refuseWidth(name, widest)
     }
     return { sheets, delimiter: null, encoding: null, quote: null, language: used }
@@ -135,55 +135,55 @@ function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
         ? 'it is neither a workbook nor text. Choose a .xlsx, .ods, .csv or .vcf file.'
         : `line ${decoded.slice(0, nul).split('\n').length} holds a character that no text has (NUL). The file is damaged, or the encoding is another one.`,
     )
-  if (decoded.trim() === '') throw notATable(name, 'it has no filled cells.')
+  if (!/\S/.test(decoded)) throw notATable(name, 'it has no filled cells.')
   if (/^[ \t]{0,20}BEGIN:VCARD[ \t]{0,20}$/im.test(decoded.slice(0, 2000))) {
     const cards = readCards(decoded)
     if (cards.rows.length < 2) throw notATable(name, `none of its cards can be read. ${cards.said[0] ?? ''}`)
     return { ...plainFile(name, cards.rows, cards.said), encoding }
   }
   // Where lines end in different ways, all are made alike; else line ends within cells stay what they are.
-  const ends = new Set(decoded.match(/\r\n|\r|\n/g))
-  const newline = ends.size > 1 || ends.size === 0 ? '\n' : ([...ends][0] as '\n' | '\r' | '\r\n')
-  const text = ends.size > 1 ? decoded.replace(/\r\n?/g, '\n') : decoded
+  const ends = lineEnds(decoded)
+  const newline = ends.length === 1 ? ends[0] : '\n'
+  const text = ends.length > 1 ? decoded.replace(/\r\n?/g, '\n') : decoded
   const quote = options.quote ?? '"'
   const quoteChar = quote === 'none' ? '\x01' : quote
   const delimiter = options.delimiter ?? findDelimiter(text, quoteChar)
-  const parsed = Papa.parse<string[]>(text, {
-    delimiter,
-    quoteChar,
-    newline,
-    header: false,
-    skipEmptyLines: false,
-  })
+  const rows = rowsOfText(name, text, { delimiter, quoteChar, newline })
   const said: string[] = []
-  const quotes = parsed.errors.filter((e) => e.type === 'Quotes')
-  const rows = parsed.data as Sheet
-  let widest = 0
-  let defused = 0
-  rows.forEach((row, r) => {
-    widest = Math.max(widest, row.length)
-    row.forEach((cell, c) => {
-      if (typeof cell === 'string' && cell.startsWith("'")) {
-        row[c] = asBeforeDefusing(cell)
-        if (row[c] !== cell) defused++
-      }
-      if (typeof cell === 'string' && cell.length > longestCell)
-        throw notATable(
-          name,
-          `the cell in row ${r + 1}, column ${c + 1} holds ${Math.round(cell.length / 1000).toLocaleString('en-GB')} thousand characters, more than a cell can. ${quotes.length > 0 ? 'A quotation mark before it is never closed: close it, or read the file without a quotation mark.' : 'Shorten it and choose the file again.'}`,
-        )
-    })
-  })
-  if (quotes.length > 0)
+  if (rows.badQuote !== null)
+    said.push(`A quotation mark stands in the wrong place near line ${rows.badQuote + 1}; look at the rows there.`)
+  if (rows.defused > 0)
     said.push(
-      `A quotation mark stands in the wrong place near line ${(quotes[0].row ?? 0) + 1}; look at the rows there.`,
+      `${rows.defused.toLocaleString('en-GB')} ${rows.defused === 1 ? 'cell began' : 'cells began'} with an apostrophe before a character such as + or =, which keeps a spreadsheet from running it as a formula. It was taken off.`,
     )
-  if (defused > 0)
-    said.push(
-      `${defused.toLocaleString('en-GB')} ${defused === 1 ? 'cell began' : 'cells began'} with an apostrophe before a character such as + or =, which keeps a spreadsheet from running it as a formula. It was taken off.`,
-    )
+  const { widest } = rows.counted
   if (widest > maxColumns) refuseWidth(name, widest)
   return { ...plainFile(name, rows, said), delimiter, encoding, quote }
+}
+
+/** The ways in which the lines of a text end. */
+function lineEnds(text: string): Separated['newline'][] {
+  const ends: Separated['newline'][] = []
+  if (text.includes('\r\n')) ends.push('\r\n')
+  if (/\r(?!\n)/.test(text)) ends.push('\r')
+  if (/(?<!\r)\n/.test(text)) ends.push('\n')
+  return ends
+}
+
+function rowsOfText(name: string, text: string, how: Separated): TextSheet {
+  try {
+    return new TextSheet(text, how)
+  } catch (error) {
+    if (!(error instanceof TooLong)) throw error
+    const { row, column, characters, quotes } = error
+    const thousands = Math.round(characters / 1000).toLocaleString('en-GB')
+    throw notATable(
+      name,
+      column === null
+        ? `row ${row + 1} holds more than ${characters / 1_000_000} million characters, more than a row can. A quotation mark in it may never be closed: close it, or read the file without a quotation mark.`
+        : `the cell in row ${row + 1}, column ${column + 1} holds ${thousands} thousand characters, more than a cell can. ${quotes ? 'A quotation mark before it is never closed: close it, or read the file without a quotation mark.' : 'Shorten it and choose the file again.'}`,
+    )
+  }
 }
 
 /**
@@ -191,24 +191,25 @@ function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
  * columns standing over each of them.
  */
 export function rowsWanted(sheet: SheetRead, hidden: 'in' | 'out', headingsRow?: number, headingRows = 1): Sheet {
-  let rows = sheet.rows
+  let { rows } = sheet
   const merged = sheet.merges.filter(
     ({ row }) => headingsRow !== undefined && row >= headingsRow && row < headingsRow + headingRows,
   )
   if (merged.length > 0) {
-    rows = [...rows]
+    const all = [...rows]
     for (const { row, from, to } of merged) {
-      const heading = [...rows[row]]
+      const heading = [...all[row]]
       for (let c = from + 1; c <= to; c++) heading[c] ??= heading[from]
-      rows[row] = heading
+      all[row] = heading
     }
+    rows = all
   }
   if (hidden === 'in') return rows
   // Emptied, not taken out: rows keep the numbers that they have in the file.
   const goneRows = new Set([...sheet.hiddenRows, ...sheet.filteredRows])
   const goneColumns = new Set(sheet.hiddenColumns)
   if (goneRows.size + goneColumns.size === 0) return rows
-  return rows.map((row, r) =>
+  return Array.from(rows, (row: SheetCells, r) =>
     goneRows.has(r) ? [] : goneColumns.size === 0 ? row : row.map((cell, c) => (goneColumns.has(c) ? undefined : cell)),
   )
 }

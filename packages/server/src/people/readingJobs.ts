@@ -1,7 +1,7 @@
 import { createReadStream } from 'node:fs'
 import { basename } from 'node:path'
 import type { Reading, Table } from '@hand-post/contract'
-import { addressFault, findAddressColumn, type Row, shown } from '@hand-post/core'
+import { addressFault, countSheet, findAddressColumn, rowsBetween, type SheetCells, shown } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { typeOf } from '../files/mediaType.ts'
@@ -11,7 +11,6 @@ import type { JobContext } from '../threads/job.ts'
 import { insertSource } from './sources.ts'
 import { insertList } from './store.ts'
 import { fileRead, type GivenFile, type ReadingOptions, readings, tableOf } from './tables.ts'
-import type { SheetRead } from './workbook/sheet.ts'
 
 /** How many rows of a sheet are looked through for an address. */
 const searchedForAddresses = 2000
@@ -47,20 +46,18 @@ export const readingJobs = {
       encoding: read.encoding,
       quote: read.quote,
       language: read.language,
-      sheets: read.sheets.map((s) => {
-        const filled = (row: Row['cells'][string][] | SheetRead['rows'][number]) =>
-          row.filter((cell) => shown(cell).trim() !== '')
-        const glimpse = s.rows
+      sheets: read.sheets.map(({ name, hidden, rows }) => {
+        const filled = (row: SheetCells) => row.filter((cell) => shown(cell).trim() !== '')
+        const top = rowsBetween(rows, 0, searchedForAddresses)
+        const glimpse = top
           .slice(0, 30)
-          .reduce<SheetRead['rows'][number]>((best, row) => (filled(row).length > filled(best).length ? row : best), [])
+          .reduce<SheetCells>((best, row) => (filled(row).length > filled(best).length ? row : best), [])
         return {
-          name: s.name,
-          hidden: s.hidden,
-          rows: s.rows.length,
-          columns: s.rows.reduce((most, row) => Math.max(most, row.length), 0),
-          hasAddresses: s.rows
-            .slice(0, searchedForAddresses)
-            .some((row) => row.some((cell) => addressFault(shown(cell)) === null)),
+          name,
+          hidden,
+          rows: rows.length,
+          columns: countSheet(rows).widest,
+          hasAddresses: top.some((row) => row.some((cell) => addressFault(shown(cell)) === null)),
           glimpse: filled(glimpse)
             .slice(0, 6)
             .map((cell) => shown(cell).slice(0, 40)),
@@ -75,9 +72,9 @@ export const readingJobs = {
   ): Promise<Table> {
     const { read, sheet, rows, found, doubtful, said } = await tableOf(file, options)
     const texts = (from: number, to: number) =>
-      rows
-        .slice(from, to)
-        .map((row) => Array.from({ length: Math.min(row.length, 60) }, (_, i) => shown(row[i]).slice(0, 120)))
+      rowsBetween(rows, from, to).map((row) =>
+        Array.from({ length: Math.min(row.length, 60) }, (_, i) => shown(row[i]).slice(0, 120)),
+      )
     const lastFrom = Math.max(found.lastRow - 2, 0)
     return {
       headingsRow: found.headingsRow,
@@ -88,20 +85,19 @@ export const readingJobs = {
       columns: found.columns,
       firstRows: texts(0, Math.max(12, found.headingsRow + 6)),
       lastRows: { from: lastFrom, rows: texts(lastFrom, found.lastRow + 8) },
-      rowCount: found.rows.length,
+      rowCount: found.rowCount,
       sheetRows: rows.length,
       addressColumn: findAddressColumn(found.columns),
-      addressColumns: found.columns.flatMap(({ id, name, kind }) => {
-        const first = kind === 'address' && found.rows.find((row) => shown(row[id]).trim() !== '')
-        return kind === 'address' ? [{ id, name, example: first ? shown(first[id]).trim().slice(0, 120) : '' }] : []
-      }),
+      addressColumns: found.columns
+        .filter(({ kind }) => kind === 'address')
+        .map(({ id, name }) => ({ id, name, example: shown(found.firstCells.get(id)).trim().slice(0, 120) })),
       hidden: {
         rows: sheet.hiddenRows.length,
         filtered: sheet.filteredRows.length,
         columns: sheet.hiddenColumns.length,
       },
       undecided: found.undecided,
-      said: [...said, ...largeHere(found.rows.length, place)],
+      said: [...said, ...largeHere(found.rowCount, place)],
     }
   },
 
@@ -116,10 +112,10 @@ export const readingJobs = {
     { db, files, place, progress }: JobContext,
   ): Promise<number> {
     const { read, sheet, found, said } = await tableOf(file, options)
-    said.push(...largeHere(found.rows.length, place))
+    said.push(...largeHere(found.rowCount, place))
     // Cards, and what was pasted, stand in no sheet whose rows have numbers.
     const numbered = !file.pasted && (read.delimiter !== null || read.language !== null)
-    if (found.rows.length === 0)
+    if (found.rowCount === 0)
       throw new Refusal(
         422,
         `“${sheet.name}” has no rows below its headings. Choose another sheet or heading row.`,
@@ -134,7 +130,7 @@ export const readingJobs = {
       if (!options.monthFirst?.includes(undecided))
         said.push(`The dates in “${undecided}” could be read either way round; they are read day first.`)
     const workbook = read.language === null ? null : await keepWorkbook(db, files, file)
-    const words = `Storing ${found.rows.length.toLocaleString('en-GB')} rows`
+    const words = `Storing ${found.rowCount.toLocaleString('en-GB')} rows`
     const id = await insertList(
       db,
       {
@@ -149,8 +145,9 @@ export const readingJobs = {
         createdAt: now,
         addressColumn,
       },
-      found.rows,
-      (stored) => progress(stored, found.rows.length, words),
+      found.rowCount,
+      found.rows(),
+      (stored) => progress(stored, found.rowCount, words),
     )
     if (workbook !== null)
       await insertSource(db, {

@@ -123,7 +123,7 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
       throw new Refusal(422, 'Two of the headings are the same. Fields could not tell them apart; nothing was made.')
     const columns: Column[] = body.columns.map((c, i) => ({ id: `c${i + 1}`, ...c }))
     const source = { fileName: null, sheet: null, said: [] }
-    const id = await lists.insertList(db, { name: body.name, columns, source, createdAt: clock.now() }, [])
+    const id = await lists.insertList(db, { name: body.name, columns, source, createdAt: clock.now() }, 0, [])
     changed(id)
     return lists.listById(db, id)
   })

@@ -1,5 +1,6 @@
 import type { List, ListLine } from '@hand-post/contract'
 import { type Cell, type Column, type Edit, placesBetween, type Row, type SortKey } from '@hand-post/core'
+import { copiedLine, inParts, whileWriting } from '../db/copied.ts'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { whoActs } from '../who.ts'
@@ -86,11 +87,15 @@ export interface NewList {
   addressColumn?: string
 }
 
-/** Stores a list and its rows, in one transaction. */
+/**
+ * Stores a list and its rows, in one transaction.
+ * @param rows taken one after another, as they are stored.
+ */
 export function insertList(
   db: Database,
   list: NewList,
-  rows: Record<string, Cell>[],
+  count: number,
+  rows: Iterable<Record<string, Cell>>,
   onProgress?: (stored: number) => void,
 ): Promise<number> {
   return db.transaction(async (tx) => {
@@ -100,7 +105,7 @@ export function insertList(
       [
         list.name,
         json(list.columns),
-        rows.length + 1,
+        count + 1,
         nextColumn,
         json(list.source),
         list.createdAt,
@@ -108,15 +113,16 @@ export function insertList(
         list.addressColumn ?? null,
       ],
     )
-    const positions = placesBetween(null, null, rows.length)
-    for (let from = 0; from < rows.length; from += batch) {
-      await tx.query(
-        `INSERT INTO list_rows (list_id, id, position, cells)
-         SELECT $1, ($2 + n)::int, $4::jsonb->>(n - 1)::int, cells FROM jsonb_array_elements($3::jsonb) WITH ORDINALITY AS x (cells, n)`,
-        [id, from, json(rows.slice(from, from + batch)), json(positions.slice(from, from + batch))],
-      )
-      onProgress?.(Math.min(from + batch, rows.length))
+    const positions = placesBetween(null, null, count)
+    let stored = 0
+    function* lines() {
+      for (const part of inParts(rows, batch))
+        yield part.map((cells) => copiedLine([id, stored + 1, positions[stored++], json(cells)])).join('')
     }
+    await whileWriting(lines(), async (some) => {
+      await tx.copyIn('list_rows (list_id, id, position, cells)', some)
+      onProgress?.(stored)
+    })
     return id
   })
 }

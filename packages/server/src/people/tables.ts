@@ -109,7 +109,7 @@ export async function newerTable(db: Database, newer: Newer, now: number): Promi
     const hidden = sheet.hiddenRows.length + sheet.filteredRows.length
     return {
       columns: found.columns,
-      rows: found.rows,
+      rows: [...found.rows()],
       said: [
         ...(doubtful === null
           ? []

@@ -86,7 +86,7 @@ export function insertAnswer(
       [round, message.rowId],
     )
     const whole: NewMessage = { ...message, position: 0, turn: 0, notBefore }
-    await insertMessages(tx, { id: round, mailboxId, notBefore, again }, [whole])
+    await insertMessages(tx, { id: round, mailboxId, notBefore, again }, 1, [whole])
     const [{ id }] = await tx.query<{ id: number }>(
       `INSERT INTO sent_answers (message_id, response_id, asked_as, at, words) SELECT id, $2, $3, $4, $5 FROM messages WHERE key = $1 RETURNING message_id AS id`,
       [message.key, responseId, askedAs, now, words],

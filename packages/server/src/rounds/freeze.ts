@@ -130,8 +130,11 @@ export function underKey(contents: Contents, was: string, key: string, publicAdd
   }
 }
 
-/** Makes every message of a round, with its Message-ID and everything it will ever contain. */
-export async function freezeMessages(
+/**
+ * Makes every message of a round, with its Message-ID and everything it will ever contain: one after another, as they are taken. What they are
+ * made of is read before the first.
+ */
+export async function freezing(
   db: Database,
   loaded: LoadedRound,
   publicAddress: PublicAddress,
@@ -149,7 +152,7 @@ export async function freezeMessages(
     /** Of a chaser: the letters that its own follow, where they are not in the database yet. */
     first?: readonly FirstLetter[] | null
   } = {},
-): Promise<NewMessage[]> {
+): Promise<Iterable<NewMessage>> {
   const { round, columns, people, files } = loaded
   const { settings } = await mailboxById(db, round.mailboxId)
   const pictures = await pictureParts(db, round.letter)
@@ -166,7 +169,7 @@ export async function freezeMessages(
   const turns = new Map(leavingOrder(loaded).map((row, i) => [row.id, i]))
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
   const following = await followingFirst(db, loaded, publicAddress, first)
-  return people.chosen.map((row: Row, i) => {
+  const freeze = (row: Row, i: number): NewMessage => {
     const had = known?.get(row.id)
     const key = had?.key ?? randomBytes(16).toString('base64url')
     const rows = people.rowsOf.get(row.id)
@@ -225,8 +228,18 @@ export async function freezeMessages(
         ...(ofCopies && { ofCopies }),
       }),
     }
-  })
+  }
+  return {
+    *[Symbol.iterator]() {
+      for (const [i, row] of people.chosen.entries()) yield freeze(row, i)
+    },
+  }
 }
+
+/** Makes every message of a round, and gives all of them: see {@link freezing}. */
+export const freezeMessages = async (...given: Parameters<typeof freezing>): Promise<NewMessage[]> => [
+  ...(await freezing(...given)),
+]
 
 /** What of a message a chaser has from the letter that it follows. */
 export type Followed = Pick<Contents, 'subject' | 'html' | 'text' | 'thread' | 'ofCopies'>

@@ -1,4 +1,5 @@
 import { sameAddressKey } from '@hand-post/core'
+import { copiedLine, inParts, whileWriting } from '../db/copied.ts'
 import { type Database, json } from '../db/database.ts'
 import type { Contents, Frozen } from '../mailboxes/contents.ts'
 
@@ -18,39 +19,73 @@ export interface NewMessage {
   contents: Contents
 }
 
-/** Writes the frozen messages of a round as waiting. `notBefore`: a time for all of them; null is that of each, or by the round's pace. */
+/** How many messages are written at one time. */
+const atOnce = 500
+
+/**
+ * Writes the frozen messages of a round as waiting, within a transaction. They are taken one after another, as they are written, so that a
+ * round need not be held whole.
+ * @param round `notBefore`: a time for all of them; null is that of each, or by the round's pace.
+ * @param count how many there are.
+ */
 export async function insertMessages(
-  db: Database,
+  tx: Database,
   round: { id: number; mailboxId: number; notBefore: number | null; again?: number },
-  messages: NewMessage[],
+  count: number,
+  messages: Iterable<NewMessage>,
 ): Promise<void> {
-  for (let at = 0; at < messages.length; at += 200)
-    await db.query(
-      `WITH given AS (
-         SELECT * FROM jsonb_to_recordset($4::jsonb) AS x ("rowId" int, position float8, key text, "messageId" text, person text, address text, "addressKey" text, recipients int, "notBefore" bigint, turn float8, contents jsonb, copies jsonb)
-       ), made AS (
-         INSERT INTO messages (round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn, version)
-         SELECT $1, $2, coalesce($3, "notBefore"), 'waiting', "rowId", position, key, "messageId", person, address, "addressKey", recipients, contents->>'subject', $5, turn,
-           (SELECT coalesce(max(v.number), 1) FROM posted_versions v WHERE v.round_id = $1) FROM given
-         RETURNING id, key
-       ), held AS (
-         INSERT INTO message_contents SELECT made.id, given.contents FROM made JOIN given ON given.key = made.key
-       )
-       ${insertCopies}`,
-      [
-        round.id,
-        round.mailboxId,
-        round.notBefore,
-        json(
-          messages.slice(at, at + 200).map((m) => ({
-            ...m,
-            addressKey: sameAddressKey(m.address),
-            copies: copiesIn(m.contents),
-          })),
-        ),
-        round.again ?? 0,
-      ],
-    )
+  const [{ version }] = await tx.query<{ version: number }>(
+    'SELECT coalesce(max(number), 1) AS version FROM posted_versions WHERE round_id = $1',
+    [round.id],
+  )
+  const [{ ids }] = await tx.query<{ ids: number[] }>(
+    `SELECT coalesce(array_agg(nextval('messages_id_seq')), '{}') AS ids FROM generate_series(1, $1::int)`,
+    [count],
+  )
+  let next = 0
+  function* lines() {
+    for (const part of inParts(messages, atOnce)) {
+      const some = { messages: '', contents: '', copies: '' }
+      for (const m of part) {
+        const id = ids[next++]
+        const { notBefore = null, again = 0 } = round
+        some.messages += copiedLine([
+          id,
+          round.id,
+          round.mailboxId,
+          notBefore ?? m.notBefore,
+          'waiting',
+          m.rowId,
+          m.position,
+          m.key,
+          m.messageId,
+          m.person,
+          m.address,
+          sameAddressKey(m.address),
+          m.recipients,
+          m.contents.subject,
+          again,
+          m.turn,
+          version,
+        ])
+        some.contents += copiedLine([id, json(m.contents)])
+        for (const { address, addressKey, role } of copiesIn(m.contents))
+          some.copies += copiedLine([id, address, addressKey, role, 'waiting'])
+      }
+      yield some
+    }
+  }
+  await whileWriting(lines(), async (some) => {
+    // One after another there, in this order; all are handed over before the next messages are made.
+    await Promise.all([
+      tx.copyIn(
+        'messages (id, round_id, mailbox_id, not_before, state, row_id, position, key, message_id, person, address, address_key, recipients, subject, again, turn, version)',
+        some.messages,
+      ),
+      tx.copyIn('message_contents (message_id, contents)', some.contents),
+      some.copies === '' ? null : tx.copyIn('copies (message_id, address, address_key, role, state)', some.copies),
+    ])
+  })
 }
 
 /** The Cc and Bcc of a letter, as they are written down. */

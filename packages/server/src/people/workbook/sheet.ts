@@ -42,7 +42,7 @@ export class Formats {
 
 /** Puts the cells of one sheet together, and keeps what is to be said of them. */
 export class SheetMaker {
-  readonly rows: Sheet = []
+  readonly rows: (Cell | undefined)[][] = []
   readonly hiddenRows: number[] = []
   readonly filteredRows: number[] = []
   readonly hiddenColumns: number[] = []
