@@ -658,6 +658,9 @@ describe('the address book', () => {
       (await world.call(routes.renameList, { params: { list: copy.id }, body: { name: 'Other half' } })).name,
     ).toBe('Other half')
     await world.call(routes.deleteList, { params: { list: copy.id } })
+    // Its rows go with it, and no others.
+    const stored = (id: number) => world.handPost.parts.db.query('SELECT id FROM list_rows WHERE list_id = $1', [id])
+    expect([(await stored(copy.id)).length, (await stored(list.id)).length]).toEqual([0, 2])
     const topped = (await world.call(routes.rounds)).find((r) => r.title === 'Topped up')!
     const from = (outcomes: ('sent' | 'bounced')[]) =>
       world.call(routes.listFromRound, { body: { name: 'Chosen', round: topped.id, outcomes } })

@@ -31,6 +31,17 @@ import { type LoadedRound, leavingOrder, loadRound, onlySome, timeOf } from './l
 import type { NewMessage } from './messages.ts'
 import { roundById } from './store.ts'
 
+/** Random octets that are fetched at one time: each time takes longer than making the rest of a key. */
+let random = Buffer.alloc(0)
+
+/** A name for a letter that nobody can guess: 128 bits at random. */
+function newKey(): string {
+  if (random.length === 0) random = randomBytes(16 * 1024)
+  const key = random.subarray(0, 16).toString('base64url')
+  random = random.subarray(16)
+  return key
+}
+
 /** What freezing needs beside the round: how its public addresses are made. */
 export interface PublicAddress {
   url: string
@@ -171,7 +182,7 @@ export async function freezing(
   const following = await followingFirst(db, loaded, publicAddress, first)
   const freeze = (row: Row, i: number): NewMessage => {
     const had = known?.get(row.id)
-    const key = had?.key ?? randomBytes(16).toString('base64url')
+    const key = had?.key ?? newKey()
     const rows = people.rowsOf.get(row.id)
     const asWritten = compiled.merge(row, rows, loaded.toProof.notes.get(row.id))
     const address = bareAddress(shown(row.cells[round.addressColumn!]))
