@@ -58,6 +58,7 @@ export class TextSheet implements Sheet {
   /** The block that the last row was taken from: rows are asked for one after another. */
   private current: Block | undefined
   private rows: SheetCells[] = []
+  private readonly maxKept: number
   readonly length: number
   readonly counted: SheetCounts
   /** Row of the first quotation mark that stands in the wrong place, from 0; null where none does. */
@@ -66,14 +67,15 @@ export class TextSheet implements Sheet {
   defused = 0
 
   /**
-   * @param size characters that are parted at one time, for tests.
+   * @param more `size`: characters that are parted at one time; `kept`: how many blocks are kept as rows. For tests.
    * @throws TooLong
    */
   constructor(
     private readonly text: string,
     private readonly how: Separated,
-    size = blockSize,
+    { size = blockSize, kept = maxKept } = {},
   ) {
+    this.maxKept = kept
     let filled = new Uint32Array(1024)
     let widest = 0
     let length = 0
@@ -154,7 +156,7 @@ export class TextSheet implements Sheet {
   private keep(block: Block, rows: SheetCells[]): void {
     this.kept.delete(block)
     this.kept.set(block, rows)
-    for (const old of this.kept.keys()) if (this.kept.size > maxKept) this.kept.delete(old)
+    for (const old of this.kept.keys()) if (this.kept.size > this.maxKept) this.kept.delete(old)
   }
 }
 
