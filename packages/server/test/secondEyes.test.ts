@@ -6,9 +6,12 @@ import { closeWorld, csv, hour, letter, minute, openWorld, world } from './lived
 afterEach(closeWorld)
 
 /** A draft to three people, in an office with Ada, its keeper, Ben and Cy, who may post, and Wen, who may not. */
-async function office() {
+async function office(manners: Record<string, { refused?: boolean }> = {}) {
   await openWorld({
-    manners: Object.fromEntries([0, 1, 2].map((i) => [`person${i}@village.example`, {}])),
+    manners: {
+      ...Object.fromEntries([0, 1, 2].map((i) => [`person${i}@village.example`, {}])),
+      ...manners,
+    },
     limits: { perDay: 10_000, perMinute: 10_000 },
   })
   const round = await world.round(csv(3), letter, { dispatch: { startAt: world.clock.now() + hour, perMinute: 60 } })
@@ -153,6 +156,31 @@ test('an amendment, and those who came late, want it too', async () => {
   })
   const late = { params, body: { messages: 1 } }
   expect((await poster.ask(routes.topUp, late)).detail).toMatch(/You changed it last/)
+})
+
+test('a letter to a new address is sent by another than whoever put the address right', async () => {
+  const { params, list, ada, poster, wen } = await office({
+    'person1@village.example': { refused: true },
+    'person2b@village.example': {},
+  })
+  await change(wen, params, 'The channel is closed')
+  await want(wen, params)
+  await read(poster, params)
+  expect((await post(poster, params)).status).toBe(200)
+  world.clock.move(2 * hour)
+  await world.pass(10 * minute, 5)
+  const anew = (who: Browser) => who.ask(routes.sendToNew, { params: { ...params, row: 2 } })
+  const correct = (who: Browser, address: string) =>
+    who.done(routes.editList, { params: { list }, body: { wishes: [{ do: 'cells', cells: [[2, 'c2', address]] }] } })
+  await correct(poster, 'person2b@village.example')
+  expect((await anew(poster)).detail).toMatch(
+    /wanted for this round\. You changed the round or its list last, so somebody else who may post .* Nothing was sent\./,
+  )
+  expect((await anew(wen)).status).toBe(403)
+  expect((await anew(ada)).status).toBe(200)
+  await world.pass(10 * minute, 2)
+  expect(await world.inboxOf('person2b@village.example')).toHaveLength(1)
+  expect(said(await ada.done(routes.roundHappened, { params })).join()).toMatch(/Ada Penrose: .*person2b@village/)
 })
 
 test('where nobody signs in it cannot be wanted, and keeps nobody from posting', async () => {

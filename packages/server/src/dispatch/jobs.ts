@@ -19,7 +19,7 @@ import type { FileStore } from '../files/fileStore.ts'
 import { groupMembers } from '../people/bookStore.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { standsBehind } from '../proof/readLetters.ts'
-import { needsSecondEyes } from '../proof/secondEyes.ts'
+import { needsOtherHand, needsSecondEyes } from '../proof/secondEyes.ts'
 import { acceptedOf } from '../proof/store.ts'
 import { onlyLate, sameContents, unreadOf, wholly } from '../proof/whole.ts'
 import { chasersOfAll, linkChasers, openChasers } from '../rounds/chasers.ts'
@@ -196,6 +196,7 @@ export const dispatchJobs = {
         `The letter to ${had.person} was neither refused nor did it come back, so it is not sent to another address. Nothing was sent.`,
         'Nothing to mend',
       )
+    await needsOtherHand(db, whole.round)
     const address = bareAddress(shown(row.cells[whole.round.addressColumn ?? '']))
     if (sameAddressKey(address) === had.addressKey)
       throw new Refusal(
