@@ -27,6 +27,9 @@ afterEach(async () => {
 const passphrase = 'seven grey gulls on the mole'
 const migrations = readdirSync(join(import.meta.dirname, '../src/db/migrations'))
 
+/** Copies are those of the embedded database: on a server they are made by its own tools. */
+const openEmbedded = (n: number) => open(n, '2026-11-12T09:00:00Z', {}, { embedded: true })
+
 /** Makes a copy, and gives it as a file beside the data. */
 async function copied(sealed: string | null = passphrase): Promise<string> {
   const { backup } = await world.call(routes.makeBackup, { body: { passphrase: sealed } })
@@ -71,7 +74,7 @@ async function had(n: number): Promise<number[]> {
 
 test('a copy made while letters leave, put back elsewhere after the first was killed: nobody has two, nobody has none', async () => {
   const n = 24
-  await open(n, '2026-11-12T09:00:00Z')
+  await openEmbedded(n)
   const round = await world.round(csv(n), letter, { dispatch: { perMinute: 6 } })
   await world.call(routes.addChaser, { params: { round: round.id } })
   await post(round.id)
@@ -131,7 +134,7 @@ test('a copy made while letters leave, put back elsewhere after the first was ki
 })
 
 test('what the writer says has gone is not sent, and copies go with their letter or not at all', async () => {
-  await open(3, '2026-11-12T09:00:00Z')
+  await openEmbedded(3)
   const round = await world.round(csv(3), letter, {
     dispatch: { perMinute: 1000, startAt: world.clock.now() + hour },
     cc: ['chair@village.example'],
@@ -180,7 +183,7 @@ test('what the writer says has gone is not sent, and copies go with their letter
 })
 
 test('it has everything: lists, letters, files, responses, the key; and what waited is settled once', async () => {
-  await open(2, '2026-11-12T09:00:00Z')
+  await openEmbedded(2)
   const round = await world.round(csv(2), letter, { dispatch: { perMinute: 1000 } })
   await world.call(routes.addFile, {
     params: { round: round.id },
@@ -239,7 +242,7 @@ test('it has everything: lists, letters, files, responses, the key; and what wai
 })
 
 test('the key: sealed by a passphrase and by no other, or kept apart', async () => {
-  await open(1, '2026-11-12T09:00:00Z')
+  await openEmbedded(1)
   const key = await readFile(join(world.folder, 'data', 'key'))
   const sealed = await copied()
   expect(unzipSync(await readFile(sealed))['key.sealed'].length).toBe(16 + 12 + 16 + key.length)
@@ -276,7 +279,7 @@ test('a sealed key opens by its passphrase only, and not when a byte of it was c
 })
 
 test('a copy that is cut off, changed, made up or of a newer version is not put back, and nothing is left of it', async () => {
-  await open(1, '2026-11-12T09:00:00Z')
+  await openEmbedded(1)
   const file = await copied()
   const whole = await readFile(file)
   const target = join(world.folder, 'put-back')
@@ -329,7 +332,7 @@ test('a copy that is cut off, changed, made up or of a newer version is not put 
 })
 
 test('what is damaged on the disk is named, and the rest is copied', async () => {
-  await open(1, '2026-11-12T09:00:00Z')
+  await openEmbedded(1)
   const round = await world.round(csv(1), letter)
   for (const name of ['map.txt', 'rules.txt'])
     await world.call(routes.addFile, {
@@ -351,7 +354,7 @@ test('what is damaged on the disk is named, and the rest is copied', async () =>
 })
 
 test('by command: of a folder that is used and of one that is not, and back', async () => {
-  await open(1, '2026-11-12T09:00:00Z')
+  await openEmbedded(1)
   await world.round(csv(1), letter)
   const { port } = new URL(world.handPost.address)
   const command = join(import.meta.dirname, '../../../scripts/command.mjs')

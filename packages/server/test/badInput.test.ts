@@ -247,7 +247,7 @@ describe('the machine', () => {
       })
     const data = () => join(other.folder, 'data')
     beforeAll(async () => {
-      other = await World.open()
+      other = await World.open({ embedded: true })
       const [mailbox] = await other.call(routes.mailboxes)
       const settings = { ...mailboxSettingsSchema.parse(mailbox), name: 'Own', password: 'anchor-and-chain' }
       await other.call(routes.addMailbox, { body: settings })

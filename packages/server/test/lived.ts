@@ -50,8 +50,14 @@ export const refusal = (doing: Promise<unknown>): Promise<string> =>
   )
 
 /** A world whose clock stands at a moment, with n people who take what comes, and a mailbox with these settings. */
-export async function open(n: number, at: string, changes: Partial<MailboxSettings> = {}): Promise<void> {
+export async function open(
+  n: number,
+  at: string,
+  changes: Partial<MailboxSettings> = {},
+  more: Parameters<typeof World.open>[0] = {},
+): Promise<void> {
   await openWorld({
+    ...more,
     manners: Object.fromEntries(Array.from({ length: n }, (_, i) => [`person${i}@village.example`, {}])),
     limits: { perDay: 10_000, perMinute: 10_000 },
   })

@@ -49,6 +49,7 @@ describe.skipIf(withoutServer !== null)(`moving${withoutServer === null ? '' : `
   test('a whole office to a server and back: every row is there, what waits leaves once, numbers go on, and no one of the two goes on beside', async () => {
     const people = 30
     const world = await World.open({
+      embedded: true,
       manners: Object.fromEntries(Array.from({ length: people }, (_, i) => [`person${i}@village.example`, {}])),
       limits: { perDay: 10_000, perMinute: 10_000 },
     })

@@ -56,6 +56,7 @@ export class World {
       log = pino({ level: process.env.TEST_LOG ?? 'silent' }),
       publicUrl,
       allThreads = false,
+      embedded = false,
       ...practice
     }: Partial<PracticeOptions> & {
       /** A database on a PostgreSQL server, in the place of the embedded one. */
@@ -63,13 +64,15 @@ export class World {
       log?: Logger
       /** The public address as letters name it, where it is another than the local one; it is served at {@link World.publicAt} all the same. */
       publicUrl?: string
+      /** With the embedded database also where all others run on a server: of what is tested there is nothing there. */
+      embedded?: boolean
       /** With the computing threads as they are; so it is with an interface. */
       allThreads?: boolean
     } = {},
     webFolder: string | null = null,
   ): Promise<World> {
     const folder = await mkdtemp(join(tmpdir(), 'hand-post-'))
-    const server = process.env.TEST_ON_SERVER
+    const server = embedded ? undefined : process.env.TEST_ON_SERVER
     const databaseUrl = given ?? (server === undefined ? undefined : await serverDatabase(server))
     if (databaseUrl === undefined) giveDatabase(join(folder, 'data'))
     await holdCompiled()
