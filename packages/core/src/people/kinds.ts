@@ -256,7 +256,7 @@ export interface KindFound {
   undecided?: boolean
 }
 
-/** Finds the kind of a column from its cells, which it is shown one after another and does not keep. */
+/** Finds the kind of a column from its cells, which it is shown one after another; it keeps no more of them than tell. */
 export class KindFinder {
   /** The first cell that shows something. */
   first: Cell | undefined
@@ -293,8 +293,9 @@ export class KindFinder {
   }
 
   /**
-   * The kind of the column.
+   * The kind of the column, by the cells that were shown.
    * @param name its heading, which tells where figures alone do not.
+   * @returns for days also which way round they are, and whether nothing told.
    */
   found(name: string): KindFound {
     if (this.cells.length === 0) return { kind: 'text' }

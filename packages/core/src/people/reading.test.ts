@@ -153,6 +153,23 @@ describe('where a table ends', () => {
       findTable([heads, ...people, [], ...second], { headingsRow: 6, headingRows: 1 }).columns.map((c) => c.name),
     ).toEqual(['Boat', 'Length'])
   })
+  test('cells that stand further right than any of the first thousand rows are a column too', () => {
+    const wide = Array.from(
+      { length: 1500 },
+      (_, i): SheetCells => [...people[i % 4], ...(i === 1400 ? ['', 'late'] : [])],
+    )
+    const found = findTable([heads, ...wide])
+    expect(found.columns.map((c) => c.name)).toEqual([...heads, 'Column E'])
+    expect([...found.rows()][1400].c4).toBe('late')
+    expect(found.said).toContain('1 blank column left out.')
+  })
+  test('a sheet with nothing in it has no rows, and nothing is said of blank ones', () => {
+    for (const headingRows of [0, 1, 2] as const)
+      expect(findTable([], { headingsRow: 0, headingRows })).toMatchObject({ rowCount: 0, rowNumbers: [], columns: [] })
+    expect(findTable([], { headingsRow: 0, headingRows: 0 }).said).toEqual([
+      'The table has no headings; its columns are called by their letters.',
+    ])
+  })
   test('sums and remarks without end are taken off a few times, and take no square of their number', () => {
     const many: SheetCells[] = [
       heads,

@@ -235,6 +235,7 @@ function isTotal(sheet: Sheet, headingsRow: number, row: number): boolean {
 
 /**
  * Finds where a second table begins on the sheet: a blank row, and behind it a row of headings over rows that fill as many columns.
+ * @param counts of the sheet, where they are known.
  * @returns the index of its headings, or null.
  */
 export function findNextTable(sheet: Sheet, headingsRow: number, counts = countSheet(sheet)): number | null {
@@ -262,6 +263,7 @@ export function findNextTable(sheet: Sheet, headingsRow: number, counts = countS
 
 /**
  * Finds where the table ends: before another table, before remarks that stand below it after a blank row, and before a row of totals.
+ * @param counts of the sheet, where they are known.
  * @returns the index of its last row.
  */
 export function findLastRow(sheet: Sheet, headingsRow: number, counts = countSheet(sheet)): number {
@@ -374,8 +376,9 @@ export function findTable(sheet: Sheet, options: TableOptions = {}): TableFound 
   if (blankColumns > 0) said.push(say.leftOut(blankColumns))
 
   const rowNumbers: number[] = []
-  for (let r = headEnd + 1; r <= lastRow; r++) if (counts.filled[r] > 0) rowNumbers.push(r + 1)
-  const blankRows = lastRow - headEnd - rowNumbers.length
+  const end = Math.min(lastRow, sheet.length - 1)
+  for (let r = headEnd + 1; r <= end; r++) if (counts.filled[r] > 0) rowNumbers.push(r + 1)
+  const blankRows = end - headEnd - rowNumbers.length
   if (blankRows > 0) {
     const between = (rowNumbers.at(-1) ?? 0) - (rowNumbers[0] ?? 0) + 1 - rowNumbers.length
     const first = rowNumbers.find((number, i) => number !== rowNumbers[0] + i)
