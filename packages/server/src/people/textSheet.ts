@@ -49,7 +49,7 @@ export class TooLong extends Error {
 
 /**
  * A delimited text as a sheet (RFC 4180, with any delimiter and quotation mark). It is gone through once from end to end; what is kept is the
- * text and where its rows stand, and its rows are parted again as they are asked for: 1,000,000 of them take no more than the text.
+ * text and where its rows stand, and its rows are parted again as they are asked for: 1,000,000 of them take little more than the text.
  */
 export class TextSheet implements Sheet {
   private readonly blocks: Block[] = []

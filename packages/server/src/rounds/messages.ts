@@ -26,7 +26,7 @@ const atOnce = 500
  * Writes the frozen messages of a round as waiting, within a transaction. They are taken one after another, as they are written, so that a
  * round need not be held whole.
  * @param round `notBefore`: a time for all of them; null is that of each, or by the round's pace.
- * @param count how many there are.
+ * @param count how many there are: with another number nothing is written.
  */
 export async function insertMessages(
   tx: Database,
@@ -86,6 +86,7 @@ export async function insertMessages(
       some.copies === '' ? null : tx.copyIn('copies (message_id, address, address_key, role, state)', some.copies),
     ])
   })
+  if (next !== count) throw new Error(`${next} messages were made, and not ${count}`)
 }
 
 /** The Cc and Bcc of a letter, as they are written down. */
