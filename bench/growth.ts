@@ -230,8 +230,8 @@ function chart(): string {
     return { ...one, y: free }
   })
   const escaped = (words: string) => words.replace(/&/g, '&amp;').replace(/</g, '&lt;')
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${width} ${height}" font-family="sans-serif" font-size="12" role="img" aria-label="How long each takes, over the rows of the list">
-<rect width="${width}" height="${height}" fill="#fff"/>
+  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="-16 0 ${width + 16} ${height}" font-family="sans-serif" font-size="12" role="img" aria-label="How long each takes, over the rows of the list">
+<rect x="-16" width="${width + 16}" height="${height}" fill="#fff"/>
 <text x="${left}" y="20" font-weight="bold">How long each takes (ms), over the rows of the list; both by powers of ten</text>
 ${ticks.map((value) => `<path d="M${left} ${y(value)}H${width - 260}" stroke="#d5dddd"/><text x="${left - 6}" y="${y(value) + 4}" text-anchor="end">${n(value)}</text>`).join('\n')}
 ${sizes.map((rows) => `<text x="${x(rows)}" y="${height - 18}" text-anchor="middle">${n(rows)}</text>`).join('\n')}
