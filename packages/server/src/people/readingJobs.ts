@@ -1,7 +1,16 @@
 import { createReadStream } from 'node:fs'
 import { basename } from 'node:path'
 import type { Reading, Table } from '@hand-post/contract'
-import { addressFault, countSheet, findAddressColumn, rowsBetween, type SheetCells, shown } from '@hand-post/core'
+import {
+  addressFault,
+  countSheet,
+  filledIn,
+  findAddressColumn,
+  isBlank,
+  rowsBetween,
+  type SheetCells,
+  shown,
+} from '@hand-post/core'
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { typeOf } from '../files/mediaType.ts'
@@ -47,18 +56,18 @@ export const readingJobs = {
       quote: read.quote,
       language: read.language,
       sheets: read.sheets.map(({ name, hidden, rows }) => {
-        const filled = (row: SheetCells) => row.filter((cell) => shown(cell).trim() !== '')
         const top = rowsBetween(rows, 0, searchedForAddresses)
         const glimpse = top
           .slice(0, 30)
-          .reduce<SheetCells>((best, row) => (filled(row).length > filled(best).length ? row : best), [])
+          .reduce<SheetCells>((best, row) => (filledIn(row) > filledIn(best) ? row : best), [])
         return {
           name,
           hidden,
           rows: rows.length,
           columns: countSheet(rows).widest,
           hasAddresses: top.some((row) => row.some((cell) => addressFault(shown(cell)) === null)),
-          glimpse: filled(glimpse)
+          glimpse: glimpse
+            .filter((cell) => !isBlank(cell))
             .slice(0, 6)
             .map((cell) => shown(cell).slice(0, 40)),
         }
