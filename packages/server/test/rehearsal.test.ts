@@ -107,6 +107,8 @@ test('a rehearsal shows everybody what posting then sends them, at its times, an
   const own = source.replace(/=\r\n/g, '').match(new RegExp(`${world.handPost.publicUrl}/[pl]/[\\w.-]+`, 'g'))!
   expect(own.length).toBeGreaterThanOrEqual(2)
   for (const url of own) await fetch(url, { redirect: 'manual' })
+  // What was fetched is written once a second; only after that can it be said that it counted for nobody.
+  await world.handPost.parts.fetches.flush()
   expect(await everything()).toEqual(before)
 
   // As it is read here, so an independent parser reads it; its file comes out as it went in.
