@@ -186,6 +186,32 @@ test('others are named where they are, each once, and not oneself', async () => 
   ).toEqual(['AP', 'AP'])
 })
 
+test('what another writes elsewhere in the letter leaves cursor and undoing of one’s own where they are', () => {
+  const paragraph = (text: string) => ({ type: 'paragraph', content: [{ type: 'text', text }] })
+  const letterOf = (...texts: string[]) => ({ type: 'doc', content: texts.map(paragraph) })
+  const element = document.body.appendChild(document.createElement('div'))
+  const editor = new Editor({ element, extensions: letterExtensions(() => ({ columns: [], person: null })) })
+  const texts = () => editor.state.doc.content.content.map((part) => part.textContent)
+  const { schema, plugins } = editor.state
+  const before = schema.nodeFromJSON(letterOf('one', 'two', 'three', 'four', 'five'))
+  editor.view.updateState(EditorState.create({ doc: before, plugins }))
+  editor.commands.insertContentAt(4, ' of mine')
+  editor.commands.setTextSelection(6)
+  takeOver(editor, letterOf('one of mine', 'two', 'three', 'fourth', 'five'))
+  expect(editor.state.selection.from).toBe(6)
+  editor.commands.undo()
+  expect(texts()).toEqual(['one', 'two', 'three', 'fourth', 'five'])
+  // In the same place the other’s words stand, and the cursor beside them.
+  editor.commands.redo()
+  editor.commands.setTextSelection(editor.state.doc.content.size - 1)
+  takeOver(editor, letterOf('one of ours', 'two', 'three', 'fourth', 'five'))
+  expect(editor.state.selection.from).toBe(editor.state.doc.content.size - 1)
+  editor.commands.undo()
+  expect(texts()).toEqual(['one of ours', 'two', 'three', 'fourth', 'five'])
+  editor.destroy()
+  element.remove()
+})
+
 test('whatever one writes and another writes, taking over gives what the other wrote, and undoing never brings it back', () => {
   const text = fc.stringMatching(/^[ab ]{0,6}$/)
   const letter = fc
@@ -208,12 +234,16 @@ test('whatever one writes and another writes, taking over gives what the other w
   let updates = 0
   editor.on('update', () => updates++)
   fc.assert(
-    fc.property(letter, letter, (before, after) => {
+    fc.property(letter, letter, fc.nat(5), (before, after, place) => {
       // Begun anew, with nothing to undo.
       const { schema, plugins } = editor.state
       editor.view.updateState(EditorState.create({ doc: schema.nodeFromJSON(before), plugins }))
       // A word of one's own, which the other's letter does not have.
-      editor.commands.insertContentAt(editor.state.doc.content.size, {
+      const parts: number[] = [editor.state.doc.content.size]
+      editor.state.doc.forEach((_, start) => {
+        parts.push(start)
+      })
+      editor.commands.insertContentAt(parts[place % parts.length], {
         type: 'paragraph',
         content: [{ type: 'text', text: 'Z' }],
       })
