@@ -81,6 +81,8 @@ export const editSchema = z.discriminatedUnion('do', [
 ])
 
 const maxCells = 400_000
+/** How many rows are asked for by their ids at once. */
+export const maxSomeRows = 5000
 /** Edits as they are asked for: the desk gives ids and places to what is new. */
 export const wishSchema = z.discriminatedUnion('do', [
   z.object({
@@ -217,6 +219,48 @@ export const peopleRoutes = {
     }),
     answer: z.object({ version: z.number(), rows: z.array(rowSchema) }),
   }),
+  someRows: route({
+    method: 'POST',
+    path: '/api/lists/:list/some-rows',
+    wants: 'writer',
+    summary:
+      'Rows of a list by their ids, in its own order, without what derived columns work out; those that are gone are lacking',
+    params: list,
+    body: z.object({ rows: z.array(rowId).min(1).max(maxSomeRows) }),
+    answer: z.object({ version: z.number(), rows: z.array(rowSchema) }),
+  }),
+  findCells: route({
+    method: 'POST',
+    path: '/api/lists/:list/find',
+    wants: 'writer',
+    summary:
+      'The cells of a list in which words stand, behind or before one of them, as the list is sorted and with derived columns; past the end it goes on from the beginning',
+    params: list,
+    body: z.object({
+      words: z.string().min(1).max(1000),
+      exactCase: z.boolean().default(false),
+      wholeCell: z.boolean().default(false),
+      /** The columns that are looked through, in the order in which they stand beside one another. */
+      columns: z.array(columnId).min(1).max(1000),
+      /** The cell that it begins at; null is before the first. */
+      from: z.object({ row: rowId, column: columnId }).nullable().default(null),
+      back: z.boolean().default(false),
+      most: z.number().int().min(1).max(500).default(1),
+    }),
+    answer: z.array(z.object({ row: z.number(), column: z.string() })),
+  }),
+  rowsWith: route({
+    method: 'GET',
+    path: '/api/lists/:list/rows-with',
+    wants: 'writer',
+    summary: 'The first rows of a list in any of whose cells words stand, as sorted and with derived columns',
+    params: list,
+    query: z.object({
+      words: z.string().min(1).max(200),
+      count: z.coerce.number().int().min(1).max(200).default(50),
+    }),
+    answer: z.object({ rows: z.array(rowSchema) }),
+  }),
   derivedRows: route({
     method: 'GET',
     path: '/api/lists/:list/derived',
@@ -236,8 +280,9 @@ export const peopleRoutes = {
     method: 'GET',
     path: '/api/lists/:list/order',
     wants: 'writer',
-    summary: 'The ids of all rows as the list is sorted',
+    summary: 'The ids of all rows as the list is sorted, or in its own order',
     params: list,
+    query: z.object({ own: z.literal('yes').optional() }),
     answer: z.object({ version: z.number(), rows: z.array(z.number()) }),
   }),
   columnValues: route({

@@ -1,4 +1,4 @@
-import { type Edited, routes, type Wish } from '@hand-post/contract'
+import { type Edited, maxSomeRows, routes, type Wish } from '@hand-post/contract'
 import { applyEdits, type Column, compileLetter, type Edit, type Row, shown } from '@hand-post/core'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
@@ -54,6 +54,79 @@ describe('the values of a column', () => {
     expect((await values('c3', { find: 'PONTOON B' })).values).toEqual([{ value: 'Pontoon B', rows: 1 }])
     expect(await values('c2', { count: 1 })).toMatchObject({ values: [{ value: 'a', rows: 2 }], different: 3 })
     expect(await status(values('c9'))).toBe(404)
+  })
+})
+
+describe('a long list by what is looked at of it', () => {
+  test('rows by their ids, the order of all, cells in which words stand and the first rows with them', async () => {
+    const count = 1234
+    const list = await bringIn(
+      `Name,Berth\n${Array.from({ length: count }, (_, i) => `Person ${i + 1},B${(i * 7) % count}`).join('\n')}\n`,
+    )
+    const params = { list: list.id }
+    const [{ version }, all] = [await world.call(routes.rows, { params }), await world.rows(list.id)]
+    // Given in whatever order, with one twice and one that is not there.
+    const some = await world.call(routes.someRows, { params, body: { rows: [900, 7, 7, 99_999, 1234] } })
+    expect(some).toEqual({ version, rows: [all[6], all[899], all[1233]] })
+    const own = Array.from({ length: count }, (_, i) => i + 1)
+    expect(await world.call(routes.order, { params, query: { own: 'yes' } })).toEqual({ version, rows: own })
+    expect((await world.call(routes.order, { params })).rows).toEqual(own)
+
+    await world.edit(
+      list.id,
+      { do: 'moveRows', rows: [1234], after: null },
+      { do: 'deleteRows', rows: [5] },
+      {
+        do: 'addColumn',
+        column: {
+          name: 'Both',
+          kind: 'text',
+          recipe: { do: 'joined', parts: [{ column: 'c1' }, { column: 'c2' }], between: ' at ' },
+        },
+      },
+      { do: 'sort', sort: [{ column: 'c2', descending: false }] },
+    )
+    const now = await world.call(routes.order, { params, query: { own: 'yes' } })
+    expect(now.rows).toEqual([1234, ...own.filter((id) => id !== 5 && id !== 1234)])
+    expect(now.version).toBeGreaterThan(version)
+    // As sorted: by the berth, of which row 1 has the first.
+    const order = (await world.call(routes.order, { params })).rows
+    expect(order[0]).toBe(1)
+    expect([...order].sort((a, b) => a - b)).toEqual(own.filter((id) => id !== 5))
+
+    const columns = ['c1', 'c2', 'c3']
+    const find = (body: object) => world.call(routes.findCells, { params, body: { columns, ...body } as never })
+    const berthOf = (id: number) => `B${((id - 1) * 7) % count}`
+    expect(await find({ words: `PERSON 900 AT ${berthOf(900)}`, wholeCell: true })).toEqual([
+      { row: 900, column: 'c3' },
+    ])
+    expect(await find({ words: 'person 900', exactCase: true })).toEqual([])
+    // On from one cell to the next, as the list is sorted.
+    const both = await find({ words: 'Person 10', wholeCell: false, columns: ['c1'], most: 500 })
+    const wanted = order.filter((id) => `Person ${id}`.includes('Person 10'))
+    expect(both.map(({ row }) => row)).toEqual(wanted)
+    expect(await find({ words: 'Person 10', columns: ['c1'], from: both[3] })).toEqual([both[4]])
+    expect(await find({ words: 'Person 10', columns: ['c1'], from: both[3], back: true })).toEqual([both[2]])
+    // A column that is not there (any more) has no cells.
+    expect(await find({ words: 'Person 10', columns: ['c9'] })).toEqual([])
+
+    const { rows: found } = await world.call(routes.rowsWith, { params, query: { words: 'person 12', count: 3 } })
+    expect(found.map(({ id }) => id)).toEqual(order.filter((id) => `Person ${id}`.includes('Person 12')).slice(0, 3))
+    expect(shown(found[0].cells.c3)).toBe(`Person ${found[0].id} at ${berthOf(found[0].id)}`)
+  })
+
+  test('of a list that is not there nothing is given, and no more is asked for than there may be', async () => {
+    const params = { list: 99_999 }
+    expect(await status(world.call(routes.someRows, { params, body: { rows: [1] } }))).toBe(404)
+    expect(await status(world.call(routes.order, { params }))).toBe(404)
+    expect(await status(world.call(routes.order, { params, query: { own: 'yes' } }))).toBe(404)
+    expect(await status(world.call(routes.findCells, { params, body: { words: 'x', columns: ['c1'] } as never }))).toBe(
+      404,
+    )
+    expect(await status(world.call(routes.rowsWith, { params, query: { words: 'x' } }))).toBe(404)
+    const list = await bringIn('Name\nAda\n')
+    const many = Array.from({ length: maxSomeRows + 1 }, (_, i) => i + 1)
+    expect(await status(world.call(routes.someRows, { params: { list: list.id }, body: { rows: many } }))).toBe(422)
   })
 })
 

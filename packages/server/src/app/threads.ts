@@ -38,6 +38,8 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   order: 'quick',
   derivedRows: 'quick',
   rowAsItIs: 'quick',
+  findCells: 'quick',
+  rowsWith: 'quick',
   tryRecipe: 'quick',
   messages: 'quick',
   proofPeople: 'quick',

@@ -5,7 +5,9 @@ import {
   compareWithNewer,
   compileRecipes,
   displayName,
+  type FoundCell,
   findAddressColumn,
+  findCells,
   findDoubles,
   findNameColumns,
   findNames,
@@ -14,6 +16,9 @@ import {
   possibleKeys,
   type Recipe,
   type Row,
+  rowsWith,
+  type SearchFrom,
+  type Sought,
   shown,
 } from '@hand-post/core'
 import { notFound, Refusal } from '../problem.ts'
@@ -48,6 +53,31 @@ const listJobs = {
         .filter((row) => wanted.has(row.id))
         .flatMap((row) => Object.entries(deriver.faults(row)).map(([column, why]) => ({ row: row.id, column, why }))),
     }
+  },
+
+  /** Cells of a list in which words stand, as the list is shown. */
+  async findCells(
+    {
+      listId,
+      from,
+      back,
+      most,
+      today,
+      ...sought
+    }: Sought & { listId: number; from: SearchFrom; back: boolean; most: number; today: string },
+    { db }: JobContext,
+  ): Promise<FoundCell[]> {
+    const { list, rows } = await loadList(db, listId, today)
+    const known = new Set(list.columns.map(({ id }) => id))
+    return findCells(rows, { ...sought, columns: sought.columns.filter((id) => known.has(id)) }, from, back, most)
+  },
+
+  /** The first rows of a list in which words stand. */
+  async rowsWith(
+    { listId, words, count, today }: { listId: number; words: string; count: number; today: string },
+    { db }: JobContext,
+  ): Promise<{ rows: Row[] }> {
+    return { rows: rowsWith((await loadList(db, listId, today)).rows, words, count) }
   },
 
   /** One row with its derived cells, or null where it is not there. */

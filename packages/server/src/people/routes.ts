@@ -171,7 +171,23 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
   handle(desk, routes.derivedRows, ({ params, query }) =>
     compute.run('derivedRows', { listId: params.list, ...query, today: today() }),
   )
-  handle(desk, routes.order, ({ params }) => compute.run('order', { listId: params.list, today: today() }))
+  handle(desk, routes.someRows, async ({ params, body, res }) => {
+    res.type('json').send(await lists.someRowsText(db, params.list, body.rows))
+    return undefined
+  })
+  // Only where rows are sorted is anything to be computed.
+  handle(desk, routes.order, async ({ params, query, res }) => {
+    if (query.own === undefined && (await lists.listById(db, params.list)).sort.length > 0)
+      return compute.run('order', { listId: params.list, today: today() })
+    res.type('json').send(await lists.orderText(db, params.list))
+    return undefined
+  })
+  handle(desk, routes.findCells, ({ params, body, gone }) =>
+    compute.run('findCells', { listId: params.list, ...body, today: today() }, { signal: gone }),
+  )
+  handle(desk, routes.rowsWith, ({ params, query, gone }) =>
+    compute.run('rowsWith', { listId: params.list, ...query, today: today() }, { signal: gone }),
+  )
 
   handle(desk, routes.columnValues, ({ params, query, gone }) =>
     compute.run(

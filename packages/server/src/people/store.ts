@@ -167,6 +167,31 @@ export async function rowsText(db: Database, listId: number, from = 0, count: nu
   return found.text
 }
 
+/** Rows of a list by their ids, in its own order, as JSON text like that of {@link rowsText}; those that are gone are lacking. */
+export async function someRowsText(db: Database, listId: number, ids: readonly number[]): Promise<string> {
+  const [found] = await db.query<{ text: string }>(
+    `SELECT '{"version":' || l.version || ',"rows":[' || coalesce((
+       SELECT string_agg('{"id":' || r.id || ',"position":"' || r.position || '","cells":' || r.cells::text || '}', ',' ORDER BY r.position, r.id)
+       FROM list_rows r WHERE r.list_id = $1 AND r.id = ANY ($2::int[])
+     ), '') || ']}' AS text FROM lists l WHERE l.id = $1`,
+    [listId, ids],
+  )
+  if (!found) throw notFound('list')
+  return found.text
+}
+
+/** The ids of all rows of a list in its own order, as JSON text with the list's version. */
+export async function orderText(db: Database, listId: number): Promise<string> {
+  const [found] = await db.query<{ text: string }>(
+    `SELECT '{"version":' || l.version || ',"rows":[' || coalesce((
+       SELECT string_agg(r.id::text, ',' ORDER BY r.position, r.id) FROM list_rows r WHERE r.list_id = $1
+     ), '') || ']}' AS text FROM lists l WHERE l.id = $1`,
+    [listId],
+  )
+  if (!found) throw notFound('list')
+  return found.text
+}
+
 /** How many rows are read at once: the database's own memory grows with the longest text that it ever put together. */
 const readAtOnce = 10_000
 

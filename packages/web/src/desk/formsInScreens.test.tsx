@@ -12,7 +12,7 @@ import { OpenRound } from '../rounds/RoundContext.tsx'
 import RowsTable from '../rounds/RowsTable.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aList, aRound, someRows, withRound } from '../testing/samples.ts'
+import { aList, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
 
 function InRound({ children }: { children: ReactNode }) {
   const round = useQuery(query.round(5)).data
@@ -73,9 +73,8 @@ test('a finding is accepted with a reason, which must stand there, and the deskâ
 
 test('groups are added and renamed; a name that is missing, too long or taken is said at the field', async () => {
   const groups: ContactGroup[] = [{ id: 1, name: 'Committee', members: [1] }]
-  const desk = openDesk()
+  const desk = withRows(openDesk(), () => ({ version: 1, rows: someRows }))
     .on(routes.book, () => ({ list: aList({ book: true }), groups }))
-    .on(routes.rows, () => ({ version: 1, rows: someRows }))
     .on(routes.addGroup, ({ body }) => {
       if (groups.some((g) => g.name === body.name)) throw new Refused(409, 'There is a group of that name.')
       groups.push({ id: 2, name: body.name, members: body.members })

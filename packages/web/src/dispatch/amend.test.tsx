@@ -3,7 +3,7 @@ import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aMailbox, aMessage, aRound, someRows, withRound } from '../testing/samples.ts'
+import { aList, aMailbox, aMessage, aRound, withRound } from '../testing/samples.ts'
 import AmendBar from './AmendBar.tsx'
 import { WithdrawSome } from './WithdrawSome.tsx'
 
@@ -118,7 +118,6 @@ test('some letters are withdrawn: chosen by a rule, then by hand, named, and ask
       letters: body.selection.rules.some((rule) => 'value' in rule && rule.value === 'North') ? [1, 2] : [],
     }))
     .on(routes.withdrawSome, () => ({ withdrawn: 1 }))
-    .on(routes.rows, () => ({ version: 1, rows: someRows }))
     .on(routes.messages, ({ query }) => (query.waiting ? [line(1, 'Ada'), line(2, 'Ben'), line(3, 'Cai')] : []))
     .on(routes.columnValues, () => ({ values: [], different: 0, blank: 0 }))
   const closed = vi.fn()

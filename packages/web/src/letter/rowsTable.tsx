@@ -32,14 +32,14 @@ export const RowsTableNode = Node.create({
 })
 
 function RowsTableView({ node, updateAttributes, deleteNode, editor }: NodeViewProps) {
-  const { round, together } = useWork()
-  const { person } = usePerson()
+  const { round } = useWork()
+  const { person, together } = usePerson()
   const all = round.list?.columns ?? []
   const names = node.attrs.columns as string[]
   const columns = names.map((name) => ({ name, column: columnOf(name, all) }))
   const totals = (node.attrs.totals ?? []) as string[]
   const figures = columns.filter(({ column }) => column && isFigure(column))
-  const rows: Row[] = person ? (together.get(person.id) ?? [person]) : []
+  const rows: Row[] = person ? (together ?? [person]) : []
   return (
     <NodeViewWrapper className="my-3" data-drag-handle>
       <Popover.Root>

@@ -2,11 +2,12 @@ import { addressOf, type PaperFormWanted, type PaperSettings, routes } from '@ha
 import { envelopes, guessPostalColumns, type OnPaper, onPaperWays, postalLines, windowSides } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { ArrowDown, ArrowUp, Download, X } from 'lucide-react'
-import { useMemo, useState } from 'react'
-import { stale, useChange } from '../api.ts'
+import { useEffect, useMemo, useState } from 'react'
+import { stale, tellFault, useChange } from '../api.ts'
 import { useWork } from '../rounds/RoundContext.tsx'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
+import { isHere } from '../shared/rows.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { EnvelopePicture } from './EnvelopePicture.tsx'
 import { envelopePicture, paperSheet as say } from './words.ts'
@@ -23,12 +24,16 @@ export function PaperSheet({ onClose }: { onClose: () => void }) {
   const setForm = (parts: Partial<PaperFormWanted>) =>
     draft ? set(parts) : changeForm.mutate({ params: { round: round.id }, body: parts })
   const posted = useQuery({ ...query.paperLetters(round.id), enabled: !draft }).data
+  const here = table?.here
+  useEffect(() => {
+    if (draft && onPaper.length > 0) here?.(onPaper.slice(0, maxLookedAt)).catch(tellFault)
+  }, [draft, here, onPaper])
   const addresses = useMemo(() => {
     if (!draft) return (posted ?? []).slice(0, maxLookedAt).map((letter) => letter.lines)
     const rows = new Map(table?.rows.map((row) => [row.id, row]))
     return onPaper.slice(0, maxLookedAt).flatMap((id) => {
       const row = rows.get(id)
-      return row && table ? [postalLines(table.derive(row), round.paper.columns)] : []
+      return row && isHere(row) && table ? [postalLines(table.derive(row), round.paper.columns)] : []
     })
   }, [draft, posted, table, onPaper, round.paper.columns])
   const many = draft ? onPaper.length : (posted?.length ?? 0)

@@ -8,7 +8,7 @@ import { OpenRound } from '../rounds/RoundContext.tsx'
 import RowsTable from '../rounds/RowsTable.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aRound, noPaper, withRound } from '../testing/samples.ts'
+import { aList, aRound, noPaper, withRound, withRows } from '../testing/samples.ts'
 import { PaperLetters } from './PaperLetters.tsx'
 import { PaperButton, PaperQuestion } from './PaperQuestion.tsx'
 
@@ -34,31 +34,29 @@ const form = (parts: Partial<Round> = {}) => aRound({ list, nameColumns: ['c1'],
 async function drawRound(start: Round, children: React.ReactNode) {
   const desk = openDesk()
   const kept = withRound(desk, start)
-  desk
-    .on(routes.rows, () => ({ version: 1, rows }))
-    .on(routes.people, () => {
-      const { who } = kept.round.paper
-      const onPaper = who === 'everybody' ? [1, 2, 3] : who === 'withoutAddress' ? [2, 3] : []
-      const none = {
-        byRule: [],
-        setAside: [],
-        doNotWrite: [],
-        joined: [],
-        together: [],
-        sameAddress: [],
-        notChased: [],
-      }
-      return {
-        ...none,
-        counts: kept.round.counts,
-        sentence: '',
-        chosen: [1, 2, 3].filter((id) => !onPaper.includes(id)),
-        onPaper,
-        withoutAddress: 2,
-        doubled: 0,
-        lateComers: [],
-      }
-    })
+  withRows(desk, () => ({ version: 1, rows })).on(routes.people, () => {
+    const { who } = kept.round.paper
+    const onPaper = who === 'everybody' ? [1, 2, 3] : who === 'withoutAddress' ? [2, 3] : []
+    const none = {
+      byRule: [],
+      setAside: [],
+      doNotWrite: [],
+      joined: [],
+      together: [],
+      sameAddress: [],
+      notChased: [],
+    }
+    return {
+      ...none,
+      counts: kept.round.counts,
+      sentence: '',
+      chosen: [1, 2, 3].filter((id) => !onPaper.includes(id)),
+      onPaper,
+      withoutAddress: 2,
+      doubled: 0,
+      lateComers: [],
+    }
+  })
   function InRound() {
     const round = useQuery(query.round(5)).data
     return (

@@ -1,21 +1,24 @@
 import { type List, routes } from '@hand-post/contract'
 import { shown } from '@hand-post/core'
-import { useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
-import { keys, query, rowsQuery } from '../shared/queries.ts'
+import { keys, query } from '../shared/queries.ts'
+import { someRowsQuery } from '../shared/rows.ts'
 import { doubles as say } from './words.ts'
 
 /** Rows that are likely the same person, and making one of them. */
 export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
   const doubles = useQuery(query.doubles(list.id, list.version))
-  const rows = useQuery(rowsQuery(list.id)).data?.rows
+  const ids = doubles.data?.flatMap(({ rows }) => rows) ?? []
+  const found = useQuery({ ...someRowsQuery(list.id, ids), enabled: ids.length > 0, placeholderData: keepPreviousData })
+  const rows = doubles.data?.length === 0 ? [] : found.data
   const [kept, setKept] = useState<Record<number, number>>({})
   const merge = useChange(routes.mergeRows, async ({ merged }) => {
     toast(say.rowsMadeOneUndo(merged))
-    await stale(keys.rows(list.id))
+    await stale(keys.rows(list.id), keys.someRows(list.id))
     await stale(keys.anyList())
     await stale(keys.book())
   })
@@ -26,7 +29,8 @@ export function Doubles({ list, onDone }: { list: List; onDone: () => void }) {
       const first = kept[i] ?? set[0]
       return [first, ...set.filter((id) => id !== first)]
     })
-  if (doubles.error) return <Say tone="stop">{faultWords(doubles.error)}</Say>
+  const fault = doubles.error ?? found.error
+  if (fault) return <Say tone="stop">{faultWords(fault)}</Say>
   if (!doubles.data || !rows) return <Waiting>{say.looking}</Waiting>
   const all = doubles.data
   return (

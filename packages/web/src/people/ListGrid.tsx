@@ -1,4 +1,4 @@
-import { type Cell, type Column, type Row, shown } from '@hand-post/core'
+import { type Cell, type Column, type FoundCell, type Row, shown } from '@hand-post/core'
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { TriangleAlert } from 'lucide-react'
 import {
@@ -14,6 +14,8 @@ import {
   useState,
 } from 'react'
 import { toast } from 'sonner'
+import { Told, tellFault } from '../api.ts'
+import { isHere } from '../shared/rows.ts'
 import type { ColumnUse } from './ColumnHead.tsx'
 import { type Cells, copied, filled, pasted } from './grid/clipboard.ts'
 import { GridHead } from './grid/GridHead.tsx'
@@ -28,6 +30,10 @@ import { listGrid as say } from './words.ts'
 
 /** More lines than are ever drawn at once. */
 const slots = 128
+/** How many rows are fetched above and below those in view. */
+const beyondView = 100
+/** How many rows are fetched for something that is done to all of them. */
+const mostFetched = 100_000
 
 /** What is selected: from one corner to the other. */
 interface Selected {
@@ -52,7 +58,10 @@ export interface GridHandle {
   showColumn: (id: string) => void
   /** Keeps the rows where they stand, whatever they are sorted by, until the cursor leaves the row that is gone to next. */
   keepOrder: () => void
-  place: () => Place
+  /** The cell in hand; null where there is none. */
+  inHand: () => FoundCell | null
+  /** Goes to a cell by the ids of its row and column. Returns false where they are not shown here. */
+  goToCell: (cell: FoundCell) => boolean
   selected: () => Selected
 }
 
@@ -134,6 +143,15 @@ export default function ListGrid(props: Props) {
   // Measured anew when a width or the order changed.
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is measured is the layout’s
   useEffect(() => horizontal.measure(), [layout, horizontal])
+  // What is in view, and around it, is fetched where it is not here.
+  const { look } = table
+  const inView = vertical.getVirtualItems()
+  const [top, bottom] = [inView[0]?.index ?? 0, inView.at(-1)?.index ?? 0]
+  useEffect(() => {
+    if (rows.slice(top, bottom + 1).every(isHere)) return
+    look(rows.slice(Math.max(0, top - beyondView), bottom + 1 + beyondView))
+  }, [rows, top, bottom, look])
+
   const shownColumns = horizontal.getVirtualItems()
   const from = layout.frozen + (shownColumns[0]?.index ?? 0)
   const to = layout.frozen + (shownColumns.at(-1)?.index ?? -1)
@@ -205,7 +223,18 @@ export default function ListGrid(props: Props) {
         const row = latest.current.rows[latest.current.at.row]
         if (row) keepOrder(row.id)
       },
-      place: () => latest.current.at,
+      inHand: () => {
+        const { rows, columns, at } = latest.current
+        const [row, column] = [rows[at.row], columns[at.column]]
+        return row && column ? { row: row.id, column: column.id } : null
+      },
+      goToCell: (cell) => {
+        const row = latest.current.rows.findIndex(({ id }) => id === cell.row)
+        const column = latest.current.columns.findIndex(({ id }) => id === cell.column)
+        if (row < 0 || column < 0) return false
+        goTo(row, column)
+        return true
+      },
       selected: () => {
         const { rows, columns, range } = latest.current
         return {
@@ -238,28 +267,52 @@ export default function ListGrid(props: Props) {
       ...(fresh.length > 0 ? [{ do: 'addRows' as const, rows: fresh }] : []),
     )
   }
-  const fill = (words: string, cellOf: (row: number, column: number) => Cell | string | null) =>
-    write(words, filled(rows, columns, range, cellOf))
+  /** The rows, those from one place to another with what stands in them. What is compared with what stood there must not be guessed. */
+  const fetched = async (top: number, bottom: number): Promise<Row[]> => {
+    const lacking = rows.slice(top, bottom + 1).flatMap((row) => (isHere(row) ? [] : [row.id]))
+    if (lacking.length === 0) return rows
+    if (lacking.length > mostFetched) throw new Told(say.tooMany(mostFetched))
+    const byId = new Map((await table.here(lacking)).map((row) => [row.id, row]))
+    return rows.map((row) => byId.get(row.id) ?? row)
+  }
+  const fill = (words: string, cellOf: (rows: Row[], row: number, column: number) => Cell | string | null) =>
+    void fetched(range.top, range.bottom)
+      .then((rows) =>
+        write(
+          words,
+          filled(rows, columns, range, (r, c) => cellOf(rows, r, c)),
+        ),
+      )
+      .catch(tellFault)
 
   const copy = (event: ClipboardEvent) => {
     if (editing !== null) return
     event.preventDefault()
+    const lacking = rows.slice(range.top, range.bottom + 1).filter((row) => !isHere(row)).length
+    if (lacking > 0) {
+      // The clipboard takes nothing but at this moment.
+      toast.warning(say.notCopiedYet(lacking))
+      fetched(range.top, range.bottom).then(() => toast(say.copyNow), tellFault)
+      return
+    }
     event.clipboardData.setData('text/plain', copied(rows, columns, range, table.derive))
     if (event.type === 'cut' && editable) fill(say.cut, () => null)
   }
   const paste = (event: ClipboardEvent) => {
     if (editing !== null || !editable) return
     event.preventDefault()
-    const {
-      cells,
-      fresh,
-      beyond,
-      range: over,
-    } = pasted(event.clipboardData.getData('text/plain'), rows, columns, range)
-    write(say.paste, cells, fresh)
-    select({ row: over.bottom, column: over.right }, { row: over.top, column: over.left })
-    if (fresh.length > 0) toast(say.addedEnd(fresh.length))
-    if (beyond > 0) toast(say.hadNoPlaceThey(beyond))
+    const text = event.clipboardData.getData('text/plain')
+    // No text has more lines of cells than lines.
+    const last = Math.max(range.bottom, range.top + text.split('\n').length - 1)
+    void fetched(range.top, last)
+      .then((rows) => {
+        const { cells, fresh, beyond, range: over } = pasted(text, rows, columns, range)
+        write(say.paste, cells, fresh)
+        select({ row: over.bottom, column: over.right }, { row: over.top, column: over.left })
+        if (fresh.length > 0) toast(say.addedEnd(fresh.length))
+        if (beyond > 0) toast(say.hadNoPlaceThey(beyond))
+      })
+      .catch(tellFault)
   }
 
   const key = (event: KeyboardEvent) => {
@@ -290,12 +343,13 @@ export default function ListGrid(props: Props) {
       case 'redo':
         return void table.redo()
       case 'fillDown':
-        return fill(say.fillDown, (_, c) => rows[range.top]?.cells[columns[c].id] ?? null)
+        return fill(say.fillDown, (rows, _, c) => rows[range.top]?.cells[columns[c].id] ?? null)
       case 'clear':
         return fill(say.clear, () => null)
       case 'openRecipe':
         return onRecipe(columns[at.column])
       case 'write':
+        if (rows[at.row] && !isHere(rows[at.row])) return void toast.warning(say.rowComes)
         return setEditing(command.text ?? shown(rows[at.row]?.cells[columns[at.column].id]))
     }
   }
@@ -349,6 +403,7 @@ export default function ListGrid(props: Props) {
       const { columns, rows } = latest.current
       if (!editable) return
       if (columns[column].recipe) onRecipe(columns[column])
+      else if (!isHere(rows[row])) toast.warning(say.rowComes)
       else setEditing(shown(rows[row].cells[columns[column].id]))
     },
     [editable, latest, onRecipe, setEditing],
@@ -405,7 +460,7 @@ export default function ListGrid(props: Props) {
             columnActions={columnActions}
             onRecipe={onRecipe}
           />
-          {vertical.getVirtualItems().map((item) => {
+          {inView.map((item) => {
             const row = rows[item.index]
             const within = item.index >= range.top && item.index <= range.bottom
             const here = item.index === at.row
@@ -437,7 +492,7 @@ export default function ListGrid(props: Props) {
           })}
         </div>
       </div>
-      <GridFoot table={table} rows={rows} columns={columns} at={at} range={range} />
+      <GridFoot table={table} rows={rows} columns={columns} at={at} range={range} top={top} bottom={bottom} />
     </div>
   )
 }
@@ -449,12 +504,17 @@ function GridFoot({
   columns,
   at,
   range,
+  top,
+  bottom,
 }: {
   table: TableWork
   rows: Row[]
   columns: Column[]
   at: Place
   range: Range
+  /** The first and the last row in view. */
+  top: number
+  bottom: number
 }) {
   const inHand = rows[at.row]
   const column = columns[at.column]
@@ -476,11 +536,21 @@ function GridFoot({
         <span className="text-ink-2">{say.selected(selectedCells, range.bottom, range.top)}</span>
       ) : (
         inHand &&
+        isHere(inHand) &&
         column && (
           <span className="line-clamp-2 max-h-10 overflow-hidden text-ink-2">
             {column.name}: {shown(table.derive(inHand).cells[column.id]).slice(0, 600) || 'blank'}
           </span>
         )
+      )}
+      {table.trouble !== null && (
+        <span className="text-stop">
+          <TriangleAlert aria-hidden size={14} className="mr-1 inline" />
+          {say.notFetched(table.trouble)}{' '}
+          <button type="button" className="underline" onClick={() => table.look(rows.slice(top, bottom + 1))}>
+            {say.fetchAgain}
+          </button>
+        </span>
       )}
       {!table.whole && rows.length > 0 && (
         <span className="ml-auto shrink-0 text-ink-2">{say.hereRestWay(rows.length, table.list.rowCount)}</span>

@@ -1,8 +1,10 @@
-import { type Column, type Recipe, type Row, shown } from '@hand-post/core'
+import { routes } from '@hand-post/contract'
+import type { Column, Recipe, Row } from '@hand-post/core'
 import { Columns3, FileDown, Plus, Redo2, Rows3, Search, Undo2, X } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { lazy, type ReactNode, Suspense, useRef, useState } from 'react'
 import { toast } from 'sonner'
+import { ask, faultWords, tellFault } from '../api.ts'
 import { Button } from '../shared/parts.tsx'
 import { type ColumnUse, freeName } from './ColumnHead.tsx'
 import type { LeadColumn } from './grid/GridRow.tsx'
@@ -73,8 +75,11 @@ export function ListPanel({
     const done = await edit(say.addColumn, { do: 'addColumn', column: { name, kind: 'text' } })
     if (done) grid.current?.showColumn(done.list.columns.at(-1)!.id)
   }
-  const duplicate = () => {
-    const rows = selectedRows()
+  const duplicate = async () => {
+    const selected = selectedRows()
+    // In the order in which they are shown.
+    const byId = new Map((await table.here(selected.map(({ id }) => id))).map((row) => [row.id, row]))
+    const rows = selected.flatMap(({ id }) => byId.get(id) ?? [])
     const typedIn = new Set(list.columns.filter((c) => !c.recipe).map((c) => c.id))
     const cells = rows.map((row) => Object.fromEntries(Object.entries(row.cells).filter(([id]) => typedIn.has(id))))
     if (rows.length > 0) void edit(say.copyRows, { do: 'addRows', rows: cells, after: rows.at(-1)!.id })
@@ -132,7 +137,7 @@ export function ListPanel({
                 <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => void addRow(true)}>
                   {say.addRowBelowSelected}
                 </DropdownMenu.Item>
-                <DropdownMenu.Item className={item} onSelect={duplicate}>
+                <DropdownMenu.Item className={item} onSelect={() => void duplicate().catch(tellFault)}>
                   {say.copySelectedRows}
                 </DropdownMenu.Item>
                 <DropdownMenu.Item className={item} disabled={sorted} onSelect={() => move(-1)}>
@@ -202,7 +207,9 @@ export function ListPanel({
           {hidden.length > 0 && <span className="px-1 text-[13px] text-ink-2">{say.hidden(hidden.length)}</span>}
         </div>
       )}
-      {finding && <FindBar table={table} grid={grid} editable={editable} close={() => setFinding(false)} />}
+      {finding && (
+        <FindBar table={table} grid={grid} editable={editable} some={only != null} close={() => setFinding(false)} />
+      )}
       {table.pending ? (
         <p role="status" className="p-6 text-ink-2">
           {say.fetchingRows}
@@ -287,14 +294,17 @@ function FindBar({
   table,
   grid,
   editable,
+  some,
   close,
 }: {
   table: TableWork
   grid: React.RefObject<GridHandle | null>
   editable: boolean
+  /** Whether only some of the rows are shown. */
+  some: boolean
   close: () => void
 }) {
-  const { list, rows, derive, edit } = table
+  const { list, edit } = table
   const [find, setFind] = useState('')
   const [put, setPut] = useState('')
   const [exactCase, setExactCase] = useState(false)
@@ -304,31 +314,36 @@ function FindBar({
   const columns = list.columns.filter((c) => !c.hidden)
   const pinned = pinnedOf(list.columns)
   const ordered = [...columns.filter((c) => pinned.has(c.id)), ...columns.filter((c) => !pinned.has(c.id))]
-  const wanted = exactCase ? find : find.toLowerCase()
-  const hits = (row: Row, column: Column) => {
-    const cell = shown(derive(row).cells[column.id])
-    const text = exactCase ? cell : cell.toLowerCase()
-    return wholeCell ? text === wanted : text.includes(wanted)
-  }
+  // Only what was asked last is gone to.
+  const asked = useRef(0)
   /** Goes to the next place, or the one before, round the ends. */
-  const step = (by: 1 | -1) => {
-    if (find === '' || rows.length === 0) return
-    const width = ordered.length
-    const all = rows.length * width
-    const place = grid.current?.place() ?? { row: 0, column: 0 }
-    const start = place.row * width + place.column
-    for (let i = 1; i <= all; i++) {
-      const at = (start + by * i + all * 2) % all
-      const [row, column] = [Math.floor(at / width), at % width]
-      if (!hits(rows[row], ordered[column])) continue
-      setSaid('')
-      grid.current?.goTo(row, column)
-      // The words stay in hand for the next step.
-      setTimeout(() => input.current?.focus(), 60)
-      return
+  const step = async (by: 1 | -1) => {
+    if (find === '' || ordered.length === 0) return
+    const mine = ++asked.current
+    const body = { words: find, exactCase, wholeCell, columns: ordered.map((c) => c.id), back: by < 0 }
+    const most = some ? 200 : 1
+    const seen = new Set<string>()
+    let from = grid.current?.inHand() ?? null
+    for (;;) {
+      const found = await ask(routes.findCells, { params: { list: list.id }, body: { ...body, from, most } })
+      if (mine !== asked.current) return
+      for (const cell of found) {
+        const name = `${cell.row} ${cell.column}`
+        if (!seen.has(name) && grid.current?.goToCell(cell)) {
+          setSaid('')
+          // The words stay in hand for the next step.
+          setTimeout(() => input.current?.focus(), 60)
+          return
+        }
+        // Round the end: none of them is shown here.
+        if (seen.has(name)) return setSaid(say.standsElsewhere(find))
+        seen.add(name)
+      }
+      if (found.length < most) return setSaid(seen.size === 0 ? say.doesNotStandList(find) : say.standsElsewhere(find))
+      from = found[found.length - 1]
     }
-    setSaid(say.doesNotStandList(find))
   }
+  const go = (by: 1 | -1) => void step(by).catch((error) => setSaid(faultWords(error)))
   const replaceAll = async () => {
     const done = await edit(say.replace, { do: 'replace', find, put, exactCase, wholeCell })
     const cells = done?.edits.find((e) => e.do === 'cells')
@@ -352,10 +367,10 @@ function FindBar({
         className="input w-44"
         value={find}
         onChange={(e) => setFind(e.target.value)}
-        onKeyDown={(e) => e.key === 'Enter' && step(e.shiftKey ? -1 : 1)}
+        onKeyDown={(e) => e.key === 'Enter' && go(e.shiftKey ? -1 : 1)}
       />
-      <Button onClick={() => step(-1)}>{say.previous}</Button>
-      <Button onClick={() => step(1)}>{say.next}</Button>
+      <Button onClick={() => go(-1)}>{say.previous}</Button>
+      <Button onClick={() => go(1)}>{say.next}</Button>
       {editable && (
         <>
           <input

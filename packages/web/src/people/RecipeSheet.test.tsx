@@ -8,7 +8,12 @@ import RecipeSheet from './RecipeSheet.tsx'
 import type { TableWork } from './useTable.ts'
 
 const list = aList()
-const table = { list, rows: someRows, derive: (row) => row } as Pick<TableWork, 'list' | 'rows' | 'derive'> as TableWork
+const table = {
+  list,
+  rows: someRows,
+  derive: (row) => row,
+  look: () => {},
+} as Partial<TableWork> as TableWork
 
 async function drawSheet(recipe?: Recipe) {
   const desk = openDesk()

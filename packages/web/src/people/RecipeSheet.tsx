@@ -13,7 +13,7 @@ import {
 } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { TriangleAlert } from 'lucide-react'
-import { useMemo } from 'react'
+import { useEffect, useMemo } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
 import { faultWords } from '../api.ts'
@@ -69,7 +69,9 @@ export default function RecipeSheet({
   /** Ends when the column is stored, or was refused. */
   onDone: (name: string, recipe: Recipe) => Promise<void>
 }) {
-  const { list, rows, derive } = table
+  const { list, rows, derive, look } = table
+  // The first five may not have been looked at, where the table stands elsewhere.
+  useEffect(() => void look(rows.slice(0, 5)), [look, rows])
   const columns = list.columns.filter((c) => c.id !== column?.id)
   const form = useSchemaForm(columnForm(columns), {
     name: column?.name ?? '',

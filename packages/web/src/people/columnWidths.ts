@@ -1,4 +1,5 @@
 import { type Column, kinds, type Row, shown } from '@hand-post/core'
+import { isHere } from '../shared/rows.ts'
 
 /** How wide, in pixels, a character is taken to be where no width was chosen, and what stands around it. */
 const ofCharacter = 7.5
@@ -12,11 +13,15 @@ const sample = 100
 export const headingWidth = (column: Column) => Math.min(maxForHeading, column.name.length * 8 + 34)
 
 /**
- * The widths of a list's columns, by column id: the one chosen, or what nearly all cells of the first rows need, up to what is usual
+ * The widths of a list's columns, by column id: the one chosen, or what nearly all cells of the first rows that are here need, up to what is usual
  * for the kind: one long note does not push the other columns out of sight.
  */
 export function columnWidths(columns: Column[], rows: Row[]): Map<string, number> {
-  const first = rows.slice(0, sample)
+  const first: Row[] = []
+  for (const row of rows) {
+    if (first.length === sample) break
+    if (isHere(row)) first.push(row)
+  }
   return new Map(
     columns.map((column) => {
       if (column.width) return [column.id, column.width]

@@ -4,6 +4,7 @@ import {
   type Beside,
   type CameOf,
   type Cell,
+  type Column,
   cameOf,
   compileRecipes,
   dayOf,
@@ -13,21 +14,28 @@ import {
   type Row,
 } from '@hand-post/core'
 import { useQueries, useQuery } from '@tanstack/react-query'
-import { useCallback, useEffect, useMemo, useRef } from 'react'
-import { ask, queries, stale, tellFault } from '../api.ts'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
+import { ask, faultWords, queries, stale, tellFault } from '../api.ts'
 import { whileChanging } from '../shared/live.ts'
-import { keys, query, rowsQuery, type StoredRows } from '../shared/queries.ts'
+import { keys, query } from '../shared/queries.ts'
+import { isHere, putInOrder, rowsHere, rowsQuery, type StoredRows, wholeRowsQuery } from '../shared/rows.ts'
 import { tellLasting } from '../shared/told.ts'
 import { columnWidths } from './columnWidths.ts'
 
 /** A list as a table that is worked on. */
 export interface TableWork {
   list: List
-  /** Rows as sorted, as they are stored: without derived cells. */
+  /** Rows as sorted, as they are stored: without derived cells. Of a long list most have only their places: see `isHere`. */
   rows: Row[]
   pending: boolean
-  /** Whether all rows are here; else the rest is on its way. */
+  /** Whether all rows have their places; else the rest is on its way. */
   whole: boolean
+  /** Has what stands in rows be here, and gives them as they are then, in the list's own order; those that are gone are lacking. */
+  here: (rows: readonly number[]) => Promise<Row[]>
+  /** Has these be here, for somebody looks at them; what was looked at before, and is not here yet, is left. */
+  look: (rows: readonly Row[]) => unknown
+  /** Why what is looked at cannot be fetched, in words; null where nothing is in the way. */
+  trouble: string | null
   /** How wide each column is, in pixels, by its id. */
   widths: Map<string, number>
   /** A row with its derived cells. Worked out when it is asked for: of 100,000 rows only those in view are. */
@@ -50,7 +58,7 @@ function useBeside(list: List | null): Beside {
     ]
   }, [list?.columns])
   const lists = useQuery({ ...query.lists(), enabled: ids.length > 0 }).data
-  const rows = useQueries({ queries: ids.map((id) => rowsQuery(id)), combine: (all) => all.map((q) => q.data) })
+  const rows = useQueries({ queries: ids.map((id) => wholeRowsQuery(id)), combine: (all) => all.map((q) => q.data) })
   const told = useQueries({
     queries: roundIds.map((id) => query.cameOf(id)),
     combine: (all) => all.map((q) => q.data),
@@ -60,7 +68,7 @@ function useBeside(list: List | null): Beside {
     const others = new Map<number, OtherList>()
     ids.forEach((id, i) => {
       const found = lists?.find((l) => l.id === id)
-      const stored = rows[i]?.rows
+      const stored = rows[i]
       if (!found || !stored) return
       const { derive } = compileRecipes(found.columns, { today: dayOf(Date.now()) }, nothingBeside)
       others.set(id, { name: found.name, columns: found.columns, rows: stored.map(derive) })
@@ -98,6 +106,25 @@ const atOnce = (wishes: Wish[]): Edit[] =>
         : [],
   )
 
+/** Whether of some rows only the places are here. */
+const isPartly = (data: StoredRows | undefined) => data !== undefined && !data.rows.every(isHere)
+/** Whether rows come, or stand elsewhere, by an edit. */
+const moves = ({ do: does }: Edit) => does === 'addRows' || does === 'moveRows'
+
+/**
+ * The rows of a list with edits made. Where some have only their places here, nobody can say where those go that come or move: they come
+ * at the end, or stay, until the order is fetched.
+ */
+function edited({ ids, rows }: StoredRows, columns: Column[], edits: Edit[]): Pick<StoredRows, 'ids' | 'rows'> {
+  const partly = !rows.every(isHere)
+  let after = rows
+  for (const edit of edits)
+    if (!partly || !moves(edit)) after = applyEdits({ columns, rows: after, sort: [] }, [edit]).rows
+    else if (edit.do === 'addRows') after = [...after, ...edit.rows]
+  const same = edits.every((edit) => !moves(edit) && edit.do !== 'deleteRows')
+  return { rows: after, ids: same ? ids : after.map(({ id }) => id) }
+}
+
 export function useTable(list: List): TableWork
 export function useTable(list: List | null): TableWork | null
 export function useTable(list: List | null): TableWork | null {
@@ -105,21 +132,26 @@ export function useTable(list: List | null): TableWork | null {
   const stored = useQuery(rowsQuery(listId))
   const sorted = (list?.sort.length ?? 0) > 0
   const order = useQuery({ ...query.order(listId, list?.version), enabled: sorted })
-  const rows = useMemo(() => {
-    const all = stored.data?.rows ?? []
-    if (!sorted || !order.data) return all
-    const byId = new Map(all.map((row) => [row.id, row]))
-    const ordered: Row[] = []
+  const ids = stored.data?.ids
+  // Where each row of the order stands among the rows: found anew when any comes, goes or moves, and not when one is fetched or written in.
+  const places = useMemo(() => {
+    if (!sorted || !order.data || !ids) return null
+    const at = new Map(ids.map((id, i) => [id, i]))
+    const ordered: number[] = []
     for (const id of order.data.rows) {
-      const row = byId.get(id)
-      if (!row) continue
-      ordered.push(row)
-      byId.delete(id)
+      const place = at.get(id)
+      if (place === undefined) continue
+      ordered.push(place)
+      at.delete(id)
     }
     // What has just been added stands at the end until the order is known anew.
-    for (const row of byId.values()) ordered.push(row)
+    for (const place of at.values()) ordered.push(place)
     return ordered
-  }, [stored.data, sorted, order.data])
+  }, [ids, sorted, order.data])
+  const rows = useMemo(() => {
+    const all = stored.data?.rows ?? []
+    return places && places.length === all.length ? places.map((place) => all[place]) : all
+  }, [stored.data, places])
 
   const beside = useBeside(list)
   const deriver = useMemo(
@@ -139,7 +171,12 @@ export function useTable(list: List | null): TableWork | null {
         }
         return made
       }
-    return { derive: kept(rowsMade, deriver.derive), faults: kept(faultsMade, deriver.faults) }
+    const none = {}
+    return {
+      // Of what is not here yet nothing is worked out.
+      derive: kept(rowsMade, (row) => (isHere(row) ? deriver.derive(row) : row)),
+      faults: kept(faultsMade, (row) => (isHere(row) ? deriver.faults(row) : none)),
+    }
   }, [deriver])
 
   // Changes follow one another, in the order in which they were made.
@@ -152,12 +189,7 @@ export function useTable(list: List | null): TableWork | null {
     (edits: Edit[], version?: number) =>
       queries.setQueryData<StoredRows>(
         keys.rows(listId ?? 0),
-        (data) =>
-          data && {
-            ...data,
-            version: version ?? data.version,
-            rows: applyEdits({ columns: columns.current, rows: data.rows, sort: [] }, edits).rows,
-          },
+        (data) => data && { ...data, version: version ?? data.version, ...edited(data, columns.current, edits) },
       ),
     [listId],
   )
@@ -173,6 +205,8 @@ export function useTable(list: List | null): TableWork | null {
             for (const words of edited.said) tellLasting(words)
             // Somebody else's change came between: it is in the list, and not in what stands here.
             if (before !== undefined && edited.list.version !== before + 1) void stale(keys.rows(listId!))
+            else if (isPartly(queries.getQueryData(keys.rows(listId!))) && edited.edits.some((e) => moves(e as Edit)))
+              await putInOrder(listId!).catch(() => stale(keys.rows(listId!)))
             return edited
           })
         } catch (error) {
@@ -208,14 +242,41 @@ export function useTable(list: List | null): TableWork | null {
     async () => void (await send(() => ask(routes.redoEdit, { params: { list: listId! } }) as Promise<Edited>)),
     [listId, send],
   )
-  const pending = stored.isPending
+  const [trouble, setTrouble] = useState<string | null>(null)
+  const here = useCallback((ids: readonly number[]) => rowsHere(listId!, ids), [listId])
+  // One fetch at a time: what was looked at while it went on, and is not any more, is not fetched.
+  const next = useRef<readonly number[]>([])
+  const looking = useRef(false)
+  const look = useCallback(
+    async (rows: readonly Row[]) => {
+      next.current = rows.flatMap((row) => (isHere(row) ? [] : [row.id]))
+      if (looking.current) return
+      looking.current = true
+      try {
+        while (next.current.length > 0) {
+          const wanted = next.current
+          next.current = []
+          await rowsHere(listId!, wanted)
+          setTrouble(null)
+        }
+      } catch (error) {
+        setTrouble(faultWords(error))
+      } finally {
+        looking.current = false
+      }
+    },
+    [listId],
+  )
+  // The cursor would go with its row from the first place to wherever that is sorted to.
+  const pending = stored.isPending || (sorted && (order.isPending || !stored.data?.whole))
   // Found when the first rows are here, and anew when a column changes; not at every cell, or columns would jump while one types.
   const shape = JSON.stringify(list?.columns.map((c) => [c.id, c.name, c.kind, c.width]))
+  const anyHere = rows.some(isHere)
   // biome-ignore lint/correctness/useExhaustiveDependencies: not at every cell
-  const widths = useMemo(() => columnWidths(list?.columns ?? [], rows), [listId, shape, rows.length > 0])
+  const widths = useMemo(() => columnWidths(list?.columns ?? [], rows), [listId, shape, anyHere])
   const whole = stored.data?.whole ?? false
   return useMemo(
-    () => list && { list, rows, pending, whole, widths, ...derived, edit, undo, redo },
-    [list, rows, pending, whole, widths, derived, edit, undo, redo],
+    () => list && { list, rows, pending, whole, here, look, trouble, widths, ...derived, edit, undo, redo },
+    [list, rows, pending, whole, here, look, trouble, widths, derived, edit, undo, redo],
   )
 }

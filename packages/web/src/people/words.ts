@@ -269,6 +269,14 @@ export const listGrid = {
     `${times(selectedCells, 'cell')} in ${times(bottom - top + 1, 'row')} selected`,
   hereRestWay: (rows: number, rowCount: number) =>
     `${rows.toLocaleString('en-GB')} of ${times(rowCount, 'row')} are here; the rest is on its way`,
+  notCopiedYet: (rows: number) =>
+    `${times(rows, 'row')} of what is selected ${rows === 1 ? 'is' : 'are'} still on the way, so nothing was copied.`,
+  copyNow: 'What is selected is here now: copy it again.',
+  tooMany: (most: number) =>
+    `So many rows are not changed or copied by hand. Select at most ${most.toLocaleString('en-GB')} at a time; nothing was changed.`,
+  rowComes: 'This row is still on its way. Write in it in a moment.',
+  notFetched: (why: string) => `Some rows could not be fetched: ${why}`,
+  fetchAgain: 'Try again',
   addedEnd: (fresh: number) => `${times(fresh, 'row was', 'rows were')} added at the end.`,
   hadNoPlaceThey: (beyond: number) =>
     `${times(beyond, 'value')} had no place: they would have stood beyond the last column, or in one that is worked out. Nothing else was lost.`,
@@ -322,6 +330,7 @@ export const listPanel = {
   addWorkedOutColumn: 'Add a worked-out column',
   changeHowColumnWorked: 'Change how a column is worked out',
   doesNotStandList: (find: string) => `“${find}” does not stand in the list.`,
+  standsElsewhere: (find: string) => `“${find}” stands only in rows that are not shown here.`,
   replaced: (find: string, cells: number) => `“${find}” was replaced in ${times(cells, 'cell')}.`,
   findList: 'Find in the list',
   putPlace: 'Replace with',

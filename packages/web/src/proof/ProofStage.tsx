@@ -10,7 +10,7 @@ import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { useTakeOut } from '../enclosures/useTakeOut.ts'
 import { wayWords } from '../rounds/PeopleStage.tsx'
-import { isOpen, useLetter, usePerson, useWork } from '../rounds/RoundContext.tsx'
+import { isOpen, useLetter, usePerson, useRow, useWork } from '../rounds/RoundContext.tsx'
 import { useBlanks } from '../rounds/useBlanks.ts'
 import { NoneFound, useFind, useKeptScroll } from '../shared/find.tsx'
 import { Field, FormFault, useFormChange, useSchemaForm } from '../shared/form.tsx'
@@ -305,7 +305,7 @@ const stageWords = {
 
 /** What can be done on the spot, each undone as easily. */
 function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
-  const { round, rows, change, editCell, undoCell, goTo } = useWork()
+  const { round, change, editCell, undoCell, goTo } = useWork()
   const { letter } = useLetter()
   const fresh = () => stale(keys.round(round.id))
   const takeBack = useChange(routes.takeBack, fresh)
@@ -315,7 +315,7 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
   const takeOut = useTakeOut()
   const make = useChange(routes.makeFiles, fresh)
   const name = (columnId: string) => round.list?.columns.find((c) => c.id === columnId)?.name ?? ''
-  const cell = (rowId: number, columnId: string) => shown(rows.find((r) => r.id === rowId)?.cells[columnId])
+  const row = useRow(mend.do === 'editCell' || mend.do === 'renameInCell' ? mend.rowId : null)
   const undo = (words: string, act: () => void) => toast(words, { action: { label: say.undo, onClick: act } })
   const button = (words: string, act: () => void) => (
     <Button className="text-[14px]" onClick={act}>
@@ -327,16 +327,19 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
     void change({ letter: next }).then(() => undo(words, () => void change({ letter: before })))
   }
   switch (mend.do) {
-    case 'editCell':
+    case 'editCell': {
+      if (row === null) return null
+      const text = shown(row.cells[mend.columnId])
       return (
         <TypeIn
-          key={cell(mend.rowId, mend.columnId)}
+          key={text}
           label={name(mend.columnId)}
-          start={cell(mend.rowId, mend.columnId)}
+          start={text}
           mayBeBlank
           act={(text) => void editCell(mend.rowId, mend.columnId, text).then(() => undo(say.cellChanged, undoCell))}
         />
       )
+    }
     case 'setAside':
       return button(say.setAside, () => {
         const params = { round: round.id, row: mend.rowId }
@@ -360,14 +363,17 @@ function MendButton({ mend }: { mend: FindingEntry['mends'][number] }) {
         putLetter(say.swapped2(mend.mark, mend.to), swapMark(letter, mend.mark, mend.to)),
       )
     case 'renameInCell':
-      return button(
-        say.take(mend.to),
-        () =>
-          void editCell(
-            mend.rowId,
-            mend.columnId,
-            swapNameInCell(cell(mend.rowId, mend.columnId), mend.from, mend.to),
-          ).then(() => undo(say.nameRowChanged, undoCell)),
+      return (
+        row &&
+        button(
+          say.take(mend.to),
+          () =>
+            void editCell(
+              mend.rowId,
+              mend.columnId,
+              swapNameInCell(shown(row.cells[mend.columnId]), mend.from, mend.to),
+            ).then(() => undo(say.nameRowChanged, undoCell)),
+        )
       )
     case 'sameAddress':
       return button(

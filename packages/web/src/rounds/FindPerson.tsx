@@ -1,35 +1,38 @@
-import { displayName, type Row, shown } from '@hand-post/core'
+import { displayName, type Row } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
 import { Command } from 'cmdk'
 import { useEffect, useMemo, useRef, useState } from 'react'
+import { faultWords } from '../api.ts'
 import { query } from '../shared/queries.ts'
 import { usePerson, useWork } from './RoundContext.tsx'
 import { findPerson as say } from './words.ts'
 
 /** How many are shown; whoever is looked for among more types more of their name. */
 const most = 8
+/** Characters of what is looked for that count. */
+const longest = 200
 
 /** The name of the person in hand; typed over, it finds others by anything in their rows, and says of those left out why they are. */
 export function FindPerson() {
-  const { round, rows, chosen } = useWork()
+  const { round, chosen } = useWork()
+  const { list } = round
   const { person, choose } = usePerson()
   const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
   const [typed, setTyped] = useState<string | null>(null)
-  const wanted = typed?.trim().toLowerCase() ?? ''
+  const wanted = typed?.trim().slice(0, longest) ?? ''
   const field = useRef<HTMLInputElement>(null)
   // The field says of itself that its list is always open, which is so only while something is looked for.
   useEffect(() => field.current?.setAttribute('aria-expanded', String(wanted !== '')))
   const inRound = useMemo(() => new Set(chosen), [chosen])
+  const all = useQuery({
+    ...query.rowsWith(list?.id ?? 0, list?.version, wanted),
+    enabled: list !== null && wanted !== '',
+  })
+  // Those in the round stand first.
   const found = useMemo(() => {
-    if (wanted === '') return []
-    const [inside, outside]: [Row[], Row[]] = [[], []]
-    for (const row of rows) {
-      if (!Object.values(row.cells).some((cell) => shown(cell).toLowerCase().includes(wanted))) continue
-      ;(inRound.has(row.id) ? inside : outside).push(row)
-      if (inside.length === most) break
-    }
-    return [...inside, ...outside].slice(0, most)
-  }, [wanted, rows, inRound])
+    const rows = wanted === '' ? [] : (all.data?.rows ?? [])
+    return [...rows.filter((row) => inRound.has(row.id)), ...rows.filter((row) => !inRound.has(row.id))].slice(0, most)
+  }, [wanted, all.data, inRound])
   const anyOut = found.some((row) => !inRound.has(row.id))
   const out = useQuery({ ...query.leftOut(round.id), enabled: anyOut }).data
   const why = (row: Row) => (inRound.has(row.id) ? null : (out?.find((one) => one.row === row.id)?.why ?? say.notRound))
@@ -78,7 +81,7 @@ export function FindPerson() {
         ))}
         {found.length === 0 && wanted !== '' && (
           <p role="status" className="px-3 py-2 text-ink-2">
-            {say.nobodyListHasTheir(typed!.trim())}
+            {all.error ? faultWords(all.error) : all.data ? say.nobodyListHasTheir(typed!.trim()) : say.looking}
           </p>
         )}
       </Command.List>

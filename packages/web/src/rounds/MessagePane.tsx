@@ -191,8 +191,8 @@ function OnceMore() {
 
 /** Made on the spot from the letter and the row, with the same core that makes what is sent. */
 function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Looks) => void }) {
-  const { round, together, making, onPaper: paperRows } = useWork()
-  const { person } = usePerson()
+  const { round, making, onPaper: paperRows } = useWork()
+  const { person, together } = usePerson()
   const { letter } = useLetter()
   const { notes } = useNotes()
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
@@ -217,10 +217,9 @@ function LiveMessage({ looks, setLooks }: { looks: Looks; setLooks: (looks: Look
   const first = useFirstLetter(person?.id ?? null)
   const message = useMemo<Shown>(() => {
     const row = person!
-    const rows = together.get(row.id)
-    const own = compiled.merge(row, rows, notes.get(row.id))
+    const own = compiled.merge(row, together, notes.get(row.id))
     const merged = first === null ? own : { ...own, ...followed(own, first, round, mailbox?.timeZone ?? 'UTC') }
-    const enclosed = enclose(row, rows)
+    const enclosed = enclose(row, together)
     const files = enclosed.files.map(({ sentAs, size, hash }) => ({
       name: sentAs,
       size,

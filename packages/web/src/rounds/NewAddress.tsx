@@ -6,7 +6,8 @@ import { toast } from 'sonner'
 import { z } from 'zod'
 import { ask, faultWords, stale } from '../api.ts'
 import { FormFault, OneLine, useSchemaForm } from '../shared/form.tsx'
-import { query, rowsQuery } from '../shared/queries.ts'
+import { query } from '../shared/queries.ts'
+import { someRowsQuery } from '../shared/rows.ts'
 import { newAddress as say } from './words.ts'
 
 /**
@@ -25,9 +26,9 @@ export function NewAddress({
   address: string
 }) {
   const round = useQuery(query.round(roundId)).data
-  const rows = useQuery(rowsQuery(round?.list?.id ?? null)).data?.rows
+  const rows = useQuery(someRowsQuery(round?.list?.id ?? null, [rowId])).data
   const column = round?.addressColumn ?? null
-  const row = rows?.find((r) => r.id === rowId)
+  const row = rows?.[0]
   if (!round?.list || column === null || !row) return null
   const inList = shown(row.cells[column]).trim()
   return (

@@ -1,10 +1,11 @@
 import type { Round } from '@hand-post/contract'
 import { dayOf, displayName, type MergeOptions, type Row, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react'
-import { Told } from '../api.ts'
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react'
+import { Told, tellFault } from '../api.ts'
 import { type TableWork, useTable } from '../people/useTable.ts'
 import { query } from '../shared/queries.ts'
+import { isHere } from '../shared/rows.ts'
 import { renewFindings } from './renewFindings.ts'
 import { type RoundChanges, useChanges } from './useChanges.ts'
 import { useHasOthers } from './useCompany.ts'
@@ -17,10 +18,8 @@ export interface RoundWork {
   round: Round
   /** The round's list as a table; null while there is no list. */
   table: TableWork | null
-  /** Rows of the list as sorted, without derived cells; empty while there is no list. */
+  /** Rows of the list as sorted, without derived cells, some with their places only; empty while there is no list. */
   rows: Row[]
-  /** For a row whose message is for several: all of them, with derived cells. */
-  together: Map<number, Row[]>
   /** How messages are made besides letter and rows: the day that rules reckon from, the signature, the line for opting out. */
   making: MergeOptions
   /** Ids of the rows that get a message, in order. */
@@ -42,6 +41,8 @@ export interface RoundWork {
 export interface PersonWork {
   /** With derived cells. */
   person: Row | null
+  /** Where their message is for several rows: all of them, with derived cells. */
+  together: Row[] | undefined
   choose: (rowId: number) => void
   step: (by: number) => void
 }
@@ -78,6 +79,65 @@ export const isOpen = ({ postedAt, amendingSince }: Pick<Round, 'postedAt' | 'am
 export const callPerson = (round: Round, person: Row) => displayName(person, round.nameColumns, round.addressColumn)
 
 const none: Row[] = []
+const noGroups: number[][] = []
+/** How many people before and after somebody are fetched with them: whoever is stepped to next is then there at once. */
+const neighbours = 25
+
+/**
+ * Somebody of a round, once all rows that their message is made of are here. Until then whoever was here before stays: nobody's message is
+ * shown by halves.
+ * @param at where their row stands.
+ * @param groups the ids of rows that have one message, the row that it goes to first.
+ * @param among whom one steps through.
+ */
+function useWhenHere(
+  table: TableWork | null,
+  row: Row | null,
+  at: number,
+  groups: readonly number[][],
+  among: readonly number[],
+): Pick<PersonWork, 'person' | 'together'> {
+  const { rows, here, derive } = table ?? { rows: none, here: null, derive: (row: Row) => row }
+  const firstNumber = table?.list.source.firstRow ?? 1
+  const group = useMemo(() => groups.find(([first]) => first === row?.id), [groups, row?.id])
+  const madeOf = useMemo(() => {
+    if (row === null || group === undefined) return row === null ? [] : [row]
+    const wanted = new Set(group)
+    return rows.filter(({ id }) => wanted.has(id))
+  }, [rows, row, group])
+  const lacking = !madeOf.every(isHere)
+  useEffect(() => {
+    if (!lacking || !here || row === null) return
+    const place = among.indexOf(row.id)
+    const around = place < 0 ? [] : among.slice(Math.max(0, place - neighbours), place + neighbours)
+    here([...madeOf.map(({ id }) => id), ...around]).catch(tellFault)
+  }, [lacking, here, row, madeOf, among])
+  const made = useMemo(() => {
+    if (lacking) return null
+    const byId = new Map(group ? madeOf.map((one) => [one.id, one]) : [])
+    return {
+      person: row && { ...derive(row), number: firstNumber + at },
+      together: group?.flatMap((id) => byId.get(id) ?? []).map(derive),
+    }
+  }, [lacking, row, at, group, madeOf, derive, firstNumber])
+  const before = useRef<Pick<PersonWork, 'person' | 'together'>>({ person: null, together: undefined })
+  useEffect(() => {
+    if (made) before.current = made
+  }, [made])
+  return made ?? before.current
+}
+
+/** A row of the round's list, by its id; null where it is gone, and while it is on its way. */
+export function useRow(rowId: number | null): Row | null {
+  const { rows, table } = useWork()
+  const row = rowId === null ? undefined : rows.find(({ id }) => id === rowId)
+  const comes = row !== undefined && !isHere(row)
+  const here = table?.here
+  useEffect(() => {
+    if (comes && here && rowId !== null) here([rowId]).catch(tellFault)
+  }, [comes, here, rowId])
+  return row && !comes ? row : null
+}
 
 /** A round that is open: gives what stands within it what all stages work with. */
 export function OpenRound({ round, goTo, children }: { round: Round; goTo: RoundWork['goTo']; children: ReactNode }) {
@@ -105,22 +165,12 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
     const all = new Set([...chosen, ...onPaper])
     return rows.flatMap((row) => (all.has(row.id) ? [row.id] : []))
   }, [chosen, onPaper, rows])
-  const together = useMemo(() => {
-    const byId = new Map(people?.together.length ? rows.map((row) => [row.id, row]) : [])
-    return new Map(
-      (people?.together ?? []).map((ids): [number, Row[]] => [
-        ids[0],
-        ids.flatMap((id) => (byId.has(id) && table ? [table.derive(byId.get(id)!)] : [])),
-      ]),
-    )
-  }, [people, rows, table])
-
   const [personId, choose] = useState<number | null>(null)
-  const person = useMemo(() => {
-    const at = [personId, everybody[0]].map((id) => rows.findIndex((r) => r.id === id)).find((i) => i >= 0) ?? 0
-    const found = rows[at]
-    return found && table ? { ...table.derive(found), number: (table.list.source.firstRow ?? 1) + at } : null
-  }, [rows, everybody, personId, table])
+  const at = useMemo(
+    () => [personId, everybody[0]].map((id) => rows.findIndex((r) => r.id === id)).find((i) => i >= 0) ?? 0,
+    [rows, everybody, personId],
+  )
+  const { person, together } = useWhenHere(table, rows[at] ?? null, at, people?.together ?? noGroups, everybody)
   const step = useCallback(
     (by: number) => {
       const at = person ? everybody.indexOf(person.id) : -1
@@ -129,7 +179,7 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
     },
     [everybody, person],
   )
-  const personWork = useMemo(() => ({ person, choose, step }), [person, step])
+  const personWork = useMemo(() => ({ person, together, choose, step }), [person, together, step])
 
   const mailbox = useQuery(query.mailboxes()).data?.find((m) => m.id === round.mailboxId)
   const making = useMemo<MergeOptions>(
@@ -152,11 +202,11 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
 
   const editCell = useCallback(
     async (rowId: number, columnId: string, text: string) => {
-      const cell = rows.find((r) => r.id === rowId)?.cells[columnId]
-      if (shown(cell) !== text.trim())
+      const [row] = (await table?.here([rowId])) ?? []
+      if (row && shown(row.cells[columnId]) !== text.trim())
         await table?.edit(say.changeCell, { do: 'cells', cells: [[rowId, columnId, text.trim()]] })
     },
-    [rows, table],
+    [table],
   )
   const undoCell = useCallback(() => void table?.undo(), [table])
   const work = useMemo(
@@ -164,7 +214,6 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
       round: withChanges,
       table,
       rows,
-      together,
       making,
       chosen,
       onPaper,
@@ -175,7 +224,7 @@ export function OpenRound({ round, goTo, children }: { round: Round; goTo: Round
       undoCell,
       goTo,
     }),
-    [withChanges, table, rows, together, making, chosen, onPaper, everybody, change, written, editCell, undoCell, goTo],
+    [withChanges, table, rows, making, chosen, onPaper, everybody, change, written, editCell, undoCell, goTo],
   )
   return (
     <RoundContext value={work}>

@@ -5,7 +5,7 @@ import { expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aRound, someRows, withRound } from '../testing/samples.ts'
+import { aList, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
 import { FindPerson } from './FindPerson.tsx'
 import { PeopleStage } from './PeopleStage.tsx'
 import { OpenRound, usePerson } from './RoundContext.tsx'
@@ -23,8 +23,7 @@ function Found() {
 async function drawRound(parts: Parameters<typeof aRound>[0] = {}) {
   const desk = openDesk()
   const kept = withRound(desk, aRound({ counts: { ...aRound().counts, list: 4, byRule: 2 }, ...parts }))
-  desk
-    .on(routes.rows, () => ({ version: 1, rows }))
+  withRows(desk, () => ({ version: 1, rows }))
     .on(routes.lists, () => [])
     .on(routes.book, () => ({ list: aList({ book: true }), groups: [{ id: 9, name: 'Crew', members: [] }] }))
     .on(routes.leftOut, () => [

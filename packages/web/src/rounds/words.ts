@@ -21,6 +21,7 @@ export const lifeChart = {
 export const findPerson = {
   leftOut: (plainly: string) => `Left out: ${plainly}`,
   nobodyListHasTheir: (trim: string) => `Nobody in the list has “${trim}” in their row.`,
+  looking: 'Looking…',
   notRound: 'not in this round',
   findPerson: 'Find a person',
 }

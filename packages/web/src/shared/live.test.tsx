@@ -3,9 +3,10 @@ import { useQuery } from '@tanstack/react-query'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { queries } from '../api.ts'
 import { draw, type FakeDesk, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aMailbox, aRound, someRows, withRound } from '../testing/samples.ts'
+import { aList, aMailbox, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
 import { listen, whileChanging } from './live.ts'
-import { keys, query, rowsQuery, useProgress } from './queries.ts'
+import { keys, query, useProgress } from './queries.ts'
+import { rowsQuery } from './rows.ts'
 
 /** The stream of the desk's news, as a test lets it come, break and come back. */
 class Stream {
@@ -55,7 +56,7 @@ async function drawSeen() {
   const desk = openDesk()
   const kept = withRound(desk)
   const state = { mailbox: 'Office', version: 1, rows: someRows, asked: 0 }
-  desk
+  withRows(desk, () => state)
     .on(routes.mailboxes, () => [aMailbox({ name: state.mailbox })])
     .on(routes.rows, () => {
       state.asked++
@@ -92,7 +93,7 @@ test('what came of a round is news to the rounds whose list has a column of it',
   const recipe = { do: 'cameOf', round: 4, what: 'outcome' } as const
   const columns = [...list.columns, { id: 'c9', name: 'Last time', kind: 'text' as const, recipe }]
   const kept = withRound(desk, aRound({ list: { ...list, columns } }))
-  desk.on(routes.mailboxes, () => [aMailbox()]).on(routes.rows, () => ({ version: 1, rows: someRows }))
+  desk.on(routes.mailboxes, () => [aMailbox()])
   stop = listen(() => {})
   const { screen } = await draw(<Seen />)
   await expect.element(screen.getByText(/Season permits/)).toBeVisible()
@@ -170,20 +171,13 @@ test('a change that failed has the rows fetched anew', async () => {
   await vi.waitFor(() => expect(state.asked).toBe(2))
 })
 
-test('rows that change while they are fetched page by page are fetched again from the beginning', async () => {
+test('rows that change while they are fetched are fetched again from the beginning', async () => {
   const desk: FakeDesk = openDesk()
-  withRound(desk, aRound({ list: aList() }))
   stop = listen(() => {})
   const many = Array.from({ length: 700 }, (_, i) => ({ id: i + 1, position: String(i), cells: { c1: `v${i}` } }))
   let calls = 0
-  desk.on(routes.rows, ({ query }) => {
-    calls++
-    const from = Number(query.from)
-    // Changed between the first page and the second.
-    const version = calls === 1 ? 1 : 2
-    const now = version === 1 ? many : many.slice(0, 650)
-    return { version, rows: now.slice(from, from + Number(query.count)) }
-  })
+  // Changed between the first page and the order.
+  withRows(desk, () => (calls++ === 0 ? { version: 1, rows: many } : { version: 2, rows: many.slice(0, 650) }))
   const rows = await queries.fetchQuery(rowsQuery(3))
   expect(rows).toMatchObject({ version: 2, whole: true })
   expect(rows.rows).toEqual(many.slice(0, 650))

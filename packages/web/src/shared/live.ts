@@ -1,7 +1,8 @@
 import { addressOf, type DeskEvent, eventSchema, type List, type Round, routes } from '@hand-post/contract'
 import type { QueryKey } from '@tanstack/react-query'
 import { queries, stale } from '../api.ts'
-import { keys, type StoredRows } from './queries.ts'
+import { keys } from './queries.ts'
+import type { StoredRows } from './rows.ts'
 import { tellNotice } from './told.ts'
 
 /** Lists with a change on its way from here, and the newest version that others were told of meanwhile. */
@@ -74,7 +75,17 @@ function touched(topic: DeskEvent['topic'], id: number | null, version: number |
       return [keys.rounds(), keys.mailboxes()]
     case 'lists': {
       const rows = rowsAreStale(id, version) ? [id === null ? keys.anyRows() : keys.rows(id)] : []
-      return [keys.rounds(), keys.lists(), keys.anyList(), keys.book(), ...rows, keys.anyOrder(), keys.anyRound()]
+      return [
+        keys.rounds(),
+        keys.lists(),
+        keys.anyList(),
+        keys.book(),
+        ...rows,
+        keys.wholeRows(id),
+        keys.someRows(id),
+        keys.anyOrder(),
+        keys.anyRound(),
+      ]
     }
     default:
       return [keys.rounds()]

@@ -1,7 +1,7 @@
 import { type CallInput, type DeskEvent, type Round, routes, type Shareable, type TrayShow } from '@hand-post/contract'
-import type { Recipe, Row, Selection } from '@hand-post/core'
+import type { Recipe, Selection } from '@hand-post/core'
 import { keepPreviousData, queryOptions, replaceEqualDeep, useQuery } from '@tanstack/react-query'
-import { ask, queries } from '../api.ts'
+import { ask } from '../api.ts'
 
 /** What the interface has fetched goes by these keys, from the general to the particular: all of a round is under its own. */
 export const keys = {
@@ -22,6 +22,10 @@ export const keys = {
   list: (id: number) => ['list', id] as const,
   anyRows: () => ['rows'] as const,
   rows: (listId: number) => ['rows', listId] as const,
+  /** All rows of a list, for whatever looks into it; and some of them, by their ids. */
+  wholeRows: (listId: number | null) =>
+    listId === null ? (['whole-rows'] as const) : (['whole-rows', listId] as const),
+  someRows: (listId: number | null) => (listId === null ? (['some-rows'] as const) : (['some-rows', listId] as const)),
   anyOrder: () => ['order'] as const,
   book: () => ['book'] as const,
   rules: () => ['rules'] as const,
@@ -32,51 +36,6 @@ export const keys = {
   works: () => ['works'] as const,
   progress: (id: number | null) => ['progress', id] as const,
 }
-
-/** The first rows are fetched alone, so that they stand there at once; the rest follows in pages. */
-const firstPage = 500
-const page = 5000
-/** The rows of a list as they are stored, with the version of the list that they are of. */
-export interface StoredRows {
-  version: number
-  rows: Row[]
-  /** Whether these are all; else the rest is on its way. */
-  whole: boolean
-}
-/** The rows of a list, page by page. */
-export const rowsQuery = (listId: number | null) => ({
-  queryKey: keys.rows(listId ?? 0),
-  enabled: listId !== null,
-  // Comparing 100,000 rows with those before would take longer than drawing them.
-  structuralSharing: false,
-  // Changed by somebody else meanwhile, what is under way is left, and begun anew.
-  queryFn: async ({ signal }: { signal: AbortSignal }): Promise<StoredRows> => {
-    // The first time, rows are shown as they come. What is changed in them meanwhile stays.
-    let growing = queries.getQueryData(keys.rows(listId!)) === undefined
-    for (;;) {
-      const rows: Row[] = []
-      let version: number | null = null
-      for (;;) {
-        const count = rows.length === 0 ? firstPage : page
-        const part = await ask(routes.rows, { params: { list: listId! }, query: { from: rows.length, count }, signal })
-        version ??= part.version
-        // Changed while it was fetched: begun again, behind what stands there.
-        if (part.version !== version) {
-          growing = false
-          break
-        }
-        for (const row of part.rows) rows.push(row)
-        if (part.rows.length < count) return { version, rows, whole: true }
-        if (growing)
-          queries.setQueryData<StoredRows>(keys.rows(listId!), (before) => ({
-            version: part.version,
-            rows: [...(before?.rows ?? []), ...part.rows],
-            whole: false,
-          }))
-      }
-    }
-  },
-})
 
 /** How each thing is fetched, and under which key. */
 export const query = {
@@ -391,6 +350,13 @@ export const query = {
       queryFn: () => ask(routes.order, { params: { list: id! } }),
       placeholderData: keepPreviousData,
       structuralSharing: false,
+    }),
+  /** The first rows of a list in which words stand; those of the words before stay until they are known. */
+  rowsWith: (list: number, version: number | undefined, words: string) =>
+    queryOptions({
+      queryKey: [...keys.someRows(list), 'with', version, words],
+      queryFn: ({ signal }) => ask(routes.rowsWith, { params: { list }, query: { words, count: 200 }, signal }),
+      placeholderData: keepPreviousData,
     }),
   columnValues: (list: number, version: number, column: string, find: string) =>
     queryOptions({

@@ -10,7 +10,7 @@ import { OpenRound } from '../rounds/RoundContext.tsx'
 import { Rules } from '../rounds/Rules.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aMailbox, aRound, someRows, withRound } from '../testing/samples.ts'
+import { aMailbox, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
 import { query } from './queries.ts'
 
 /** A form with one field that must be filled in: how it is drawn, and what it sends. */
@@ -176,12 +176,10 @@ test('a letter goes to a new address only when it is another one', async () => {
 })
 
 test('a new address that stands in the list already is only sent to', async () => {
-  const made = desk()
-    .on(routes.rows, () => ({
-      version: 2,
-      rows: [{ ...someRows[0], cells: { ...someRows[0].cells, c2: 'ada.penrose@quay.example' } }],
-    }))
-    .on(routes.sendToNew, () => ({}) as never)
+  const made = withRows(desk(), () => ({
+    version: 2,
+    rows: [{ ...someRows[0], cells: { ...someRows[0].cells, c2: 'ada.penrose@quay.example' } }],
+  })).on(routes.sendToNew, () => ({}) as never)
   const { screen } = await draw(<NewAddress roundId={5} rowId={1} person="Ada Penrose" address="ada@quay.example" />)
   await expect.element(screen.getByLabelText('New address in the list')).toHaveValue('ada.penrose@quay.example')
   await screen.getByRole('button', { name: 'Send to the new address' }).click()

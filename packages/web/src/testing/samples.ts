@@ -16,7 +16,7 @@ import {
   usualDispatch,
   usualPaper,
 } from '@hand-post/contract'
-import { applyEdits, editsFor, type Row, readyWeeks, startingLetters } from '@hand-post/core'
+import { applyEdits, editsFor, findCells, type Row, readyWeeks, rowsWith, startingLetters } from '@hand-post/core'
 import { type FakeDesk, openDesk } from './fakeDesk.tsx'
 
 /** A mailbox as it is stored, with what a test needs otherwise. */
@@ -341,10 +341,31 @@ export const aSeen = (parts: Partial<BoardSeen> = {}): BoardSeen => ({
   ...parts,
 })
 
+/** A desk that gives the rows of a list as the true one does: by pages and by ids, in order, and those in which words stand. */
+export const withRows = (desk: FakeDesk, now: () => { version: number; rows: Row[] }): FakeDesk =>
+  desk
+    .on(routes.rows, ({ query: { from, count } }) => {
+      const { version, rows } = now()
+      return { version, rows: rows.slice(Number(from ?? 0), Number(from ?? 0) + Number(count ?? 500)) }
+    })
+    .on(routes.order, () => {
+      const { version, rows } = now()
+      return { version, rows: rows.map(({ id }) => id) }
+    })
+    .on(routes.someRows, ({ body }) => {
+      const { version, rows } = now()
+      const wanted = new Set(body.rows)
+      return { version, rows: rows.filter(({ id }) => wanted.has(id)) }
+    })
+    .on(routes.findCells, ({ body: { from, back, most, ...sought } }) =>
+      findCells(now().rows, sought, from, back, most),
+    )
+    .on(routes.rowsWith, ({ query: { words, count } }) => ({ rows: rowsWith(now().rows, words, Number(count)) }))
+
 /** A desk that has a round lie on it, keeps what is changed of it, and gives it back. */
 export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Round } {
   const kept = { round: start }
-  desk
+  withRows(desk, () => ({ version: 1, rows: someRows }))
     .on(routes.round, () => kept.round)
     .on(routes.changeRound, ({ body }) => {
       const { dispatch, paper, tracking, sender, listId: _, letterHtml: _html, keepBefore: _keep, ...plain } = body
@@ -360,7 +381,6 @@ export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Rou
       return { ...kept.round, said: [] }
     })
     .on(routes.mailboxes, () => [aMailbox()])
-    .on(routes.rows, () => ({ version: 1, rows: someRows }))
     .on(routes.notes, () => [])
     .on(routes.savedRules, () => [])
     .on(routes.health, () => ({
@@ -393,10 +413,9 @@ export function withRound(desk: FakeDesk, start: Round = aRound()): { round: Rou
 /** A desk that keeps a list, and changes it as it is asked to by the same core as the true one. */
 export function withList(desk: FakeDesk, start: List = aList(), rows: Row[] = someRows): { list: List; rows: Row[] } {
   const kept = { list: start, rows }
-  const next = { row: 100, column: 100 }
-  desk
+  const next = { row: 1 + Math.max(99, ...rows.map(({ id }) => id)), column: 100 }
+  withRows(desk, () => ({ version: kept.list.version, rows: kept.rows }))
     .on(routes.list, () => kept.list)
-    .on(routes.rows, () => ({ version: kept.list.version, rows: kept.rows }))
     .on(routes.editList, ({ body }) => {
       const state = { columns: kept.list.columns, rows: kept.rows, sort: kept.list.sort }
       const edits = editsFor(state, body.wishes, next)

@@ -2,6 +2,7 @@ import { type Column, cellProblem, isFigure, type Row, shown } from '@hand-post/
 import { clsx } from 'clsx'
 import { TriangleAlert } from 'lucide-react'
 import { memo, type ReactNode } from 'react'
+import { isHere } from '../../shared/rows.ts'
 import type { Spot } from '../keptPlaces.ts'
 import type { TableWork } from '../useTable.ts'
 import { gridRow as say } from '../words.ts'
@@ -135,7 +136,7 @@ function GridCell({
       />
     )
   const selected = c >= selectedFrom && c <= selectedTo && selectedFrom >= 0
-  const problem = problemOf(table, row, column)
+  const problem = isHere(row) ? problemOf(table, row, column) : null
   return (
     <div
       role="gridcell"
@@ -153,7 +154,7 @@ function GridCell({
       )}
     >
       {problem && <TriangleAlert role="img" aria-label={problem} size={13} className="mr-1 mb-0.5 inline text-stop" />}
-      {text.slice(0, 300)}
+      {isHere(row) ? text.slice(0, 300) : <span className="text-ink-2">…</span>}
     </div>
   )
 }
