@@ -12,7 +12,6 @@ const table = {
   list,
   rows: someRows,
   derive: (row) => row,
-  look: () => {},
 } as Partial<TableWork> as TableWork
 
 async function drawSheet(recipe?: Recipe) {

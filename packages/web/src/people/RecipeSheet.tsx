@@ -16,10 +16,11 @@ import { TriangleAlert } from 'lucide-react'
 import { useEffect, useMemo } from 'react'
 import { FormProvider } from 'react-hook-form'
 import { z } from 'zod'
-import { faultWords } from '../api.ts'
+import { faultWords, tellFault } from '../api.ts'
 import { Field, useSchemaForm, useUnsaved } from '../shared/form.tsx'
 import { Button, Labelled, Say } from '../shared/parts.tsx'
 import { query } from '../shared/queries.ts'
+import { isHere } from '../shared/rows.ts'
 import { Sheet } from '../shared/Sheet.tsx'
 import { ColumnValues } from './RuleValue.tsx'
 import { recipeForms } from './recipeForms.tsx'
@@ -69,9 +70,12 @@ export default function RecipeSheet({
   /** Ends when the column is stored, or was refused. */
   onDone: (name: string, recipe: Recipe) => Promise<void>
 }) {
-  const { list, rows, derive, look } = table
+  const { list, rows, derive, here } = table
   // The first five may not have been looked at, where the table stands elsewhere.
-  useEffect(() => void look(rows.slice(0, 5)), [look, rows])
+  useEffect(() => {
+    const lacking = rows.slice(0, 5).filter((row) => !isHere(row))
+    if (lacking.length > 0) here(lacking.map(({ id }) => id)).catch(tellFault)
+  }, [here, rows])
   const columns = list.columns.filter((c) => c.id !== column?.id)
   const form = useSchemaForm(columnForm(columns), {
     name: column?.name ?? '',

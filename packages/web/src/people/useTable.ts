@@ -267,8 +267,13 @@ export function useTable(list: List | null): TableWork | null {
     },
     [listId],
   )
-  // The cursor would go with its row from the first place to wherever that is sorted to.
-  const pending = stored.isPending || (sorted && (order.isPending || !stored.data?.whole))
+  // A list that is opened is shown as it is sorted: the cursor would go with its row from the first place to wherever that is. One that
+  // stands there stays, whatever is being found out.
+  const opened = useRef<number | null>(null)
+  const pending = stored.isPending || (opened.current !== listId && sorted && (order.isPending || !stored.data?.whole))
+  useEffect(() => {
+    if (!pending) opened.current = listId
+  }, [pending, listId])
   // Found when the first rows are here, and anew when a column changes; not at every cell, or columns would jump while one types.
   const shape = JSON.stringify(list?.columns.map((c) => [c.id, c.name, c.kind, c.width]))
   const anyHere = rows.some(isHere)

@@ -133,6 +133,41 @@ test('a whole column is cleared: rows that nobody has looked at are cleared with
   expect(kept.rows.every((row) => shown(row.cells.c1) !== '')).toBe(true)
 })
 
+test('where the list is changed again and again while rows are fetched, nothing is done by halves', async () => {
+  const { desk, cell, kept, screen } = await drawLong({ count: 7000 })
+  const rows = kept.rows
+  // Whenever many are asked for, it is another version already.
+  desk.on(routes.someRows, ({ body }) => {
+    const wanted = new Set(body.rows)
+    const version = body.rows.length > 1000 ? 1000 : kept.list.version
+    return { version, rows: kept.rows.filter(({ id }) => wanted.has(id)) }
+  })
+  await cell('p1@quay.example').click()
+  await userEvent.keyboard('{Control>}{Shift>}{End}{/Shift}{/Control}')
+  await expect.element(screen.getByText(/in 7,000 rows selected/)).toBeVisible()
+  await userEvent.keyboard('{Delete}')
+  await expect.element(screen.getByText(/is being changed by somebody else just now/)).toBeVisible()
+  expect(kept.rows).toBe(rows)
+})
+
+test('a list that is sorted while it stands there stays there, with the cursor on its row', async () => {
+  const { screen, grid, cell, desk, kept } = await drawLong({ count: 800 })
+  desk.on(routes.order, ({ query: { own } }) => ({
+    version: kept.list.version,
+    rows:
+      own === 'yes' || kept.list.sort.length === 0
+        ? kept.rows.map(({ id }) => id)
+        : kept.rows.map(({ id }) => id).reverse(),
+  }))
+  await cell('Person 3').click()
+  const before = grid()
+  await screen.getByRole('columnheader', { name: /^Name/ }).getByRole('button').click()
+  await screen.getByRole('button', { name: 'Z to A' }).click()
+  await expect.poll(() => kept.list.sort).toHaveLength(1)
+  await expect.poll(() => before.querySelector('[data-row="3"] [role=rowheader]')?.textContent).toBe('798')
+  expect(grid()).toBe(before)
+})
+
 test('what is selected and not here is not copied, and can be a moment later', async () => {
   const { cell, screen, fetched } = await drawLong({ count: 7000 })
   await cell('p1@quay.example').click()
@@ -187,6 +222,12 @@ test('where only some rows are shown, words are found in those, and it is said w
 test('what others change of a long list is seen where one looks, and rows that came and went have their places', async () => {
   const { scrollTo, cell, elsewhere, grid, kept } = await drawLong()
   await scrollTo(6000)
+  // What stands there stays until what is new stands there: nothing flickers.
+  let flickered = 0
+  const watch = new MutationObserver(() => {
+    flickered += grid().textContent!.includes('…') ? 1 : 0
+  })
+  watch.observe(grid(), { subtree: true, childList: true, characterData: true })
   elsewhere([
     { do: 'cells', cells: [[6001, 'c1', 'Changed by Ben']] },
     { do: 'deleteRows', rows: [5, 6, 7] },
@@ -197,10 +238,12 @@ test('what others change of a long list is seen where one looks, and rows that c
   expect(kept.rows).toHaveLength(many - 3)
   const line = grid().querySelector('[data-row="6001"] [role=rowheader]')
   expect(line?.textContent).toBe('5,998')
+  watch.disconnect()
+  expect(flickered).toBe(0)
 })
 
 test('a row added below another far down stands there; moved, it stands where it was moved to', async () => {
-  const { scrollTo, cell, screen, kept, grid } = await drawLong()
+  const { scrollTo, cell, screen, kept, grid, desk } = await drawLong()
   await scrollTo(3000)
   await cell('Person 3004').click()
   await screen.getByRole('button', { name: 'Rows' }).click()
@@ -214,7 +257,19 @@ test('a row added below another far down stands there; moved, it stands where it
   await expect.poll(() => number(kept.rows[3004].id)).toBe('3,005')
   await cell('Between').click()
   await screen.getByRole('button', { name: 'Rows' }).click()
+  // Until the order is known, rows stay where they are.
+  const order = held<void>()
+  const told = vi.fn()
+  desk.on(routes.order, async () => {
+    told()
+    await order.answer
+    return { version: kept.list.version, rows: kept.rows.map(({ id }) => id) }
+  })
   await screen.getByRole('menuitem', { name: 'Move the selected rows up' }).click()
+  await vi.waitFor(() => expect(told).toHaveBeenCalled())
+  await new Promise((done) => setTimeout(done, 100))
+  expect([number(3003), number(3004)]).toEqual(['3,003', '3,004'])
+  order.give()
   await expect.poll(at).toBe(3003)
   await expect.poll(() => number(kept.rows[3003].id)).toBe('3,004')
   await expect.poll(() => number(3004)).toBe('3,005')

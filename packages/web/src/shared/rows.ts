@@ -1,8 +1,9 @@
 import { maxSomeRows, routes } from '@hand-post/contract'
 import type { Row } from '@hand-post/core'
 import { queryOptions } from '@tanstack/react-query'
-import { ask, queries, stale } from '../api.ts'
+import { ask, queries, stale, Told } from '../api.ts'
 import { keys } from './queries.ts'
+import { rows as say } from './words.ts'
 
 /** The first rows are fetched alone, so that they stand there at once. */
 const firstPage = 500
@@ -92,6 +93,7 @@ const pause = (ms: number) => new Promise((done) => setTimeout(done, ms))
 /**
  * Has rows of a list that is open be here.
  * @returns them as they are then; those that are gone are lacking.
+ * @throws Told where the list is changed again and again meanwhile.
  */
 async function bringRows(listId: number, ids: readonly number[]): Promise<Row[]> {
   const key = keys.rows(listId)
@@ -118,7 +120,9 @@ async function bringRows(listId: number, ids: readonly number[]): Promise<Row[]>
   }
   // Changed elsewhere, and not heard of yet.
   await stale(key)
-  return those().filter(isHere)
+  const found = those()
+  if (!found.every(isHere)) throw new Told(say.listChanges)
+  return found
 }
 
 /** What was asked for since the last fetching, by list: what is asked for together is fetched together. */

@@ -94,6 +94,12 @@ export const api = {
     'Something went wrong in this page. What you have written is kept; load the page again if it does not go on.',
 }
 
+/** rows.ts */
+export const rows = {
+  listChanges:
+    'The list is being changed by somebody else just now, again and again, so its rows could not be fetched as they stand. Nothing was done; try again in a moment.',
+}
+
 /** making.tsx */
 export const making = {
   making: 'Making it…',
