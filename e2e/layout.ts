@@ -26,21 +26,29 @@ export function layoutFaults(page: Page): Promise<string[]> {
     for (let was = '', is = places(), n = 0; was !== is && n < 30; was = is, is = places(), n++)
       await new Promise((done) => setTimeout(done, 350))
     const fields = [...document.querySelectorAll<HTMLElement>('input,select,textarea,button,a,[contenteditable=true]')]
-    for (const field of fields.filter(inSight).slice(0, 30)) {
+    /** What moves when a field takes the focus. */
+    const movesWith = async (field: HTMLElement): Promise<string | null> => {
       const before = steady()
       field.focus({ preventScroll: true })
       await frame()
       await frame()
+      let moved: string | null = null
       for (const [element, was] of before) {
         if (!element.isConnected) continue
         const is = element.getBoundingClientRect()
         const by = Math.abs(is.x - was.x) + Math.abs(is.y - was.y) + Math.abs(is.width - was.width)
         if (by > 0.6) {
-          found.push(`${nameOf(field)} takes the focus, and ${nameOf(element)} moves by ${by.toFixed(1)} px`)
+          moved = `${nameOf(field)} takes the focus, and ${nameOf(element)} moves by ${by.toFixed(1)} px`
           break
         }
       }
       field.blur()
+      return moved
+    }
+    for (const field of fields.filter(inSight).slice(0, 30)) {
+      // What came to the page at that moment moves nothing a second time.
+      const moved = (await movesWith(field)) && (await movesWith(field))
+      if (moved) found.push(moved)
     }
     const scrolls = (axis: 'X' | 'Y') =>
       [...document.querySelectorAll('*')].filter((e) => {

@@ -158,8 +158,8 @@ test('any sequence of keys in a sorted list changes only cells of the row that i
             .click()
         else if ('renamed' in act) {
           // Not while the same cell is on its way from here: whose word is the last is another question.
-          await page.waitForTimeout(150)
           const id = [...wanted.keys()][act.renamed]
+          await see.poll(async () => (await stored(list)).get(id)![0]).toBe(wanted.get(id)![0])
           await world.edit(list, { do: 'cells', cells: [[id, 'c1', act.to]] })
           wanted.get(id)![0] = act.to
           // Whoever clears a cell that they do not know to be filled means nothing by it.

@@ -33,6 +33,20 @@ export function FindPerson() {
     const rows = wanted === '' ? [] : (all.data?.rows ?? [])
     return [...rows.filter((row) => inRound.has(row.id)), ...rows.filter((row) => !inRound.has(row.id))].slice(0, most)
   }, [wanted, all.data, inRound])
+  const known = all.data !== undefined && !all.isPlaceholderData
+  const pick = (row: Row) => {
+    choose(row.id)
+    setTyped(null)
+    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+  }
+  // Asked for before it is known who fits: whoever stands first then. What stands there still is of other words.
+  const [first, setFirst] = useState(false)
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when it is known
+  useEffect(() => {
+    if (!first || !known) return
+    setFirst(false)
+    if (found[0]) pick(found[0])
+  }, [first, known])
   const anyOut = found.some((row) => !inRound.has(row.id))
   const out = useQuery({ ...query.leftOut(round.id), enabled: anyOut }).data
   const why = (row: Row) => (inRound.has(row.id) ? null : (out?.find((one) => one.row === row.id)?.why ?? say.notRound))
@@ -43,6 +57,9 @@ export function FindPerson() {
       className="relative min-w-0 flex-1"
       onKeyDown={(e) => {
         if (e.key === 'Escape' && e.target instanceof HTMLElement) e.target.blur()
+        if (e.key !== 'Enter' || wanted === '' || known) return
+        e.preventDefault()
+        setFirst(true)
       }}
     >
       <Command.Input
@@ -52,7 +69,10 @@ export function FindPerson() {
         value={typed ?? (person ? nameOf(person) : '')}
         placeholder={say.findPerson}
         onFocus={(e) => e.currentTarget.select()}
-        onValueChange={setTyped}
+        onValueChange={(words) => {
+          setFirst(false)
+          setTyped(words)
+        }}
         onBlur={() => setTyped(null)}
       />
       {/* There also while nothing is typed, for the field names it. */}
@@ -67,11 +87,7 @@ export function FindPerson() {
             className="cursor-pointer px-3 py-1 data-[selected=true]:bg-post-tint"
             // The field keeps the focus until one is chosen.
             onMouseDown={(e) => e.preventDefault()}
-            onSelect={() => {
-              choose(row.id)
-              setTyped(null)
-              if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
-            }}
+            onSelect={() => pick(row)}
           >
             <span className="block truncate">{nameOf(row)}</span>
             {why(row) !== null && (

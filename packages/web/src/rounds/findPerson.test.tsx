@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { query } from '../shared/queries.ts'
-import { draw, openDesk } from '../testing/fakeDesk.tsx'
+import { draw, held, openDesk } from '../testing/fakeDesk.tsx'
 import { aList, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
 import { FindPerson } from './FindPerson.tsx'
 import { PeopleStage } from './PeopleStage.tsx'
@@ -65,6 +65,26 @@ test('people are found by anything in their rows; those left out too, with why, 
   await userEvent.keyboard('nobody here')
   await expect.element(screen.getByText('Nobody in the list has “nobody here” in their row.')).toBeVisible()
   await userEvent.keyboard('{Escape}')
+  await expect.element(field).toHaveValue('Cy Penrose')
+})
+
+test('Enter before it is known who fits waits for that, and takes nobody whom other words found', async () => {
+  const { desk, screen } = await drawRound()
+  const field = screen.getByRole('combobox', { name: 'Find a person' })
+  await field.click()
+  await userEvent.keyboard('bram')
+  const options = screen.getByRole('listbox').getByRole('option')
+  await expect.element(options).toHaveLength(1)
+  const answer = held<{ rows: Row[] }>()
+  desk.on(routes.rowsWith, () => answer.answer)
+  await field.fill('cy@')
+  // Those of the words before stand there still.
+  await expect.element(options).toHaveLength(1)
+  await userEvent.keyboard('{Enter}')
+  await new Promise((done) => setTimeout(done, 50))
+  await expect.element(screen.getByText('In hand: 1')).toBeVisible()
+  answer.give({ rows: [rows[2]] })
+  await expect.element(screen.getByText('In hand: 3')).toBeVisible()
   await expect.element(field).toHaveValue('Cy Penrose')
 })
 
