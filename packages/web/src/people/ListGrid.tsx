@@ -537,7 +537,8 @@ function GridFoot({
       ) : (
         inHand &&
         isHere(inHand) &&
-        column && (
+        column &&
+        table.trouble === null && (
           <span className="line-clamp-2 max-h-10 overflow-hidden text-ink-2">
             {column.name}: {shown(table.derive(inHand).cells[column.id]).slice(0, 600) || 'blank'}
           </span>
