@@ -246,6 +246,6 @@ if (draw) {
   await writeFile(join(docs, 'growth.svg'), chart())
   await writeFile(
     join(docs, 'growth.md'),
-    `# How the work grows with the list\n\nMeasured by \`node --import tsx bench/growth.ts --draw\`: a list of twelve columns, a letter of 150 words, no enclosures, in the running program. “Bare” is the least that the same takes on the same PostgreSQL server: the table parsed and copied in, selected, counted, and the messages copied; that server writes without waiting for the disk (fsync=off), for both. A million rows cannot be brought in yet: a table may have 50 MB, for whatever shows or computes over a list has all of it in memory.\n\n${table}\n\n![How long each takes](growth.svg)\n`,
+    `# How the work grows with the list\n\nMeasured by \`node --import tsx bench/growth.ts --draw\`: a list of twelve columns, a letter of 150 words, no enclosures, in the running program. “Bare” is the least that the same takes on the same PostgreSQL server: the table parsed and copied in, selected, counted, and the messages copied; that server writes without waiting for the disk (fsync=off), for both. A million rows cannot be brought in yet: a table may have 50 MB, for whatever is computed over a list has all of it in memory.\n\n${table}\n\n![How long each takes](growth.svg)\n`,
   )
 } else if (small) chart()
