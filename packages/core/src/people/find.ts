@@ -16,21 +16,18 @@ export interface FoundCell {
   column: string
 }
 
-/** Where a search begins: behind this cell, or before it. */
-export type SearchFrom = FoundCell | null
-
 /**
  * The cells in which words stand, one behind the other as one reads: along each row, then the next, and past the last row on from the
  * first, until the cell that was begun at, which comes last.
  * @param rows with derived cells, in the order in which they are shown.
- * @param from where it begins; a cell that is not there, or null, is the beginning of the list: before its first cell.
+ * @param from where it begins; a cell that is not there, or null, is where the list begins and ends.
  * @param back goes the other way.
  * @param most the most that are given.
  */
 export function findCells(
   rows: readonly Row[],
   { words, exactCase, wholeCell, columns }: Sought,
-  from: SearchFrom,
+  from: FoundCell | null,
   back: boolean,
   most: number,
 ): FoundCell[] {

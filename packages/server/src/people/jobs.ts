@@ -17,7 +17,6 @@ import {
   type Recipe,
   type Row,
   rowsWith,
-  type SearchFrom,
   type Sought,
   shown,
 } from '@hand-post/core'
@@ -64,7 +63,7 @@ const listJobs = {
       most,
       today,
       ...sought
-    }: Sought & { listId: number; from: SearchFrom; back: boolean; most: number; today: string },
+    }: Sought & { listId: number; from: FoundCell | null; back: boolean; most: number; today: string },
     { db }: JobContext,
   ): Promise<FoundCell[]> {
     const { list, rows } = await loadList(db, listId, today)

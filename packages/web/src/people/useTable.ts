@@ -31,7 +31,7 @@ export interface TableWork {
   /** Whether all rows have their places; else the rest is on its way. */
   whole: boolean
   /** Has what stands in rows be here, and gives them as they are then, in the list's own order; those that are gone are lacking. */
-  here: (rows: readonly number[]) => Promise<Row[]>
+  here: (ids: readonly number[]) => Promise<Row[]>
   /** Has these be here, for somebody looks at them; what was looked at before, and is not here yet, is left. */
   look: (rows: readonly Row[]) => unknown
   /** Why what is looked at cannot be fetched, in words; null where nothing is in the way. */
@@ -242,28 +242,30 @@ export function useTable(list: List | null): TableWork | null {
     async () => void (await send(() => ask(routes.redoEdit, { params: { list: listId! } }) as Promise<Edited>)),
     [listId, send],
   )
-  const [trouble, setTrouble] = useState<string | null>(null)
+  const [fault, setFault] = useState<{ listId: number; words: string } | null>(null)
+  const trouble = fault !== null && fault.listId === listId ? fault.words : null
   const here = useCallback((ids: readonly number[]) => rowsHere(listId!, ids), [listId])
   // One fetch at a time: what was looked at while it went on, and is not any more, is not fetched.
-  const next = useRef<readonly number[]>([])
+  const next = useRef<{ listId: number; ids: number[] } | null>(null)
   const looking = useRef(false)
   const look = useCallback(
     async (rows: readonly Row[]) => {
-      next.current = rows.flatMap((row) => (isHere(row) ? [] : [row.id]))
+      const lacking = rows.flatMap((row) => (isHere(row) ? [] : [row.id]))
+      next.current = listId === null || lacking.length === 0 ? null : { listId, ids: lacking }
       if (looking.current) return
       looking.current = true
-      try {
-        while (next.current.length > 0) {
-          const wanted = next.current
-          next.current = []
-          await rowsHere(listId!, wanted)
-          setTrouble(null)
+      while (next.current !== null) {
+        // By now another list may stand here.
+        const wanted: { listId: number; ids: number[] } = next.current
+        next.current = null
+        try {
+          await rowsHere(wanted.listId, wanted.ids)
+          setFault(null)
+        } catch (error) {
+          setFault({ listId: wanted.listId, words: faultWords(error) })
         }
-      } catch (error) {
-        setTrouble(faultWords(error))
-      } finally {
-        looking.current = false
       }
+      looking.current = false
     },
     [listId],
   )

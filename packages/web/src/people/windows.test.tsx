@@ -1,12 +1,13 @@
 import { type Edited, routes } from '@hand-post/contract'
 import { applyEdits, type Edit, inverseOfAll, type Row, shown } from '@hand-post/core'
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { stale } from '../api.ts'
 import { keys, query } from '../shared/queries.ts'
 import { draw, held, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aList, withList } from '../testing/samples.ts'
+import { aList, withList, withRows } from '../testing/samples.ts'
 import { ListPanel } from './ListPanel.tsx'
 import { useTable } from './useTable.ts'
 
@@ -273,6 +274,47 @@ test('a row added below another far down stands there; moved, it stands where it
   await expect.poll(at).toBe(3003)
   await expect.poll(() => number(kept.rows[3003].id)).toBe('3,004')
   await expect.poll(() => number(3004)).toBe('3,005')
+})
+
+test('another list that comes to stand there is fetched, while the one before is on its way still', async () => {
+  const desk = openDesk()
+  const rows = rowsOf(many)
+  withRows(desk, () => ({ version: 1, rows })).on(routes.list, ({ params }) =>
+    aList({ id: Number(params.list), rowCount: many }),
+  )
+  const order = held<void>()
+  const asked = vi.fn()
+  desk.on(routes.someRows, async ({ params, body }) => {
+    asked(params.list)
+    if (params.list === '21') await order.answer
+    return { version: 1, rows: rows.filter(({ id }) => body.rows.includes(id)) }
+  })
+  function Panel() {
+    const [id, setId] = useState(21)
+    const table = useTable(useQuery(query.list(id)).data ?? null)
+    return (
+      <div style={{ height: 400, width: 700 }} className="flex flex-col">
+        <button type="button" onClick={() => setId(22)}>
+          The other
+        </button>
+        {table && <ListPanel table={table} />}
+      </div>
+    )
+  }
+  const { screen } = await draw(<Panel />)
+  const goTo = async (row: number) => {
+    await expect.poll(() => screen.getByRole('grid').element().getAttribute('aria-rowcount')).toBe(String(many + 1))
+    screen.getByRole('grid').element().parentElement!.scrollTop = row * 34
+  }
+  await goTo(3000)
+  await vi.waitFor(() => expect(asked).toHaveBeenCalledWith('21'))
+  await screen.getByRole('button', { name: 'The other' }).click()
+  await expect.element(screen.getByRole('gridcell', { name: '…' }).first()).not.toBeInTheDocument()
+  await goTo(5000)
+  await new Promise((done) => setTimeout(done, 200))
+  order.give()
+  await expect.element(screen.getByRole('gridcell', { name: 'Person 5003', exact: true })).toBeVisible()
+  expect(asked).toHaveBeenLastCalledWith('22')
 })
 
 test('a list that is changed between what was asked and what came is not shown by halves', async () => {

@@ -37,10 +37,11 @@ const noteLooked = (listId: number, ids: readonly number[]) =>
   looked.set(listId, [...new Set([...ids, ...(looked.get(listId) ?? [])])].slice(0, mostAnew))
 
 /**
- * Fetches rows by their ids.
- * @returns null where the list is not of this version (any more).
+ * Fetches rows by their ids; those that are gone are lacking.
+ * @param version of which the list must be; null is any.
+ * @returns null where it is not of this version (any more).
  */
-async function fetchSome(listId: number, ids: readonly number[], version: number, signal?: AbortSignal) {
+async function fetchSome(listId: number, ids: readonly number[], version: number | null, signal?: AbortSignal) {
   const found: Row[] = []
   for (let i = 0; i < ids.length; i += maxSomeRows) {
     const part = await ask(routes.someRows, {
@@ -48,7 +49,7 @@ async function fetchSome(listId: number, ids: readonly number[], version: number
       body: { rows: ids.slice(i, i + maxSomeRows) },
       signal,
     })
-    if (part.version !== version) return null
+    if (version !== null && part.version !== version) return null
     for (const row of part.rows) found.push(row)
   }
   return found
@@ -186,12 +187,5 @@ export const someRowsQuery = (listId: number | null, ids: readonly number[]) =>
   queryOptions({
     queryKey: [...keys.someRows(listId ?? 0), ids],
     enabled: listId !== null,
-    queryFn: async ({ signal }): Promise<Row[]> => {
-      const found: Row[] = []
-      for (let i = 0; i < ids.length; i += maxSomeRows) {
-        const rows = ids.slice(i, i + maxSomeRows)
-        found.push(...(await ask(routes.someRows, { params: { list: listId! }, body: { rows }, signal })).rows)
-      }
-      return found
-    },
+    queryFn: ({ signal }) => fetchSome(listId!, ids, null, signal),
   })
