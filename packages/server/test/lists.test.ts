@@ -115,6 +115,21 @@ describe('a long list by what is looked at of it', () => {
     expect(shown(found[0].cells.c3)).toBe(`Person ${found[0].id} at ${berthOf(found[0].id)}`)
   })
 
+  test('of more rows than are read at one time each is computed over, once and in its place', async () => {
+    // Just two pieces, so that the third has nothing in it.
+    const count = 20_000
+    const list = await bringIn(`Name\n${Array.from({ length: count }, (_, i) => `Person ${i + 1}`).join('\n')}\n`)
+    const params = { list: list.id }
+    expect(list.rowCount).toBe(count)
+    expect((await world.call(routes.columnValues, { params: { ...params, column: 'c1' } })).different).toBe(count)
+    for (const from of [0, 9_998, 19_997]) {
+      const { rows } = await world.call(routes.derivedRows, { params, query: { from, count: 3 } })
+      expect(rows.map(({ id, cells }) => [id, cells])).toEqual(
+        [1, 2, 3].map((n) => [from + n, { c1: `Person ${from + n}` }]),
+      )
+    }
+  })
+
   test('of a list that is not there nothing is given, and no more is asked for than there may be', async () => {
     const params = { list: 99_999 }
     expect(await status(world.call(routes.someRows, { params, body: { rows: [1] } }))).toBe(404)
@@ -297,17 +312,26 @@ describe('changing a list', () => {
         for (const make of steps) {
           const wish = make(state.rows, state.columns)
           if (!wish) continue
-          const { edits } = await world.edit(list.id, wish)
+          const { edits, list: edited } = await world.edit(list.id, wish)
           state = applyEdits(state, edits as Edit[])
           done++
           expect(await world.rows(list.id)).toEqual(state.rows)
+          expect(edited.rowCount).toBe(state.rows.length)
+          // What is computed over goes by the rows as they were edited, not as they are stored.
+          const { rows } = await world.call(routes.derivedRows, {
+            params: { list: list.id },
+            query: { from: 0, count: 99 },
+          })
+          expect(rows.map(({ id, cells }) => ({ id, cells }))).toEqual(
+            state.rows.map(({ id, cells }) => ({ id, cells })),
+          )
         }
         const params = { list: list.id }
         const end = await world.call(routes.list, { params })
         expect(end.columns).toEqual(state.columns)
         for (let i = 0; i < done; i++) await world.call(routes.undoEdit, { params })
         expect(sorted(await world.rows(list.id))).toEqual(start.rows)
-        expect((await world.call(routes.list, { params })).columns).toEqual(start.columns)
+        expect(await world.call(routes.list, { params })).toMatchObject({ columns: start.columns, rowCount: 3 })
         expect(await status(world.call(routes.undoEdit, { params }))).toBe(409)
         for (let i = 0; i < done; i++) await world.call(routes.redoEdit, { params })
         expect(await world.rows(list.id)).toEqual(state.rows)

@@ -17,17 +17,22 @@ export interface Row {
   cells: Record<string, Cell>
 }
 
-/**
- * Gives each row the number by which it is called. Rows are counted as in the sheet that the list came from, where headings take a row.
- * @param firstRow the number of the first.
- */
-export const numbered = <R extends Row>(rows: R[], firstRow = 1): R[] =>
-  rows.map((row, i) => (row.number === firstRow + i ? row : { ...row, number: firstRow + i }))
-
 /** The text a cell shows; '' when it is blank. */
 export function shown(cell: Cell | undefined): string {
   if (cell === undefined) return ''
   return typeof cell === 'string' ? cell : cell.shown
+}
+
+/** Whether a text may have letters that can be composed: below U+0300 all are as they stay (Unicode, UAX #15, NFC_Quick_Check). */
+const mayBeComposed = /[\u0300-\uffff]/
+
+/**
+ * The form under which two texts count as the same: composed and decomposed letters, capitals and small ones, and spaces around them make no
+ * difference.
+ * @example sameTextKey(' Low Water') // 'low water'
+ */
+export function sameTextKey(text: string): string {
+  return (mayBeComposed.test(text) ? text.normalize('NFC') : text).trim().toLowerCase()
 }
 
 /** Whether a cell shows nothing but white space. */

@@ -1,4 +1,5 @@
-import { type Row, shown } from './cell.ts'
+import { type Row, sameTextKey, shown } from './cell.ts'
+import { cellIn } from './packed.ts'
 
 /** A value that stands in a column, and in how many rows. */
 export interface CountedValue {
@@ -16,8 +17,6 @@ export interface ColumnValues {
   blank: number
 }
 
-const keyOf = (text: string) => text.normalize('NFC').trim().toLocaleLowerCase('en-GB')
-
 /**
  * The different values of a column with the number of rows that have each. Capitals and small letters, and spaces around, count as the
  * same, as in rules; a value is written as the first row that has it writes it.
@@ -28,17 +27,17 @@ export function columnValues(rows: readonly Row[], columnId: string, find: strin
   const byKey = new Map<string, CountedValue>()
   let blank = 0
   for (const row of rows) {
-    const value = shown(row.cells[columnId]).trim()
+    const value = shown(cellIn(row, columnId)).trim()
     if (value === '') {
       blank++
       continue
     }
-    const key = keyOf(value)
+    const key = sameTextKey(value)
     const known = byKey.get(key)
     if (known) known.rows++
     else byKey.set(key, { value, rows: 1 })
   }
-  const wanted = keyOf(find)
+  const wanted = sameTextKey(find)
   const fitting = [...byKey].flatMap(([key, value]) => (key.includes(wanted) ? [value] : []))
   const { compare } = new Intl.Collator('en-GB', { numeric: true })
   fitting.sort((a, b) => b.rows - a.rows || compare(a.value, b.value))

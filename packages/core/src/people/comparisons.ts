@@ -1,5 +1,5 @@
 import { sameAddressKey } from './address.ts'
-import { type Cell, shown } from './cell.ts'
+import { type Cell, sameTextKey, shown } from './cell.ts'
 import { type Family, familyOf, isDay, type Kind, kinds, type PlainColumn, parsedValue } from './kinds.ts'
 import { readAmount, readDate, readDuration, readTime } from './readValue.ts'
 import { comparisons as say } from './words.ts'
@@ -26,9 +26,7 @@ interface Comparison {
 const ranked = ['day', 'figure', 'time', 'duration'] as const
 const never: Test = () => false
 
-// Composed and decomposed letters, capitals and small ones, and spaces around count as the same.
-const plain = (text: string) => text.normalize('NFC').trim().toLocaleLowerCase('en-GB')
-const words = (cell: Cell | undefined) => plain(shown(cell))
+const words = (cell: Cell | undefined) => sameTextKey(shown(cell))
 const isWords = (column: PlainColumn) => familyOf(column) === 'words'
 
 /**
@@ -72,7 +70,7 @@ const ranking =
 
 function equals(column: PlainColumn, value: string): Test {
   if (isWords(column)) {
-    const wanted = plain(value)
+    const wanted = sameTextKey(value)
     return (cell) => words(cell) === wanted
   }
   if (familyOf(column) === 'yesNo') {
@@ -103,7 +101,7 @@ const rangeIn = (column: PlainColumn, value: string) =>
 function oneOf(column: PlainColumn, value: string): Test {
   const values = manyValues(value)
   if (isWords(column)) {
-    const wanted = new Set(values.map(plain))
+    const wanted = new Set(values.map(sameTextKey))
     return (cell) => wanted.has(words(cell))
   }
   const tests = values.map((one) => {
@@ -161,7 +159,7 @@ export const comparisons = {
     for: ['words'],
     takes: 'value',
     compile: (_, { value }) => {
-      const wanted = plain(value)
+      const wanted = sameTextKey(value)
       return (cell) => words(cell).includes(wanted)
     },
   },
@@ -170,7 +168,7 @@ export const comparisons = {
     for: ['words'],
     takes: 'value',
     compile: (_, { value }) => {
-      const wanted = plain(value)
+      const wanted = sameTextKey(value)
       return (cell) => !words(cell).includes(wanted)
     },
   },
@@ -179,7 +177,7 @@ export const comparisons = {
     for: ['words'],
     takes: 'value',
     compile: (_, { value }) => {
-      const wanted = plain(value)
+      const wanted = sameTextKey(value)
       return (cell) => words(cell).startsWith(wanted)
     },
   },
@@ -188,7 +186,7 @@ export const comparisons = {
     for: ['words'],
     takes: 'value',
     compile: (_, { value }) => {
-      const wanted = plain(value)
+      const wanted = sameTextKey(value)
       return (cell) => words(cell).endsWith(wanted)
     },
   },

@@ -1,5 +1,5 @@
 import { sameAddressKey } from './address.ts'
-import { type Cell, isBlank, type Row, shown } from './cell.ts'
+import { type Cell, isBlank, type Row, sameTextKey, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { type Edit, placesBetween } from './edits.ts'
 import { personName } from './names.ts'
@@ -32,7 +32,6 @@ export interface ContactsPlan {
   groupsColumn: string | null
 }
 
-const key = (text: string) => text.normalize('NFC').trim().toLocaleLowerCase('en-GB')
 /** What a column of groups is called in contact cards and in tables made of them. */
 const namesGroups = /^(?:groups?|categor(?:y|ies)|labels?)$/i
 
@@ -61,19 +60,19 @@ export function planContacts(
 ): ContactsPlan {
   const groupsColumn = table.columns.find((c) => namesGroups.test(c.name.trim()))?.id ?? null
   const typedIn = columns.filter((c) => !c.recipe)
-  const byName = new Map(typedIn.map((c) => [key(c.name), c.id]))
+  const byName = new Map(typedIn.map((c) => [sameTextKey(c.name), c.id]))
   const address = findAddressColumn([...columns])
   const theirAddress = findAddressColumn(table.columns)
   // A name that is worked out is not typed in, and so cannot be taken.
-  const taken = new Set(columns.filter((c) => c.recipe).map((c) => key(c.name)))
+  const taken = new Set(columns.filter((c) => c.recipe).map((c) => sameTextKey(c.name)))
 
   const newColumns: Column[] = []
   const target = new Map<string, string>()
   for (const column of table.columns) {
     if (asGroups && column.id === groupsColumn) continue
-    const own = byName.get(key(column.name)) ?? (column.id === theirAddress ? address : null)
+    const own = byName.get(sameTextKey(column.name)) ?? (column.id === theirAddress ? address : null)
     if (own && ![...target.values()].includes(own)) target.set(column.id, own)
-    else if (!own && !taken.has(key(column.name))) {
+    else if (!own && !taken.has(sameTextKey(column.name))) {
       const id = idFor([...columns, ...newColumns].map((c) => c.id))
       const { recipe: _, ...plain } = column
       newColumns.push({ ...plain, id })
@@ -94,7 +93,7 @@ export function planContacts(
   for (const row of rows) {
     const own = addresses.map((id) => sameAddressKey(shown(row.cells[id]))).filter((a) => a !== '')
     for (const one of own) if (!known.has(one)) known.set(one, row)
-    const name = key(ownName === undefined ? '' : personName(row, [ownName, ...more]))
+    const name = sameTextKey(ownName === undefined ? '' : personName(row, [ownName, ...more]))
     if (own.length === 0 && name !== '' && !nameless.has(name)) nameless.set(name, row)
   }
 
@@ -107,7 +106,7 @@ export function planContacts(
     const name = personName({ id: 0, position: '', cells: given }, theirNames)
     if (joinsName && name !== '') cells[ownName] = name
     const reached = theirAddress === null ? '' : sameAddressKey(shown(given[theirAddress]))
-    const called = reached === '' ? `name ${key(name)}` : reached
+    const called = reached === '' ? `name ${sameTextKey(name)}` : reached
     const groups = groupsColumn === null ? [] : groupsIn(given[groupsColumn])
     const earlier = called === 'name ' ? undefined : planned.get(called)
     if (earlier) {
@@ -117,7 +116,7 @@ export function planContacts(
       earlier.groups = [...new Set([...earlier.groups, ...groups])]
       continue
     }
-    const row = (reached === '' ? nameless.get(key(name)) : known.get(reached)) ?? null
+    const row = (reached === '' ? nameless.get(sameTextKey(name)) : known.get(reached)) ?? null
     const contact = { row: row?.id ?? null, cells, fills: [], differs: [], groups }
     contacts.push(contact)
     planned.set(called, contact)

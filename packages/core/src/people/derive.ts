@@ -1,12 +1,13 @@
 import type { Row } from './cell.ts'
 import type { Column } from './column.ts'
 import type { RuleContext } from './comparisons.ts'
+import { changedRow } from './packed.ts'
 import { type Beside, compileRecipe, type Derived, dependsOn } from './recipes.ts'
 import { derive as say } from './words.ts'
 /** A list's rows with their derived cells. */
 export interface Deriver {
-  /** Whether the list has derived columns at all. */
-  any: boolean
+  /** The ids of the derived columns, in the order in which they are worked out. */
+  order: string[]
   /** The row with its derived cells filled in; a cell that cannot be worked out is blank. */
   derive(row: Row): Row
   /** Why cells of a row could not be worked out, by column id. */
@@ -51,7 +52,7 @@ export function compileRecipes(columns: Column[], context: RuleContext, beside: 
 
   const work = (row: Row) => {
     const cells = { ...row.cells }
-    const whole = { ...row, cells }
+    const whole = changedRow(row, { cells })
     const faults: Record<string, string> = {}
     for (const { column, make } of steps) {
       const { cell, fault } = make(whole, faults)
@@ -62,7 +63,7 @@ export function compileRecipes(columns: Column[], context: RuleContext, beside: 
     return { whole, faults }
   }
   return {
-    any: steps.length > 0,
+    order: steps.map(({ column }) => column.id),
     derive: (row) => (steps.length === 0 ? row : work(row).whole),
     faults: (row) => (steps.length === 0 ? {} : work(row).faults),
   }

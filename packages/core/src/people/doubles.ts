@@ -2,6 +2,7 @@ import { sameAddressKey } from './address.ts'
 import { type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { displayName } from './names.ts'
+import { cellIn } from './packed.ts'
 import { type Wish, WishRefused } from './wishes.ts'
 import { doubles as say } from './words.ts'
 
@@ -11,17 +12,22 @@ export interface Doubles {
   why: string
 }
 
-/** Values by a key, in the order in which they came. */
-function grouped(rows: readonly Row[], keyOf: (row: Row) => string): Map<string, Row[]> {
-  const sets = new Map<string, Row[]>()
-  for (const row of rows) {
+/** The rows that share a key with others, by it, in the order of the first of each. */
+function shared(rows: readonly Row[], keyOf: (row: Row) => string): [key: string, rows: Row[]][] {
+  const first = new Map<string, number>()
+  const sets = new Map<number, { key: string; rows: Row[] }>()
+  for (const [i, row] of rows.entries()) {
     const key = keyOf(row)
     if (key === '') continue
-    const same = sets.get(key)
-    if (same) same.push(row)
-    else sets.set(key, [row])
+    const before = first.get(key)
+    if (before === undefined) first.set(key, i)
+    else {
+      const set = sets.get(before) ?? { key, rows: [rows[before]] }
+      set.rows.push(row)
+      sets.set(before, set)
+    }
   }
-  return sets
+  return [...sets].sort(([a], [b]) => a - b).map(([, { key, rows: of }]) => [key, of])
 }
 
 /**
@@ -31,17 +37,17 @@ function grouped(rows: readonly Row[], keyOf: (row: Row) => string): Map<string,
  * @param names the columns of names.
  */
 export function findDoubles(rows: readonly Row[], address: string | null, names: string[]): Doubles[] {
-  const addressOf = (row: Row) => (address ? sameAddressKey(shown(row.cells[address])) : '')
+  const addressOf = (row: Row) => (address ? sameAddressKey(shown(cellIn(row, address))) : '')
   const nameOf = (row: Row) => {
-    const name = names.length > 0 ? displayName(row, names, null).toLocaleLowerCase('en-GB') : ''
+    const name = names.length > 0 ? displayName(row, names, null).toLowerCase() : ''
     return name.startsWith('row ') ? '' : name
   }
   const found: Doubles[] = []
-  for (const [key, same] of grouped(rows, addressOf))
-    if (same.length > 1) found.push({ rows: same.map((r) => r.id), why: say.sameAddress(key) })
-  for (const same of grouped(rows, nameOf).values()) {
+  for (const [key, same] of shared(rows, addressOf))
+    found.push({ rows: same.map((r) => r.id), why: say.sameAddress(key) })
+  for (const [, same] of shared(rows, nameOf)) {
     const addresses = new Set(same.map(addressOf).filter((a) => a !== ''))
-    if (same.length > 1 && addresses.size <= 1 && same.some((r) => addressOf(r) === ''))
+    if (addresses.size <= 1 && same.some((r) => addressOf(r) === ''))
       found.push({ rows: same.map((r) => r.id), why: say.sameNameOneHas })
   }
   return found
@@ -68,7 +74,7 @@ export function mergeWishes(columns: readonly Column[], rows: readonly Row[], se
       const filled = others.find((other) => shown(other.cells[column.id]).trim() !== '')
       if (filled) cells.push([kept.id, column.id, filled.cells[column.id]])
     }
-    gone.push(...others.map((other) => other.id))
+    for (const other of others) gone.push(other.id)
   }
   return [...(cells.length > 0 ? [{ do: 'cells' as const, cells }] : []), { do: 'deleteRows', rows: gone }]
 }

@@ -2,6 +2,7 @@ import { generateNKeysBetween } from 'fractional-indexing'
 import Papa from 'papaparse'
 import { type Cell, type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
+import { changedRow } from './packed.ts'
 
 /** By what, and which way, a list is sorted; the first counts most. */
 export interface SortKey {
@@ -50,7 +51,7 @@ export function applyEdit(state: ListState, edit: Edit): ListState {
         for (const [column, cell] of of)
           if (cell === null) delete cells[column]
           else cells[column] = cell
-        return { ...row, cells }
+        return changedRow(row, { cells })
       })
       return { ...state, rows }
     }
@@ -69,7 +70,7 @@ export function applyEdit(state: ListState, edit: Edit): ListState {
     }
     case 'moveRows': {
       const to = new Map(edit.positions)
-      const rows = state.rows.map((row) => (to.has(row.id) ? { ...row, position: to.get(row.id)! } : row))
+      const rows = state.rows.map((row) => (to.has(row.id) ? changedRow(row, { position: to.get(row.id)! }) : row))
       return { ...state, rows: rows.sort(byPosition) }
     }
     case 'columns':

@@ -1,4 +1,5 @@
 import { type Row, shown } from './cell.ts'
+import { mayHold } from './packed.ts'
 
 /** What is looked for in the cells of a list. */
 export interface Sought {
@@ -44,9 +45,12 @@ export function findCells(
   const begun =
     row < 0 ? (back ? all : -1) : row * columns.length + (column < 0 ? (back ? columns.length : -1) : column)
   const found: FoundCell[] = []
+  let looked = { row: rows[0], may: mayHold(rows[0], wanted, exactCase) }
   for (let i = 1; i <= all && found.length < most; i++) {
     const at = (((begun + (back ? -i : i)) % all) + all) % all
     const there = rows[Math.floor(at / columns.length)]
+    if (there !== looked.row) looked = { row: there, may: mayHold(there, wanted, exactCase) }
+    if (!looked.may) continue
     const id = columns[at % columns.length]
     if (hits(shown(there.cells[id]))) found.push({ row: there.id, column: id })
   }
@@ -65,6 +69,7 @@ export function rowsWith(rows: Iterable<Row>, words: string, most: number): Row[
   if (wanted === '') return found
   for (const row of rows) {
     if (found.length === most) break
+    if (!mayHold(row, wanted, false)) continue
     for (const id in row.cells)
       if (shown(row.cells[id]).toLowerCase().includes(wanted)) {
         found.push(row)

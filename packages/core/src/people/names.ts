@@ -1,11 +1,12 @@
 import { bareAddress } from './address.ts'
 import { type Row, shown } from './cell.ts'
+import { cellIn } from './packed.ts'
 
 /** How a person of the round is called: their name, else their address, else the number of their row. */
 export function displayName(row: Row, nameColumns: string[], addressColumn: string | null): string {
   return (
     personName(row, nameColumns) ||
-    (addressColumn ? bareAddress(shown(row.cells[addressColumn])) : '') ||
+    (addressColumn ? bareAddress(shown(cellIn(row, addressColumn))) : '') ||
     (row.number === undefined ? 'a row without a name' : `row ${row.number}`)
   )
 }
@@ -16,7 +17,7 @@ export function displayName(row: Row, nameColumns: string[], addressColumn: stri
  */
 export function personName(row: Row, nameColumns: string[]): string {
   return nameColumns
-    .map((id) => shown(row.cells[id]).trim())
+    .map((id) => shown(cellIn(row, id)).trim())
     .filter(Boolean)
     .join(' ')
 }

@@ -2,7 +2,7 @@ import Big from 'big.js'
 import { addBusinessDays, addDays, addMonths, format, isWeekend } from 'date-fns'
 import { enGB } from 'date-fns/locale/en-GB'
 import { z } from '../schema.ts'
-import { type Cell, isBlank, type Row, shown } from './cell.ts'
+import { type Cell, isBlank, type Row, sameTextKey, shown } from './cell.ts'
 import type { RuleContext } from './comparisons.ts'
 import { familyOf, isDay, isFigure, type Kind, type PlainColumn, parsedValue } from './kinds.ts'
 import { inThousands } from './plainText.ts'
@@ -66,7 +66,7 @@ const recipe =
   (entry: Omit<RecipeEntry<z.output<S>>, 'schema'>) => ({ schema, ...entry })
 
 const blank: Derived = {}
-const key = (cell: Cell | undefined) => shown(cell).normalize('NFC').trim().toLocaleLowerCase('en-GB')
+const key = (cell: Cell | undefined) => sameTextKey(shown(cell))
 
 const partSchema = z.union([z.object({ text: z.string().max(2000) }), z.object({ column: columnIdSchema })])
 /** Words that stand in a derived cell: fixed, or another column's. */

@@ -1,9 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, test } from 'vitest'
-import { numbered, type Row } from './cell.ts'
+import type { Row } from './cell.ts'
 import type { Column } from './column.ts'
 import { comparisons, comparisonsFor } from './comparisons.ts'
 import { kindNames } from './kinds.ts'
+import { numbered } from './packed.ts'
 import {
   compileSelection,
   isFollowed,
@@ -237,7 +238,7 @@ describe('choosing people', () => {
   })
   test('the do-not-write list is applied whatever the rules say', () => {
     const { standing, counts } = choose({ doNotWrite: new Set(['ada@quay.example']) })
-    expect([...standing.values()]).toEqual(['doNotWrite', 'in', 'in', 'doNotWrite'])
+    expect([1, 2, 3, 4].map((id) => standing.get(id))).toEqual(['doNotWrite', 'in', 'in', 'doNotWrite'])
     expect(countSentence(counts)).toContain('2 on the do-not-write list')
   })
   test('whoever has no address goes on paper where that is chosen, and whoever was chosen by hand', () => {
@@ -280,7 +281,7 @@ describe('choosing people', () => {
         fc.uniqueArray(fc.constantFrom('ada@quay.example', 'bram@quay.example')),
         fc.record({ who: fc.constantFrom(...onPaperWays), byHand: fc.uniqueArray(fc.integer({ min: 1, max: 4 })) }),
         (aside, ruled, sameAddress, refused, { who, byHand }) => {
-          const { counts, standing, chosen, onPaper, rowsOf } = choose({
+          const { counts, standing, chosen, onPaper, rowsOf, doubled } = choose({
             selection: { match: 'all', rules: ruled ? [rule('c1', 'isFilled')] : [] },
             setAside: new Set(aside),
             sameAddress,
@@ -292,6 +293,8 @@ describe('choosing people', () => {
           expect(standing.size).toBe(4)
           expect(chosen.length).toBe(round)
           expect(onPaper.length).toBe(counts.onPaper)
+          const of = chosen.map(({ cells }) => String(cells.c5).toLowerCase())
+          expect(doubled).toBe(new Set(of.filter((one, i) => of.indexOf(one) < i)).size)
           // Nobody gets both, and nobody who is not to be written to gets either.
           for (const { id } of onPaper) {
             expect(standing.get(id)).toBe('onPaper')

@@ -10,6 +10,7 @@ import {
   valuesOf,
 } from './comparisons.ts'
 import { kinds, type PlainColumn } from './kinds.ts'
+import { cellIn } from './packed.ts'
 import { rules as say } from './words.ts'
 
 /** One rule: a column by id, a comparison, the value as it was entered, and for "between" the other end. */
@@ -113,7 +114,7 @@ function compileRule(rule: Rule, columns: Map<string, PlainColumn>, context: Rul
   const test = comparisons[rule.comparison].compile(column, rule, context)
   if (column === rowNumber) return (row) => test(row.number === undefined ? undefined : String(row.number))
   const known = remembered(test)
-  return (row) => known(row.cells[column.id])
+  return (row) => known(cellIn(row, column.id))
 }
 
 /** Whether a part of a selection counts: a rule that is not finished and a set without any that is say nothing, wherever they stand. */

@@ -4,6 +4,7 @@ import { type Cell, type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import { applyEdit, type Edit, type ListState, type SortKey } from './edits.ts'
 import { displayName } from './names.ts'
+import { changedRow } from './packed.ts'
 import { findAddressColumn, findNameColumns } from './reading.ts'
 import { dependsOn } from './recipes.ts'
 import { takeBack as say } from './words.ts'
@@ -206,7 +207,7 @@ const maxNamed = 2
 function callCells(columns: Column[], rows: Row[]): (row: number, column: string) => string {
   const names = findNameColumns(columns, rows)
   const address = findAddressColumn(columns)
-  const byId = new Map(rows.map((row, i) => [row.id, { ...row, number: i + 1 }]))
+  const byId = new Map(rows.map((row, i) => [row.id, changedRow(row, { number: i + 1 })]))
   return (row, column) => {
     const found = byId.get(row)
     const name = columns.find((c) => c.id === column)?.name

@@ -1,4 +1,4 @@
-import { type Cell, type Row, sameCell, shown } from './cell.ts'
+import { type Cell, type Row, sameCell, sameTextKey, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import type { Edit } from './edits.ts'
 import { placesBetween } from './edits.ts'
@@ -34,8 +34,8 @@ export interface Comparison {
   unmatched: string[]
 }
 
-const keyOf = (cell: Cell | undefined) => shown(cell).normalize('NFC').trim().toLocaleLowerCase('en-GB')
-const nameKey = (column: Column) => column.name.normalize('NFC').trim().toLocaleLowerCase('en-GB')
+const keyOf = (cell: Cell | undefined) => sameTextKey(shown(cell))
+const nameKey = (column: Column) => sameTextKey(column.name)
 
 /** The columns by which two tables can be matched: in both, filled in every row and different in each; the surest first. */
 export function possibleKeys(columns: Column[], rows: Row[], newer: NewerTable): string[] {

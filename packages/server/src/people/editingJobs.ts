@@ -18,6 +18,7 @@ import {
   overriddenWords,
   planContacts,
   type Row,
+  rowPacker,
   shown,
   takeBack,
   updateEdits,
@@ -68,7 +69,7 @@ async function carryOut(
     await follow(tx, listId, before.columns, after.columns, now)
     await also(tx, inverse, list.version + 1)
   })
-  keepRows(listId, list.version + 1, after.rows)
+  keepRows(listId, list.version + 1, after.rows.map(rowPacker()))
   return { list: await listById(db, listId), edits, words, said } as Edited
 }
 

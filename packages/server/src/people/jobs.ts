@@ -13,6 +13,7 @@ import {
   findNames,
   type NamesFound,
   newColumnId,
+  plainRow,
   possibleKeys,
   type Recipe,
   type Row,
@@ -47,7 +48,7 @@ const listJobs = {
     const page = rows.slice(from, from + count)
     const wanted = new Set(page.map((row) => row.id))
     return {
-      rows: page,
+      rows: page.map(plainRow),
       faults: stored
         .filter((row) => wanted.has(row.id))
         .flatMap((row) => Object.entries(deriver.faults(row)).map(([column, why]) => ({ row: row.id, column, why }))),
@@ -76,7 +77,7 @@ const listJobs = {
     { listId, words, count, today }: { listId: number; words: string; count: number; today: string },
     { db }: JobContext,
   ): Promise<{ rows: Row[] }> {
-    return { rows: rowsWith((await loadList(db, listId, today)).rows, words, count) }
+    return { rows: rowsWith((await loadList(db, listId, today)).rows, words, count).map(plainRow) }
   },
 
   /** One row with its derived cells, or null where it is not there. */
@@ -85,7 +86,8 @@ const listJobs = {
     { db }: JobContext,
   ): Promise<Row | null> {
     const { rows } = await loadList(db, listId, today)
-    return rows.find(({ id }) => id === rowId) ?? null
+    const found = rows.find(({ id }) => id === rowId)
+    return found ? plainRow(found) : null
   },
 
   /** The values of a column, but for those longer than a rule can show. */

@@ -2,6 +2,7 @@ import type { List } from '@hand-post/contract'
 import {
   type Beside,
   type CameOf,
+  cellIn,
   compileRecipes,
   type Deriver,
   nothingBeside,
@@ -10,6 +11,7 @@ import {
   parsedValue,
   type Recipe,
   type Row,
+  rowPacker,
   sortRows,
 } from '@hand-post/core'
 import type { Database } from '../db/database.ts'
@@ -108,8 +110,11 @@ export async function loadList(db: Database, listId: number, today: string): Pro
   const before = made.get(stored)
   if (before?.key === key) return { list, stored, ...before.loaded }
   const deriver = compileRecipes(list.columns, { today }, beside)
-  const derived = deriver.any ? stored.map(deriver.derive) : stored
-  const ordered = sortRows(derived, list.sort, list.columns, (row, column) => parsedValue(row.cells[column.id], column))
+  const pack = rowPacker(deriver.order)
+  const derived = deriver.order.length > 0 ? stored.map((row) => pack(deriver.derive(row))) : stored
+  const ordered = sortRows(derived, list.sort, list.columns, (row, column) =>
+    parsedValue(cellIn(row, column.id), column),
+  )
   const rows = numbered(ordered, list.source.firstRow)
   const loaded = { rows, deriver }
   made.set(stored, { key, loaded })

@@ -1,5 +1,5 @@
 import type { List, ListLine } from '@hand-post/contract'
-import { type Cell, type Column, type Edit, placesBetween, type Row, type SortKey } from '@hand-post/core'
+import { type Cell, type Column, type Edit, placesBetween, type Row, rowPacker, type SortKey } from '@hand-post/core'
 import { copiedLine, inParts, whileWriting } from '../db/copied.ts'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
@@ -33,7 +33,7 @@ function ownEdits(edit: string): string {
 
 const listSelect =
   () => `SELECT l.id, l.name, l.columns, l.sort, l.version, l.source, l.book, l.created_at, l.name_columns, l.address_column, l.postal_columns,
-  (SELECT count(*)::int FROM list_rows r WHERE r.list_id = l.id) AS row_count,
+  l.row_count,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND NOT e.undone AND ${ownEdits('e')} ORDER BY e.id DESC LIMIT 1) AS undo,
   (SELECT words FROM list_edits e WHERE e.list_id = l.id AND e.undone AND ${ownEdits('e')} ORDER BY e.id LIMIT 1) AS redo FROM lists l`
 
@@ -101,7 +101,7 @@ export function insertList(
   return db.transaction(async (tx) => {
     const nextColumn = 1 + Math.max(0, ...list.columns.map((c) => Number(c.id.slice(1))))
     const [{ id }] = await tx.query<{ id: number }>(
-      'INSERT INTO lists (name, columns, next_row, next_column, source, created_at, book, address_column) VALUES ($1, $2, $3, $4, $5, $6, $7, $8) RETURNING id',
+      'INSERT INTO lists (name, columns, next_row, next_column, source, created_at, book, address_column, row_count) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id',
       [
         list.name,
         json(list.columns),
@@ -111,6 +111,7 @@ export function insertList(
         list.createdAt,
         list.book ?? false,
         list.addressColumn ?? null,
+        count,
       ],
     )
     const positions = placesBetween(null, null, count)
@@ -195,12 +196,22 @@ export async function orderText(db: Database, listId: number): Promise<string> {
 /** How many rows are read at once: the database's own memory grows with the longest text that it ever put together. */
 const readAtOnce = 10_000
 
-/** All rows of a list in its own order. Read piece by piece, so to be called where nothing changes the list meanwhile. */
+/**
+ * All rows of a list in its own order, packed. Read piece by piece, each from where the one before has ended, so to be called where nothing changes
+ * the list meanwhile.
+ */
 export async function rowsOf(db: Database, listId: number): Promise<Row[]> {
   const rows: Row[] = []
+  const pack = rowPacker()
   for (;;) {
-    const piece: Row[] = JSON.parse(await rowsText(db, listId, rows.length, readAtOnce)).rows
-    for (const row of piece) rows.push(row)
+    const last = rows.at(-1)
+    const [{ text }] = await db.query<{ text: string | null }>(
+      `SELECT '[' || string_agg('{"id":' || r.id || ',"position":"' || r.position || '","cells":' || r.cells::text || '}', ',' ORDER BY r.position, r.id) || ']' AS text
+       FROM (SELECT id, position, cells FROM list_rows WHERE list_id = $1 AND (position, id) > ($2, $3) ORDER BY position, id LIMIT $4) r`,
+      [listId, last?.position ?? '', last?.id ?? 0, readAtOnce],
+    )
+    const piece: Row[] = text === null ? [] : JSON.parse(text)
+    for (const row of piece) rows.push(pack(row))
     if (piece.length < readAtOnce) return rows
   }
 }
@@ -228,7 +239,8 @@ export async function nextIds(db: Database, listId: number): Promise<{ row: numb
   return next
 }
 
-async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void> {
+/** Writes one edit. Gives by how many rows the list has grown; below 0, by how many it has shrunk. */
+async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<number> {
   switch (edit.do) {
     case 'cells': {
       const byRow = new Map<number, { id: number; gone: string[]; put: Record<string, Cell> }>()
@@ -256,13 +268,16 @@ async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void
            SELECT $1, id, position, cells FROM jsonb_to_recordset($2::jsonb) AS x (id int, position text, cells jsonb)`,
           [listId, json(edit.rows.slice(from, from + batch))],
         )
-      break
-    case 'deleteRows':
-      await tx.query(
-        'DELETE FROM list_rows WHERE list_id = $1 AND id IN (SELECT jsonb_array_elements_text($2::jsonb)::int)',
+      return edit.rows.length
+    case 'deleteRows': {
+      const [{ gone }] = await tx.query<{ gone: number }>(
+        `WITH gone AS (
+           DELETE FROM list_rows WHERE list_id = $1 AND id IN (SELECT jsonb_array_elements_text($2::jsonb)::int) RETURNING 1
+         ) SELECT count(*)::int AS gone FROM gone`,
         [listId, json(edit.rows)],
       )
-      break
+      return -gone
+    }
     case 'moveRows':
       await tx.query(
         `UPDATE list_rows r SET position = x.value->>1
@@ -277,6 +292,7 @@ async function writeEdit(tx: Database, listId: number, edit: Edit): Promise<void
       await tx.query('UPDATE lists SET sort = $2 WHERE id = $1', [listId, json(edit.sort)])
       break
   }
+  return 0
 }
 
 /** Thrown where a list is another than it was when something was made for it. */
@@ -303,7 +319,9 @@ export function writeEdits(
       version,
     ])
     if (taken.length === 0) throw new ChangedMeanwhile()
-    const rows = Math.max(0, ...edits.flatMap((e) => (e.do === 'addRows' ? e.rows.map((r) => r.id) : [])))
+    const rows = edits
+      .flatMap((e) => (e.do === 'addRows' ? e.rows : []))
+      .reduce((most, { id }) => Math.max(most, id), 0)
     const columns = Math.max(
       0,
       ...edits.flatMap((e) => (e.do === 'columns' ? e.columns.map((c) => Number(c.id.slice(1))) : [])),
@@ -312,7 +330,9 @@ export function writeEdits(
       'UPDATE lists SET next_row = greatest(next_row, $2::int), next_column = greatest(next_column, $3::int) WHERE id = $1',
       [listId, rows + 1, columns + 1],
     )
-    for (const edit of edits) await writeEdit(tx, listId, edit)
+    let more = 0
+    for (const edit of edits) more += await writeEdit(tx, listId, edit)
+    if (more !== 0) await tx.query('UPDATE lists SET row_count = row_count + $2 WHERE id = $1', [listId, more])
     await also(tx)
   })
 }

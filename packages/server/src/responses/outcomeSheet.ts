@@ -2,6 +2,7 @@ import type { OutcomeSheetAbout } from '@hand-post/contract'
 import {
   automaticOnes,
   type Column,
+  changedRow,
   choiceSets,
   csvText,
   linkFamily,
@@ -277,10 +278,9 @@ export async function outcomeSheet(
   })
   const filled = all.map((row) => {
     const cells = outcomeCells(columns, came.get(row.id) ?? nothing)
-    return {
-      ...row,
+    return changedRow(row, {
       cells: { ...row.cells, ...Object.fromEntries(more.map((c, i) => [c.id, asText(cells[i])])) },
-    }
+    })
   })
   return {
     name: safeName(`${round.title}, outcomes.${as}`),

@@ -286,6 +286,6 @@ function readSheet(content: Buffer, { texts, codeOf, formats, date1904, limits }
     },
   })
   // A filter hides rows as a hand does; where one is set, that is what hid them.
-  if (filtered) sheet.filteredRows.push(...sheet.hiddenRows.splice(0))
+  if (filtered) for (const row of sheet.hiddenRows.splice(0)) sheet.filteredRows.push(row)
   return sheet
 }
