@@ -64,10 +64,10 @@ describe('files that are no table say so, and leave everything as it was', () =>
     expect(problem.detail).toContain(name)
     expect(await world.call(routes.lists)).toEqual([])
   })
-  test('a file over 50 MB is refused while it comes in, and nothing of it stays', async () => {
-    const problem = await refused(read('huge.csv', Buffer.alloc(51_000_000, 'a,b\n')))
+  test('a file over 250 MB is refused while it comes in, and nothing of it stays', async () => {
+    const problem = await refused(read('huge.csv', Buffer.alloc(251_000_000, 'a,b\n')))
     expect(problem.status).toBe(413)
-    expect(problem.detail).toMatch(/larger than 50 MB/)
+    expect(problem.detail).toMatch(/larger than 250 MB/)
     expect(readdirSync(join(world.folder, 'data/readings')).filter((n) => n.includes('huge'))).toEqual([])
   })
   test('a list without a column of addresses is brought in, says so, and cannot be posted', async () => {

@@ -2,6 +2,7 @@ import { sameAddressKey } from './address.ts'
 import { type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import type { RuleContext } from './comparisons.ts'
+import { cellIn } from './packed.ts'
 import { compileSelection, type Selection } from './rules.ts'
 import { selection as say } from './words.ts'
 
@@ -36,7 +37,9 @@ export interface Choice {
  * Why a row of the list gets, or does not get, a message of the round. `onPaper`: it gets its letter by paper post; `joined`: it goes
  * with the message of an earlier row; `notChased`: it has no letter to chase, or what the chaser is for is done.
  */
-export type Standing = 'in' | 'onPaper' | 'byRule' | 'setAside' | 'doNotWrite' | 'joined' | 'sameAddress' | 'notChased'
+export type Standing = (typeof names)[number]
+
+const names = ['in', 'onPaper', 'byRule', 'setAside', 'doNotWrite', 'joined', 'sameAddress', 'notChased'] as const
 
 /** The people of a round and how the count came about. */
 export interface PeopleOfRound {
@@ -44,7 +47,7 @@ export interface PeopleOfRound {
   chosen: Row[]
   /** Who gets the letter on paper, in order: one letter for each row. */
   onPaper: Row[]
-  standing: Map<number, Standing>
+  standing: Standings
   /** For a row whose message is for several rows: all of them, itself first. */
   rowsOf: Map<number, Row[]>
   counts: Record<Exclude<Standing, 'in'> | 'list' | 'round', number>
@@ -54,11 +57,69 @@ export interface PeopleOfRound {
   withoutAddress: number
 }
 
+/** How each row of a list stands, by its id: an octet for each, for there may be a million. */
+export class Standings {
+  /** Of each id, by its number in {@link names} from 1; 0 is of none. */
+  private readonly by: Uint8Array
+  /** How many rows there are. */
+  readonly size: number
+
+  /** @param rows those that are to have a standing; each has none until it is set. */
+  constructor(rows: readonly Row[]) {
+    this.by = new Uint8Array(1 + rows.reduce((most, { id }) => Math.max(most, id), 0))
+    this.size = rows.length
+  }
+
+  set(id: number, standing: Standing): void {
+    this.by[id] = 1 + names.indexOf(standing)
+  }
+
+  /** How a row stands; undefined where the list has no such row. */
+  get(id: number): Standing | undefined {
+    return names[this.by[id] - 1]
+  }
+}
+
+/** The addresses of a list's rows by number, so that those of a million rows can be compared at once. */
+interface Addresses {
+  /** Of each row, by its place, the number of its address, from 1; 0 where it has none. */
+  of: Uint32Array
+  /** How many different ones there are. */
+  different: number
+  /** 1 for each number that is not to be written to. */
+  refused: Uint8Array
+}
+/** The addresses of rows that people were chosen of last: they are the same at the next rule. */
+const addressesBefore = new WeakMap<readonly Row[], { key: string; addresses: Addresses }>()
+
+function addressesOf(rows: readonly Row[], column: string | null, doNotWrite: ReadonlySet<string>): Addresses {
+  const key = JSON.stringify([column, ...doNotWrite])
+  const before = addressesBefore.get(rows)
+  if (before?.key === key) return before.addresses
+  const of = new Uint32Array(rows.length)
+  const numbers = new Map<string, number>()
+  if (column !== null)
+    for (const [i, row] of rows.entries()) {
+      const address = sameAddressKey(shown(cellIn(row, column)))
+      if (address === '') continue
+      of[i] = numbers.get(address) ?? numbers.size + 1
+      numbers.set(address, of[i])
+    }
+  const refused = new Uint8Array(numbers.size + 1)
+  for (const address of doNotWrite) {
+    const number = numbers.get(address)
+    if (number !== undefined) refused[number] = 1
+  }
+  const addresses = { of, different: numbers.size, refused }
+  addressesBefore.set(rows, { key, addresses })
+  return addresses
+}
+
 /** Applies rules, setting aside, the do-not-write list and the way for doubled addresses to the rows of a list, in order. */
 export function choosePeople(rows: Row[], columns: Column[], choice: Choice): PeopleOfRound {
   const { setAside, addressColumn, sameAddress, doNotWrite, onPaper: paper } = choice
   const fits = compileSelection(choice.selection, columns, choice.context)
-  const standing = new Map<number, Standing>()
+  const standing = new Standings(rows)
   const chosen: Row[] = []
   const onPaper: Row[] = []
   const rowsOf = new Map<number, Row[]>()
@@ -73,22 +134,25 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
     sameAddress: 0,
     notChased: 0,
   }
-  const first = new Map<string, Row>()
-  const doubled = new Set<string>()
+  const addresses = addressesOf(rows, addressColumn, doNotWrite)
+  /** Of each address, by its number, the place of the first row that has it in the round, from 1. */
+  const first = new Uint32Array(addresses.different + 1)
+  const isDoubled = new Uint8Array(addresses.different + 1)
+  let doubled = 0
   let withoutAddress = 0
-  for (const row of rows) {
-    const address = addressColumn === null ? '' : sameAddressKey(shown(row.cells[addressColumn]))
-    const earlier = address === '' ? undefined : first.get(address)
+  for (const [i, row] of rows.entries()) {
+    const address = addresses.of[i]
+    const earlier = address === 0 || first[address] === 0 ? undefined : rows[first[address] - 1]
     const goesOnPaper =
       paper.who === 'everybody' ||
       paper.byHand.has(row.id) ||
-      (paper.who === 'withoutAddress' && addressColumn !== null && address === '')
+      (paper.who === 'withoutAddress' && addressColumn !== null && address === 0)
     let state: Standing = 'in'
     if (choice.among && !choice.among.has(row.id)) state = 'notChased'
     else if (setAside.has(row.id)) state = 'setAside'
     else if (!fits(row)) state = 'byRule'
     // Who is not to be written to is not written to on paper either.
-    else if (address !== '' && doNotWrite.has(address)) state = 'doNotWrite'
+    else if (addresses.refused[address] === 1) state = 'doNotWrite'
     else if (goesOnPaper) state = 'onPaper'
     else if (earlier && sameAddress === 'first') state = 'sameAddress'
     else if (earlier && sameAddress === 'joined') {
@@ -98,16 +162,19 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
       else rowsOf.set(earlier.id, [earlier, row])
     }
     standing.set(row.id, state)
-    if (addressColumn !== null && address === '' && (state === 'in' || state === 'onPaper')) withoutAddress++
+    if (addressColumn !== null && address === 0 && (state === 'in' || state === 'onPaper')) withoutAddress++
     if (state === 'onPaper') onPaper.push(row)
     if (state === 'in') {
       chosen.push(row)
       counts.round++
-      if (!earlier) first.set(address, row)
-      else doubled.add(address)
+      if (!earlier) first[address] = i + 1
+      else if (isDoubled[address] === 0) {
+        isDoubled[address] = 1
+        doubled++
+      }
     } else counts[state]++
   }
-  return { chosen, onPaper, standing, rowsOf, counts, doubled: doubled.size, withoutAddress }
+  return { chosen, onPaper, standing, rowsOf, counts, doubled, withoutAddress }
 }
 
 const standingWords: [keyof PeopleOfRound['counts'], string][] = [

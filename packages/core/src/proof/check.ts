@@ -77,8 +77,8 @@ export interface RoundFacts extends GivenOfRound {
   enclosedOf: (row: Row) => Enclosed
   /** How many own files were added to the round. */
   ownFiles: number
-  /** Row ids by address key, for people of this round. */
-  byAddress: Map<string, number[]>
+  /** The addresses that several people of this round have, as {@link sameAddressKey} makes them: who has each first, and how many have it. */
+  shared: ReadonlyMap<string, { first: Row; rows: number }>
   /** People of this round by their rows. */
   byId: ReadonlyMap<number, Row>
   /** Whether anybody's row names a file. */

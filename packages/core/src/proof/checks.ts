@@ -261,16 +261,15 @@ export const checks: Check[] = [
     byOthers: true,
     title: say.sameAddressMoreThan,
     looksAt: say.addressesAllPeopleRound,
-    ofPerson: ({ row }, { addressColumn, byAddress, byId, nameOf, sameAddress }) => {
+    ofPerson: ({ row }, { addressColumn, shared, nameOf, sameAddress }) => {
       if (sameAddress !== null) return []
       const address = addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
-      const same = byAddress.get(sameAddressKey(address)) ?? []
-      if (address === '' || same.length < 2 || same[0] === row.id) return []
-      const first = byId.get(same[0])
+      const same = shared.get(sameAddressKey(address))
+      if (address === '' || same === undefined || same.first.id === row.id) return []
       return [
         {
           place: 'address',
-          message: say.alsoAddressOf(address, first ? nameOf(first) : say.anotherRow, same.length),
+          message: say.alsoAddressOf(address, nameOf(same.first), same.rows),
           mends: [
             { do: 'sameAddress', way: 'joined' },
             { do: 'sameAddress', way: 'first' },

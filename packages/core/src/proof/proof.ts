@@ -7,6 +7,7 @@ import { compileForPaper } from '../paper/letter.ts'
 import { sameAddressKey } from '../people/address.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
 import { displayName } from '../people/names.ts'
+import { cellIn } from '../people/packed.ts'
 import { type Check, type GivenOfRound, type PersonFacts, type RoundFacts, toFindings } from './check.ts'
 import { checks } from './checks.ts'
 import type { Finding } from './finding.ts'
@@ -24,6 +25,8 @@ export interface RoundToProof extends GivenOfRound {
   pictureSizes: number[]
 }
 
+/** Of how many people it is remembered what goes with their messages: several checks ask for it. */
+const maxEnclosed = 100_000
 /** Up to how many people the guard knows those of the list who are not in the round, too. */
 const maxTold = 20_000
 
@@ -54,7 +57,7 @@ export function proofRound(
   for (const check of checks) {
     if (!check.ofRound || (check.about === 'paper' && round.paper === null)) continue
     const facts = factsFor(check)
-    byCheck.get(check.name)!.push(...toFindings(check, check.ofRound(facts), null, facts))
+    byCheck.set(check.name, toFindings(check, check.ofRound(facts), null, facts))
   }
   const letters = round.people.length + (round.paper?.people.length ?? 0)
 
@@ -134,23 +137,19 @@ function factsOf(round: RoundToProof): RoundFacts {
   const copies = compileCopies(round.copies, round.columns)
   const encloseRows = encloser(round.files, round.columns, round.matching)
   const enclosedBefore = new Map<number, Enclosed>()
+  let enclosedLast: { row: Row; enclosed: Enclosed } | null = null
   const enclosedOf = (row: Row) => {
-    let known = enclosedBefore.get(row.id)
-    if (!known) {
-      known = encloseRows(row, round.rowsOf.get(row.id))
-      enclosedBefore.set(row.id, known)
+    if (enclosedLast?.row === row) return enclosedLast.enclosed
+    let enclosed = enclosedBefore.get(row.id)
+    if (!enclosed) {
+      enclosed = encloseRows(row, round.rowsOf.get(row.id))
+      if (enclosedBefore.size < maxEnclosed) enclosedBefore.set(row.id, enclosed)
     }
-    return known
+    enclosedLast = { row, enclosed }
+    return enclosed
   }
   const nameOf = (row: Row) => displayName(row, round.nameColumns, round.addressColumn)
-  const byAddress = new Map<string, number[]>()
-  if (round.addressColumn !== null)
-    for (const row of round.people) {
-      const key = sameAddressKey(shown(row.cells[round.addressColumn]))
-      const same = byAddress.get(key)
-      if (same) same.push(row.id)
-      else byAddress.set(key, [row.id])
-    }
+  let byId: Map<number, Row> | null = null
   let forPaper: CompiledLetter | null = null
   const ownFiles = round.files.filter((f) => f.role === 'own').length
   const fileColumn = round.matching.column
@@ -174,8 +173,11 @@ function factsOf(round: RoundToProof): RoundFacts {
       return forPaper
     },
     copies,
-    byAddress,
-    byId: new Map(round.people.map((row) => [row.id, row])),
+    shared: sharedAddresses(round),
+    get byId() {
+      byId ??= new Map(round.people.map((row) => [row.id, row]))
+      return byId
+    },
     anyNamesFile() {
       namesFile ??= fileColumn !== null && round.people.some((row) => !isBlank(row.cells[fileColumn]))
       return namesFile
@@ -192,6 +194,20 @@ function factsOf(round: RoundToProof): RoundFacts {
       return known
     },
   }
+}
+
+/** The addresses that several people have, where the writer has not said yet what is done about them. */
+function sharedAddresses({ people, addressColumn, sameAddress }: RoundToProof): RoundFacts['shared'] {
+  const shared = new Map<string, { first: Row; rows: number }>()
+  if (addressColumn === null || sameAddress !== null) return shared
+  const first = new Map<string, Row>()
+  for (const row of people) {
+    const key = sameAddressKey(shown(cellIn(row, addressColumn)))
+    const before = first.get(key)
+    if (before === undefined) first.set(key, row)
+    else shared.set(key, { first: before, rows: (shared.get(key)?.rows ?? 1) + 1 })
+  }
+  return shared
 }
 
 /** What the checks look at about one person; the message is made when the first of them asks for it. */

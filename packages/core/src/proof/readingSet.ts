@@ -5,6 +5,7 @@ import type { compileCopies } from '../letter/sender.ts'
 import { bareAddress } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { cellIn } from '../people/packed.ts'
 import { readingSet as say } from './words.ts'
 
 /** What may differ from message to message of a round. */
@@ -41,11 +42,15 @@ export function readingSet(round: Varied): ToRead[] {
   const { compiled, columns, people } = round
   const used = columns.filter((c) => compiled.columnIds.includes(c.id))
   const fields = new Map(fieldsOf(round.letter).map(({ field }) => [field.column.trim().toLowerCase(), field]))
-  const lengths = used.map((column) => people.map((row) => shown(row.cells[column.id]).trim().length))
-  const extremes = lengths.map((all) => {
-    const filled = all.filter((n) => n > 0)
-    return [Math.max(0, ...chunked(filled, Math.max)), Math.min(Number.POSITIVE_INFINITY, ...chunked(filled, Math.min))]
-  })
+  const lengthIn = (row: Row, column: Column) => shown(cellIn(row, column.id)).trim().length
+  const extremes = used.map(() => ({ longest: 0, shortest: Number.POSITIVE_INFINITY }))
+  for (const row of people)
+    for (const [c, column] of used.entries()) {
+      const length = lengthIn(row, column)
+      if (length === 0) continue
+      extremes[c].longest = Math.max(extremes[c].longest, length)
+      extremes[c].shortest = Math.min(extremes[c].shortest, length)
+    }
   const hasNotes = people.some((row) => (round.notes.get(row.id) ?? '').trim() !== '')
 
   const words: string[] = []
@@ -59,18 +64,19 @@ export function readingSet(round: Varied): ToRead[] {
     }
     return n
   }
-  const shows = people.map((row, i): number[] => {
+  const showsOf = (row: Row): number[] => {
     const found: string[] = []
     for (const [n, isIn] of compiled.passages(row).entries())
       found.push(`passage ${n + 1} ${isIn ? 'in' : say.leftOut}`)
     used.forEach((column, c) => {
-      const length = lengths[c][i]
+      const length = lengthIn(row, column)
+      const { longest, shortest } = extremes[c]
       if (length === 0) {
         const standIn = fields.get(column.name.trim().toLowerCase())?.standIn ?? null
         found.push(standIn === null ? `“${column.name}” blank` : say.stand(column.name))
-      } else if (extremes[c][0] !== extremes[c][1]) {
-        if (length === extremes[c][0]) found.push(say.longest(column.name))
-        if (length === extremes[c][1]) found.push(say.shortest(column.name))
+      } else if (longest !== shortest) {
+        if (length === longest) found.push(say.longest(column.name))
+        if (length === shortest) found.push(say.shortest(column.name))
       }
     })
     const rows = round.rowsOf.get(row.id)
@@ -87,20 +93,23 @@ export function readingSet(round: Varied): ToRead[] {
       if (latinWithMarks.test(values)) found.push(say.lettersAccents)
     }
     return found.map(numberOf)
-  })
-  const chosen = cover(shows, words.length)
+  }
+  // Of those whose messages show the same, the first is enough: few are kept of many.
+  const firsts = new Map<string, { rowId: number; shows: number[] }>()
+  for (const row of people) {
+    const shows = showsOf(row)
+    const key = [...shows].sort((a, b) => a - b).join()
+    if (!firsts.has(key)) firsts.set(key, { rowId: row.id, shows })
+  }
+  const different = [...firsts.values()]
   const seen = new Set<number>()
-  return chosen.map((at) => {
-    const reasons = shows[at].filter((n) => !seen.has(n) && seen.add(n)).map((n) => words[n])
-    return { rowId: people[at].id, reasons }
+  return cover(
+    different.map(({ shows }) => shows),
+    words.length,
+  ).map((at) => {
+    const { rowId, shows } = different[at]
+    return { rowId, reasons: shows.filter((n) => !seen.has(n) && seen.add(n)).map((n) => words[n]) }
   })
-}
-
-/** The largest or smallest of many numbers, without handing them all over as arguments. */
-function chunked(numbers: number[], pick: (...values: number[]) => number): number[] {
-  const picked: number[] = []
-  for (let at = 0; at < numbers.length; at += 5000) picked.push(pick(...numbers.slice(at, at + 5000)))
-  return picked
 }
 
 /** How many choices the search for a smaller cover may try; enough to be exact for the rounds of an office, and soon done. */
@@ -137,7 +146,7 @@ export function cover(sets: readonly (readonly number[])[], size: number): numbe
   for (let missing = all; missing.size > 0; missing = without(missing, sets[smallest[smallest.length - 1]]))
     smallest.push(maxMissing(places, missing)[0][0])
 
-  const largest = Math.max(1, ...places.map((i) => sets[i].length))
+  const largest = places.reduce((most, i) => Math.max(most, sets[i].length), 1)
   let tries = 0
   const search = (chosen: number[], missing: ReadonlySet<number>) => {
     if (missing.size === 0) {

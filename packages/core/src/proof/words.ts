@@ -148,7 +148,6 @@ export const checks = {
     `“${name}” would stand beside the addresses of ${n.toLocaleString('en-GB')} people as their name.`,
   sameAddressMoreThan: 'Same address more than once',
   addressesAllPeopleRound: 'the addresses of all people of the round, without regard to case',
-  anotherRow: 'another row',
   blankWithoutStand: 'Blank without a stand-in',
   everyFieldLetterEvery: 'every field of the letter in every row',
   subject: 'the subject',

@@ -23,7 +23,7 @@ import type { Newer } from './tables.ts'
 import { mediaTypes } from './writeFile.ts'
 
 /** Octets of a file that is read as a table. */
-const largestTable = 50_000_000
+const largestTable = 250_000_000
 
 /** What the routes of lists need. */
 export interface PeopleParts {
@@ -56,7 +56,7 @@ export function peopleRoutes(desk: Desk, { db, clock, compute, readingsFolder, p
     try {
       await receive(
         req,
-        limited(largestTable, `“${name}” is larger than 50 MB, the most that is read as a list.`),
+        limited(largestTable, `“${name}” is larger than 250 MB, the most that is read as a list.`),
         createWriteStream(path),
       )
       await writeFile(`${path}.json`, JSON.stringify({ name, pasted }))

@@ -30,7 +30,7 @@ export const roundJobs = {
   },
 
   async people({ roundId, now }: { roundId: number; now: number }, { db }: JobContext) {
-    const { round, people } = await loadPeople(db, roundId, now)
+    const { round, rows, people } = await loadPeople(db, roundId, now)
     const out: Record<Exclude<Standing, 'in'>, number[]> = {
       onPaper: [],
       byRule: [],
@@ -40,7 +40,10 @@ export const roundJobs = {
       sameAddress: [],
       notChased: [],
     }
-    for (const [id, standing] of people.standing) if (standing !== 'in') out[standing].push(id)
+    for (const { id } of rows) {
+      const standing = people.standing.get(id)!
+      if (standing !== 'in') out[standing].push(id)
+    }
     const late = round.postedAt === null ? [] : await lateComers(db, round.id, [...people.chosen, ...people.onPaper])
     return {
       counts: people.counts,
