@@ -21,8 +21,9 @@ import { type Cells, copied, filled, pasted } from './grid/clipboard.ts'
 import { GridHead } from './grid/GridHead.tsx'
 import { GridRow, type LeadColumn, problemOf } from './grid/GridRow.tsx'
 import { commandOf } from './grid/keyboard.ts'
-import { numberWidth, type Place, type Range, rowHeight } from './grid/layout.ts'
+import { numberWidthOf, type Place, type Range, rowHeight } from './grid/layout.ts'
 import { useColumns } from './grid/useColumns.ts'
+import { useRowsInView } from './grid/useRowsInView.ts'
 import { useSelection } from './grid/useSelection.ts'
 import type { Spot } from './keptPlaces.ts'
 import type { TableWork } from './useTable.ts'
@@ -109,27 +110,22 @@ export default function ListGrid(props: Props) {
     onNextRow,
   } = props
   const { list, edit } = table
-  const { columns: columnTable, layout } = useColumns(table, numberWidth + (lead?.width ?? 0), usesOf)
+  const firstRow = list.source.firstRow ?? 1
+  const numbersWidth = numberWidthOf(firstRow + table.rows.length)
+  const before = useMemo(() => ({ numbers: numbersWidth, lead: lead?.width ?? 0 }), [numbersWidth, lead])
+  const { columns: columnTable, layout } = useColumns(table, before, usesOf)
   const { columns } = layout
   const wanted = useMemo(() => (only ? table.rows.filter((row) => only.has(row.id)) : table.rows), [table.rows, only])
   const selection = useSelection(wanted, columns, JSON.stringify(list.sort))
   const { rows, at, range, editing, latest, keepOrder, setEditing, select, moveTo, moveToRow, leave } = selection
   // The number of a row is its place in the whole list, also where only some are shown, counted as the sheet does that it came from.
-  const firstRow = list.source.firstRow ?? 1
   const numbers = useMemo(
     () => (only ? new Map(table.rows.map((row, i): [number, number] => [row.id, i + firstRow])) : null),
     [only, table.rows, firstRow],
   )
 
   const scroller = useRef<HTMLDivElement>(null)
-  const vertical = useVirtualizer({
-    count: rows.length,
-    getScrollElement: () => scroller.current,
-    estimateSize: () => rowHeight,
-    overscan: 4,
-    // Below the head, which covers the top.
-    scrollPaddingStart: rowHeight,
-  })
+  const { items: inView, height, topOf, show: showRow } = useRowsInView(scroller, rows.length)
   const horizontal = useVirtualizer({
     horizontal: true,
     count: columns.length - layout.frozen,
@@ -145,7 +141,6 @@ export default function ListGrid(props: Props) {
   useEffect(() => horizontal.measure(), [layout, horizontal])
   // What is in view, and around it, is fetched where it is not here.
   const { look } = table
-  const inView = vertical.getVirtualItems()
   const [top, bottom] = [inView[0]?.index ?? 0, inView.at(-1)?.index ?? 0]
   useEffect(() => {
     if (rows.slice(top, bottom + 1).every(isHere)) return
@@ -159,11 +154,11 @@ export default function ListGrid(props: Props) {
   // The chosen person stays in view, whoever chose them, and so does a cursor that goes with its row.
   const chosenAt = useMemo(() => (chosen === null ? -1 : rows.findIndex((r) => r.id === chosen)), [rows, chosen])
   useEffect(() => {
-    if (chosenAt >= 0) vertical.scrollToIndex(chosenAt, { align: 'auto' })
-  }, [chosenAt, vertical])
+    if (chosenAt >= 0) showRow(chosenAt)
+  }, [chosenAt, showRow])
   useEffect(() => {
-    if (selection.moved) vertical.scrollToIndex(at.row, { align: 'auto' })
-  }, [at.row, selection.moved, vertical])
+    if (selection.moved) showRow(at.row)
+  }, [at.row, selection.moved, showRow])
 
   // What was added is drawn a moment later than it is asked for: then it is written in, or brought into view.
   const [coming, setComing] = useState<{ row: number } | { column: string } | null>(null)
@@ -174,13 +169,13 @@ export default function ListGrid(props: Props) {
       const next = moveTo({ row, column }, extend, byMouse)
       const there = latest.current.rows[next.row]
       if (there && !extend) onChoose(there.id)
-      vertical.scrollToIndex(next.row, { align: 'auto' })
+      showRow(next.row)
       if (next.column >= layout.frozen) horizontal.scrollToIndex(next.column - layout.frozen, { align: 'auto' })
       // By keys the first columns are gone back to, with those that stand beside them.
       else if (!byMouse) horizontal.scrollToOffset(0)
       focusSoon.current = true
     },
-    [moveTo, latest, layout.frozen, onChoose, vertical, horizontal],
+    [moveTo, latest, layout.frozen, onChoose, showRow, horizontal],
   )
   // The cell in hand has the focus; while it is scrolled out of sight, the table has it for it: lines are used again, and the
   // focus must not go with them to somebody else's.
@@ -428,7 +423,7 @@ export default function ListGrid(props: Props) {
           aria-rowcount={rows.length + 1}
           aria-colcount={columns.length + 1}
           aria-multiselectable="true"
-          style={{ width: layout.width, height: vertical.getTotalSize() + rowHeight }}
+          style={{ width: layout.width, height }}
           className="relative text-[14px]"
           // Here for all cells: hundreds of them come into view with every second of scrolling.
           onMouseDown={(e) => {
@@ -472,7 +467,7 @@ export default function ListGrid(props: Props) {
                 row={row}
                 place={item.index}
                 number={numbers?.get(row.id) ?? item.index + firstRow}
-                top={item.start + rowHeight}
+                top={topOf(item)}
                 layout={layout}
                 from={from}
                 to={to}

@@ -4,7 +4,7 @@ import { ColumnHead, type ColumnUse } from '../ColumnHead.tsx'
 import type { TableWork } from '../useTable.ts'
 import { gridHead as say } from '../words.ts'
 import type { LeadColumn } from './GridRow.tsx'
-import { type Layout, numberWidth, rowHeight } from './layout.ts'
+import { type Layout, rowHeight } from './layout.ts'
 import { MoveColumns } from './moveColumns.tsx'
 import type { Columns } from './useColumns.ts'
 
@@ -66,7 +66,7 @@ export const GridHead = memo(function GridHead({
           <div
             role="columnheader"
             tabIndex={-1}
-            style={{ width: numberWidth }}
+            style={{ width: layout.numbers }}
             className="flex shrink-0 items-center justify-end border-rule border-r px-2 text-[13px] text-ink-2"
           >
             {say.row}

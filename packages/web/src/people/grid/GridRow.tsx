@@ -7,7 +7,7 @@ import type { Spot } from '../keptPlaces.ts'
 import type { TableWork } from '../useTable.ts'
 import { gridRow as say } from '../words.ts'
 import { CellInput } from './CellInput.tsx'
-import { type Layout, numberWidth, rowHeight } from './layout.ts'
+import { type Layout, rowHeight } from './layout.ts'
 /** What is wrong with a cell, in words. */
 export function problemOf(table: TableWork, row: Row, column: Column): string | null {
   if (column.recipe) {
@@ -72,7 +72,7 @@ export const GridRow = memo(function GridRow(props: RowProps) {
         role="presentation"
         className={clsx('left-0 z-10 flex h-full w-fit', aside && 'sticky', chosen ? 'bg-post-tint' : 'bg-sheet')}
       >
-        <div role="rowheader" tabIndex={-1} style={{ width: numberWidth }} className="shrink-0 border-rule border-r">
+        <div role="rowheader" tabIndex={-1} style={{ width: layout.numbers }} className="shrink-0 border-rule border-r">
           <button
             type="button"
             tabIndex={-1}

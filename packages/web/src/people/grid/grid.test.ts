@@ -140,22 +140,28 @@ describe('the keyboard', () => {
 test('columns stand side by side without a gap, frozen ones first, hidden ones not at all', () => {
   const column = fc.record({ hidden: fc.boolean(), frozen: fc.boolean(), width: fc.integer({ min: 40, max: 400 }) })
   fc.assert(
-    fc.property(fc.array(column, { maxLength: 12 }), fc.nat(200), (made, lead) => {
-      const all = made.map((more, i): Column => ({ id: `c${i}`, name: `N${i}`, kind: 'text', ...more }))
-      const shown = all.filter((c) => !c.hidden)
-      const layout = layoutOf(
-        shown.filter((c) => c.frozen),
-        shown.filter((c) => !c.frozen),
-        (id) => all.find((c) => c.id === id)!.width!,
-        lead,
-      )
-      expect(layout.columns.length).toBe(all.filter((c) => !c.hidden).length)
-      layout.columns.forEach((c, i) => {
-        expect(c.frozen ?? false).toBe(i < layout.frozen)
-        const end = i === 0 ? lead : layout.lefts[i - 1] + layout.widths[i - 1]
-        expect(layout.lefts[i]).toBe(end)
-      })
-      expect(layout.width).toBe(lead + layout.widths.reduce((sum, width) => sum + width, 0))
-    }),
+    fc.property(
+      fc.array(column, { maxLength: 12 }),
+      fc.nat(200),
+      fc.integer({ min: 48, max: 90 }),
+      (made, lead, numbers) => {
+        const all = made.map((more, i): Column => ({ id: `c${i}`, name: `N${i}`, kind: 'text', ...more }))
+        const shown = all.filter((c) => !c.hidden)
+        const layout = layoutOf(
+          shown.filter((c) => c.frozen),
+          shown.filter((c) => !c.frozen),
+          (id) => all.find((c) => c.id === id)!.width!,
+          { numbers, lead },
+        )
+        expect(layout.numbers).toBe(numbers)
+        expect(layout.columns.length).toBe(all.filter((c) => !c.hidden).length)
+        layout.columns.forEach((c, i) => {
+          expect(c.frozen ?? false).toBe(i < layout.frozen)
+          const end = i === 0 ? numbers + lead : layout.lefts[i - 1] + layout.widths[i - 1]
+          expect(layout.lefts[i]).toBe(end)
+        })
+        expect(layout.width).toBe(numbers + lead + layout.widths.reduce((sum, width) => sum + width, 0))
+      },
+    ),
   )
 })

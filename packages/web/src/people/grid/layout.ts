@@ -2,7 +2,15 @@ import type { Column } from '@hand-post/core'
 
 /** Pixels. */
 export const rowHeight = 34
-export const numberWidth = 48
+const figureWidth = 7.5
+/**
+ * How wide the column is in which the numbers of rows stand.
+ * @param last the last of them.
+ */
+export const numberWidthOf = (last: number): number => {
+  const figures = String(last).length
+  return Math.max(48, Math.ceil(18 + figures * figureWidth + Math.floor((figures - 1) / 3) * 4))
+}
 
 /** A place in the table: of a row and of a column that is shown, both counted from 0. */
 export interface Place {
@@ -33,6 +41,8 @@ export interface Layout {
   widths: number[]
   frozenWidth: number
   width: number
+  /** How wide the column of their numbers is, which stands before all. */
+  numbers: number
 }
 
 /**
@@ -40,17 +50,30 @@ export interface Layout {
  * @param start those that stay in sight, in order.
  * @param center the others that are shown, in order.
  * @param widthOf the width of each by its id.
- * @param lead what stands before them all.
+ * @param before what stands before them all: how wide the numbers of rows are, and what leads each row.
  */
-export function layoutOf(start: Column[], center: Column[], widthOf: (id: string) => number, lead: number): Layout {
+export function layoutOf(
+  start: Column[],
+  center: Column[],
+  widthOf: (id: string) => number,
+  { numbers, lead }: { numbers: number; lead: number },
+): Layout {
   const columns = [...start, ...center]
   const frozen = start.length
   const widths = columns.map((c) => widthOf(c.id))
   const lefts: number[] = []
-  let at = lead
+  let at = numbers + lead
   for (const width of widths) {
     lefts.push(at)
     at += width
   }
-  return { columns, frozen, lefts, widths, frozenWidth: frozen < columns.length ? lefts[frozen] : at, width: at }
+  return {
+    columns,
+    frozen,
+    lefts,
+    widths,
+    frozenWidth: frozen < columns.length ? lefts[frozen] : at,
+    width: at,
+    numbers,
+  }
 }

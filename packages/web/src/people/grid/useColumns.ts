@@ -40,11 +40,11 @@ const noUses = () => []
 /**
  * The columns of a list under TanStack Table. Their state is the list's, kept by the desk and undone like all else; what the table
  * asks for becomes an edit.
- * @param lead pixels that stand before all columns.
+ * @param before pixels that stand before all columns: the numbers of rows, and what leads each row.
  */
 export function useColumns(
   { list, widths, edit }: TableWork,
-  lead: number,
+  before: { numbers: number; lead: number },
   usesOf: (column: Column) => string[] = noUses,
 ): { columns: Columns; layout: Layout } {
   const pinned = useMemo(() => pinnedOf(list.columns), [list.columns])
@@ -118,8 +118,8 @@ export function useColumns(
     const byId = new Map(list.columns.map((c) => [c.id, c]))
     // A column that was deleted this moment is still among those of the table.
     const ours = (all: { id: string }[]) => all.flatMap(({ id }) => byId.get(id) ?? [])
-    return layoutOf(ours(start), ours(center), (id) => state.columnSizing[id], lead)
-  }, [list.columns, start, center, state, lead])
+    return layoutOf(ours(start), ours(center), (id) => state.columnSizing[id], before)
+  }, [list.columns, start, center, state, before])
   return { columns, layout }
 }
 
