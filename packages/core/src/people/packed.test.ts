@@ -54,6 +54,27 @@ describe('packed rows', () => {
     expect(Object.keys(second.cells)).toEqual(['c2', 'c11', 'c3', 'c1'])
     expect(Object.keys(first.cells)).toEqual(['c10', 'c200', 'c1'])
   })
+  test('can be packed of JSON as the database writes it', () => {
+    // As PostgreSQL writes jsonb: seen, as above.
+    const written = (of: Row['cells']) =>
+      `{${Object.entries(of)
+        .map(
+          ([id, one]) =>
+            `${JSON.stringify(id)}: ${typeof one === 'string' ? JSON.stringify(one) : `{"shown": ${JSON.stringify(one.shown)}, "value": ${JSON.stringify(one.value)}}`}`,
+        )
+        .join(', ')}}`
+    const looksLikeIt = fc.constantFrom('", "c2": "x', '{', '}', ': ', ', ', '"', '\\', 'a": "b', '')
+    const some = fc.dictionary(fc.constantFrom(...columnIds), fc.oneof(cell, looksLikeIt), { noNullPrototype: true })
+    fc.assert(
+      fc.property(fc.array(some, { maxLength: 6 }), (all) => {
+        const pack = rowPacker()
+        const packed = all.map((of, i) => pack.ofJson(i, 'a0', written(of)))
+        expect(plain(packed)).toEqual(all.map((of, i) => ({ id: i, position: 'a0', cells: of })))
+      }),
+    )
+    expect(() => rowPacker().ofJson(1, 'a0', '{"c1": "a"')).toThrow(SyntaxError)
+    expect(() => rowPacker().ofJson(1, 'a0', '{"c1"= "a"}')).toThrow(SyntaxError)
+  })
   test('one that is packed already is not packed again', () => {
     const [row] = [{ id: 1, position: 'a0', cells: { c1: 'a' } }].map(rowPacker())
     expect(rowPacker()(row)).toBe(row)

@@ -100,25 +100,53 @@ const packedCell = (cell: Cell): string =>
     : asJson + JSON.stringify(cell)
 const unpackedCell = (part: string): Cell => (part.startsWith(asJson) ? JSON.parse(part.slice(asJson.length)) : part)
 
+/** Packs rows: see {@link rowPacker}. */
+export interface RowPacker {
+  /** Packs a row; one that is packed already is given back as it is. */
+  (row: Row): Row
+  /**
+   * Packs a row whose cells are JSON as the database writes it (jsonb: a blank behind each colon and each comma).
+   * @throws SyntaxError where it is no JSON.
+   */
+  ofJson(id: number, position: string, cells: string): Row
+}
+
 /**
  * Packs rows so that a million of them can be computed over: a row with twelve short cells takes about a third of what it takes as an object
  * with an entry for each. Its cells are the same as before, in the order in which the database has them, derived ones behind.
- *
  * @param derived the ids of columns whose cells are worked out, in the order in which they are.
- * @returns a function that packs one row; one that is packed already is given back as it is.
  */
-export function rowPacker(derived: readonly string[] = []): (row: Row) => Row {
+export function rowPacker(derived: readonly string[] = []): RowPacker {
   const places = new Places(derived)
-  return (row) => {
+  const put = (parts: string[], id: string, part: string) => {
+    const place = places.of(id)
+    while (parts.length < place) parts.push('')
+    parts[place] = part
+  }
+  const pack = (row: Row): Row => {
     if (row instanceof PackedRow) return row
     const parts: string[] = []
-    for (const id in row.cells) {
-      const place = places.of(id)
-      while (parts.length < place) parts.push('')
-      parts[place] = packedCell(row.cells[id])
-    }
+    for (const id in row.cells) put(parts, id, packedCell(row.cells[id]))
     return new PackedRow(row.id, row.position, row.number, places, parts.join(between))
   }
+  const ofJson = (id: number, position: string, cells: string): Row => {
+    // Where every cell is a text without anything escaped, what stands between quotation marks is all of it: many times as fast as
+    // reading JSON, which looks every short text up among all that there are.
+    const texts = cells.split('"')
+    if (!areTexts(texts, cells)) return pack({ id, position, cells: JSON.parse(cells) })
+    const parts: string[] = []
+    for (let i = 1; i < texts.length; i += 4) put(parts, texts[i], packedCell(texts[i + 2]))
+    return new PackedRow(id, position, undefined, places, parts.join(between))
+  }
+  return Object.assign(pack, { ofJson })
+}
+
+/** Whether a JSON object, parted at its quotation marks, has nothing but texts in it, and nothing escaped. */
+function areTexts(parted: readonly string[], whole: string): boolean {
+  if (parted.length % 4 !== 1 || parted.length === 1 || whole.includes('\\')) return false
+  for (let i = 2; i < parted.length; i += 4)
+    if (parted[i] !== ': ' || (i + 2 < parted.length - 1 && parted[i + 2] !== ', ')) return false
+  return parted[0] === '{' && parted[parted.length - 1] === '}'
 }
 
 /** One cell of a row; where only this one is wanted of each of many rows, it is found faster than by `row.cells`. */

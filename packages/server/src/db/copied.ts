@@ -1,4 +1,4 @@
-import { fitText } from './database.ts'
+import { type Database, fitText } from './database.ts'
 
 /** A value as it is copied; null is the absence of one. */
 export type Copied = string | number | boolean | null
@@ -39,4 +39,15 @@ export async function whileWriting<T>(parts: Iterable<T>, write: (part: T) => Pr
     underWay.catch(() => {})
   }
   await underWay
+}
+
+/** Of how many new rows on the database is told at once what has come. */
+const tellFrom = 10_000
+
+/**
+ * Lets the database look at a table into which much has come (`ANALYZE`). By itself it does so within a minute; until then it takes the table
+ * for a short one, and goes through all of it for each page of a long list.
+ */
+export async function tellPlanner(tx: Database, table: 'list_rows' | 'messages', count: number): Promise<void> {
+  if (count >= tellFrom) await tx.query(`ANALYZE ${table}`)
 }

@@ -1,6 +1,6 @@
 import type { List, ListLine } from '@hand-post/contract'
 import { type Cell, type Column, type Edit, placesBetween, type Row, rowPacker, type SortKey } from '@hand-post/core'
-import { copiedLine, inParts, whileWriting } from '../db/copied.ts'
+import { copiedLine, inParts, tellPlanner, whileWriting } from '../db/copied.ts'
 import { type Database, json } from '../db/database.ts'
 import { notFound, Refusal } from '../problem.ts'
 import { whoActs } from '../who.ts'
@@ -124,6 +124,7 @@ export function insertList(
       await tx.copyIn('list_rows (list_id, id, position, cells)', some)
       onProgress?.(stored)
     })
+    await tellPlanner(tx, 'list_rows', count)
     return id
   })
 }
@@ -203,17 +204,30 @@ const readAtOnce = 10_000
 export async function rowsOf(db: Database, listId: number): Promise<Row[]> {
   const rows: Row[] = []
   const pack = rowPacker()
-  for (;;) {
-    const last = rows.at(-1)
+  // JSON has neither tabs nor line ends in it, nor have positions.
+  const piece = async (position: string, id: number) => {
     const [{ text }] = await db.query<{ text: string | null }>(
-      `SELECT '[' || string_agg('{"id":' || r.id || ',"position":"' || r.position || '","cells":' || r.cells::text || '}', ',' ORDER BY r.position, r.id) || ']' AS text
+      `SELECT string_agg(r.id || E'\\t' || r.position || E'\\t' || r.cells::text, E'\\n' ORDER BY r.position, r.id) AS text
        FROM (SELECT id, position, cells FROM list_rows WHERE list_id = $1 AND (position, id) > ($2, $3) ORDER BY position, id LIMIT $4) r`,
-      [listId, last?.position ?? '', last?.id ?? 0, readAtOnce],
+      [listId, position, id, readAtOnce],
     )
-    const piece: Row[] = text === null ? [] : JSON.parse(text)
-    for (const row of piece) rows.push(pack(row))
-    if (piece.length < readAtOnce) return rows
+    return text === null ? [] : text.split('\n')
   }
+  const parted = (line: string) => {
+    const [id, position] = line.split('\t', 2)
+    return { id: Number(id), position, cells: line.slice(id.length + position.length + 2) }
+  }
+  let lines = await piece('', 0)
+  while (lines.length > 0) {
+    const last = parted(lines[lines.length - 1])
+    const next = lines.length < readAtOnce ? [] : piece(last.position, last.id)
+    for (const line of lines) {
+      const { id, position, cells } = parted(line)
+      rows.push(pack.ofJson(id, position, cells))
+    }
+    lines = await next
+  }
+  return rows
 }
 
 /** One row of a list as it is stored, without what is worked out; null when it is not there. */

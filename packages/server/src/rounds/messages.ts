@@ -1,5 +1,5 @@
 import { sameAddressKey } from '@hand-post/core'
-import { copiedLine, inParts, whileWriting } from '../db/copied.ts'
+import { copiedLine, inParts, tellPlanner, whileWriting } from '../db/copied.ts'
 import { type Database, json } from '../db/database.ts'
 import type { Contents, Frozen } from '../mailboxes/contents.ts'
 
@@ -87,6 +87,7 @@ export async function insertMessages(
     ])
   })
   if (next !== count) throw new Error(`${next} messages were made, and not ${count}`)
+  await tellPlanner(tx, 'messages', count)
 }
 
 /** The Cc and Bcc of a letter, as they are written down. */
