@@ -2,6 +2,7 @@ import { asBeforeDefusing, countSheet, findTable } from '@hand-post/core'
 import fc from 'fast-check'
 import Papa from 'papaparse'
 import { describe, expect, test } from 'vitest'
+import { decodeText, utf8Of } from '../src/people/text.ts'
 import { type Separated, TextSheet, TooLong } from '../src/people/textSheet.ts'
 
 const comma: Separated = { delimiter: ',', quoteChar: '"', newline: '\n' }
@@ -29,7 +30,7 @@ describe('a text as a sheet', () => {
         fc.property(text(newline), fc.integer({ min: 1, max: 40 }), fc.array(fc.nat(70)), (given, size, asked) => {
           const how = { ...comma, newline }
           // None is kept as rows: each is parted again.
-          const sheet = new TextSheet(given, how, { size, kept: 0 })
+          const sheet = new TextSheet(Buffer.from(given), how, { size, kept: 0 })
           const { data, errors } = Papa.parse<string[]>(given, how)
           const whole = data.map((row) => row.map(asBeforeDefusing))
           expect([...sheet]).toEqual(whole)
@@ -51,7 +52,7 @@ describe('a text as a sheet', () => {
 
   test('more rows than are kept are found in it, forwards, backwards and here and there', () => {
     const rows = Array.from({ length: 5000 }, (_, i) => [`Person ${i}`, `person${i}@village.example`])
-    const sheet = new TextSheet(Papa.unparse(rows, { newline: '\n' }), comma, { size: 1000 })
+    const sheet = new TextSheet(Buffer.from(Papa.unparse(rows, { newline: '\n' })), comma, { size: 1000 })
     expect([...sheet]).toEqual(rows)
     for (const i of [4999, 0, 2500, 2499, 2501, 17, 4998, 4999]) expect(sheet.at(i)).toEqual(rows[i])
     expect(sheet.at(5000)).toBeUndefined()
@@ -60,12 +61,12 @@ describe('a text as a sheet', () => {
 
   test('a row without an end is not looked through for ever, nor is a cell that is longer than any', () => {
     const rest = 'x,'.repeat(20_000_000)
-    expect(() => new TextSheet(`a,b\n"c,${rest}`, comma)).toThrow(
+    expect(() => new TextSheet(Buffer.from(`a,b\n"c,${rest}`), comma)).toThrow(
       expect.objectContaining({ row: 1, column: null, quotes: true }),
     )
     const fault = (() => {
       try {
-        return new TextSheet(`a,b\nc,${'x'.repeat(100_001)}\n`, comma)
+        return new TextSheet(Buffer.from(`a,b\nc,${'x'.repeat(100_001)}\n`), comma)
       } catch (error) {
         return error
       }
@@ -73,4 +74,24 @@ describe('a text as a sheet', () => {
     expect(fault).toBeInstanceOf(TooLong)
     expect(fault).toMatchObject({ row: 1, column: 1, characters: 100_001, quotes: false })
   })
+})
+
+test('what is given as UTF-8 to be parted says what the decoded text says, whatever it was written in', () => {
+  const marks = [[], [0xef, 0xbb, 0xbf], [0xff, 0xfe], [0xfe, 0xff]].map((mark) => Buffer.from(mark))
+  const content = fc.oneof(
+    fc.uint8Array({ maxLength: 12 }).map((octets) => Buffer.from(octets)),
+    fc.string({ unit: 'grapheme', maxLength: 8 }).map((of) => Buffer.from(of)),
+  )
+  const wanted = fc.constantFrom(undefined, 'utf-8', 'UTF8', 'windows-1252', 'utf-16le', 'iso-8859-2')
+  fc.assert(
+    fc.property(fc.constantFrom(...marks), content, wanted, (mark, rest, encoding) => {
+      const bytes = Buffer.concat([mark, rest])
+      const decoded = decodeText(bytes, encoding)
+      const given = utf8Of(bytes, encoding)
+      // Half of a pair has no UTF-8 (RFC 3629, section 3).
+      expect(given.bytes.toString()).toBe(decoded.text.toWellFormed())
+      expect(given.encoding).toBe(decoded.encoding)
+    }),
+    { numRuns: 2000 },
+  )
 })

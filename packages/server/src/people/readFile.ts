@@ -3,7 +3,7 @@ import Papa from 'papaparse'
 import { Refusal } from '../problem.ts'
 import { readCards } from './cards.ts'
 import { readAddresses } from './pasted.ts'
-import { decodeText } from './text.ts'
+import { utf8Of } from './text.ts'
 import { type Separated, TextSheet, TooLong } from './textSheet.ts'
 import { WorkbookFault } from './workbook/limits.ts'
 import type { SheetRead } from './workbook/sheet.ts'
@@ -125,29 +125,31 @@ function findDelimiter(text: string, quoteChar: string): string {
   return [',', ';', '\t', '|'].reduce((best, next) => (usual(next) > usual(best) ? next : best))
 }
 
-function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
-  const { text: decoded, encoding } = decodeText(bytes, options.encoding)
-  const nul = decoded.indexOf('\0')
+function readText(given: Buffer, name: string, options: FileOptions): FileRead {
+  const { bytes, encoding } = utf8Of(given, options.encoding)
+  const nul = bytes.indexOf(0)
   if (nul >= 0)
     throw notATable(
       name,
       nul < 1000 && !options.encoding
         ? 'it is neither a workbook nor text. Choose a .xlsx, .ods, .csv or .vcf file.'
-        : `line ${decoded.slice(0, nul).split('\n').length} holds a character that no text has (NUL). The file is damaged, or the encoding is another one.`,
+        : `line ${countOf(bytes.subarray(0, nul), '\n') + 1} holds a character that no text has (NUL). The file is damaged, or the encoding is another one.`,
     )
-  if (!/\S/.test(decoded)) throw notATable(name, 'it has no filled cells.')
-  if (/^[ \t]{0,20}BEGIN:VCARD[ \t]{0,20}$/im.test(decoded.slice(0, 2000))) {
-    const cards = readCards(decoded)
+  if (!hasFilled(bytes)) throw notATable(name, 'it has no filled cells.')
+  const beginning = beginningOf(bytes, 400_000)
+  if (/^[ \t]{0,20}BEGIN:VCARD[ \t]{0,20}$/im.test(beginning.slice(0, 2000))) {
+    const cards = readCards(bytes.toString())
     if (cards.rows.length < 2) throw notATable(name, `none of its cards can be read. ${cards.said[0] ?? ''}`)
     return { ...plainFile(name, cards.rows, cards.said), encoding }
   }
   // Where lines end in different ways, all are made alike; else line ends within cells stay what they are.
-  const ends = lineEnds(decoded)
+  const ends = lineEnds(bytes)
   const newline = ends.length === 1 ? ends[0] : '\n'
-  const text = ends.length > 1 ? decoded.replace(/\r\n?/g, '\n') : decoded
+  const alike = (text: string) => (ends.length > 1 ? text.replace(/\r\n?/g, '\n') : text)
   const quote = options.quote ?? '"'
   const quoteChar = quote === 'none' ? '\x01' : quote
-  const delimiter = options.delimiter ?? findDelimiter(text, quoteChar)
+  const delimiter = options.delimiter ?? findDelimiter(alike(beginning), quoteChar)
+  const text = ends.length > 1 ? Buffer.from(alike(bytes.toString())) : bytes
   const rows = rowsOfText(name, text, { delimiter, quoteChar, newline })
   const said: string[] = []
   if (rows.badQuote !== null)
@@ -161,16 +163,36 @@ function readText(bytes: Buffer, name: string, options: FileOptions): FileRead {
   return { ...plainFile(name, rows, said), delimiter, encoding, quote }
 }
 
+/** How often a character (of ASCII) stands in a text. */
+function countOf(bytes: Buffer, character: string): number {
+  let n = 0
+  for (let at = bytes.indexOf(character); at >= 0; at = bytes.indexOf(character, at + 1)) n++
+  return n
+}
+
+/** The beginning of a text in UTF-8, up to so many octets; no character is cut. */
+const beginningOf = (bytes: Buffer, octets: number): string =>
+  new TextDecoder().decode(bytes.subarray(0, octets), { stream: true })
+
+/** Whether anything but white space stands in a text in UTF-8. */
+function hasFilled(bytes: Buffer): boolean {
+  const decoder = new TextDecoder()
+  for (let at = 0; at < bytes.length; at += 65_536)
+    if (/\S/.test(decoder.decode(bytes.subarray(at, at + 65_536), { stream: true }))) return true
+  return false
+}
+
 /** The ways in which the lines of a text end. */
-function lineEnds(text: string): Separated['newline'][] {
+function lineEnds(bytes: Buffer): Separated['newline'][] {
+  const [both, returns, feeds] = ['\r\n', '\r', '\n'].map((end) => countOf(bytes, end))
   const ends: Separated['newline'][] = []
-  if (text.includes('\r\n')) ends.push('\r\n')
-  if (/\r(?!\n)/.test(text)) ends.push('\r')
-  if (/(?<!\r)\n/.test(text)) ends.push('\n')
+  if (both > 0) ends.push('\r\n')
+  if (returns > both) ends.push('\r')
+  if (feeds > both) ends.push('\n')
   return ends
 }
 
-function rowsOfText(name: string, text: string, how: Separated): TextSheet {
+function rowsOfText(name: string, text: Buffer, how: Separated): TextSheet {
   try {
     return new TextSheet(text, how)
   } catch (error) {

@@ -8,26 +8,36 @@ export interface Separated {
   newline: '\n' | '\r' | '\r\n'
 }
 
-/** Characters of a text that are parted at one time. */
-const blockSize = 256 * 1024
+/** Octets of a text that are parted at one time. */
+const blockSize = 64 * 1024
 /** How many blocks are kept as rows: a table of usual size is parted once. */
-const maxKept = 16
+const maxKept = 64
+/** How many are kept of a longer one, which is gone through from end to end: more would only be cleared away later. */
+const keptOfLong = 2
 /** The most characters of one cell, and of a row. */
 const longestCell = 100_000
 const longestRow = 2_000_000
 
-/** Parts a text a piece at a time. Papa Parse does so for a text as it does for a file, of which alone its types know. */
-const inPieces = Papa.parse as (
-  text: string,
-  config: Separated & { chunkSize: number; chunk: (piece: Papa.ParseResult<string[]>) => void },
-) => void
+/** Parts a piece of a text; of one that goes on, the row that it ends in is left. Papa Parse's types know of it with fewer arguments. */
+const parted = (how: Separated, piece: string, goesOn: boolean): Papa.ParseResult<string[]> =>
+  (new Papa.Parser(how) as { parse: (text: string, from: number, leaveLast: boolean) => unknown }).parse(
+    piece,
+    0,
+    goesOn,
+  ) as Papa.ParseResult<string[]>
+
+/** The place at or before another at which a character of UTF-8 begins (RFC 3629: octets that go on are 10xxxxxx). */
+function beginOfCharacter(bytes: Buffer, at: number): number {
+  while (at < bytes.length && (bytes[at] & 0xc0) === 0x80) at--
+  return at
+}
 
 /** A run of whole rows of a text. */
 interface Block {
   /** Index of its first row. */
   first: number
   rows: number
-  /** Where it stands in the text, with its last line end. */
+  /** Where it stands in the text (octets), with its last line end. */
   from: number
   to: number
 }
@@ -49,7 +59,8 @@ export class TooLong extends Error {
 
 /**
  * A delimited text as a sheet (RFC 4180, with any delimiter and quotation mark). It is gone through once from end to end; what is kept is the
- * text and where its rows stand, and its rows are parted again as they are asked for: 1,000,000 of them take little more than the text.
+ * text in octets and where its rows stand, and its rows are parted again as they are asked for: 1,000,000 of them take little more than the
+ * file does.
  */
 export class TextSheet implements Sheet {
   private readonly blocks: Block[] = []
@@ -67,49 +78,57 @@ export class TextSheet implements Sheet {
   defused = 0
 
   /**
-   * @param more `size`: characters that are parted at one time; `kept`: how many blocks are kept as rows. For tests.
+   * @param bytes the text in UTF-8, without a byte order mark.
+   * @param more `size`: octets that are parted at one time; `kept`: how many blocks are kept as rows. For tests.
    * @throws TooLong
    */
   constructor(
-    private readonly text: string,
+    private readonly bytes: Buffer,
     private readonly how: Separated,
     { size = blockSize, kept = maxKept } = {},
   ) {
-    this.maxKept = kept
+    this.maxKept = bytes.length > kept * size ? Math.min(kept, keptOfLong) : kept
     let filled = new Uint32Array(1024)
     let widest = 0
     let length = 0
-    let from = 0
-    let pending = 0
-    inPieces(text, {
-      ...how,
-      chunkSize: size,
-      chunk: ({ data, errors, meta }) => {
-        pending = data.length === 0 ? pending + size : 0
-        // Each further piece is looked through from the beginning of the row: without an end that would take for ever.
-        if (pending > longestRow) throw new TooLong(length, null, longestRow, true)
-        if (data.length === 0) return
-        // What seems to stand wrong in a row whose end has not been read yet is looked at again with its end.
-        const wrong = errors.find(({ type, row }) => type === 'Quotes' && row !== undefined && row < data.length)
-        if (wrong) this.badQuote ??= length + wrong.row!
-        const block = { first: length, rows: data.length, from, to: meta.cursor }
-        from = meta.cursor
-        this.blocks.push(block)
-        if (length + data.length > filled.length) {
-          const more = new Uint32Array(Math.max(2 * filled.length, length + data.length))
-          more.set(filled)
-          filled = more
-        }
-        for (const row of data) {
-          this.defused += defuse(row)
-          const long = row.findIndex((cell) => cell.length > longestCell)
-          if (long >= 0) throw new TooLong(length, long, row[long].length, this.badQuote !== null)
-          widest = Math.max(widest, row.length)
-          filled[length++] = filledIn(row)
-        }
-        this.keep(block, data)
-      },
-    })
+    let take = size
+    for (let from = 0; from < bytes.length; ) {
+      const end = beginOfCharacter(bytes, Math.min(from + take, bytes.length))
+      const piece = bytes.toString('utf8', from, end)
+      const goesOn = end < bytes.length
+      const { data, errors, meta } = parted(how, piece, goesOn)
+      if (data.length === 0) {
+        // A piece is looked through from the beginning of the row again, and so is twice as long each time.
+        if (piece.length > longestRow) throw new TooLong(length, null, longestRow, true)
+        take *= 2
+        continue
+      }
+      take = size
+      // What seems to stand wrong in a row whose end has not been read yet is looked at again with its end.
+      const wrong = errors.find(({ type, row }) => type === 'Quotes' && row !== undefined && row < data.length)
+      if (wrong) this.badQuote ??= length + wrong.row!
+      const gone = !goesOn
+        ? end - from
+        : piece.length === end - from
+          ? meta.cursor
+          : Buffer.byteLength(piece.slice(0, meta.cursor))
+      const block = { first: length, rows: data.length, from, to: from + gone }
+      from += gone
+      this.blocks.push(block)
+      if (length + data.length > filled.length) {
+        const more = new Uint32Array(Math.max(2 * filled.length, length + data.length))
+        more.set(filled)
+        filled = more
+      }
+      for (const row of data) {
+        this.defused += defuse(row)
+        const long = row.findIndex((cell) => cell.length > longestCell)
+        if (long >= 0) throw new TooLong(length, long, row[long].length, this.badQuote !== null)
+        widest = Math.max(widest, row.length)
+        filled[length++] = filledIn(row)
+      }
+      this.keep(block, data)
+    }
     this.length = length
     this.counted = { widest, filled: filled.subarray(0, length) }
   }
@@ -143,7 +162,7 @@ export class TextSheet implements Sheet {
   private rowsOf(block: Block): SheetCells[] {
     let rows = this.kept.get(block)
     if (!rows) {
-      const { data } = Papa.parse<string[]>(this.text.slice(block.from, block.to), this.how)
+      const { data } = parted(this.how, this.bytes.toString('utf8', block.from, block.to), false)
       // Behind a line end stands one more row, with nothing in it.
       data.length = block.rows
       for (const row of data) defuse(row)
