@@ -2,6 +2,7 @@ import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { sortRows } from '../people/edits.ts'
 import { parsedValue } from '../people/kinds.ts'
+import { cellIn } from '../people/packed.ts'
 import { chanceOf } from './plan.ts'
 
 /** In which order the letters of a round leave: as the list has its people, by a column of it, or at random. */
@@ -17,7 +18,7 @@ export function inLeavingOrder(people: readonly Row[], order: LeavingOrder, colu
       return [...people]
     case 'column':
       return sortRows([...people], [{ column: order.column, descending: order.descending }], columns, (row, column) =>
-        parsedValue(row.cells[column.id], column),
+        parsedValue(cellIn(row, column.id), column),
       )
     case 'random':
       return people

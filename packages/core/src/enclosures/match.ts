@@ -1,5 +1,6 @@
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { cellIn } from '../people/packed.ts'
 import { baseName, compileName, endingOf, exactKey, type Near, namesInCell, nearFiles, safeName } from './names.ts'
 
 /** A file of the round, known by its name as it was given. */
@@ -127,7 +128,7 @@ export function encloser(files: RoundFile[], columns: Column[], matching: Matchi
     }
     for (const file of common) take(file, 'common')
     if (column !== null)
-      for (const name of new Set(rows.flatMap((one) => namesInCell(shown(one.cells[column]))))) look(name, 'column')
+      for (const name of new Set(rows.flatMap((one) => namesInCell(shown(cellIn(one, column)))))) look(name, 'column')
     if (pattern) {
       const names = new Set(rows.map(pattern.of).filter((name) => name !== null))
       for (const name of names) look(name, 'pattern')

@@ -1,6 +1,7 @@
 import { plainField, serializeField } from '../letter/field.ts'
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { cellIn } from '../people/packed.ts'
 import type { RoundFile } from './match.ts'
 import { endingOf } from './names.ts'
 import type { TellingIndex } from './tellingValues.ts'
@@ -27,7 +28,7 @@ export function proposePattern(files: RoundFile[], people: Row[], columns: Colum
   const byValue = new Map<string, Set<Row>>()
   for (const row of people)
     for (const column of usable) {
-      const value = shown(row.cells[column.id]).trim()
+      const value = shown(cellIn(row, column.id)).trim()
       if (value.length < 2 || value.length > 80) continue
       const same = byValue.get(value)
       if (same) same.add(row)
@@ -70,7 +71,7 @@ function piecesOf(stem: string): string[] {
 /** A name with the cells of a row, the longest first, put back as fields. */
 function templateOf(stem: string, row: Row, columns: Column[]): { template: string; fields: number } {
   const values = columns
-    .map((column) => ({ column, value: shown(row.cells[column.id]).trim() }))
+    .map((column) => ({ column, value: shown(cellIn(row, column.id)).trim() }))
     .filter(({ value }) => value.length >= 2)
     .sort((a, b) => b.value.length - a.value.length)
   let parts: (string | Column)[] = [stem]

@@ -14,9 +14,9 @@ const headersOfPart = 320
 /** An upper estimate of a message's encoded size in octets, from its texts and the sizes of its files. */
 export function messageSize(html: string, text: string, fileSizes: number[]): number {
   const utf8 = (s: string) => {
-    let size = 0
-    for (let i = 0; i < s.length; i++) size += s.charCodeAt(i) < 0x80 ? 1 : 6
-    return size
+    let beyond = 0
+    for (const [run] of s.matchAll(/[^\0-\x7f]+/g)) beyond += run.length
+    return s.length + 5 * beyond
   }
   // Quoted-printable writes a character beyond ASCII as up to three octets for each of its bytes, and folds at 76.
   const quoted = (size: number) => Math.ceil(size * 1.06) + headersOfPart

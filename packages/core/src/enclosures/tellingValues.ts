@@ -2,6 +2,7 @@ import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { kinds } from '../people/kinds.ts'
 import { personName } from '../people/names.ts'
+import { cellIn } from '../people/packed.ts'
 import { looksLikeName } from '../people/reading.ts'
 
 /**
@@ -91,7 +92,7 @@ export function tellingIndex(
     }
     for (const column of columns) {
       if (!kinds[column.kind].tellsApart || without.has(column.id)) continue
-      const text = shown(row.cells[column.id]).trim()
+      const text = shown(cellIn(row, column.id)).trim()
       if (text === '' || text.length > 120) continue
       const words = wordsIn(text)
       if (words.length > 8) continue

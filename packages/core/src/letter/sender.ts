@@ -1,6 +1,7 @@
 import { addressesIn, addressFault } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { cellIn } from '../people/packed.ts'
 import { parseTemplate } from './field.ts'
 
 /** The addresses that one person's message takes from a line of addresses, and what in it is none. */
@@ -81,7 +82,7 @@ export function compileAddresses(
         return () => ''
       }
       columnIds.push(column.id)
-      return (row: Row) => shown(row.cells[column.id]).trim() || (segment.standIn ?? '')
+      return (row: Row) => shown(cellIn(row, column.id)).trim() || (segment.standIn ?? '')
     })
     return (row: Row) => parts.map((part) => (typeof part === 'string' ? part : part(row))).join('')
   })

@@ -1,5 +1,6 @@
 import type { Cell, Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { cellIn } from '../people/packed.ts'
 import { inCase } from '../people/recipes.ts'
 import { compileSelection, isRule, ruleFault, rulesOf, ruleWords, type Selection } from '../people/rules.ts'
 import { closeUp, type Piece } from './blanks.ts'
@@ -89,7 +90,7 @@ export function openSlots(columns: Column[], { today, asWritten }: { today: stri
   const places: (() => void)[] = []
 
   const slots: Slot[] = []
-  const written = (slot: Slot) => slot.write(slot.columnId === null ? undefined : hand.row.cells[slot.columnId])
+  const written = (slot: Slot) => slot.write(slot.columnId === null ? undefined : cellIn(hand.row, slot.columnId))
   const slotOf = (field: Field): number => {
     const template = serializeField(field)
     const same = slots.find((s) => serializeField(s.field) === template)

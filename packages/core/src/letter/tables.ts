@@ -2,6 +2,7 @@ import Big from 'big.js'
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
 import { isFigure, parsedValue } from '../people/kinds.ts'
+import { cellIn } from '../people/packed.ts'
 import { inThousands, onOneLine } from '../people/plainText.ts'
 import { htmlLines } from './escape.ts'
 
@@ -32,9 +33,9 @@ export function totalOf(column: Column, rows: Row[]): string {
   let decimals = 0
   let like = ''
   for (const row of rows) {
-    const text = shown(row.cells[column.id]).trim()
+    const text = shown(cellIn(row, column.id)).trim()
     if (text === '') continue
-    const value = parsedValue(row.cells[column.id], column)
+    const value = parsedValue(cellIn(row, column.id), column)
     if (typeof value !== 'number') return ''
     sum = sum.plus(value)
     decimals = Math.max(decimals, /\.(\d+)/.exec(text)?.[1].length ?? 0)
@@ -43,7 +44,7 @@ export function totalOf(column: Column, rows: Row[]): string {
   const [, before, after] = /^-?\(?([^\d(-]*)[\d,.]*\)?(.*)$/.exec(like.slice(0, longestAmount)) ?? ['', '', '']
   const scale = after.includes('%') ? 100 : 1
   const [whole, rest] = sum.times(scale).abs().toFixed(decimals).split('.')
-  const parted = column.kind === 'amount' || rows.some((r) => shown(r.cells[column.id]).includes(','))
+  const parted = column.kind === 'amount' || rows.some((r) => shown(cellIn(r, column.id)).includes(','))
   const figures = `${parted ? inThousands(whole) : whole}${rest ? `.${rest}` : ''}`
   return like === '' ? '' : `${sum.lt(0) ? '-' : ''}${before}${figures}${after}`
 }
@@ -57,7 +58,7 @@ export function rowsTable(columns: Column[], rows: Row[], totals: string[]): { h
   const last = sums.some(Boolean) ? [sums.map((sum, i) => (i === 0 && sum === '' ? 'Total' : sum))] : []
   const lines = [
     columns.map((c) => c.name),
-    ...rows.map((row) => columns.map((c) => shown(row.cells[c.id]).trim())),
+    ...rows.map((row) => columns.map((c) => shown(cellIn(row, c.id)).trim())),
     ...last,
   ]
   const cell = (tag: 'th' | 'td', column: Column, value: string, strong: boolean) =>

@@ -1,5 +1,6 @@
 import type { Row } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { cellIn } from '../people/packed.ts'
 import { inCase } from '../people/recipes.ts'
 import { parseTemplate } from './field.ts'
 import { cellWriter } from './format.ts'
@@ -34,7 +35,7 @@ export function compileTyped(typed: string, columns: readonly Column[]): TypedTe
     return {
       name: column.name,
       write(row: Row): string {
-        const value = write(row.cells[column.id]).trim()
+        const value = write(cellIn(row, column.id)).trim()
         return value === '' ? (segment.standIn ?? '') : segment.letterCase ? inCase(value, segment.letterCase) : value
       },
     }

@@ -1,5 +1,6 @@
 import { type Row, shown } from '../people/cell.ts'
 import type { Column } from '../people/column.ts'
+import { cellIn } from '../people/packed.ts'
 
 /** A column of the postal address: it begins a line, or goes on in the line of the column before it. */
 export interface PostalColumn {
@@ -18,7 +19,7 @@ export function postalLines(row: Pick<Row, 'cells'>, columns: readonly PostalCol
   let open = false
   for (const { column, sameLine } of columns) {
     if (!sameLine) open = false
-    const [first, ...further] = shown(row.cells[column])
+    const [first, ...further] = shown(cellIn(row, column))
       .split(/[\r\n\v\f\u0085\u2028\u2029]+/)
       .map((line) => line.replace(/\s+/g, ' ').trim())
       .filter((line) => line !== '')

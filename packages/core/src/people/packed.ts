@@ -150,7 +150,7 @@ function areTexts(parted: readonly string[], whole: string): boolean {
 }
 
 /** One cell of a row; where only this one is wanted of each of many rows, it is found faster than by `row.cells`. */
-export const cellIn = (row: Row, column: string): Cell | undefined =>
+export const cellIn = (row: Pick<Row, 'cells'>, column: string): Cell | undefined =>
   row instanceof PackedRow ? row.cell(column) : row.cells[column]
 
 /**

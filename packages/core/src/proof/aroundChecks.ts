@@ -5,6 +5,7 @@ import { momentWords } from '../mailboxes/zone.ts'
 import { bareAddress, domainOf, sameAddressKey } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
+import { cellIn } from '../people/packed.ts'
 import { listed, sentence, some, verb } from '../words.ts'
 import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
@@ -22,7 +23,7 @@ export const copyCells = (row: Row, { columnIds }: RoundFacts['copies']): Mend[]
 const toPeople: Mend = { do: 'goTo', stage: 'people' }
 const toDispatch: Mend = { do: 'goTo', stage: 'dispatch' }
 const addressOf = ({ addressColumn }: RoundFacts, row: RoundFacts['people'][number]) =>
-  addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
+  addressColumn === null ? '' : bareAddress(shown(cellIn(row, addressColumn)))
 
 /** Whether an address belongs to the writer's own organisation: its domain, or one below it. */
 export const isOwn = (address: string, ownDomains: readonly string[]): boolean =>

@@ -6,6 +6,7 @@ import { draftingMarks, marksOf, nearestName } from '../letter/marks.ts'
 import { addressFault, bareAddress, sameAddressKey } from '../people/address.ts'
 import { shown } from '../people/cell.ts'
 import { personName } from '../people/names.ts'
+import { cellIn } from '../people/packed.ts'
 import { nameFault } from '../people/reading.ts'
 import { aroundChecks, copyCells } from './aroundChecks.ts'
 import type { Check, Found } from './check.ts'
@@ -194,7 +195,7 @@ export const checks: Check[] = [
     looksAt: say.eachPersonSAddress,
     ofPerson: ({ row }, { addressColumn }) => {
       if (addressColumn === null) return []
-      const address = bareAddress(shown(row.cells[addressColumn]))
+      const address = bareAddress(shown(cellIn(row, addressColumn)))
       const fault = addressFault(address)
       if (fault === null) return []
       return [
@@ -263,7 +264,7 @@ export const checks: Check[] = [
     looksAt: say.addressesAllPeopleRound,
     ofPerson: ({ row }, { addressColumn, shared, nameOf, sameAddress }) => {
       if (sameAddress !== null) return []
-      const address = addressColumn === null ? '' : bareAddress(shown(row.cells[addressColumn]))
+      const address = addressColumn === null ? '' : bareAddress(shown(cellIn(row, addressColumn)))
       const same = shared.get(sameAddressKey(address))
       if (address === '' || same === undefined || same.first.id === row.id) return []
       return [

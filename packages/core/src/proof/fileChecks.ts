@@ -4,6 +4,7 @@ import { endingOf, namesInCell, swapNameInCell } from '../enclosures/names.ts'
 import { sizeWords } from '../enclosures/size.ts'
 import { judgeFile } from '../enclosures/tellingValues.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
+import { cellIn } from '../people/packed.ts'
 import type { Check, Found, PersonFacts, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 import { fileChecks as text } from './words.ts'
@@ -126,7 +127,7 @@ function exchange(row: Row, wrong: EnclosedFile, facts: RoundFacts): Mend[] {
   const sameName = facts.files.filter((f) => f.name === right.name).length > 1
   const path = ({ folder, name }: RoundFile) => (folder ? `${folder}/${name}` : name)
   const to = sameName ? path(right) : right.name
-  const cell = shown(row.cells[columnId])
+  const cell = shown(cellIn(row, columnId))
   const from = namesInCell(cell).includes(path(wrong)) ? path(wrong) : wrong.name
   return swapNameInCell(cell, from, to) !== cell ? [{ do: 'renameInCell', rowId: row.id, columnId, from, to }] : []
 }
@@ -173,7 +174,7 @@ export const fileChecks: Check[] = [
     // Where not one of the named files is here, that is said once: the letter may not be one with files at all.
     ofRound: ({ matching, columns, people, ownFiles }) => {
       const { column } = matching
-      const naming = column === null || ownFiles > 0 ? [] : people.filter((p) => !isBlank(p.cells[column]))
+      const naming = column === null || ownFiles > 0 ? [] : people.filter((p) => !isBlank(cellIn(p, column)))
       return naming.length === 0
         ? []
         : [
@@ -281,7 +282,7 @@ export const fileChecks: Check[] = [
       if (enclosed.files.some((f) => f.role === 'own')) return []
       const others = facts.ownFiles > 0 || (column !== null && facts.anyNamesFile())
       // Where none is here at all, that is what is said.
-      if (!others || (column !== null && facts.ownFiles === 0 && shown(row.cells[column]).trim() !== '')) return []
+      if (!others || (column !== null && facts.ownFiles === 0 && shown(cellIn(row, column)).trim() !== '')) return []
       return [
         {
           place: 'files',

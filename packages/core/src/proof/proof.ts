@@ -179,7 +179,7 @@ function factsOf(round: RoundToProof): RoundFacts {
       return byId
     },
     anyNamesFile() {
-      namesFile ??= fileColumn !== null && round.people.some((row) => !isBlank(row.cells[fileColumn]))
+      namesFile ??= fileColumn !== null && round.people.some((row) => !isBlank(cellIn(row, fileColumn)))
       return namesFile
     },
     enclosedOf,

@@ -83,11 +83,11 @@ export function readingSet(round: Varied): ToRead[] {
     const { files } = round.enclose(row, rows)
     found.push(files.length === 0 ? say.noFile : files.length === 1 ? say.oneFile : `${files.length} files`)
     if (rows && rows.length > 1) found.push(say.severalRowsOneMessage)
-    const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
+    const address = round.addressColumn ? bareAddress(shown(cellIn(row, round.addressColumn))) : ''
     const { cc, bcc } = round.copies.of(row, address)
     if (cc.length + bcc.length > 0) found.push(say.copiesOpenlyUnseen(cc.length, bcc.length))
     if (hasNotes) found.push((round.notes.get(row.id) ?? '').trim() === '' ? say.noPersonalNote : say.personalNote)
-    const values = used.map((column) => shown(row.cells[column.id])).join(' ')
+    const values = used.map((column) => shown(cellIn(row, column.id))).join(' ')
     if (mightBeOther.test(values)) {
       for (const [name, pattern] of inScript) if (pattern.test(values)) found.push(say.lettersAnotherAlphabet(name))
       if (latinWithMarks.test(values)) found.push(say.lettersAccents)

@@ -5,6 +5,7 @@ import { languagesOfDate } from '../people/dateWords.ts'
 import { errorIn } from '../people/failedFormula.ts'
 import { parsedValue } from '../people/kinds.ts'
 import { languageName } from '../people/languages.ts'
+import { cellIn } from '../people/packed.ts'
 import type { Check, Found, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 import { sheetChecks as say } from './words.ts'
@@ -78,7 +79,7 @@ function isPercentColumn(facts: RoundFacts, column: Column): boolean {
   }
   let is = known.get(column.id)
   if (is === undefined) {
-    const texts = facts.people.map((row) => shown(row.cells[column.id]).trim()).filter(Boolean)
+    const texts = facts.people.map((row) => shown(cellIn(row, column.id)).trim()).filter(Boolean)
     is = texts.length > 1 && texts.filter((text) => percentage.test(text)).length >= most * texts.length
     known.set(column.id, is)
   }
@@ -99,7 +100,7 @@ export const sheetChecks: Check[] = [
     ofRound: (facts) =>
       facts.columns.flatMap((column) => {
         if (!facts.byRule?.columnIds.includes(column.id)) return []
-        const failed = facts.byRule.leftOut.filter((row) => errorIn(shown(row.cells[column.id])) !== null)
+        const failed = facts.byRule.leftOut.filter((row) => errorIn(shown(cellIn(row, column.id))) !== null)
         if (failed.length === 0) return []
         const who = failed.slice(0, 3).map(facts.nameOf).join(', ')
         return [
@@ -116,7 +117,7 @@ export const sheetChecks: Check[] = [
     ofPerson: ({ row }, facts) =>
       rowsOf(facts, row).flatMap((one) =>
         usesIn(facts).flatMap(([column, by]): Found[] => {
-          const error = errorIn(shown(one.cells[column.id]))
+          const error = errorIn(shown(cellIn(one, column.id)))
           return error === null
             ? []
             : [
@@ -145,7 +146,7 @@ export const sheetChecks: Check[] = [
     looksAt: say.figuresSuchAs4,
     ofPerson: ({ row }, facts) =>
       usesIn(facts).flatMap(([column]) => {
-        const text = shown(row.cells[column.id]).trim()
+        const text = shown(cellIn(row, column.id)).trim()
         return shortened.test(text)
           ? [
               {
@@ -164,7 +165,7 @@ export const sheetChecks: Check[] = [
     looksAt: say.daysVeryBeginningHow,
     ofPerson: ({ row }, facts) =>
       usesIn(facts).flatMap(([column]) => {
-        const cell = row.cells[column.id]
+        const cell = cellIn(row, column.id)
         const text = shown(cell).trim()
         const day = dayOf(cell, column)
         const isNought = dayNought.test(text) || (day !== null && dayNought.test(day.slice(0, 10)))
@@ -186,7 +187,7 @@ export const sheetChecks: Check[] = [
     looksAt: say.daysTheseTwoYears,
     ofPerson: ({ row }, facts) =>
       usesIn(facts).flatMap(([column]) => {
-        const cell = row.cells[column.id]
+        const cell = cellIn(row, column.id)
         const text = shown(cell).trim()
         const day = dayOf(cell, column) ?? ''
         const isOld = oldYear.test(text) || /^(?:1899|1900)-/.test(day)
@@ -230,7 +231,7 @@ export const sheetChecks: Check[] = [
     looksAt: say.figuresFrom01,
     ofPerson: ({ row }, facts) =>
       usedColumns(facts).flatMap((column) => {
-        const text = shown(row.cells[column.id]).trim()
+        const text = shown(cellIn(row, column.id)).trim()
         if (!fraction.test(text) || !isPercentColumn(facts, column)) return []
         const percent = Math.round(Number(text.replace(',', '.')) * 1e6) / 1e4
         return [
@@ -249,7 +250,7 @@ export const sheetChecks: Check[] = [
     looksAt: say.cellsWhichSheetShows,
     ofPerson: ({ row, merged }, facts) =>
       usedColumns(facts).flatMap((column) => {
-        const text = shown(row.cells[column.id]).trim()
+        const text = shown(cellIn(row, column.id)).trim()
         if (!truthWords.test(text)) return []
         const word = new RegExp(`(?<!\\p{L})${text}(?!\\p{L})`, 'u')
         return word.test(merged.subject) || word.test(merged.text)
@@ -275,7 +276,7 @@ export const sheetChecks: Check[] = [
         const ways = new Map<string, { languages: ReadonlySet<string>; row: Row; n: number }>()
         let dates = 0
         for (const row of facts.people) {
-          const languages = languagesOfDate(shown(row.cells[column.id]))
+          const languages = languagesOfDate(shown(cellIn(row, column.id)))
           if (languages === null) continue
           dates++
           for (const language of languages) counts.set(language, (counts.get(language) ?? 0) + 1)
@@ -294,7 +295,7 @@ export const sheetChecks: Check[] = [
               column.name,
               n,
               languageName(main),
-              shown(other.row.cells[column.id]).trim(),
+              shown(cellIn(other.row, column.id)).trim(),
               facts.nameOf(other.row),
             ),
             mends: [{ do: 'goTo', stage: 'letter', find: column.name } as Mend, ...atCell(other.row, column)],

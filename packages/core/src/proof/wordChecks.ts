@@ -4,6 +4,7 @@ import { slips } from '../letter/marks.ts'
 import { bareAddress, domainOf } from '../people/address.ts'
 import { type Row, shown } from '../people/cell.ts'
 import { isDay, parsedValue } from '../people/kinds.ts'
+import { cellIn } from '../people/packed.ts'
 import type { Check, RoundFacts } from './check.ts'
 import type { Mend } from './finding.ts'
 import { atCell, usedColumns } from './sheetChecks.ts'
@@ -40,7 +41,7 @@ function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {
   if (!counts) {
     counts = new Map()
     for (const row of people) {
-      const address = addressColumn ? bareAddress(shown(row.cells[addressColumn])) : ''
+      const address = addressColumn ? bareAddress(shown(cellIn(row, addressColumn))) : ''
       if (address.includes('@')) counts.set(domainOf(address), (counts.get(domainOf(address)) ?? 0) + 1)
     }
     domainCounts.set(people, counts)
@@ -51,13 +52,20 @@ function domainsOf({ people, addressColumn }: RoundFacts): Map<string, number> {
 const common = 5
 
 /** A space (a hard one too, which a browser does not fold away) between words, or a character, too many. */
-const tooMany = /(?<=\S)[ \u00a0]{2,200}(?=\S)| [,;](?=\s|$)|,,|\( {0,60}\)/m
+const tooMany = /[ \u00a0]{2,200}(?=\S)| [,;](?=\s|$)|,,|\( {0,60}\)/gm
 /** How many characters of the words around it are shown. */
 const around = 60
 
 /** Where a text has a space or a character too many: it with the words around it; null where it has none. */
-function findTooMany(text: string): string | null {
-  const found = tooMany.exec(text)
+export function findTooMany(text: string): string | null {
+  tooMany.lastIndex = 0
+  let found = tooMany.exec(text)
+  // Spaces at the beginning of a line are not between words. (To look behind in the pattern takes several times as long.)
+  while (found && /^[ \u00a0]{2}/.test(found[0]) && (found.index === 0 || /\s/.test(text[found.index - 1]))) {
+    // The last of them may stand before a comma.
+    tooMany.lastIndex--
+    found = tooMany.exec(text)
+  }
   if (!found) return null
   // A pair of brackets with nothing in it is shown by itself.
   if (found[0].startsWith('(')) return found[0]
@@ -139,7 +147,7 @@ export const wordChecks: Check[] = [
     looksAt: say.partEachAddressAfter,
     ofPerson: ({ row }, facts) => {
       if (facts.addressColumn === null) return []
-      const address = bareAddress(shown(row.cells[facts.addressColumn]))
+      const address = bareAddress(shown(cellIn(row, facts.addressColumn)))
       const counts = domainsOf(facts)
       const own = domainOf(address)
       if (!address.includes('@') || counts.get(own)! >= common) return []
@@ -186,7 +194,7 @@ export const wordChecks: Check[] = [
     looksAt: say.wholeNumbersFiveFigures,
     ofPerson: ({ row }, facts) =>
       usedColumns(facts).flatMap((column) => {
-        const text = shown(row.cells[column.id]).trim()
+        const text = shown(cellIn(row, column.id)).trim()
         const value = Number(text)
         const isSerial = /^\d{5}(\.\d+)?$/.test(text) && value >= serials[0] && value <= serials[1]
         if (!isSerial || !aboutDays.test(column.name)) return []
@@ -209,12 +217,12 @@ export const wordChecks: Check[] = [
     ofPerson: ({ row, merged }, facts) => {
       const noise = (stray.exec(merged.subject) ?? stray.exec(merged.text))?.[0]
       if (!noise) return []
-      const column = usedColumns(facts).find((c) => shown(row.cells[c.id]).includes(noise))
+      const column = usedColumns(facts).find((c) => shown(cellIn(row, c.id)).includes(noise))
       return [
         {
           place: column?.id ?? 'text',
           message: say.shownRounded(
-            column ? say.columnIs(column.name, shown(row.cells[column.id]).trim()) : say.standsLetter(noise),
+            column ? say.columnIs(column.name, shown(cellIn(row, column.id)).trim()) : say.standsLetter(noise),
           ),
           mends: [...toLetter, ...(column ? atCell(row, column) : [])],
         },
@@ -231,7 +239,7 @@ export const wordChecks: Check[] = [
         const { today } = facts.making
         if (!isDay(column) || !today) return []
         const past = facts.people.filter((row) => {
-          const day = parsedValue(row.cells[column.id], column)
+          const day = parsedValue(cellIn(row, column.id), column)
           return typeof day === 'string' && day.slice(0, 10) < today
         }).length
         return past === 0
@@ -261,7 +269,7 @@ export const wordChecks: Check[] = [
         .flatMap((column) => {
           const ways = new Map<string, { example: string; row: Row; n: number }>()
           for (const row of facts.people) {
-            const text = shown(row.cells[column.id]).trim()
+            const text = shown(cellIn(row, column.id)).trim()
             if (text === '') continue
             const way = ways.get(spelling(text))
             if (way) way.n++
@@ -300,7 +308,7 @@ export const wordChecks: Check[] = [
       usedColumns(facts)
         .filter((column) => facts.nameColumns.includes(column.id))
         .flatMap((column) => {
-          const name = shown(row.cells[column.id]).trim()
+          const name = shown(cellIn(row, column.id)).trim()
           return /^\p{Lu}[\p{Lu}\s'’-]{3,}$/u.test(name)
             ? [
                 {

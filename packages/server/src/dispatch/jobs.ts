@@ -2,6 +2,7 @@ import type { Timetable } from '@hand-post/contract'
 import {
   type AcceptedFinding,
   bareAddress,
+  cellIn,
   compileSelection,
   displayName,
   type LeftOut,
@@ -197,7 +198,7 @@ export const dispatchJobs = {
         'Nothing to mend',
       )
     await needsOtherHand(db, whole.round)
-    const address = bareAddress(shown(row.cells[whole.round.addressColumn ?? '']))
+    const address = bareAddress(shown(cellIn(row, whole.round.addressColumn ?? '')))
     if (sameAddressKey(address) === had.addressKey)
       throw new Refusal(
         409,
@@ -267,7 +268,7 @@ async function leftOutOf(
   const leftOut = rows.flatMap((row, i): LeftOut[] => {
     const standing = people.standing.get(row.id)
     if (standing === undefined || standing === 'in' || standing === 'onPaper' || standing === 'byRule') return []
-    const address = round.addressColumn === null ? '' : shown(row.cells[round.addressColumn])
+    const address = round.addressColumn === null ? '' : shown(cellIn(row, round.addressColumn))
     const person = displayName(row, round.nameColumns, round.addressColumn)
     return [{ row: row.number ?? i + 1, person, address, why: standingSentence(standing, aside.get(row.id) ?? '') }]
   })

@@ -1,6 +1,7 @@
 import type { LastWord } from '@hand-post/contract'
 import {
   bareAddress,
+  cellIn,
   chaserDaysWords,
   compileCopies,
   displayName,
@@ -51,7 +52,7 @@ export const lastWordJobs = {
       notPrinted += files.filter((file) => whyNotPrinted(file, kinds) !== null).length
     }
     for (const row of people.chosen) {
-      const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
+      const address = round.addressColumn ? bareAddress(shown(cellIn(row, round.addressColumn))) : ''
       const { cc, bcc } = copiesOf.of(row, address)
       if (cc.length + bcc.length > 0) withCopies++
       for (const copy of [...cc, ...bcc]) copies.set(copy, (copies.get(copy) ?? 0) + 1)

@@ -1,6 +1,7 @@
 import type { Timetable } from '@hand-post/contract'
 import {
   bareAddress,
+  cellIn,
   chaserDue,
   compileCopies,
   type Lane,
@@ -26,7 +27,10 @@ function lettersOf(loaded: LoadedRound, follow: FollowTimes | null): Lane['lette
     // A chaser of a letter that has no time has none itself.
     const due = follow === null ? null : follow.get(row.id)
     if (due === undefined) return []
-    const { cc, bcc } = copiesOf.of(row, round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : '')
+    const { cc, bcc } = copiesOf.of(
+      row,
+      round.addressColumn ? bareAddress(shown(cellIn(row, round.addressColumn))) : '',
+    )
     return {
       id: row.id,
       recipients: 1,

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto'
 import { Readable } from 'node:stream'
 import type { Made } from '@hand-post/contract'
 import {
+  cellIn,
   compileLetter,
   compileName,
   displayName,
@@ -92,12 +93,12 @@ function signsWithoutForm(letter: Letter, loaded: LoadedRound) {
   const ofAll = signWithoutForm(words.join('\n'))
   for (const row of everybody(loaded)) {
     const rows = toProof.rowsOf.get(row.id) ?? [row]
-    const columnId = columnIds.find((id) => rows.some((one) => signWithoutForm(shown(one.cells[id])) !== null))
+    const columnId = columnIds.find((id) => rows.some((one) => signWithoutForm(shown(cellIn(one, id))) !== null))
     const character =
       ofAll ??
       (columnId === undefined
         ? signWithoutForm(toProof.notes.get(row.id) ?? '')
-        : signWithoutForm(rows.map((one) => shown(one.cells[columnId])).join('\n')))
+        : signWithoutForm(rows.map((one) => shown(cellIn(one, columnId))).join('\n')))
     if (character !== null)
       found.set(row.id, { character: signName(character), columnId: ofAll === null ? (columnId ?? null) : null })
   }

@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto'
 import {
   answerSubject,
   bareAddress,
+  cellIn,
   choiceOf,
   choiceSets,
   compileCopies,
@@ -185,7 +186,7 @@ export async function freezing(
     const key = had?.key ?? newKey()
     const rows = people.rowsOf.get(row.id)
     const asWritten = compiled.merge(row, rows, loaded.toProof.notes.get(row.id))
-    const address = bareAddress(shown(row.cells[round.addressColumn!]))
+    const address = bareAddress(shown(cellIn(row, round.addressColumn!)))
     const { cc, bcc, replyTo } = copies.of(row, address)
     const prepared = { to: replyTo?.[0] ?? loaded.from.address, subject: asWritten.subject }
     const merged =

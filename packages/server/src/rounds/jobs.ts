@@ -1,5 +1,6 @@
 import {
   bareAddress,
+  cellIn,
   compileCopies,
   compileForPaper,
   compileLetter,
@@ -75,7 +76,7 @@ export const roundJobs = {
         case 'byRule':
           return `left out by rule: ${whyNotChosen(row, choice.selection, columns, choice.context, (id) => groupNames.get(id) ?? 'a group that is gone')}`
         case 'doNotWrite':
-          return `on the do-not-write list: ${refused.get(sameAddressKey(shown(row.cells[round.addressColumn!]))) ?? ''}`
+          return `on the do-not-write list: ${refused.get(sameAddressKey(shown(cellIn(row, round.addressColumn!)))) ?? ''}`
         case 'joined':
           return `goes with the message of ${nameOf(first.get(row.id)!)}`
         default:
@@ -126,7 +127,7 @@ export const roundJobs = {
       const { thread: _, ofCopies, ...followed } = isOnPaper ? own : following(row.id, own)
       // It is looked at, and nothing is done by it.
       const merged = { ...followed, ...ofCopies }
-      const address = round.addressColumn ? bareAddress(shown(row.cells[round.addressColumn])) : ''
+      const address = round.addressColumn ? bareAddress(shown(cellIn(row, round.addressColumn))) : ''
       const person = displayName(row, round.nameColumns, round.addressColumn)
       const byId = new Map(files.map((f) => [f.id, f]))
       const enclosed = enclose(row, together).files.map(({ id, sentAs }) => ({ ...byId.get(id)!, name: sentAs }))
