@@ -83,12 +83,22 @@ export function applyEdit(state: ListState, edit: Edit): ListState {
 /** A list after several edits, each applied to what the one before left. The list given is not changed. */
 export const applyEdits = (state: ListState, edits: Edit[]): ListState => edits.reduce(applyEdit, state)
 
+/** Some rows by their ids; those that are not there are lacking. */
+export function rowsByIds(rows: readonly Row[], ids: Iterable<number>): Map<number, Row> {
+  const wanted = new Set(ids)
+  const found = new Map<number, Row>()
+  for (const row of rows) if (wanted.has(row.id)) found.set(row.id, row)
+  return found
+}
+
 /** What takes an edit back, given the list as it stood before it. */
 export function inverseOf(state: ListState, edit: Edit): Edit {
-  const byId = () => new Map(state.rows.map((row) => [row.id, row]))
   switch (edit.do) {
     case 'cells': {
-      const rows = byId()
+      const rows = rowsByIds(
+        state.rows,
+        edit.cells.map(([id]) => id),
+      )
       return {
         do: 'cells',
         cells: edit.cells
@@ -100,11 +110,14 @@ export function inverseOf(state: ListState, edit: Edit): Edit {
     case 'addRows':
       return { do: 'deleteRows', rows: edit.rows.map((row) => row.id) }
     case 'deleteRows': {
-      const rows = byId()
+      const rows = rowsByIds(state.rows, edit.rows)
       return { do: 'addRows', rows: edit.rows.map((id) => rows.get(id)).filter((row) => row !== undefined) }
     }
     case 'moveRows': {
-      const rows = byId()
+      const rows = rowsByIds(
+        state.rows,
+        edit.positions.map(([id]) => id),
+      )
       return {
         do: 'moveRows',
         positions: edit.positions

@@ -39,6 +39,8 @@ describe('packed rows', () => {
         }
         expect(plain(packed)).toEqual(some)
         expect(JSON.parse(JSON.stringify(packed))).toEqual(JSON.parse(JSON.stringify(some)))
+        // By what number it is called is not kept.
+        expect(JSON.stringify(numbered(packed, 7))).toBe(JSON.stringify(packed))
       }),
     )
   })
@@ -68,8 +70,8 @@ describe('packed rows', () => {
     fc.assert(
       fc.property(fc.array(some, { maxLength: 6 }), (all) => {
         const pack = rowPacker()
-        const packed = all.map((of, i) => pack.ofJson(i, 'a0', written(of)))
-        expect(plain(packed)).toEqual(all.map((of, i) => ({ id: i, position: 'a0', cells: of })))
+        const packed = all.map((of, i) => pack.ofJson(i, 'a0', written(of), i + 2))
+        expect(plain(packed)).toEqual(all.map((of, i) => ({ id: i, position: 'a0', number: i + 2, cells: of })))
       }),
     )
     expect(() => rowPacker().ofJson(1, 'a0', '{"c1": "a"')).toThrow(SyntaxError)

@@ -88,9 +88,9 @@ class PackedRow implements Row {
     return new PackedRow(this.id, position, number, this.places, this.text)
   }
 
-  /** The row as it is written as JSON. */
+  /** The row as it is written as JSON: by what number it is called is reckoned, and not kept. */
   toJSON(): Row {
-    return plainRow(this)
+    return { id: this.id, position: this.position, cells: this.cells }
   }
 }
 
@@ -106,9 +106,10 @@ export interface RowPacker {
   (row: Row): Row
   /**
    * Packs a row whose cells are JSON as the database writes it (jsonb: a blank behind each colon and each comma).
+   * @param number that by which it is called.
    * @throws SyntaxError where it is no JSON.
    */
-  ofJson(id: number, position: string, cells: string): Row
+  ofJson(id: number, position: string, cells: string, number?: number): Row
 }
 
 /**
@@ -129,14 +130,14 @@ export function rowPacker(derived: readonly string[] = []): RowPacker {
     for (const id in row.cells) put(parts, id, packedCell(row.cells[id]))
     return new PackedRow(row.id, row.position, row.number, places, parts.join(between))
   }
-  const ofJson = (id: number, position: string, cells: string): Row => {
+  const ofJson: RowPacker['ofJson'] = (id, position, cells, number) => {
     // Where every cell is a text without anything escaped, what stands between quotation marks is all of it: many times as fast as
     // reading JSON, which looks every short text up among all that there are.
     const texts = cells.split('"')
-    if (!areTexts(texts, cells)) return pack({ id, position, cells: JSON.parse(cells) })
+    if (!areTexts(texts, cells)) return pack({ id, position, number, cells: JSON.parse(cells) })
     const parts: string[] = []
     for (let i = 1; i < texts.length; i += 4) put(parts, texts[i], packedCell(texts[i + 2]))
-    return new PackedRow(id, position, undefined, places, parts.join(between))
+    return new PackedRow(id, position, number, places, parts.join(between))
   }
   return Object.assign(pack, { ofJson })
 }

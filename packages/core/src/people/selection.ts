@@ -57,6 +57,8 @@ export interface PeopleOfRound {
   withoutAddress: number
 }
 
+const numberOf = Object.fromEntries(names.map((name, i) => [name, i + 1])) as Record<Standing, number>
+
 /** How each row of a list stands, by its id: an octet for each, for there may be a million. */
 export class Standings {
   /** Of each id, by its number in {@link names} from 1; 0 is of none. */
@@ -71,7 +73,7 @@ export class Standings {
   }
 
   set(id: number, standing: Standing): void {
-    this.by[id] = 1 + names.indexOf(standing)
+    this.by[id] = numberOf[standing]
   }
 
   /** How a row stands; undefined where the list has no such row. */
@@ -140,7 +142,8 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
   const isDoubled = new Uint8Array(addresses.different + 1)
   let doubled = 0
   let withoutAddress = 0
-  for (const [i, row] of rows.entries()) {
+  for (let i = 0; i < rows.length; i++) {
+    const row = rows[i]
     const address = addresses.of[i]
     const earlier = address === 0 || first[address] === 0 ? undefined : rows[first[address] - 1]
     const goesOnPaper =

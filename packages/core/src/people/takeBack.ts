@@ -221,9 +221,10 @@ function callCells(columns: Column[], rows: Row[]): (row: number, column: string
  * @param who who has changed the list since.
  */
 export function leftWords(left: LeftAsItIs, columns: Column[], rows: Row[], who: string): string | null {
-  const call = callCells(columns, rows)
+  const named = left.cells.slice(0, maxNamed)
+  const call = named.length > 0 ? callCells(columns, rows) : null
   const parts = [
-    ...left.cells.slice(0, maxNamed).map(([row, column]) => call(row, column)),
+    ...named.map(([row, column]) => call!(row, column)),
     ...(left.cells.length > maxNamed ? [say.moreCells(left.cells.length - maxNamed)] : []),
     ...(left.rows.length > 0 ? [say.rows(left.rows.length)] : []),
     ...left.columns.map((id) => say.column(columns.find((c) => c.id === id)?.name ?? null)),

@@ -1,6 +1,15 @@
 import { type Cell, type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
-import { applyEdit, type Edit, type ListState, newColumnId, placesBetween, replacer, type SortKey } from './edits.ts'
+import {
+  applyEdit,
+  type Edit,
+  type ListState,
+  newColumnId,
+  placesBetween,
+  replacer,
+  rowsByIds,
+  type SortKey,
+} from './edits.ts'
 import { dependsOn, kindOfRecipe, type Recipe } from './recipes.ts'
 import { wishes as say } from './words.ts'
 
@@ -79,7 +88,10 @@ export function editsFor(given: ListState, wishes: readonly Wish[], next: { row:
   for (const wish of wishes) {
     switch (wish.do) {
       case 'cells': {
-        const there = new Set(state.rows.map((r) => r.id))
+        const there = rowsByIds(
+          state.rows,
+          wish.cells.map(([row]) => row),
+        )
         for (const id of new Set(wish.cells.map(([, c]) => c))) typedIn(id)
         const gone = wish.cells.find(([row]) => !there.has(row))
         if (gone) throw new WishRefused('gone', say.oneRowsGoneNothing, say.noSuchRow)

@@ -49,7 +49,7 @@ export function forgetRows(): void {
 
 /** The stored rows of a list at its present version. */
 export async function storedRows(db: Database, list: List): Promise<Row[]> {
-  const rows = known.get(`${list.id}:${list.version}`) ?? (await rowsOf(db, list.id))
+  const rows = known.get(`${list.id}:${list.version}`) ?? (await rowsOf(db, list.id, list.source.firstRow))
   keepRows(list.id, list.version, rows)
   return rows
 }

@@ -198,10 +198,11 @@ export async function orderText(db: Database, listId: number): Promise<string> {
 const readAtOnce = 10_000
 
 /**
- * All rows of a list in its own order, packed. Read piece by piece, each from where the one before has ended, so to be called where nothing changes
+ * All rows of a list in its own order, packed and numbered. Read piece by piece, each from where the one before has ended, so to be called where nothing changes
  * the list meanwhile.
+ * @param firstRow the number of the first.
  */
-export async function rowsOf(db: Database, listId: number): Promise<Row[]> {
+export async function rowsOf(db: Database, listId: number, firstRow = 1): Promise<Row[]> {
   const rows: Row[] = []
   const pack = rowPacker()
   // JSON has neither tabs nor line ends in it, nor have positions.
@@ -223,7 +224,7 @@ export async function rowsOf(db: Database, listId: number): Promise<Row[]> {
     const next = lines.length < readAtOnce ? [] : piece(last.position, last.id)
     for (const line of lines) {
       const { id, position, cells } = parted(line)
-      rows.push(pack.ofJson(id, position, cells))
+      rows.push(pack.ofJson(id, position, cells, firstRow + rows.length))
     }
     lines = await next
   }
