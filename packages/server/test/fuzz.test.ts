@@ -244,6 +244,7 @@ beforeAll(async () => {
   db = await openDatabase(join(folder, 'database'))
   lane = new Lane(db, folder, '', threads.entry, {
     memory: 512,
+    young: 16,
     patience: 20_000,
     forgets: true,
     restsFor: null,

@@ -44,6 +44,7 @@ describe('a computing thread', () => {
   // Jobs of the tests: they wait, count, take memory, never end, or hold the database.
   const limits = (more: Partial<LaneLimits> = {}): LaneLimits => ({
     memory: 64,
+    young: 16,
     patience: 1500,
     forgets: true,
     restsFor: null,

@@ -12,17 +12,41 @@ const mail = new URL('./mailThread.ts', import.meta.url).href
  */
 const lanes = {
   /** Never waited for longer than a blink. */
-  quick: { memory: 2048, patience: minutes(5), forgets: false, restsFor: null, reads: false, jobs: all },
+  quick: { memory: 2048, young: 32, patience: minutes(5), forgets: false, restsFor: null, reads: false, jobs: all },
   /** Proofs, posts, and whatever goes over whole rounds. */
-  long: { memory: 4096, patience: minutes(10), forgets: true, restsFor: null, reads: false, jobs: all },
+  long: { memory: 4096, young: 32, patience: minutes(10), forgets: true, restsFor: null, reads: false, jobs: all },
   /** Reads tables, cards, letters and models that are given. */
-  reading: { memory: 1024, patience: minutes(2), forgets: true, restsFor: minutes(1), reads: true, jobs: all },
+  reading: {
+    memory: 1024,
+    young: 32,
+    patience: minutes(2),
+    forgets: true,
+    restsFor: minutes(1),
+    reads: true,
+    jobs: all,
+  },
   /** Goes through the contents of files, which may take minutes. */
-  files: { memory: 768, patience: minutes(2), forgets: true, restsFor: minutes(1), reads: true, jobs: all },
+  files: { memory: 768, young: 16, patience: minutes(2), forgets: true, restsFor: minutes(1), reads: true, jobs: all },
   /** Makes papers and packs of whole rounds, and hands them to the practice mailbox: nothing else waits for that. */
-  papers: { memory: 3072, patience: minutes(10), forgets: true, restsFor: minutes(1), reads: false, jobs: all },
+  papers: {
+    memory: 3072,
+    young: 16,
+    patience: minutes(10),
+    forgets: true,
+    restsFor: minutes(1),
+    reads: false,
+    jobs: all,
+  },
   /** Reads mail, and holds nothing else. */
-  mail: { memory: 256, patience: minutes(0.5), forgets: true, restsFor: minutes(1), reads: true, jobs: mail },
+  mail: {
+    memory: 256,
+    young: 16,
+    patience: minutes(0.5),
+    forgets: true,
+    restsFor: minutes(1),
+    reads: true,
+    jobs: mail,
+  },
 } satisfies Record<string, LaneLimits>
 type LaneName = keyof typeof lanes
 

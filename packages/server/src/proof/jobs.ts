@@ -22,9 +22,10 @@ export const proofJobs = {
     const loaded = await loadRound(db, roundId, now, true)
     const { people } = loaded
     const toProof = await wholly(db, files, loaded, publicAddress)
+    const letters = everybody(loaded).length
     const findings = proofRound(
       toProof,
-      (checked) => progress(checked, everybody(loaded).length, 'Proofing'),
+      (checked) => progress(checked, letters, 'Proofing'),
       people.chosen.length <= maxRemembered ? memoryOf(roundId) : undefined,
     )
     return withAcceptances(toProof, findings, await acceptedOf(db, roundId))

@@ -8,6 +8,8 @@ import { type Progress, type RunOptions, wasCancelled } from './job.ts'
 export interface LaneLimits {
   /** MB of its heap. */
   memory: number
+  /** MB of its young heap: what is made and left at once is cleared away the less often the larger it is. The default is meant for one thread. */
+  young: number
   /** How long (ms) a job may go without getting on. */
   patience: number
   /** Whether its thread forgets its rows whenever it rests. */
@@ -27,8 +29,6 @@ export type BeginThread = (...given: Parameters<typeof startThread>) => Thread
 
 /** How long (ms) a job that was cancelled has for stopping by itself. */
 const stopsWithin = 2000
-/** MB of a thread's young heap; the default is meant for one thread. */
-const youngHeap = 16
 
 /** A refusal that says that a job took its thread with it, or was ended with it. */
 export class Lost extends Refusal {}
@@ -135,13 +135,13 @@ export class Lane {
 
   private start(): Thread {
     const database = this.db.port()
-    const { memory, forgets, jobs } = this.limits
+    const { memory, young, forgets, jobs } = this.limits
     const worker = this.begin(
       this.entry,
       { database, filesFolder: this.filesFolder, place: this.place, forgets, jobs },
       {
         transfer: [database],
-        limits: { maxOldGenerationSizeMb: memory, maxYoungGenerationSizeMb: youngHeap } satisfies ResourceLimits,
+        limits: { maxOldGenerationSizeMb: memory, maxYoungGenerationSizeMb: young } satisfies ResourceLimits,
       },
     )
     this.ready = false
