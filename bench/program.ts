@@ -1,6 +1,7 @@
 import { fork } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
+import { request } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { type CallInput, call, type Route } from '@hand-post/contract'
@@ -8,6 +9,19 @@ import { buildServer } from '../scripts/buildServer.mjs'
 import { sparingMemory } from '../scripts/memory.mjs'
 import { shortLived } from '../scripts/shortLived.mjs'
 import { beginWith } from './measure.ts'
+
+// Node's own fetch waits five minutes for an answer, and no browser does: some of what is measured takes longer.
+globalThis.fetch = (url, { method, headers, body } = {}) =>
+  new Promise((resolve, reject) => {
+    const asked = request(String(url), { method, headers: headers as Record<string, string> }, (answer) => {
+      const parts: Buffer[] = []
+      answer.on('data', (part: Buffer) => parts.push(part))
+      answer.on('end', () => resolve(new Response(Buffer.concat(parts), { status: answer.statusCode })))
+      answer.on('error', reject)
+    })
+    asked.on('error', reject)
+    asked.end(body as string | Buffer | undefined)
+  })
 
 /** The running program, on a folder and ports of its own, for what is measured in it. `more`: of its environment. */
 export async function startProgram(more: Record<string, string> = {}) {
