@@ -213,6 +213,15 @@ print({
   kept: each(last) <= 1.2 * each(from),
 })
 
+print({
+  name: `Memory at its most, ${n(last.rows)} rows beside ${n(first.rows)}, PostgreSQL`,
+  ours: onServer.memory,
+  baseline: first.onServer.memory,
+  unit: 'MB',
+  asked: 'at most 1,000 MB',
+  kept: onServer.memory <= 1000,
+})
+
 /** Each work as a line over the rows, both by powers of ten. */
 function chart(): string {
   const [width, height, top, left] = [760, 420, 40, 60]
