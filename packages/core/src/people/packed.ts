@@ -12,8 +12,7 @@ const inStoredOrder = (a: string, b: string) => a.length - b.length || (a < b ? 
 class Places {
   readonly ids: string[] = []
   private readonly placeOf = new Map<string, number>()
-  /** The places, in the order in which the cells of a row are given. */
-  order: number[] = []
+  private sorted: number[] = []
 
   constructor(private readonly derived: readonly string[]) {}
 
@@ -28,9 +27,16 @@ class Places {
     if (known !== undefined) return known
     const place = this.ids.push(id) - 1
     this.placeOf.set(id, place)
-    const last = (one: number) => this.derived.indexOf(this.ids[one])
-    this.order = [...this.ids.keys()].sort((a, b) => last(a) - last(b) || inStoredOrder(this.ids[a], this.ids[b]))
     return place
+  }
+
+  /** The places, in the order in which the cells of a row are given. */
+  get order(): readonly number[] {
+    if (this.sorted.length < this.ids.length) {
+      const last = (one: number) => this.derived.indexOf(this.ids[one])
+      this.sorted = [...this.ids.keys()].sort((a, b) => last(a) - last(b) || inStoredOrder(this.ids[a], this.ids[b]))
+    }
+    return this.sorted
   }
 }
 

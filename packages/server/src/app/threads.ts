@@ -62,6 +62,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   order: 'quick',
   derivedRows: 'quick',
   rowAsItIs: 'quick',
+  rowsOfAddresses: 'quick',
   findCells: 'quick',
   rowsWith: 'quick',
   tryRecipe: 'quick',

@@ -1,5 +1,5 @@
 import { routes, type Wish } from '@hand-post/contract'
-import { addressFault, type Column, findAddressColumn, findNameColumns, sameAddressKey, shown } from '@hand-post/core'
+import { addressFault, type Column, dayOf, findAddressColumn, findNameColumns, sameAddressKey, shown } from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
@@ -14,7 +14,7 @@ import * as book from './bookStore.ts'
 import type { PeopleJobs } from './jobs.ts'
 import { fileOf } from './readings.ts'
 import { readSenders } from './senders.ts'
-import { listById, rowsOf } from './store.ts'
+import { listById } from './store.ts'
 
 const day = 24 * 60 * 60 * 1000
 
@@ -88,8 +88,9 @@ export function bookRoutes(
     if (address === null)
       throw new Refusal(409, 'The address book has no column of addresses any more. Undo its deletion first.')
     const names = findNameColumns(columns)
-    const rows = await rowsOf(db, listId)
-    const known = new Map(rows.map((row) => [sameAddressKey(shown(row.cells[address])), row.id]))
+    const keys = body.people.map((person) => sameAddressKey(person.address))
+    const rows = await compute.run('rowsOfAddresses', { listId, column: address, keys, today: dayOf(clock.now()) })
+    const known = new Map([...rows].map(([key, row]) => [key, row.id]))
     const fresh = new Map<string, Record<string, string>>()
     for (const person of body.people) {
       const key = sameAddressKey(person.address)

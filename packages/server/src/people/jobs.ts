@@ -1,6 +1,7 @@
 import type { ListComparison } from '@hand-post/contract'
 import {
   type Column,
+  cellIn,
   columnValues,
   compareWithNewer,
   compileRecipes,
@@ -19,6 +20,7 @@ import {
   type Row,
   rowsWith,
   type Sought,
+  sameAddressKey,
   shown,
 } from '@hand-post/core'
 import { notFound, Refusal } from '../problem.ts'
@@ -88,6 +90,20 @@ const listJobs = {
     const { rows } = await loadList(db, listId, today)
     const found = rows.find(({ id }) => id === rowId)
     return found ? plainRow(found) : null
+  },
+
+  /** The first row of a list in which each of some addresses stands, with its derived cells; those that stand in none are lacking. */
+  async rowsOfAddresses(
+    { listId, column, keys, today }: { listId: number; column: string; keys: string[]; today: string },
+    { db }: JobContext,
+  ): Promise<ReadonlyMap<string, Row>> {
+    const wanted = new Set(keys)
+    const found = new Map<string, Row>()
+    for (const row of (await loadList(db, listId, today)).rows) {
+      const key = sameAddressKey(shown(cellIn(row, column)))
+      if (wanted.has(key) && !found.has(key)) found.set(key, plainRow(row))
+    }
+    return found
   },
 
   /** The values of a column, but for those longer than a rule can show. */

@@ -1,6 +1,7 @@
 import { type PersonPage, routes } from '@hand-post/contract'
 import {
   automaticOnes,
+  dayOf,
   findAddressColumn,
   findNameColumns,
   isPersons,
@@ -14,20 +15,32 @@ import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import { type Desk, handle } from '../http/handle.ts'
 import * as book from '../people/bookStore.ts'
-import { listById, rowsOf } from '../people/store.ts'
+import type { PeopleJobs } from '../people/jobs.ts'
+import { listById } from '../people/store.ts'
 import { notFound } from '../problem.ts'
+import type { Computes } from '../threads/job.ts'
 import { filesOfResponses } from './returnedStore.ts'
 import { asHeard, responsesOfMessages } from './store.ts'
 import { addressesOf, forgetAddress } from './trayStore.ts'
 
 /** A person over all rounds: what they were sent, and what came back. */
-export function personRoutes(desk: Desk, { db, clock }: { db: Database; clock: Clock }): void {
+export function personRoutes(
+  desk: Desk,
+  { db, clock, compute }: { db: Database; clock: Clock; compute: Computes<PeopleJobs> },
+): void {
   handle(desk, routes.person, async ({ query }): Promise<PersonPage> => {
     const key = sameAddressKey(query.address)
     const list = await listById(db, await book.bookId(db, clock.now()))
     const address = findAddressColumn(list.columns)
     const row = address
-      ? (await rowsOf(db, list.id)).find((r) => sameAddressKey(shown(r.cells[address])) === key)
+      ? (
+          await compute.run('rowsOfAddresses', {
+            listId: list.id,
+            column: address,
+            keys: [key],
+            today: dayOf(clock.now()),
+          })
+        ).get(key)
       : undefined
     const all = await addressesOf(db, key)
     const away = (await hidden(db)).rounds
