@@ -56,6 +56,7 @@ describe('files that are no table say so, and leave everything as it was', () =>
     ['letter.xlsx', () => Buffer.from('PK\x03\x04 word/document.xml'), /not a workbook/],
     ['cut.xlsx', () => workbook({ A: [['Name'], ['Ada']] }).subarray(0, -900), /damaged|not a workbook/],
     ['bomb.xlsx', bomb, /unpack/],
+    ['long.csv', () => Buffer.alloc(3_300_000, '\n\nx'), /more than 2,000,000 rows.*Part it/],
     ['wide.csv', () => Buffer.from(`${'x,'.repeat(5000)}x\n1\n`), /5,001 columns/],
   ])('%s', async (name, file, words) => {
     const problem = await refused(read(name, file()))

@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import Papa from 'papaparse'
 import { describe, expect, test } from 'vitest'
 import { decodeText, utf8Of } from '../src/people/text.ts'
-import { type Separated, TextSheet, TooLong } from '../src/people/textSheet.ts'
+import { type Separated, TextSheet, TooLong, TooMany } from '../src/people/textSheet.ts'
 
 const comma: Separated = { delimiter: ',', quoteChar: '"', newline: '\n' }
 
@@ -71,6 +71,7 @@ describe('a text as a sheet', () => {
         return error
       }
     })()
+    expect(() => new TextSheet(Buffer.alloc(2_000_001, '\n'), comma)).toThrow(TooMany)
     expect(fault).toBeInstanceOf(TooLong)
     expect(fault).toMatchObject({ row: 1, column: 1, characters: 100_001, quotes: false })
   })

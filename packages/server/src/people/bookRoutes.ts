@@ -1,5 +1,13 @@
 import { routes, type Wish } from '@hand-post/contract'
-import { addressFault, type Column, dayOf, findAddressColumn, findNameColumns, sameAddressKey, shown } from '@hand-post/core'
+import {
+  addressFault,
+  type Column,
+  dayOf,
+  findAddressColumn,
+  findNameColumns,
+  sameAddressKey,
+  shown,
+} from '@hand-post/core'
 import type { Clock } from '../clock.ts'
 import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'

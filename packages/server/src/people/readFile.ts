@@ -4,7 +4,7 @@ import { Refusal } from '../problem.ts'
 import { readCards } from './cards.ts'
 import { readAddresses } from './pasted.ts'
 import { utf8Of } from './text.ts'
-import { type Separated, TextSheet, TooLong } from './textSheet.ts'
+import { type Separated, TextSheet, TooLong, TooMany } from './textSheet.ts'
 import { WorkbookFault } from './workbook/limits.ts'
 import type { SheetRead } from './workbook/sheet.ts'
 import { readWorkbook, WorkbookLocked } from './workbook/workbook.ts'
@@ -184,18 +184,24 @@ function hasFilled(bytes: Buffer): boolean {
 
 /** The ways in which the lines of a text end. */
 function lineEnds(bytes: Buffer): Separated['newline'][] {
-  const [both, returns, feeds] = ['\r\n', '\r', '\n'].map((end) => countOf(bytes, end))
-  const ends: Separated['newline'][] = []
-  if (both > 0) ends.push('\r\n')
-  if (returns > both) ends.push('\r')
-  if (feeds > both) ends.push('\n')
-  return ends
+  const [carriageReturn, lineFeed] = [13, 10]
+  const ends = new Set<Separated['newline']>()
+  for (let at = bytes.indexOf(carriageReturn); at >= 0 && ends.size < 2; at = bytes.indexOf(carriageReturn, at + 1))
+    ends.add(bytes[at + 1] === lineFeed ? '\r\n' : '\r')
+  for (let at = bytes.indexOf(lineFeed); at >= 0 && !ends.has('\n'); at = bytes.indexOf(lineFeed, at + 1))
+    if (at === 0 || bytes[at - 1] !== carriageReturn) ends.add('\n')
+  return [...ends]
 }
 
 function rowsOfText(name: string, text: Buffer, how: Separated): TextSheet {
   try {
     return new TextSheet(text, how)
   } catch (error) {
+    if (error instanceof TooMany)
+      throw notATable(
+        name,
+        `it has more than ${error.most.toLocaleString('en-GB')} rows, blank ones among them, more than a list can have. Part it into several files.`,
+      )
     if (!(error instanceof TooLong)) throw error
     const { row, column, characters, quotes } = error
     const thousands = Math.round(characters / 1000).toLocaleString('en-GB')

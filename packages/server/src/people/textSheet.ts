@@ -17,6 +17,8 @@ const keptOfLong = 2
 /** The most characters of one cell, and of a row. */
 const longestCell = 100_000
 const longestRow = 2_000_000
+/** The most rows of a sheet: about twice as many as those of spreadsheets have. Common practice, no source. */
+const maxRows = 2_000_000
 
 /** Parts a piece of a text; of one that goes on, the row that it ends in is left. Papa Parse's types know of it with fewer arguments. */
 const parted = (how: Separated, piece: string, goesOn: boolean): Papa.ParseResult<string[]> =>
@@ -57,6 +59,13 @@ export class TooLong extends Error {
   }
 }
 
+/** A text has more rows than a list can have. */
+export class TooMany extends Error {
+  constructor(readonly most: number) {
+    super('too many')
+  }
+}
+
 /**
  * A delimited text as a sheet (RFC 4180, with any delimiter and quotation mark). It is gone through once from end to end; what is kept is the
  * text in octets and where its rows stand, and its rows are parted again as they are asked for: 1,000,000 of them take little more than the
@@ -80,7 +89,7 @@ export class TextSheet implements Sheet {
   /**
    * @param bytes the text in UTF-8, without a byte order mark.
    * @param more `size`: octets that are parted at one time; `kept`: how many blocks are kept as rows. For tests.
-   * @throws TooLong
+   * @throws TooLong, TooMany
    */
   constructor(
     private readonly bytes: Buffer,
@@ -115,6 +124,7 @@ export class TextSheet implements Sheet {
       const block = { first: length, rows: data.length, from, to: from + gone }
       from += gone
       this.blocks.push(block)
+      if (length + data.length > maxRows) throw new TooMany(maxRows)
       if (length + data.length > filled.length) {
         const more = new Uint32Array(Math.max(2 * filled.length, length + data.length))
         more.set(filled)

@@ -178,7 +178,7 @@ export async function askForPen(db: Database, round: number, window: string, now
 /** Gives the pen to whoever has asked for it, or keeps it for now. Refused to whoever has not got it. */
 export async function answerAsking(db: Database, round: number, give: boolean, now: number): Promise<void> {
   const who = whoActs()
-  const mine = `round = $1 AND account IS NOT DISTINCT FROM $2 AND ${isOpenIn('pens.round', 'pens.asked_window', '$3')}`
+  const mine = `round = $1 AND account IS NOT DISTINCT FROM $2 AND ${isHeld('pens', '$3')} AND ${isOpenIn('pens.round', 'pens.asked_window', '$3')}`
   const answered = give
     ? await db.query(
         `UPDATE pens SET window_id = asked_window, account = asked_account, name = asked_name, written = $3::bigint, asked_window = NULL, asked_account = NULL, asked_name = NULL
