@@ -111,7 +111,7 @@ export default function ListGrid(props: Props) {
   } = props
   const { list, edit } = table
   const firstRow = list.source.firstRow ?? 1
-  const numbersWidth = numberWidthOf(firstRow + table.rows.length)
+  const numbersWidth = numberWidthOf(firstRow + table.rows.length - 1)
   const before = useMemo(() => ({ numbers: numbersWidth, lead: lead?.width ?? 0 }), [numbersWidth, lead])
   const { columns: columnTable, layout } = useColumns(table, before, usesOf)
   const { columns } = layout
