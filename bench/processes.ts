@@ -1,5 +1,5 @@
 import { mkdtemp, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout as sleep } from 'node:timers/promises'
 import { mailboxSettingsSchema, routes } from '@hand-post/contract'
@@ -111,17 +111,29 @@ async function office(server: PostgresServer, processes: number) {
   }
 }
 
-/** How many letters a second leave from some processes. */
-async function sending(server: PostgresServer, processes: number): Promise<number> {
+/** What the machine's cores have done since it started (ms): in all, and of that not resting. */
+function coreTimes(): { all: number; busy: number } {
+  const times = cpus().map((core) => core.times)
+  const idle = times.reduce((sum, one) => sum + one.idle, 0)
+  const all = times.reduce((sum, { user, nice, sys, irq }) => sum + user + nice + sys + irq, idle)
+  return { all, busy: all - idle }
+}
+
+/** How many letters a second leave from some processes, and what share of the machine that takes, with its database and its host. */
+async function sending(server: PostgresServer, processes: number): Promise<{ rate: number; busy: number }> {
   const { post, query, close } = await office(server, processes)
   try {
     const { at } = await post()
     await sleep(Math.max(0, at - Date.now()))
+    const before = coreTimes()
     for (;;) {
       const [{ n, last }] = await query<{ n: number; last: number }>(
         'SELECT count(*)::int AS n, max(at)::float8 AS last FROM ledger',
       )
-      if (n >= people) return (n / (last - at)) * 1000
+      if (n >= people) {
+        const after = coreTimes()
+        return { rate: (n / (last - at)) * 1000, busy: (after.busy - before.busy) / (after.all - before.all) }
+      }
       await sleep(200)
     }
   } finally {
@@ -181,18 +193,27 @@ if (withoutServer !== null) console.log(`NOT KEPT: not measured, for ${withoutSe
 else {
   const server = await PostgresServer.start()
   try {
-    const best = { one: 0, two: 0 }
-    for (let i = 0; i < often(2); i++) {
-      best.one = Math.max(best.one, await sending(server, 1))
-      best.two = Math.max(best.two, await sending(server, 2))
-    }
+    const best = { one: { rate: 0, busy: 0 }, two: { rate: 0, busy: 0 } }
+    for (let i = 0; i < often(2); i++)
+      for (const [name, processes] of [
+        ['one', 1],
+        ['two', 2],
+      ] as const) {
+        const found = await sending(server, processes)
+        if (found.rate > best[name].rate) best[name] = found
+      }
+    // Where one already keeps the machine busy, two have nothing more to take.
+    const share = ({ busy }: { busy: number }) => `${Math.round(100 * busy)} %`
+    console.log(
+      `  with the database and the host, one keeps the ${cpus().length} cores busy to ${share(best.one)}, two to ${share(best.two)}`,
+    )
     print({
       name: `Sending ${people} letters from ${mailboxes} mailboxes, two processes against one`,
-      ours: best.two,
-      baseline: best.one,
+      ours: best.two.rate,
+      baseline: best.one.rate,
       unit: 'letters a second',
       asked: 'at least 1.6',
-      kept: best.two / best.one >= 1.6,
+      kept: best.two.rate / best.one.rate >= 1.6,
     })
     const { doubled, lost, asked } = await troubled(server)
     console.log(`  of ${people} letters in doubt, and asked about: ${asked}`)

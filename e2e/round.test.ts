@@ -154,8 +154,8 @@ test('from a workbook to answers on the board, in the browser', async () => {
   // Whoever has not answered after five working days is to be written to again.
   await page.getByRole('button', { name: 'Add a chaser…' }).click()
   await page.getByRole('button', { name: 'Add it, and write it' }).click()
-  await see(page.getByRole('region', { name: 'Chaser' })).toContainText('5 working days after the letter')
-  await page.getByRole('region', { name: 'Chaser' }).getByRole('link').click()
+  await see(page.getByRole('region', { name: 'Chaser', exact: true })).toContainText('5 working days after the letter')
+  await page.getByRole('region', { name: 'Chaser', exact: true }).getByRole('link').click()
   await see(page.getByRole('region', { name: 'Chasers' })).toContainText('it is posted together with this round.')
   await page.getByRole('button', { name: `Post ${chosen.length} letters` }).click()
   const dialog = page.getByRole('dialog')

@@ -202,6 +202,7 @@ export async function startHandPost({
     const dispatcher = new Dispatcher({
       db,
       clock,
+      compute,
       files,
       keys,
       publish,

@@ -27,7 +27,13 @@ const key = 'AbCdEfGhIjKlMnOpQrStUw'
 
 describe('the public address while the database does not answer', () => {
   const pending = () => new Promise<never>(() => {})
-  const never: Database = { query: pending, runOften: pending, copyIn: pending, transaction: pending }
+  const never: Database = {
+    query: pending,
+    runOften: pending,
+    copyIn: pending,
+    transaction: pending,
+    longTransaction: pending,
+  }
   let server: Server
   let base: string
   let fetches: Fetches

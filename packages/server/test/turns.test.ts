@@ -1,6 +1,7 @@
 import { type MailboxSettings, ProblemError, routes } from '@hand-post/contract'
 import { readyWeeks } from '@hand-post/core'
 import { afterEach, describe, expect, test } from 'vitest'
+import { waitingLanes } from '../src/dispatch/store.ts'
 import {
   closeWorld,
   csv,
@@ -51,6 +52,36 @@ describe('order and turns', () => {
     for (let i = 0; i < 8; i++) await moveTo(world.clock.now() + minute)
     expect(await states(round.id)).toMatchObject({ sent: 7, withdrawn: 1 })
     expect(await world.inboxOf('person3@village.example')).toHaveLength(0)
+  })
+
+  test('what waits is read in pieces of any size as it would be at once, in the order in which it leaves', async () => {
+    await open(7, '2026-11-02T09:00:00Z')
+    const ids: number[] = []
+    for (const people of [7, 5]) {
+      const round = await world.round(csv(people), letter, { dispatch: { startAt: world.clock.now() + hour } })
+      const params = { round: round.id }
+      const column = round.list!.columns[0].id
+      const order = { by: 'column' as const, column, descending: true }
+      await world.call(routes.changeRound, { params, body: { dispatch: { order } } })
+      await world.call(routes.post, { params, body: { messages: people } })
+      ids.push(round.id)
+    }
+    const { db } = world.handPost.parts
+    const [{ mailboxId }] = await world.call(routes.rounds)
+    const [moved] = await world.call(routes.messages, { params: { round: ids[1] } })
+    await world.call(routes.moveLetter, { params: { message: moved.id }, body: { to: 'first' } })
+    const inOrder = await db.query<{ id: number; roundId: number }>(
+      `SELECT id, round_id AS "roundId" FROM messages ORDER BY turn, position, again, id`,
+    )
+    const expected = ids.map((id) => inOrder.filter((one) => one.roundId === id).map((one) => one.id))
+    expect(expected.flat()).not.toEqual(expected.flat().sort((a, b) => a - b))
+    for (const atOnce of [1, 2, 3, 5, 7, 12, 13, undefined]) {
+      const lanes = await waitingLanes(db, mailboxId, 'UTC', null, atOnce)
+      expect(
+        lanes.map(({ letters }) => letters.map(({ id }) => id)),
+        `${atOnce} at once`,
+      ).toEqual(expected)
+    }
   })
 
   test('rounds that share a mailbox take turns as the writer says, or share it evenly', async () => {

@@ -270,6 +270,23 @@ describe('whatever happens to it', () => {
       mailboxId: mailbox.id,
       states: { waiting: people },
     })
+    // Their times are worked out in a thread of its own: neither the server nor what must not wait is held up by it.
+    const planned = world.handPost.parts.dispatcher.replan(mailbox.id)
+    let seen = 0
+    void planned.then(() => {
+      seen = -1
+    })
+    while (seen === 0) {
+      seen = compute.load().find(({ lane }) => lane === 'planning')?.running ?? 0
+      await sleep(1)
+    }
+    expect(seen).toBe(1)
+    await planned
+    const [{ n }] = await world.handPost.parts.db.query<{ n: number }>(
+      'SELECT count(planned_at)::int AS n FROM messages WHERE round_id = $1',
+      [round.id],
+    )
+    expect(n).toBe(people)
   })
 })
 

@@ -11,9 +11,19 @@ export function base64Size(size: number): number {
 const headersOfMessage = 1200
 const headersOfPart = 320
 
+const encoder = new TextEncoder()
+const room = new Uint8Array(64 * 1024)
+
+/** Whether a text is in ASCII: told by its octets, many times as fast as by an expression; of a very long one it is not told. */
+function isAscii(text: string): boolean {
+  const { read, written } = encoder.encodeInto(text, room)
+  return read === text.length && written === text.length
+}
+
 /** An upper estimate of a message's encoded size in octets, from its texts and the sizes of its files. */
 export function messageSize(html: string, text: string, fileSizes: number[]): number {
   const utf8 = (s: string) => {
+    if (isAscii(s)) return s.length
     let beyond = 0
     for (const [run] of s.matchAll(/[^\0-\x7f]+/g)) beyond += run.length
     return s.length + 5 * beyond

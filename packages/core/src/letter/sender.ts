@@ -37,11 +37,14 @@ export function compileCopies(
   const [cc, bcc, replyTo] = [copies.cc, copies.bcc, copies.replyTo].map((entries) =>
     compileAddresses(entries, columns),
   )
+  const entries = [...copies.cc, ...copies.bcc, ...copies.replyTo]
   return {
-    entries: [...copies.cc, ...copies.bcc, ...copies.replyTo],
+    entries,
     unknown: [...new Set([cc, bcc, replyTo].flatMap((part) => part.unknown))],
     columnIds: [...new Set([cc, bcc, replyTo].flatMap((part) => part.columnIds))],
     of(row, address) {
+      // Most rounds have none, and it is asked for each of their people.
+      if (entries.length === 0) return { cc: [], bcc: [], replyTo: [], wrong: [], left: [] }
       const found = [cc, bcc, replyTo].map((part) => part.of(row))
       const had = new Set([address.toLowerCase()])
       const left: string[] = []

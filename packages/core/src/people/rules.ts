@@ -129,6 +129,7 @@ export function compileSelection(selection: Selection, columns: readonly PlainCo
       .filter(isFollowed)
       .map((rule) => (isRule(rule) ? compileRule(rule, byId, context) : compile(rule)))
     if (tests.length === 0) return () => true
+    if (tests.length === 1) return tests[0]
     return match === 'all' ? (row) => tests.every((test) => test(row)) : (row) => tests.some((test) => test(row))
   }
   return compile(selection)

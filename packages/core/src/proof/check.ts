@@ -117,7 +117,9 @@ export function toFindings(
   found: Found[],
   row: Row | null,
   { nameOf, columns }: Pick<RoundFacts, 'nameOf' | 'columns'>,
-): Finding[] {
+): readonly Finding[] {
+  // As it is for nearly every check of nearly everybody.
+  if (found.length === 0) return none
   const workable = (mend: Mend): Mend =>
     (mend.do === 'editCell' || mend.do === 'renameInCell') && columns.find((c) => c.id === mend.columnId)?.recipe
       ? { do: 'goTo', stage: 'people' }
@@ -132,6 +134,9 @@ export function toFindings(
     mends: mends.map(workable),
   }))
 }
+
+/** That nothing was found. */
+export const none: readonly Finding[] = []
 
 /** What lies around a round: its mailbox, and what was sent before. */
 export interface Around {

@@ -869,6 +869,21 @@ describe('enclosures', () => {
     })
     expect(namesInCell('C:\\permits\\a.pdf; /tmp/b.pdf\nc.pdf')).toEqual(['C:/permits/a.pdf', '/tmp/b.pdf', 'c.pdf'])
   })
+  test('a text counts an octet for each character of ASCII and six for each unit beyond, whatever its length', () => {
+    const piece = fc.constantFrom('a', ' ', '~', '\0', '\x7f', '\x80', 'é', '€', '🙂', '\ud83d')
+    fc.assert(
+      fc.property(
+        fc.array(piece, { maxLength: 12 }),
+        fc.constantFrom(0, 1, 21_845, 65_530, 65_536, 70_000),
+        (pieces, more) => {
+          const text = pieces.join('') + 'x'.repeat(more)
+          const counted = text.split('').reduce((sum, unit) => sum + (unit.charCodeAt(0) < 128 ? 1 : 6), 0)
+          expect(messageSize(text, '', []) - messageSize('', '', [])).toBe(Math.ceil(counted * 1.06))
+        },
+      ),
+    )
+  })
+
   // RFC 4648, section 4: three octets become four; RFC 2045, section 6.8: lines of at most 76 with CRLF.
   test('sizes are those of base64 in lines', () => {
     for (const n of [0, 1, 2, 3, 57, 58, 1000, 123_457]) {

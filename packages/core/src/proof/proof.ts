@@ -8,7 +8,7 @@ import { sameAddressKey } from '../people/address.ts'
 import { isBlank, type Row, shown } from '../people/cell.ts'
 import { displayName } from '../people/names.ts'
 import { cellIn } from '../people/packed.ts'
-import { type Check, type GivenOfRound, type PersonFacts, type RoundFacts, toFindings } from './check.ts'
+import { type Check, type GivenOfRound, none, type PersonFacts, type RoundFacts, toFindings } from './check.ts'
 import { checks } from './checks.ts'
 import type { Finding } from './finding.ts'
 import { readingSet, type ToRead } from './readingSet.ts'
@@ -37,7 +37,7 @@ const maxTold = 20_000
 export interface ProofMemory {
   /** What all messages depend on, as it was. */
   key: string
-  people: Map<number, { print: string; findings: Map<string, Finding[]> }>
+  people: Map<number, { print: string; findings: Map<string, readonly Finding[]> }>
 }
 /** The memory that the first proof of a round begins with. */
 export const emptyMemory = (): ProofMemory => ({ key: '', people: new Map() })
@@ -57,7 +57,7 @@ export function proofRound(
   for (const check of checks) {
     if (!check.ofRound || (check.about === 'paper' && round.paper === null)) continue
     const facts = factsFor(check)
-    byCheck.set(check.name, toFindings(check, check.ofRound(facts), null, facts))
+    byCheck.set(check.name, [...toFindings(check, check.ofRound(facts), null, facts)])
   }
   const letters = round.people.length + (round.paper?.people.length ?? 0)
 
@@ -66,23 +66,26 @@ export function proofRound(
     if (memory.key !== key) memory.people.clear()
     memory.key = key
   }
+  const ofPeople = checks.flatMap((check) =>
+    check.ofPerson && check.about !== 'paper'
+      ? [{ check, find: check.ofPerson.bind(check), facts: factsFor(check), all: byCheck.get(check.name)! }]
+      : [],
+  )
   round.people.forEach((row, i) => {
     const print = memory ? printOf(round, row) : ''
     const before = memory?.people.get(row.id)
     const known = before?.print === print ? before.findings : null
     const person = personFacts(round, factsFor.all, row)
-    const alone = new Map<string, Finding[]>()
-    for (const check of checks) {
-      if (!check.ofPerson || check.about === 'paper') continue
-      const facts = factsFor(check)
+    const alone = memory && !known ? new Map<string, readonly Finding[]>() : null
+    for (const { check, find, facts, all } of ofPeople) {
       const found =
         (check.byOthers ? null : known && (known.get(check.name) ?? none)) ??
-        toFindings(check, check.ofPerson(person, facts), row, facts)
+        toFindings(check, find(person, facts), row, facts)
       if (found.length === 0) continue
-      byCheck.get(check.name)!.push(...found)
-      if (!check.byOthers) alone.set(check.name, found)
+      all.push(...found)
+      if (!check.byOthers) alone?.set(check.name, found)
     }
-    if (!known) memory?.people.set(row.id, { print, findings: alone })
+    if (alone) memory!.people.set(row.id, { print, findings: alone })
     if (i % 500 === 499) onProgress?.(i + 1)
   })
   round.paper?.people.forEach((row, i) => {
@@ -93,10 +96,9 @@ export function proofRound(
     saidOnce(byCheck.get(name)!, about === 'messages' ? round.people.length : letters),
   )
 }
-const none: Finding[] = []
 
 /** What a check finds of a letter on paper. */
-function foundOnPaper(round: RoundToProof, check: Check, facts: RoundFacts, row: Row): Finding[] {
+function foundOnPaper(round: RoundToProof, check: Check, facts: RoundFacts, row: Row): readonly Finding[] {
   if (!check.ofPerson || check.about === 'messages') return none
   return toFindings(check, check.ofPerson(personFacts(round, facts, row, facts.compiledForPaper), facts), row, facts)
 }

@@ -15,6 +15,16 @@ const lanes = {
   quick: { memory: 2048, young: 32, patience: minutes(5), forgets: false, restsFor: null, reads: false, jobs: all },
   /** Proofs, posts, and whatever goes over whole rounds. */
   long: { memory: 4096, young: 32, patience: minutes(10), forgets: true, restsFor: null, reads: false, jobs: all },
+  /** Gives letters their times, where many wait in a mailbox: nothing is sent until it is done. */
+  planning: {
+    memory: 1024,
+    young: 16,
+    patience: minutes(10),
+    forgets: true,
+    restsFor: minutes(1),
+    reads: false,
+    jobs: all,
+  },
   /** Reads tables, cards, letters and models that are given. */
   reading: {
     memory: 1024,
@@ -71,6 +81,8 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   hearAnew: 'quick',
   // The letters of a whole mailbox wait for it.
   judgeChasers: 'quick',
+  planFew: 'quick',
+  planMany: 'planning',
   namedReturned: 'quick',
   paperLetters: 'quick',
   readFile: 'reading',

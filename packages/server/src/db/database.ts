@@ -17,6 +17,12 @@ export interface Database {
   copyIn(into: string, lines: string): Promise<void>
   /** Runs statements as one transaction: all of them, or, when `work` throws, none. */
   transaction<T>(work: (tx: Database) => Promise<T>): Promise<T>
+  /**
+   * Runs statements as one transaction that takes long: on a server others go on beside it, and what they write is seen by it, until it takes
+   * its turn; from then on it is like any other. What it must not find changed it looks at after that.
+   * @param work `takeTurn` waits for that turn, which lasts to the end.
+   */
+  longTransaction<T>(work: (tx: Database, takeTurn: () => Promise<void>) => Promise<T>): Promise<T>
 }
 
 /** A database as its process has it, which can be copied as it lies on the disk, where it lies on this one. */
@@ -48,8 +54,9 @@ export interface Notices {
 export type DatabaseRequest =
   | { id: number; do: 'query'; sql: string; values: unknown[]; tx: number | null }
   | { id: number; do: 'often'; sql: string; values: unknown[] }
-  | { id: number; do: 'copyIn'; into: string; lines: string; tx: number }
-  | { id: number; do: 'begin' }
+  | { id: number; do: 'copyIn'; into: string; lines: Uint8Array<ArrayBuffer>; tx: number }
+  | { id: number; do: 'begin'; beside: boolean }
+  | { id: number; do: 'takeTurn'; tx: number }
   | { id: number; do: 'copy'; to: string }
   | { id: number; do: 'notify'; text: string }
   | { id: number; do: 'lines' }
@@ -92,6 +99,8 @@ export function json(value: unknown): string {
 
 const fitValues = (values: unknown[]) => values.map((value) => (typeof value === 'string' ? fitText(value) : value))
 
+const encoder = new TextEncoder()
+
 /** A database on the other side of a port: the thread that holds PGlite, or a further port to it. */
 export function databaseOver(port: MessagePort | Worker, noCopy: string | null = null): CopiedDatabase & Notices {
   let last = 0
@@ -118,12 +127,12 @@ export function databaseOver(port: MessagePort | Worker, noCopy: string | null =
   port.on('exit', end)
   port.on('close', end)
   type Asked<R> = R extends unknown ? Omit<R, 'id'> : never
-  const ask = (request: Asked<DatabaseRequest>) =>
+  const ask = (request: Asked<DatabaseRequest>, handedOver: ArrayBuffer[] = []) =>
     new Promise<DatabaseAnswer>((resolve, reject) => {
       if (ended) return reject(ended)
       const id = ++last
       open.set(id, { resolve, reject })
-      port.postMessage({ id, ...request })
+      port.postMessage({ id, ...request }, handedOver)
     })
   const within = (tx: number | null): Database => ({
     async query<T>(sql: string, values: unknown[] = []) {
@@ -135,24 +144,32 @@ export function databaseOver(port: MessagePort | Worker, noCopy: string | null =
     },
     async copyIn(into, lines) {
       if (tx === null) await this.transaction((one) => one.copyIn(into, lines))
-      else await ask({ do: 'copyIn', into, lines, tx })
-    },
-    async transaction(work) {
-      if (tx !== null) return work(within(tx))
-      const begun = (await ask({ do: 'begin' })).tx!
-      let result: Awaited<ReturnType<typeof work>>
-      try {
-        result = await work(within(begun))
-      } catch (error) {
-        // What failed is what is told; that a transaction cannot be rolled back means that it has ended already.
-        await ask({ do: 'rollback', tx: begun }).catch(() => {})
-        throw error
+      else {
+        // Its octets are handed over, and not copied.
+        const octets = encoder.encode(lines)
+        await ask({ do: 'copyIn', into, lines: octets, tx }, [octets.buffer])
       }
-      // When this fails nothing was written, and there is nothing left to roll back.
-      await ask({ do: 'commit', tx: begun })
-      return result
     },
+    transaction: (work) => (tx !== null ? work(within(tx)) : whole(false, work)),
+    longTransaction: (work) => (tx !== null ? work(within(tx), async () => {}) : whole(true, work)),
   })
+  async function whole<T>(
+    beside: boolean,
+    work: (tx: Database, takeTurn: () => Promise<void>) => Promise<T>,
+  ): Promise<T> {
+    const tx = (await ask({ do: 'begin', beside })).tx!
+    let result: T
+    try {
+      result = await work(within(tx), async () => void (await ask({ do: 'takeTurn', tx })))
+    } catch (error) {
+      // What failed is what is told; that a transaction cannot be rolled back means that it has ended already.
+      await ask({ do: 'rollback', tx }).catch(() => {})
+      throw error
+    }
+    // When this fails nothing was written, and there is nothing left to roll back.
+    await ask({ do: 'commit', tx })
+    return result
+  }
   return {
     ...within(null),
     noCopy,

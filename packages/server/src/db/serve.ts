@@ -1,11 +1,13 @@
 import { type MessagePort, parentPort } from 'node:worker_threads'
 import type { DatabaseAnswer, DatabaseRequest, Lines } from './database.ts'
 
-/** A transaction that is open: until it is committed or rolled back, nobody else is served. */
+/** A transaction that is open: until it is committed or rolled back, no other that wants its turn is served. */
 export interface HeldTransaction {
   query(sql: string, values: unknown[]): Promise<unknown[]>
   /** Copies rows into a table with its columns, in the text format of COPY. */
-  copyIn(into: string, lines: string): Promise<void>
+  copyIn(into: string, lines: Uint8Array<ArrayBuffer>): Promise<void>
+  /** Waits for the turn of one that was begun beside others; left out where there is none. */
+  takeTurn?(): Promise<void>
   commit(): Promise<void>
   rollback(): Promise<void>
 }
@@ -15,7 +17,8 @@ export interface Held {
   query(sql: string, values: unknown[]): Promise<unknown[]>
   /** Runs a statement that gives nothing back, and keeps it ready for the next time. */
   often(sql: string, values: unknown[]): Promise<void>
-  begin(): Promise<HeldTransaction>
+  /** @param beside whether others go on until it takes its turn, where that can be. */
+  begin(beside: boolean): Promise<HeldTransaction>
   /** Copies it as it lies on the disk. */
   copyTo(folder: string): Promise<void>
   /** Says something to all processes that work with it. */
@@ -44,7 +47,7 @@ export function serve(held: Held): {
 
   async function answer(request: DatabaseRequest, port: MessagePort): Promise<Omit<DatabaseAnswer, 'id'>> {
     if (request.do === 'begin') {
-      const tx = await held.begin()
+      const tx = await held.begin(request.beside)
       // Whoever asked for it may have gone while it waited for its turn.
       if (gone.has(port)) {
         await tx.rollback()
@@ -62,6 +65,12 @@ export function serve(held: Held): {
       const within = transactions.get(request.tx)
       if (!within) throw noSuch()
       await within.tx.copyIn(request.into, request.lines)
+      return {}
+    }
+    if (request.do === 'takeTurn') {
+      const within = transactions.get(request.tx)
+      if (!within) throw noSuch()
+      await within.tx.takeTurn?.()
       return {}
     }
     if (request.do === 'often') {

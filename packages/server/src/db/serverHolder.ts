@@ -60,6 +60,8 @@ const pool = new pg.Pool({
   // Said when it is there, for poolers do not take it with the call; whoever is given the connection waits for it.
   onConnect: async (client) => {
     await client.query(`SET idle_in_transaction_session_timeout = ${silence}`)
+    // What letters contain is compressed many times as fast by it; a server that was built without it does so as it does.
+    await client.query(`SET default_toast_compression = 'lz4'`).catch(() => {})
   },
 })
 // What ends a connection that rests is met by nobody: the next who asks is given another.
@@ -229,21 +231,31 @@ async function query(sql: string, values: unknown[]): Promise<unknown[]> {
 /** One transaction of this process after another: while one waits for other processes, it takes one connection and not all. */
 let turn: Promise<unknown> = Promise.resolve()
 
-function begin(): Promise<HeldTransaction> {
+/** Transactions that go on beside others. */
+const besides = new Set<Promise<void>>()
+
+function begin(beside: boolean): Promise<HeldTransaction> {
   return new Promise((resolve, reject) => {
-    turn = turn.then(() => transact(resolve).catch((error) => reject(inWords(error))))
+    const run = () => transact(resolve, beside).catch((error) => reject(inWords(error)))
+    if (!beside) turn = turn.then(run)
+    else {
+      const ended = run().finally(() => besides.delete(ended))
+      besides.add(ended)
+    }
   })
 }
 
+const takeLock = `SELECT pg_advisory_xact_lock(${ours}, ${locks.transaction})`
+
 /** Opens a transaction, and is fulfilled when it has ended. */
-async function transact(opened: (tx: HeldTransaction) => void): Promise<void> {
+async function transact(opened: (tx: HeldTransaction) => void, beside: boolean): Promise<void> {
   if (closing) throw new Error(words.closed)
   const client = await pool.connect()
   // Met by whoever asks for something next.
   client.on('error', () => {})
   let broken: Error | undefined
   try {
-    await client.query(`BEGIN; SELECT pg_advisory_xact_lock(${ours}, ${locks.transaction})`)
+    await client.query(beside ? 'BEGIN' : `BEGIN; ${takeLock}`)
     await new Promise<void>((ended) => {
       const ending = async (sql: 'COMMIT' | 'ROLLBACK') => {
         try {
@@ -263,6 +275,10 @@ async function transact(opened: (tx: HeldTransaction) => void): Promise<void> {
           const stream = client.query(copyFrom(`COPY ${into} FROM STDIN`))
           stream.end(lines)
           await finished(stream)
+        },
+        // It waits at the server, and not for this process's turn: one that waits here says nothing, and would be ended for that.
+        takeTurn: async () => {
+          await client.query(takeLock)
         },
         commit: async () => {
           // A transaction in which something failed is rolled back, whatever is asked for.
@@ -323,7 +339,7 @@ if (refused !== null) {
       waiting: pool.waitingCount,
     }),
     close: async () => {
-      await turn
+      await Promise.all([turn, ...besides])
       closing = true
       await Promise.allSettled([known?.end(), pool.end()])
     },

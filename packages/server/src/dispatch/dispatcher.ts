@@ -10,7 +10,6 @@ import {
   type Limits,
   momentWords,
   nextTry,
-  plan,
   restAfter,
   restsUntilBehind,
   type SendFailure,
@@ -43,10 +42,11 @@ import { Refusal } from '../problem.ts'
 import type { Leases } from '../processes/leases.ts'
 import type { Peers } from '../processes/peers.ts'
 import type { Guard } from '../processes/store.ts'
-import { type Chasers, writeFollowTimes } from './chasers.ts'
+import type { Computes } from '../threads/job.ts'
+import type { Chasers } from './chasers.ts'
 import type { Notices } from './notices.ts'
 import type { OtherMailReader } from './otherMail.ts'
-import { mailboxGiven } from './planRound.ts'
+import type { PlanJobs } from './planJobs.ts'
 import * as store from './store.ts'
 
 /** Writes what comes in singly together: whatever comes while one statement is being written goes into the next. */
@@ -72,6 +72,7 @@ function together<T>(write: (some: T[]) => Promise<void>): (one: T) => Promise<v
 export interface DispatcherParts {
   db: Database
   clock: Clock
+  compute: Computes<PlanJobs>
   files: FileStore
   keys: MailboxKeys
   publish: Publish
@@ -105,6 +106,8 @@ const keepLine = 30_000
 const limitsHold = 10_000
 /** A message that is this much later than planned means that time was lost; what waits is planned anew then. */
 const lateness = 60_000
+/** How many letters are planned where others wait for it. */
+const few = 5000
 /** From which rest (ms) on it is kept with the rounds that nothing could leave. */
 const longRest = 10 * 60_000
 /** Why letters have left late. */
@@ -287,21 +290,12 @@ export class Dispatcher {
     await store.noteOnAgain(this.parts.db, mailboxId, now)
   }
 
-  /** Plans everything that waits in a mailbox from now, by the computation that draws the timetable. */
+  /** Plans everything that waits in a mailbox from now. */
   async replan(mailboxId: number): Promise<void> {
-    const { db, clock } = this.parts
-    const now = clock.now()
-    await writeFollowTimes(db, mailboxId, now)
-    // A chaser's time depends on that of the letter that it follows: where those were planned anew, once more.
-    for (let once = true; ; ) {
-      const before = await store.timesPlanned(db, mailboxId)
-      const { limits, history, lanes, ...given } = await mailboxGiven(db, mailboxId, now)
-      const planned = plan(given.now, { lanes, evenly: given.evenly }, limits, history, given.paused)
-      if (!(await store.writePlan(db, mailboxId, before, lanes, planned))) continue
-      if (!once || !(await writeFollowTimes(db, mailboxId, now))) break
-      once = false
-    }
-    this.parts.publish({ topic: 'messages', id: null })
+    const { db, clock, compute, publish } = this.parts
+    const waiting = await store.waitingUpTo(db, mailboxId, few + 1)
+    if (waiting > 0) await compute.run(waiting > few ? 'planMany' : 'planFew', { mailboxId, now: clock.now() })
+    publish({ topic: 'messages', id: null })
   }
 
   /** Has a round hold itself when too many of its letters were refused or came back, one of them just now. */

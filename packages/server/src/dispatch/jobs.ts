@@ -15,6 +15,7 @@ import {
   shown,
   standingSentence,
 } from '@hand-post/core'
+import { tellPlanner } from '../db/copied.ts'
 import type { Database } from '../db/database.ts'
 import type { FileStore } from '../files/fileStore.ts'
 import { groupMembers } from '../people/bookStore.ts'
@@ -31,12 +32,14 @@ import { freezePaper } from '../rounds/freezePaper.ts'
 import { type LoadedRound, loadPeople, loadRound, onlySome } from '../rounds/loadRound.ts'
 import { fateOf, insertMessages, type NewMessage, waitingOf } from '../rounds/messages.ts'
 import { insertPaperLetters } from '../rounds/paperLetters.ts'
-import { type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
+import { postedVersion } from '../rounds/postedVersions.ts'
+import { isPosted, lockForPosting, type RoundRecord, roundById, setAsideOf } from '../rounds/store.ts'
 import type { JobContext } from '../threads/job.ts'
 import { amendJobs } from './amendJobs.ts'
 import { chaserJobs } from './chaserJobs.ts'
 import { openWords } from './chasers.ts'
 import { lastWordJobs } from './lastWordJob.ts'
+import { planJobs } from './planJobs.ts'
 import { planGiven, planRound } from './planRound.ts'
 import { holdItself } from './store.ts'
 
@@ -45,6 +48,7 @@ export const dispatchJobs = {
   ...lastWordJobs,
   ...amendJobs,
   ...chaserJobs,
+  ...planJobs,
   async timetable({ roundId, now }: { roundId: number; now: number }, { db }: JobContext): Promise<Timetable> {
     return (await planRound(db, await loadRound(db, roundId, now), now)).table
   },
@@ -106,14 +110,7 @@ export const dispatchJobs = {
     if (print !== undefined && print !== before) throw changedMeanwhile()
     const whole = await loadRound(db, roundId, now, true)
     const { round } = whole
-    if (late && round.postedAt === null)
-      throw new Refusal(
-        409,
-        'This round is not posted yet, so nobody can come late to it. Post it first.',
-        'Not posted',
-      )
-    if (!late && round.postedAt !== null)
-      throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
+    refuseUnless(late, round.postedAt !== null)
     if (!late && round.chases !== null && (await roundById(db, round.chases)).postedAt === null)
       throw new Refusal(
         409,
@@ -148,13 +145,32 @@ export const dispatchJobs = {
     // What chasers follow is wanted as a whole; else each is written as it is made.
     const messages = chased.length > 0 ? [...made] : made
     const chasers = await readyChasers(db, files, chased, messages, now, publicAddress, progress)
-    await db.transaction(async (tx) => {
-      // What was proofed and frozen is what stands there, to the last moment.
+    const rows = people.chosen.map((row) => row.id)
+    await db.longTransaction(async (tx, takeTurn) => {
+      // Others go on while the messages are written; of what is posted meanwhile nobody else posts anything, nor takes it away.
+      const posted = [round, ...chasers.map((one) => one.round)]
+      for (const { id } of posted)
+        if (!(await lockForPosting(tx, id)))
+          throw new Refusal(
+            409,
+            'This round is being posted just now, here or in another window. Nothing was posted by this.',
+            'Being posted',
+          )
+      for (const { id } of posted) refuseUnless(late && id === roundId, await isPosted(tx, id))
       if ((await postingFingerprint(tx, roundId)) !== before) throw changedMeanwhile()
-      await writePosted(tx, round, { late, now, count: expected, messages })
+      const version = await postedVersion(tx, roundId)
+      await insertMessages(tx, { ...round, notBefore: null }, expected, messages)
       await insertPaperLetters(tx, roundId, letters, now)
+      for (const one of chasers)
+        await insertMessages(tx, { ...one.round, notBefore: null }, one.messages.length, one.messages)
+      const left = late ? null : await leftOutOf(tx, loaded)
+      await takeTurn()
+      // What was proofed and frozen is what stands there, to the last moment.
+      if ((await postingFingerprint(tx, roundId)) !== before || (await postedVersion(tx, roundId)) !== version)
+        throw changedMeanwhile()
+      await markPosted(tx, round, expected, late ? rows : null, now)
       for (const one of chasers) {
-        await writePosted(tx, one.round, { late: false, now, count: one.messages.length, messages: one.messages })
+        await markPosted(tx, one.round, one.messages.length, null, now)
         await noteEvent(tx, one.round.id, now, 'posted', {
           ...(await leftOutOf(tx, one.loaded)),
           ...one.behind,
@@ -164,15 +180,9 @@ export const dispatchJobs = {
         })
       }
       const counted = { ...behind, letters: expected, paper: letters.length }
-      if (late) await noteEvent(tx, roundId, now, 'toppedUp', counted)
-      else
-        await noteEvent(tx, roundId, now, 'posted', {
-          ...(await leftOutOf(tx, loaded)),
-          ...counted,
-          chasers: chasers.length,
-        })
+      if (left === null) await noteEvent(tx, roundId, now, 'toppedUp', counted)
+      else await noteEvent(tx, roundId, now, 'posted', { ...left, ...counted, chasers: chasers.length })
     })
-    const rows = people.chosen.map((row) => row.id)
     return { chasersNot: late ? await chaseLate(db, files, roundId, rows, now, publicAddress) : null }
   },
 
@@ -326,7 +336,9 @@ async function chaseLate(
     }
     const made = await freezeMessages(db, only, publicAddress)
     await db.transaction(async (tx) => {
-      await writePosted(tx, only.round, { late: true, now, count: made.length, messages: made })
+      await insertMessages(tx, { ...only.round, notBefore: null }, made.length, made)
+      const rows = made.map((one) => one.rowId)
+      await markPosted(tx, only.round, made.length, rows, now)
       await noteEvent(tx, id, now, 'toppedUp', { ...behind, letters: made.length, paper: 0 })
     })
   }
@@ -377,27 +389,33 @@ async function readyChasers(
   return ready
 }
 
-/** Writes a round as posted, with its messages as waiting. Refuses what is posted already, or with `late` what is not. */
-async function writePosted(
+/** Refuses what is posted already, or of which those who came late are to be posted before all others are. */
+function refuseUnless(late: boolean, posted: boolean): void {
+  if (late === posted) return
+  if (posted)
+    throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
+  throw new Refusal(409, 'This round is not posted yet, so nobody can come late to it. Post it first.', 'Not posted')
+}
+
+/**
+ * Writes a round as posted, whose messages are written. The transaction has its turn: what the database is told here locks the table to the end.
+ * @param count how many messages that was.
+ * @param late the rows of those who came late to it; null is of one that is posted first. With the other, it is refused.
+ */
+async function markPosted(
   tx: Database,
-  { id, mailboxId, chases }: RoundRecord,
-  { late, now, count, messages }: { late: boolean; now: number; count: number; messages: Iterable<NewMessage> },
+  { id, chases }: RoundRecord,
+  count: number,
+  late: number[] | null,
+  now: number,
 ): Promise<void> {
   const taken = await tx.query(
     `UPDATE rounds SET posted_at = coalesce(posted_at, $2), changed_at = $2,
        turn = CASE WHEN posted_at IS NULL THEN (SELECT coalesce(max(o.turn), 0) + 1 FROM rounds o WHERE o.mailbox_id = rounds.mailbox_id AND o.posted_at IS NOT NULL) ELSE turn END
      WHERE id = $1 AND (posted_at IS NOT NULL) = $3 RETURNING id`,
-    [id, now, late],
+    [id, now, late !== null],
   )
-  if (taken.length === 0)
-    throw new Refusal(409, 'This round is posted already. Nothing was posted a second time.', 'Already posted')
-  const rows: number[] = []
-  function* noted() {
-    for (const one of messages) {
-      rows.push(one.rowId)
-      yield one
-    }
-  }
-  await insertMessages(tx, { id, mailboxId, notBefore: null }, count, noted())
-  if (chases !== null) await linkChasers(tx, id, late ? rows : null)
+  if (taken.length === 0) refuseUnless(late !== null, late === null)
+  await tellPlanner(tx, 'messages', count)
+  if (chases !== null) await linkChasers(tx, id, late)
 }

@@ -75,17 +75,21 @@ const isCleared = `(m.follows IS NULL OR (m.unfit IS NULL AND m.judged_at > $2 -
 
 /** What waits of one round, as the database gives it. */
 type Waits = ToPlan & { roundId: number }
+/** A letter that waits, with what its place is told by. */
+type InTurn = Waits & { turn: number; position: number; again: number }
 
 /**
  * What waits in a mailbox and is not held, round by round in the order in which they take turns: what a new plan is made for.
  * @param zone the mailbox's, by whose days a round's own limit counts.
  * @param evenHeld a round that counts though it is held: what would be if it were carried on.
+ * @param atOnce how many letters are read at one time, for there may be a million.
  */
 export async function waitingLanes(
   db: Database,
   mailboxId: number,
   zone: string,
   evenHeld: number | null = null,
+  atOnce = 50_000,
 ): Promise<Lane[]> {
   const copies = await db.query<Waits>(
     `SELECT m.round_id AS "roundId", c.message_id AS id, count(*)::int AS recipients, 0 AS copies, c.not_before AS "notBefore", 0 AS seed
@@ -94,12 +98,20 @@ export async function waitingLanes(
      GROUP BY m.round_id, c.message_id, c.not_before ORDER BY c.not_before, c.message_id`,
     [mailboxId, evenHeld],
   )
-  const letters = await db.query<Waits>(
-    `SELECT m.round_id AS "roundId", m.id, 1 AS recipients, m.recipients - 1 AS copies, greatest(m.not_before, nullif(m.follows_at, 0)) AS "notBefore", m.row_id AS seed
-     FROM messages m JOIN rounds r ON r.id = m.round_id
-     WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2) AND ${mayFollow} ORDER BY m.turn, m.position, m.again, m.id`,
-    [mailboxId, evenHeld],
-  )
+  const letters: InTurn[] = []
+  for (let last = 0, more = true; more; ) {
+    const some = await db.query<InTurn>(
+      `SELECT m.round_id AS "roundId", m.id, 1 AS recipients, m.recipients - 1 AS copies, greatest(m.not_before, nullif(m.follows_at, 0)) AS "notBefore", m.row_id AS seed,
+         m.turn, m.position, m.again
+       FROM messages m JOIN rounds r ON r.id = m.round_id
+       WHERE m.mailbox_id = $1 AND m.state IN ('waiting', 'retrying') AND (NOT r.held OR r.id = $2) AND ${mayFollow} AND m.id > $3 ORDER BY m.id LIMIT $4`,
+      [mailboxId, evenHeld, last, atOnce],
+    )
+    for (const one of some) letters.push(one)
+    more = some.length === atOnce
+    last = some.at(-1)?.id ?? last
+  }
+  letters.sort((a, b) => a.turn - b.turn || a.position - b.position || a.again - b.again || a.id - b.id)
   const ids = [...new Set([...copies, ...letters].map((one) => one.roundId))]
   if (ids.length === 0) return []
   const rounds = await db.query<{ id: number; pace: Lane['pace'] }>(
@@ -180,6 +192,19 @@ export async function leftOf(
     [roundId],
   )
   return { gone, last: { at: last, onItsDay }, lastByPace: lastByPace ?? null }
+}
+
+/** How much waits in a mailbox, letters and copies of those that have gone; counted up to a number. */
+export async function waitingUpTo(db: Database, mailboxId: number, max: number): Promise<number> {
+  const [{ n }] = await db.query<{ n: number }>(
+    `SELECT count(*)::int AS n FROM (
+       (SELECT 1 FROM messages WHERE mailbox_id = $1 AND state IN ('waiting', 'retrying') LIMIT $2)
+       UNION ALL
+       (SELECT 1 FROM copies c JOIN messages m ON m.id = c.message_id WHERE m.mailbox_id = $1 AND c.state IN ('waiting', 'retrying') LIMIT $2)
+     ) AS waits`,
+    [mailboxId, max],
+  )
+  return n
 }
 
 /** How often a mailbox was planned. */
@@ -806,7 +831,7 @@ export async function setHeld(db: Database, roundId: number, held: boolean, now:
   return db.transaction(async (tx) => {
     const rows = await tx.query<{ was: boolean }>(
       `UPDATE rounds r SET held = $2, held_why = NULL, brake_since = CASE WHEN $2 THEN r.brake_since ELSE $3 END
-       FROM (SELECT held FROM rounds WHERE id = $1 FOR UPDATE) old WHERE r.id = $1 AND ($2 OR r.amending_since IS NULL) RETURNING old.held AS was`,
+       FROM (SELECT held FROM rounds WHERE id = $1 FOR NO KEY UPDATE) old WHERE r.id = $1 AND ($2 OR r.amending_since IS NULL) RETURNING old.held AS was`,
       [roundId, held, now],
     )
     if (rows.length > 0 && rows[0].was !== held) await noteEvent(tx, roundId, now, held ? 'held' : 'carriedOn', {})

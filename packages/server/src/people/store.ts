@@ -88,7 +88,7 @@ export interface NewList {
 }
 
 /**
- * Stores a list and its rows, in one transaction.
+ * Stores a list and its rows, in one transaction. Nobody knows of the list before it is there, so nobody waits for that.
  * @param rows taken one after another, as they are stored.
  */
 export function insertList(
@@ -98,7 +98,7 @@ export function insertList(
   rows: Iterable<Record<string, Cell>>,
   onProgress?: (stored: number) => void,
 ): Promise<number> {
-  return db.transaction(async (tx) => {
+  return db.longTransaction(async (tx) => {
     const nextColumn = 1 + Math.max(0, ...list.columns.map((c) => Number(c.id.slice(1))))
     const [{ id }] = await tx.query<{ id: number }>(
       'INSERT INTO lists (name, columns, next_row, next_column, source, created_at, book, address_column, row_count) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id',

@@ -52,7 +52,9 @@ async function answersRound(db: Database, roundId: number, now: number): Promise
      ON CONFLICT (answers_of) DO NOTHING`,
     [roundId, json(answersDispatch), now, answersTurn],
   )
-  const [{ id }] = await db.query<{ id: number }>('SELECT id FROM rounds WHERE answers_of = $1 FOR UPDATE', [roundId])
+  const [{ id }] = await db.query<{ id: number }>('SELECT id FROM rounds WHERE answers_of = $1 FOR NO KEY UPDATE', [
+    roundId,
+  ])
   return id
 }
 

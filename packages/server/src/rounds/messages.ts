@@ -1,7 +1,8 @@
 import { sameAddressKey } from '@hand-post/core'
-import { copiedLine, inParts, tellPlanner, whileWriting } from '../db/copied.ts'
+import { copiedLine, inParts, whileWriting } from '../db/copied.ts'
 import { type Database, json } from '../db/database.ts'
 import type { Contents, Frozen } from '../mailboxes/contents.ts'
+import { postedVersion } from './postedVersions.ts'
 
 /** A message ready to be written as waiting. */
 export interface NewMessage {
@@ -34,10 +35,7 @@ export async function insertMessages(
   count: number,
   messages: Iterable<NewMessage>,
 ): Promise<void> {
-  const [{ version }] = await tx.query<{ version: number }>(
-    'SELECT coalesce(max(number), 1) AS version FROM posted_versions WHERE round_id = $1',
-    [round.id],
-  )
+  const version = await postedVersion(tx, round.id)
   const [{ ids }] = await tx.query<{ ids: number[] }>(
     `SELECT coalesce(array_agg(nextval('messages_id_seq')), '{}') AS ids FROM generate_series(1, $1::int)`,
     [count],
@@ -87,7 +85,6 @@ export async function insertMessages(
     ])
   })
   if (next !== count) throw new Error(`${next} messages were made, and not ${count}`)
-  await tellPlanner(tx, 'messages', count)
 }
 
 /** The Cc and Bcc of a letter, as they are written down. */

@@ -26,7 +26,7 @@ async function keepAs(db: Database, roundId: number, number: number, at: number)
 }
 
 /** The number of the version that a round's letters are posted as just now. */
-async function newest(db: Database, roundId: number): Promise<number> {
+export async function postedVersion(db: Database, roundId: number): Promise<number> {
   const [{ number }] = await db.query<{ number: number }>(
     'SELECT coalesce(max(number), 1)::int AS number FROM posted_versions WHERE round_id = $1',
     [roundId],
@@ -55,7 +55,7 @@ export function beginAmending(db: Database, roundId: number, now: number): Promi
     const round = await roundById(tx, roundId)
     if (taken.length === 0)
       throw new Refusal(409, `“${round.title}” is being amended already, here or in another window.`, 'Amended already')
-    await keepAs(tx, roundId, await newest(tx, roundId), round.postedAt ?? now)
+    await keepAs(tx, roundId, await postedVersion(tx, roundId), round.postedAt ?? now)
     await noteEvent(tx, roundId, now, 'amending', {})
     return round.letter
   })
@@ -68,7 +68,7 @@ export async function closeAmending(db: Database, roundId: number, now: number):
     [roundId, now],
   )
   if (taken.length === 0) throw notAmending()
-  const number = (await newest(db, roundId)) + 1
+  const number = (await postedVersion(db, roundId)) + 1
   await keepAs(db, roundId, number, now)
   return number
 }
@@ -76,7 +76,7 @@ export async function closeAmending(db: Database, roundId: number, now: number):
 /** Gives an amendment up: the round is again what was posted of it last, and stays held. */
 export function giveUpAmending(db: Database, roundId: number, now: number): Promise<void> {
   return db.transaction(async (tx) => {
-    const number = await newest(tx, roundId)
+    const number = await postedVersion(tx, roundId)
     const back = columns.map((column) => `${column} = was.${column}`).join(', ')
     const taken = await tx.query(
       `UPDATE rounds r SET ${back}, amending_since = NULL, changed_at = $3, version = r.version + 1, files_version = r.files_version + 1

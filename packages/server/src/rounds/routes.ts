@@ -244,8 +244,13 @@ export function roundRoutes(desk: Desk, parts: RoundParts): void {
         `“${round.title}” is posted: its messages are the record of what was sent, and cannot be deleted.`,
         'Posted already',
       )
-    for (const id of [...(await openChasers(db, round.id)), round.id]) await clearRehearsal(id)
+    const all = [...(await openChasers(db, round.id)), round.id]
+    for (const id of all) await clearRehearsal(id)
     await db.transaction(async (tx) => {
+      // Its messages are being written beside this, and hold what they belong to.
+      for (const id of all)
+        if (!(await store.lockForPosting(tx, id)))
+          throw new Refusal(409, `“${round.title}” is being posted just now, so it was not deleted.`, 'Being posted')
       await store.deleteRound(tx, round.id)
       await noteDeed(tx, clock.now(), 'roundDeleted', { round: round.title })
     })

@@ -237,7 +237,32 @@ export async function changeDispatch(
   )
 }
 
-/** Deletes a round; its row must never have been posted. */
+/** The number by which locks of rounds that are being posted are taken on the database (PostgreSQL's documentation, 9.27.10). */
+const beingPosted = 47_104_711
+
+/**
+ * Takes the lock of a round that is being posted, to the transaction's end: while its messages are written, others go on.
+ * @returns false where another has it.
+ */
+export async function lockForPosting(tx: Database, id: number): Promise<boolean> {
+  const [{ has }] = await tx.query<{ has: boolean }>('SELECT pg_try_advisory_xact_lock($1, $2) AS has', [
+    beingPosted,
+    id,
+  ])
+  return has
+}
+
+/** Whether a round is posted. */
+export async function isPosted(db: Database, id: number): Promise<boolean> {
+  const [found] = await db.query<{ posted: boolean }>(
+    'SELECT posted_at IS NOT NULL AS posted FROM rounds WHERE id = $1',
+    [id],
+  )
+  if (!found) throw notFound('round')
+  return found.posted
+}
+
+/** Deletes a round, within a transaction that has the lock of its posting; its row must never have been posted. */
 export async function deleteRound(db: Database, id: number): Promise<void> {
   await db.query('DELETE FROM rounds WHERE id = $1 AND posted_at IS NULL', [id])
 }

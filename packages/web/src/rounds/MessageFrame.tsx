@@ -29,6 +29,14 @@ export const PlainText = ({ text }: { text: string }) => (
   <pre className="min-h-0 flex-1 overflow-auto whitespace-pre-wrap p-4 font-mono text-[13px]">{text}</pre>
 )
 
+/** Has keys heard around a frame that were pressed in it: whoever clicked into a message goes on to the next person as from anywhere else. */
+function hearKeysOf(frame: HTMLIFrameElement): void {
+  frame.contentWindow?.addEventListener('keydown', (event) => {
+    const here = new KeyboardEvent('keydown', event)
+    if (!frame.dispatchEvent(here)) event.preventDefault()
+  })
+}
+
 /** Shows a message's HTML in a sandboxed frame. The frame stays and only its body changes, so that typing does not flicker. */
 export function MessageFrame({ html, looks = plainLooks }: { html: string; looks?: Looks }) {
   const frame = useRef<HTMLIFrameElement>(null)
@@ -58,7 +66,10 @@ export function MessageFrame({ html, looks = plainLooks }: { html: string; looks
         title={say.message}
         sandbox="allow-same-origin"
         srcDoc={frameStart(looks.dark)}
-        onLoad={() => setLoaded((n) => n + 1)}
+        onLoad={({ currentTarget }) => {
+          hearKeysOf(currentTarget)
+          setLoaded((n) => n + 1)
+        }}
         style={looks.width === null ? undefined : { width: looks.width }}
         className={clsx(
           'h-full rounded-paper',
