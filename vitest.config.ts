@@ -106,6 +106,7 @@ export default defineConfig({
           fileParallelism: false,
           // What is looked for in the page is looked for until then.
           testTimeout: 60_000,
+          expect: { poll: { timeout: 15_000 } },
         },
       },
     ],

@@ -1,6 +1,7 @@
 import { type Account, accountRoles, type Me, routes } from '@hand-post/contract'
-import { beforeEach, expect, test, vi } from 'vitest'
+import { beforeEach, expect, test } from 'vitest'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
+import { until } from '../testing/until.ts'
 import AccountScreen from './AccountScreen.tsx'
 import Colleagues from './Colleagues.tsx'
 import Join from './Join.tsx'
@@ -25,7 +26,7 @@ const ben: Account = {
   mayPost: false,
   keeps: false,
 }
-const until = Date.UTC(2026, 10, 27, 9)
+const inTheMorning = Date.UTC(2026, 10, 27, 9)
 const token = 'T'.repeat(32)
 
 let desk: FakeDesk
@@ -49,13 +50,13 @@ beforeEach(() => {
       {
         id: 7,
         own: true,
-        begun: until,
-        used: until,
+        begun: inTheMorning,
+        used: inTheMorning,
         program: 'Firefox',
         device: 'computer' as const,
         from: '127.0.0.1',
       },
-      { id: 8, own: false, begun: until, used: until, program: null, device: null, from: '192.0.2.7' },
+      { id: 8, own: false, begun: inTheMorning, used: inTheMorning, program: null, device: null, from: '192.0.2.7' },
     ])
     .on(routes.health, () => ({
       ready: true,
@@ -97,7 +98,7 @@ test('with accounts the address is asked for too, then the code where there is o
   await sign.click()
   await code.fill('123456')
   await sign.click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.signIn).at(-1)?.code).toBe('123456'))
+  await until(() => expect(desk.bodiesOf(routes.signIn).at(-1)?.code).toBe('123456'))
 })
 
 test('an invitation says whom it is for; a slip in the second password is seen; one that is over is said', async () => {
@@ -105,7 +106,7 @@ test('an invitation says whom it is for; a slip in the second password is seen; 
   let over = false
   desk.on(routes.lookAtInvitation, ({ body }) => {
     expect(body.token).toBe(token)
-    return { name: ben.name, address: ben.address, until }
+    return { name: ben.name, address: ben.address, until: inTheMorning }
   })
   desk.on(routes.takeInvitation, () => {
     over = true
@@ -139,9 +140,9 @@ test('inviting somebody shows the link once, and what was wrong at its field', a
   let taken = true
   desk.on(routes.invite, ({ body }) => {
     if (taken) throw new Refused(409, 'ben@brindlequay.example has an account already.')
-    const account = { ...ben, ...body, id: 3, state: 'invited' as const, invitedUntil: until }
+    const account = { ...ben, ...body, id: 3, state: 'invited' as const, invitedUntil: inTheMorning }
     all = [...all, account]
-    return { account, token, until }
+    return { account, token, until: inTheMorning }
   })
   const { screen } = await draw(<Colleagues />)
   await screen.getByRole('button', { name: 'Invite a colleague' }).click()
@@ -174,7 +175,7 @@ test('inviting somebody shows the link once, and what was wrong at its field', a
 
 test('a new link for somebody who is there is asked about first; ending an account too, and not of one’s own', async () => {
   desk
-    .on(routes.inviteAgain, () => ({ account: ben, token, until }))
+    .on(routes.inviteAgain, () => ({ account: ben, token, until: inTheMorning }))
     .on(routes.endAccount, () => {
       all = [ada, { ...ben, state: 'ended' }]
       return {}
@@ -233,9 +234,7 @@ test('one’s own account: what one may do and who may do more, a changed passwo
   await expect.element(screen.getByLabelText('New password')).toHaveValue('')
   await expect.element(screen.getByText('Firefox on a computer')).toBeVisible()
   await screen.getByRole('button', { name: 'End it' }).click()
-  await vi.waitFor(() =>
-    expect(desk.asked.at(-1)).toMatchObject({ route: routes.endSession, params: { session: '8' } }),
-  )
+  await until(() => expect(desk.asked.at(-1)).toMatchObject({ route: routes.endSession, params: { session: '8' } }))
 })
 
 test('a one-time code is set up by a picture and the first code; the recovery codes are shown once', async () => {
@@ -259,7 +258,7 @@ test('a one-time code is set up by a picture and the first code; the recovery co
   await screen.getByRole('button', { name: 'Go on' }).click()
   const picture = screen.getByRole('img', { name: 'A picture for an authenticator app' })
   await expect.element(picture).toBeVisible()
-  await vi.waitFor(() => expect((picture.element() as HTMLImageElement).naturalWidth).toBeGreaterThan(0))
+  await until(() => expect((picture.element() as HTMLImageElement).naturalWidth).toBeGreaterThan(0))
   await expect.element(screen.getByText(/GEZD GNBV GY3T/)).toBeVisible()
   await screen.getByLabelText('The code that it shows now').fill('000000')
   await screen.getByRole('button', { name: 'Ask for it from now on' }).click()
@@ -287,7 +286,7 @@ test('where everybody uses one password, accounts are set up here', async () => 
   await expect.element(screen.getByText('This is not the same password.')).toBeVisible()
   await screen.getByLabelText('Once more').fill('seven grey gulls')
   await act.click()
-  await vi.waitFor(() =>
+  await until(() =>
     expect(desk.bodiesOf(routes.setUpAccounts)).toEqual([
       { name: 'Ada Penrose', address: 'ada@brindlequay.example', password: 'seven grey gulls' },
     ]),

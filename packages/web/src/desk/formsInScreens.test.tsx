@@ -13,6 +13,7 @@ import RowsTable from '../rounds/RowsTable.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aList, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 
 function InRound({ children }: { children: ReactNode }) {
   const round = useQuery(query.round(5)).data
@@ -158,7 +159,7 @@ test('a letter is kept on the shelf under a name; where one is called so, it tak
   await expect.element(screen.getByText('“Plain” is on the shelf already.')).toBeVisible()
   await name.fill('Permits')
   await screen.getByRole('button', { name: 'Keep it' }).click()
-  await vi.waitFor(() => expect(close).toHaveBeenCalled())
+  await until(() => expect(close).toHaveBeenCalled())
   expect(desk.bodiesOf(routes.putOnShelf)).toEqual([
     { name: 'Permits', tags: ['permits', 'spring'], letter: kept.round.letter },
   ])
@@ -235,7 +236,7 @@ test('a letter of the shelf is renamed when its field is left; a name that is no
   expect(desk.bodiesOf(routes.changeOnShelf)).toEqual([])
   await name.fill('Plainer')
   await userEvent.tab()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeOnShelf)).toEqual([{ name: 'Plainer', tags: ['spring'] }]))
+  await until(() => expect(desk.bodiesOf(routes.changeOnShelf)).toEqual([{ name: 'Plainer', tags: ['spring'] }]))
 })
 
 test('people are set aside with a reason; what the desk refuses is said, and the others are set aside', async () => {

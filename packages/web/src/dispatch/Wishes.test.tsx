@@ -1,12 +1,13 @@
 import { routes, usualDispatch } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
 import { useMemo } from 'react'
-import { expect, test, vi } from 'vitest'
+import { expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
 import { aMailbox, aRound, withRound } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { Wishes } from './Wishes.tsx'
 
 function Round({ zone }: { zone: string }) {
@@ -51,7 +52,7 @@ test.each([
   const { kept, screen, pace } = await drawWishes()
   await pace.fill(typed)
   await expect.element(screen.getByText(words)).toBeVisible()
-  await vi.waitFor(() => expect(kept.round.dispatch.perMinute).toBe(perMinute))
+  await until(() => expect(kept.round.dispatch.perMinute).toBe(perMinute))
   await expect.element(pace).toHaveValue(Number(typed))
 })
 
@@ -88,7 +89,7 @@ test.each(['https://quay.example', '{{Link}}'])('where it has one (%s), nothing 
 test('the first letter leaves on a day and hour of the mailbox’s zone', async () => {
   const { kept, screen } = await drawWishes()
   await screen.getByLabelText('on a day and hour').click()
-  await vi.waitFor(() => expect(kept.round.dispatch.startAt).toBeGreaterThan(Date.now()))
+  await until(() => expect(kept.round.dispatch.startAt).toBeGreaterThan(Date.now()))
   // The next full hour that is at least an hour away.
   expect(kept.round.dispatch.startAt! % 3_600_000).toBe(0)
   expect(kept.round.dispatch.startAt! - Date.now()).toBeLessThanOrEqual(2 * 3_600_000)
@@ -96,14 +97,14 @@ test('the first letter leaves on a day and hour of the mailbox’s zone', async 
   await field.fill('1/7/2030 09:00')
   await userEvent.tab()
   // Tokyo is nine hours ahead of UTC all the year round (IANA Time Zone Database, asia).
-  await vi.waitFor(() => expect(kept.round.dispatch.startAt).toBe(Date.UTC(2030, 6, 1, 0, 0)))
+  await until(() => expect(kept.round.dispatch.startAt).toBe(Date.UTC(2030, 6, 1, 0, 0)))
   await expect.element(screen.getByText('Monday', { exact: true })).toBeVisible()
   await field.fill('soon')
   await userEvent.tab()
   await expect.element(field).toHaveAccessibleDescription(/not a day and an hour/)
   expect(kept.round.dispatch.startAt).toBe(Date.UTC(2030, 6, 1, 0, 0))
   await screen.getByLabelText('as soon as the round is posted').click()
-  await vi.waitFor(() => expect(kept.round.dispatch.startAt).toBeNull())
+  await until(() => expect(kept.round.dispatch.startAt).toBeNull())
   await expect.element(field).not.toBeInTheDocument()
 })
 
@@ -121,7 +122,7 @@ test.each([
   const field = screen.getByRole('textbox', { name: 'Day and hour of the first letter' })
   await field.fill(typed)
   await userEvent.tab()
-  await vi.waitFor(() => expect(kept.round.dispatch.startAt).toBe(at))
+  await until(() => expect(kept.round.dispatch.startAt).toBe(at))
   await expect.element(field).toHaveValue(typed)
 })
 

@@ -4,6 +4,7 @@ import { userEvent } from 'vitest/browser'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk } from '../testing/fakeDesk.tsx'
 import { aList, aMailbox, aMessage, aRound, withRound } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import AmendBar from './AmendBar.tsx'
 import { WithdrawSome } from './WithdrawSome.tsx'
 
@@ -71,7 +72,7 @@ test('before a change is posted it is said what changes for whom, and only what 
     await expect.element(dialog.getByText(words)).toBeVisible()
   await expect.element(dialog.getByText(/Another subject/)).not.toBeInTheDocument()
   await dialog.getByRole('button', { name: 'Post the change to 2 people' }).click()
-  await vi.waitFor(() => expect(goTo).toHaveBeenCalledWith('dispatch'))
+  await until(() => expect(goTo).toHaveBeenCalledWith('dispatch'))
   expect(desk.bodiesOf(routes.postAmendment)).toEqual([{ letters: 2, print: 'print-1' }])
 })
 
@@ -105,7 +106,7 @@ test('what the proof has found is settled first; given up, it is asked once more
   await screen.getByRole('button', { name: 'Give it up…' }).click()
   await expect.element(screen.getByText(/Changes of the list stay. The round stays held/)).toBeVisible()
   await screen.getByRole('button', { name: 'Give it up', exact: true }).click()
-  await vi.waitFor(() => expect(goTo).toHaveBeenCalledWith('dispatch'))
+  await until(() => expect(goTo).toHaveBeenCalledWith('dispatch'))
   expect(desk.asked.filter((one) => one.route === routes.giveUpAmendment)).toHaveLength(1)
 })
 

@@ -1,9 +1,10 @@
 import { type MessageLine, routes, type StateCounts } from '@hand-post/contract'
 import { messageStates } from '@hand-post/core'
-import { beforeEach, expect, test, vi } from 'vitest'
+import { beforeEach, expect, test } from 'vitest'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aMailbox, aMessage, aRound, withRound } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { Progress } from './Progress.tsx'
 
 const sentAt = Date.parse('2026-11-02T09:00:00Z')
@@ -107,15 +108,15 @@ test('those of one state are shown, with how many there are of each; those looke
 test('it is sorted at the desk, in the way that its head says', async () => {
   const screen = await progress()
   await screen.getByRole('button', { name: 'Person', exact: true }).click()
-  await vi.waitFor(() => expect(asked.at(-1)).toMatchObject({ by: 'person', way: 'up' }))
+  await until(() => expect(asked.at(-1)).toMatchObject({ by: 'person', way: 'up' }))
   await screen
     .getByRole('button', { name: /^Person/ })
     .first()
     .click()
-  await vi.waitFor(() => expect(asked.at(-1)).toMatchObject({ by: 'person', way: 'down' }))
+  await until(() => expect(asked.at(-1)).toMatchObject({ by: 'person', way: 'down' }))
   await expect.element(cell(screen, 'Person 500')).toBeVisible()
   await screen.getByRole('button', { name: 'When' }).click()
-  await vi.waitFor(() => expect(asked.at(-1)).toMatchObject({ by: 'when', way: 'down' }))
+  await until(() => expect(asked.at(-1)).toMatchObject({ by: 'when', way: 'down' }))
 })
 
 test('letters and copies in doubt are counted over the whole round, and each asks at its line', async () => {
@@ -135,10 +136,10 @@ test('letters and copies in doubt are counted over the whole round, and each ask
   const screen = await progress()
   await expect.element(screen.getByText('The line broke.')).toBeVisible()
   await screen.getByRole('button', { name: 'It went' }).first().click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.settleDoubt)).toEqual([{ went: true }]))
+  await until(() => expect(desk.bodiesOf(routes.settleDoubt)).toEqual([{ went: true }]))
   await screen.getByRole('button', { name: 'They went' }).click()
   await screen.getByRole('button', { name: 'They went' }).last().click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.settleDoubts)).toEqual([{ went: true }]))
+  await until(() => expect(desk.bodiesOf(routes.settleDoubts)).toEqual([{ went: true }]))
 })
 
 test('what cannot be fetched is said; what stood there stays', async () => {

@@ -7,6 +7,7 @@ import { userEvent } from 'vitest/browser'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
 import { aMailbox, aRound, withRound } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { PaceFields } from './PaceFields.tsx'
 import { PaceSheet } from './PaceSheet.tsx'
 import { TimetableChart } from './TimetableChart.tsx'
@@ -64,13 +65,13 @@ test('a limit a day and groups count as soon as they are whole; half a group is 
   const told = vi.fn<(pace: RoundDispatch) => void>()
   const { screen } = await draw(<Fields told={told} />)
   await screen.getByLabelText('At most a day').fill('100')
-  await vi.waitFor(() => expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ perDay: 100 })))
+  await until(() => expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ perDay: 100 })))
   await screen.getByLabelText('At most a day').fill('0')
   await expect
     .element(screen.getByLabelText('At most a day'))
     .toHaveAccessibleDescription(/At 0 recipients a day nothing would ever leave/)
   await screen.getByLabelText('At most a day').fill('')
-  await vi.waitFor(() => expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ perDay: null })))
+  await until(() => expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ perDay: null })))
   told.mockClear()
   await screen.getByLabelText('In groups of').fill('50')
   await expect
@@ -78,9 +79,7 @@ test('a limit a day and groups count as soon as they are whole; half a group is 
     .toHaveAccessibleDescription('Give both figures, or neither.')
   expect(told).not.toHaveBeenCalled()
   await screen.getByLabelText('Minutes of rest').fill('20')
-  await vi.waitFor(() =>
-    expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ groups: { of: 50, rest: 20 } })),
-  )
+  await until(() => expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ groups: { of: 50, rest: 20 } })))
   await screen.getByLabelText(/uneven gaps/).click()
   expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ uneven: true, groups: { of: 50, rest: 20 } }))
 })
@@ -96,9 +95,7 @@ test('a moment by which all are done is in the mailbox’s zone; before the firs
   const brake = screen.getByLabelText(/hold the round when/).element()
   expect(done.element().compareDocumentPosition(brake)).toBe(Node.DOCUMENT_POSITION_FOLLOWING)
   // Summer time in London is an hour ahead of UTC (tz database).
-  await vi.waitFor(() =>
-    expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ until: Date.UTC(2099, 6, 1, 11) })),
-  )
+  await until(() => expect(told).toHaveBeenLastCalledWith(expect.objectContaining({ until: Date.UTC(2099, 6, 1, 11) })))
   await done.fill('1/7/2020 12:00')
   await userEvent.tab()
   await expect.element(screen.getByText('That is before the first may leave.')).toBeVisible()
@@ -113,7 +110,7 @@ test('hours of the round’s own are within the mailbox’s, or instead of them'
   await screen.getByLabelText('some of these hours only').click()
   expect(told.mock.lastCall?.[0].hours).toEqual({ week: readyWeeks.afternoons, off: [], instead: false })
   await screen.getByRole('button', { name: 'Mornings' }).click()
-  await vi.waitFor(() => expect(told.mock.lastCall?.[0].hours?.week).toEqual(readyWeeks.mornings))
+  await until(() => expect(told.mock.lastCall?.[0].hours?.week).toEqual(readyWeeks.mornings))
   await screen.getByLabelText('other hours, whatever the mailbox’s are').click()
   expect(told.mock.lastCall?.[0].hours).toMatchObject({ week: readyWeeks.mornings, instead: true })
   await screen.getByLabelText(/the mailbox’s hours/).click()
@@ -147,7 +144,7 @@ test('another pace for what waits is drawn before it is applied, and nothing is 
     .toBeVisible()
   expect(desk.bodiesOf(routes.changePace)).toEqual([])
   await screen.getByRole('button', { name: 'Apply to 40 letters' }).click()
-  await vi.waitFor(() => expect(closed).toHaveBeenCalled())
+  await until(() => expect(closed).toHaveBeenCalled())
   expect(desk.bodiesOf(routes.changePace)).toEqual([expect.objectContaining({ perDay: 15, perMinute: 10 })])
 })
 

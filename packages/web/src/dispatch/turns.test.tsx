@@ -5,6 +5,7 @@ import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
 import { aList, aMailbox, aMessage } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { LetterMenu } from './LetterMenu.tsx'
 import { OrderField, OwnTimesFields } from './OwnTimesFields.tsx'
 import { Sharing } from './Sharing.tsx'
@@ -21,14 +22,12 @@ test('a letter that waits is sent first or last, or withdrawn when that was aske
   await screen.getByRole('menuitem', { name: 'Send it before the others of its round' }).click()
   await menu.click()
   await screen.getByRole('menuitem', { name: 'Send it after the others of its round' }).click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.moveLetter)).toEqual([{ to: 'first' }, { to: 'last' }]))
+  await until(() => expect(desk.bodiesOf(routes.moveLetter)).toEqual([{ to: 'first' }, { to: 'last' }]))
   await menu.click()
   await screen.getByRole('menuitem', { name: 'Withdraw it…' }).click()
   expect(desk.bodiesOf(routes.withdrawLetter)).toEqual([])
   await screen.getByRole('button', { name: 'Withdraw it', exact: true }).click()
-  await vi.waitFor(() =>
-    expect(desk.asked.at(-1)).toMatchObject({ route: routes.withdrawLetter, params: { message: '9' } }),
-  )
+  await until(() => expect(desk.asked.at(-1)).toMatchObject({ route: routes.withdrawLetter, params: { message: '9' } }))
 })
 
 test.each(['sent', 'sending', 'inDoubt', 'withdrawn'] as const)(
@@ -58,7 +57,7 @@ test('rounds change their turns by buttons and by dragging, and share evenly whe
   await expect.element(screen.getByRole('button', { name: 'Permits before the one above' })).toBeDisabled()
   await expect.element(screen.getByRole('button', { name: 'Open day after the one below' })).toBeDisabled()
   await screen.getByRole('button', { name: 'Open day before the one above' }).click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeTurns)).toEqual([{ rounds: [1, 3, 2], evenly: false }]))
+  await until(() => expect(desk.bodiesOf(routes.changeTurns)).toEqual([{ rounds: [1, 3, 2], evenly: false }]))
   // Picked up, moved down beyond the next, and put down, all by keyboard.
   const grip = screen.getByRole('button', { name: 'Move Permits' })
   await expect.element(grip).toBeVisible()
@@ -66,10 +65,10 @@ test('rounds change their turns by buttons and by dragging, and share evenly whe
   await userEvent.keyboard(' ')
   for (let i = 0; i < 2; i++) await userEvent.keyboard('{ArrowDown}')
   await userEvent.keyboard(' ')
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeTurns).length).toBe(2))
+  await until(() => expect(desk.bodiesOf(routes.changeTurns).length).toBe(2))
   expect(desk.bodiesOf(routes.changeTurns)[1].rounds?.[0]).not.toBe(1)
   await screen.getByLabelText('they share the mailbox evenly').click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeTurns).at(-1)).toEqual({ rounds: [1, 2, 3], evenly: true }))
+  await until(() => expect(desk.bodiesOf(routes.changeTurns).at(-1)).toEqual({ rounds: [1, 2, 3], evenly: true }))
 })
 
 test('while they share evenly there is no order to change', async () => {

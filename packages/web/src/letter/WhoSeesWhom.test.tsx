@@ -1,11 +1,12 @@
 import { routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
-import { expect, test, vi } from 'vitest'
+import { expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
 import { aList, aRound, withRound } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { WhoSeesWhom } from './WhoSeesWhom.tsx'
 
 function Round() {
@@ -37,13 +38,13 @@ test('each field counts when it is left or Enter is pressed, whichever is being 
   await userEvent.keyboard('{Enter}')
   await field('Cc').fill('one@quay.example;two@quay.example')
   await field('Bcc').fill('three@quay.example')
-  await vi.waitFor(() => expect(kept.round.cc).toEqual(['one@quay.example', 'two@quay.example']))
+  await until(() => expect(kept.round.cc).toEqual(['one@quay.example', 'two@quay.example']))
   // What is being typed is not taken away by what was kept of the others.
   await expect.element(field('Bcc')).toHaveValue('three@quay.example')
   await expect.element(field('Cc')).toHaveValue('one@quay.example; two@quay.example')
   await field('Answers go to').fill('answers@quay.example')
   await userEvent.tab()
-  await vi.waitFor(() =>
+  await until(() =>
     expect([kept.round.sender, kept.round.bcc]).toEqual([
       { address: null, name: 'The Harbour Office', replyTo: 'answers@quay.example' },
       ['three@quay.example'],
@@ -55,7 +56,7 @@ test('what is shut while it is typed is kept, and the focus goes back to the but
   const { kept, field, more } = await drawSender()
   await field('Bcc').fill('three@quay.example')
   await userEvent.keyboard('{Escape}')
-  await vi.waitFor(() => expect(kept.round.bcc).toEqual(['three@quay.example']))
+  await until(() => expect(kept.round.bcc).toEqual(['three@quay.example']))
   await expect.element(more).toHaveFocus()
 })
 
@@ -64,12 +65,12 @@ test('an address that is none is kept, said at its field and beside the sentence
   await field('Cc').fill('one@quay.example; nobody')
   await userEvent.tab()
   await expect.element(field('Cc')).toHaveAccessibleDescription(/“nobody” is not an address/)
-  await vi.waitFor(() => expect(kept.round.cc).toEqual(['one@quay.example', 'nobody']))
+  await until(() => expect(kept.round.cc).toEqual(['one@quay.example', 'nobody']))
   await expect.element(screen.getByText(/It is kept here to be mended; the proof stops at it/)).toBeVisible()
   await field('Cc').fill('one@quay.example')
   await userEvent.tab()
   await expect.element(field('Cc')).not.toHaveAttribute('aria-invalid', 'true')
-  await vi.waitFor(() => expect(kept.round.cc).toEqual(['one@quay.example']))
+  await until(() => expect(kept.round.cc).toEqual(['one@quay.example']))
 })
 
 test('a sender’s name that is too long is said and not kept', async () => {
@@ -83,18 +84,18 @@ test('a sender’s name that is too long is said and not kept', async () => {
 test('a copy may go to whoever stands in a column', async () => {
   const { kept, screen, field } = await drawSender({ cc: ['one@quay.example'] })
   await screen.getByLabelText('Cc: by a column', { exact: true }).selectOptions('Partner')
-  await vi.waitFor(() => expect(kept.round.cc).toEqual(['one@quay.example', '{{Partner}}']))
+  await until(() => expect(kept.round.cc).toEqual(['one@quay.example', '{{Partner}}']))
   await expect.element(field('Cc')).toHaveValue('one@quay.example; {{Partner}}')
   await expect.element(screen.getByText(/whoever stands in “Partner” as a copy/)).toBeVisible()
   await field('Cc').fill('')
   await userEvent.tab()
-  await vi.waitFor(() => expect(kept.round.cc).toEqual([]))
+  await until(() => expect(kept.round.cc).toEqual([]))
 })
 
 test('the round is written from any address of any mailbox', async () => {
   const { kept, screen } = await drawSender()
   await screen.getByLabelText('From').selectOptions('berths@brindlequay.example')
-  await vi.waitFor(() => expect(kept.round.sender.address).toBe('berths@brindlequay.example'))
+  await until(() => expect(kept.round.sender.address).toBe('berths@brindlequay.example'))
   await screen.getByLabelText('From').selectOptions('office@brindlequay.example')
-  await vi.waitFor(() => expect(kept.round.sender.address).toBeNull())
+  await until(() => expect(kept.round.sender.address).toBeNull())
 })

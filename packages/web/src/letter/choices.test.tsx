@@ -53,7 +53,7 @@ test('choices are put in by a key, worded, added and taken out, and the letter h
   await userEvent.keyboard('{Alt>}{Shift>}A{/Shift}{/Alt}')
   await userEvent.fill(screen.getByLabelText('Choice 1', { exact: true }), 'I shall come')
   await userEvent.fill(screen.getByLabelText('Choice 2', { exact: true }), 'I cannot')
-  await expect.poll(written, { timeout: 5000 }).toEqual(['I shall come', 'I cannot'])
+  await expect.poll(written).toEqual(['I shall come', 'I cannot'])
   // Two is the fewest.
   await expect.element(screen.getByRole('button', { name: 'Take out choice 1' })).not.toBeInTheDocument()
   for (let i = 0; i < 4; i++) await screen.getByRole('button', { name: 'Another choice' }).click()
@@ -62,7 +62,7 @@ test('choices are put in by a key, worded, added and taken out, and the letter h
   await screen.getByRole('button', { name: 'Take out choice 1' }).click()
   await expect.element(screen.getByLabelText('Choice 1', { exact: true })).toHaveValue('I cannot')
   await screen.getByRole('button', { name: 'Remove the choices' }).click()
-  await expect.poll(written, { timeout: 5000 }).toBeNull()
+  await expect.poll(written).toBeNull()
 })
 test('keys that mean something to the letter mean nothing to it within a choice', async () => {
   const { screen, written } = await drawLetter(['Yes', 'No'])
@@ -70,7 +70,7 @@ test('keys that mean something to the letter mean nothing to it within a choice'
   await first.click()
   await userEvent.keyboard('{End}, gladly{Backspace}{Home}Oh: {Control>}b{/Control}')
   await expect.element(first).toHaveValue('Oh: Yes, gladl')
-  await expect.poll(written, { timeout: 5000 }).toEqual(['Oh: Yes, gladl', 'No'])
+  await expect.poll(written).toEqual(['Oh: Yes, gladl', 'No'])
   // Taken back in the letter, it is taken back there.
   const undo = screen.getByRole('button', { name: 'Undo' })
   while (!(undo.element() as HTMLButtonElement).disabled) await undo.click()

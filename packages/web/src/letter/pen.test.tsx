@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/react-query'
 import { EditorState } from '@tiptap/pm/state'
 import { Editor } from '@tiptap/react'
 import fc from 'fast-check'
-import { beforeEach, expect, test, vi } from 'vitest'
+import { beforeEach, expect, test } from 'vitest'
 import { queries } from '../api.ts'
 import { RoutingSlip } from '../desk/RoutingSlip.tsx'
 import { OpenRound } from '../rounds/RoundContext.tsx'
@@ -13,6 +13,7 @@ import { keys, query } from '../shared/queries.ts'
 import { thisWindow } from '../shared/thisWindow.ts'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aMailbox, aRound, withList, withRound } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { letterExtensions } from './extensions.ts'
 import LetterStage from './LetterStage.tsx'
 import { takeOver } from './takeOver.ts'
@@ -21,8 +22,7 @@ const [adas, bens] = [
   { id: 1, name: 'Ada Penrose' },
   { id: 2, name: 'Ben Tide' },
 ]
-/** How long something may take in a browser that shares two cores with all other tests. */
-const inTime = { timeout: 15_000 }
+
 const words = (text: string): Letter => ({
   ...startingLetters[0].letter,
   body: { type: 'doc', content: [{ type: 'paragraph', content: [{ type: 'text', text }] }] } as Letter['body'],
@@ -107,13 +107,11 @@ test('while another writes one reads along, asks for the pen, is told, and write
   await expect.element(letter).toHaveTextContent('Dear all of you Yours.')
   await userEvent.keyboard('{Control>}z{/Control}{Control>}z{/Control}{Control>}z{/Control}')
   await expect.element(letter).toHaveTextContent('Dear all of you')
-  await vi.waitFor(
-    () =>
-      expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({
-        writtenOn: expect.any(Number),
-        window: thisWindow,
-      }),
-    inTime,
+  await until(() =>
+    expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({
+      writtenOn: expect.any(Number),
+      window: thisWindow,
+    }),
   )
 })
 
@@ -127,7 +125,7 @@ test('who asks is shown to whoever writes; what was typed is written before the 
     return company
   })
   await screen.getByRole('button', { name: 'Keep it for now' }).click()
-  await vi.waitFor(() => expect(screen.getByText('asks for the pen').elements()).toHaveLength(0), inTime)
+  await until(() => expect(screen.getByText('asks for the pen').elements()).toHaveLength(0))
   await news({ ...company, pen: held(bens, thisWindow, { window: 'adaswindow', account: adas }) })
   await letter.click()
   const { userEvent } = await import('vitest/browser')
@@ -159,7 +157,7 @@ test('a letter that was refused because the other has the pen: it is said, hers 
   withRound(desk, kept.round)
   await letter.click()
   await userEvent.keyboard('y')
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({ writtenOn: 7 }), inTime)
+  await until(() => expect(desk.bodiesOf(routes.changeRound).at(-1)).toMatchObject({ writtenOn: 7 }))
 })
 
 test('others are named where they are, each once, and not oneself', async () => {

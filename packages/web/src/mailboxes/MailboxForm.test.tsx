@@ -4,6 +4,7 @@ import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, Refused } from '../testing/fakeDesk.tsx'
 import { aMailbox, deskWithHolidays } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { MailboxForm } from './MailboxForm.tsx'
 
 const stored = aMailbox()
@@ -72,7 +73,7 @@ test('what is stored is what was filled in; names left empty are the address', a
   await screen.getByRole('button', { name: 'There is no reading host' }).click()
   await screen.getByLabelText('Largest message, in MB').fill('0.5')
   await screen.getByRole('button', { name: 'Store' }).click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(desk.bodiesOf(routes.addMailbox)).toEqual([
     {
       name: 'office@quay.example',
@@ -131,7 +132,7 @@ test('further folders are asked for when they are wanted; those that hold no ans
   await list.getByRole('checkbox', { name: /^Gone/ }).click()
   await screen.getByRole('checkbox', { name: /^Look into Junk too/ }).click()
   await screen.getByRole('button', { name: 'Store' }).click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(desk.bodiesOf(routes.changeMailbox).map(({ folders, junk }) => ({ folders, junk }))).toEqual([
     { folders: ['Forms'], junk: false },
   ])
@@ -166,7 +167,7 @@ test('what the desk refuses is said where it belongs, and everything typed stays
   await expect.element(screen.getByLabelText('What you call it')).toHaveValue('The office')
   expect(done).not.toHaveBeenCalled()
   await store.click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(desk.bodiesOf(routes.changeMailbox).map((body) => [body.name, body.password])).toEqual([
     ['The office', undefined],
     ['The office', undefined],
@@ -186,7 +187,7 @@ test('a stored password is asked for again as soon as it would go elsewhere', as
   expect(desk.asked).toEqual([])
   await port.fill('587')
   await screen.getByRole('button', { name: 'Test it' }).click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.testMailbox)).toHaveLength(1))
+  await until(() => expect(desk.bodiesOf(routes.testMailbox)).toHaveLength(1))
   expect(desk.bodiesOf(routes.testMailbox)[0]).toMatchObject({ id: 7, selfMessage: false })
 })
 
@@ -253,7 +254,7 @@ test('of the practice mailbox, limits and signature can be changed; its hosts st
   await screen.getByLabelText('Recipients a day').fill('40')
   await screen.getByLabelText('Signature').fill('The Harbour Office\nBrindle Quay')
   await screen.getByRole('button', { name: 'Store' }).click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(desk.bodiesOf(routes.changeMailbox)[0]).toMatchObject({
     perDay: 40,
     signature: 'The Harbour Office\nBrindle Quay',

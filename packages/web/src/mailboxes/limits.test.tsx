@@ -4,6 +4,7 @@ import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, type FakeDesk } from '../testing/fakeDesk.tsx'
 import { aMailbox, deskWithHolidays } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import Mailboxes from './Mailboxes.tsx'
 import { MailboxForm } from './MailboxForm.tsx'
 
@@ -14,7 +15,7 @@ async function form(parts: Parameters<typeof aMailbox>[0] = {}) {
   const { screen } = await draw(<MailboxForm mailbox={stored} onDone={done} />)
   const store = async () => {
     await screen.getByRole('button', { name: 'Store' }).click()
-    await vi.waitFor(() => expect(done).toHaveBeenCalled())
+    await until(() => expect(done).toHaveBeenCalled())
     return storedBy(desk)
   }
   return { desk, screen, store }

@@ -2,6 +2,7 @@ import { routes } from '@hand-post/contract'
 import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { draw, Refused } from '../testing/fakeDesk.tsx'
 import { aMailbox, deskWithHolidays } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import Mailboxes from './Mailboxes.tsx'
 import { MailboxForm } from './MailboxForm.tsx'
 
@@ -61,7 +62,7 @@ test('a mailbox is opened by a sign-in service: begun with what was typed, waite
   now.state = 'done'
   await expect.element(screen.getByText(/Signed in at sign-in.quay.example/)).toBeVisible()
   await screen.getByRole('button', { name: 'Store' }).click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   const [stored] = desk.bodiesOf(routes.addMailbox)
   expect(stored).toMatchObject({ oauth: service, flow: 'flow-1', user: 'office@quay.example' })
   expect(stored.password).toBeUndefined()
@@ -138,5 +139,5 @@ test('what the host said of its limits is offered, and taken or left', async () 
   await expect.element(screen.getByText(/100 recipients an hour/)).toBeVisible()
   await screen.getByRole('button', { name: 'Take it as the limit' }).click()
   await screen.getByRole('button', { name: 'Leave the limit as it is' }).click()
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.answerSaidLimit)).toEqual([{ take: true }, { take: false }]))
+  await until(() => expect(desk.bodiesOf(routes.answerSaidLimit)).toEqual([{ take: true }, { take: false }]))
 })

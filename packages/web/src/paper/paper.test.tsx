@@ -9,6 +9,7 @@ import RowsTable from '../rounds/RowsTable.tsx'
 import { query } from '../shared/queries.ts'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
 import { aList, aRound, noPaper, withRound, withRows } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { PaperLetters } from './PaperLetters.tsx'
 import { PaperButton, PaperQuestion } from './PaperQuestion.tsx'
 
@@ -77,7 +78,7 @@ test('where some have no address, paper is offered; one click puts them on it, w
   await screen.getByRole('button', { name: 'Put them on paper' }).click()
   const sheet = screen.getByRole('dialog', { name: 'Letters on paper' })
   await expect.element(sheet.getByRole('radio', { name: /Whoever has no address \(2\)/ })).toBeChecked()
-  await vi.waitFor(() =>
+  await until(() =>
     expect(kept.round.paper).toMatchObject({
       who: 'withoutAddress',
       columns: ['c1', 'c3', 'c4', 'c5'].map((column) => ({ column, sameLine: false })),
@@ -124,7 +125,7 @@ test('columns are put in order, on one line, taken out and added; the envelope i
   await expect
     .element(sheet.getByRole('link', { name: /Test page/ }))
     .toHaveAttribute('href', '/api/paper-test-page.pdf?envelope=c56&window=right')
-  await vi.waitFor(() => expect(kept.round.paper).toMatchObject({ envelope: 'c56', window: 'right', foldMarks: false }))
+  await until(() => expect(kept.round.paper).toMatchObject({ envelope: 'c56', window: 'right', foldMarks: false }))
 })
 
 test('without any column whose name tells, that is said, and nothing is guessed', async () => {
@@ -135,7 +136,7 @@ test('without any column whose name tells, that is said, and nothing is guessed'
   await sheet.getByRole('button', { name: /what the names of the columns tell/ }).click()
   await expect.element(sheet.getByText(/No name of a column tells of a street/)).toBeVisible()
   await sheet.getByRole('radio', { name: /Everybody in the round/ }).click()
-  await vi.waitFor(() => expect(kept.round.paper).toMatchObject({ who: 'everybody', columns: [] }))
+  await until(() => expect(kept.round.paper).toMatchObject({ who: 'everybody', columns: [] }))
 })
 
 test('whoever gets it on paper is shown with the postal address, and neither copies nor size; the others as ever', async () => {
@@ -171,7 +172,7 @@ test('selected rows are put on paper, and taken off it again; each shows in the 
     await screen.getByRole('button', { name: 'Rows' }).click()
     await screen.getByText(words).click()
   }
-  await vi.waitFor(() =>
+  await until(() =>
     expect(desk.bodiesOf(routes.putOnPaper)).toEqual([
       { rows: [1, 2], onPaper: true },
       { rows: [1, 2], onPaper: false },
@@ -216,7 +217,7 @@ test('posted letters are printed, and said to be: all that wait at once after as
   await expect.element(screen.getByText(/to be put behind it by hand: notes\.txt/)).toBeVisible()
   await screen.getByRole('button', { name: 'Not printed yet' }).click()
   await screen.getByRole('button', { name: 'Withdraw' }).first().click()
-  await vi.waitFor(() =>
+  await until(() =>
     expect(desk.bodiesOf(routes.markPaper)).toEqual([
       { letters: [1, 2], to: 'printed' },
       { letters: [3], to: 'toPrint' },
@@ -237,5 +238,5 @@ test('while the round is amended nothing is marked; of a posted round the envelo
   await expect.element(sheet.getByRole('img', { name: /showing: Name 1, 1 Quay/ })).toBeVisible()
   await expect.element(sheet.getByText('Who gets the letter on paper')).not.toBeInTheDocument()
   await sheet.getByRole('combobox', { name: 'Window' }).selectOptions('right')
-  await vi.waitFor(() => expect(desk.bodiesOf(routes.changePaperForm)).toEqual([{ window: 'right' }]))
+  await until(() => expect(desk.bodiesOf(routes.changePaperForm)).toEqual([{ window: 'right' }]))
 })

@@ -4,6 +4,7 @@ import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, held, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aList, someRows } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import RecipeSheet from './RecipeSheet.tsx'
 import type { TableWork } from './useTable.ts'
 
@@ -87,7 +88,7 @@ test.each(recipeNames)('a recipe of the kind “%s” is shown as it is, and giv
   if (name === 'cameOf') await expect.element(screen.getByLabelText('Round', { exact: true })).toHaveValue('4')
   await expect.element(screen.getByText('it is blank')).toBeVisible()
   await add.click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalledWith('Worked out', samples[name]))
+  await until(() => expect(done).toHaveBeenCalledWith('Worked out', samples[name]))
 })
 
 test('each kind begins with something whole, but a list or a round that is still to be chosen, and that is said', async () => {
@@ -104,7 +105,7 @@ test('each kind begins with something whole, but a list or a round that is still
       await expect.element(screen.getByText(/Nothing yet: something above/)).toBeVisible()
       expect(done).not.toHaveBeenCalled()
     } else {
-      await vi.waitFor(() => expect(done).toHaveBeenCalledTimes(1))
+      await until(() => expect(done).toHaveBeenCalledTimes(1))
       expect(done.mock.calls[0]).toEqual(['New', recipes[name].begun(list.columns)])
     }
   }
@@ -113,13 +114,13 @@ test('each kind begins with something whole, but a list or a round that is still
   expect([...(round.element() as HTMLSelectElement).options].map((one) => one.text)).toEqual(['choose one', 'Permits'])
   await round.selectOptions('Permits')
   await add.click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(done.mock.calls[0][1]).toEqual({ do: 'cameOf', round: 4, what: 'outcome' })
   done.mockClear()
   await screen.getByLabelText('What is done').selectOptions(recipes.lookedUp.words[0])
   await screen.getByLabelText('List', { exact: true }).selectOptions('Pontoons')
   await add.click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(done.mock.calls[0][1]).toEqual({ do: 'lookedUp', column: 'c1', list: 9, key: 'c1', value: 'c2' })
 })
 
@@ -147,7 +148,7 @@ test('a figure that is none is said, and never taken for nothing', async () => {
   expect(done).not.toHaveBeenCalled()
   await figure.fill('-0.5')
   await add.click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(done.mock.calls[0][1]).toEqual({ ...samples.workedOut, right: { number: -0.5 } })
 })
 
@@ -158,7 +159,7 @@ test('what was typed does not come back when a column takes its place', async ()
   await screen.getByRole('button', { name: 'Take part 1 away' }).click()
   await screen.getByRole('button', { name: 'Add a part' }).click()
   await add.click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(done.mock.calls[0][1]).toEqual({
     do: 'joined',
     parts: [{ column: 'c3' }, { column: 'c2' }, { column: 'c1' }],
@@ -184,7 +185,7 @@ test('days off are days of the calendar, each once, in order', async () => {
   await screen.getByLabelText('How many').fill('3')
   await screen.getByLabelText('Which way').selectOptions('later')
   await add.click()
-  await vi.waitFor(() => expect(done).toHaveBeenCalled())
+  await until(() => expect(done).toHaveBeenCalled())
   expect(done.mock.calls[0][1]).toEqual({
     ...samples.dateMoved,
     by: 3,

@@ -3,6 +3,7 @@ import { expect, test, vi } from 'vitest'
 import { queries } from '../api.ts'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aList, withList } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { AddressBook } from './AddressBook.tsx'
 import { BringIn } from './BringIn.tsx'
 import { Found } from './Found.tsx'
@@ -70,7 +71,7 @@ test('of two columns of addresses one is asked for, with the first address of ea
   await screen.getByRole('button', { name: 'Secretary (office@quay.example)' }).click()
   await screen.getByRole('button', { name: 'Bring in 1 row' }).click()
   await expect.poll(() => desk.bodiesOf(routes.makeList)[0]?.addressColumn).toBe('c2')
-  await vi.waitFor(() => expect(onDone).toHaveBeenCalled())
+  await until(() => expect(onDone).toHaveBeenCalled())
 })
 
 test('all lists and rounds can be chosen from, and are searched', async () => {

@@ -8,6 +8,7 @@ import { stale } from '../api.ts'
 import { keys, query } from '../shared/queries.ts'
 import { draw, held, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aList, withList, withRows } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { ListPanel } from './ListPanel.tsx'
 import { useTable } from './useTable.ts'
 
@@ -76,7 +77,7 @@ test('of a long list what is looked at is fetched, and not the rest', async () =
 
 test('a list that is not so long is fetched whole, behind its first rows', async () => {
   const { fetched } = await drawLong({ count: 1200 })
-  await vi.waitFor(() => expect(fetched()).toHaveLength(700))
+  await until(() => expect(fetched()).toHaveLength(700))
 })
 
 test('what has not come yet is a dot, is not written in, and says so where it cannot be fetched', async () => {
@@ -128,9 +129,7 @@ test('a whole column is cleared: rows that nobody has looked at are cleared with
   await userEvent.keyboard('{Control>}{Shift>}{End}{/Shift}{/Control}')
   await expect.element(screen.getByText(/in 7,000 rows selected/)).toBeVisible()
   await userEvent.keyboard('{Delete}')
-  await vi.waitFor(() => expect(kept.rows.filter((row) => shown(row.cells.c2) === '')).toHaveLength(7000), {
-    timeout: 15_000,
-  })
+  await until(() => expect(kept.rows.filter((row) => shown(row.cells.c2) === '')).toHaveLength(7000))
   expect(kept.rows.every((row) => shown(row.cells.c1) !== '')).toBe(true)
 })
 
@@ -267,7 +266,7 @@ test('a row added below another far down stands there; moved, it stands where it
     return { version: kept.list.version, rows: kept.rows.map(({ id }) => id) }
   })
   await screen.getByRole('menuitem', { name: 'Move the selected rows up' }).click()
-  await vi.waitFor(() => expect(told).toHaveBeenCalled())
+  await until(() => expect(told).toHaveBeenCalled())
   await new Promise((done) => setTimeout(done, 100))
   expect([number(3003), number(3004)]).toEqual(['3,003', '3,004'])
   order.give()
@@ -307,7 +306,7 @@ test('another list that comes to stand there is fetched, while the one before is
     screen.getByRole('grid').element().parentElement!.scrollTop = row * 34
   }
   await goTo(3000)
-  await vi.waitFor(() => expect(asked).toHaveBeenCalledWith('21'))
+  await until(() => expect(asked).toHaveBeenCalledWith('21'))
   await screen.getByRole('button', { name: 'The other' }).click()
   await expect.element(screen.getByRole('gridcell', { name: '…' }).first()).not.toBeInTheDocument()
   await goTo(5000)

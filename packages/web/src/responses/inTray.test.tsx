@@ -1,8 +1,9 @@
 import { routes, type TrayLine } from '@hand-post/contract'
-import { beforeEach, describe, expect, test, vi } from 'vitest'
+import { beforeEach, describe, expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aMailbox, anInTray, aTrayEntry, aTrayLine } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { offeredDays } from './BringBack.tsx'
 import InTray from './InTray.tsx'
 
@@ -254,7 +255,7 @@ describe('outcome words', () => {
       .toBeVisible()
     // The newest is the first of those that are told.
     await screen.getByRole('button', { name: 'Undo' }).first().click()
-    await vi.waitFor(() => expect(desk.bodiesOf(routes.giveWords)).toEqual([{ given: [{ row: 1, word: 'coming' }] }]))
+    await until(() => expect(desk.bodiesOf(routes.giveWords)).toEqual([{ given: [{ row: 1, word: 'coming' }] }]))
     expect(desk.bodiesOf(routes.setOutcomeWords)).toEqual([{ words: ['paid'] }, { words: before }])
   })
   test('entries of several rounds are not given one word', async () => {

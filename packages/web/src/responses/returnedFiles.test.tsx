@@ -97,7 +97,7 @@ describe('looking at a file', () => {
     const screen = await look(aFile(), aPdf('Signed on Thursday', 'Second page'))
     const page = screen.getByRole('img', { name: 'Page 2 of 2 of form.pdf' })
     await expect.element(page).toBeVisible()
-    await expect.poll(() => isDrawn(page.element()), { timeout: 8000 }).toBe(true)
+    await expect.poll(() => isDrawn(page.element())).toBe(true)
   })
   test('says of a PDF that is damaged that it cannot be shown, and what to do', async () => {
     const screen = await look(aFile(), 'no PDF at all')

@@ -21,24 +21,24 @@ test('whoever has clicked into a message uses the keys of the round from there, 
   const { again } = await drawn(html)
   const frame = () => document.querySelector('iframe')!
   const within = () => frame().contentDocument!
-  await expect.poll(() => within().body.textContent, { timeout: 20_000 }).toContain('Dear Ada')
+  await expect.poll(() => within().body.textContent).toContain('Dear Ada')
   const heard = hears()
   await userEvent.click(frame())
-  await expect.poll(() => document.activeElement, { timeout: 20_000 }).toBe(frame())
+  await expect.poll(() => document.activeElement).toBe(frame())
   await userEvent.keyboard('{Alt>}{ArrowDown}{/Alt}')
   expect(heard).toContain('Alt ArrowDown')
   // What is taken there does nothing here: the message stays where it is; what is not, scrolls it.
   expect(within().scrollingElement!.scrollTop).toBe(0)
   await userEvent.keyboard('{PageDown}')
-  await expect.poll(() => within().scrollingElement!.scrollTop, { timeout: 20_000 }).toBeGreaterThan(0)
+  await expect.poll(() => within().scrollingElement!.scrollTop).toBeGreaterThan(0)
   // Each key once, though another message was shown meanwhile, and a frame for the dark in its place.
   heard.length = 0
   again('<p>Dear Ben</p>', false)
-  await expect.poll(() => within().body.textContent, { timeout: 20_000 }).toContain('Dear Ben')
+  await expect.poll(() => within().body.textContent).toContain('Dear Ben')
   await userEvent.keyboard('{Alt>}2{/Alt}')
   expect(heard.filter((key) => key === 'Alt 2')).toHaveLength(1)
   again('<p>Dear Cy</p>', true)
-  await expect.poll(() => within().body.textContent, { timeout: 20_000 }).toContain('Dear Cy')
+  await expect.poll(() => within().body.textContent).toContain('Dear Cy')
   heard.length = 0
   await userEvent.click(frame())
   await userEvent.keyboard('{Alt>}3{/Alt}')

@@ -6,6 +6,7 @@ import { queries } from '../api.ts'
 import { keys, query } from '../shared/queries.ts'
 import { draw, type FakeDesk, held, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aRound, withRound } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { type LetterWork, useLetterWork } from './useLetter.ts'
 
 const written = (subject: string): Letter => ({ ...startingLetters[0].letter, subject })
@@ -107,7 +108,7 @@ test('a letter changed elsewhere is taken over, unless something is typed here: 
   const outside = work.letterFromOutside
   kept.round = { ...kept.round, letter: written('elsewhere'), version: kept.round.version + 1 }
   await queries.invalidateQueries({ queryKey: keys.round(5) })
-  await vi.waitFor(() => expect(work.letter).toEqual(written('elsewhere')))
+  await until(() => expect(work.letter).toEqual(written('elsewhere')))
   expect(work.letterFromOutside).toBe(outside + 1)
 
   work.setLetter(written('here'))
@@ -115,7 +116,7 @@ test('a letter changed elsewhere is taken over, unless something is typed here: 
   await queries.invalidateQueries({ queryKey: keys.round(5) })
   expect(work.letter).toEqual(written('here'))
   await vi.advanceTimersByTimeAsync(400)
-  await vi.waitFor(() => expect(subjects(desk)).toEqual(['here']))
+  await until(() => expect(subjects(desk)).toEqual(['here']))
   expect(work.letter).toEqual(written('here'))
 })
 
@@ -134,5 +135,5 @@ test('a window that is left writes at once what is not written yet', async () =>
   const { desk } = await drawLetter()
   work.setLetter(written('half'))
   window.dispatchEvent(new PageTransitionEvent('pagehide'))
-  await vi.waitFor(() => expect(subjects(desk)).toEqual(['half']))
+  await until(() => expect(subjects(desk)).toEqual(['half']))
 })

@@ -1,9 +1,10 @@
 import { type DeskEvent, routes } from '@hand-post/contract'
 import { useQuery } from '@tanstack/react-query'
-import { afterEach, beforeEach, expect, test, vi } from 'vitest'
+import { afterEach, beforeEach, expect, test } from 'vitest'
 import { queries } from '../api.ts'
 import { draw, type FakeDesk, openDesk } from '../testing/fakeDesk.tsx'
 import { aList, aMailbox, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { listen, whileChanging } from './live.ts'
 import { keys, query, useProgress } from './queries.ts'
 import { rowsQuery } from './rows.ts'
@@ -160,15 +161,15 @@ test('rows are fetched anew for a newer version only, and not for what was chang
     Stream.last.tell({ topic: 'lists', id: 3, version: 4 })
     return { list: { version: 3 } }
   })
-  await vi.waitFor(() => expect(state.asked).toBe(2))
+  await until(() => expect(state.asked).toBe(2))
   Stream.last.tell({ topic: 'lists', id: 3, version: 9 })
-  await vi.waitFor(() => expect(state.asked).toBe(3))
+  await until(() => expect(state.asked).toBe(3))
 })
 
 test('a change that failed has the rows fetched anew', async () => {
   const { state } = await drawSeen()
   await expect(whileChanging(3, () => Promise.reject(new Error('no')))).rejects.toThrow('no')
-  await vi.waitFor(() => expect(state.asked).toBe(2))
+  await until(() => expect(state.asked).toBe(2))
 })
 
 test('rows that change while they are fetched are fetched again from the beginning', async () => {

@@ -1,7 +1,8 @@
 import { accountRoles, type Me, routes, type Sharing as SharingFacts } from '@hand-post/contract'
-import { beforeEach, expect, test, vi } from 'vitest'
+import { beforeEach, expect, test } from 'vitest'
 import { Happened } from '../record/Happened.tsx'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
+import { until } from '../testing/until.ts'
 import { Sharing } from './Sharing.tsx'
 
 const signedIn: Me = {
@@ -36,7 +37,7 @@ test('where nobody signs in nothing of it shows, and nothing is asked', async ()
     </>,
   )
   await expect.element(screen.getByText('Here')).toBeVisible()
-  await vi.waitFor(() => expect(screen.getByRole('button').elements()).toHaveLength(0))
+  await until(() => expect(screen.getByRole('button').elements()).toHaveLength(0))
 })
 
 test('whom it is shared with is said, and changed: to some, who must be chosen, and to oneself alone', async () => {

@@ -11,6 +11,7 @@ import { Rules } from '../rounds/Rules.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
 import { aMailbox, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
+import { until } from '../testing/until.ts'
 import { query } from './queries.ts'
 
 /** A form with one field that must be filled in: how it is drawn, and what it sends. */
@@ -104,7 +105,7 @@ test.each(forms)('$name: what is wrong is said at the field and sends nothing; w
   await field.fill(form.right)
   await field.click()
   await userEvent.keyboard('{Enter}')
-  await vi.waitFor(() => expect(made.bodiesOf(form.route)).toEqual([form.sent]))
+  await until(() => expect(made.bodiesOf(form.route)).toEqual([form.sent]))
 })
 
 test.each(forms)('$name: what the desk says against it stands in the form, and what was typed stays', async (form) => {
@@ -132,7 +133,7 @@ test('an address that is none is not put on the do-not-write list; one that is e
   await expect.element(address).toHaveFocus()
   await address.fill('ada@quay.example')
   await userEvent.keyboard('{Enter}')
-  await vi.waitFor(() => expect(then).toHaveBeenCalled())
+  await until(() => expect(then).toHaveBeenCalled())
   await expect.element(address).toHaveValue('')
   await expect.element(screen.getByText('2 letters waiting for it were set aside.')).toBeVisible()
   expect(made.bodiesOf(routes.refuseAddress)).toEqual([{ address: 'ada@quay.example', reason: 'asked by letter' }])
@@ -169,7 +170,7 @@ test('a letter goes to a new address only when it is another one', async () => {
     said: [],
   }))
   await send.click()
-  await vi.waitFor(() => expect(made.bodiesOf(routes.sendToNew)).toHaveLength(1))
+  await until(() => expect(made.bodiesOf(routes.sendToNew)).toHaveLength(1))
   expect(made.bodiesOf(routes.editList).at(-1)?.wishes).toEqual([
     { do: 'cells', cells: [[1, 'c2', 'ada.penrose@quay.example']] },
   ])
@@ -183,7 +184,7 @@ test('a new address that stands in the list already is only sent to', async () =
   const { screen } = await draw(<NewAddress roundId={5} rowId={1} person="Ada Penrose" address="ada@quay.example" />)
   await expect.element(screen.getByLabelText('New address in the list')).toHaveValue('ada.penrose@quay.example')
   await screen.getByRole('button', { name: 'Send to the new address' }).click()
-  await vi.waitFor(() => expect(made.bodiesOf(routes.sendToNew)).toHaveLength(1))
+  await until(() => expect(made.bodiesOf(routes.sendToNew)).toHaveLength(1))
   expect(made.bodiesOf(routes.editList)).toEqual([])
 })
 
@@ -203,7 +204,7 @@ test('rules are saved under a name, with the columns they speak of, and the name
   await expect.element(name).toHaveAccessibleDescription(/This must be filled in/)
   await name.fill('Who pays')
   await userEvent.keyboard('{Enter}')
-  await vi.waitFor(() =>
+  await until(() =>
     expect(made.bodiesOf(routes.saveRules)).toEqual([{ name: 'Who pays', selection, columns: { c3: 'Fee' } }]),
   )
   await expect.element(name).toHaveValue('')
@@ -215,5 +216,5 @@ test('from several mailboxes the one that is chosen writes the round', async () 
   await screen.getByLabelText('What is this round about?').fill('Tolls')
   await screen.getByLabelText('From which mailbox?').selectOptions('Berths, office@brindlequay.example')
   await screen.getByRole('button', { name: 'Start with the people' }).click()
-  await vi.waitFor(() => expect(made.bodiesOf(routes.startRound)).toEqual([{ title: 'Tolls', mailboxId: 9 }]))
+  await until(() => expect(made.bodiesOf(routes.startRound)).toEqual([{ title: 'Tolls', mailboxId: 9 }]))
 })

@@ -1,10 +1,11 @@
 import type { List, Wish } from '@hand-post/contract'
 import { applyEdits, type Column } from '@hand-post/core'
 import { useMemo, useState } from 'react'
-import { expect, test, vi } from 'vitest'
+import { expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, openDesk } from '../../testing/fakeDesk.tsx'
 import { aList, someRows } from '../../testing/samples.ts'
+import { until } from '../../testing/until.ts'
 import ListGrid from '../ListGrid.tsx'
 import type { TableWork } from '../useTable.ts'
 
@@ -128,7 +129,7 @@ test.each([
   const { head, menuOf, order, wishes, screen } = await drawGrid()
   const box = head(over).element().getBoundingClientRect()
   await drag(menuOf(moved).element(), { x: side === 'left' ? box.left + 10 : box.right - 10, y: box.top + 60 })
-  await vi.waitFor(() => expect(order()).toEqual(expected))
+  await until(() => expect(order()).toEqual(expected))
   expect(wishes).toHaveLength(1)
   // Dragging is no clicking: no menu opens.
   await expect.element(screen.getByText('Sort the list')).not.toBeInTheDocument()
@@ -156,7 +157,7 @@ test('a column is moved by keyboard: picked up, moved, laid down, or put back; w
   await userEvent.keyboard('{ArrowRight}')
   await expect.element(screen.getByText('It would be placed at “Fee”.')).toBeInTheDocument()
   await userEvent.keyboard('{Enter}')
-  await vi.waitFor(() => expect(order()).toEqual(['Email', 'Fee', 'Name', 'Due']))
+  await until(() => expect(order()).toEqual(['Email', 'Fee', 'Name', 'Due']))
   menuOf('Due').element().focus()
   await userEvent.keyboard('m')
   await expect.element(screen.getByText('“Due” is picked up, and would be placed where it was.')).toBeInTheDocument()
@@ -189,7 +190,7 @@ test('by its menu a column is moved, kept in sight, hidden and given a width', a
   await screen.getByLabelText('Width').fill('5000')
   await userEvent.keyboard('{Tab}{Escape}')
   // As wide as a column may be.
-  await vi.waitFor(() => expect(head('Email').element().getBoundingClientRect().width).toBe(1200))
+  await until(() => expect(head('Email').element().getBoundingClientRect().width).toBe(1200))
   await pick('Fee', 'Let it scroll')
   expect(state.list.columns).toEqual([
     expect.objectContaining({ id: 'c2', width: 1200 }),
@@ -240,8 +241,8 @@ test('the edge of a head is drawn to a width, within the limits; it is kept once
   }
   // The head shows it while it is drawn.
   expect(await draw(90)).toBe(250)
-  await vi.waitFor(() => expect(wishes).toEqual([{ do: 'changeColumn', column: 'c2', changes: { width: 250 } }]))
+  await until(() => expect(wishes).toEqual([{ do: 'changeColumn', column: 'c2', changes: { width: 250 } }]))
   expect(await draw(-5000)).toBe(40)
-  await vi.waitFor(() => expect(wishes.at(-1)).toEqual({ do: 'changeColumn', column: 'c2', changes: { width: 40 } }))
+  await until(() => expect(wishes.at(-1)).toEqual({ do: 'changeColumn', column: 'c2', changes: { width: 40 } }))
   expect(wishes).toHaveLength(2)
 })
