@@ -60,6 +60,8 @@ export default defineConfig({
     // Five times what the longest takes on the two cores of CI.
     testTimeout: 600_000,
     hookTimeout: 600_000,
+    // What is looked for again and again may take as long as it does on a machine that is busy.
+    expect: { poll: { timeout: 15_000 } },
     // One more than the cores of CI: a third of the time a test waits for a host, a browser or a clock.
     maxWorkers: 3,
     sequence: { sequencer: LongFirst },
@@ -106,7 +108,6 @@ export default defineConfig({
           fileParallelism: false,
           // What is looked for in the page is looked for until then.
           testTimeout: 60_000,
-          expect: { poll: { timeout: 15_000 } },
         },
       },
     ],

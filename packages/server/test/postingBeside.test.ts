@@ -91,6 +91,9 @@ describe.skipIf(withoutServer !== null)('posting beside others', () => {
         await world.call(routes.changeRound, { params: { round: other }, body: { dispatch: { perMinute: 30 } } })
         await world.call(routes.deleteRound, { params: { round: other } })
         await start(4)
+        // What goes over a whole round has a thread of its own too.
+        const { findings } = await world.call(routes.proof, { params })
+        expect(findings.filter(({ grade }) => grade === 'stop')).toEqual([])
         // Of what is being posted:
         again = refusal(post(mine))
         expect(await refusal(world.call(routes.deleteRound, { params }))).toBe('Being posted')

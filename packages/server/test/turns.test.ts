@@ -1,7 +1,8 @@
 import { type MailboxSettings, ProblemError, routes } from '@hand-post/contract'
-import { readyWeeks } from '@hand-post/core'
+import { plan, readyWeeks } from '@hand-post/core'
 import { afterEach, describe, expect, test } from 'vitest'
-import { waitingLanes } from '../src/dispatch/store.ts'
+import { mailboxGiven } from '../src/dispatch/planRound.ts'
+import { timesPlanned, waitingLanes, writePlan } from '../src/dispatch/store.ts'
 import {
   closeWorld,
   csv,
@@ -82,6 +83,50 @@ describe('order and turns', () => {
         `${atOnce} at once`,
       ).toEqual(expected)
     }
+  })
+
+  test('the times of many are written in parts, between which others go on; planned anew meanwhile, the rest are left to that', async () => {
+    await open(8, '2026-11-02T09:00:00Z', { perMinute: 1 })
+    const { id: round } = await world.round(csv(8), letter, { dispatch: { startAt: world.clock.now() + hour } })
+    await world.call(routes.post, { params: { round }, body: { messages: 8 } })
+    const { db } = world.handPost.parts
+    const [{ mailboxId }] = await world.call(routes.rounds)
+    const times = async () =>
+      (await db.query<{ at: number | null }>('SELECT planned_at AS at FROM messages ORDER BY id')).map(({ at }) => at)
+    const whole = await times()
+    expect(new Set(whole).size).toBe(8)
+    const given = await mailboxGiven(db, mailboxId, world.clock.now())
+    const planned = plan(given.now, given, given.limits, given.history, given.paused)
+    const none = whole.map(() => null)
+    /** Writes the plan three at a time where no letter has a time; `between` happens after each part. */
+    const write = async (between: (known: number) => Promise<unknown>) => {
+      await db.query('UPDATE messages SET planned_at = NULL, planned_by = NULL')
+      const transaction: typeof db.transaction = async (work) => {
+        const done = await db.transaction(work)
+        await between((await times()).filter((at) => at !== null).length)
+        return done
+      }
+      return writePlan({ ...db, transaction }, mailboxId, await timesPlanned(db, mailboxId), given.lanes, planned, 3)
+    }
+    const seen: number[] = []
+    expect(await write(async (known) => seen.push(known))).toBe(true)
+    expect(seen).toEqual([3, 6, 8])
+    expect(await times()).toEqual(whole)
+    // Somebody else plans anew behind the second part.
+    const anew = () => db.query('UPDATE mailboxes SET planned = planned + 1')
+    expect(await write(async (known) => known === 6 && anew())).toBe(false)
+    expect(await times()).toEqual([...whole.slice(0, 6), null, null])
+    // What was planned before this plan was read is not written over.
+    await db.query('UPDATE messages SET planned_at = NULL, planned_by = NULL')
+    const before = (await timesPlanned(db, mailboxId)) - 1
+    expect(await writePlan(db, mailboxId, before, given.lanes, planned)).toBe(false)
+    expect(await times()).toEqual(none)
+    // Held, none has a time.
+    await world.call(routes.hold, { params: { round } })
+    await world.call(routes.carryOn, { params: { round } })
+    expect(await times()).toEqual(whole)
+    await world.call(routes.hold, { params: { round } })
+    expect(await times()).toEqual(none)
   })
 
   test('rounds that share a mailbox take turns as the writer says, or share it evenly', async () => {

@@ -13,8 +13,18 @@ const mail = new URL('./mailThread.ts', import.meta.url).href
 const lanes = {
   /** Never waited for longer than a blink. */
   quick: { memory: 2048, young: 32, patience: minutes(5), forgets: false, restsFor: null, reads: false, jobs: all },
-  /** Proofs, posts, and whatever goes over whole rounds. */
+  /** Proofs, and whatever else goes over whole rounds. */
   long: { memory: 4096, young: 32, patience: minutes(10), forgets: true, restsFor: null, reads: false, jobs: all },
+  /** Posts, which of many takes minutes: others have theirs proofed meanwhile. */
+  posting: {
+    memory: 4096,
+    young: 32,
+    patience: minutes(10),
+    forgets: true,
+    restsFor: minutes(1),
+    reads: false,
+    jobs: all,
+  },
   /** Gives letters their times, where many wait in a mailbox: nothing is sent until it is done. */
   planning: {
     memory: 1024,
@@ -81,6 +91,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   hearAnew: 'quick',
   // The letters of a whole mailbox wait for it.
   judgeChasers: 'quick',
+  post: 'posting',
   planFew: 'quick',
   planMany: 'planning',
   namedReturned: 'quick',

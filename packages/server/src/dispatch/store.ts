@@ -13,6 +13,7 @@ import {
   type ToPlan,
   ZoneDays,
 } from '@hand-post/core'
+import { inParts } from '../db/copied.ts'
 import { type Database, json } from '../db/database.ts'
 import type { Frozen } from '../mailboxes/contents.ts'
 import { notFound } from '../problem.ts'
@@ -214,9 +215,10 @@ export async function timesPlanned(db: Database, mailboxId: number): Promise<num
 }
 
 /**
- * Writes planned times, with what each waits for; what is held loses its own.
+ * Writes planned times, with what each waits for; what is held loses its own. Of many they are written in parts, between which others go on.
  * @param before how often the mailbox was planned when what this plan is made from was read.
- * @returns false, and nothing is written, where it was planned by somebody else since.
+ * @param atOnce how many times are written at once.
+ * @returns false, and nothing more is written, where it was planned by somebody else since: who does so gives all of them their times.
  */
 export async function writePlan(
   db: Database,
@@ -224,45 +226,59 @@ export async function writePlan(
   before: number,
   lanes: Lane[],
   planned: Planned[],
+  atOnce = 5000,
 ): Promise<boolean> {
-  const notBefore = new Map(lanes.flatMap((lane) => lane.copies.map((c) => [c, c.notBefore] as const)))
   // Copies of one letter that wait for different times are planned apart, the earliest first.
   const copiesOf = new Map<number, ToPlan[]>()
-  for (const one of notBefore.keys()) copiesOf.set(one.id, [...(copiesOf.get(one.id) ?? []), one])
-  const letters = planned.filter((t) => t.of === 'letter')
-  const copies = planned
-    .filter((t) => t.of === 'copies')
-    .map((t) => ({ ...t, notBefore: copiesOf.get(t.id)!.shift()!.notBefore }))
-  return db.transaction(async (tx) => {
-    const first = await tx.query(
+  for (const { copies } of lanes) for (const one of copies) copiesOf.set(one.id, [...(copiesOf.get(one.id) ?? []), one])
+  const parts = inParts(planned, atOnce)
+  const begun = await db.transaction(async (tx) => {
+    const mine = await tx.query(
       'UPDATE mailboxes SET planned = planned + 1 WHERE id = $1 AND planned = $2 RETURNING id',
       [mailboxId, before],
     )
-    if (first.length === 0) return false
+    if (mine.length === 0) return false
     await tx.query(
       `WITH held AS (SELECT m.id FROM messages m JOIN rounds r ON r.id = m.round_id WHERE r.held AND m.mailbox_id = $1),
-       letters AS (UPDATE messages m SET planned_at = NULL, planned_by = NULL FROM held WHERE m.id = held.id AND m.state IN ('waiting', 'retrying'))
-       UPDATE copies c SET planned_at = NULL FROM held WHERE c.message_id = held.id AND c.state IN ('waiting', 'retrying')`,
+       letters AS (UPDATE messages m SET planned_at = NULL, planned_by = NULL FROM held
+         WHERE m.id = held.id AND m.state IN ('waiting', 'retrying') AND (m.planned_at IS NOT NULL OR m.planned_by IS NOT NULL))
+       UPDATE copies c SET planned_at = NULL FROM held WHERE c.message_id = held.id AND c.state IN ('waiting', 'retrying') AND c.planned_at IS NOT NULL`,
       [mailboxId],
     )
-    for (let i = 0; i < letters.length; i += 2000) {
-      const some = letters.slice(i, i + 2000)
-      await tx.query(
-        `UPDATE messages m SET planned_at = x.at, planned_by = x.by FROM unnest($1::int[], $2::bigint[], $3::text[]) AS x (id, at, by)
-         WHERE m.id = x.id AND m.state IN ('waiting', 'retrying') AND (m.planned_at IS DISTINCT FROM x.at OR m.planned_by IS DISTINCT FROM x.by)`,
-        [some.map((t) => t.id), some.map((t) => t.at), some.map((t) => t.by)],
-      )
-    }
-    for (let i = 0; i < copies.length; i += 2000) {
-      const some = copies.slice(i, i + 2000)
-      await tx.query(
-        `UPDATE copies c SET planned_at = x.at, follows = true FROM unnest($1::int[], $2::bigint[], $3::bigint[]) AS x (id, at, not_before)
-         WHERE c.message_id = x.id AND c.not_before = x.not_before AND c.state IN ('waiting', 'retrying')`,
-        [some.map((t) => t.id), some.map((t) => t.at), some.map((t) => t.notBefore)],
-      )
-    }
+    await writeTimes(tx, parts.next().value ?? [], copiesOf)
     return true
   })
+  if (!begun) return false
+  for (const some of parts) {
+    const still = await db.transaction(async (tx) => {
+      if ((await timesPlanned(tx, mailboxId)) !== before + 1) return false
+      await writeTimes(tx, some, copiesOf)
+      return true
+    })
+    if (!still) return false
+  }
+  return true
+}
+
+/**
+ * Writes when letters leave, and copies of letters that have gone: of those that wait still.
+ * @param copiesOf copies of each letter in the order in which they were planned; those that are written are taken from there.
+ */
+async function writeTimes(tx: Database, times: Planned[], copiesOf: Map<number, ToPlan[]>): Promise<void> {
+  const letters = times.filter((t) => t.of === 'letter')
+  if (letters.length > 0)
+    await tx.query(
+      `UPDATE messages m SET planned_at = x.at, planned_by = x.by FROM unnest($1::int[], $2::bigint[], $3::text[]) AS x (id, at, by)
+       WHERE m.id = x.id AND m.state IN ('waiting', 'retrying') AND (m.planned_at IS DISTINCT FROM x.at OR m.planned_by IS DISTINCT FROM x.by)`,
+      [letters.map((t) => t.id), letters.map((t) => t.at), letters.map((t) => t.by)],
+    )
+  const copies = times.filter((t) => t.of === 'copies')
+  if (copies.length > 0)
+    await tx.query(
+      `UPDATE copies c SET planned_at = x.at, follows = true FROM unnest($1::int[], $2::bigint[], $3::bigint[]) AS x (id, at, not_before)
+       WHERE c.message_id = x.id AND c.not_before = x.not_before AND c.state IN ('waiting', 'retrying')`,
+      [copies.map((t) => t.id), copies.map((t) => t.at), copies.map((t) => copiesOf.get(t.id)!.shift()!.notBefore)],
+    )
 }
 
 /**
