@@ -83,12 +83,19 @@ export async function buildServer(folder = builtServer) {
   return folder
 }
 
-/** Builds a command of this folder, and gives the file that it became. */
-export async function buildCommand(name, folder) {
+/** The commands of this folder. */
+export const commands = ['backup', 'checkRecord', 'invite', 'move', 'restore', 'signingKey']
+/** The file that a command becomes where it is built into a folder. */
+export const builtCommand = (name, folder = builtServer) => join(folder, 'command', `${name}.mjs`)
+
+/** Builds commands of this folder. */
+export async function buildCommands(names = commands, folder = builtServer) {
   const scripts = join(packages, '../scripts')
-  const built = join(folder, 'command')
-  await buildModules([join(scripts, `${name}.ts`)], scripts, built)
-  return join(built, `${name}.mjs`)
+  await buildModules(
+    names.map((name) => join(scripts, `${name}.ts`)),
+    scripts,
+    dirname(builtCommand('', folder)),
+  )
 }
 
 /** Builds the measurements, and gives the folder in which they lie: each would read all of the server as TypeScript else. */

@@ -1,9 +1,11 @@
-import { execFileSync } from 'node:child_process'
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { execFileSync, spawnSync } from 'node:child_process'
+import { randomBytes } from 'node:crypto'
+import { chmodSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { call, routes } from '@hand-post/contract'
 import { afterEach, expect, test } from 'vitest'
+import { buildCommands, builtCommand } from '../../../scripts/buildServer.mjs'
 import { Readiness, type ReadinessParts } from '../src/app/readiness.ts'
 import type { Database } from '../src/db/database.ts'
 import { startHandPost } from '../src/index.ts'
@@ -76,6 +78,34 @@ test.skipIf(!existsSync('/usr/bin/systemd-analyze') || !existsSync('/usr/bin/nod
     rmSync(folder, { recursive: true })
   },
 )
+
+/** A user of Debian's who may write nowhere, as the user of the service may not where Hand Post lies. */
+const nobody = { uid: 65534, gid: 65534 }
+const command = join(import.meta.dirname, '../../../scripts/command.mjs')
+const readsHere = () =>
+  process.getuid?.() === 0 && spawnSync(process.execPath, ['--check', command], nobody).status === 0
+
+test.skipIf(!readsHere())('commands run for a user who may not write in the folder, once it is built', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'hand-post-key-'))
+  try {
+    const run = () => {
+      const env = { PATH: process.env.PATH, HAND_POST_DATA: folder }
+      const { status, stdout, stderr } = spawnSync(process.execPath, [command, 'signingKey'], { ...nobody, env })
+      return { status, out: String(stdout).trim(), fault: String(stderr) }
+    }
+    rmSync(dirname(builtCommand('')), { recursive: true, force: true })
+    expect(run()).toMatchObject({ status: 1, fault: expect.stringMatching(/not built yet.*Give “npm run build”/) })
+    await buildCommands()
+    chmodSync(folder, 0o755)
+    const { status, fault } = run()
+    // It runs, and looks for the key.
+    expect({ status, fault }).toMatchObject({ status: 1, fault: expect.stringMatching(/key/) })
+    writeFileSync(join(folder, 'key'), randomBytes(64))
+    expect(run()).toMatchObject({ status: 0, out: expect.stringMatching(/^[\w+/]{43}=$/) })
+  } finally {
+    rmSync(folder, { recursive: true })
+  }
+})
 
 test('several processes are for a server: their settings are refused without one, in words', () => {
   expect(() => readSettings({ HAND_POST_ROLES: 'mail' })).toThrow(/need a PostgreSQL server: set DATABASE_URL too/)
