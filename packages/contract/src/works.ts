@@ -24,6 +24,8 @@ export const workSchema = z.object({
   progress: z.object({ done: z.number(), of: z.number(), words: z.string() }).nullable(),
   /** Who has told it to stop, which it does at its next step: a name, '' where nobody signs in; null: nobody has. */
   stoppedBy: z.string().nullable(),
+  /** Whether it was done when it was told to: it is shown for some seconds more. */
+  tooLate: z.boolean(),
 })
 export type Work = z.infer<typeof workSchema>
 

@@ -8,6 +8,7 @@ import type { z } from 'zod'
 import { examine } from '../src/enclosures/examine.ts'
 import { eachEntry } from '../src/files/zip.ts'
 import { openImap } from '../src/mailboxes/imap.ts'
+import { putDrafts } from '../src/proof/drafts.ts'
 import { tinyPdf } from './tinyPdf.ts'
 import { minute, office, peopleCsv, World } from './world.ts'
 
@@ -438,6 +439,22 @@ test('drafts lie in the mailbox, each with its file and unseen copies, and are k
     (await world.call(routes.proof, { params })).findings.map((f) => f.check).filter((c) => c.startsWith('draft')),
   ).toEqual(['draftSent', 'draftLies'])
   expect(await world.call(routes.takeDraftsAway, { params })).toEqual({ taken: 0, sent: 1, missing: 1 })
+})
+
+test('stopped while drafts are put, it says how many lie there, and puts the rest when it is asked for again', async () => {
+  const { id } = await world.round(peopleCsv(3), letter('Put by halves for {{Name}}'), { filesColumn: null })
+  const stop = new AbortController()
+  const onProgress = ({ done }: { done: number }) => {
+    if (done === 2) stop.abort()
+  }
+  await expect(putDrafts(world.handPost.parts, id, { signal: stop.signal, onProgress })).rejects.toMatchObject({
+    status: 499,
+    message: '2 of 3 drafts lie there now; try again for the rest.',
+  })
+  const there = async () => (await world.practice.store.box(office, 'Drafts')).messages.length
+  const before = await there()
+  expect(await world.call(routes.putDrafts, { params: { round: id } })).toEqual({ put: 1 })
+  expect((await there()) - before).toBe(1)
 })
 
 describe('what is wrong with a file is found in its content', () => {

@@ -85,6 +85,7 @@ describe('with several at the desk', () => {
       running: expect.any(Number),
       progress: { done: 1, of: 9, words: 'Making files' },
       stoppedBy: null,
+      tooLate: false,
     })
     expect(work.running).toBeGreaterThanOrEqual(1500)
     options.onProgress({ done: 4, of: 9, words: 'Making files' })
@@ -177,6 +178,37 @@ describe('whatever happens to it', () => {
     left.abort()
     // Whoever leaves is told nothing of others.
     await expect(other.done).rejects.toThrow(/^It was cancelled.$/)
+  })
+
+  test('what was done when it was told to stop is said to be done, for a moment, and not to have stopped', async () => {
+    await openWorld({})
+    const topics: string[] = []
+    const { done } = begin({ what: 'posting' }, { stubborn: true })
+    const [{ id }] = await shown(works)
+    await world.call(routes.stopWork, { params: { work: id } })
+    await until(works, ([one]) => one.stoppedBy !== null)
+    world.handPost.parts.subscribe(({ topic }) => topics.push(topic))
+    ends.splice(0)[0]()
+    expect(await done).toBe('done')
+    expect(await until(works, ([one]) => one.tooLate)).toMatchObject([{ id, stoppedBy: '', tooLate: true }])
+    expect(topics).toContain('works')
+    // It is not told to stop once more.
+    await expect(world.call(routes.stopWork, { params: { work: id } })).rejects.toThrow(/not under way any more/)
+    await world.handPost.parts.db.query(`UPDATE works SET seen = seen - interval '15 seconds'`)
+    expect(await works()).toEqual([])
+  })
+
+  test('told to stop in the last moment, before anybody has looked, it is said to be done as well', async () => {
+    await openWorld({})
+    const { done } = begin({ what: 'proof' })
+    const [{ id }] = await shown(works)
+    const { db } = world.handPost.parts
+    // In one statement with its end: whoever does the work cannot hear of it any more.
+    const told = db.query(`UPDATE works SET stopped_by = 'Ben Tide' WHERE id = $1`, [id])
+    ends.splice(0)[0]()
+    await told
+    expect(await done).toBe('done')
+    expect(await until(works, ([one]) => one?.tooLate)).toMatchObject([{ stoppedBy: 'Ben Tide', tooLate: true }])
   })
 
   test('what stays of it when it is stopped half way is said in the place of the thread’s words', async () => {

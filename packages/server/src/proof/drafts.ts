@@ -13,7 +13,7 @@ import { Refusal } from '../problem.ts'
 import { draftsOf } from '../rounds/draftStore.ts'
 import type { PublicAddress } from '../rounds/freeze.ts'
 import { draftById, roundById } from '../rounds/store.ts'
-import type { Computes } from '../threads/job.ts'
+import { type Computes, cancelled } from '../threads/job.ts'
 import type { WorkOptions } from '../threads/works.ts'
 import type { ProofJobs } from './jobs.ts'
 
@@ -31,6 +31,9 @@ export interface DraftParts {
   publicAddress: PublicAddress
   publish: Publish
 }
+
+/** What the proof finds of drafts that lie there already, or were sent: it is in the way of posting, and not of putting those that lack. */
+const ofDrafts = new Set(['draftLies', 'draftSent'])
 
 /**
  * Puts the messages of a round as drafts into its mailbox (IMAP APPEND with \\Draft, RFC 9051), to be sent by hand from there.
@@ -64,7 +67,11 @@ export async function putDrafts(
   await examiner.soon(roundId)
   const mailbox = await mailboxById(db, round.mailboxId)
   const proof = await compute.run('proof', { roundId, now: clock.now(), publicAddress }, { signal })
-  if (!proof.mayPost)
+  const open = proof.findings.filter(
+    ({ check, grade, accepted }) =>
+      !ofDrafts.has(check) && (grade === 'stop' || (grade === 'ask' && accepted === null)),
+  )
+  if (proof.unread > 0 || open.length > 0)
     throw new Refusal(409, 'The proof has something to settle. No draft was made; look at Proof first.', 'Not settled')
   const had = new Set((await draftsOf(db, roundId)).map((d) => d.rowId))
   const made = await compute.run('untracked', { roundId, now: clock.now(), publicAddress }, { signal })
@@ -74,7 +81,12 @@ export async function putDrafts(
     await usingImap(keys.accessOf(mailbox), async (client) => {
       const path = await pathForDraft(client)
       for (const message of wanted) {
-        if (signal.aborted) break
+        if (signal.aborted)
+          throw new Refusal(
+            cancelled,
+            `${put} of ${wanted.length} drafts lie there now; try again for the rest.`,
+            'Cancelled',
+          )
         const { key, messageId, rowId, contents } = message
         const raw = await composeRaw(message, clock.now(), files, { [draftField]: key })
         // What is sent from a draft goes to whom its headers name: Bcc too, which the program takes out when it sends.

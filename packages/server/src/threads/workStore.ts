@@ -11,8 +11,9 @@ export interface About {
   list?: number
 }
 
-/** For how long work counts as under way that was not heard of. */
-const hereFor = `interval '15 seconds'`
+/** For how long (s) work counts as under way that was not heard of, and is shown that was told to stop too late. */
+export const hereForSeconds = 15
+const hereFor = `interval '${hereForSeconds} seconds'`
 
 /** Notes some work of whoever acts, which began so long (ms) ago; and forgets what went with its process. */
 export async function noteWork(db: Database, id: string, { what, round, list }: About, since: number): Promise<void> {
@@ -38,10 +39,20 @@ export async function forgetWork(db: Database, id: string): Promise<void> {
   await db.query('DELETE FROM works WHERE id = $1', [id])
 }
 
+/** Forgets some work that is done; unless it was told to stop, which came too late: that is noted. Gives whether it was. */
+export async function endWork(db: Database, id: string): Promise<boolean> {
+  const gone = await db.query('DELETE FROM works WHERE id = $1 AND stopped_by IS NULL RETURNING id', [id])
+  if (gone.length > 0) return false
+  const late = await db.query('UPDATE works SET too_late = true, seen = clock_timestamp() WHERE id = $1 RETURNING id', [
+    id,
+  ])
+  return late.length > 0
+}
+
 /** What is under way in all processes, the oldest first. */
 export async function worksUnderWay(db: Database): Promise<Work[]> {
   const found = await db.query<Work & { account: number | null; name: string | null }>(
-    `SELECT w.id, w.what, w.account, w.name, w.progress, w.stopped_by AS "stoppedBy",
+    `SELECT w.id, w.what, w.account, w.name, w.progress, w.stopped_by AS "stoppedBy", w.too_late AS "tooLate",
        (extract(epoch FROM clock_timestamp() - w.began) * 1000)::int AS running,
        CASE WHEN r.id IS NOT NULL THEN jsonb_build_object('id', r.id, 'name', r.title) END AS round,
        CASE WHEN l.id IS NOT NULL THEN jsonb_build_object('id', l.id, 'name', l.name) END AS list
@@ -54,11 +65,11 @@ export async function worksUnderWay(db: Database): Promise<Work[]> {
   }))
 }
 
-/** Tells some work to stop, in the name of whoever acts. The first who does is named. Gives whether it was there. */
+/** Tells some work to stop, in the name of whoever acts. The first who does is named. Gives whether it was under way. */
 export async function tellToStop(db: Database, id: string): Promise<boolean> {
-  const told = await db.query('UPDATE works SET stopped_by = coalesce(stopped_by, $2) WHERE id = $1 RETURNING id', [
-    id,
-    whoActs()?.name ?? '',
-  ])
+  const told = await db.query(
+    'UPDATE works SET stopped_by = coalesce(stopped_by, $2) WHERE id = $1 AND NOT too_late RETURNING id',
+    [id, whoActs()?.name ?? ''],
+  )
   return told.length > 0
 }

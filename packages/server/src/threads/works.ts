@@ -5,7 +5,7 @@ import type { Database } from '../db/database.ts'
 import type { Publish } from '../events.ts'
 import { Refusal } from '../problem.ts'
 import { cancelled, type Progress, type RunOptions, wasCancelled } from './job.ts'
-import { type About, forgetWork, goesOn, noteWork } from './workStore.ts'
+import { type About, endWork, forgetWork, goesOn, hereForSeconds, noteWork } from './workStore.ts'
 
 /** How long (ms) something is under way before others are shown it, and how often it says from then on that it goes on. */
 const shownAfter = 1500
@@ -39,6 +39,7 @@ export class Works {
     const { publish } = this.parts
     const stop = new AbortController()
     const over = new AbortController()
+    let done = false
     let latest: Progress | null = null
     let stoppedBy = ''
     const stopFor = (by: string) => {
@@ -48,16 +49,18 @@ export class Works {
       stop.abort(wasCancelled())
     }
     const ended = AbortSignal.any([over.signal, this.closed.signal])
-    const shown = this.show(about, stopFor, ended, () => latest).finally(() => this.shown.delete(shown))
+    const shown = this.show(about, stopFor, ended, () => ({ latest, done })).finally(() => this.shown.delete(shown))
     this.shown.add(shown)
     try {
-      return await work({
+      const result = await work({
         signal: gone === null ? stop.signal : AbortSignal.any([gone, stop.signal]),
         onProgress(progress) {
           latest = progress
           publish({ topic: 'progress', id: about.round ?? null, progress })
         },
       })
+      done = true
+      return result
     } catch (error) {
       if (!stop.signal.aborted || !(error instanceof Refusal) || error.status !== cancelled) throw error
       const who = stoppedBy === '' ? 'This was stopped from another window.' : `${stoppedBy} has stopped this.`
@@ -67,15 +70,18 @@ export class Works {
     }
   }
 
-  /** Shows some work as long as it goes on. That it cannot be shown, or no longer, keeps nobody from their work. */
+  /**
+   * Shows some work as long as it goes on, and a moment longer where it was told to stop and was done by then. That it cannot be shown, or
+   * no longer, keeps nobody from their work.
+   */
   private async show(
     about: About,
     stop: (by: string) => void,
     over: AbortSignal,
-    latest: () => Progress | null,
+    stands: () => { latest: Progress | null; done: boolean },
   ): Promise<void> {
     const { db, publish, log } = this.parts
-    const wait = (ms: number) => sleep(ms, undefined, { ref: false, signal: over }).catch(() => {})
+    const wait = (ms: number, signal = over) => sleep(ms, undefined, { ref: false, signal }).catch(() => {})
     const failed = (error: unknown) => log.warn({ error: String(error), what: about.what }, 'work under way not shown')
     const id = randomUUID()
     await wait(shownAfter)
@@ -85,9 +91,10 @@ export class Works {
       await noteWork(db, id, about, shownAfter)
       let said = ''
       while (!over.aborted) {
-        const stoppedBy = await goesOn(db, id, latest()).catch(failed)
+        const { latest } = stands()
+        const stoppedBy = await goesOn(db, id, latest).catch(failed)
         if (typeof stoppedBy === 'string') stop(stoppedBy)
-        const now = JSON.stringify([latest(), stoppedBy])
+        const now = JSON.stringify([latest, stoppedBy])
         if (now !== said) changed()
         said = now
         await wait(beat)
@@ -95,6 +102,10 @@ export class Works {
     } catch (error) {
       failed(error)
     } finally {
+      if (stands().done && (await endWork(db, id).catch(failed))) {
+        changed()
+        await wait(hereForSeconds * 1000, this.closed.signal)
+      }
       await forgetWork(db, id).catch(failed)
       changed()
     }

@@ -47,7 +47,7 @@ function Works({ works, named }: { works: Work[]; named: boolean }) {
 }
 
 function Line({
-  work: { id, what, round, list, by, running, progress, stoppedBy },
+  work: { id, what, round, list, by, running, progress, stoppedBy, tooLate },
   named,
 }: {
   work: Work
@@ -73,19 +73,23 @@ function Line({
         <span className="block text-[13px] text-ink-2">{say.since(by?.name ?? '', running)}</span>
       </p>
       <p role="status" className="min-w-52 flex-1 text-[14px]">
-        {stoppedBy !== null
-          ? say.stopping(stoppedBy)
-          : progress
-            ? making.progress(progress.words, progress.done, progress.of)
-            : say.underWay}
-        <progress
-          aria-label={say.howFar(workNames[what], name ?? '')}
-          className="mt-1 block h-2 w-full"
-          value={progress?.done}
-          max={Math.max(1, progress?.of ?? 1)}
-        />
+        {tooLate
+          ? say.tooLate
+          : stoppedBy !== null
+            ? say.stopping(stoppedBy)
+            : progress
+              ? making.progress(progress.words, progress.done, progress.of)
+              : say.underWay}
+        {!tooLate && (
+          <progress
+            aria-label={say.howFar(workNames[what], name ?? '')}
+            className="mt-1 block h-2 w-full"
+            value={progress?.done}
+            max={Math.max(1, progress?.of ?? 1)}
+          />
+        )}
       </p>
-      {mayStop && (
+      {mayStop && !tooLate && (
         <Button disabled={stoppedBy !== null || stop.isPending} onClick={() => stop.mutate({ params: { work: id } })}>
           {making.stop}
         </Button>

@@ -18,6 +18,7 @@ const aWork = (parts: Partial<Work> = {}): Work => ({
   running: 40_400,
   progress: { done: 3000, of: 10_000, words: 'Proofing' },
   stoppedBy: null,
+  tooLate: false,
   ...parts,
 })
 
@@ -67,6 +68,11 @@ test('what takes long says what it is, of what, whose and how far; stopped, it s
   await queries.invalidateQueries({ queryKey: keys.works() })
   await expect.element(lines.first()).toHaveTextContent('Ben Tide is stopping it, at its next step')
   await expect.element(lines.first().getByRole('button', { name: 'Stop' })).toBeDisabled()
+  state.works = [aWork({ stoppedBy: 'Ben Tide', tooLate: true })]
+  await queries.invalidateQueries({ queryKey: keys.works() })
+  await expect.element(lines.first()).toHaveTextContent(/It was not stopped: it was done by then\.$/)
+  await expect.element(screen.getByRole('button', { name: 'Stop' })).not.toBeInTheDocument()
+  await expect.element(screen.getByRole('progressbar')).not.toBeInTheDocument()
   // Nothing under way, nothing shown.
   state.works = []
   await queries.invalidateQueries({ queryKey: keys.works() })

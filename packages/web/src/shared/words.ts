@@ -121,6 +121,7 @@ export const underWay = {
     return name === '' ? `for ${time}` : `${name}, for ${time}`
   },
   stopping: (name: string) => (name === '' ? 'Stopping at its next step' : `${name} is stopping it, at its next step`),
+  tooLate: 'It was not stopped: it was done by then.',
 }
 
 /** OthersPost.tsx */
