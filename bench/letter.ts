@@ -119,6 +119,7 @@ const toProof = {
   pictureSizes: [],
   largestMessage: 1e9,
   sameAddress: null,
+  anyDoubled: true,
 }
 const [choosing, merging] = await quickest(
   3,

@@ -81,6 +81,7 @@ const round = (a = 0, b = 0): RoundToProof => {
     paper: null,
     madeFiles: null,
     sameAddress: null,
+    anyDoubled: true,
     addressColumn: 'c2',
     nameColumns: ['c0', 'c1'],
     matching: { ...noMatching, column: 'c9' },

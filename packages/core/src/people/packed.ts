@@ -44,15 +44,18 @@ class Places {
 let lookedAt: PackedRow | undefined
 let itsCells: Row['cells'] = {}
 
-/** A row whose cells lie in one text, and are parted when they are asked for. */
+/** A row whose cells lie in one text, with its position behind them, and are parted when they are asked for. */
 class PackedRow implements Row {
   constructor(
     readonly id: number,
-    readonly position: string,
     readonly number: number | undefined,
     private readonly places: Places,
     private readonly text: string,
   ) {}
+
+  get position(): string {
+    return this.text.slice(this.text.lastIndexOf(between) + 1)
+  }
 
   get cells(): Row['cells'] {
     if (lookedAt === this) return itsCells
@@ -60,9 +63,8 @@ class PackedRow implements Row {
     const { ids, order } = this.places
     const cells: Row['cells'] = {}
     for (const place of order) {
-      const part = parts[place]
-      if (part === undefined || part === '') continue
-      cells[ids[place]] = unpackedCell(part)
+      if (place >= parts.length - 1 || parts[place] === '') continue
+      cells[ids[place]] = unpackedCell(parts[place])
     }
     lookedAt = this
     itsCells = cells
@@ -80,7 +82,9 @@ class PackedRow implements Row {
       if (from === 0) return undefined
     }
     const to = this.text.indexOf(between, from)
-    const part = this.text.slice(from, to < 0 ? undefined : to)
+    // What stands behind the last is no cell.
+    if (to < 0) return undefined
+    const part = this.text.slice(from, to)
     return part === '' ? undefined : unpackedCell(part)
   }
 
@@ -90,8 +94,9 @@ class PackedRow implements Row {
   }
 
   /** The same row with another number or position. */
-  with({ number = this.number, position = this.position }: Pick<Partial<Row>, 'number' | 'position'>): PackedRow {
-    return new PackedRow(this.id, position, number, this.places, this.text)
+  with({ number = this.number, position }: Pick<Partial<Row>, 'number' | 'position'>): PackedRow {
+    const text = position === undefined ? this.text : this.text.slice(0, this.text.lastIndexOf(between) + 1) + position
+    return new PackedRow(this.id, number, this.places, text)
   }
 
   /** The row as it is written as JSON: by what number it is called is reckoned, and not kept. */
@@ -130,11 +135,16 @@ export function rowPacker(derived: readonly string[] = []): RowPacker {
     while (parts.length < place) parts.push('')
     parts[place] = part
   }
+  const packed = (id: number, position: string, number: number | undefined, parts: string[]) => {
+    if (parts.length === 0) parts.push('')
+    parts.push(position)
+    return new PackedRow(id, number, places, parts.join(between))
+  }
   const pack = (row: Row): Row => {
     if (row instanceof PackedRow) return row
     const parts: string[] = []
     for (const id in row.cells) put(parts, id, packedCell(row.cells[id]))
-    return new PackedRow(row.id, row.position, row.number, places, parts.join(between))
+    return packed(row.id, row.position, row.number, parts)
   }
   const ofJson: RowPacker['ofJson'] = (id, position, cells, number) => {
     // Where every cell is a text without anything escaped, what stands between quotation marks is all of it: many times as fast as
@@ -143,7 +153,7 @@ export function rowPacker(derived: readonly string[] = []): RowPacker {
     if (!areTexts(texts, cells)) return pack({ id, position, number, cells: JSON.parse(cells) })
     const parts: string[] = []
     for (let i = 1; i < texts.length; i += 4) put(parts, texts[i], packedCell(texts[i + 2]))
-    return new PackedRow(id, position, number, places, parts.join(between))
+    return packed(id, position, number, parts)
   }
   return Object.assign(pack, { ofJson })
 }

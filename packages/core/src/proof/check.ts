@@ -63,6 +63,8 @@ export interface GivenOfRound {
   largestMessage: number
   /** What the writer wants done where an address stands on several rows; null while not asked. */
   sameAddress: SameAddress | null
+  /** Whether any address may have more than one message; where it is sure that none has, none is looked for. */
+  anyDoubled: boolean
 }
 
 /** What the checks may look at about the round as a whole. */

@@ -60,6 +60,7 @@ const good: RoundToProof = {
   paper: null,
   madeFiles: null,
   sameAddress: null,
+  anyDoubled: true,
   addressColumn: 'c2',
   nameColumns: ['c1'],
   matching: { ...noMatching, column: 'c3' },

@@ -199,9 +199,9 @@ function factsOf(round: RoundToProof): RoundFacts {
 }
 
 /** The addresses that several people have, where the writer has not said yet what is done about them. */
-function sharedAddresses({ people, addressColumn, sameAddress }: RoundToProof): RoundFacts['shared'] {
+function sharedAddresses({ people, addressColumn, sameAddress, anyDoubled }: RoundToProof): RoundFacts['shared'] {
   const shared = new Map<string, { first: Row; rows: number }>()
-  if (addressColumn === null || sameAddress !== null) return shared
+  if (addressColumn === null || sameAddress !== null || !anyDoubled) return shared
   const first = new Map<string, Row>()
   for (const row of people) {
     const key = sameAddressKey(shown(cellIn(row, addressColumn)))

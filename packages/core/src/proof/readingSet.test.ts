@@ -37,6 +37,7 @@ const round = (people: Row[]): RoundToProof => ({
   paper: null,
   madeFiles: null,
   sameAddress: null,
+  anyDoubled: true,
   addressColumn: 'c1',
   nameColumns: ['c0'],
   matching: noMatching,

@@ -178,7 +178,9 @@ export async function freezing(
     html: html.replace(optOutPlace, optOutOfCopies(publicAddress)),
     text: text.replace(optOutPlace, optOutOfCopies(publicAddress)),
   })
-  const turns = new Map(leavingOrder(loaded).map((row, i) => [row.id, i]))
+  // By the id of each row: there may be a million.
+  const turns = new Uint32Array(1 + people.chosen.reduce((most, { id }) => Math.max(most, id), 0))
+  for (const [i, { id }] of leavingOrder(loaded).entries()) turns[id] = i
   const domain = settings.address.slice(settings.address.lastIndexOf('@') + 1)
   const following = await followingFirst(db, loaded, publicAddress, first)
   const freeze = (row: Row, i: number): NewMessage => {
@@ -218,7 +220,7 @@ export async function freezing(
       address,
       recipients: 1 + cc.length + bcc.length,
       notBefore: timeOf(loaded, row),
-      turn: turns.get(row.id) ?? i,
+      turn: turns[row.id],
       contents: following(row.id, {
         from: loaded.from,
         replyTo,

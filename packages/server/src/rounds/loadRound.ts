@@ -366,6 +366,7 @@ export async function loadRound(
         },
       },
       sameAddress: round.sameAddress,
+      anyDoubled: people.doubled > 0,
     },
   }
 }
