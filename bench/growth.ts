@@ -1,6 +1,7 @@
 import { chmod, mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { setTimeout as sleep } from 'node:timers/promises'
 import { type Round, routes } from '@hand-post/contract'
 import { scaleLog } from 'd3-scale'
 import { line } from 'd3-shape'
@@ -62,6 +63,7 @@ interface Measured {
   again: number
   proof: number
   post: number
+  beside: number
   memory: number
 }
 const what: Record<keyof Measured, string> = {
@@ -73,6 +75,7 @@ const what: Record<keyof Measured, string> = {
   again: 'another rule’s count',
   proof: 'proof',
   post: 'posting',
+  beside: 'the longest that a colleague’s save takes meanwhile',
   memory: 'memory at its most',
 }
 const timed = async <T>(work: () => Promise<T>): Promise<[number, T]> => {
@@ -116,15 +119,31 @@ async function measure(rows: number, databaseUrl?: string): Promise<Measured> {
     const [proof, { findings }] = await timed(() => ask(routes.proof, { params }))
     const keys = findings.filter(({ grade }) => grade === 'ask').map(({ key }) => key)
     if (keys.length > 0) await ask(routes.accept, { params, body: { keys, reason: 'measured' } })
+    // A colleague goes on writing in another round.
+    const { id: other } = await ask(routes.startRound, { body: { title: 'Beside it' } })
+    let [posting, beside] = [true, 0]
+    const colleague = async () => {
+      for (let n = 1; posting; n++) {
+        const [took] = await timed(() =>
+          ask(routes.changeRound, { params: { round: other }, body: { title: `Beside it, ${n}` } }),
+        )
+        beside = Math.max(beside, took)
+        await sleep(100)
+      }
+    }
+    const saving = colleague()
     // Nothing leaves meanwhile: there is no host.
-    const [post] = await timed(() => ask(routes.post, { params, body: { messages: rows } }))
-    return { bringIn, firstRows, page, begin, count, again, proof, post, memory }
+    const [post] = await timed(() => ask(routes.post, { params, body: { messages: rows } })).finally(() => {
+      posting = false
+    })
+    await saving
+    return { bringIn, firstRows, page, begin, count, again, proof, post, beside, memory }
   } finally {
     clearInterval(watch)
     await end()
   }
 }
-type Bare = Omit<Measured, 'begin' | 'again' | 'proof' | 'memory'>
+type Bare = Omit<Measured, 'begin' | 'again' | 'proof' | 'beside' | 'memory'>
 
 /** The barest way to do the same with what stands in the database now: parsed and copied, selected, counted, and copied. */
 async function bare(server: PostgresServer, url: string, rows: number): Promise<Bare> {
