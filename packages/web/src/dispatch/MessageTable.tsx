@@ -5,6 +5,7 @@ import { toast } from 'sonner'
 import { faultWords, stale, useChange } from '../api.ts'
 import { usePerson, useWork } from '../rounds/RoundContext.tsx'
 import { NoneFound, useFind } from '../shared/find.tsx'
+import { useMay } from '../shared/me.ts'
 import { moment } from '../shared/moment.ts'
 import { type PersonColumn, PersonTable, type TableOrder, useOrder } from '../shared/PersonTable.tsx'
 import { usePages } from '../shared/pages.ts'
@@ -271,17 +272,24 @@ function CopyInDoubt({ copy }: { copy: CopyLine }) {
 }
 
 function Doubt({ words, pending, say }: { words: string | null; pending: boolean; say: (went: boolean) => void }) {
+  const may = useMay()
   return (
     <div className="flex h-[50px] items-center gap-2 text-[13px]">
       <p className="line-clamp-2 min-w-0 flex-1" title={words ?? undefined}>
         {words}
       </p>
-      <Button onClick={() => say(true)} disabled={pending}>
-        {text.went}
-      </Button>
-      <Button onClick={() => say(false)} disabled={pending}>
-        {text.didNotSend}
-      </Button>
+      {may.post ? (
+        <>
+          <Button onClick={() => say(true)} disabled={pending}>
+            {text.went}
+          </Button>
+          <Button onClick={() => say(false)} disabled={pending}>
+            {text.didNotSend}
+          </Button>
+        </>
+      ) : (
+        <span className="text-ink-2">{text.postersSay}</span>
+      )}
     </div>
   )
 }

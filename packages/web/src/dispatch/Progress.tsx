@@ -154,7 +154,7 @@ export function Progress({ mailbox }: { mailbox: Mailbox }) {
             <Undo2 aria-hidden size={16} /> {say.withdrawNotYetSent(left + toPrint, copiesLeft)}
           </Button>
         )}
-        {allDoubts > 1 && (
+        {allDoubts > 1 && may.post && (
           <>
             <span className="ml-auto text-[13px]">{say.allDoubt(allDoubts)}</span>
             <Button onClick={() => setSettling(true)}>{say.theyWent}</Button>

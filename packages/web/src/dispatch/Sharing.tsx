@@ -14,14 +14,17 @@ import clsx from 'clsx'
 import { ArrowDown, ArrowUp, GripVertical } from 'lucide-react'
 import type { z } from 'zod'
 import { stale, useChange } from '../api.ts'
+import { useMay } from '../shared/me.ts'
+import { OthersPost } from '../shared/OthersPost.tsx'
 import { Button, Paper } from '../shared/parts.tsx'
 import { sharing as say } from './words.ts'
 
 type Shared = z.output<typeof routes.outTray.answer>['sharing'][number]
 
-/** In which order the rounds that wait in one mailbox take turns; or they share it evenly. */
+/** In which order the rounds that wait in one mailbox take turns; or they share it evenly. Whoever may post decides. */
 export function Sharing({ shared }: { shared: Shared }) {
   const { mailboxId, mailbox, evenly, rounds } = shared
+  const may = useMay()
   const change = useChange(routes.changeTurns, () => stale())
   const put = (changes: { rounds?: number[]; evenly?: boolean }) =>
     change.mutate({ params: { mailbox: mailboxId }, body: { rounds: rounds.map((r) => r.id), evenly, ...changes } })
@@ -47,7 +50,7 @@ export function Sharing({ shared }: { shared: Shared }) {
             type="checkbox"
             className="size-4 accent-post"
             checked={evenly}
-            disabled={change.isPending}
+            disabled={change.isPending || !may.post}
             onChange={(e) => put({ evenly: e.target.checked })}
           />
           {say.evenly}
@@ -64,7 +67,7 @@ export function Sharing({ shared }: { shared: Shared }) {
                 key={round.id}
                 round={round}
                 place={i + 1}
-                fixed={evenly || change.isPending}
+                fixed={evenly || change.isPending || !may.post}
                 up={i > 0 ? () => move(i, i - 1) : undefined}
                 down={i < rounds.length - 1 ? () => move(i, i + 1) : undefined}
               />
@@ -72,6 +75,7 @@ export function Sharing({ shared }: { shared: Shared }) {
           </ol>
         </DndContext>
         <p className="text-[13px] text-ink-2">{evenly ? say.howEvenly : say.howInTurn}</p>
+        {!may.post && <OthersPost />}
       </div>
     </Paper>
   )

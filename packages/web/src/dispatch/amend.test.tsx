@@ -3,7 +3,7 @@ import { afterEach, beforeEach, expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aMailbox, aMessage, aRound, withRound } from '../testing/samples.ts'
+import { aList, aMailbox, aMessage, aRound, othersPost, seenByWriter, withRound } from '../testing/samples.ts'
 import { until } from '../testing/until.ts'
 import AmendBar from './AmendBar.tsx'
 import { WithdrawSome } from './WithdrawSome.tsx'
@@ -144,20 +144,9 @@ test('some letters are withdrawn: chosen by a rule, then by hand, named, and ask
 })
 
 test('whoever may not post is told who may, in the place of the button', async () => {
-  desk
-    .on(routes.me, () => ({
-      account: { id: 2, name: 'Ben Tide', address: 'ben@quay.example', code: false },
-      roles: ['writer' as const],
-      hasPassword: true,
-      recoveryLeft: 0,
-    }))
-    .on(routes.colleagues, () => [
-      { id: 1, name: 'Ada Penrose', mayPost: true },
-      { id: 2, name: 'Ben Tide', mayPost: false },
-      { id: 3, name: 'Cy Moor', mayPost: true },
-    ])
+  seenByWriter(desk)
   const { screen } = await bar()
-  await expect.element(screen.getByText(/not have them leave\. Ask Ada Penrose and Cy Moor\./)).toBeVisible()
+  await expect.element(screen.getByText(othersPost)).toBeVisible()
   await expect.element(screen.getByRole('button', { name: 'Post the change…' })).not.toBeInTheDocument()
   await expect.element(screen.getByRole('button', { name: /Give/ })).toBeVisible()
 })

@@ -3,7 +3,7 @@ import { messageStates } from '@hand-post/core'
 import { beforeEach, expect, test } from 'vitest'
 import { OpenRound } from '../rounds/RoundContext.tsx'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aMailbox, aMessage, aRound, withRound } from '../testing/samples.ts'
+import { aMailbox, aMessage, aRound, seenByWriter, withRound } from '../testing/samples.ts'
 import { until } from '../testing/until.ts'
 import { Progress } from './Progress.tsx'
 
@@ -155,4 +155,16 @@ test('what cannot be fetched is said; what stood there stays', async () => {
   await screen.getByRole('combobox', { name: 'Show' }).selectOptions('sent (1)')
   await expect.element(screen.getByText('The desk cannot read its messages.')).toBeVisible()
   await expect.element(cell(screen, 'Person 001')).toBeVisible()
+})
+
+test('whoever may not post sees which letters are in doubt, and is not asked what came of them', async () => {
+  all = all.slice(0, 3)
+  for (const i of [0, 1])
+    all[i] = aMessage({ ...all[i], state: 'inDoubt', sentAt: null, asksWriter: true, reason: 'The line broke.' })
+  seenByWriter(desk)
+  const screen = await progress()
+  await expect.element(screen.getByText('Whoever may post says what came of it.').nth(1)).toBeVisible()
+  await expect.element(screen.getByText('The line broke.').first()).toBeVisible()
+  for (const name of ['It went', 'It did not: send it', 'They went'])
+    await expect.element(screen.getByRole('button', { name })).not.toBeInTheDocument()
 })

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { expect, test, vi } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, openDesk } from '../testing/fakeDesk.tsx'
-import { aList, aMailbox, aMessage } from '../testing/samples.ts'
+import { aList, aMailbox, aMessage, othersPost, seenByWriter } from '../testing/samples.ts'
 import { until } from '../testing/until.ts'
 import { LetterMenu } from './LetterMenu.tsx'
 import { OrderField, OwnTimesFields } from './OwnTimesFields.tsx'
@@ -28,6 +28,21 @@ test('a letter that waits is sent first or last, or withdrawn when that was aske
   expect(desk.bodiesOf(routes.withdrawLetter)).toEqual([])
   await screen.getByRole('button', { name: 'Withdraw it', exact: true }).click()
   await until(() => expect(desk.asked.at(-1)).toMatchObject({ route: routes.withdrawLetter, params: { message: '9' } }))
+})
+
+test('whoever may not post may withdraw a letter, and changes neither its turn nor those of rounds', async () => {
+  seenByWriter(openDesk())
+  const { screen } = await draw(
+    <>
+      <LetterMenu message={letter('waiting')} />
+      <Sharing shared={shared} />
+    </>,
+  )
+  await expect.element(screen.getByText(othersPost)).toBeVisible()
+  await expect.element(screen.getByRole('checkbox')).toBeDisabled()
+  await expect.element(screen.getByRole('button', { name: 'Open day before the one above' })).toBeDisabled()
+  await screen.getByRole('button', { name: 'What to do with the letter to Ada Penrose' }).click()
+  await expect.element(screen.getByRole('menuitem')).toHaveTextContent(/^Withdraw it…$/)
 })
 
 test.each(['sent', 'sending', 'inDoubt', 'withdrawn'] as const)(

@@ -112,6 +112,7 @@ export const messageTable = {
   version: 'Version',
   went: 'It went',
   didNotSend: 'It did not: send it',
+  postersSay: 'Whoever may post says what came of it.',
   willTry: 'will try',
   copySent: 'copy sent',
   copiesSent: (gone: number) => `${gone} copies sent`,

@@ -7,6 +7,8 @@ import { toast } from 'sonner'
 import type { z } from 'zod'
 import { ask, faultWords, stale, tellFault } from '../api.ts'
 import { AddFiles } from '../enclosures/AddFiles.tsx'
+import { useMay } from '../shared/me.ts'
+import { OthersPost } from '../shared/OthersPost.tsx'
 import { Button, Empty, Say, Waiting } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { Sheet } from '../shared/Sheet.tsx'
@@ -114,7 +116,8 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
   const data = begun.data
   const stops = files.some((file) => file.warning?.stops)
   const isReady = !busy && words.trim() !== '' && !stops
-  const maySend = isReady && data?.refused === null
+  const may = useMay()
+  const maySend = may.post && isReady && data?.refused === null
   return (
     <Sheet
       title={say.title(line.person)}
@@ -122,10 +125,12 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
       footer={
         data && (
           <>
-            <Button kind="primary" disabled={!maySend} onClick={() => void send()}>
-              <Send aria-hidden size={16} /> {say.send}
-            </Button>
-            <Button disabled={!isReady} onClick={() => void draft()}>
+            {may.post && (
+              <Button kind="primary" disabled={!maySend} onClick={() => void send()}>
+                <Send aria-hidden size={16} /> {say.send}
+              </Button>
+            )}
+            <Button kind={may.post ? 'plain' : 'primary'} disabled={!isReady} onClick={() => void draft()}>
               <FilePen aria-hidden size={16} /> {say.draft}
             </Button>
             <a
@@ -172,7 +177,7 @@ export function AnswerSheet({ line, onClose }: { line: TrayLine; onClose: () => 
               }}
             />
           </label>
-          <p className="!mt-1 text-[13px] text-ink-2">{say.sendBy}</p>
+          {may.post ? <p className="!mt-1 text-[13px] text-ink-2">{say.sendBy}</p> : <OthersPost />}
           <Saved saved={data.saved} words={words} onTake={take} doing={doing} busy={busy} />
           {taken && taken.blank.length + taken.unknown.length > 0 && (
             <Say tone="ask">{say.gaps(taken.blank, taken.unknown)}</Say>

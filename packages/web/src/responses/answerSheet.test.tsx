@@ -2,7 +2,7 @@ import { routes, type SavedAnswer, type SentAnswer } from '@hand-post/contract'
 import { beforeEach, expect, test } from 'vitest'
 import { userEvent } from 'vitest/browser'
 import { draw, type FakeDesk, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aMailbox, anInTray, aTrayEntry, aTrayLine } from '../testing/samples.ts'
+import { aMailbox, anInTray, aTrayEntry, aTrayLine, othersPost, seenByWriter } from '../testing/samples.ts'
 import { inMailProgram } from './AnswerSheet.tsx'
 import InTray from './InTray.tsx'
 
@@ -227,6 +227,18 @@ test('the entry shows each answer with what has become of it; one that did not g
   await section.getByRole('button', { name: 'Write it again…' }).click()
   await expect.element(screen.getByRole('dialog').getByLabelText('Your answer')).toHaveValue('The second.')
 })
+test('whoever may not post writes an answer as a draft, and is told who may send it', async () => {
+  seenByWriter(desk)
+  const { sheet, field } = await open()
+  await expect.element(sheet.getByText(othersPost)).toBeVisible()
+  await expect.element(sheet.getByRole('button', { name: 'Send' })).not.toBeInTheDocument()
+  await field.fill('You may.')
+  await userEvent.keyboard('{Control>}{Enter}{/Control}')
+  await sheet.getByRole('button', { name: /Drafts/ }).click()
+  await expect.poll(() => desk.bodiesOf(routes.draftAnswer)).toMatchObject([{ words: 'You may.' }])
+  expect(desk.bodiesOf(routes.sendAnswer)).toEqual([])
+})
+
 test('an entry that cannot be answered says so', async () => {
   desk.on(routes.beginAnswer, () => {
     throw new Refused(404, 'There is no such answer.')

@@ -19,6 +19,7 @@ import { ChevronDown, ChevronsDown, ChevronsUp, ChevronUp } from 'lucide-react'
 import { useMemo, useState } from 'react'
 import { toast } from 'sonner'
 import { ask, stale, tellFault, useChange } from '../api.ts'
+import { useMay } from '../shared/me.ts'
 import { Ask, Button, Empty } from '../shared/parts.tsx'
 import { keys, query } from '../shared/queries.ts'
 import { FindPerson } from './FindPerson.tsx'
@@ -143,6 +144,7 @@ function OnceMore() {
   const { round } = useWork()
   const { person } = usePerson()
   const [open, setOpen] = useState(false)
+  const may = useMay()
   const had = useQuery(query.messages(round.id, { row: person!.id })).data ?? []
   const sent = had.filter((m) => m.state === 'sent')
   const onItsWay = had.some(
@@ -161,9 +163,11 @@ function OnceMore() {
         {sent.length > 1 && say.timesAll(sent.length)}
         {onItsWay && say.onceMoreWay}
       </span>
-      <Button kind="quiet" disabled={onItsWay} onClick={() => setOpen(true)}>
-        {say.sendOnceMore}
-      </Button>
+      {may.post && (
+        <Button kind="quiet" disabled={onItsWay} onClick={() => setOpen(true)}>
+          {say.sendOnceMore}
+        </Button>
+      )}
       <Ask
         open={open}
         onClose={() => setOpen(false)}

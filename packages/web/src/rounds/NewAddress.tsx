@@ -6,12 +6,14 @@ import { toast } from 'sonner'
 import { z } from 'zod'
 import { ask, faultWords, stale } from '../api.ts'
 import { FormFault, OneLine, useSchemaForm } from '../shared/form.tsx'
+import { useMay } from '../shared/me.ts'
+import { OthersPost } from '../shared/OthersPost.tsx'
 import { query } from '../shared/queries.ts'
 import { someRowsQuery } from '../shared/rows.ts'
 import { newAddress as say } from './words.ts'
 
 /**
- * Where a letter was refused or came back: the right address is put into the list and the letter sent to it, in one place.
+ * Where a letter was refused or came back: the right address is put into the list and the letter sent to it, in one place, by whoever may post.
  * @param address the one that did not take it.
  */
 export function NewAddress({
@@ -25,11 +27,13 @@ export function NewAddress({
   person: string
   address: string
 }) {
+  const may = useMay()
   const round = useQuery(query.round(roundId)).data
   const rows = useQuery(someRowsQuery(round?.list?.id ?? null, [rowId])).data
   const column = round?.addressColumn ?? null
   const row = rows?.[0]
   if (!round?.list || column === null || !row) return null
+  if (!may.post) return <OthersPost />
   const inList = shown(row.cells[column]).trim()
   return (
     <AddressForm

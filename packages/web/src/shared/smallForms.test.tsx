@@ -10,7 +10,7 @@ import { OpenRound } from '../rounds/RoundContext.tsx'
 import { Rules } from '../rounds/Rules.tsx'
 import { StartRound } from '../rounds/StartRound.tsx'
 import { draw, openDesk, Refused } from '../testing/fakeDesk.tsx'
-import { aMailbox, aRound, someRows, withRound, withRows } from '../testing/samples.ts'
+import { aMailbox, aRound, othersPost, seenByWriter, someRows, withRound, withRows } from '../testing/samples.ts'
 import { until } from '../testing/until.ts'
 import { query } from './queries.ts'
 
@@ -137,6 +137,13 @@ test('an address that is none is not put on the do-not-write list; one that is e
   await expect.element(address).toHaveValue('')
   await expect.element(screen.getByText('2 letters waiting for it were set aside.')).toBeVisible()
   expect(made.bodiesOf(routes.refuseAddress)).toEqual([{ address: 'ada@quay.example', reason: 'asked by letter' }])
+})
+
+test('whoever may not post is told who may, and sends nothing to a new address', async () => {
+  seenByWriter(desk())
+  const { screen } = await draw(<NewAddress roundId={5} rowId={1} person="Ada Penrose" address="ada@quay.example" />)
+  await expect.element(screen.getByText(othersPost)).toBeVisible()
+  await expect.element(screen.getByRole('textbox')).not.toBeInTheDocument()
 })
 
 test('a letter goes to a new address only when it is another one', async () => {

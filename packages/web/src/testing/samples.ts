@@ -451,3 +451,20 @@ export const deskWithHolidays = (): FakeDesk =>
           ]
         : [],
   }))
+
+/** A desk at which Ben sits, who may not post; Ada and Cy may. */
+export const seenByWriter = (desk: FakeDesk): FakeDesk =>
+  desk
+    .on(routes.me, () => ({
+      account: { id: 2, name: 'Ben Tide', address: 'ben@quay.example', code: false },
+      roles: ['writer' as const],
+      hasPassword: true,
+      recoveryLeft: 0,
+    }))
+    .on(routes.colleagues, () => [
+      { id: 1, name: 'Ada Penrose', mayPost: true },
+      { id: 2, name: 'Ben Tide', mayPost: false },
+      { id: 3, name: 'Cy Moor', mayPost: true },
+    ])
+/** What stands for them in the place of a button that has letters leave. */
+export const othersPost = /not have them leave\. Ask Ada Penrose and Cy Moor\./
