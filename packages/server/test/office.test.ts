@@ -87,6 +87,8 @@ const readsHere = () =>
 
 test.skipIf(!readsHere())('commands run for a user who may not write in the folder, once it is built', async () => {
   const folder = mkdtempSync(join(tmpdir(), 'hand-post-key-'))
+  // As a shell has it. Hand Post itself, which other tests start in this process, lets nobody else read what it writes.
+  const umask = process.umask(0o022)
   try {
     const run = () => {
       const env = { PATH: process.env.PATH, HAND_POST_DATA: folder }
@@ -103,6 +105,7 @@ test.skipIf(!readsHere())('commands run for a user who may not write in the fold
     writeFileSync(join(folder, 'key'), randomBytes(64))
     expect(run()).toMatchObject({ status: 0, out: expect.stringMatching(/^[\w+/]{43}=$/) })
   } finally {
+    process.umask(umask)
     rmSync(folder, { recursive: true })
   }
 })
