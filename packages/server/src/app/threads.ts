@@ -13,9 +13,9 @@ const mail = new URL('./mailThread.ts', import.meta.url).href
 const lanes = {
   /** Never waited for longer than a blink. */
   quick: { memory: 2048, young: 32, patience: minutes(5), forgets: false, restsFor: null, reads: false, jobs: all },
-  /** Proofs, and whatever else goes over whole rounds. */
+  /** Proofs, posts, and whatever else goes over whole rounds. */
   long: { memory: 4096, young: 32, patience: minutes(10), forgets: true, restsFor: null, reads: false, jobs: all },
-  /** Posts, which of many takes minutes: others have theirs proofed meanwhile. */
+  /** Posts of many letters, which take minutes: others have theirs proofed meanwhile. A thread that has to begin for it would hold up few. */
   posting: {
     memory: 4096,
     young: 32,
@@ -91,7 +91,7 @@ const laneOf: Partial<Record<keyof Jobs, LaneName>> = {
   hearAnew: 'quick',
   // The letters of a whole mailbox wait for it.
   judgeChasers: 'quick',
-  post: 'posting',
+  postMany: 'posting',
   planFew: 'quick',
   planMany: 'planning',
   namedReturned: 'quick',

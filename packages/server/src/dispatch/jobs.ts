@@ -79,25 +79,7 @@ export const dispatchJobs = {
    * @returns why those who came late are not chased, in words, where that is so: their letters were posted.
    */
   async post(
-    {
-      roundId,
-      expected,
-      onPaper,
-      print,
-      late = false,
-      now,
-      publicAddress,
-    }: {
-      roundId: number
-      expected: number
-      /** How many letters on paper the writer saw. */
-      onPaper: number
-      /** What the writer saw, as the last word gave it; without it only what is changed while it is being posted counts. */
-      print?: string
-      late?: boolean
-      now: number
-      publicAddress: PublicAddress
-    },
+    { roundId, expected, onPaper, print, late = false, now, publicAddress }: Posting,
     { db, files, progress }: JobContext,
   ): Promise<{ chasersNot: string | null }> {
     const before = await postingFingerprint(db, roundId)
@@ -185,6 +167,10 @@ export const dispatchJobs = {
     })
     return { chasersNot: late ? await chaseLate(db, files, roundId, rows, now, publicAddress) : null }
   },
+  /** The same of so many that it takes long. */
+  postMany(posting: Posting, context: JobContext): Promise<{ chasersNot: string | null }> {
+    return dispatchJobs.post(posting, context)
+  },
 
   /** Posts one person's letter anew, to the address that stands in the list now, when the one before was refused or came back. */
   async sendToNew(
@@ -265,6 +251,19 @@ export const dispatchJobs = {
   },
 }
 export type DispatchJobs = typeof dispatchJobs
+
+/** What is posted, as the writer saw it. */
+interface Posting {
+  roundId: number
+  expected: number
+  /** How many letters on paper the writer saw. */
+  onPaper: number
+  /** What the writer saw, as the last word gave it; without it only what is changed while it is being posted counts. */
+  print?: string
+  late?: boolean
+  now: number
+  publicAddress: PublicAddress
+}
 
 /** What stands behind a posting. */
 type Behind = { accepted: AcceptedFinding[]; read: number }

@@ -46,6 +46,8 @@ import * as messages from './store.ts'
 const maxNamed = 20
 /** How many lines the out-tray gives at once. */
 const maxInTray = 2000
+/** How many letters are posted in the thread of the proof, which has the round at hand; more have one of their own. */
+const few = 10_000
 
 /** What the routes of dispatch need. */
 export interface DispatchParts {
@@ -338,7 +340,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     await examiner.soon(round.id)
     const given = { roundId: round.id, expected, onPaper, print, late, now: clock.now(), publicAddress }
     const { chasersNot } = await works.long({ what: 'posting', round: round.id }, null, (options) =>
-      compute.run('post', given, { ...options, gently: true }),
+      compute.run(expected > few ? 'postMany' : 'post', given, { ...options, gently: true }),
     )
     const whole = await leaving(round)
     if (chasersNot !== null) throw new Refusal(409, chasersNot, 'Chasers not posted')
