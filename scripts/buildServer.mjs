@@ -84,7 +84,7 @@ export async function buildServer(folder = builtServer) {
 }
 
 /** The commands of this folder. */
-export const commands = ['backup', 'checkRecord', 'invite', 'move', 'restore', 'signingKey']
+const commands = ['backup', 'checkRecord', 'invite', 'move', 'restore', 'signingKey']
 /** The file that a command becomes where it is built into a folder. */
 export const builtCommand = (name, folder = builtServer) => join(folder, 'command', `${name}.mjs`)
 

@@ -1,6 +1,8 @@
+import { setTimeout as sleep } from 'node:timers/promises'
 import { type MailboxSettings, ProblemError, routes } from '@hand-post/contract'
 import { plan, readyWeeks } from '@hand-post/core'
 import { afterEach, describe, expect, test } from 'vitest'
+import { planJobs } from '../src/dispatch/planJobs.ts'
 import { mailboxGiven } from '../src/dispatch/planRound.ts'
 import { timesPlanned, waitingLanes, writePlan } from '../src/dispatch/store.ts'
 import {
@@ -109,18 +111,33 @@ describe('order and turns', () => {
       return writePlan({ ...db, transaction }, mailboxId, await timesPlanned(db, mailboxId), given.lanes, planned, 3)
     }
     const seen: number[] = []
-    expect(await write(async (known) => seen.push(known))).toBe(true)
+    expect(await write(async (known) => seen.push(known))).toBe('whole')
     expect(seen).toEqual([3, 6, 8])
     expect(await times()).toEqual(whole)
     // Somebody else plans anew behind the second part.
     const anew = () => db.query('UPDATE mailboxes SET planned = planned + 1')
-    expect(await write(async (known) => known === 6 && anew())).toBe(false)
+    expect(await write(async (known) => known === 6 && anew())).toBe('overtaken')
     expect(await times()).toEqual([...whole.slice(0, 6), null, null])
     // What was planned before this plan was read is not written over.
     await db.query('UPDATE messages SET planned_at = NULL, planned_by = NULL')
     const before = (await timesPlanned(db, mailboxId)) - 1
-    expect(await writePlan(db, mailboxId, before, given.lanes, planned)).toBe(false)
+    expect(await writePlan(db, mailboxId, before, given.lanes, planned)).toBe('stale')
     expect(await times()).toEqual(none)
+    // Two that plan at the same moment both come to an end, however often each overtakes the other.
+    let turns = 0
+    const busy: typeof db.transaction = async (work) => {
+      const done = await db.transaction(work)
+      if (++turns % 2 === 0) await sleep(20)
+      return done
+    }
+    const both = [1, 2].map(() =>
+      planJobs.planMany(
+        { mailboxId, now: world.clock.now(), atOnce: 1 },
+        { db: { ...db, transaction: busy }, progress: () => {} },
+      ),
+    )
+    await Promise.all(both)
+    expect(await times()).toEqual(whole)
     // Held, none has a time.
     await world.call(routes.hold, { params: { round } })
     await world.call(routes.carryOn, { params: { round } })

@@ -218,7 +218,8 @@ export async function timesPlanned(db: Database, mailboxId: number): Promise<num
  * Writes planned times, with what each waits for; what is held loses its own. Of many they are written in parts, between which others go on.
  * @param before how often the mailbox was planned when what this plan is made from was read.
  * @param atOnce how many times are written at once.
- * @returns false, and nothing more is written, where it was planned by somebody else since: who does so gives all of them their times.
+ * @returns whether all of it was written; `stale`: it was planned by somebody else since, and nothing was written; `overtaken`: somebody else
+ *   has begun to write a newer plan, and the rest of this one was not written.
  */
 export async function writePlan(
   db: Database,
@@ -227,7 +228,7 @@ export async function writePlan(
   lanes: Lane[],
   planned: Planned[],
   atOnce = 5000,
-): Promise<boolean> {
+): Promise<'whole' | 'stale' | 'overtaken'> {
   // Copies of one letter that wait for different times are planned apart, the earliest first.
   const copiesOf = new Map<number, ToPlan[]>()
   for (const { copies } of lanes) for (const one of copies) copiesOf.set(one.id, [...(copiesOf.get(one.id) ?? []), one])
@@ -248,16 +249,16 @@ export async function writePlan(
     await writeTimes(tx, parts.next().value ?? [], copiesOf)
     return true
   })
-  if (!begun) return false
+  if (!begun) return 'stale'
   for (const some of parts) {
     const still = await db.transaction(async (tx) => {
       if ((await timesPlanned(tx, mailboxId)) !== before + 1) return false
       await writeTimes(tx, some, copiesOf)
       return true
     })
-    if (!still) return false
+    if (!still) return 'overtaken'
   }
-  return true
+  return 'whole'
 }
 
 /**
