@@ -88,7 +88,7 @@ const [computing] = await quickest(
   5,
   () => {
     const table = timetableOf(given)
-    sink += timetableSentence({ ...table, limits, pace, held: 0 }, now).length
+    sink += timetableSentence({ ...table, limits, pace, held: 0, unplanned: 0 }, now).length
   },
   () => {},
 )

@@ -358,7 +358,7 @@ export async function startHandPost({
       ready: settings.HAND_POST_BEING_FILLED !== 'yes',
       async refuse(address: string, reason: string) {
         const setAside = await refuseAddress(db!, address, reason, clock.now())
-        for (const { id } of await mailboxRecords(db!)) await dispatcher.replan(id)
+        for (const { id } of await mailboxRecords(db!)) await dispatcher.planAnew(id)
         return setAside
       },
       async clearRehearsal(roundId: number) {
@@ -435,6 +435,7 @@ export async function startHandPost({
         await dispatcher.leave(id)
       },
     })
+    dispatcher.start()
     if (does.has('mail')) {
       inbox.start()
       otherMail.start()

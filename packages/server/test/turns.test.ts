@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises'
 import { type MailboxSettings, ProblemError, routes } from '@hand-post/contract'
 import { plan, readyWeeks } from '@hand-post/core'
-import { afterEach, describe, expect, test } from 'vitest'
+import { afterEach, describe, expect, test, vi } from 'vitest'
 import { planJobs } from '../src/dispatch/planJobs.ts'
 import { mailboxGiven } from '../src/dispatch/planRound.ts'
 import { timesPlanned, waitingLanes, writePlan } from '../src/dispatch/store.ts'
@@ -265,6 +265,92 @@ test('the days are given as a calendar that other programs read', async () => {
   expect(all('SUMMARY')[1]).toBe(
     'Berths\\, moorings\\; and “a title that is longer than a line of a calendar may be” äöü: 3 letters',
   )
+})
+
+describe('letters that nobody has planned', () => {
+  /** Posts a round as a process does that ends before it has planned it. */
+  const posted = async (people: number, more: object = {}) => {
+    const round = await world.round(csv(people), letter, more)
+    const { compute, clock, publicAddress } = world.handPost.parts
+    const given = { roundId: round.id, expected: people, onPaper: 0, now: clock.now(), publicAddress }
+    await compute.run('post', given)
+    return round
+  }
+  const planned = async () => timesPlanned(world.handPost.parts.db, (await world.call(routes.mailboxes))[0].id)
+
+  test('of a process that has ended are given their times by whoever works the mailbox, and leave', async () => {
+    await open(5, '2026-11-02T09:00:00Z')
+    const round = await posted(3, { dispatch: { perMinute: 1 } })
+    const { dispatcher } = world.handPost.parts
+    await due()
+    expect(await states(round.id)).toMatchObject({ waiting: 3, sent: 0 })
+    // That they have no time is no reason for which they could not leave.
+    expect(await timetable(round.id)).toMatchObject({
+      departures: [],
+      never: [],
+      sentence: '3 letters have no time yet: they are given theirs within a few minutes.',
+    })
+    // Whoever has posted them may be planning just now.
+    const before = await planned()
+    await dispatcher.planForgotten()
+    expect(await planned()).toBe(before)
+    await dispatcher.planForgotten()
+    expect(await planned()).toBeGreaterThan(before)
+    await due()
+    expect(await states(round.id)).toMatchObject({ waiting: 2, sent: 1 })
+    for (let i = 0; i < 2; i++) await moveTo(world.clock.now() + minute)
+    expect(await states(round.id)).toMatchObject({ waiting: 0, sent: 3 })
+  })
+
+  test('are left to whoever plans them, as long as that goes on', async () => {
+    await open(5, '2026-11-02T09:00:00Z')
+    await posted(2)
+    const { db, dispatcher } = world.handPost.parts
+    for (let i = 0; i < 3; i++) {
+      await dispatcher.planForgotten()
+      await db.query('UPDATE mailboxes SET planned = planned + 1')
+    }
+    const before = await planned()
+    await dispatcher.planForgotten()
+    expect(await planned()).toBe(before)
+    // Times are written in parts.
+    await db.query('UPDATE messages SET planned_at = 1 WHERE id = (SELECT min(id) FROM messages)')
+    await dispatcher.planForgotten()
+    expect(await planned()).toBe(before)
+  })
+
+  test('for they are held, or can never leave, are not planned again and again', async () => {
+    await open(4, '2026-11-02T09:00:00Z', { hours: { week: readyWeeks.mornings, off: [], holidays: null } })
+    const hours = { week: readyWeeks.afternoons, off: [], instead: false }
+    const never = await world.round(csv(2), letter, { dispatch: { hours } })
+    await world.call(routes.post, { params: { round: never.id }, body: { messages: 2 } })
+    const held = await world.round(csv(2), { ...letter, subject: 'Held' }, { dispatch: { startAt: hour } })
+    await world.call(routes.post, { params: { round: held.id }, body: { messages: 2 } })
+    await world.call(routes.hold, { params: { round: held.id } })
+    const before = await planned()
+    for (let i = 0; i < 3; i++) await world.handPost.parts.dispatcher.planForgotten()
+    expect(await planned()).toBe(before)
+  })
+
+  test('because planning failed: what was posted is told as posted, and is planned at the next look', async () => {
+    await open(4, '2026-11-02T09:00:00Z')
+    const round = await world.round(csv(2), letter)
+    const { compute, dispatcher } = world.handPost.parts
+    const run = compute.run.bind(compute)
+    const failing = vi
+      .spyOn(compute, 'run')
+      .mockImplementation(((name: string, ...rest: unknown[]) =>
+        name.startsWith('plan')
+          ? Promise.reject(new Error('no memory left'))
+          : run(name as never, ...(rest as [never]))) as never)
+    const told = await world.call(routes.post, { params: { round: round.id }, body: { messages: 2 } })
+    expect(told).toMatchObject({ postedAt: expect.any(Number), states: { waiting: 2 } })
+    await dispatcher.planForgotten()
+    failing.mockRestore()
+    await dispatcher.planForgotten()
+    await due()
+    expect((await states(round.id)).sent).toBeGreaterThan(0)
+  })
 })
 
 describe('what cannot be', () => {

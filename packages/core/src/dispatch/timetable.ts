@@ -48,6 +48,8 @@ export interface ToTell {
   never: readonly { by: NeverReason; letters: number }[]
   /** Letters that wait and have no time, for the round is held. */
   held: number
+  /** Letters that wait and have no time yet. */
+  unplanned: number
 }
 
 /** A round's timetable. */
@@ -171,10 +173,10 @@ const neverWords = (by: NeverReason, letters: number, { pace }: ToTell): string 
 
 /** Says a timetable in a few sentences: how many letters, from when to when, what decides that, and what cannot be. */
 export function timetableSentence(toTell: ToTell, now: number): string {
-  const { departures, limits, never, held } = toTell
+  const { departures, limits, never, held, unplanned } = toTell
   const cannot = never.map(({ by, letters }) => ` ${neverWords(by, letters, toTell)}`).join('')
-  const isHeld = held === 0 ? '' : ` ${say.held(held)}`
-  if (departures.length === 0) return `${isHeld}${cannot}`.trim() || say.nothingPlanned
+  const waits = `${held === 0 ? '' : ` ${say.held(held)}`}${unplanned === 0 ? '' : ` ${say.unplanned(unplanned)}`}`
+  if (departures.length === 0) return `${waits}${cannot}`.trim() || say.nothingPlanned
   const { zone } = limits
   const first = departures[0].at
   const last = departures[departures.length - 1].at
@@ -184,5 +186,5 @@ export function timetableSentence(toTell: ToTell, now: number): string {
   const recipients = departures.reduce((sum, d) => sum + d.recipients, 0)
   const span = last - first < 60_000 ? say.withinAMinute(start) : say.fromTo(start, momentWords(last, zone))
   const spread = new Set(days).size > 1 ? say.onDays(new Set(days).size) : ''
-  return `${say.letters(departures.length)} to ${times(recipients, 'recipient')}, ${span}${spread}.${decides(toTell, days)}${byThen(toTell)}${isHeld}${cannot}`
+  return `${say.letters(departures.length)} to ${times(recipients, 'recipient')}, ${span}${spread}.${decides(toTell, days)}${byThen(toTell)}${waits}${cannot}`
 }

@@ -66,6 +66,8 @@ export const timetable = {
   fromTo: (start: string, end: string) => `from ${start} to ${end}`,
   onDays: (days: number) => `, on ${times(days, 'day')}`,
   nothingPlanned: 'Nothing is planned: nobody in the round gets a message.',
+  unplanned: (n: number) =>
+    `${n === 1 ? 'One letter has no time yet: it is given one' : `${n.toLocaleString('en-GB')} letters have no time yet: they are given theirs`} within a few minutes.`,
   held: (n: number) =>
     `The round is held: ${n === 1 ? 'one letter waits, and has' : `${n.toLocaleString('en-GB')} letters wait, and have`} no time until you carry on.`,
   in24Hours: (n: number) => `the mailbox’s limit of ${times(n, 'recipient')} in any 24 hours`,

@@ -150,7 +150,10 @@ export const amendJobs = {
       sent: states.sent,
       inDoubt: states.inDoubt + states.sending,
       cannot: cannot.slice(0, maxNamed),
-      sentence: timetableSentence({ ...planned, limits: given.limits, pace: loaded.round.dispatch, held: 0 }, now),
+      sentence: timetableSentence(
+        { ...planned, limits: given.limits, pace: loaded.round.dispatch, held: 0, unplanned: 0 },
+        now,
+      ),
     }
   },
 

@@ -122,6 +122,8 @@ const worthALine = 15
 const maxOctetsKept = 50_000_000
 /** How often (ms) it is looked whether more has gone, while letters leave. */
 const lookForMore = 40
+/** How often (ms) it is looked whether letters wait for a time that nobody gives them. */
+const lookForUnplanned = 60_000
 /** How long (ms) after something has come it is looked at who is chased. */
 const judgeAfter = 500
 /** Minutes until a copy that Sent did not take is tried again. */
@@ -184,6 +186,11 @@ export class Dispatcher {
   /** Rounds of each mailbox of which something has changed since it was looked whether they are done. */
   private readonly touched = new Map<number, Set<number>>()
   private judging: NodeJS.Timeout | null = null
+  /** Mailboxes in which something was changed that could not be planned. */
+  private readonly toPlan = new Set<number>()
+  /** How many letters of each mailbox had no time when it was last looked, and how often it had been planned by then. */
+  private unplanned = new Map<number, string>()
+  private looking: NodeJS.Timeout | null = null
   private ended = false
 
   constructor(private readonly parts: DispatcherParts) {}
@@ -278,6 +285,7 @@ export class Dispatcher {
   async close(): Promise<void> {
     this.ended = true
     if (this.judging) clearTimeout(this.judging)
+    if (this.looking) clearInterval(this.looking)
     for (const { timer } of this.timers.values()) clearTimeout(timer)
     await this.settled()
     for (const id of [...this.lines.keys()]) this.closeLines(id)
@@ -298,6 +306,41 @@ export class Dispatcher {
     publish({ topic: 'messages', id: null })
   }
 
+  /**
+   * Plans what waits in a mailbox, once it was changed, and lets it look for what is due. What was changed stands: should planning fail, that
+   * is said in the log, and it is tried again.
+   */
+  async planAnew(mailboxId: number): Promise<void> {
+    await this.replan(mailboxId).catch((error) => {
+      this.parts.log.error({ mailboxId, error: String(error) }, 'could not be planned, which is tried again')
+      this.toPlan.add(mailboxId)
+    })
+    this.wake(mailboxId)
+  }
+
+  /** Looks again and again whether letters wait for a time that nobody gives them. */
+  start(): void {
+    const look = () =>
+      void this.planForgotten().catch((error) => this.parts.log.warn({ error: String(error) }, 'not looked for a time'))
+    this.looking = setInterval(look, lookForUnplanned)
+    this.looking.unref()
+  }
+
+  /**
+   * Plans what could not be planned, and mailboxes worked here in which letters have waited for a time since the last look, while nothing was
+   * planned there: a process that writes letters and ends before it has planned them leaves nobody who knows of them.
+   */
+  async planForgotten(): Promise<void> {
+    const { db, leases } = this.parts
+    const before = this.unplanned
+    const found = (await store.unplannedIn(db)).filter(({ mailboxId }) => leases.mine(mailboxId))
+    this.unplanned = new Map(found.map(({ mailboxId, planned, letters }) => [mailboxId, `${planned} ${letters}`]))
+    const forgotten = [...this.unplanned].filter(([id, lacking]) => before.get(id) === lacking).map(([id]) => id)
+    const wanted = new Set([...this.toPlan, ...forgotten])
+    this.toPlan.clear()
+    for (const id of wanted) if (!this.ended) await this.planAnew(id)
+  }
+
   /** Has a round hold itself when too many of its letters were refused or came back, one of them just now. */
   async brake(roundId: number, messageId: number): Promise<void> {
     const { db, log, publish } = this.parts
@@ -310,8 +353,7 @@ export class Dispatcher {
     log.warn({ round: roundId, bad: found.bad.length, of: found.of }, 'the round holds itself')
     this.letGo(roundId)
     await this.parts.notices?.held(roundId)
-    await this.replan(brake.mailboxId)
-    this.wake(brake.mailboxId)
+    await this.planAnew(brake.mailboxId)
     publish({ topic: 'round', id: roundId })
     publish({ topic: 'rounds', id: null })
   }

@@ -132,7 +132,7 @@ export async function planRound(
   const { afterwards, ...planned } = timetableOf(given)
   const table = { ...planned, limits: given.limits, pace: round.dispatch }
   return {
-    table: { ...table, sentence: timetableSentence({ ...table, held: 0 }, now) },
+    table: { ...table, sentence: timetableSentence({ ...table, held: 0, unplanned: 0 }, now) },
     afterwards,
     waitingElsewhere: given.lanes
       .filter((lane) => lane.id !== round.id)

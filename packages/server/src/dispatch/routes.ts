@@ -84,9 +84,8 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     if (round.endedAt !== null) throw endedAlready(round)
   }
   const again = async (mailboxId: number, roundId: number) => {
-    await dispatcher.replan(mailboxId)
     dispatcher.touch(mailboxId, roundId)
-    dispatcher.wake(mailboxId)
+    await dispatcher.planAnew(mailboxId)
     publish({ topic: 'messages', id: roundId })
     publish({ topic: 'round', id: roundId })
   }
@@ -198,8 +197,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
   handle(desk, routes.changeTurns, async ({ params, body }) => {
     const { id } = await mailboxById(db, params.mailbox)
     await messages.changeTurns(db, id, body.rounds, body.evenly)
-    await dispatcher.replan(id)
-    dispatcher.wake(id)
+    await dispatcher.planAnew(id)
     publish({ topic: 'mailboxes', id })
     return {}
   })
@@ -292,7 +290,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     const mailbox = await mailboxById(db, round.mailboxId)
     const limits = await limitsOf(db, mailbox, now)
     const departures = await messages.departuresOfRound(db, round.id)
-    const { held, never } = await messages.withoutTime(db, round.id, round.held)
+    const { held, unplanned, never } = await messages.withoutTime(db, round.id, round.held)
     const table = {
       departures,
       others: await messages.departuresOfOthers(db, round.mailboxId, round.id, departures[0]?.at ?? now),
@@ -301,7 +299,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
       pace: round.dispatch,
       allowance: await allowanceOf(db, round.mailboxId, limits, now),
     }
-    return { ...table, sentence: timetableSentence({ ...table, held }, now) }
+    return { ...table, sentence: timetableSentence({ ...table, held, unplanned }, now) }
   }
   handle(desk, routes.timetable, async ({ params }) => timetable(await roundById(db, params.round)))
   handle(desk, routes.calendar, async ({ params, res }) => {
@@ -347,8 +345,7 @@ export function dispatchRoutes(desk: Desk, parts: DispatchParts): void {
     return whole
   }
   const leaving = async (round: RoundRecord) => {
-    await dispatcher.replan(round.mailboxId)
-    dispatcher.wake(round.mailboxId)
+    await dispatcher.planAnew(round.mailboxId)
     publish({ topic: 'rounds', id: null })
     changed(round.id)
     return wholeRound(parts, round.id)

@@ -1091,18 +1091,33 @@ export function departuresOfOthers(
   )
 }
 
-/** Letters of a round that wait and have no time: how many because it is held, and how many that can never leave, by why. */
+/**
+ * Letters of a round that wait and have no time: how many because it is held, how many because they were not planned yet, and how many that can
+ * never leave, by why.
+ */
 export async function withoutTime(
   db: Database,
   roundId: number,
   isHeld: boolean,
-): Promise<{ held: number; never: { by: NeverReason; letters: number }[] }> {
+): Promise<{ held: number; unplanned: number; never: { by: NeverReason; letters: number }[] }> {
   const rows = await db.query<{ by: NeverReason | null; letters: number }>(
     `SELECT m.planned_by AS by, count(*)::int AS letters FROM messages m
      WHERE m.round_id = $1 AND m.state IN ('waiting', 'retrying') AND m.planned_at IS NULL AND ${mayFollow} GROUP BY m.planned_by`,
     [roundId],
   )
   const letters = rows.reduce((sum, row) => sum + row.letters, 0)
-  if (isHeld) return { held: letters, never: [] }
-  return { held: 0, never: rows.map(({ by, letters }) => ({ by: by ?? 'day', letters })) }
+  if (isHeld) return { held: letters, unplanned: 0, never: [] }
+  const unplanned = rows.find(({ by }) => by === null)?.letters ?? 0
+  return { held: 0, unplanned, never: rows.flatMap(({ by, letters }) => (by === null ? [] : { by, letters })) }
+}
+
+/**
+ * Mailboxes in which letters wait for a time that no plan has given them, nor said that there is none: how many, and how often each was
+ * planned.
+ */
+export function unplannedIn(db: Database): Promise<{ mailboxId: number; planned: number; letters: number }[]> {
+  return db.query(
+    `SELECT b.id AS "mailboxId", b.planned, count(*)::int AS letters FROM mailboxes b JOIN messages m ON m.mailbox_id = b.id JOIN rounds r ON r.id = m.round_id
+     WHERE m.state IN ('waiting', 'retrying') AND m.planned_at IS NULL AND m.planned_by IS NULL AND NOT r.held AND ${mayFollow} GROUP BY b.id`,
+  )
 }

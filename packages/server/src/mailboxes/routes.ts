@@ -91,8 +91,7 @@ export interface MailboxParts {
   practicePort: number
   /** Sends what waits in a mailbox. */
   dispatcher: {
-    replan(mailboxId: number): Promise<unknown>
-    wake(mailboxId: number): void
+    planAnew(mailboxId: number): Promise<unknown>
     late(mailboxId: number, why: string): Promise<void>
   }
   /** Reads what comes into one, and what left it by other ways, wherever the mailbox is worked. */
@@ -112,8 +111,7 @@ export function mailboxRoutes(
     const { pauseReason } = await store.mailboxById(db, id)
     await dispatcher.late(id, pauseReason ?? 'The mailbox could not send then.')
     await store.pauseMailbox(db, id, { until: null, stopped: false, reason: null, rests: 0 })
-    await dispatcher.replan(id)
-    dispatcher.wake(id)
+    await dispatcher.planAnew(id)
     void reading.inbox(id)
     void reading.sent(id)
     publish({ topic: 'mailboxes', id })
@@ -297,8 +295,7 @@ export function mailboxRoutes(
           'There is no limit of the host to answer (any more). Nothing was changed.',
           'Nothing to answer',
         )
-      await dispatcher.replan(params.mailbox)
-      dispatcher.wake(params.mailbox)
+      await dispatcher.planAnew(params.mailbox)
     } else await store.noteSaidLimit(db, params.mailbox, null)
     publish({ topic: 'mailboxes', id: params.mailbox })
     return given(params.mailbox)

@@ -41,7 +41,7 @@ export interface AnsweringParts {
   compute: Computes<EnclosureJobs>
   files: FileStore
   keys: MailboxKeys
-  dispatcher: Pick<Dispatcher, 'replan' | 'wake'>
+  dispatcher: Pick<Dispatcher, 'planAnew'>
 }
 
 /** An entry that can be answered. Throws a refusal when it cannot be. */
@@ -208,10 +208,7 @@ export async function sendAnswer(
     },
     now,
   )
-  if (isNew) {
-    await dispatcher.replan(mailbox.id)
-    dispatcher.wake(mailbox.id)
-  }
+  if (isNew) await dispatcher.planAnew(mailbox.id)
   return sentTo(db, responseId, id)
 }
 

@@ -47,7 +47,7 @@ export interface ResponseParts {
   db: Database
   clock: Clock
   compute: Computes<PeopleJobs & EnclosureJobs & ResponseJobs>
-  dispatcher: Pick<Dispatcher, 'replan' | 'wake'>
+  dispatcher: Pick<Dispatcher, 'planAnew'>
   fetches: Fetches
   countries: Countries | null
   files: FileStore

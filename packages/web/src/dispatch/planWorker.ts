@@ -22,7 +22,7 @@ addEventListener('message', ({ data }: MessageEvent<PlanAsk>) => {
   }
   if (given === null) return
   const { departures, ...table } = timetableOf(given, data.pace)
-  const told = { ...table, departures, limits: given.limits, pace: data.pace, held: 0 }
+  const told = { ...table, departures, limits: given.limits, pace: data.pace, held: 0, unplanned: 0 }
   const answer: PlanAnswer = {
     ask: data.ask,
     table: { ...table, sentence: timetableSentence(told, Date.now()) },
