@@ -267,12 +267,17 @@ export async function writePlan(
  */
 async function writeTimes(tx: Database, times: Planned[], copiesOf: Map<number, ToPlan[]>): Promise<void> {
   const letters = times.filter((t) => t.of === 'letter')
-  if (letters.length > 0)
+  if (letters.length > 0) {
+    const ids = letters.map((t) => t.id)
+    // Between the first and the last of them: else the server may go through all letters up to there, for each part anew.
+    const [first, last] = ids.reduce(([least, most], id) => [Math.min(least, id), Math.max(most, id)], [ids[0], ids[0]])
     await tx.query(
       `UPDATE messages m SET planned_at = x.at, planned_by = x.by FROM unnest($1::int[], $2::bigint[], $3::text[]) AS x (id, at, by)
-       WHERE m.id = x.id AND m.state IN ('waiting', 'retrying') AND (m.planned_at IS DISTINCT FROM x.at OR m.planned_by IS DISTINCT FROM x.by)`,
-      [letters.map((t) => t.id), letters.map((t) => t.at), letters.map((t) => t.by)],
+       WHERE m.id = x.id AND m.id BETWEEN $4 AND $5 AND m.state IN ('waiting', 'retrying')
+         AND (m.planned_at IS DISTINCT FROM x.at OR m.planned_by IS DISTINCT FROM x.by)`,
+      [ids, letters.map((t) => t.at), letters.map((t) => t.by), first, last],
     )
+  }
   const copies = times.filter((t) => t.of === 'copies')
   if (copies.length > 0)
     await tx.query(
