@@ -103,6 +103,15 @@ test('rounds are grouped by their state, each with its days, its life in words, 
   await screen.getByRole('searchbox').fill('')
 })
 
+test('a round whose letters have no time yet does not say until when they go', async () => {
+  openDesk()
+    .on(routes.lists, () => [])
+    .on(routes.mailboxes, () => [aMailbox()])
+    .on(routes.rounds, () => [aLine({ postedAt: day, title: 'Just posted', states: { ...none, waiting: 12 } })])
+  const { screen } = await draw(<Rounds />)
+  await expect.element(screen.getByText('12 letters to go', { exact: true })).toBeVisible()
+})
+
 test('where there is no round, no list, no letter, it is said what each line will show', async () => {
   const desk = openDesk()
     .on(routes.rounds, () => [])

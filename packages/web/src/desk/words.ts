@@ -53,7 +53,7 @@ export const rounds = {
         ? `${times(states.inDoubt, 'letter')} in doubt: settle ${verb(states.inDoubt, 'it', 'them')}`
         : '',
       left > 0 && held ? `${times(left, 'letter')} held until you carry on` : '',
-      left > 0 && !held ? `${times(left, 'letter')} to go until ${moment(lastAt)}` : '',
+      left > 0 && !held ? `${times(left, 'letter')} to go${lastAt === null ? '' : ` until ${moment(lastAt)}`}` : '',
       paperLetters.toPrint > 0 ? `${times(paperLetters.toPrint, 'letter')} on paper to be printed` : '',
       inTray > 0 ? `${times(inTray, 'message')} in the in-tray` : '',
       states.refused > 0 ? `${times(states.refused, 'letter')} refused` : '',
@@ -182,7 +182,7 @@ export const routingSlip = {
   nothingSettle: 'Nothing to settle',
   heldNotSent: (left: number, all: number) => `Held: ${left} of ${all} not sent`,
   sentUntil: (sent: number, all: number, last: number | undefined | null) =>
-    `${sent} of ${all} sent, until ${moment(last)}`,
+    `${sent} of ${all} sent${last == null ? '' : `, until ${moment(last)}`}`,
   sent: (sent: number, all: number) => `${sent} of ${all} sent`,
   withinMinute: 'Within a minute',
   nothingPlanned: 'Nothing planned',

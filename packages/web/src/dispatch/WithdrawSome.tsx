@@ -66,10 +66,10 @@ export function WithdrawSome({ round, onClose }: { round: Round; onClose: () => 
         head: say.planned,
         width: 150,
         by: (m) => m.plannedAt,
-        cell: (m) => (m.plannedAt === null ? say.held : moment(m.plannedAt)),
+        cell: (m) => (m.plannedAt !== null ? moment(m.plannedAt) : round.held ? say.held : say.noTime),
       },
     ],
-    [isChosen, turn],
+    [isChosen, turn, round.held],
   )
   return (
     <Sheet

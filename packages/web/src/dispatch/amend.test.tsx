@@ -113,6 +113,18 @@ test('what the proof has found is settled first; given up, it is asked once more
 const line = (id: number, person: string) =>
   aMessage({ id, rowId: id, person, address: `${person.toLowerCase()}@quay.example` })
 
+test('a letter that waits without a time is called held only where its round is', async () => {
+  desk.on(routes.messages, () => [{ ...line(1, 'Ada'), plannedAt: null }])
+  for (const [held, words] of [
+    [false, 'no time yet'],
+    [true, 'held'],
+  ] as const) {
+    const { screen } = await draw(<WithdrawSome round={aRound({ list: aList(), held })} onClose={() => {}} />)
+    await expect.element(screen.getByText(words, { exact: true })).toBeVisible()
+    await screen.unmount()
+  }
+})
+
 test('some letters are withdrawn: chosen by a rule, then by hand, named, and asked once more', async () => {
   desk
     .on(routes.waitingBy, ({ body }) => ({

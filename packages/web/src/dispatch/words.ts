@@ -280,6 +280,7 @@ export const withdrawSome = {
   address: 'Address',
   planned: 'Planned',
   held: 'held',
+  noTime: 'no time yet',
   withdrawOf: (person: string) => `Withdraw the letter to ${person}`,
   thoseOfWhom: 'Those of whom',
   noRules: 'Add a rule to choose by their rows, or tick people below.',

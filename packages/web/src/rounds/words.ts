@@ -172,7 +172,8 @@ export const roundLines = {
   bounced: (n: number) => `, ${n} bounced`,
   noListYet: 'No list yet',
   sent: (sent: number, all: number) => `${sent} of ${times(all, 'letter')} sent`,
-  goUntil: (went: string, left: number, lastAt: number | null) => `${went}, ${left} to go until ${moment(lastAt)}`,
+  goUntil: (went: string, left: number, lastAt: number | null) =>
+    `${went}, ${left} to go${lastAt === null ? '' : ` until ${moment(lastAt)}`}`,
   doubt: (inDoubt: number) => `${inDoubt} in doubt`,
   doubt2: 'in doubt',
   underWay: 'under way',
