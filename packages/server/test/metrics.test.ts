@@ -2,7 +2,7 @@ import { routes } from '@hand-post/contract'
 import fc from 'fast-check'
 import parse from 'parse-prometheus-text-format'
 import { afterEach, expect, test } from 'vitest'
-import { openMetrics } from '../src/app/metrics.ts'
+import { Metrics, openMetrics } from '../src/app/metrics.ts'
 import { readSettings } from '../src/index.ts'
 import { askWho } from './browser.ts'
 import { closeWorld, csv, hour, letter, minute, openWorld, world } from './lived.ts'
@@ -57,13 +57,22 @@ test('letters by state, how late the plan is, and the oldest answer, as a reader
   let seen = await numbers()
   expect(seen.hand_post_letters).toMatchObject({ waiting: 3, sent: 0, inDoubt: 0 })
   expect([seen.hand_post_plan_lag_seconds.all, seen.hand_post_answers_open.all]).toEqual([0, 0])
+  expect(seen.hand_post_letters_unplanned.all).toBe(0)
   expect([seen.hand_post_ready.all, seen.hand_post_faults.all]).toEqual([1, 0])
   expect(Object.keys(seen.hand_post_jobs)).toContain('quick running')
   expect(Object.keys(seen.hand_post_database_connections)).toEqual(['busy', 'resting', 'waiting'])
   // What is held is late for nobody.
   await world.call(routes.hold, { params })
   world.clock.move(start + 2 * hour - world.clock.now())
-  expect((await numbers()).hand_post_plan_lag_seconds.all).toBe(0)
+  seen = await numbers()
+  expect([seen.hand_post_plan_lag_seconds.all, seen.hand_post_letters_unplanned.all]).toEqual([0, 0])
+  // Carried on, but not planned: nobody has given them times again. (A program that is started plans what it finds.)
+  const { db, compute, readiness } = world.handPost.parts
+  await db.query('UPDATE rounds SET held = false')
+  const now = () => world.clock.now()
+  const anew = new Metrics({ db, now, readiness, load: () => compute.load(), lease: minute, token })
+  expect(await anew.text()).toContain('\nhand_post_letters_unplanned 3\n')
+  await db.query('UPDATE rounds SET held = true')
   await world.call(routes.carryOn, { params })
   await world.pass(30 * minute, 15)
   seen = await numbers()

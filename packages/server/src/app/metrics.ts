@@ -1,5 +1,6 @@
 import { messageStates } from '@hand-post/core'
 import type { CopiedDatabase } from '../db/database.ts'
+import { unplannedIn } from '../dispatch/store.ts'
 import { leasesHeld, processesSeen } from '../processes/store.ts'
 import { openInTray } from '../rounds/openInTray.ts'
 import type { Load } from '../threads/compute.ts'
@@ -73,6 +74,7 @@ export class Metrics {
        WHERE m.state IN ('waiting', 'retrying') AND NOT r.held AND NOT b.stopped AND coalesce(b.paused_until, 0) <= $1`,
       [now],
     )
+    const unplanned = (await unplannedIn(db)).reduce((sum, { letters }) => sum + letters, 0)
     const [{ open, oldest }] = await db.query<{ open: number; oldest: number | null }>(
       `SELECT count(*)::int AS open, min(q.at) AS oldest FROM responses q LEFT JOIN tray t ON t.response_id = q.id WHERE ${openInTray('$1')}`,
       [now],
@@ -89,6 +91,11 @@ export class Metrics {
         name: 'hand_post_plan_lag_seconds',
         help: 'How late the letter is that is due longest, of those that nothing holds.',
         samples: [{ value: seconds(due) }],
+      },
+      {
+        name: 'hand_post_letters_unplanned',
+        help: 'Letters that wait for a time: none, but while they are being planned.',
+        samples: [{ value: unplanned }],
       },
       { name: 'hand_post_answers_open', help: 'Entries of the in-tray to be looked at.', samples: [{ value: open }] },
       {
