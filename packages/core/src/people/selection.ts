@@ -3,7 +3,7 @@ import { type Row, shown } from './cell.ts'
 import type { Column } from './column.ts'
 import type { RuleContext } from './comparisons.ts'
 import { cellIn } from './packed.ts'
-import { compileSelection, type Selection } from './rules.ts'
+import { compileSelectionOf, type Selection } from './rules.ts'
 import { selection as say } from './words.ts'
 
 /**
@@ -122,7 +122,7 @@ function addressesOf(rows: readonly Row[], column: string | null, doNotWrite: Re
 /** Applies rules, setting aside, the do-not-write list and the way for doubled addresses to the rows of a list, in order. */
 export function choosePeople(rows: Row[], columns: Column[], choice: Choice): PeopleOfRound {
   const { setAside, addressColumn, sameAddress, doNotWrite, onPaper: paper } = choice
-  const fits = compileSelection(choice.selection, columns, choice.context)
+  const fits = compileSelectionOf(rows, choice.selection, columns, choice.context)
   const standing = new Standings(rows)
   const chosen: Row[] = []
   const onPaper: Row[] = []
@@ -157,7 +157,7 @@ export function choosePeople(rows: Row[], columns: Column[], choice: Choice): Pe
     let state: Standing = 'in'
     if (choice.among && !choice.among.has(row.id)) state = 'notChased'
     else if (anyAside && setAside.has(row.id)) state = 'setAside'
-    else if (!fits(row)) state = 'byRule'
+    else if (!fits(row, i)) state = 'byRule'
     // Who is not to be written to is not written to on paper either.
     else if (addresses.refused[address] === 1) state = 'doNotWrite'
     else if (goesOnPaper) state = 'onPaper'
