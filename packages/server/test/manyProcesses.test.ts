@@ -92,7 +92,7 @@ describe.skipIf(withoutServer !== null)(
     }
 
     test('mailboxes are shared out; what one process does, all desks see; what one is asked, whoever works the mailbox does', async () => {
-      practice = await slowPractice(join(folder, 'practice'), 120, 60, undefined, [office, ...others])
+      practice = await slowPractice(join(folder, 'practice'), 120, 150, undefined, [office, ...others])
       const [one, two] = [await start('one'), await start('two')]
       await fourMailboxes(one)
       await until(async () => JSON.stringify(await worked()) === '[2,2]', 'two mailboxes each')
@@ -110,8 +110,10 @@ describe.skipIf(withoutServer !== null)(
         await asker(two)(routes.hold, { params })
         const held = await asker(one)(routes.round, { params })
         expect(held.held).toBe(true)
-        await sleep(300)
-        const stands = (await asker(two)(routes.round, { params })).states
+        // What was in hand goes still.
+        const states = async () => (await asker(two)(routes.round, { params })).states
+        await until(async () => (await states()).sending === 0, 'nothing is in hand')
+        const stands = await states()
         expect(stands.waiting).toBeGreaterThan(0)
         await sleep(500)
         expect((await asker(one)(routes.round, { params })).states).toEqual(stands)
