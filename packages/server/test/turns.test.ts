@@ -354,6 +354,32 @@ describe('letters that nobody has planned', () => {
   })
 })
 
+test('letters that are planned, and of which nobody told whoever works the mailbox, leave at the next look', async () => {
+  await open(3, '2026-11-02T09:00:00Z')
+  const { db, dispatcher } = world.handPost.parts
+  const round = await world.round(csv(3), letter, { dispatch: { perMinute: 1 } })
+  const untold = vi.spyOn(dispatcher, 'wake').mockImplementation(() => {})
+  await world.call(routes.post, { params: { round: round.id }, body: { messages: 3 } })
+  untold.mockRestore()
+  await dispatcher.settled()
+  expect(await states(round.id)).toMatchObject({ waiting: 3, sent: 0 })
+  await dispatcher.wakeForgotten()
+  await dispatcher.settled()
+  expect(await states(round.id)).toMatchObject({ waiting: 2, sent: 1 })
+  // What is not due yet, or waits in a mailbox that is stopped, wakes nobody.
+  const wakes = vi.spyOn(dispatcher, 'wake').mockImplementation(() => {})
+  await dispatcher.wakeForgotten()
+  expect(wakes).not.toHaveBeenCalled()
+  world.clock.move(minute)
+  await db.query('UPDATE mailboxes SET stopped = true')
+  await dispatcher.wakeForgotten()
+  expect(wakes).not.toHaveBeenCalled()
+  await db.query('UPDATE mailboxes SET stopped = false')
+  await dispatcher.wakeForgotten()
+  expect(wakes).toHaveBeenCalledOnce()
+  wakes.mockRestore()
+})
+
 describe('what cannot be', () => {
   test('is refused in words, and nothing is changed', async () => {
     await open(1, '2026-11-02T09:00:00Z')

@@ -122,8 +122,8 @@ const worthALine = 15
 const maxOctetsKept = 50_000_000
 /** How often (ms) it is looked whether more has gone, while letters leave. */
 const lookForMore = 40
-/** How often (ms) it is looked whether letters wait for a time that nobody gives them. */
-const lookForUnplanned = 60_000
+/** How often (ms) it is looked for letters that nobody has told this process of. */
+const lookForForgotten = 60_000
 /** How long (ms) after something has come it is looked at who is chased. */
 const judgeAfter = 500
 /** Minutes until a copy that Sent did not take is tried again. */
@@ -318,11 +318,17 @@ export class Dispatcher {
     this.wake(mailboxId)
   }
 
-  /** Looks again and again whether letters wait for a time that nobody gives them. */
+  /** Looks again and again for letters that nobody has told this process of. */
   start(): void {
-    const look = () =>
-      void this.planForgotten().catch((error) => this.parts.log.warn({ error: String(error) }, 'not looked for a time'))
-    this.looking = setInterval(look, lookForUnplanned)
+    const look = async () => {
+      await this.planForgotten()
+      await this.wakeForgotten()
+    }
+    this.looking = setInterval(
+      () =>
+        void look().catch((error) => this.parts.log.warn({ error: String(error) }, 'not looked for what is forgotten')),
+      lookForForgotten,
+    )
     this.looking.unref()
   }
 
@@ -339,6 +345,19 @@ export class Dispatcher {
     const wanted = new Set([...this.toPlan, ...forgotten])
     this.toPlan.clear()
     for (const id of wanted) if (!this.ended) await this.planAnew(id)
+  }
+
+  /**
+   * Wakes mailboxes worked here in which something is due and nothing is being done: a process that plans letters and ends before it has told
+   * whoever works their mailbox leaves nobody who knows when they leave.
+   */
+  async wakeForgotten(): Promise<void> {
+    const { db, clock, leases } = this.parts
+    for (const { id, stopped } of await mailboxRecords(db)) {
+      if (stopped || !leases.mine(id) || this.running.has(id)) continue
+      const due = store.earlier(await store.nextDue(db, id))
+      if (due !== null && due <= clock.now()) this.wake(id)
+    }
   }
 
   /** Has a round hold itself when too many of its letters were refused or came back, one of them just now. */
