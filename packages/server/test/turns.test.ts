@@ -354,6 +354,20 @@ describe('letters that nobody has planned', () => {
   })
 })
 
+test('it is looked for both by itself: twice a minute for what is due, and once for what has no time', async () => {
+  const timers = vi.spyOn(globalThis, 'setInterval')
+  await open(3, '2026-11-02T09:00:00Z')
+  const { dispatcher } = world.handPost.parts
+  const looks = [vi.spyOn(dispatcher, 'wakeForgotten'), vi.spyOn(dispatcher, 'planForgotten')]
+  const lookAfter = (wanted: number) => {
+    for (const [look, ms] of timers.mock.calls) if (ms === wanted) look()
+    return looks.map(({ mock }) => mock.calls.length)
+  }
+  expect(lookAfter(30_000)).toEqual([1, 0])
+  expect(lookAfter(60_000)).toEqual([1, 1])
+  timers.mockRestore()
+})
+
 test('letters that are planned, and of which nobody told whoever works the mailbox, leave at the next look', async () => {
   await open(3, '2026-11-02T09:00:00Z')
   const { db, dispatcher } = world.handPost.parts

@@ -122,8 +122,10 @@ const worthALine = 15
 const maxOctetsKept = 50_000_000
 /** How often (ms) it is looked whether more has gone, while letters leave. */
 const lookForMore = 40
-/** How often (ms) it is looked for letters that nobody has told this process of. */
-const lookForForgotten = 60_000
+/** How often (ms) it is looked whether letters wait for a time that nobody gives them: planning a million takes most of that. */
+const lookForUnplanned = 60_000
+/** How often (ms) it is looked whether something is due that nobody has told of: before it counts as late, for no machine was asleep then. */
+const lookForDue = lateness / 2
 /** How long (ms) after something has come it is looked at who is chased. */
 const judgeAfter = 500
 /** Minutes until a copy that Sent did not take is tried again. */
@@ -190,7 +192,7 @@ export class Dispatcher {
   private readonly toPlan = new Set<number>()
   /** How many letters of each mailbox had no time when it was last looked, and how often it had been planned by then. */
   private unplanned = new Map<number, string>()
-  private looking: NodeJS.Timeout | null = null
+  private looking: NodeJS.Timeout[] = []
   private ended = false
 
   constructor(private readonly parts: DispatcherParts) {}
@@ -285,7 +287,7 @@ export class Dispatcher {
   async close(): Promise<void> {
     this.ended = true
     if (this.judging) clearTimeout(this.judging)
-    if (this.looking) clearInterval(this.looking)
+    for (const timer of this.looking) clearInterval(timer)
     for (const { timer } of this.timers.values()) clearTimeout(timer)
     await this.settled()
     for (const id of [...this.lines.keys()]) this.closeLines(id)
@@ -320,16 +322,11 @@ export class Dispatcher {
 
   /** Looks again and again for letters that nobody has told this process of. */
   start(): void {
-    const look = async () => {
-      await this.planForgotten()
-      await this.wakeForgotten()
-    }
-    this.looking = setInterval(
-      () =>
-        void look().catch((error) => this.parts.log.warn({ error: String(error) }, 'not looked for what is forgotten')),
-      lookForForgotten,
-    )
-    this.looking.unref()
+    const again = (ms: number, look: () => Promise<void>) =>
+      setInterval(() => {
+        look().catch((error) => this.parts.log.warn({ error: String(error) }, 'not looked for what is forgotten'))
+      }, ms).unref()
+    this.looking = [again(lookForUnplanned, () => this.planForgotten()), again(lookForDue, () => this.wakeForgotten())]
   }
 
   /**
